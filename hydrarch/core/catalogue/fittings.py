@@ -1,0 +1,201 @@
+"""Ends and fittings: what each offers, which pairs make a joint, and by which method."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from math import log10, pi, radians
+
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.errors import Unknown
+from hydrarch.core.units import INCH
+
+__all__ = [
+    "End", "Fitting", "Loss", "Port", "end", "ends", "fitting", "fittings", "fully_turbulent_friction_factor",
+    "insert_loss_coefficient", "mating_method", "pipe_end", "reduction_loss_coefficient",
+]
+
+_PACKAGE = "hydrarch.core.catalogue"
+
+
+@dataclass(frozen=True, slots=True)
+class End:
+    """What a pipe or fitting offers to be joined: system, gender and nominal size.
+
+    `diameter` (m) is the one the joint is made on, `engagement` (m) how much of the other part it takes.
+    """
+
+    system: str
+    gender: str
+    size: str
+    diameter: float
+    engagement: float
+    threads_per_inch: float | None
+    source: str
+
+    @property
+    def name(self) -> str:
+        """`system:gender:size`, as the data files write it."""
+        return f"{self.system}:{self.gender}:{self.size}"
+
+    def words(self) -> str:
+        """How a crew would say it."""
+        said = {
+            "solvent:socket": "socket", "solvent:spigot": "spigot", "npt:female": "female thread",
+            "npt:male": "male thread", "barb:insert": "barb", "barb:bore": "polyethylene pipe end",
+        }  # fmt: skip
+        return f"{self.size} {said[f'{self.system}:{self.gender}']}"
+
+
+@dataclass(frozen=True, slots=True)
+class Port:
+    """One opening of a fitting: its end, centre-to-stop distance (m) and direction (rad) in the fitting's plane.
+
+    The stop is the plane where the other part's end comes to rest: the socket's floor, the barb's shoulder, the
+    thread's place when made up; for a male end it is its own tip.
+    """
+
+    end: End
+    stop: float
+    direction: float
+
+
+@dataclass(frozen=True, slots=True)
+class Loss:
+    """How a fitting loses head: equivalent lengths in diameters for run and branch, a narrowed bore (m), a step."""
+
+    run: float = 0.0
+    branch: float = 0.0
+    bore: float | None = None
+    reduces: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Fitting:
+    """A generic part with its ports. `angle` (rad) is the turn between its first two ports."""
+
+    id: str
+    name: str
+    family: str
+    material: str
+    ports: tuple[Port, ...]
+    loss: Loss
+    source: str
+
+    @property
+    def angle(self) -> float:
+        """Turn (rad) of the line between the first two ports: 0 for a straight part."""
+        return 0.0 if len(self.ports) < 2 else abs(self.ports[1].direction) % (2 * pi)
+
+
+@cache
+def ends() -> dict[str, End]:
+    """Every end by its name."""
+
+    def make(row: dict[str, str]) -> End:
+        diameter, engagement = float(row["diameter_in"]) * INCH, float(row["engagement_in"]) * INCH
+        if diameter <= 0 or engagement <= 0:
+            raise ValueError("diameter and engagement must be above zero")
+        tpi = float(row["threads_per_in"]) if row["threads_per_in"] else None
+        return End(row["system"], row["gender"], row["size"], diameter, engagement, tpi, row["source"])
+
+    return {e.name: e for e in read_rows(_PACKAGE, "ends.csv", make)}
+
+
+def end(name: str) -> End:
+    """The end called `system:gender:size`; raises `Unknown` with the nearest."""
+    found = ends().get(name)
+    if found is None:
+        raise Unknown("end", name, ends())
+    return found
+
+
+def pipe_end(material: str, size: str) -> End:
+    """The end a plain cut pipe offers: a spigot for PVC, its bore for bore-controlled polyethylene."""
+    return end(f"solvent:spigot:{size}" if material == "pvc" else f"barb:bore:{size}")
+
+
+def _loss(text: str) -> Loss:
+    if text == "none":
+        return Loss()
+    if text == "reduce":
+        return Loss(reduces=True)
+    run = branch = 0.0
+    bore = None
+    for part in text.split(";"):
+        key, _, value = part.partition("=")
+        if key == "LD":
+            first, _, second = value.partition("/")
+            run, branch = float(first), float(second or first)
+        elif key == "bore":
+            bore = float(value) * INCH
+        else:
+            raise ValueError(f"'{part}' is not a way to lose head")
+    return Loss(run, branch, bore)
+
+
+def _fitting(row: dict[str, str]) -> Fitting:
+    names, stops, turns = (row[c].split("|") for c in ("ports", "stops_in", "directions_deg"))
+    if not len(names) == len(stops) == len(turns):
+        raise ValueError("ports, stops and directions differ in number")
+    ports = tuple(
+        Port(end(n), float(s) * INCH, radians(float(t))) for n, s, t in zip(names, stops, turns, strict=True)
+    )
+    return Fitting(row["id"], row["name"], row["family"], row["material"], ports, _loss(row["loss"]), row["source"])
+
+
+@cache
+def fittings() -> dict[str, Fitting]:
+    """Every fitting by its id."""
+    return {f.id: f for f in read_rows(_PACKAGE, "fittings.csv", _fitting)}
+
+
+def fitting(name: str) -> Fitting:
+    """The fitting with that id; raises `Unknown` with the nearest."""
+    found = fittings().get(name)
+    if found is None:
+        raise Unknown("fitting", name, fittings())
+    return found
+
+
+@cache
+def _methods() -> dict[frozenset[str], str]:
+    rows = read_rows(_PACKAGE, "matings.csv", dict)
+    return {frozenset((f"{r['system']}:{r['gender_a']}", f"{r['system']}:{r['gender_b']}")): r["method"] for r in rows}
+
+
+def mating_method(a: End, b: End) -> str | None:
+    """The method that joins two ends soundly, or None when they make no joint."""
+    if a.size != b.size:
+        return None
+    return _methods().get(frozenset((f"{a.system}:{a.gender}", f"{b.system}:{b.gender}")))
+
+
+def fully_turbulent_friction_factor(bore: float) -> float:
+    """Darcy friction factor f_T of clean commercial steel of that bore (m), the scale of equivalent lengths L/D.
+
+    f_T = 0.25 / log10(ε/(3.7 D))², ε = 0.0018 in. Source: Crane TP-410, from memory; Nikuradse's rough-pipe law.
+    """
+    return 0.25 / log10(0.0018 * INCH / (3.7 * bore)) ** 2
+
+
+def insert_loss_coefficient(pipe_bore: float, insert_bore: float) -> float:
+    """Loss coefficient K, on the pipe's velocity, of a short narrowing from `pipe_bore` to `insert_bore` (m) and back.
+
+    K = [0.5·(1 − β²) + (1 − β²)²] / β⁴ with β the ratio of bores: contraction after Crane TP-410, expansion after
+    Borda-Carnot. 0 where the insert is not narrower.
+    """
+    beta = insert_bore / pipe_bore
+    if beta >= 1:
+        return 0.0
+    return float((0.5 * (1 - beta**2) + (1 - beta**2) ** 2) / beta**4)
+
+
+def reduction_loss_coefficient(bore_small: float, bore_large: float) -> float:
+    """Loss coefficient K, on the velocity in the smaller bore (m), of a sudden step: 0.5·(1 − β²), Crane TP-410.
+
+    The step down is used both ways; a step up loses (1 − β²)², which is less for β above 0.71.
+    """
+    if bore_small >= bore_large:
+        return 0.0
+    return 0.5 * (1 - (bore_small / bore_large) ** 2)

@@ -1,0 +1,77 @@
+"""Practices (schools that disagree) and cautions, as data."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.errors import Unknown
+
+__all__ = ["Caution", "Practice", "PracticeOption", "cautions_for", "choose_practice", "practices"]
+
+_PACKAGE = "hydrarch.core.catalogue"
+
+
+@dataclass(frozen=True, slots=True)
+class PracticeOption:
+    """One school's answer: what it says, why, and any safety or code floor under it."""
+
+    option: str
+    says: str
+    reason: str
+    floor: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Practice:
+    """A question the trade answers in more than one way, with the answer taken when a crew has not chosen."""
+
+    question: str
+    title: str
+    default: str
+    options: tuple[PracticeOption, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Caution:
+    """What can hurt someone, in plain words; `where` is the method, point kind or step at which it is shown."""
+
+    code: str
+    title: str
+    text: str
+    where: str
+    source: str
+
+
+@cache
+def practices() -> dict[str, Practice]:
+    """Every practice by its question."""
+    found: dict[str, Practice] = {}
+    rows = read_rows(_PACKAGE, "practices.csv", dict)
+    for question in dict.fromkeys(r["question"] for r in rows):
+        mine = [r for r in rows if r["question"] == question]
+        default = next(r["option"] for r in mine if r["default"])
+        options = tuple(PracticeOption(r["option"], r["says"], r["reason"], r["floor"], r["source"]) for r in mine)
+        found[question] = Practice(question, mine[0]["title"], default, options)
+    return found
+
+
+def choose_practice(chosen: dict[str, str], question: str) -> str:
+    """The crew's answer to `question`, or the default; raises `Unknown` for an answer nobody gives."""
+    practice = practices()[question]
+    answer = chosen.get(question, practice.default)
+    if answer not in {o.option for o in practice.options}:
+        raise Unknown(f"way of {practice.title.lower()}", answer, [o.option for o in practice.options])
+    return answer
+
+
+@cache
+def _cautions() -> tuple[Caution, ...]:
+    return read_rows(_PACKAGE, "cautions.csv", lambda r: Caution(**r))
+
+
+def cautions_for(*places: str) -> tuple[Caution, ...]:
+    """The cautions shown at any of `places`, in the order of the data file."""
+    return tuple(c for c in _cautions() if c.where in places)

@@ -1,0 +1,175 @@
+"""Pipe series and their sizes: diameters, walls, ratings and what they may be used for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from itertools import pairwise
+from math import inf
+
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.errors import OutOfRange, Unknown
+from hydrarch.core.units import FOOT, INCH, PSI, size_value
+
+__all__ = ["Pipe", "Series", "bend_radius", "derating", "pipe", "pressure_rating", "rating_from_wall", "series", "series_list"]
+
+_PACKAGE = "hydrarch.core.catalogue"
+
+
+@dataclass(frozen=True, slots=True)
+class Pipe:
+    """One size of a series. Lengths in m, rating in Pa at 23 °C.
+
+    `bore` is the average bore, the one friction sees: outside less twice the wall with half its tolerance
+    (ASTM D1785 and D2241: the larger of 0.020 in and 12 %); bore-controlled polyethylene holds its bore.
+    """
+
+    series: str
+    size: str
+    outside: float
+    wall: float
+    bore: float
+    rating: float
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Series:
+    """One standard's family of one material.
+
+    `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
+    absolute one, `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K. `stick` and
+    `coil` (m) are the lengths it is sold in, None where it is not.
+    """
+
+    id: str
+    name: str
+    short: str
+    material: str
+    stress: float
+    basis: str
+    hazen_williams_c: float
+    roughness: float
+    stick: float | None
+    coil: float | None
+    bend_radius: float
+    expansion: float
+    methods: tuple[str, ...]
+    situations: tuple[str, ...]
+    pattern: str
+    caution: str
+    sizes: tuple[Pipe, ...]
+    source: str
+
+
+def _pipe_from(row: dict[str, str], basis: str) -> Pipe:
+    outside, wall = float(row["od_in"]), float(row["wall_in"])
+    if not 0 < 2 * wall < outside:
+        raise ValueError(f"a wall of {wall} in leaves no bore in {outside} in outside")
+    spread = max(0.020, 0.12 * wall) if basis == "od" else 0.0
+    return Pipe(
+        series=row["series"],
+        size=row["size"],
+        outside=outside * INCH,
+        wall=wall * INCH,
+        bore=(outside - 2 * (wall + spread / 2)) * INCH,
+        rating=float(row["rating_psi"]) * PSI,
+        source=row["source"],
+    )
+
+
+def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Series:
+    mine = tuple(_pipe_from(p, row["basis"]) for p in pipes if p["series"] == row["id"])
+    if not mine:
+        raise ValueError(f"series {row['id']} has no sizes in pipes.csv")
+    if any(a.outside >= b.outside for a, b in pairwise(mine)):
+        raise ValueError(f"the sizes of {row['id']} do not grow")
+    return Series(
+        id=row["id"],
+        name=row["name"],
+        short=row["short"],
+        material=row["material"],
+        stress=float(row["stress_psi"]) * PSI,
+        basis=row["basis"],
+        hazen_williams_c=float(row["hazen_williams_c"]),
+        roughness=float(row["roughness_mm"]) * 1e-3,
+        stick=float(row["stick_ft"]) * FOOT if row["stick_ft"] else None,
+        coil=float(row["coil_ft"]) * FOOT if row["coil_ft"] else None,
+        bend_radius=float(row["bend_radius_od"]),
+        expansion=float(row["expansion_per_k"]),
+        methods=tuple(row["methods"].split("|")),
+        situations=tuple(row["situations"].split("|")),
+        pattern=row["pattern"],
+        caution=row["caution"],
+        sizes=mine,
+        source=row["source"],
+    )
+
+
+@cache
+def _all_series() -> dict[str, Series]:
+    pipes = read_rows(_PACKAGE, "pipes.csv", dict)
+    return {s.id: s for s in read_rows(_PACKAGE, "series.csv", lambda row: _series_from(row, pipes))}
+
+
+def series_list() -> tuple[Series, ...]:
+    """Every series, in the order of the data file."""
+    return tuple(_all_series().values())
+
+
+def series(name: str) -> Series:
+    """The series called `name`; raises `Unknown` with the nearest names."""
+    found = _all_series().get(name)
+    if found is None:
+        raise Unknown("pipe series", name, _all_series())
+    return found
+
+
+@cache
+def pipe(series_name: str, size: str) -> Pipe:
+    """One size of a series; raises `Unknown`."""
+    family = series(series_name)
+    for candidate in family.sizes:
+        if candidate.size == size:
+            return candidate
+    raise Unknown(f"size of {family.name}", size, sorted((p.size for p in family.sizes), key=size_value))
+
+
+@cache
+def _derating_table(material: str) -> tuple[tuple[float, float], ...]:
+    rows = read_rows(_PACKAGE, "derating.csv", dict)
+    return tuple((float(r["celsius"]) + 273.15, float(r["factor"])) for r in rows if r["material"] == material)
+
+
+def derating(material: str, temperature: float) -> float:
+    """Share of the rating left at `temperature` (K), linear between the rows of the table, 1 below the first.
+
+    Raises `OutOfRange` above the last row: the pipe is not for that heat.
+    """
+    table = _derating_table(material)
+    if not table:
+        raise Unknown("derating table", material)
+    if temperature <= table[0][0]:
+        return 1.0
+    for (t0, f0), (t1, f1) in pairwise(table):
+        if temperature <= t1:
+            return f0 + (f1 - f0) * (temperature - t0) / (t1 - t0)
+    raise OutOfRange("water temperature", temperature - 273.15, -inf, table[-1][0] - 273.15, "°C")
+
+
+def pressure_rating(item: Pipe, temperature: float) -> float:
+    """Rating (Pa) of a pipe at a water temperature (K)."""
+    return item.rating * derating(series(item.series).material, temperature)
+
+
+def rating_from_wall(item: Pipe) -> float:
+    """The rating (Pa) its wall and design stress give: P = 2·S·t/(D − t), the ISO equation the standards build on.
+
+    Bore-controlled polyethylene uses the same equation: its outside is the bore plus two walls.
+    """
+    return 2 * series(item.series).stress * item.wall / (item.outside - item.wall)
+
+
+def bend_radius(item: Pipe) -> float:
+    """Least radius (m) to which a pipe may be laid cold for good."""
+    return series(item.series).bend_radius * item.outside

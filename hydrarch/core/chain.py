@@ -1,0 +1,79 @@
+"""The chain: from a plan to everything that follows from it, and from events to where the job stands."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.guidance import Caution, cautions_for
+from hydrarch.core.cutting.bill import BillRow, bill
+from hydrarch.core.cutting.cuts import CutList, cut
+from hydrarch.core.joining.assembly import Assembly, assemble
+from hydrarch.core.layout import Layout, layout
+from hydrarch.core.making.state import Event
+from hydrarch.core.making.worklist import Task, worklist
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem
+from hydrarch.core.proving.readiness import Readiness, readiness
+from hydrarch.core.proving.sections import Section, sections
+from hydrarch.core.sizing.select import Sizes, choose_sizes
+
+__all__ = ["Derived", "derive", "where_it_stands"]
+
+_ROUNDS = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Derived:
+    """All that follows from one plan. `rounds` is how often sizes and fittings were settled against each other."""
+
+    layout: Layout
+    sizes: Sizes
+    assembly: Assembly
+    cuts: CutList
+    bill: tuple[BillRow, ...]
+    work: tuple[Task, ...]
+    sections: tuple[Section, ...]
+    cautions: tuple[Caution, ...]
+    problems: tuple[Problem, ...]
+    rounds: int
+
+
+def derive(plan: Plan) -> Derived:
+    """Run the whole chain on a plan. Sizes feed fittings, fittings feed losses, losses feed sizes, until they agree."""
+    lay = layout(plan)
+    sizes = choose_sizes(plan, lay, {})
+    assembly = assemble(plan, lay, sizes.pipes())
+    settled: list[Problem] = []
+    rounds = 1
+    for rounds in range(2, _ROUNDS + 1):
+        before = sizes.pipes()
+        sizes = choose_sizes(plan, lay, assembly.minor)
+        if sizes.pipes() == before:
+            break
+        assembly = assemble(plan, lay, sizes.pipes())
+    else:
+        settled.append(Problem(
+            "sizes-not-settled", "note", "", f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
+            "Fix the size of one of the runs that keep changing.",
+        ))  # fmt: skip
+    cuts = cut(plan, lay, sizes.pipes(), assembly)
+    places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in assembly.joints}
+    problems = (*lay.problems, *sizes.problems, *assembly.problems, *cuts.problems, *settled)
+    return Derived(
+        layout=lay,
+        sizes=sizes,
+        assembly=assembly,
+        cuts=cuts,
+        bill=bill(plan, assembly, cuts),
+        work=worklist(lay, assembly),
+        sections=sections(plan, lay, sizes.pipes(), assembly),
+        cautions=cautions_for(*sorted(places)),
+        problems=problems,
+        rounds=rounds,
+    )
+
+
+def where_it_stands(plan: Plan, derived: Derived, events: Iterable[Event], now: float) -> Readiness:
+    """The state of every joint and section of a derived plan at `now` (s since 1970)."""
+    return readiness(plan, derived.assembly, derived.sections, events, now)

@@ -1,0 +1,205 @@
+"""The length of every piece, stop to stop, and how the pieces come out of sticks and coils."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from math import ceil
+
+from hydrarch.core.catalogue.fittings import end
+from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
+from hydrarch.core.joining.assembly import Assembly
+from hydrarch.core.layout import Layout, label
+from hydrarch.core.plan import Outlet, Plan
+from hydrarch.core.problems import Problem
+from hydrarch.core.units import show
+
+__all__ = ["CutEnd", "CutList", "Nest", "Piece", "Stick", "cut"]
+
+
+@dataclass(frozen=True, slots=True)
+class CutEnd:
+    """One end of a piece: the point it comes to, what goes on it, and how far (m) it stays from the point's centre."""
+
+    point: str
+    name: str
+    takes: str
+    offset: float
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """One piece of pipe between two stops. `length` is in m; `runs` are those it goes through (bent, not cut).
+
+    `centres` is the length between the points' centres, `saved` what soft bends shorten.
+    """
+
+    id: str
+    runs: tuple[str, ...]
+    series: str
+    size: str
+    length: float
+    centres: float
+    saved: float
+    a: CutEnd
+    b: CutEnd
+    threaded: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Stick:
+    """One stick or coil and the pieces (id, length in m) cut from it; `rest` (m) is left over."""
+
+    cuts: tuple[tuple[str, float], ...]
+    rest: float
+
+
+@dataclass(frozen=True, slots=True)
+class Nest:
+    """One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do."""
+
+    series: str
+    size: str
+    stock: float
+    coil: bool
+    sticks: tuple[Stick, ...]
+    bound: int
+    total: float
+
+
+@dataclass(frozen=True, slots=True)
+class CutList:
+    """Every piece, and the sticks and coils they come from."""
+
+    pieces: tuple[Piece, ...]
+    nests: tuple[Nest, ...]
+    problems: tuple[Problem, ...]
+
+
+def cut(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> CutList:
+    """Cut a plan. A piece that has no room between its fittings is a `Problem` at its run."""
+    pieces = [*_run_pieces(plan, lay, pipes, assembly), *_risers(plan, assembly)]
+    problems = [p for piece in pieces for p in _room(piece, plan)]
+    return CutList(tuple(pieces), tuple(_nests(pieces, plan.conditions.kerf)), tuple(problems))
+
+
+def _run_pieces(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> list[Piece]:
+    names = {p.id: label(p) for p in plan.points}
+    soft = {r: {} for r in lay.lines}  # type: dict[str, dict[str, tuple[str, float]]]
+    for bend in assembly.bends:
+        a, b = bend.runs
+        soft[a][bend.point] = (b, bend.saved)
+        soft[b][bend.point] = (a, bend.saved)
+    done: set[str] = set()
+    pieces = []
+    for run in lay.lines:
+        if run in done:
+            continue
+        start = _far_end(lay, soft, run)
+        chain, saved, here, current = [], 0.0, start[1], start[0]
+        while True:
+            chain.append(current)
+            done.add(current)
+            here = lay.lines[current].other(here)
+            onward = soft[current].get(here)
+            if onward is None or onward[0] in done:
+                break
+            current, saving = onward
+            saved += saving
+        centres = sum(lay.lines[r].length for r in chain)
+        ends = tuple(_cut_end(assembly, names, r, p) for r, p in ((chain[0], start[1]), (chain[-1], here)))
+        item = pipes[run]
+        length = centres - saved - ends[0].offset - ends[1].offset
+        pieces.append(Piece(
+            "+".join(sorted(chain)), tuple(chain), item.series, item.size, length, centres, saved, *ends, threaded=False
+        ))  # fmt: skip
+    return pieces
+
+
+def _far_end(lay: Layout, soft: dict[str, dict[str, tuple[str, float]]], run: str) -> tuple[str, str]:
+    """Walk a chain of softly bent runs to its beginning: the first run and the point it starts from."""
+    current, here, seen = run, lay.lines[run].a, {run}
+    while (back := soft[current].get(here)) is not None and back[0] not in seen:
+        current = back[0]
+        seen.add(current)
+        here = lay.lines[current].other(here)
+    return current, here
+
+
+def _cut_end(assembly: Assembly, names: dict[str, str], run: str, point: str) -> CutEnd:
+    laid = assembly.laid.get((run, point))
+    return CutEnd(point, names[point], laid.takes if laid else "", laid.offset if laid else 0.0)
+
+
+def _risers(plan: Plan, assembly: Assembly) -> list[Piece]:
+    found = []
+    for p in plan.points:
+        laid = assembly.laid.get(("riser", p.id))
+        if laid is None or not isinstance(p.what, Outlet):
+            continue
+        item, up = riser_pipe(p), riser_length(p)
+        top = CutEnd(p.id, label(p), f"inlet of {label(p)}", 0.0)
+        foot = CutEnd(p.id, label(p), laid.takes, laid.offset)
+        found.append(Piece(
+            f"{p.id}.riser", (), item.series, item.size, up - laid.offset, up, 0.0, foot, top, threaded=True
+        ))  # fmt: skip
+    return found
+
+
+def _room(piece: Piece, plan: Plan) -> list[Problem]:
+    material = series(piece.series).material
+    system = "npt:male" if piece.threaded else "solvent:spigot" if material == "pvc" else "barb:bore"
+    least = 2 * end(f"{system}:{piece.size}").engagement
+    if piece.length >= least:
+        return []
+    where = piece.runs[0] if piece.runs else piece.a.point
+    between = f"{piece.a.name} and {piece.b.name}" if piece.runs else f"the line and {piece.b.name}"
+    if piece.length <= 0:
+        says = f"The fittings at {between} overlap by {show(-piece.length, 'cut', plan.units)}."
+    else:
+        says = (
+            f"Only {show(piece.length, 'cut', plan.units)} of pipe fits between {between}; "
+            f"its two joints cover {show(least, 'cut', plan.units)}."
+        )
+    return [Problem("too-close", "stop" if piece.length <= 0 else "warn", where, says, "Move the two apart.")]
+
+
+def _nests(pieces: list[Piece], kerf: float) -> list[Nest]:
+    by_pipe: dict[tuple[str, str], list[Piece]] = defaultdict(list)
+    for piece in pieces:
+        if not piece.threaded and piece.length > 0:
+            by_pipe[piece.series, piece.size].append(piece)
+    return [_nest(s, size, mine, kerf) for (s, size), mine in sorted(by_pipe.items())]
+
+
+def _nest(series_name: str, size: str, pieces: list[Piece], kerf: float) -> Nest:
+    """Best fit, longest first. The bound is the whole length over the stock, so the gap to it is what may be left."""
+    family = series(series_name)
+    stock = family.stick or family.coil
+    if stock is None:
+        raise ValueError(f"{family.name} is sold by neither stick nor coil")
+    saw = kerf if family.stick else 0.0
+    whole: list[tuple[str, float]] = []
+    parts: list[tuple[str, float]] = []
+    for piece in pieces:
+        full = ceil(piece.length / stock - 1e-9) - 1
+        whole += [(piece.id, stock)] * full
+        parts.append((piece.id, piece.length - full * stock))
+    open_sticks: list[list[tuple[str, float]]] = []
+    room: list[float] = []
+    for name, length in sorted(parts, key=lambda x: -x[1]):
+        fits = [i for i, left in enumerate(room) if left >= length - 1e-9]
+        if fits:
+            best = min(fits, key=lambda i: room[i])
+        else:
+            open_sticks.append([])
+            room.append(stock)
+            best = len(room) - 1
+        open_sticks[best].append((name, length))
+        room[best] -= length + saw
+    sticks = [Stick((x,), 0.0) for x in whole]
+    sticks += [Stick(tuple(s), max(0.0, left)) for s, left in zip(open_sticks, room, strict=True)]
+    total = sum(p.length for p in pieces)
+    bound = len(whole) + ceil(sum(x + saw for _, x in parts) / (stock + saw) - 1e-9)
+    return Nest(series_name, size, stock, family.coil is not None, tuple(sticks), bound, total)

@@ -1,0 +1,1 @@
+"""Water, friction, minor losses, pumps, emitters and the network solver."""

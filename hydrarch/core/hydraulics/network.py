@@ -1,0 +1,301 @@
+"""The network solver: global gradient (Newton on flows and heads together) with sparse factorisations.
+
+Unknowns are the flow of every link and the head of every free node. Each link obeys head(from) − head(to) = h(q);
+each free node passes on what it takes in. One step solves a symmetric positive definite system in the heads (Todini
+and Pilati, 1988). Works on loops, trees, dead ends and links with exactly no flow.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
+from scipy.sparse import csc_array
+from scipy.sparse.linalg import splu
+
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.hydraulics.friction import (
+    HAZEN_WILLIAMS_EXPONENT,
+    hazen_williams_resistance,
+    head_loss_darcy_weisbach,
+)
+from hydrarch.core.hydraulics.water import Water
+from hydrarch.core.units import STANDARD_GRAVITY
+
+__all__ = ["Emitter", "Network", "NotSettled", "PipeLink", "PumpLink", "Solution", "solve_network"]
+
+Array: TypeAlias = NDArray[np.float64]
+Friction = Literal["hazen-williams", "darcy-weisbach"]
+
+_SMALL_FLOW = 1e-7  # m³/s, 0.4 L/h: below it every loss is a straight line, so its slope is never zero
+_SHUT = 1e9  # s/m²: slope of a link that is shut; 100 m of head leaks 0.1 mL/s through it
+_TOLERANCE = 1e-9
+_MOST_STEPS = 100
+
+
+class NotSettled(HydrarchError):
+    """The network did not settle in `steps` steps; `link` is the one that is still moving most."""
+
+    def __init__(self, link: str, steps: int) -> None:
+        self.link, self.steps = link, steps
+        super().__init__(f"the flows did not settle in {steps} steps; the one at {link} is still moving")
+
+
+@dataclass(frozen=True, slots=True)
+class PipeLink:
+    """A pipe: `minor` is the sum of its loss coefficients K, `fixed` (s²/m⁵) adds h = fixed·q², `one_way` bars back flow."""
+
+    id: str
+    start: str
+    stop: str
+    length: float
+    bore: float
+    hazen_williams_c: float = 150.0
+    roughness: float = 1.5e-6
+    minor: float = 0.0
+    fixed: float = 0.0
+    one_way: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class PumpLink:
+    """A pump that lifts from `start` to `stop` by its curve of (flow, head) points, flow growing and head falling."""
+
+    id: str
+    start: str
+    stop: str
+    curve: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Emitter:
+    """Water leaving at `node` to the air at `elevation` (m): q = k·h^x with h (m) the pressure head there."""
+
+    id: str
+    node: str
+    elevation: float
+    k: float
+    exponent: float
+
+
+@dataclass(frozen=True, slots=True)
+class Network:
+    """Nodes with known heads (m), demands (m³/s), and links between nodes."""
+
+    heads: dict[str, float]
+    demands: dict[str, float]
+    pipes: tuple[PipeLink, ...] = ()
+    pumps: tuple[PumpLink, ...] = ()
+    emitters: tuple[Emitter, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Solution:
+    """Flows (m³/s, positive from start to stop) and heads (m); `residual` (m) is the worst energy imbalance."""
+
+    flows: dict[str, float]
+    heads: dict[str, float]
+    steps: int
+    residual: float
+    shut: tuple[str, ...]
+
+
+class _Links:
+    """All links as arrays, with h(q) and its slope. Pipes come first, then pumps, then emitters."""
+
+    def __init__(self, network: Network, friction: Friction, water: Water) -> None:
+        pipes, emitters = network.pipes, network.emitters
+        self.friction, self.water = friction, water
+        self.length = np.array([p.length for p in pipes])
+        self.bore = np.array([p.bore for p in pipes])
+        self.roughness = np.array([p.roughness for p in pipes])
+        area = np.pi * self.bore**2 / 4
+        self.minor = np.array([p.minor for p in pipes]) / (2 * STANDARD_GRAVITY * area**2) + np.array(
+            [p.fixed for p in pipes]
+        )
+        c = np.array([p.hazen_williams_c for p in pipes])
+        self.resistance = np.asarray(hazen_williams_resistance(self.length, self.bore, c))
+        self.curves = [_PumpCurve(p.curve) for p in network.pumps]
+        self.emitter_power = 1 / np.array([e.exponent for e in emitters])
+        self.emitter_r = np.array([e.k for e in emitters]) ** -self.emitter_power
+        self.one_way = np.array(
+            [p.one_way for p in pipes] + [True] * len(network.pumps) + [True] * len(emitters), dtype=bool
+        )
+        self.ids = [p.id for p in pipes] + [p.id for p in network.pumps] + [e.id for e in emitters]
+
+    def start_flows(self) -> Array:
+        flows = [0.3 * np.pi * self.bore**2 / 4]
+        flows.append(np.array([c.flows[-1] / 2 for c in self.curves]))
+        flows.append(self.emitter_r ** (-1 / self.emitter_power) * 10 ** (1 / self.emitter_power))
+        return np.concatenate(flows)
+
+    def losses(self, q: Array) -> tuple[Array, Array]:
+        """Head loss (m) of every link at flows q, and its slope (s/m²), never zero."""
+        n, m = len(self.bore), len(self.bore) + len(self.curves)
+        h, slope = np.empty_like(q), np.empty_like(q)
+        h[:n], slope[:n] = _straightened(self._pipe, q[:n])
+        for i, curve in enumerate(self.curves):
+            h[n + i], slope[n + i] = curve(q[n + i])
+        h[m:], slope[m:] = _straightened(self._emitter, q[m:])
+        return h, slope
+
+    def _pipe(self, q: Array) -> tuple[Array, Array]:
+        minor, minor_slope = self.minor * q**2, 2 * self.minor * q
+        if self.friction == "hazen-williams":
+            power = self.resistance * q ** (HAZEN_WILLIAMS_EXPONENT - 1)
+            return power * q + minor, HAZEN_WILLIAMS_EXPONENT * power + minor_slope
+
+        def loss(flow: Array) -> Array:
+            rho, mu = self.water.density, self.water.viscosity
+            return np.asarray(head_loss_darcy_weisbach(flow, self.length, self.bore, self.roughness, rho, mu))
+
+        h, step = loss(q), 1e-6 * q
+        return h + minor, (loss(q + step) - h) / step + minor_slope
+
+    def _emitter(self, q: Array) -> tuple[Array, Array]:
+        h = self.emitter_r * q**self.emitter_power
+        return h, self.emitter_power * h / q
+
+
+def _straightened(loss, q: Array) -> tuple[Array, Array]:  # type: ignore[no-untyped-def]
+    """`loss` for either sign of q, a straight line below the smallest flow worth the name."""
+    size = np.abs(q)
+    h, slope = loss(np.maximum(size, _SMALL_FLOW))
+    line = h / _SMALL_FLOW
+    small = size < _SMALL_FLOW
+    return np.where(small, line * q, np.sign(q) * h), np.where(small, line, slope)
+
+
+class _PumpCurve:
+    """A pump's curve as a loss: −head(q), smooth and monotone between its points, straight beyond them."""
+
+    def __init__(self, points: tuple[tuple[float, float], ...]) -> None:
+        self.flows = np.array([p[0] for p in points])
+        self._head = PchipInterpolator(self.flows, [p[1] for p in points])
+        self._slope = self._head.derivative()
+        self._floor = 1e-3 * (points[0][1] - points[-1][1]) / (self.flows[-1] - self.flows[0])
+
+    def __call__(self, q: float) -> tuple[float, float]:
+        inside = float(np.clip(q, self.flows[0], self.flows[-1]))
+        slope = max(-float(self._slope(inside)), self._floor)
+        return -float(self._head(inside)) + slope * (q - inside), slope
+
+
+def solve_network(network: Network, water: Water, friction: Friction = "hazen-williams") -> Solution:
+    """Flows and heads of a network. Every free node must have a way to a known head.
+
+    Raises `NotSettled` naming the link that still moves, and `HydrarchError` for a node without such a way.
+    """
+    links = _Links(network, friction, water)
+    ends = [(p.start, p.stop) for p in (*network.pipes, *network.pumps)]
+    air = {f"{e.id} air": e.elevation for e in network.emitters}
+    ends += [(e.node, f"{e.id} air") for e in network.emitters]
+    known = {**network.heads, **air}
+    if not ends:
+        return Solution({}, dict(network.heads), 0, 0.0, ())
+    free = list(dict.fromkeys(n for pair in ends for n in pair if n not in known))
+    place = {n: i for i, n in enumerate(free)}
+    graph = _Graph(ends, place, known)
+    demand = np.array([network.demands.get(n, 0.0) for n in free])
+    q = links.start_flows()
+    shut = np.zeros(len(ends), dtype=bool)
+    heads = np.zeros(len(free))
+    total = 0
+    for _ in range(50):
+        q, heads, steps = _newton(links, graph, demand, q, shut, total)
+        total += steps
+        change = _switch(links, graph, heads, q, shut)
+        if not change.any():
+            break
+        shut = shut ^ change
+        q[change] = 0.0
+    else:
+        raise NotSettled(links.ids[int(np.argmax(change))], total)
+    h, _slope = links.losses(q)
+    residual = np.where(shut, 0.0, h - graph.drop(heads))
+    flows = np.where(shut, 0.0, q)
+    return Solution(
+        flows=dict(zip(links.ids, flows.tolist(), strict=True)),
+        heads={**network.heads, **dict(zip(free, heads.tolist(), strict=True))},
+        steps=total,
+        residual=float(np.max(np.abs(residual), initial=0.0)),
+        shut=tuple(i for i, s in zip(links.ids, shut, strict=True) if s),
+    )
+
+
+class _Graph:
+    """Which links meet at which free nodes, with the pattern of the head matrix worked out once."""
+
+    def __init__(self, ends: list[tuple[str, str]], place: dict[str, int], known: dict[str, float]) -> None:
+        self.nodes = len(place)
+        self.start = np.array([place.get(a, -1) for a, _ in ends])
+        self.stop = np.array([place.get(b, -1) for _, b in ends])
+        self.fixed = np.array([known.get(a, 0.0) - known.get(b, 0.0) for a, b in ends])
+        i, j = self.start, self.stop
+        both, links = (i >= 0) & (j >= 0), np.arange(len(ends))
+        rows = np.concatenate([i[i >= 0], j[j >= 0], i[both], j[both]])
+        columns = np.concatenate([i[i >= 0], j[j >= 0], j[both], i[both]])
+        self._link = np.concatenate([links[i >= 0], links[j >= 0], links[both], links[both]])
+        self._sign = np.concatenate([np.ones(np.sum(i >= 0) + np.sum(j >= 0)), -np.ones(2 * np.sum(both))])
+        pattern = csc_array((np.ones(len(rows)), (rows, columns)), shape=(self.nodes, self.nodes))
+        pattern.sum_duplicates()
+        pattern.sort_indices()
+        self._indices, self._pointers = pattern.indices, pattern.indptr
+        column_of = np.repeat(np.arange(self.nodes), np.diff(pattern.indptr))
+        order = column_of.astype(np.int64) * max(self.nodes, 1) + pattern.indices
+        self._slot = np.searchsorted(order, columns.astype(np.int64) * max(self.nodes, 1) + rows)
+
+    def matrix(self, conductance: Array) -> csc_array:
+        """The head matrix for links of that conductance (m²/s)."""
+        data = np.bincount(self._slot, self._sign * conductance[self._link], minlength=len(self._indices))
+        return csc_array((data, self._indices, self._pointers), shape=(self.nodes, self.nodes))
+
+    def outflow(self, q: Array) -> Array:
+        """Net flow out of every free node through the links."""
+        away = np.bincount(self.start[self.start >= 0], q[self.start >= 0], minlength=self.nodes)
+        return away - np.bincount(self.stop[self.stop >= 0], q[self.stop >= 0], minlength=self.nodes)
+
+    def drop(self, heads: Array) -> Array:
+        """Head at a link's start less that at its stop."""
+        padded = np.append(heads, 0.0)
+        return np.asarray(padded[self.start] - padded[self.stop] + self.fixed)
+
+
+def _newton(
+    links: _Links, graph: _Graph, demand: Array, q: Array, shut: Array, before: int
+) -> tuple[Array, Array, int]:
+    """Newton's method for one set of shut links: flows, heads and the number of steps."""
+    heads = np.zeros(graph.nodes)
+    moved = np.full(q.shape, np.inf)
+    for step in range(1, _MOST_STEPS + 1):
+        h, slope = links.losses(q)
+        h, slope = np.where(shut, _SHUT * q, h), np.where(shut, _SHUT, slope)
+        if graph.nodes:
+            right = -demand - graph.outflow(q) + graph.outflow((h - graph.fixed) / slope)
+            heads = _factor(graph.matrix(1 / slope)).solve(right)
+        moved = (graph.drop(heads) - h) / slope
+        if step > 20:
+            moved = moved * 0.5  # an oscillating emitter or pump settles at half steps
+        q = q + moved
+        if np.sum(np.abs(moved)) <= _TOLERANCE * max(np.sum(np.abs(q)), 1e-6):
+            return q, heads, step
+    raise NotSettled(links.ids[int(np.argmax(np.abs(moved)))], before + _MOST_STEPS)
+
+
+def _factor(matrix: csc_array):  # type: ignore[no-untyped-def]
+    try:
+        return splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+    except RuntimeError as error:
+        raise HydrarchError("some part of the network has no way to a source, so its pressure is not known") from error
+
+
+def _switch(links: _Links, graph: _Graph, heads: Array, q: Array, shut: Array) -> Array:
+    """The one-way links to shut (water would run back) or to open (pressure would run on)."""
+    drop = graph.drop(heads)
+    at_rest, _slope = links.losses(np.zeros_like(q))
+    to_shut = links.one_way & ~shut & (q < -_SMALL_FLOW)
+    to_open = links.one_way & shut & (drop > at_rest + 1e-6)
+    return np.asarray(to_shut | to_open)

@@ -1,0 +1,191 @@
+"""Plan to true three-dimensional lengths, turns, connections and profile."""
+
+from __future__ import annotations
+
+import heapq
+from collections import defaultdict
+from dataclasses import dataclass
+from math import acos, dist, hypot, pi
+
+from hydrarch.core.plan import Mains, Outlet, Plan, Point, Source
+from hydrarch.core.problems import Problem
+
+__all__ = ["Layout", "Line", "layout", "path_between", "ProfilePoint", "profile", "turn_between"]
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A run laid out: `length` (m) along the pipe, `rise` (m) from a to b, `drawn` (m) as the drawing has it."""
+
+    run: str
+    a: str
+    b: str
+    length: float
+    drawn: float
+    rise: float
+
+    def other(self, point: str) -> str:
+        """The far end."""
+        return self.b if point == self.a else self.a
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """The plan in space. `at` lists the runs of each point in drawing order; `fed` the points a source reaches."""
+
+    lines: dict[str, Line]
+    at: dict[str, tuple[str, ...]]
+    fed: frozenset[str]
+    distance: dict[str, float]
+    problems: tuple[Problem, ...]
+
+
+def layout(plan: Plan) -> Layout:
+    """Lay a plan out. A run of no length, an unfed outlet or a lone point is a `Problem`, not an error."""
+    points = {p.id: p for p in plan.points}
+    problems: list[Problem] = []
+    lines: dict[str, Line] = {}
+    at: dict[str, list[str]] = defaultdict(list)
+    for run in plan.runs:
+        a, b = points[run.a], points[run.b]
+        drawn = dist((a.x, a.y, a.level), (b.x, b.y, b.level))
+        if drawn < 1e-6 and run.measured_length is None:
+            problems.append(Problem(
+                "run-without-length", "stop", run.id,
+                f"The run from {label(a)} to {label(b)} has no length.",
+                "Move one of its points, or type its measured length.",
+            ))  # fmt: skip
+        lines[run.id] = Line(run.id, a.id, b.id, run.measured_length or max(drawn, 1e-3), drawn, b.level - a.level)
+        at[a.id].append(run.id)
+        at[b.id].append(run.id)
+    degrees = {p.id: tuple(at.get(p.id, ())) for p in plan.points}
+    distance = _distances(lines, degrees, [p.id for p in plan.sources()])
+    problems += _connection_problems(plan, degrees, frozenset(distance))
+    return Layout(lines, degrees, frozenset(distance), distance, tuple(problems))
+
+
+def label(point: Point) -> str:
+    """A point's name, or its kind and id where it has none."""
+    return point.name or f"{point.what.kind.replace('_', ' ')} {point.id}"
+
+
+def _connection_problems(plan: Plan, at: dict[str, tuple[str, ...]], fed: frozenset[str]) -> list[Problem]:
+    found: list[Problem] = []
+    if plan.points and not plan.sources():
+        found.append(Problem(
+            "no-source", "stop", "", "There is no source on the drawing, so no water moves.",
+            "Add a well pump, a mains tapping or a tank.",
+        ))  # fmt: skip
+    for p in plan.points:
+        runs = len(at[p.id])
+        if isinstance(p.what, Outlet) and p.id not in fed:
+            found.append(Problem(
+                "outlet-without-source", "stop", p.id, f"No source reaches {label(p)}.",
+                "Draw runs that lead to it from a source.",
+            ))  # fmt: skip
+        elif runs == 0 and not isinstance(p.what, Outlet):
+            found.append(Problem(
+                "lone-point", "warn", p.id, f"{label(p)} is joined to nothing.", "Draw a run to it, or delete it.",
+            ))  # fmt: skip
+        elif runs == 1 and p.what.kind in ("junction", "bend"):
+            found.append(Problem(
+                "open-end", "warn", p.id, f"The line ends open at {label(p)}.",
+                "Make the point a cap or an outlet, or draw the line on.",
+            ))  # fmt: skip
+        elif runs != 2 and p.what.kind in ("valve", "check_valve", "union", "filter", "backflow"):
+            found.append(Problem(
+                "device-not-in-line", "stop", p.id, f"{label(p)} has {runs} run{'' if runs == 1 else 's'}; it needs two.",
+                "Put it between two runs.",
+            ))  # fmt: skip
+        elif runs > 1 and (isinstance(p.what, Source) or p.what.kind == "cap"):
+            found.append(Problem(
+                "end-not-at-end", "stop", p.id, f"{label(p)} has {runs} runs; it takes one.",
+                "Lead one run from it to a junction and branch there.",
+            ))  # fmt: skip
+    if any(isinstance(p.what, Mains) for p in plan.sources()) and any(
+        p.what.kind in ("sprinkler", "drip") for p in plan.points
+    ):
+        if not any(p.what.kind == "backflow" for p in plan.points):
+            found.append(Problem(
+                "no-backflow", "warn", "", "Irrigation hangs on a drinking-water mains with no backflow preventer.",
+                "Put the kind the local code names beside the tapping.",
+            ))  # fmt: skip
+    return found
+
+
+def _distances(lines: dict[str, Line], at: dict[str, tuple[str, ...]], starts: list[str]) -> dict[str, float]:
+    """Least pipe length (m) from the nearest of `starts` to every point it reaches (Dijkstra)."""
+    best = dict.fromkeys(starts, 0.0)
+    queue = [(0.0, s) for s in starts]
+    heapq.heapify(queue)
+    while queue:
+        so_far, here = heapq.heappop(queue)
+        if so_far > best[here]:
+            continue
+        for run in at[here]:
+            there, further = lines[run].other(here), so_far + lines[run].length
+            if further < best.get(there, float("inf")):
+                best[there] = further
+                heapq.heappush(queue, (further, there))
+    return best
+
+
+def turn_between(plan: Plan, lay: Layout, point: str, run_in: str, run_out: str) -> float:
+    """Turn (rad) of the line where it passes `point` from one run to another: 0 is straight on, π is back."""
+    points = {p.id: p for p in plan.points}
+    here = points[point]
+    away = []
+    for run in (run_in, run_out):
+        there = points[lay.lines[run].other(point)]
+        away.append((there.x - here.x, there.y - here.y, there.level - here.level))
+    lengths = [hypot(*v) for v in away]
+    if min(lengths) < 1e-9:
+        return 0.0
+    cosine = sum(p * q for p, q in zip(*away, strict=True)) / (lengths[0] * lengths[1])
+    return pi - acos(max(-1.0, min(1.0, cosine)))
+
+
+def path_between(lay: Layout, start: str, stop: str) -> tuple[str, ...]:
+    """The runs of the shortest way from one point to another; empty where there is none."""
+    distance = _distances(lay.lines, lay.at, [start])
+    if stop not in distance:
+        return ()
+    way: list[str] = []
+    here = stop
+    while here != start:
+        for run in lay.at[here]:
+            back = lay.lines[run].other(here)
+            if back in distance and abs(distance[back] + lay.lines[run].length - distance[here]) < 1e-9:
+                way.append(run)
+                here = back
+                break
+    return tuple(reversed(way))
+
+
+@dataclass(frozen=True, slots=True)
+class ProfilePoint:
+    """A point of a long section: distance along the pipe, ground, pipe axis and hydraulic grade (m), None if unfed."""
+
+    point: str
+    name: str
+    distance: float
+    ground: float
+    pipe: float
+    grade: float | None
+
+
+def profile(plan: Plan, lay: Layout, start: str, stop: str, heads: dict[str, float]) -> tuple[ProfilePoint, ...]:
+    """The long section between two points along the shortest way, with the hydraulic grade from `heads` (m)."""
+    points = {p.id: p for p in plan.points}
+    here, along = start, 0.0
+    way = [here]
+    stations = [0.0]
+    for run in path_between(lay, start, stop):
+        here = lay.lines[run].other(here)
+        along += lay.lines[run].length
+        way.append(here)
+        stations.append(along)
+    return tuple(
+        ProfilePoint(p, label(points[p]), s, points[p].ground, points[p].level, heads.get(p))
+        for p, s in zip(way, stations, strict=True)
+    )

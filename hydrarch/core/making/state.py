@@ -1,0 +1,116 @@
+"""What has been done to each joint, folded from events that are only ever added."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Literal
+
+from hydrarch.core.joining.assembly import Joint
+from hydrarch.core.making.steps import joint_cure
+from hydrarch.core.plan import Plan
+
+__all__ = ["Event", "EventKind", "JointState", "StateName", "fold_joints"]
+
+EventKind = Literal["dry_fitted", "made", "undone", "tested", "buried"]
+StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """What the crew did. `at` is seconds since 1970 (UTC); `override` is the reason a gate was passed, "" if none.
+
+    `joints` are those it concerns, with the signature each had then; a test also has pressure (Pa), end and result.
+    """
+
+    id: str
+    kind: EventKind
+    at: float
+    by: str
+    joints: dict[str, str] = field(default_factory=dict)
+    section: str | None = None
+    pressure: float | None = None
+    ended: float | None = None
+    passed: bool | None = None
+    temperature: float | None = None
+    override: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class JointState:
+    """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
+
+    `matches` is False when the joint was made to another definition than the plan has now.
+    """
+
+    joint: str
+    state: StateName
+    by: str
+    at: float | None
+    set_at: float | None
+    cured_at: float | None
+    matches: bool
+    overrides: tuple[str, ...]
+
+
+@dataclass(slots=True)
+class _Record:
+    state: Literal["planned", "dry", "made"] = "planned"
+    at: float | None = None
+    by: str = ""
+    temperature: float | None = None
+    signature: str = ""
+    proved: bool = False
+    buried: bool = False
+    overrides: list[str] = field(default_factory=list)
+
+
+def fold_joints(plan: Plan, joints: Iterable[Joint], events: Iterable[Event], now: float, pressure: dict[str, float]) -> dict[str, JointState]:
+    """The state of every joint at `now`, from events in the order they happened.
+
+    `pressure` (Pa) is the test pressure each joint must stand. Making a joint again takes its proof away.
+    """
+    records: dict[str, _Record] = {}
+    for event in sorted(events, key=lambda e: (e.at, e.id)):
+        for name, signature in event.joints.items():
+            _apply(records.setdefault(name, _Record()), event, signature)
+    return {j.id: _state(plan, j, records.get(j.id, _Record()), now, pressure.get(j.id, 0.0)) for j in joints}
+
+
+def _apply(record: _Record, event: Event, signature: str) -> None:
+    if event.override:
+        record.overrides.append(event.override)
+    match event.kind:
+        case "dry_fitted" if record.state != "made":
+            record.state, record.at, record.by = "dry", event.at, event.by
+        case "made":
+            record.state, record.at, record.by = "made", event.at, event.by
+            record.temperature, record.signature = event.temperature, signature
+            record.proved = record.buried = False
+        case "undone":
+            record.state, record.at, record.by = "planned", event.at, event.by
+            record.proved = record.buried = False
+        case "tested" if record.state == "made":
+            record.proved = bool(event.passed)
+        case "buried":
+            record.buried = True
+
+
+def _state(plan: Plan, joint: Joint, record: _Record, now: float, pressure: float) -> JointState:
+    matches = record.state != "made" or record.signature == joint.signature
+    if record.state != "made" or record.at is None:
+        name: StateName = "dry" if record.state == "dry" else "planned"
+        return JointState(joint.id, name, record.by, record.at, None, None, matches, tuple(record.overrides))
+    clock = joint_cure(plan, joint, pressure, record.temperature)
+    set_at = record.at + clock.set if clock else record.at
+    cured_at = record.at + clock.cure if clock else record.at
+    if record.buried:
+        name = "buried"
+    elif record.proved:
+        name = "proved"
+    elif now < set_at:
+        name = "setting"
+    else:
+        name = "curing" if now < cured_at else "cured"
+    return JointState(joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides))

@@ -1,0 +1,93 @@
+"""How each joint is made, step by step, by the crew's own practice, with this joint's numbers in the words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.cutting.bill import TAPE_WRAPS, tape_length
+from hydrarch.core.joining.assembly import Joint
+from hydrarch.core.making.cure import CureTime, cure_time
+from hydrarch.core.plan import Plan
+from hydrarch.core.units import show
+
+__all__ = ["Procedure", "StepText", "joint_cure", "procedure", "words_for_time"]
+
+
+@dataclass(frozen=True, slots=True)
+class StepText:
+    """One step: what to do, how it looks when right, what to do when it is wrong, and seconds to hold (0: none)."""
+
+    title: str
+    do: str
+    looks: str
+    wrong: str
+    timer: float
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Procedure:
+    """All steps of one joint, its cautions, and its clocks (None where nothing cures)."""
+
+    joint: str
+    method: str
+    steps: tuple[StepText, ...]
+    cautions: tuple[Caution, ...]
+    cure: CureTime | None
+
+
+@cache
+def _rows() -> tuple[dict[str, str], ...]:
+    return read_rows("hydrarch.core.making", "steps.csv", dict)
+
+
+def joint_cure(plan: Plan, joint: Joint, pressure: float, temperature: float | None = None) -> CureTime | None:
+    """The clocks of a joint under the job's conditions, or None where the method needs no cure.
+
+    `temperature` (K) is the one it was made at, if lower than the job's lowest.
+    """
+    if joint.method != "solvent weld":
+        return None
+    coldest = min(plan.conditions.air_temperature, temperature or plan.conditions.air_temperature)
+    return cure_time(joint.size, coldest, plan.conditions.humidity, pressure, choose_practice(plan.practices, "cure"))
+
+
+def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
+    """The steps of `joint` under the crew's practices, for a test at `pressure` (Pa)."""
+    cure = joint_cure(plan, joint, pressure)
+    wraps = TAPE_WRAPS[choose_practice(plan.practices, "tape")]
+    wet = choose_practice(plan.practices, "primer_wet") == "wet" and choose_practice(plan.practices, "prepare") == "primer"
+    words = {
+        "depth": str(show(joint.depth, "takeoff", plan.units)),
+        "wraps": str(wraps),
+        "tape": str(show(tape_length(joint.size, wraps), "length", plan.units)) if joint.method == "thread" else "",
+        "wet": ", over primer that is still wet" if wet else "",
+        "set": words_for_time(cure.set) if cure else "",
+        "cure": words_for_time(cure.cure) if cure else "",
+    }
+    mine = [r for r in _rows() if r["method"] == joint.method and _applies(plan, r["when"])]
+    steps = tuple(
+        StepText(r["title"], r["do"].format(**words), r["looks"].format(**words), r["wrong"], float(r["timer"]), r["source"])
+        for r in mine
+    )
+    return Procedure(joint.id, joint.method, steps, cautions_for(joint.method), cure)
+
+
+def _applies(plan: Plan, when: str) -> bool:
+    conditions = [c.split("=") for c in when.split("&") if c]
+    return all(choose_practice(plan.practices, question) == option for question, option in conditions)
+
+
+def words_for_time(seconds: float) -> str:
+    """A wait as a crew says it: "45 min", "1 h 30 min", "3 days"."""
+    minutes = round(seconds / 60)
+    if minutes < 60:
+        return f"{minutes} min"
+    hours, rest = divmod(minutes, 60)
+    if hours >= 48:
+        days, hours = divmod(hours, 24)
+        return f"{days} days" + (f" {hours} h" if hours else "")
+    return f"{hours} h" + (f" {rest} min" if rest else "")

@@ -1,0 +1,331 @@
+"""What the crew draws: points, runs, conditions and scenarios. A document that checks itself when made.
+
+All numbers are SI: metres, m³/s, Pa, K, and shares between 0 and 1. `ground` and water levels are elevations on one
+datum of the crew's choosing; `depth` is below ground, negative above it.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from functools import partial
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.catalogue.guidance import choose_practice, practices
+from hydrarch.core.catalogue.pipes import pipe, series
+from hydrarch.core.errors import HydrarchError
+
+__all__ = [
+    "BackflowPreventer", "Bend", "Cap", "CheckValve", "Conditions", "CurvePoint", "Drip", "Filter", "Junction",
+    "Mains", "MeasuredStop", "Outlet", "Plan", "Point", "Run", "Scenario", "Situation", "Source", "Sprinkler", "Tank",
+    "Tap", "Union", "Valve", "WellPump", "What",
+]
+
+MAX_POINTS = 5000
+THREAD_SIZES = ("1/2", "3/4", "1", "1-1/4", "1-1/2", "2")
+ThreadSize = Literal["1/2", "3/4", "1", "1-1/4", "1-1/2", "2"]
+Situation = Literal["buried", "on surface", "on bracket", "in wall", "in well"]
+
+
+class _Model(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", strict=True, allow_inf_nan=False)
+
+
+def _field(default: float | None, label: str, quantity: str, **limits: float) -> Any:
+    return Field(default, title=label, json_schema_extra={"quantity": quantity}, **limits)
+
+
+def _list(most: int) -> Any:
+    return Field((), max_length=most, strict=False)  # JSON has lists where we keep tuples
+
+
+def _known(look: Callable[[], object], where: str) -> None:
+    try:
+        look()
+    except HydrarchError as error:
+        raise ValueError(f"{where}: {error}") from error
+    except IndexError:
+        raise ValueError(f"{where}: that fitting has fewer ports") from None
+
+
+Name = Annotated[str, Field(max_length=80)]
+Identity = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+Place = Annotated[float, Field(ge=-1e5, le=1e5)]
+
+
+class CurvePoint(_Model):
+    """A point of a pump's curve: `flow` in m³/s, `head` in m."""
+
+    flow: float = Field(ge=0, le=10)
+    head: float = Field(ge=0, le=3000)
+
+
+class WellPump(_Model):
+    """A pump that lifts from a water level: its curve, falling, from shut-off to its largest flow."""
+
+    kind: Literal["well_pump"] = "well_pump"
+    water_level: float = _field(-30.0, "Water level when pumping", "level", ge=-3000, le=9000)
+    curve: tuple[CurvePoint, ...] = Field(
+        (CurvePoint(flow=0.0, head=75.0), CurvePoint(flow=0.001, head=62.0), CurvePoint(flow=0.002, head=24.0)),
+        title="Pump curve", max_length=40, strict=False,
+    )  # fmt: skip
+    thread: ThreadSize = Field("1-1/4", title="Outlet thread")
+
+    @model_validator(mode="after")
+    def _falls(self) -> WellPump:
+        flows, heads = [c.flow for c in self.curve], [c.head for c in self.curve]
+        if len(self.curve) < 3:
+            raise ValueError("a pump curve needs three points or more: shut-off, duty and largest flow")
+        if any(b <= a for a, b in zip(flows, flows[1:], strict=False)):
+            raise ValueError("the flows of a pump curve must grow from point to point")
+        if any(b >= a for a, b in zip(heads, heads[1:], strict=False)):
+            raise ValueError("the heads of a pump curve must fall from point to point")
+        return self
+
+
+class Mains(_Model):
+    """A tapping on a supply held at a gauge pressure (Pa) at the point's own pipe level."""
+
+    kind: Literal["mains"] = "mains"
+    pressure: float = _field(350e3, "Pressure", "pressure", ge=0, le=5e6)
+    thread: ThreadSize = Field("1", title="Outlet thread")
+
+
+class Tank(_Model):
+    """Open water by its level (m): a tank, a pond, a spring box."""
+
+    kind: Literal["tank"] = "tank"
+    water_level: float = _field(10.0, "Water level", "level", ge=-3000, le=9000)
+    thread: ThreadSize = Field("1-1/2", title="Outlet thread")
+
+
+class Junction(_Model):
+    """Where runs meet."""
+
+    kind: Literal["junction"] = "junction"
+
+
+class Bend(_Model):
+    """Where a line turns."""
+
+    kind: Literal["bend"] = "bend"
+
+
+class Valve(_Model):
+    """An isolating valve; it divides the line into sections."""
+
+    kind: Literal["valve"] = "valve"
+
+
+class CheckValve(_Model):
+    """A valve that lets water away from the source and not back."""
+
+    kind: Literal["check_valve"] = "check_valve"
+
+
+class Union(_Model):
+    """A union, so that what stands beside it can be taken out."""
+
+    kind: Literal["union"] = "union"
+
+
+class Filter(_Model):
+    """A screen filter that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow."""
+
+    kind: Literal["filter"] = "filter"
+    loss: float = _field(20e3, "Loss", "pressure", ge=0, le=1e6)
+    at_flow: float = _field(0.001, "at flow", "flow", gt=0, le=1)
+
+
+class BackflowPreventer(_Model):
+    """A backflow preventer that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow."""
+
+    kind: Literal["backflow"] = "backflow"
+    loss: float = _field(40e3, "Loss", "pressure", ge=0, le=1e6)
+    at_flow: float = _field(0.001, "at flow", "flow", gt=0, le=1)
+
+
+class Cap(_Model):
+    """A closed end."""
+
+    kind: Literal["cap"] = "cap"
+
+
+class Tap(_Model):
+    """A standpipe tap that draws `flow` (m³/s) and wants `needs` (Pa) at its own height."""
+
+    kind: Literal["tap"] = "tap"
+    flow: float = _field(2.5e-4, "Flow wanted", "flow", gt=0, le=1)
+    needs: float = _field(100e3, "Pressure wanted", "pressure", ge=0, le=2e6)
+    height: float = _field(1.0, "Height above ground", "length", ge=-5, le=100)
+    thread: ThreadSize = Field("3/4", title="Inlet thread")
+
+
+class Sprinkler(_Model):
+    """A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw."""
+
+    kind: Literal["sprinkler"] = "sprinkler"
+    flow: float = _field(1.4e-4, "Flow", "flow", gt=0, le=1)
+    at_pressure: float = _field(210e3, "at pressure", "pressure", gt=0, le=2e6)
+    exponent: float = _field(0.5, "Exponent x", "ratio", ge=0.1, le=1)
+    needs: float = _field(200e3, "Least pressure", "pressure", ge=0, le=2e6)
+    height: float = _field(0.0, "Height above ground", "length", ge=-5, le=100)
+    radius: float = _field(9.0, "Throw", "length", ge=0, le=100)
+    thread: ThreadSize = Field("1/2", title="Inlet thread")
+
+
+class Drip(_Model):
+    """A drip zone that draws `flow` (m³/s) through its regulator and wants `needs` (Pa)."""
+
+    kind: Literal["drip"] = "drip"
+    flow: float = _field(1e-4, "Flow", "flow", gt=0, le=1)
+    needs: float = _field(140e3, "Least pressure", "pressure", ge=0, le=2e6)
+    height: float = _field(0.0, "Height above ground", "length", ge=-5, le=100)
+    thread: ThreadSize = Field("3/4", title="Inlet thread")
+
+
+Source = WellPump | Mains | Tank
+Outlet = Tap | Sprinkler | Drip
+Device = Valve | CheckValve | Union | Filter | BackflowPreventer
+What = Annotated[Source | Junction | Bend | Device | Cap | Outlet, Field(discriminator="kind")]
+
+
+class Point(_Model):
+    """A place where something is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m)."""
+
+    id: Identity
+    name: Name = ""
+    x: Place
+    y: Place
+    ground: float = Field(0.0, ge=-500, le=9000)
+    depth: float = Field(0.6, ge=-100, le=100)
+    what: What
+
+    @property
+    def level(self) -> float:
+        """Elevation (m) of the pipe's axis here."""
+        return self.ground - self.depth
+
+
+class Run(_Model):
+    """Pipe between two points, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
+
+    `measured_length` (m) overrules the length the drawing gives: the tape is right.
+    """
+
+    id: Identity
+    a: Identity
+    b: Identity
+    situation: Situation = "buried"
+    series: str | None = None
+    size: str | None = None
+    measured_length: float | None = Field(None, gt=0, le=1e5)
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Run:
+        if self.a == self.b:
+            raise ValueError(f"run {self.id} starts and ends at {self.a}; draw it to another point")
+        if self.series is not None:
+            _known(lambda: series(self.series or ""), f"run {self.id}")
+        if self.series is not None and self.size is not None:
+            _known(lambda: pipe(self.series or "", self.size or ""), f"run {self.id}")
+        return self
+
+
+class Scenario(_Model):
+    """What is open at once."""
+
+    id: Identity
+    name: Name
+    open: tuple[Identity, ...] = _list(MAX_POINTS)
+
+
+class MeasuredStop(_Model):
+    """The crew's own centre-to-stop distance (m) of one port of a fitting, used wherever that fitting is."""
+
+    fitting: str
+    port: int = Field(ge=0, le=3)
+    stop: float = Field(ge=-0.1, le=1.0)
+
+    @model_validator(mode="after")
+    def _exists(self) -> MeasuredStop:
+        _known(lambda: fitting(self.fitting).ports[self.port], "measured fitting")
+        return self
+
+
+class Conditions(_Model):
+    """The job's conditions and the limits the crew works to."""
+
+    water_temperature: float = _field(285.15, "Water temperature", "temperature", ge=273.15, le=333.15)
+    air_temperature: float = _field(291.15, "Lowest air temperature while curing", "temperature", ge=255.35, le=310.95)
+    humidity: float = _field(0.5, "Relative humidity", "humidity", ge=0, le=1)
+    friction: Literal["hazen-williams", "darcy-weisbach"] = Field("hazen-williams", title="Friction formula")
+    max_velocity: float = _field(1.524, "Velocity limit", "velocity", ge=0.1, le=10)
+    test_pressure: float | None = _field(None, "Test pressure", "pressure", gt=0, le=5e6)
+    kerf: float = _field(0.003, "Saw kerf", "takeoff", ge=0, le=0.02)
+    series: str = Field("pvc40", title="Pipe where none is chosen")
+
+    @model_validator(mode="after")
+    def _series_exists(self) -> Conditions:
+        _known(lambda: series(self.series), "conditions")
+        return self
+
+
+class Plan(_Model):
+    """The document: everything else is derived from it."""
+
+    format: Literal["hydrarch/plan/1"] = "hydrarch/plan/1"
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    units: Literal["us", "metric"] = "metric"
+    conditions: Conditions = Conditions()
+    practices: dict[str, str] = Field(default_factory=dict)
+    points: tuple[Point, ...] = _list(MAX_POINTS)
+    runs: tuple[Run, ...] = _list(2 * MAX_POINTS)
+    scenarios: tuple[Scenario, ...] = _list(50)
+    measured: tuple[MeasuredStop, ...] = _list(1000)
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Plan:
+        for what, ids in (("points", self.points), ("runs", self.runs), ("scenarios", self.scenarios)):
+            twice = [i for i, n in Counter(x.id for x in ids).items() if n > 1]
+            if twice:
+                raise ValueError(f"two {what} share the id {twice[0]}; give each its own")
+        here = {p.id for p in self.points}
+        for run in self.runs:
+            for place in (run.a, run.b):
+                if place not in here:
+                    raise ValueError(f"run {run.id} goes to {place}, which is not on the drawing; add that point")
+        for scenario in self.scenarios:
+            for place in scenario.open:
+                if place not in here:
+                    raise ValueError(f"scenario {scenario.id} opens {place}, which is not on the drawing")
+        for question, answer in self.practices.items():
+            if question not in practices():
+                raise ValueError(f"there is no practice called {question}; use one of {', '.join(practices())}")
+            _known(partial(choose_practice, {question: answer}, question), "practices")
+        return self
+
+    def point(self, name: str) -> Point:
+        """The point with that id; raises KeyError."""
+        return next(p for p in self.points if p.id == name)
+
+    def outlets(self) -> tuple[Point, ...]:
+        """The points where water leaves."""
+        return tuple(p for p in self.points if isinstance(p.what, Outlet))
+
+    def sources(self) -> tuple[Point, ...]:
+        """The points where water enters."""
+        return tuple(p for p in self.points if isinstance(p.what, Source))
+
+    def series_of(self, run: Run) -> str:
+        """The pipe series of a run: its own, or the job's."""
+        return run.series or self.conditions.series
+
+    def all_scenarios(self) -> tuple[Scenario, ...]:
+        """The crew's scenarios, or everything open at once where none was written."""
+        if self.scenarios:
+            return self.scenarios
+        return (Scenario(id="all", name="Everything open", open=tuple(p.id for p in self.outlets())),)

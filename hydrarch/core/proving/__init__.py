@@ -1,0 +1,1 @@
+"""Sections, pressure tests, and the gates before pressure and before burying."""

@@ -1,0 +1,130 @@
+"""What is dry, setting, curing, proved and fit to bury: joints and sections at one moment, and the gates between."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.guidance import Caution, cautions_for
+from hydrarch.core.joining.assembly import Assembly
+from hydrarch.core.making.state import Event, JointState, fold_joints
+from hydrarch.core.plan import Plan
+from hydrarch.core.proving.sections import Section
+
+__all__ = ["Gate", "Readiness", "SectionState", "TestRecord", "gate_for", "readiness"]
+
+_MADE = ("setting", "curing", "cured", "proved", "buried")
+
+
+@dataclass(frozen=True, slots=True)
+class Gate:
+    """Whether a step may be taken; `why` says what stands in the way, `from_time` when it will not (s since 1970)."""
+
+    open: bool
+    why: str
+    from_time: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class TestRecord:
+    """A pressure test as it was entered."""
+
+    id: str
+    at: float
+    ended: float | None
+    pressure: float | None
+    passed: bool
+    by: str
+    override: str
+    note: str
+
+
+@dataclass(frozen=True, slots=True)
+class SectionState:
+    """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests."""
+
+    section: str
+    unmade: tuple[str, ...]
+    dry: tuple[str, ...]
+    curing: tuple[str, ...]
+    proved: bool
+    buried: bool
+    pressurise: Gate
+    bury: Gate
+    tests: tuple[TestRecord, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Readiness:
+    """The whole job at one moment. `first` lists the joints to see to first at a hand-over: dry, then unproved."""
+
+    now: float
+    joints: dict[str, JointState]
+    sections: dict[str, SectionState]
+    first: tuple[str, ...]
+    cautions: tuple[Caution, ...]
+
+
+def readiness(plan: Plan, assembly: Assembly, parts: tuple[Section, ...], events: Iterable[Event], now: float) -> Readiness:
+    """Fold the events of a job into the state of its joints and sections at `now` (s since 1970)."""
+    known = sorted(events, key=lambda e: (e.at, e.id))
+    pressure = {j: s.test for s in parts for j in s.joints}
+    states = fold_joints(plan, assembly.joints, known, now, pressure)
+    sections = {s.id: _section(s, states, known) for s in parts}
+    dry = [j for j, s in states.items() if s.state == "dry"]
+    unproved = [j for j, s in states.items() if s.state in ("setting", "curing", "cured") or not s.matches]
+    first = tuple(dict.fromkeys([*dry, *unproved]))
+    return Readiness(now, states, sections, first, cautions_for("test", "buried"))
+
+
+def _section(section: Section, states: dict[str, JointState], events: list[Event]) -> SectionState:
+    mine = [states[j] for j in section.joints]
+    unmade = tuple(s.joint for s in mine if s.state not in _MADE)
+    dry = tuple(s.joint for s in mine if s.state == "dry")
+    curing = tuple(s.joint for s in mine if s.state in ("setting", "curing"))
+    proved = bool(mine) and all(s.state in ("proved", "buried") for s in mine)
+    tests = tuple(
+        TestRecord(e.id, e.at, e.ended, e.pressure, bool(e.passed), e.by, e.override, e.note)
+        for e in events
+        if e.kind == "tested" and e.section == section.id
+    )
+    return SectionState(
+        section.id, unmade, dry, curing, proved, bool(mine) and all(s.state == "buried" for s in mine),
+        _pressurise(mine, unmade, curing), _bury(mine, proved, tests), tests,
+    )  # fmt: skip
+
+
+def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[str, ...]) -> Gate:
+    if not mine:
+        return Gate(False, "it has no joints yet", None)
+    if unmade:
+        return Gate(False, f"{_joints(len(unmade))} not made yet", None)
+    wrong = [s for s in mine if not s.matches]
+    if wrong:
+        return Gate(False, f"{_joints(len(wrong))} made to another drawing than this one", None)
+    ready = max((s.cured_at or 0.0 for s in mine), default=None)
+    if curing:
+        return Gate(False, f"{_joints(len(curing))} still curing", ready)
+    return Gate(True, "every joint is made and cured", ready)
+
+
+def _bury(mine: list[JointState], proved: bool, tests: tuple[TestRecord, ...]) -> Gate:
+    if proved:
+        return Gate(True, "its test passed", None)
+    if tests and not tests[-1].passed:
+        return Gate(False, "its last test failed", None)
+    unproved = sum(s.state not in ("proved", "buried") for s in mine)
+    return Gate(False, f"{_joints(unproved)} not proved by a test", None)
+
+
+def _joints(count: int) -> str:
+    return f"{count} joint is" if count == 1 else f"{count} joints are"
+
+
+def gate_for(event: Event, state: SectionState) -> Gate:
+    """The gate an event must pass: pressure for a test, proof for burying; open for anything else."""
+    if event.kind == "tested":
+        return state.pressurise
+    if event.kind == "buried":
+        return state.bury
+    return Gate(True, "", None)

@@ -1,0 +1,83 @@
+"""The parts of a line that can be shut off and so tested alone: what lies between valves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.pipes import Pipe, pressure_rating
+from hydrarch.core.hydraulics.flow import static_pressure
+from hydrarch.core.joining.assembly import Assembly
+from hydrarch.core.layout import Layout, label
+from hydrarch.core.plan import Plan, Source, Valve
+
+__all__ = ["Section", "sections"]
+
+TEST_FACTOR = 1.5
+"""Test pressure over the highest working pressure; common practice."""
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A part of the line between valves: its runs and joints, and the pressures (Pa) it works and is tested at.
+
+    `limit` is the rating of its weakest pipe at the water's temperature; the test never goes above it.
+    """
+
+    id: str
+    name: str
+    runs: tuple[str, ...]
+    joints: tuple[str, ...]
+    working: float
+    test: float
+    limit: float
+    says: str
+
+
+def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
+    """Divide a plan at its valves. A section's id is that of its first run, so that edits elsewhere leave it alone."""
+    points = {p.id: p for p in plan.points}
+    found, done = [], set[str]()
+    pressures = static_pressure(plan, lay)
+    for run in plan.runs:
+        if run.id in done:
+            continue
+        mine, edge = _flood(lay, run.id, {p.id for p in plan.points if isinstance(p.what, Valve)})
+        done |= mine
+        ends = [label(points[p]) for p in sorted(edge, key=lambda p: lay.distance.get(p, 0.0))]
+        source = [label(points[p]) for r in mine for p in (lay.lines[r].a, lay.lines[r].b) if isinstance(points[p].what, Source)]
+        spots = {p for r in mine for p in (lay.lines[r].a, lay.lines[r].b)}
+        working = max((pressures.get(p, 0.0) for p in spots), default=0.0)
+        limit = min(pressure_rating(pipes[r], plan.conditions.water_temperature) for r in mine)
+        joints = tuple(j.id for j in assembly.joints if (j.run in mine) or (j.run == "riser" and j.point in spots))
+        test, says = _test_pressure(plan, working, limit)
+        found.append(Section(
+            f"sec-{run.id}", " to ".join([*dict.fromkeys(source), *ends]) or label(points[run.a]),
+            tuple(r.id for r in plan.runs if r.id in mine), joints, working, test, limit, says,
+        ))  # fmt: skip
+    return tuple(found)
+
+
+def _flood(lay: Layout, start: str, valves: set[str]) -> tuple[set[str], set[str]]:
+    """The runs reached from `start` without passing a valve, and the valves they end at."""
+    mine, edge, queue = {start}, set[str](), [start]
+    while queue:
+        line = lay.lines[queue.pop()]
+        for point in (line.a, line.b):
+            if point in valves:
+                edge.add(point)
+                continue
+            for other in lay.at[point]:
+                if other not in mine:
+                    mine.add(other)
+                    queue.append(other)
+    return mine, edge
+
+
+def _test_pressure(plan: Plan, working: float, limit: float) -> tuple[float, str]:
+    if plan.conditions.test_pressure is not None:
+        wanted, says = plan.conditions.test_pressure, "the job's test pressure"
+    else:
+        wanted, says = TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest"
+    if wanted > limit:
+        return limit, f"{says}, held down to the weakest pipe's rating"
+    return max(wanted, 0.0), says

@@ -1,0 +1,1 @@
+"""Choosing pipe sizes: by velocity and pressure, each with the limit that chose it."""

@@ -1,0 +1,251 @@
+"""SI inside, units at the edges: reads what a crew types and prints either system.
+
+A quantity has one SI unit and, in each system, one unit it is shown in. Nothing else in the project converts.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Literal
+
+from hydrarch.core.errors import BadQuantity, Unknown
+
+__all__ = [
+    "FOOT", "GALLON", "INCH", "PSI", "QUANTITIES", "STANDARD_GRAVITY", "Quantity", "Shown", "System", "Unit",
+    "inch_fraction", "read", "show", "size_value",
+]
+
+System = Literal["us", "metric"]
+
+INCH = 0.0254
+FOOT = 0.3048
+GALLON = 3.785411784e-3
+PSI = 6894.757293168361
+STANDARD_GRAVITY = 9.80665
+"""m/s², the conventional value (CGPM 1901)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A unit: SI value = number x `factor` + `offset`. `decimals` is what a crew reads; `style` how it is set."""
+
+    symbol: str
+    factor: float
+    offset: float = 0.0
+    decimals: int = 1
+    style: Literal["decimal", "inch-fraction", "feet-inches"] = "decimal"
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity:
+    """A kind of number: its SI unit, and the unit each system shows it in."""
+
+    name: str
+    si: str
+    us: Unit
+    metric: Unit
+
+
+def _same(name: str, unit: Unit) -> Quantity:
+    return Quantity(name, unit.symbol, unit, unit)
+
+
+_FT = Unit("ft", FOOT, decimals=1)
+_M = Unit("m", 1.0, decimals=2)
+_IN = Unit("in", INCH, decimals=3)
+_MM = Unit("mm", 1e-3, decimals=1)
+
+QUANTITIES: dict[str, Quantity] = {
+    q.name: q
+    for q in (
+        Quantity("length", "m", _FT, _M),
+        Quantity("level", "m", _FT, _M),
+        Quantity("depth", "m", Unit("in", INCH, decimals=0), Unit("mm", 1e-3, decimals=0)),
+        Quantity("cut", "m", Unit("in", INCH, decimals=4, style="feet-inches"), Unit("mm", 1e-3, decimals=0)),
+        Quantity("diameter", "m", _IN, _MM),
+        Quantity("takeoff", "m", Unit("in", INCH, decimals=4, style="inch-fraction"), Unit("mm", 1e-3, decimals=0)),
+        Quantity("flow", "m³/s", Unit("gpm", GALLON / 60, decimals=1), Unit("L/min", 1e-3 / 60, decimals=1)),
+        Quantity("pressure", "Pa", Unit("psi", PSI, decimals=1), Unit("bar", 1e5, decimals=2)),
+        Quantity("head", "m", _FT, _M),
+        Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),
+        Quantity(
+            "temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)
+        ),
+        Quantity("volume", "m³", Unit("gal", GALLON, decimals=2), Unit("L", 1e-3, decimals=2)),
+        _same("duration", Unit("min", 60.0, decimals=0)),
+        _same("humidity", Unit("%", 0.01, decimals=0)),
+        _same("ratio", Unit("", 1.0, decimals=2)),
+        _same("money", Unit("", 1.0, decimals=2)),
+        _same("angle", Unit("°", math.pi / 180, decimals=0)),
+    )
+}
+
+# Every unit a crew may type, by quantity dimension. Keys are lower case with blanks and dots taken out.
+_UNITS: dict[str, dict[str, Unit]] = {
+    "m": {
+        **dict.fromkeys(("m", "metre", "metres", "meter", "meters"), Unit("m", 1.0)),
+        **dict.fromkeys(("mm",), Unit("mm", 1e-3)),
+        **dict.fromkeys(("cm",), Unit("cm", 1e-2)),
+        **dict.fromkeys(("in", "inch", "inches", '"', "″"), Unit("in", INCH)),
+        **dict.fromkeys(("ft", "foot", "feet", "'", "′"), Unit("ft", FOOT)),
+    },
+    "m³/s": {
+        **dict.fromkeys(("gpm", "gal/min", "usgpm", "usgal/min"), Unit("gpm", GALLON / 60)),
+        **dict.fromkeys(("gph", "gal/h", "usgal/h"), Unit("gal/h", GALLON / 3600)),
+        **dict.fromkeys(("l/s", "lps"), Unit("L/s", 1e-3)),
+        **dict.fromkeys(("l/min", "lpm"), Unit("L/min", 1e-3 / 60)),
+        **dict.fromkeys(("l/h", "lph"), Unit("L/h", 1e-3 / 3600)),
+        **dict.fromkeys(("m³/h", "m3/h"), Unit("m³/h", 1 / 3600)),
+        **dict.fromkeys(("m³/s", "m3/s"), Unit("m³/s", 1.0)),
+    },
+    "Pa": {
+        "psi": Unit("psi", PSI),
+        "bar": Unit("bar", 1e5),
+        "mbar": Unit("mbar", 100.0),
+        "pa": Unit("Pa", 1.0),
+        "kpa": Unit("kPa", 1e3),
+        "mpa": Unit("MPa", 1e6),
+    },
+    "m/s": {
+        **dict.fromkeys(("m/s",), Unit("m/s", 1.0)),
+        **dict.fromkeys(("ft/s", "fps"), Unit("ft/s", FOOT)),
+    },
+    "K": {
+        **dict.fromkeys(("c", "°c"), Unit("°C", 1.0, 273.15)),
+        **dict.fromkeys(("f", "°f"), Unit("°F", 5 / 9, 459.67 * 5 / 9)),
+        "k": Unit("K", 1.0),
+    },
+    "m³": {
+        "l": Unit("L", 1e-3),
+        **dict.fromkeys(("gal", "usgal"), Unit("gal", GALLON)),
+        **dict.fromkeys(("m³", "m3"), Unit("m³", 1.0)),
+    },
+    "min": {
+        "s": Unit("s", 1.0),
+        "min": Unit("min", 60.0),
+        "h": Unit("h", 3600.0),
+    },
+    "%": {"%": Unit("%", 0.01)},
+    "": {},
+    "°": {**dict.fromkeys(("°", "deg"), Unit("°", math.pi / 180))},
+}
+
+_NUMBER = r"(?:\d+(?:[.,]\d+)?[ -]+\d+/\d+|\d+/\d+|\d*[.,]\d+|\d+)"
+_PART = re.compile(rf"\s*({_NUMBER})\s*([^\d\s,.;-][^\d\s]*(?:³/\w+|3/\w+)?)?")
+
+
+def _number(text: str) -> float:
+    whole, _, fraction = text.replace(",", ".").rpartition(" ") if " " in text else text.replace(",", ".").rpartition("-")
+    if "/" not in fraction:
+        return float(text.replace(",", "."))
+    return (float(whole) if whole.strip(" -") else 0.0) + float(Fraction(fraction))
+
+
+def read(text: str, quantity: str, system: System = "metric") -> float:
+    """Read what a crew typed as an SI number.
+
+    Takes decimals, fractions and feet-and-inches ("6 ft 3-1/2 in"), with or without a unit; without one, the unit of
+    `system` is meant. Raises `BadQuantity` with what would do, and `Unknown` for a quantity that does not exist.
+
+    >>> round(read("3/4 in", "length"), 5)
+    0.01905
+    >>> round(read("25 gpm", "flow") * 1e3, 4)
+    1.5773
+    """
+    wanted = _quantity(quantity)
+    default = getattr(wanted, system)
+    units = _UNITS[wanted.si if wanted.si in _UNITS else ""]
+    mend = f"type a number such as {_example(default)}"
+    rest = text.strip()
+    if not rest:
+        raise BadQuantity(text, quantity, mend)
+    sign = -1.0 if rest[0] in "-−" else 1.0
+    rest = rest.lstrip("+-−").strip()
+    total, parts = 0.0, 0
+    while rest:
+        match = _PART.match(rest)
+        if match is None:
+            raise BadQuantity(text, quantity, mend)
+        name = (match.group(2) or "").lower().replace("us ", "")
+        unit = default if not name else units.get(name)
+        if unit is None:
+            known = ", ".join(dict.fromkeys(u.symbol for u in units.values())) or "a plain number"
+            raise BadQuantity(text, quantity, f"'{match.group(2)}' is not a unit of it; use {known}")
+        try:
+            value = sign * _number(match.group(1).strip())
+        except (ValueError, ZeroDivisionError):
+            raise BadQuantity(text, quantity, mend) from None
+        total += value * unit.factor + (unit.offset if parts == 0 else 0.0)
+        parts += 1
+        rest = rest[match.end() :].strip()
+    if parts > 1 and wanted.si != "m":
+        raise BadQuantity(text, quantity, f"it holds more than one number; {mend}")
+    return total
+
+
+def _example(unit: Unit) -> str:
+    return f"12 {unit.symbol}".strip()
+
+
+def _quantity(name: str) -> Quantity:
+    if name not in QUANTITIES:
+        raise Unknown("quantity", name, QUANTITIES)
+    return QUANTITIES[name]
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """A number set for a person: `text` without and `unit` as its symbol."""
+
+    text: str
+    unit: str
+
+    def __str__(self) -> str:
+        return f"{self.text} {self.unit}".strip()
+
+
+def show(value: float, quantity: str, system: System = "metric") -> Shown:
+    """Print an SI number in `system`. Cut lengths in inches read as a tape does, to 1/16.
+
+    >>> str(show(0.4572 + 0.009525, "cut", "us"))
+    '1 ft 6-3/8 in'
+    """
+    unit: Unit = getattr(_quantity(quantity), system)
+    number = (value - unit.offset) / unit.factor
+    if unit.style == "inch-fraction":
+        return Shown(inch_fraction(number), unit.symbol)
+    if unit.style == "feet-inches" and round(abs(number) * 16) >= 12 * 16:
+        sixteenths = round(abs(number) * 16)
+        feet, rest = divmod(sixteenths, 12 * 16)
+        inches = f" {inch_fraction(rest / 16)} in" if rest else ""
+        return Shown(f"{'-' if number < 0 else ''}{feet} ft{inches}", "")
+    if unit.style == "feet-inches":
+        return Shown(inch_fraction(number), unit.symbol)
+    rounded = round(number, unit.decimals)
+    return Shown(f"{rounded + 0.0:.{unit.decimals}f}", unit.symbol)
+
+
+def inch_fraction(inches: float) -> str:
+    """Set inches as whole and fraction to the nearest 1/16, as read off a tape: 1.375 is "1-3/8"."""
+    sixteenths = round(abs(inches) * 16)
+    sign = "-" if inches < 0 and sixteenths else ""
+    whole, rest = divmod(sixteenths, 16)
+    if rest == 0:
+        return f"{sign}{whole}"
+    fraction = Fraction(rest, 16)
+    part = f"{fraction.numerator}/{fraction.denominator}"
+    return f"{sign}{whole}-{part}" if whole else f"{sign}{part}"
+
+
+def size_value(size: str) -> float:
+    """The number behind a nominal size, for putting sizes in order only: "1-1/2" is 1.5.
+
+    Raises `BadQuantity` for text that is not a size.
+    """
+    try:
+        return _number(size)
+    except (ValueError, ZeroDivisionError):
+        raise BadQuantity(size, "nominal size", "write it as 3/4 or 1-1/2") from None

@@ -1,0 +1,102 @@
+"""Thistledown Camp, the invented upland campsite that the demo opens with. All of it is made up."""
+
+from __future__ import annotations
+
+from hydrarch.core.plan import (
+    Bend,
+    CheckValve,
+    Conditions,
+    CurvePoint,
+    Junction,
+    Plan,
+    Point,
+    Run,
+    Scenario,
+    Sprinkler,
+    Tap,
+    Valve,
+    WellPump,
+    What,
+)
+
+__all__ = ["DEMO_ID", "thistledown"]
+
+DEMO_ID = "thistledown"
+
+_PUMP = WellPump(
+    water_level=182.0,
+    curve=tuple(
+        CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 76.0), (0.5, 71.0), (1.0, 60.0), (1.5, 42.0), (2.0, 15.0))
+    ),
+    thread="1-1/4",
+)
+_HEAD = Sprinkler(flow=2.0e-4, at_pressure=250e3, needs=220e3, radius=12.0)
+_TAP = Tap(flow=2.5e-4, needs=100e3, height=1.0)
+
+_POINTS: tuple[tuple[str, str, float, float, float, What], ...] = (
+    ("W", "Well pump", 6, 14, 208.2, _PUMP),
+    ("CV", "Pump house check", 8, 14, 208.2, CheckValve()),
+    ("V1", "Pump house valve", 10, 14, 208.3, Valve()),
+    ("J1", "Pitch tee", 38, 14, 209.2, Junction()),
+    ("T1", "Tap 1", 38, 32, 210.4, _TAP),
+    ("J2", "Track tee", 54, 14, 209.9, Junction()),
+    ("T2", "Tap 2", 54, 3, 209.3, _TAP),
+    ("B1", "Track bend", 62, 14, 210.3, Bend()),
+    ("J7", "Material change", 74, 26, 211.4, Junction()),
+    ("V2", "Meadow valve", 76, 28, 211.6, Valve()),
+    ("B2", "Meadow bend", 80, 32, 211.9, Bend()),
+    ("J3", "Loop tee", 84, 32, 212.2, Junction()),
+    ("C1", "North-west corner", 84, 39, 212.6, Bend()),
+    ("S1", "Head 1", 91, 39, 212.8, _HEAD),
+    ("S2", "Head 2", 105, 39, 213.3, _HEAD),
+    ("C2", "North-east corner", 112, 39, 213.5, Bend()),
+    ("C3", "South-east corner", 112, 25, 212.9, Bend()),
+    ("S3", "Head 3", 105, 25, 212.7, _HEAD),
+    ("S4", "Head 4", 91, 25, 212.2, _HEAD),
+    ("C4", "South-west corner", 84, 25, 211.9, Bend()),
+)
+
+_PE, _PVC = "pe-sidr7", "pvc40"
+_RUNS: tuple[tuple[str, str, str, str], ...] = (
+    ("R1", "W", "CV", _PE),
+    ("R2", "CV", "V1", _PE),
+    ("R3", "V1", "J1", _PE),
+    ("R4", "J1", "T1", _PE),
+    ("R5", "J1", "J2", _PE),
+    ("R6", "J2", "T2", _PE),
+    ("R7", "J2", "B1", _PE),
+    ("R8", "B1", "J7", _PE),
+    ("R9", "J7", "V2", _PVC),
+    ("R10", "V2", "B2", _PVC),
+    ("R11", "B2", "J3", _PVC),
+    ("R12", "J3", "C1", _PVC),
+    ("R13", "C1", "S1", _PVC),
+    ("R14", "S1", "S2", _PVC),
+    ("R15", "S2", "C2", _PVC),
+    ("R16", "C2", "C3", _PVC),
+    ("R17", "C3", "S3", _PVC),
+    ("R18", "S3", "S4", _PVC),
+    ("R19", "S4", "C4", _PVC),
+    ("R20", "C4", "J3", _PVC),
+)
+
+_LOOP = {f"R{n}" for n in range(12, 21)}  # one size all round, as the crew likes a loop
+
+
+def thistledown() -> Plan:
+    """The meadow line: a well pump, a buried polyethylene main, two standpipe taps and a loop of four sprinklers."""
+    return Plan(
+        name="Thistledown Camp, meadow line",
+        units="metric",
+        conditions=Conditions(air_temperature=273.15 + 9, humidity=0.7),
+        points=tuple(
+            Point(id=i, name=name, x=float(x), y=float(y), ground=ground, depth=0.6, what=what)
+            for i, name, x, y, ground, what in _POINTS
+        ),
+        runs=tuple(Run(id=i, a=a, b=b, series=s, size="1" if i in _LOOP else None) for i, a, b, s in _RUNS),
+        scenarios=(
+            Scenario(id="meadow", name="Meadow watering", open=("S1", "S2", "S3", "S4")),
+            Scenario(id="taps", name="Both taps", open=("T1", "T2")),
+            Scenario(id="morning", name="Watering and one tap", open=("S1", "S2", "S3", "S4", "T1")),
+        ),
+    )
