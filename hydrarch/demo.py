@@ -2,6 +2,12 @@
 
 from __future__ import annotations
 
+import time
+import uuid
+from typing import Any
+
+from hydrarch.core.chain import derive
+from hydrarch.core.making.state import Event, EventKind
 from hydrarch.core.plan import (
     Bend,
     CheckValve,
@@ -19,15 +25,13 @@ from hydrarch.core.plan import (
     What,
 )
 
-__all__ = ["DEMO_ID", "thistledown"]
+__all__ = ["DEMO_ID", "thistledown", "thistledown_events"]
 
 DEMO_ID = "thistledown"
 
 _PUMP = WellPump(
     water_level=182.0,
-    curve=tuple(
-        CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 76.0), (0.5, 71.0), (1.0, 60.0), (1.5, 42.0), (2.0, 15.0))
-    ),
+    curve=tuple(CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 76.0), (0.5, 71.0), (1.0, 60.0), (1.5, 42.0), (2.0, 15.0))),
     thread="1-1/4",
 )
 _HEAD = Sprinkler(flow=2.0e-4, at_pressure=250e3, needs=220e3, radius=12.0)
@@ -100,3 +104,33 @@ def thistledown() -> Plan:
             Scenario(id="morning", name="Watering and one tap", open=("S1", "S2", "S3", "S4", "T1")),
         ),
     )
+
+
+def thistledown_events(plan: Plan, now: float | None = None) -> list[Event]:
+    """What the crew has done so far: the pump house made and proved, the main made, part of the meadow made or dry."""
+    derived = derive(plan)
+    start = (time.time() if now is None else now) - 26 * 3600
+    signatures = {j.id: j.signature for j in derived.assembly.joints}
+    order = [t.joint for t in derived.work]
+    pump_house, main, meadow = (set(s.joints) for s in derived.sections)
+    events: list[Event] = []
+
+    def say(kind: EventKind, at: float, joints: list[str], by: str, **more: Any) -> None:
+        name = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{kind} {joints[0]} {by}"))
+        events.append(Event(name, kind, at, by, {j: signatures[j] for j in joints}, **more))
+
+    for n, joint in enumerate(j for j in order if j in pump_house):
+        say("made", start + 300 * n, [joint], "Ash")
+    house = derived.sections[0]
+    tested = start + 2.5 * 3600
+    say(
+        "tested", tested, list(house.joints), "Ash", section=house.id, pressure=house.test, ended=tested + 1800, passed=True,
+        note="no drop in half an hour",
+    )  # fmt: skip
+    for n, joint in enumerate(j for j in order if j in main and not j.endswith(".riser.99")):
+        say("made", start + 4 * 3600 + 300 * n, [joint], "Ash")
+    for n, joint in enumerate([j for j in order if j in meadow][:9]):
+        say("made", start + 25.6 * 3600 + 240 * n / 2, [joint], "Rowan", temperature=273.15 + 9)
+    for n, joint in enumerate([j for j in order if j in meadow][9:14]):
+        say("dry_fitted", start + 25.9 * 3600 + 30 * n, [joint], "Rowan")
+    return events

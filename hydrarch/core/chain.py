@@ -46,7 +46,8 @@ def derive(plan: Plan) -> Derived:
     assembly = assemble(plan, lay, sizes.pipes())
     settled: list[Problem] = []
     rounds = 1
-    for rounds in range(2, _ROUNDS + 1):
+    while rounds < _ROUNDS:
+        rounds += 1
         before = sizes.pipes()
         sizes = choose_sizes(plan, lay, assembly.minor)
         if sizes.pipes() == before:

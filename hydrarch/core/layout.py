@@ -102,14 +102,18 @@ def _connection_problems(plan: Plan, at: dict[str, tuple[str, ...]], fed: frozen
                 "end-not-at-end", "stop", p.id, f"{label(p)} has {runs} runs; it takes one.",
                 "Lead one run from it to a junction and branch there.",
             ))  # fmt: skip
-    if any(isinstance(p.what, Mains) for p in plan.sources()) and any(
-        p.what.kind in ("sprinkler", "drip") for p in plan.points
-    ):
-        if not any(p.what.kind == "backflow" for p in plan.points):
-            found.append(Problem(
-                "no-backflow", "warn", "", "Irrigation hangs on a drinking-water mains with no backflow preventer.",
+    on_mains = any(isinstance(p.what, Mains) for p in plan.sources())
+    kinds = {p.what.kind for p in plan.points}
+    if on_mains and kinds & {"sprinkler", "drip"} and "backflow" not in kinds:
+        found.append(
+            Problem(
+                "no-backflow",
+                "warn",
+                "",
+                "Irrigation hangs on a drinking-water mains with no backflow preventer.",
                 "Put the kind the local code names beside the tapping.",
-            ))  # fmt: skip
+            )
+        )
     return found
 
 

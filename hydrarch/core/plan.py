@@ -6,6 +6,7 @@ datum of the crew's choosing; `depth` is below ground, negative above it.
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
 from collections.abc import Callable
 from functools import partial
@@ -19,9 +20,31 @@ from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.errors import HydrarchError
 
 __all__ = [
-    "BackflowPreventer", "Bend", "Cap", "CheckValve", "Conditions", "CurvePoint", "Drip", "Filter", "Junction",
-    "Mains", "MeasuredStop", "Outlet", "Plan", "Point", "Run", "Scenario", "Situation", "Source", "Sprinkler", "Tank",
-    "Tap", "Union", "Valve", "WellPump", "What",
+    "BackflowPreventer",
+    "Bend",
+    "Cap",
+    "CheckValve",
+    "Conditions",
+    "CurvePoint",
+    "Drip",
+    "Filter",
+    "Junction",
+    "Mains",
+    "MeasuredStop",
+    "Outlet",
+    "Plan",
+    "Point",
+    "Run",
+    "Scenario",
+    "Situation",
+    "Source",
+    "Sprinkler",
+    "Tank",
+    "Tap",
+    "Union",
+    "Valve",
+    "WellPump",
+    "What",
 ]
 
 MAX_POINTS = 5000
@@ -34,7 +57,7 @@ class _Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", strict=True, allow_inf_nan=False)
 
 
-def _field(default: float | None, label: str, quantity: str, **limits: float) -> Any:
+def _field(default: float | None, label: str, quantity: str, **limits: Any) -> Any:
     return Field(default, title=label, json_schema_extra={"quantity": quantity}, **limits)
 
 
@@ -79,9 +102,9 @@ class WellPump(_Model):
         flows, heads = [c.flow for c in self.curve], [c.head for c in self.curve]
         if len(self.curve) < 3:
             raise ValueError("a pump curve needs three points or more: shut-off, duty and largest flow")
-        if any(b <= a for a, b in zip(flows, flows[1:], strict=False)):
+        if any(b <= a for a, b in itertools.pairwise(flows)):
             raise ValueError("the flows of a pump curve must grow from point to point")
-        if any(b >= a for a, b in zip(heads, heads[1:], strict=False)):
+        if any(b >= a for a, b in itertools.pairwise(heads)):
             raise ValueError("the heads of a pump curve must fall from point to point")
         return self
 

@@ -14,8 +14,20 @@ from typing import Literal
 from hydrarch.core.errors import BadQuantity, Unknown
 
 __all__ = [
-    "FOOT", "GALLON", "INCH", "PSI", "QUANTITIES", "STANDARD_GRAVITY", "Quantity", "Shown", "System", "Unit",
-    "inch_fraction", "read", "show", "size_value",
+    "FOOT",
+    "GALLON",
+    "INCH",
+    "PSI",
+    "QUANTITIES",
+    "STANDARD_GRAVITY",
+    "Quantity",
+    "Shown",
+    "System",
+    "Unit",
+    "inch_fraction",
+    "read",
+    "show",
+    "size_value",
 ]
 
 System = Literal["us", "metric"]
@@ -71,9 +83,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("pressure", "Pa", Unit("psi", PSI, decimals=1), Unit("bar", 1e5, decimals=2)),
         Quantity("head", "m", _FT, _M),
         Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),
-        Quantity(
-            "temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)
-        ),
+        Quantity("temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)),
         Quantity("volume", "m³", Unit("gal", GALLON, decimals=2), Unit("L", 1e-3, decimals=2)),
         _same("duration", Unit("min", 60.0, decimals=0)),
         _same("humidity", Unit("%", 0.01, decimals=0)),

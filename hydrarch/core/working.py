@@ -78,7 +78,9 @@ def _loss(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
         inputs, source = (("C", f"{family.hazen_williams_c:g}"), *shared), "Hazen-Williams; K = (L/D)·f_T, Crane TP-410"
     else:
         formula = "h = f (L/d) v²/2g + K v²/2g; f by Colebrook, 64/Re below Re 2000"
-        rough = str(show(family.roughness, "diameter", "metric")) if family.roughness >= 1e-5 else f"{family.roughness * 1e3:g} mm"
+        rough = (
+            str(show(family.roughness, "diameter", "metric")) if family.roughness >= 1e-5 else f"{family.roughness * 1e3:g} mm"
+        )
         inputs, source = (("ε", rough), *shared), "Darcy-Weisbach; Colebrook and White 1939; K = (L/D)·f_T, Crane TP-410"
     return Working("Head lost in the run", str(show(f.loss, "head", plan.units)), formula, inputs, source)
 

@@ -1,8 +1,8 @@
 """The database file: opened, migrated, written through one door, copied while in use.
 
-    StoreError
-    ├── NotThere   no such job or revision
-    └── Clash      an edit was made on a revision that is no longer the newest
+StoreError
+├── NotThere   no such job or revision
+└── Clash      an edit was made on a revision that is no longer the newest
 """
 
 from __future__ import annotations
@@ -58,7 +58,9 @@ class Store:
         self._migrate()
 
     def _connect(self, mode: str) -> sqlite3.Connection:
-        connection = sqlite3.connect(f"{self.path.absolute().as_uri()}?mode={mode}", uri=True, isolation_level=None, check_same_thread=False)
+        connection = sqlite3.connect(
+            f"{self.path.absolute().as_uri()}?mode={mode}", uri=True, isolation_level=None, check_same_thread=False
+        )
         connection.row_factory = sqlite3.Row
         connection.execute("PRAGMA foreign_keys = ON")
         connection.execute("PRAGMA busy_timeout = 5000")

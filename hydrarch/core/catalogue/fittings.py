@@ -11,8 +11,19 @@ from hydrarch.core.errors import Unknown
 from hydrarch.core.units import INCH
 
 __all__ = [
-    "End", "Fitting", "Loss", "Port", "end", "ends", "fitting", "fittings", "fully_turbulent_friction_factor",
-    "insert_loss_coefficient", "mating_method", "pipe_end", "reduction_loss_coefficient",
+    "End",
+    "Fitting",
+    "Loss",
+    "Port",
+    "end",
+    "ends",
+    "fitting",
+    "fittings",
+    "fully_turbulent_friction_factor",
+    "insert_loss_coefficient",
+    "mating_method",
+    "pipe_end",
+    "reduction_loss_coefficient",
 ]
 
 _PACKAGE = "hydrarch.core.catalogue"
@@ -138,9 +149,7 @@ def _fitting(row: dict[str, str]) -> Fitting:
     names, stops, turns = (row[c].split("|") for c in ("ports", "stops_in", "directions_deg"))
     if not len(names) == len(stops) == len(turns):
         raise ValueError("ports, stops and directions differ in number")
-    ports = tuple(
-        Port(end(n), float(s) * INCH, radians(float(t))) for n, s, t in zip(names, stops, turns, strict=True)
-    )
+    ports = tuple(Port(end(n), float(s) * INCH, radians(float(t))) for n, s, t in zip(names, stops, turns, strict=True))
     return Fitting(row["id"], row["name"], row["family"], row["material"], ports, _loss(row["loss"]), row["source"])
 
 

@@ -62,7 +62,11 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
         by_method.setdefault(joint.method, []).append(joint.size)
     rows = []
     for size, n in sorted(Counter(by_method.get("barb and clamp", ())).items()):
-        rows.append(BillRow("consumable", f"clamp {size}", f"Worm-drive clamp for {size} polyethylene, stainless", 2 * n, "", "two a barb"))
+        rows.append(
+            BillRow(
+                "consumable", f"clamp {size}", f"Worm-drive clamp for {size} polyethylene, stainless", 2 * n, "", "two a barb"
+            )
+        )
     wraps = TAPE_WRAPS[choose_practice(plan.practices, "tape")]
     threads = by_method.get("thread", [])
     if threads and wraps:
@@ -81,7 +85,9 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
             name = "PVC primer, purple" if prepare == "primer" else "PVC cleaner"
             rows.append(BillRow("consumable", prepare, f"{name}, 250 mL tin", ceil(cement / 250e-6), "tin", "as much as cement"))
         else:
-            rows.append(BillRow("consumable", "glass paper", "Glass paper, sheet", ceil(len(welds) / 10), "sheet", "one for ten joints"))
+            rows.append(
+                BillRow("consumable", "glass paper", "Glass paper, sheet", ceil(len(welds) / 10), "sheet", "one for ten joints")
+            )
     return rows
 
 

@@ -108,11 +108,11 @@ def _run_pieces(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assem
             current, saving = onward
             saved += saving
         centres = sum(lay.lines[r].length for r in chain)
-        ends = tuple(_cut_end(assembly, names, r, p) for r, p in ((chain[0], start[1]), (chain[-1], here)))
+        one, two = (_cut_end(assembly, names, r, p) for r, p in ((chain[0], start[1]), (chain[-1], here)))
         item = pipes[run]
-        length = centres - saved - ends[0].offset - ends[1].offset
+        length = centres - saved - one.offset - two.offset
         pieces.append(Piece(
-            "+".join(sorted(chain)), tuple(chain), item.series, item.size, length, centres, saved, *ends, threaded=False
+            "+".join(sorted(chain)), tuple(chain), item.series, item.size, length, centres, saved, one, two, threaded=False
         ))  # fmt: skip
     return pieces
 

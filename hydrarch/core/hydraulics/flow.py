@@ -29,7 +29,18 @@ from hydrarch.core.plan import (
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
-__all__ = ["Flow", "OutletFlow", "PointState", "RunFlow", "riser_length", "riser_pipe", "shut_off_heads", "solve", "static_pressure", "rating_problems"]
+__all__ = [
+    "Flow",
+    "OutletFlow",
+    "PointState",
+    "RunFlow",
+    "riser_length",
+    "riser_pipe",
+    "shut_off_heads",
+    "solve",
+    "static_pressure",
+    "rating_problems",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,9 +185,7 @@ def _network(
     return Network(heads, demands, tuple(links), tuple(pumps), tuple(emitters))
 
 
-def _devices(
-    lay: Layout, points: dict[str, Point], wet: Water
-) -> tuple[dict[str, float], dict[str, tuple[str, str]]]:
+def _devices(lay: Layout, points: dict[str, Point], wet: Water) -> tuple[dict[str, float], dict[str, tuple[str, str]]]:
     """Losses and one-way runs that devices lay on the run beyond them, away from the source."""
     fixed: dict[str, float] = {}
     one_way: dict[str, tuple[str, str]] = {}

@@ -10,8 +10,14 @@ from numpy.typing import NDArray
 from hydrarch.core.units import STANDARD_GRAVITY
 
 __all__ = [
-    "HAZEN_WILLIAMS_EXPONENT", "friction_factor", "friction_factor_colebrook", "hazen_williams_resistance",
-    "head_loss_darcy_weisbach", "head_loss_hazen_williams", "reynolds_number", "velocity",
+    "HAZEN_WILLIAMS_EXPONENT",
+    "friction_factor",
+    "friction_factor_colebrook",
+    "hazen_williams_resistance",
+    "head_loss_darcy_weisbach",
+    "head_loss_hazen_williams",
+    "reynolds_number",
+    "velocity",
 ]
 
 Array: TypeAlias = NDArray[np.float64]
@@ -28,7 +34,7 @@ def velocity(flow: Number, bore: Number) -> Number:
 
 
 def hazen_williams_resistance(length: Number, bore: Number, c: Number) -> Number:
-    """r in h = r·Q^1.852: r = 10.67 L / (C^1.852 d^4.8704), SI.
+    """R in h = r·Q^1.852: r = 10.67 L / (C^1.852 d^4.8704), SI.
 
     Source: Williams and Hazen, in the SI form printed in hydraulics handbooks; for water near room temperature in
     turbulent flow, C 60 to 160.

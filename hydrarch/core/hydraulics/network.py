@@ -28,6 +28,7 @@ from hydrarch.core.units import STANDARD_GRAVITY
 __all__ = ["Emitter", "Network", "NotSettled", "PipeLink", "PumpLink", "Solution", "solve_network"]
 
 Array: TypeAlias = NDArray[np.float64]
+Flags: TypeAlias = NDArray[np.bool_]
 Friction = Literal["hazen-williams", "darcy-weisbach"]
 
 _SMALL_FLOW = 1e-7  # m³/s, 0.4 L/h: below it every loss is a straight line, so its slope is never zero
@@ -113,17 +114,13 @@ class _Links:
         self.bore = np.array([p.bore for p in pipes])
         self.roughness = np.array([p.roughness for p in pipes])
         area = np.pi * self.bore**2 / 4
-        self.minor = np.array([p.minor for p in pipes]) / (2 * STANDARD_GRAVITY * area**2) + np.array(
-            [p.fixed for p in pipes]
-        )
+        self.minor = np.array([p.minor for p in pipes]) / (2 * STANDARD_GRAVITY * area**2) + np.array([p.fixed for p in pipes])
         c = np.array([p.hazen_williams_c for p in pipes])
         self.resistance = np.asarray(hazen_williams_resistance(self.length, self.bore, c))
         self.curves = [_PumpCurve(p.curve) for p in network.pumps]
         self.emitter_power = 1 / np.array([e.exponent for e in emitters])
         self.emitter_r = np.array([e.k for e in emitters]) ** -self.emitter_power
-        self.one_way = np.array(
-            [p.one_way for p in pipes] + [True] * len(network.pumps) + [True] * len(emitters), dtype=bool
-        )
+        self.one_way = np.array([p.one_way for p in pipes] + [True] * len(network.pumps) + [True] * len(emitters), dtype=bool)
         self.ids = [p.id for p in pipes] + [p.id for p in network.pumps] + [e.id for e in emitters]
 
     def start_flows(self) -> Array:
@@ -190,7 +187,7 @@ def solve_network(network: Network, water: Water, friction: Friction = "hazen-wi
     Raises `NotSettled` naming the link that still moves, and `HydrarchError` for a node without such a way.
     """
     links = _Links(network, friction, water)
-    ends = [(p.start, p.stop) for p in (*network.pipes, *network.pumps)]
+    ends = [(p.start, p.stop) for p in network.pipes] + [(p.start, p.stop) for p in network.pumps]
     air = {f"{e.id} air": e.elevation for e in network.emitters}
     ends += [(e.node, f"{e.id} air") for e in network.emitters]
     known = {**network.heads, **air}
@@ -239,7 +236,8 @@ class _Graph:
         rows = np.concatenate([i[i >= 0], j[j >= 0], i[both], j[both]])
         columns = np.concatenate([i[i >= 0], j[j >= 0], j[both], i[both]])
         self._link = np.concatenate([links[i >= 0], links[j >= 0], links[both], links[both]])
-        self._sign = np.concatenate([np.ones(np.sum(i >= 0) + np.sum(j >= 0)), -np.ones(2 * np.sum(both))])
+        single, double = int(np.sum(i >= 0) + np.sum(j >= 0)), 2 * int(np.sum(both))
+        self._sign = np.concatenate([np.ones(single), -np.ones(double)])
         pattern = csc_array((np.ones(len(rows)), (rows, columns)), shape=(self.nodes, self.nodes))
         pattern.sum_duplicates()
         pattern.sort_indices()
@@ -256,7 +254,8 @@ class _Graph:
     def outflow(self, q: Array) -> Array:
         """Net flow out of every free node through the links."""
         away = np.bincount(self.start[self.start >= 0], q[self.start >= 0], minlength=self.nodes)
-        return away - np.bincount(self.stop[self.stop >= 0], q[self.stop >= 0], minlength=self.nodes)
+        back = np.bincount(self.stop[self.stop >= 0], q[self.stop >= 0], minlength=self.nodes)
+        return np.asarray(away - back, dtype=np.float64)
 
     def drop(self, heads: Array) -> Array:
         """Head at a link's start less that at its stop."""
@@ -264,9 +263,7 @@ class _Graph:
         return np.asarray(padded[self.start] - padded[self.stop] + self.fixed)
 
 
-def _newton(
-    links: _Links, graph: _Graph, demand: Array, q: Array, shut: Array, before: int
-) -> tuple[Array, Array, int]:
+def _newton(links: _Links, graph: _Graph, demand: Array, q: Array, shut: Flags, before: int) -> tuple[Array, Array, int]:
     """Newton's method for one set of shut links: flows, heads and the number of steps."""
     heads = np.zeros(graph.nodes)
     moved = np.full(q.shape, np.inf)
@@ -292,7 +289,7 @@ def _factor(matrix: csc_array):  # type: ignore[no-untyped-def]
         raise HydrarchError("some part of the network has no way to a source, so its pressure is not known") from error
 
 
-def _switch(links: _Links, graph: _Graph, heads: Array, q: Array, shut: Array) -> Array:
+def _switch(links: _Links, graph: _Graph, heads: Array, q: Array, shut: Flags) -> Flags:
     """The one-way links to shut (water would run back) or to open (pressure would run on)."""
     drop = graph.drop(heads)
     at_rest, _slope = links.losses(np.zeros_like(q))

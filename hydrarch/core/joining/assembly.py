@@ -161,9 +161,7 @@ class _Builder:
                 self._point(point, legs)
         for run in self.plan.runs:
             self._in_run(run.id)
-        return Assembly(
-            tuple(self.parts), tuple(self.joints), self.laid, tuple(self.bends), self.minor, tuple(self.problems)
-        )
+        return Assembly(tuple(self.parts), tuple(self.joints), self.laid, tuple(self.bends), self.minor, tuple(self.problems))
 
     def _point(self, point: Point, legs: list[_Leg]) -> None:
         what = point.what
@@ -185,7 +183,12 @@ class _Builder:
         elif len(legs) == 4:
             self._cross(point, legs)
         else:
-            self._problem("too-many-runs", point, f"{len(legs)} runs meet at {label(point)}.", "Part them over two points, a foot or more apart.")
+            self._problem(
+                "too-many-runs",
+                point,
+                f"{len(legs)} runs meet at {label(point)}.",
+                "Part them over two points, a foot or more apart.",
+            )
 
     def _outlet(self, point: Point, legs: list[_Leg]) -> None:
         assert isinstance(point.what, Outlet)
@@ -204,7 +207,12 @@ class _Builder:
             if not corner:
                 self._expect_straight(point, legs)
         else:
-            self._problem("outlet-on-junction", point, f"{label(point)} stands where {len(legs)} runs meet.", "Move it along one of them, so that it has a tee of its own.")
+            self._problem(
+                "outlet-on-junction",
+                point,
+                f"{label(point)} stands where {len(legs)} runs meet.",
+                "Move it along one of them, so that it has a tee of its own.",
+            )
             return
         if upright:
             self._joint(point.id, "riser", 99, riser.what, riser.end, None, label(point), inlet, None)
@@ -458,8 +466,4 @@ def parts_list(assembly: Assembly) -> dict[str, int]:
     for part in assembly.parts:
         counts[part.fitting] = counts.get(part.fitting, 0) + 1
     known = fittings()
-    return dict(
-        sorted(
-            counts.items(), key=lambda c: (known[c[0]].family, -size_value(known[c[0]].ports[0].end.size), c[0])
-        )
-    )
+    return dict(sorted(counts.items(), key=lambda c: (known[c[0]].family, -size_value(known[c[0]].ports[0].end.size), c[0])))

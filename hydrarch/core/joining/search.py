@@ -7,6 +7,7 @@ sizes stray on the way, then by length.
 
 from __future__ import annotations
 
+import itertools
 from collections import defaultdict, deque
 from dataclasses import dataclass
 from functools import cache
@@ -69,16 +70,19 @@ class Stack:
     def detour(self) -> float:
         """How far sizes stray on the way beyond what the two ends ask: 0 where they change one way only."""
         sizes = [size_value(a.size) for a, _ in self.ends()] + [size_value(self.stop.size)]
-        walked = sum(abs(b - a) for a, b in zip(sizes, sizes[1:], strict=False))
+        walked = sum(abs(b - a) for a, b in itertools.pairwise(sizes))
         return walked - abs(sizes[-1] - sizes[0])
 
     def splits(self) -> int:
         """How many plastic female threads go over metal males inside the stack."""
         found = 0
         for one, two in zip(self.steps, self.steps[1:], strict=False):
-            pair = (one.fitting.ports[one.out].end, one.fitting.material), (
-                two.fitting.ports[two.into].end,
-                two.fitting.material,
+            pair = (
+                (one.fitting.ports[one.out].end, one.fitting.material),
+                (
+                    two.fitting.ports[two.into].end,
+                    two.fitting.material,
+                ),
             )
             female = next((m for e, m in pair if e.gender == "female"), None)
             male = next((m for e, m in pair if e.gender == "male"), None)

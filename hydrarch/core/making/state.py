@@ -66,7 +66,9 @@ class _Record:
     overrides: list[str] = field(default_factory=list)
 
 
-def fold_joints(plan: Plan, joints: Iterable[Joint], events: Iterable[Event], now: float, pressure: dict[str, float]) -> dict[str, JointState]:
+def fold_joints(
+    plan: Plan, joints: Iterable[Joint], events: Iterable[Event], now: float, pressure: dict[str, float]
+) -> dict[str, JointState]:
     """The state of every joint at `now`, from events in the order they happened.
 
     `pressure` (Pa) is the test pressure each joint must stand. Making a joint again takes its proof away.

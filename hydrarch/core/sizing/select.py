@@ -129,7 +129,8 @@ class _Search:
 
     def _way_to(self, outlet: str) -> tuple[str, ...]:
         ways = [path_between(self.lay, p.id, outlet) for p in self.plan.sources()]
-        way = set(min((w for w in ways if w), key=len, default=()))
+        nearest: tuple[str, ...] = min((w for w in ways if w), key=len, default=())
+        way = set(nearest)
         if len(self.plan.points) <= len(self.plan.runs):  # loops: any run that carries water may help
             way |= set(self.free)
         return tuple(r for r in self.free if r in way)
@@ -179,9 +180,7 @@ class _Search:
         speed, limit = (show(s, "velocity", self.plan.units) for s in (v, self.limit))
         return "velocity", f"{below.size} would run at {speed}, over the limit of {limit}", flow.scenario
 
-    def _forbidden(
-        self, run: str, tried: dict[str, Flow], short: tuple[str, str] | None
-    ) -> tuple[Reason, str, str | None]:
+    def _forbidden(self, run: str, tried: dict[str, Flow], short: tuple[str, str] | None) -> tuple[Reason, str, str | None]:
         below = self.options[run][self.at[run]]
         if short is None:
             return "velocity", f"with {below.size} here another run would be too fast", None
@@ -227,6 +226,8 @@ def _velocity_problems(search: _Search, flows: dict[str, Flow]) -> list[Problem]
             continue
         speed, limit = (show(v, "velocity", search.plan.units) for v in (top.runs[run.id].velocity, search.limit))
         says = f"{top.name}: {speed} from {names[run.a]} to {names[run.b]}, over the limit of {limit}."
-        mend = "Take a larger size." if run.size else "No larger size of this series is made; change the series or split the flow."
+        mend = (
+            "Take a larger size." if run.size else "No larger size of this series is made; change the series or split the flow."
+        )
         found.append(Problem("too-fast", "warn", run.id, says, mend))
     return found

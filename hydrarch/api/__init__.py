@@ -1,0 +1,1 @@
+"""FastAPI routers: thin; parse, call the core or the store, return."""

@@ -1,0 +1,36 @@
+"""Survey and Size: long sections and the working of any number."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from hydrarch.api.service import ServiceIn
+from hydrarch.core.errors import Unknown
+from hydrarch.core.layout import ProfilePoint, profile
+from hydrarch.core.working import Working, working
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["survey and size"])
+
+
+@router.get("/profile", summary="A long section between two points")
+def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenario: str = "") -> tuple[ProfilePoint, ...]:
+    """Ground, pipe and hydraulic grade along the shortest way; empty where there is none."""
+    found = service.job(job_id)
+    derived = service.derived(found)
+    names = [p.id for p in found.plan.points]
+    for name in (start, stop):
+        if name not in names:
+            raise Unknown("point", name, names)
+    flow = derived.sizes.flows.get(scenario or found.plan.all_scenarios()[0].id)
+    heads = {p: s.head for p, s in flow.points.items()} if flow else {}
+    points = profile(found.plan, derived.layout, start, stop, heads)
+    return points if len(points) > 1 else ()
+
+
+@router.get("/working/{kind}/{name}", summary="How a number came about")
+def number_working(service: ServiceIn, job_id: str, kind: str, name: str, scenario: str | None = None) -> Working:
+    """Formula, inputs and source of a derived number."""
+    found = service.job(job_id)
+    return working(found.plan, service.derived(found), kind, name, scenario)

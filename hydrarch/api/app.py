@@ -1,0 +1,87 @@
+"""The application: routers, errors, the built front end, and the guard around them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import APIRouter, FastAPI, Request, Response
+from fastapi.responses import FileResponse
+from pydantic import BaseModel, Field
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+
+from hydrarch import __version__
+from hydrarch.api import answers, jobs, keep, records, reference
+from hydrarch.api.guard import Guard, Settings
+from hydrarch.api.problems import Fault, ProblemDocument, install, problem
+from hydrarch.api.service import Service
+from hydrarch.store.database import Store
+
+__all__ = ["create_app", "openapi"]
+
+_ERRORS: dict[int | str, dict[str, object]] = {
+    code: {"model": ProblemDocument, "description": says, "content": {"application/problem+json": {}}}
+    for code, says in (
+        (404, "Not there"), (409, "A clash or a shut gate"), (413, "Too large"), (422, "Not accepted, with where and why"),
+    )
+}  # fmt: skip
+
+session_router = APIRouter(prefix="/api/session", tags=["session"])
+
+
+class Passphrase(BaseModel):
+    """The crew's passphrase."""
+
+    passphrase: str = Field(max_length=200)
+
+
+@session_router.post("", status_code=204, summary="Join a shared job")
+def join(request: Request, given: Passphrase) -> Response:
+    """Opens a session for the right passphrase."""
+    guard: Guard = request.app.state.guard
+    token = guard.open_session(request.client.host if request.client else "", given.passphrase)
+    if token is None:
+        raise Fault(
+            problem("passphrase", "Not that one", 401, "That is not the crew's passphrase.", "Ask whoever started the server.")
+        )
+    response = Response(status_code=204)
+    response.set_cookie("hydrarch", token, httponly=True, samesite="strict", max_age=14 * 86400)
+    return response
+
+
+def _api() -> FastAPI:
+    app = FastAPI(title="Hydrarch", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    for module in (jobs, answers, records, keep, reference):
+        app.include_router(module.router, responses=_ERRORS)
+    app.include_router(session_router, responses=_ERRORS)
+    return app
+
+
+def openapi() -> dict[str, object]:
+    """The OpenAPI document of the API."""
+    return _api().openapi()
+
+
+def create_app(store: Store, web: Path | None = None, settings: Settings | None = None) -> Guard:
+    """The whole application over a store; `web` is the folder of the built front end."""
+    app = _api()
+    app.state.service = Service(store)
+    install(app)
+    app.add_middleware(GZipMiddleware, minimum_size=1000)
+
+    @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
+    def no_such(rest: str) -> Response:
+        raise Fault(problem("not-there", "Not there", 404, f"There is nothing at /api/{rest}.", "See /api/openapi.json."))
+
+    if web is not None and (web / "index.html").exists():
+        app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
+
+        @app.get("/{rest:path}", include_in_schema=False)
+        def page(rest: str) -> FileResponse:
+            file = (web / rest).resolve()
+            known = rest and file.is_file() and file.is_relative_to(web.resolve())
+            return FileResponse(file if known else web / "index.html", headers={"Cache-Control": "no-cache"})
+
+    guard = Guard(app, settings or Settings())
+    app.state.guard = guard
+    return guard

@@ -1,0 +1,119 @@
+"""Every error as problem+json (RFC 9457), by one table."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Awaitable, Callable
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, Field
+from starlette.exceptions import HTTPException
+
+from hydrarch.core.errors import HydrarchError, Unknown
+from hydrarch.core.plan import Plan
+from hydrarch.formats.jobfile import BadFile, explain_items
+from hydrarch.store.database import Clash, NotThere
+
+__all__ = ["Fault", "ProblemDocument", "install", "problem"]
+
+_log = logging.getLogger("hydrarch")
+
+
+class Place(BaseModel):
+    """Where something is wrong, and what."""
+
+    where: str
+    says: str
+
+
+class ProblemDocument(BaseModel):
+    """An RFC 9457 problem document; `mend` says what to do, `places` where. A clash carries both sides."""
+
+    type: str = Field("about:blank", examples=["/problems/clash"])
+    title: str
+    status: int
+    detail: str
+    mend: str = ""
+    places: list[Place] = Field(default_factory=list)
+    extra: dict[str, Any] = Field(default_factory=dict)
+
+
+class Fault(Exception):
+    """An error raised by a route: it becomes the problem document it carries."""
+
+    def __init__(self, document: ProblemDocument) -> None:
+        self.document = document
+        super().__init__(document.detail)
+
+
+def problem(
+    kind: str, title: str, status: int, detail: str, mend: str, places: tuple[tuple[str, str], ...] = (), **extra: Any
+) -> ProblemDocument:
+    """A problem document of one of our own kinds."""
+    listed = [Place(where=w, says=s) for w, s in places]
+    return ProblemDocument(
+        type=f"/problems/{kind}", title=title, status=status, detail=detail, mend=mend, places=listed, extra=extra
+    )
+
+
+def _clash(error: Clash) -> ProblemDocument:
+    theirs = Plan.model_validate_json(error.plan).model_dump(mode="json")
+    return problem(
+        "clash", "Someone saved before you", 409, str(error),
+        "Look at both; keep yours on top of the newest, or take theirs.", revision=error.newest, theirs=theirs,
+    )  # fmt: skip
+
+
+def _invalid(error: RequestValidationError) -> ProblemDocument:
+    places = explain_items(error.errors())
+    first = f"{places[0][0]} {places[0][1]}." if places else "The request does not hold together."
+    return problem("invalid", "Not accepted", 422, first, "Mend what is named; nothing was saved.", places)
+
+
+_TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
+    Fault: lambda e: e.document,
+    Clash: _clash,
+    NotThere: lambda e: problem("not-there", "Not there", 404, f"{e}.", "Go back to the list of jobs."),
+    BadFile: lambda e: problem(
+        "bad-file", "Not a job file", 422, f"{e.says}.".capitalize(), "Choose a file that Hydrarch exported.", e.places
+    ),
+    Unknown: lambda e: problem("unknown", "Unknown", 404, f"{e}.", "Use one of the names the message gives."),
+    HydrarchError: lambda e: problem("refused", "Refused", 422, f"{e}.", "Change the value the message names."),
+    RequestValidationError: _invalid,
+    HTTPException: lambda e: problem("http", str(e.detail), e.status_code, f"{e.detail}.", "Check the address."),
+}
+
+
+def respond(document: ProblemDocument) -> JSONResponse:
+    """The document as a response."""
+    return JSONResponse(document.model_dump(mode="json"), document.status, media_type="application/problem+json")
+
+
+def install(app: FastAPI) -> None:
+    """Answer every error of the table, and any other as a plain 500, with a problem document."""
+    for kind, make in _TABLE.items():
+        app.add_exception_handler(kind, _handler(make))
+
+    async def unexpected(request: Request, error: Exception) -> JSONResponse:
+        _log.exception("unexpected error at %s", request.url.path, exc_info=error)
+        return respond(
+            problem(
+                "fault",
+                "Our fault",
+                500,
+                "Something failed that should not.",
+                "Your job is safe as last saved. Try again, and report it.",
+            )
+        )
+
+    app.add_exception_handler(Exception, unexpected)
+
+
+def _handler(make: Callable[[Any], ProblemDocument]) -> Callable[[Request, Exception], Awaitable[JSONResponse]]:
+    async def handle(request: Request, error: Exception) -> JSONResponse:
+        return respond(make(error))
+
+    return handle

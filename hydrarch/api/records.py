@@ -1,0 +1,138 @@
+"""Make and Prove: procedures, events with their gates, where the job stands, and news of it as it happens."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+from typing import Annotated, Literal
+
+from fastapi import APIRouter
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from hydrarch.api.problems import Fault, problem
+from hydrarch.api.service import Service, ServiceIn
+from hydrarch.core.errors import Unknown
+from hydrarch.core.making.state import Event
+from hydrarch.core.making.steps import Procedure, procedure
+from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
+from hydrarch.store.events import add_events, events
+from hydrarch.store.jobs import Job
+
+__all__ = ["EventIn", "router"]
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["make and prove"])
+
+_AHEAD = 300.0  # how far (s) a phone's clock may run before ours
+
+
+class EventIn(BaseModel):
+    """What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
+    id: Annotated[str, Field(pattern=r"^[0-9a-fA-F-]{32,36}$", examples=["0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10"])]
+    kind: Literal["dry_fitted", "made", "undone", "tested", "buried"]
+    at: Annotated[float, Field(gt=0)]
+    by: Annotated[str, Field(min_length=1, max_length=60)]
+    joints: list[Annotated[str, Field(max_length=120)]] = Field(default_factory=list, max_length=5000)
+    section: str | None = None
+    pressure: Annotated[float, Field(gt=0, le=1e7)] | None = None
+    ended: float | None = None
+    passed: bool | None = None
+    temperature: Annotated[float, Field(ge=233.15, le=333.15)] | None = None
+    override: Annotated[str, Field(max_length=500)] = ""
+    note: Annotated[str, Field(max_length=500)] = ""
+
+    @model_validator(mode="after")
+    def _whole(self) -> EventIn:
+        if self.kind in ("tested", "buried") and self.section is None:
+            raise ValueError(f"an event '{self.kind}' names its section")
+        if self.kind not in ("tested", "buried") and not self.joints:
+            raise ValueError(f"an event '{self.kind}' names its joints")
+        if self.kind == "tested" and (self.pressure is None or self.ended is None or self.passed is None):
+            raise ValueError("a test has a pressure, an end and a result")
+        if self.ended is not None and self.ended <= self.at:
+            raise ValueError("a test ends after it starts")
+        return self
+
+
+@router.get("/joints/{joint}/procedure", summary="How to make a joint")
+def joint_procedure(service: ServiceIn, job_id: str, joint: str) -> Procedure:
+    """The steps of a joint by the crew's own practices, with its numbers."""
+    found = service.job(job_id)
+    derived = service.derived(found)
+    known = {j.id: j for j in derived.assembly.joints}
+    if joint not in known:
+        raise Unknown("joint", joint, known)
+    pressure = next((s.test for s in derived.sections if joint in s.joints), 0.0)
+    return procedure(found.plan, known[joint], pressure)
+
+
+@router.get("/readiness", summary="Where the job stands")
+def job_readiness(service: ServiceIn, job_id: str) -> Readiness:
+    """The state of every joint and section now."""
+    return service.stands(service.job(job_id))
+
+
+@router.post("/events", summary="Say what was done")
+def say(service: ServiceIn, job_id: str, new: Annotated[list[EventIn], Field(max_length=1000)]) -> Readiness:
+    """Add events in order, all or none. A shut gate refuses (409) unless the event carries a reason to override it."""
+    found = service.job(job_id)
+    kept = events(service.store, job_id)
+    seen = {e.id for e in kept}
+    fresh: list[Event] = []
+    for item in new:
+        if item.id not in seen:
+            fresh.append(_checked(service, found, item, [*kept, *fresh]))
+            seen.add(item.id)
+    add_events(service.store, job_id, fresh)
+    if fresh:
+        service.news.tell(job_id, "events")
+    return service.stands(found)
+
+
+def _checked(service: Service, found: Job, item: EventIn, before: list[Event]) -> Event:
+    derived = service.derived(found)
+    if item.at > service.clock() + _AHEAD or (item.ended or 0.0) > service.clock() + _AHEAD:
+        raise Fault(problem(
+            "future", "Not yet", 422, "That event lies in the future.", "Check the clock of the phone.", (("at", "is later than now"),)
+        ))  # fmt: skip
+    signatures = {j.id: j.signature for j in derived.assembly.joints}
+    sections = {s.id: s for s in derived.sections}
+    if item.section is not None and item.section not in sections:
+        raise Unknown("section", item.section, sections)
+    names = item.joints if item.section is None else sections[item.section].joints
+    for name in names:
+        if name not in signatures:
+            raise Unknown("joint", name, signatures)
+    event = Event(**{**item.model_dump(), "joints": {n: signatures[n] for n in names}})
+    if item.section is not None and not item.override.strip():
+        state = readiness(found.plan, derived.assembly, derived.sections, before, item.at).sections[item.section]
+        gate = gate_for(event, state)
+        if not gate.open:
+            step = "pressurise" if item.kind == "tested" else "bury"
+            raise Fault(problem(
+                "gate", "Not ready", 409, f"Do not {step} {sections[item.section].name} yet: {gate.why}.",
+                "Wait, or give a reason to go on all the same; it is kept.", from_time=gate.from_time,
+            ))  # fmt: skip
+    return event
+
+
+@router.get("/live", summary="News of a job as it happens")
+async def live(service: ServiceIn, job_id: str) -> StreamingResponse:
+    """Server-sent events: "plan" or "events" when that changed, and a comment every 20 s."""
+    service.job(job_id)
+    queue, leave = service.news.listen(job_id)
+
+    async def stream() -> AsyncIterator[str]:
+        try:
+            yield "retry: 2000\n\n"
+            while True:
+                try:
+                    yield f"data: {await asyncio.wait_for(queue.get(), 20)}\n\n"
+                except TimeoutError:
+                    yield ": still here\n\n"
+        finally:
+            leave()
+
+    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
