@@ -12,7 +12,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.requests import cookie_parser
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hydrarch.api.problems import ProblemDocument, problem, respond
+from hydrarch.api.problems import ProblemDocument, TooLarge, problem, respond, too_large
 
 __all__ = ["Guard", "Settings"]
 
@@ -60,7 +60,7 @@ class Guard:
             message = await receive()
             size += len(message.get("body", b""))
             if size > LARGEST_BODY:
-                raise _TooLarge
+                raise TooLarge(LARGEST_BODY)
             return message
 
         async def sealed(message: Message) -> None:
@@ -71,10 +71,7 @@ class Guard:
                 out["Referrer-Policy"] = "no-referrer"
             await send(message)
 
-        try:
-            await self.app(scope, measured, sealed)
-        except _TooLarge:
-            await respond(_too_large())(scope, receive, send)
+        await self.app(scope, measured, sealed)
 
     def _refuse(self, scope: Scope, headers: Headers) -> ProblemDocument | None:
         host = headers.get("host", "").rsplit(":", 1)[0] if not headers.get("host", "").endswith("]") else headers["host"]
@@ -92,7 +89,7 @@ class Guard:
         except ValueError:
             announced = LARGEST_BODY + 1
         if announced > LARGEST_BODY:
-            return _too_large()
+            return too_large(LARGEST_BODY)
         client = scope["client"][0] if scope.get("client") else ""
         if not self._within(client, self.settings.requests_per_minute):
             return problem("rate", "Too many requests", 429, "Too many requests in a minute.", "Wait a minute and go on.")
@@ -121,14 +118,3 @@ class Guard:
         token = secrets.token_urlsafe(32)
         self.sessions.add(token)
         return token
-
-
-class _TooLarge(Exception):
-    pass
-
-
-def _too_large() -> ProblemDocument:
-    return problem(
-        "too-large", "Too large", 413, f"That is more than {LARGEST_BODY // 1_000_000} MB, which no job of this kind needs.",
-        "Check that you chose the right file; nothing was saved.",
-    )  # fmt: skip

@@ -17,7 +17,7 @@ from hydrarch.core.plan import Plan
 from hydrarch.formats.jobfile import BadFile, explain_items
 from hydrarch.store.database import Clash, NotThere
 
-__all__ = ["Fault", "ProblemDocument", "install", "problem"]
+__all__ = ["Fault", "ProblemDocument", "TooLarge", "install", "problem", "respond", "too_large"]
 
 _log = logging.getLogger("hydrarch")
 
@@ -49,6 +49,14 @@ class Fault(Exception):
         super().__init__(document.detail)
 
 
+class TooLarge(HTTPException):
+    """A body over the limit. An HTTPException, so that reading the body does not turn it into another error."""
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        super().__init__(413, "Too large")
+
+
 def problem(
     kind: str, title: str, status: int, detail: str, mend: str, places: tuple[tuple[str, str], ...] = (), **extra: Any
 ) -> ProblemDocument:
@@ -57,6 +65,21 @@ def problem(
     return ProblemDocument(
         type=f"/problems/{kind}", title=title, status=status, detail=detail, mend=mend, places=listed, extra=extra
     )
+
+
+def too_large(most: int) -> ProblemDocument:
+    """A body of more than `most` bytes."""
+    return problem(
+        "too-large",
+        "Too large",
+        413,
+        f"That is more than {most // 1_000_000} MB, which no job of this kind needs.",
+        "Check that you chose the right file; nothing was saved.",
+    )
+
+
+def _sentence(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}."
 
 
 def _clash(error: Clash) -> ProblemDocument:
@@ -78,11 +101,12 @@ _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
     Clash: _clash,
     NotThere: lambda e: problem("not-there", "Not there", 404, f"{e}.", "Go back to the list of jobs."),
     BadFile: lambda e: problem(
-        "bad-file", "Not a job file", 422, f"{e.says}.".capitalize(), "Choose a file that Hydrarch exported.", e.places
+        "bad-file", "Not a job file", 422, _sentence(e.says), "Choose a file that Hydrarch exported.", e.places
     ),
     Unknown: lambda e: problem("unknown", "Unknown", 404, f"{e}.", "Use one of the names the message gives."),
     HydrarchError: lambda e: problem("refused", "Refused", 422, f"{e}.", "Change the value the message names."),
     RequestValidationError: _invalid,
+    TooLarge: lambda e: too_large(e.most),
     HTTPException: lambda e: problem("http", str(e.detail), e.status_code, f"{e.detail}.", "Check the address."),
 }
 

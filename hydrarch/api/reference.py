@@ -130,6 +130,6 @@ def read_typed(typed: Typed) -> Reading:
         value = read(typed.text, typed.quantity, typed.system)
     except BadQuantity as error:
         raise Fault(problem(
-            "quantity", "Not a number we can read", 422, f"{error}.", f"{error.mend}.".capitalize(), ((typed.quantity, str(error)),)
+            "quantity", "Not a number we can read", 422, f"{error}.", f"{error.mend[:1].upper()}{error.mend[1:]}.", ((typed.quantity, str(error)),)
         )) from error  # fmt: skip
     return Reading(value, str(show(value, typed.quantity, typed.system)))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cache
 from itertools import pairwise
-from math import inf
 
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import OutOfRange, Unknown
@@ -152,9 +151,9 @@ def derating(material: str, temperature: float) -> float:
     if temperature <= table[0][0]:
         return 1.0
     for (t0, f0), (t1, f1) in pairwise(table):
-        if temperature <= t1:
+        if temperature <= t1 + 0.01:
             return f0 + (f1 - f0) * (temperature - t0) / (t1 - t0)
-    raise OutOfRange("water temperature", temperature - 273.15, -inf, table[-1][0] - 273.15, "°C")
+    raise OutOfRange("water temperature", temperature - 273.15, 0, table[-1][0] - 273.15, "°C")
 
 
 def pressure_rating(item: Pipe, temperature: float) -> float:

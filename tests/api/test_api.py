@@ -1,0 +1,325 @@
+"""The API: what a client sends and gets, and how it is told what is wrong."""
+
+import itertools
+import json
+import tempfile
+import time
+import unittest
+import uuid
+from pathlib import Path
+from typing import Any
+
+from fastapi.testclient import TestClient
+
+from hydrarch.api.app import create_app, openapi
+from hydrarch.api.guard import Settings
+from hydrarch.cli import put_demo
+from hydrarch.demo import DEMO_ID
+from hydrarch.store.database import Store
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class WithClient(unittest.TestCase):
+    """An application over a fresh store with the demo job."""
+
+    settings = Settings()
+
+    def setUp(self) -> None:
+        """Start it."""
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.store = Store(Path(folder.name) / "h.sqlite3")
+        self.addCleanup(self.store.close)
+        put_demo(self.store, reset=False)
+        self.client = TestClient(create_app(self.store, None, self.settings), raise_server_exceptions=False)
+        self.addCleanup(self.client.close)
+
+    def refused(self, answer: Any, status: int, kind: str, says: str) -> dict[str, Any]:
+        """The answer is a problem document of that kind that says so, and no stack trace."""
+        self.assertEqual(answer.status_code, status, answer.text)
+        self.assertEqual(answer.headers["content-type"], "application/problem+json")
+        body: dict[str, Any] = answer.json()
+        self.assertEqual(body["type"], f"/problems/{kind}")
+        self.assertIn(says, json.dumps(body, ensure_ascii=False))
+        self.assertTrue(body["mend"])
+        self.assertNotIn("Traceback", answer.text)
+        return body
+
+
+class Jobs(WithClient):
+    """Jobs and plans."""
+
+    def test_list_and_open(self) -> None:
+        """The demo is listed, and opens with everything derived."""
+        self.assertEqual([j["id"] for j in self.client.get("/api/jobs").json()], [DEMO_ID])
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        self.assertEqual(len(job["derived"]["assembly"]["joints"]), len(job["readiness"]["joints"]))
+        self.assertTrue(all(j["derived"]["sizes"]["flows"] for j in [job]))
+
+    def test_edit_returns_what_follows(self) -> None:
+        """One round trip: the plan goes in, the next revision and its sizes come back."""
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        job["plan"]["conditions"]["max_velocity"] = 0.9
+        saved = self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": job["plan"]}).json()
+        self.assertEqual(saved["revision"], 2)
+        self.assertEqual(job["derived"]["sizes"]["choices"]["R3"]["size"], "1-1/4")
+        self.assertEqual(saved["derived"]["sizes"]["choices"]["R3"]["size"], "1-1/2")
+
+    def test_switching_units_changes_no_stored_value(self) -> None:
+        """The same plan in US units keeps every number; only what is said changes."""
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        plan = {**job["plan"], "units": "us"}
+        saved = self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": plan}).json()
+        self.assertEqual({**saved["plan"], "units": "metric"}, job["plan"])
+        self.assertIn("ft/s", saved["derived"]["sizes"]["choices"]["R3"]["says"])
+
+    def test_clash_shows_both_sides(self) -> None:
+        """An edit of an old revision is refused with the newest plan beside it."""
+        plan = self.client.get(f"/api/jobs/{DEMO_ID}").json()["plan"]
+        self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": {**plan, "name": "theirs"}})
+        answer = self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": {**plan, "name": "mine"}})
+        body = self.refused(answer, 409, "clash", "revision 2")
+        self.assertEqual((body["extra"]["revision"], body["extra"]["theirs"]["name"]), (2, "theirs"))
+
+    def test_bad_plans_are_refused_with_the_place(self) -> None:
+        """Each kind of nonsense names where it is and what would do; the stored plan stays as it was."""
+        plan = self.client.get(f"/api/jobs/{DEMO_ID}").json()["plan"]
+        run = plan["runs"][0]
+        cases: list[tuple[dict[str, Any], str]] = [
+            ({"runs": [{**run, "b": "Nowhere"}]}, "goes to Nowhere, which is not on the drawing"),
+            ({"runs": [{**run, "measured_length": -4}]}, "must be above 0, not -4"),
+            ({"points": [{**plan["points"][0], "x": "far"}]}, 'must be a number, not \\"far\\"'),
+            ({"units": "cubits"}, "must be one of"),
+            ({"colour": "red"}, "is not known here"),
+        ]
+        for change, says in cases:
+            answer = self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": {**plan, **change}})
+            body = self.refused(answer, 422, "invalid", says)
+            self.assertTrue(body["places"][0]["where"].startswith("plan"))
+        self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}").json()["revision"], 1)
+
+    def test_an_outlet_without_source_is_a_problem_in_the_result(self) -> None:
+        """What a crew can mend in a plan comes back with the plan, saved."""
+        job = self.client.post("/api/jobs", json={"name": "Yard"}).json()
+        tap = {"id": "T1", "x": 1.0, "y": 2.0, "what": {"kind": "tap"}}
+        saved = self.client.put(
+            f"/api/jobs/{job['id']}/plan", json={"revision": 1, "plan": {**job["plan"], "points": [tap]}}
+        ).json()
+        found = {p["code"]: p for p in saved["derived"]["problems"]}
+        self.assertEqual(found["outlet-without-source"]["where"], "T1")
+        self.assertIn("Draw runs", found["outlet-without-source"]["mend"])
+
+    def test_names_get_ids_of_their_own(self) -> None:
+        """Two jobs of one name both live."""
+        one, two = (self.client.post("/api/jobs", json={"name": "Upper paddock"}).json()["id"] for _ in range(2))
+        self.assertEqual(one, "upper-paddock")
+        self.assertNotEqual(one, two)
+
+    def test_unknown_things(self) -> None:
+        """Unknown jobs, joints, points, workings and addresses say so."""
+        self.refused(self.client.get("/api/jobs/none"), 404, "not-there", "there is no job none")
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/joints/none/procedure"), 404, "unknown", "no joint called 'none'")
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/profile?start=W&stop=QQ"), 404, "unknown", "no point called")
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/working/colour/R1"), 404, "unknown", "no working called")
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/working/loss/R99"), 404, "unknown", "R99")
+        self.refused(self.client.get("/api/nothing"), 404, "not-there", "/api/nothing")
+
+
+class Files(WithClient):
+    """Export and import."""
+
+    def test_round_trip_is_exact(self) -> None:
+        """An exported job imports to a job that exports the same bytes."""
+        text = self.client.get(f"/api/jobs/{DEMO_ID}/export").content
+        made = self.client.post("/api/import", content=text)
+        self.assertEqual(made.status_code, 201)
+        self.assertNotEqual(made.json()["id"], DEMO_ID)
+        self.assertEqual(self.client.get(f"/api/jobs/{made.json()['id']}/export").content, text)
+
+    def test_broken_files(self) -> None:
+        """Not JSON, not a job, a job that does not hold together: each says so, and no job appears."""
+        whole = self.client.get(f"/api/jobs/{DEMO_ID}/export").json()
+        broken = {
+            **whole,
+            "plan": {**whole["plan"], "points": [{"id": "A", "x": "q", "y": 1, "what": {"kind": "tap", "flow": -1}}]},
+        }
+        for text, says in [
+            ("{", "not a JSON file"), ("[1, 2]", "not a Hydrarch job"), ('{"format": "x"}', "not a Hydrarch job"),
+            (json.dumps(broken), "plan.points[0].what.flow"), (json.dumps({**whole, "events": [{"id": 1}]}), "events[0]"),
+            (b"\xff\xfe\x00", "not a JSON file"),
+        ]:  # fmt: skip
+            self.refused(self.client.post("/api/import", content=text), 422, "bad-file", says)
+        self.assertEqual(len(self.client.get("/api/jobs").json()), 1)
+
+    def test_ten_megabytes(self) -> None:
+        """A body over the limit is refused before it is read, with a length or without."""
+        big = b'{"format": "' + b"x" * 10_000_000 + b'"}'
+        self.refused(self.client.post("/api/import", content=big), 413, "too-large", "more than 5 MB")
+        parts = (big[i : i + 65536] for i in range(0, len(big), 65536))
+        self.refused(self.client.post("/api/import", content=parts), 413, "too-large", "more than 5 MB")
+
+    def test_tables_and_sheet(self) -> None:
+        """Parts and cuts come as CSV; the sheet lists what is dry before anything else."""
+        parts = self.client.get(f"/api/jobs/{DEMO_ID}/parts.csv").text.splitlines()
+        self.assertEqual(parts[0], "group,count,unit,part,id,detail")
+        self.assertIn("fitting,4,,PVC elbow 90° 1,pvc-elbow-90-1,", parts)
+        cuts = self.client.get(f"/api/jobs/{DEMO_ID}/cuts.csv").text.splitlines()
+        self.assertEqual(len(cuts), 1 + len(self.client.get(f"/api/jobs/{DEMO_ID}").json()["derived"]["cuts"]["pieces"]))
+        sheet = self.client.get(f"/api/jobs/{DEMO_ID}/sheet").text
+        self.assertLess(sheet.index("DRY, not made"), sheet.index("made, not proved"))
+        self.assertLess(sheet.index("made, not proved"), sheet.index("<h2>Parts</h2>"))
+
+    def test_sheet_shows_names_as_text(self) -> None:
+        """A name with markup in it is shown, not run."""
+        made = self.client.post("/api/jobs", json={"name": "<script>alert(1)</script>"}).json()
+        self.assertNotIn("<script>", self.client.get(f"/api/jobs/{made['id']}/sheet").text)
+
+
+def event(kind: str, **more: Any) -> dict[str, Any]:
+    """An event of now."""
+    return {"id": str(uuid.uuid4()), "kind": kind, "at": time.time(), "by": "Ash", **more}
+
+
+class Records(WithClient):
+    """Events and gates."""
+
+    def say(self, *events: dict[str, Any]) -> Any:
+        """Send events."""
+        return self.client.post(f"/api/jobs/{DEMO_ID}/events", json=list(events))
+
+    def test_made_starts_the_clock(self) -> None:
+        """A weld marked made is setting, and says when it takes pressure."""
+        joint = next(
+            j for j, s in self.client.get(f"/api/jobs/{DEMO_ID}/readiness").json()["joints"].items() if s["state"] == "dry"
+        )
+        state = self.say(event("made", joints=[joint])).json()["joints"][joint]
+        self.assertEqual((state["state"], state["by"]), ("setting", "Ash"))
+        self.assertAlmostEqual(state["cured_at"] - state["at"], 1800, delta=1)
+
+    def test_sent_twice_changes_nothing(self) -> None:
+        """A phone that sends its queue again alters nothing."""
+        made = event("made", joints=["S1.R13.1"])
+        one, two = self.say(made).json(), self.say(made, made).json()
+        self.assertEqual(one["joints"], {**two["joints"]})
+
+    def test_no_pressure_on_what_is_not_cured(self) -> None:
+        """A test of a section with open joints is refused with the reason; with a reason of its own it is kept."""
+        start = time.time() - 900
+        test = event("tested", section="sec-R10", pressure=7e5, ended=start + 600, passed=True) | {"at": start}
+        body = self.refused(self.say(test), 409, "gate", "not made yet")
+        self.assertIn("give a reason", body["mend"])
+        kept = self.say({**test, "override": "charging the line to find the leak"}).json()
+        self.assertEqual(kept["sections"]["sec-R10"]["tests"][0]["override"], "charging the line to find the leak")
+        self.assertFalse(kept["sections"]["sec-R10"]["proved"])
+
+    def test_no_burying_of_what_is_not_proved(self) -> None:
+        """The main may not be buried yet, the proved pump house may."""
+        self.refused(self.say(event("buried", section="sec-R3")), 409, "gate", "not proved by a test")
+        self.assertTrue(self.say(event("buried", section="sec-R1")).json()["sections"]["sec-R1"]["buried"])
+
+    def test_events_in_one_batch_see_each_other(self) -> None:
+        """A queue that makes, waits, tests and buries lands in one go, in order."""
+        whole = self.client.get(f"/api/jobs/{DEMO_ID}/export").json()
+        fresh = self.client.post("/api/import", json={**whole, "events": []}).json()
+        section = fresh["derived"]["sections"][2]
+        past = time.time() - 90000
+        batch = [
+            event("made", joints=section["joints"]) | {"at": past},
+            event("tested", section=section["id"], pressure=7e5, ended=past + 80600, passed=True) | {"at": past + 80000},
+            event("buried", section=section["id"]),
+        ]
+        answer = self.client.post(f"/api/jobs/{fresh['id']}/events", json=batch).json()
+        self.assertTrue(answer["sections"][section["id"]]["buried"])
+
+    def test_one_bad_event_keeps_none(self) -> None:
+        """All or none: a batch with an unknown joint adds nothing."""
+        self.refused(self.say(event("made", joints=["S1.R13.1"]), event("made", joints=["nope"])), 404, "unknown", "nope")
+        self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}/readiness").json()["joints"]["S1.R13.1"]["state"], "planned")
+
+    def test_bad_events(self) -> None:
+        """An event from the future, a test without an end, one that ends before it starts, and an id that is none."""
+        self.refused(self.say(event("made", joints=["S1.R13.1"]) | {"at": time.time() + 9999}), 422, "future", "future")
+        self.refused(
+            self.say(event("tested", section="sec-R1", pressure=5e5, passed=True)),
+            422,
+            "invalid",
+            "a test has a pressure, an end",
+        )
+        early = event("tested", section="sec-R1", pressure=5e5, passed=True, ended=1.0)
+        self.refused(self.say(early), 422, "invalid", "ends after it starts")
+        self.refused(self.say(event("made", joints=["S1.R13.1"]) | {"id": "1"}), 422, "invalid", "id")
+        self.refused(self.say(event("made")), 422, "invalid", "names its joints")
+
+    def test_procedure(self) -> None:
+        """The steps of a joint come with its cautions and clocks."""
+        found = self.client.get(f"/api/jobs/{DEMO_ID}/joints/J7.R8.3/procedure").json()
+        self.assertEqual(found["method"], "solvent weld")
+        self.assertEqual(found["cautions"][0]["code"], "solvent")
+        self.assertEqual(found["cure"]["cure"], 1800.0)
+
+
+class Questions(WithClient):
+    """Reference, typed quantities, profile and working."""
+
+    def test_reference(self) -> None:
+        """Every kind of point has its fields with labels and quantities; cautions come along."""
+        found = self.client.get("/api/reference").json()
+        kinds = {k["kind"]: k for k in found["kinds"]}
+        self.assertEqual(kinds["sprinkler"]["role"], "outlet")
+        self.assertEqual([f["quantity"] for f in kinds["tap"]["fields"]], ["flow", "pressure", "length", None])
+        self.assertEqual(kinds["well_pump"]["cautions"][0]["code"], "electric")
+
+    def test_typed_quantities(self) -> None:
+        """Text is read in the job's system, or refused with an example."""
+        read = self.client.post("/api/read", json={"text": "6 ft 3-1/2 in", "quantity": "length", "system": "us"}).json()
+        self.assertAlmostEqual(read["value"], 1.9177)
+        answer = self.client.post("/api/read", json={"text": "soon", "quantity": "pressure", "system": "us"})
+        self.refused(answer, 422, "quantity", "type a number such as 12 psi")
+
+    def test_profile(self) -> None:
+        """Ground, pipe and grade along the way; empty where there is no way."""
+        found = self.client.get(f"/api/jobs/{DEMO_ID}/profile?start=W&stop=S2&scenario=meadow").json()
+        self.assertEqual((found[0]["name"], found[-1]["name"]), ("Well pump", "Head 2"))
+        self.assertTrue(all(a["grade"] >= b["grade"] for a, b in itertools.pairwise(found)))
+
+    def test_openapi_is_current_and_complete(self) -> None:
+        """The committed document is what the application says, and every route has a summary and its errors."""
+        kept = json.loads((ROOT / "docs" / "openapi.json").read_text("utf-8"))
+        self.assertEqual(kept, json.loads(json.dumps(openapi())), "run ./run types")
+        for path, methods in kept["paths"].items():
+            for method, route in methods.items():
+                self.assertTrue(route.get("summary"), f"{method} {path}")
+                self.assertIn("422", route["responses"], f"{method} {path}")
+
+
+class Guarded(WithClient):
+    """Who may ask at all."""
+
+    settings = Settings(passphrase="blue gate", requests_per_minute=60)
+
+    def test_passphrase(self) -> None:
+        """A shared server wants the crew's words once, and no others."""
+        self.refused(self.client.get("/api/jobs"), 401, "session", "passphrase")
+        self.refused(self.client.post("/api/session", json={"passphrase": "red gate"}), 401, "passphrase", "not the crew's")
+        self.assertEqual(self.client.post("/api/session", json={"passphrase": "blue gate"}).status_code, 204)
+        self.assertEqual(self.client.get("/api/jobs").status_code, 200)
+
+    def test_guessing_is_slowed(self) -> None:
+        """After a handful of wrong words even the right ones wait."""
+        for _ in range(7):
+            self.client.post("/api/session", json={"passphrase": "guess"})
+        self.assertEqual(self.client.post("/api/session", json={"passphrase": "blue gate"}).status_code, 401)
+
+    def test_foreign_hosts_and_pages(self) -> None:
+        """A name the server does not answer to, and a change sent from a foreign page, are refused."""
+        self.refused(self.client.get("/api/jobs", headers={"Host": "evil.example"}), 403, "host", "does not answer")
+        answer = self.client.post("/api/session", json={"passphrase": "blue gate"}, headers={"Origin": "http://evil.example"})
+        self.refused(answer, 403, "origin", "may not change jobs here")
+
+    def test_policy_and_rate(self) -> None:
+        """Every answer carries a strict policy; too many requests in a minute are turned away."""
+        answer = self.client.post("/api/session", json={"passphrase": "blue gate"})
+        self.assertIn("default-src 'self'", answer.headers["content-security-policy"])
+        codes = {self.client.get("/api/jobs").status_code for _ in range(70)}
+        self.assertEqual(codes, {200, 429})

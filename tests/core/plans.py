@@ -1,0 +1,38 @@
+"""Small plans for tests: invented lines with round numbers."""
+
+from typing import Any
+
+from hydrarch.core.plan import Plan
+
+
+def make_plan(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more: Any) -> Plan:
+    """A plan of points given as dictionaries and runs as pairs of ids; runs get ids R1, R2 and so on."""
+    made = [{"id": f"R{n}", "a": a, "b": b} for n, (a, b) in enumerate(runs, 1)]
+    for run, extra in zip(made, more.pop("runs_more", [{}] * len(made)), strict=True):
+        run.update(extra)
+    return Plan.model_validate({"name": "test", "points": points, "runs": made, **more})
+
+
+def point(name: str, x: float, y: float, kind: str, **more: Any) -> dict[str, Any]:
+    """A point at level ground, its pipe on the ground."""
+    placed: dict[str, Any] = {k: more.pop(k) for k in ("ground", "depth") if k in more}
+    return {"id": name, "x": float(x), "y": float(y), "depth": 0.0, **placed, "what": {"kind": kind, **more}}
+
+
+def tank_to_tap(length: float = 30.0, **more: Any) -> Plan:
+    """A tank 20 m up, one run, one tap on the ground."""
+    tap = {"flow": 2.5e-4, "needs": 100e3, "height": 0.0, **more.pop("tap", {})}
+    return make_plan([point("A", 0, 0, "tank", water_level=20.0), point("B", length, 0, "tap", **tap)], [("A", "B")], **more)
+
+
+def tree(branches: int, size: str | None = None) -> Plan:
+    """A tank, a trunk of tees, and a sprinkler at the end of each branch."""
+    points, runs = [point("K", 0, 0, "tank", water_level=40.0)], []
+    before = "K"
+    for n in range(1, branches + 1):
+        points += [point(f"J{n}", 10 * n, 0, "junction"), point(f"S{n}", 10 * n, 8, "sprinkler", height=0.0)]
+        runs += [(before, f"J{n}"), (f"J{n}", f"S{n}")]
+        before = f"J{n}"
+    points.append(point("E", 10 * branches + 5, 0, "cap"))
+    fixed = [{"series": "pvc40", "size": size}] * (len(runs) + 1)
+    return make_plan(points, [*runs, (before, "E")], runs_more=fixed)

@@ -1,0 +1,105 @@
+"""Cut lengths, nesting, and the bill."""
+
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.chain import derive
+from hydrarch.core.cutting.bill import tape_length
+from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, _nest
+from hydrarch.core.units import INCH
+from hydrarch.demo import thistledown
+from tests.core.plans import make_plan, point
+
+
+def piece(n: int, length: float) -> Piece:
+    """A loose piece of 1 in schedule 40."""
+    spot = CutEnd("A", "A", "", 0.0)
+    return Piece(f"P{n}", (f"R{n}",), "pvc40", "1", length, length, 0.0, spot, spot, False)
+
+
+class Lengths(unittest.TestCase):
+    """Stop to stop."""
+
+    def test_between_two_elbows(self) -> None:
+        """Ten metres between the centres of two 90s lose both centre-to-stop distances."""
+        spots = [("A", 0, -5, "tank"), ("B", 0, 0, "bend"), ("C", 10, 0, "bend"), ("D", 10, 5, "cap")]
+        sized = [{"series": "pvc40", "size": "1"}] * 3
+        plan = make_plan([point(*s) for s in spots], [("A", "B"), ("B", "C"), ("C", "D")], runs_more=sized)
+        found = next(p for p in derive(plan).cuts.pieces if p.id == "R2")
+        self.assertAlmostEqual(found.length, 10 - 2 * fitting("pvc-elbow-90-1").ports[0].stop)
+
+    def test_measured_fitting_is_used_everywhere(self) -> None:
+        """What the crew measured on its own elbow replaces the catalogue's, at every one."""
+        plan = thistledown()
+        stop = 0.031
+        measured = [{"fitting": "pvc-elbow-90-1", "port": p, "stop": stop} for p in (0, 1)]
+        own = type(plan).model_validate({**plan.model_dump(), "measured": measured})
+        before, after = ({p.id: p.length for p in derive(x).cuts.pieces} for x in (plan, own))
+        gain = stop - fitting("pvc-elbow-90-1").ports[0].stop
+        self.assertAlmostEqual(before["R16"] - after["R16"], 2 * gain)
+        self.assertAlmostEqual(before["R13"] - after["R13"], gain)
+        self.assertAlmostEqual(before["R14"], after["R14"])
+
+    def test_bent_pipe_is_one_piece_and_shorter(self) -> None:
+        """An arc cuts the corner: 2·R·tan(θ/2) − R·θ is saved."""
+        found = next(p for p in derive(thistledown()).cuts.pieces if p.id == "R7+R8")
+        self.assertAlmostEqual(found.saved, 0.0293, delta=1e-3)  # R = 0.685 m, θ = 45°
+        self.assertAlmostEqual(found.length, found.centres - found.saved - found.a.offset - found.b.offset)
+
+    def test_no_room_between_fittings(self) -> None:
+        """Two tees 40 mm apart overlap, and the problem says by how much and what to do."""
+        spots = [("A", 0, 0, "tank"), ("B", 5, 0, "bend"), ("C", 5, 0.03, "bend"), ("D", 9, 0.03, "cap")]
+        sized = [{"series": "pvc40", "size": "1"}] * 3
+        plan = make_plan([point(*s) for s in spots], [("A", "B"), ("B", "C"), ("C", "D")], runs_more=sized)
+        found = next(p for p in derive(plan).problems if p.code == "too-close")
+        self.assertEqual((found.where, found.severity, found.mend), ("R2", "stop", "Move the two apart."))
+
+
+class Nesting(unittest.TestCase):
+    """Pieces into sticks."""
+
+    @settings(max_examples=60)
+    @given(st.lists(st.floats(0.05, 20), min_size=1, max_size=40), st.floats(0, 0.01))
+    def test_nothing_overlaps_or_exceeds(self, lengths: list[float], kerf: float) -> None:
+        """Every stick holds what is cut from it with its saw cuts, nothing is lost, and the bound is no more than the count."""
+        nest: Nest = _nest("pvc40", "1", [piece(n, x) for n, x in enumerate(lengths)], kerf)
+        for stick in nest.sticks:
+            used = sum(x for _, x in stick.cuts) + kerf * max(0, len(stick.cuts) - 1)
+            self.assertLessEqual(used, nest.stock + 1e-6)
+        self.assertAlmostEqual(sum(x for s in nest.sticks for _, x in s.cuts), sum(lengths), places=6)
+        self.assertLessEqual(nest.bound, len(nest.sticks))
+
+    def test_pairs_that_fit_share_a_stick(self) -> None:
+        """Two of 4 m and two of 2 m come out of two 6.096 m sticks."""
+        nest = _nest("pvc40", "1", [piece(n, x) for n, x in enumerate((4.0, 2.0, 4.0, 2.0))], 0.003)
+        self.assertEqual((len(nest.sticks), nest.bound), (2, 2))
+
+
+class Bills(unittest.TestCase):
+    """Counting."""
+
+    def test_two_clamps_a_barb(self) -> None:
+        """Every barb gets two clamps (common practice)."""
+        done = derive(thistledown())
+        barbs = sum(j.method == "barb and clamp" for j in done.assembly.joints)
+        self.assertEqual(sum(r.count for r in done.bill if "clamp" in r.item), 2 * barbs)
+
+    def test_every_part_is_on_the_bill(self) -> None:
+        """The bill counts each fitting of the assembly once."""
+        done = derive(thistledown())
+        self.assertEqual(sum(r.count for r in done.bill if r.group == "fitting"), len(done.assembly.parts))
+
+    def test_tape(self) -> None:
+        """Five wraps on a 1 in thread take 5·π·1.315 in."""
+        self.assertAlmostEqual(tape_length("1", 5) / INCH, 20.66, places=2)
+
+    def test_practice_changes_what_is_bought(self) -> None:
+        """Paste alone buys no tape; abrading buys no primer."""
+        plan = thistledown()
+        own = plan.model_copy(update={"practices": {"tape": "paste", "prepare": "abrade"}})
+        usual, mine = ({r.item for r in derive(p).bill} for p in (plan, own))
+        self.assertLessEqual({"tape", "primer", "cement"}, usual)
+        self.assertEqual(mine & {"tape", "primer", "paste", "glass paper"}, {"paste", "glass paper"})

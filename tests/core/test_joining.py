@@ -1,0 +1,177 @@
+"""The transition search and the assembly of whole plans."""
+
+import unittest
+from collections import Counter
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hydrarch.core.catalogue.fittings import ends, fitting, mating_method
+from hydrarch.core.catalogue.pipes import pipe
+from hydrarch.core.chain import Derived, derive
+from hydrarch.core.errors import Unknown
+from hydrarch.core.hydraulics.friction import head_loss_hazen_williams
+from hydrarch.core.joining.assembly import parts_list
+from hydrarch.core.joining.search import find_stacks
+from hydrarch.demo import thistledown
+from tests.core.plans import make_plan, point, tank_to_tap, tree
+
+ENDS = sorted(ends())
+CURED = {"solvent weld", "thread", "barb and clamp"}
+
+
+def built(*spots: tuple[str, float, float, str], runs: list[tuple[str, str]], size: str = "1", **more: object) -> Derived:
+    """Derive a plan of schedule 40 runs of one size."""
+    fixed = [{"series": "pvc40", "size": size}] * len(runs)
+    return derive(make_plan([point(*s) for s in spots], runs, runs_more=fixed, **more))
+
+
+class Search(unittest.TestCase):
+    """Ways from one end to another."""
+
+    def test_polyethylene_to_pvc(self) -> None:
+        """Same size: barb by male thread, then female thread by socket, three joints, no change of size on the way."""
+        best = find_stacks("barb:bore:1-1/2", "solvent:spigot:1-1/2")[0]
+        self.assertEqual(
+            [s.fitting.id for s in best.steps], ["pe-male-adapter-1-1_2-x-1-1_2", "pvc-female-adapter-1-1_2-x-1-1_2"]
+        )
+        self.assertEqual((best.joints, best.detour()), (3, 0.0))
+
+    def test_one_fitting_beats_two(self) -> None:
+        """A reducing coupling beats coupling plus bushing: count the joints (common practice)."""
+        stacks = find_stacks("solvent:spigot:1", "solvent:spigot:3/4")
+        self.assertEqual([s.fitting.id for s in stacks[0].steps], ["pvc-reducing-coupling-1-x-3_4"])
+        self.assertEqual([s.joints for s in stacks][:2], [2, 3])
+
+    def test_spigot_straight_into_a_tee(self) -> None:
+        """From a tee's socket to a thread, a spigot adapter straight in beats stub and adapter (common practice)."""
+        best = find_stacks("solvent:socket:1", "npt:male:1/2")[0]
+        self.assertEqual((best.joints, best.steps[0].fitting.ports[0].end.gender), (2, "spigot"))
+
+    def test_plastic_female_over_metal_male_is_avoided(self) -> None:
+        """The best way never threads a plastic female over a metal male, which splits (common practice)."""
+        for start in ENDS:
+            for stop in ("npt:female:1", "solvent:spigot:1", "barb:bore:1"):
+                for stack in find_stacks(start, stop)[:1]:
+                    self.assertEqual(stack.splits(), 0, f"{start} to {stop}")
+
+    def test_unknown_end(self) -> None:
+        """An end nobody makes is refused by name."""
+        with self.assertRaisesRegex(Unknown, "no end called 'barb:bore:9'"):
+            find_stacks("barb:bore:9", "solvent:spigot:1")
+
+    @settings(max_examples=80, deadline=None)
+    @given(st.sampled_from(ENDS), st.sampled_from(ENDS))
+    def test_every_joint_of_every_stack_is_sound(self, start: str, stop: str) -> None:
+        """All matings have a method, sizes agree, best first, and reversing the question gives the same number of joints."""
+        stacks = find_stacks(start, stop)
+        for stack in stacks:
+            for a, b in stack.ends():
+                self.assertIsNotNone(mating_method(a, b), f"{a.name} with {b.name}")
+            self.assertEqual(len(stack.ends()), stack.joints)
+        self.assertEqual([s.cost() for s in stacks], sorted(s.cost() for s in stacks))
+        back = find_stacks(stop, start)
+        self.assertEqual(bool(stacks), bool(back))
+        if stacks:
+            self.assertEqual(stacks[0].cost()[0], back[0].cost()[0])
+
+
+class Assemblies(unittest.TestCase):
+    """Whole plans."""
+
+    def test_corner_is_an_elbow_by_its_angle(self) -> None:
+        """A square corner takes a 90, a 45° one a 45, a straight point nothing."""
+        for (x, y), part in {(10, 10): "pvc-elbow-90-1", (20, 10): "pvc-elbow-45-1"}.items():
+            done = built(("A", 0, 0, "tank"), ("B", 10, 0, "bend"), ("C", x, y, "cap"), runs=[("A", "B"), ("B", "C")])
+            self.assertEqual([p.fitting for p in done.assembly.parts if p.id == "B.hub"], [part])
+        straight = built(("A", 0, 0, "tank"), ("B", 10, 0, "bend"), ("C", 20, 0, "cap"), runs=[("A", "B"), ("B", "C")])
+        self.assertEqual([p for p in straight.assembly.parts if p.point == "B"], [])
+
+    def test_odd_corner_is_a_problem_with_a_mend(self) -> None:
+        """A 65° turn of stiff pipe has no elbow, and the point says what to do."""
+        done = built(("A", 0, 0, "tank"), ("B", 10, 0, "bend"), ("C", 14.226, 9.063, "cap"), runs=[("A", "B"), ("B", "C")])
+        found = next(p for p in done.problems if p.code == "no-elbow")
+        self.assertEqual(found.where, "B")
+        self.assertIn("turns 65°", found.says)
+
+    def test_reducing_tee_before_tee_and_bushing(self) -> None:
+        """A smaller branch takes a reducing tee: three joints."""
+        spots = [point("A", 0, 0, "tank"), point("B", 10, 0, "junction"), point("C", 20, 0, "cap"), point("D", 10, 9, "cap")]
+        sized = [{"series": "pvc40", "size": s} for s in ("1-1/2", "1-1/2", "3/4")]
+        done = derive(make_plan(spots, [("A", "B"), ("B", "C"), ("B", "D")], runs_more=sized))
+        here = [j for j in done.assembly.joints if j.point == "B"]
+        self.assertEqual((parts_list(done.assembly)["pvc-tee-1-1_2-x-1-1_2-x-3_4"], len(here)), (1, 3))
+
+    def test_one_joint_more_where_no_reducing_tee_is_made(self) -> None:
+        """A branch five sizes down takes one more fitting and one joint more."""
+        spots = [point("A", 0, 0, "tank"), point("B", 10, 0, "junction"), point("C", 20, 0, "cap"), point("D", 10, 9, "cap")]
+        sized = [{"series": "pvc40", "size": s} for s in ("2", "2", "1/2")]
+        done = derive(make_plan(spots, [("A", "B"), ("B", "C"), ("B", "D")], runs_more=sized))
+        here = [j for j in done.assembly.joints if j.point == "B"]
+        self.assertEqual((len(here), len([p for p in done.assembly.parts if p.point == "B"])), (4, 2))
+
+    def test_polyethylene_bends_by_itself(self) -> None:
+        """Coiled pipe takes a 45° corner on its own radius and says how wide the trench must be; in a short leg it cannot."""
+        spots = [point("A", 0, 0, "tank"), point("B", 20, 0, "bend"), point("C", 30, 10, "cap")]
+        sized = [{"series": "pe-sidr7", "size": "1"}] * 2
+        done = derive(make_plan(spots, [("A", "B"), ("B", "C")], runs_more=sized))
+        bend = done.assembly.bends[0]
+        self.assertAlmostEqual(bend.radius / 0.0254, 20 * 1.349, places=3)  # 20 × outside, PPI handbook from memory
+        self.assertIn("wide-trench", {p.code for p in done.problems})
+        self.assertEqual([p.id for p in done.cuts.pieces], ["R1+R2"])
+        short = [point("A", 0, 0, "tank"), point("B", 0.5, 0, "bend"), point("C", 0.5, 0.5, "cap")]
+        tight = derive(make_plan(short, [("A", "B"), ("B", "C")], runs_more=sized))
+        self.assertEqual([p.fitting for p in tight.assembly.parts if p.id == "B.hub"], ["pe-elbow-90-1"])
+
+    def test_polyethylene_to_pvc_at_a_point(self) -> None:
+        """Where the material changes stand two adapters and three joints of three methods."""
+        plan = make_plan(
+            [point("A", 0, 0, "tank"), point("B", 10, 0, "junction"), point("C", 20, 0, "cap")],
+            [("A", "B"), ("B", "C")],
+            runs_more=[{"series": "pe-sidr7", "size": "1"}, {"series": "pvc40", "size": "1"}],
+        )
+        here = [j for j in derive(plan).assembly.joints if j.point == "B"]
+        self.assertEqual({j.method for j in here}, CURED)
+        self.assertEqual([j.id for j in here], ["B.R1.1", "B.R1.2", "B.R1.3"])
+
+    def test_sprinkler_on_a_line_takes_a_threaded_tee(self) -> None:
+        """A head on a through line stands on a tee with a threaded branch and a riser of its depth."""
+        done = derive(thistledown())
+        self.assertEqual(parts_list(done.assembly)["pvc-tee-thread-1-x-1-x-1_2"], 4)
+        riser = next(p for p in done.cuts.pieces if p.id == "S1.riser")
+        tee = fitting("pvc-tee-thread-1-x-1-x-1_2")
+        self.assertAlmostEqual(riser.length, 0.6 - tee.ports[2].stop)
+
+    def test_joint_identity_survives_edits_elsewhere(self) -> None:
+        """Adding a sprinkler somewhere else changes no identity and no definition of the joints that stay."""
+        one, two = derive(tree(3, "1")), derive(tree(4, "1"))
+        mine = {j.id: j.signature for j in one.assembly.joints if j.point in ("J1", "S1", "J2")}
+        theirs = {j.id: j.signature for j in two.assembly.joints}
+        self.assertGreater(len(mine), 6)
+        self.assertEqual(mine, {name: theirs[name] for name in mine})
+
+    def test_renaming_a_point_changes_no_definition(self) -> None:
+        """What a point is called is not part of its joints."""
+        plan = thistledown()
+        named = plan.model_copy(update={"points": tuple(p.model_copy(update={"name": p.name + "!"}) for p in plan.points)})
+        one, two = ({j.id: j.signature for j in derive(p).assembly.joints} for p in (plan, named))
+        self.assertEqual(one, two)
+
+    def test_identities_are_unique(self) -> None:
+        """No two joints and no two parts share an id."""
+        done = derive(thistledown()).assembly
+        self.assertEqual([i for i, n in Counter(j.id for j in done.joints).items() if n > 1], [])
+        self.assertEqual([i for i, n in Counter(p.id for p in done.parts).items() if n > 1], [])
+
+    def test_fittings_losses_reach_the_flows(self) -> None:
+        """With its fittings the line loses more than without, by the sum of K on its velocity head."""
+        done = derive(tank_to_tap(30.0, runs_more=[{"series": "pvc40", "size": "3/4"}]))
+        self.assertGreater(done.assembly.minor["R1"], 0.2)
+        flow = done.sizes.flows["all"].runs["R1"]
+        bare = flow.loss - done.assembly.minor["R1"] * flow.velocity**2 / (2 * 9.80665)
+        self.assertAlmostEqual(bare, head_loss_hazen_williams(2.5e-4, 30, pipe("pvc40", "3/4").bore, 150), places=6)
+
+    def test_sticks_join_by_bells(self) -> None:
+        """A 30 m run of 20 ft (6.10 m) sticks has four bell joints on the way."""
+        done = built(("A", 0, 0, "tank"), ("B", 30, 0, "cap"), runs=[("A", "B")])
+        self.assertEqual(len([j for j in done.assembly.joints if j.point is None]), 4)

@@ -1,0 +1,248 @@
+"""Clocks, steps, order of work, joint states, sections and gates."""
+
+import unittest
+import uuid
+from typing import Any
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hydrarch.core.chain import derive, where_it_stands
+from hydrarch.core.errors import OutOfRange
+from hydrarch.core.making.cure import cure_time
+from hydrarch.core.making.state import Event
+from hydrarch.core.making.steps import procedure, words_for_time
+from hydrarch.core.plan import Plan
+from hydrarch.core.proving.readiness import Readiness, gate_for
+from hydrarch.core.units import PSI
+from hydrarch.core.working import WORKINGS, working
+from hydrarch.demo import thistledown, thistledown_events
+from tests.checks.values import values
+
+PLAN = thistledown()
+DONE = derive(PLAN)
+JOINTS = {j.id: j for j in DONE.assembly.joints}
+MEADOW = DONE.sections[2]
+BANDS = {"60-100F": 292.0, "40-60F": 284.0, "0-40F": 270.0}
+SIZES = {"1/2 to 1-1/4": ["1/2", "1", "1-1/4"], "1-1/2 to 2": ["1-1/2", "2"], "2-1/2 to 8": ["2-1/2", "4"]}
+
+
+def event(kind: str, at: float, joints: tuple[str, ...] = (), **more: Any) -> Event:
+    """An event of the meadow's joints as the plan has them."""
+    names = joints or MEADOW.joints
+    return Event(str(uuid.uuid4()), kind, at, "Ash", {j: JOINTS[j].signature for j in names}, **more)  # type: ignore[arg-type]
+
+
+def stands(events: list[Event], now: float, plan: Plan = PLAN) -> Readiness:
+    """Where the demo stands after these events."""
+    return where_it_stands(plan, DONE if plan is PLAN else derive(plan), events, now)
+
+
+class Cure(unittest.TestCase):
+    """The table of waits."""
+
+    def test_published_table(self) -> None:
+        """Set and cure agree with ASTM D2855-type trade guidance (from memory), dry and damp, at low and high pressure."""
+        seen = 0
+        for v in [*values("solvent_cure", "set_"), *values("solvent_cure", "cure_")]:
+            for size in SIZES.get(v.inputs["size_band_in"], []):
+                pressure = (300 if v.id.startswith("cure_high") else 100) * PSI
+                got = cure_time(size, BANDS[v.inputs["temp_band"]], 0.8 if v.inputs.get("humid") else 0.4, pressure)
+                minutes = (got.set if v.id.startswith("set") else got.cure) / 60
+                seen += 1
+                self.assertLessEqual(abs(minutes - v.expected), v.tolerance, f"{v.id} {size}")
+        self.assertGreater(seen, 40)
+
+    def test_small_and_warm_is_a_quarter_hour(self) -> None:
+        """15 minutes for small pipe in the warm (common practice)."""
+        self.assertEqual(cure_time("1", 295.0, 0.5, 100 * PSI).cure, 15 * 60)
+
+    def test_house_practice_never_falls_below_the_table(self) -> None:
+        """24 h waits 24 h; the quick school waits the table's time where that is longer."""
+        self.assertEqual(cure_time("1", 295.0, 0.5, 1e5, "day").cure, 86400)
+        self.assertEqual(cure_time("1", 295.0, 0.5, 1e5, "quick").cure, 900)
+        cold = cure_time("4", 270.0, 0.5, 1e5, "table").cure
+        self.assertEqual(cure_time("4", 270.0, 0.5, 1e5, "quick").cure, cold)
+
+    @given(st.sampled_from(["1/2", "1", "2", "4"]), st.floats(256, 310), st.floats(0, 1), st.floats(0, 2.5e6))
+    def test_colder_damper_larger_and_higher_never_shorten(self, size: str, kelvin: float, damp: float, pressure: float) -> None:
+        """Cold, humidity, size and pressure all lengthen it (common practice)."""
+        base = cure_time(size, kelvin, damp, pressure).cure
+        self.assertGreaterEqual(cure_time(size, max(256.0, kelvin - 15), damp, pressure).cure, base)
+        self.assertGreaterEqual(cure_time(size, kelvin, 1.0, pressure).cure, base)
+        self.assertGreaterEqual(cure_time("4", kelvin, damp, pressure).cure, base)
+        self.assertGreaterEqual(cure_time(size, kelvin, damp, 2.5e6).cure, base)
+
+    def test_outside_the_table(self) -> None:
+        """Heat and pressures the table does not know are refused."""
+        with self.assertRaisesRegex(OutOfRange, "curing temperature"):
+            cure_time("1", 330.0, 0.5, 1e5)
+        with self.assertRaisesRegex(OutOfRange, "test pressure"):
+            cure_time("1", 290.0, 0.5, 400 * PSI)
+
+    def test_words(self) -> None:
+        """Waits as a crew says them."""
+        self.assertEqual([words_for_time(s) for s in (900, 5400, 3600, 86400 * 3)], ["15 min", "1 h 30 min", "1 h", "3 days"])
+
+
+class Steps(unittest.TestCase):
+    """Procedures by method and school."""
+
+    def steps(self, method: str, **practices: str) -> list[str]:
+        """Titles of a method's steps under a practice."""
+        joint = next(j for j in JOINTS.values() if j.method == method)
+        plan = PLAN.model_copy(update={"practices": practices})
+        return [s.title for s in procedure(plan, joint, 6e5).steps]
+
+    def test_weld_holds_thirty_seconds(self) -> None:
+        """Push home and hold about 30 s because the taper pushes back (common practice)."""
+        joint = next(j for j in JOINTS.values() if j.method == "solvent weld")
+        timers = [s.timer for s in procedure(PLAN, joint, 6e5).steps if s.timer]
+        self.assertEqual(timers, [30.0])
+
+    def test_schools_change_the_steps(self) -> None:
+        """Primer, cleaner and glass paper are three different second steps; a dried primer adds one."""
+        self.assertIn("Prime", self.steps("solvent weld"))
+        self.assertIn("Abrade", self.steps("solvent weld", prepare="abrade"))
+        self.assertNotIn("Prime", self.steps("solvent weld", prepare="abrade"))
+        self.assertIn("Let the primer dry a moment", self.steps("solvent weld", primer_wet="flashed"))
+
+    def test_clamps_go_on_first(self) -> None:
+        """Both clamps are on the pipe before it is warmed (common practice)."""
+        titles = self.steps("barb and clamp")
+        self.assertLess(titles.index("Both clamps on"), titles.index("Warm the pipe"))
+
+    def test_numbers_of_this_joint_are_in_the_words(self) -> None:
+        """Depth, wraps and tape length are those of the joint."""
+        joint = next(j for j in JOINTS.values() if j.method == "thread" and j.size == "1/2")
+        text = " ".join(s.do for s in procedure(PLAN, joint, 6e5).steps)
+        self.assertIn("5 wraps", text)
+        self.assertNotIn("{", text)
+
+    def test_cautions_come_with_the_method(self) -> None:
+        """Solvent vapour at a weld, hot pipe at a barb."""
+        for method, code in {"solvent weld": "solvent", "barb and clamp": "heat", "thread": "wrench"}.items():
+            joint = next(j for j in JOINTS.values() if j.method == method)
+            self.assertIn(code, {c.code for c in procedure(PLAN, joint, 6e5).cautions})
+
+    def test_order_of_work(self) -> None:
+        """Every joint once; threads before welds at each point; heads and taps last of all."""
+        order = [t.joint for t in DONE.work]
+        self.assertEqual(sorted(order), sorted(JOINTS))
+        here = [JOINTS[j].method for j in order if JOINTS[j].point == "J7"]
+        self.assertEqual(here, ["thread", "barb and clamp", "solvent weld"])
+        self.assertTrue(all(j.endswith(".riser.99") for j in order[-6:]))
+
+
+class States(unittest.TestCase):
+    """Events folded into states."""
+
+    def test_from_planned_to_buried(self) -> None:
+        """A weld is planned, dry, setting, curing, cured, proved, buried, in that order and at those times."""
+        weld = next(j for j in MEADOW.joints if JOINTS[j].method == "solvent weld")
+        everything = event("made", 1000.0)
+        clock = cure_time("1-1/4", PLAN.conditions.air_temperature, 0.7, MEADOW.test)
+        self.assertEqual(stands([], 0).joints[weld].state, "planned")
+        self.assertEqual(stands([event("dry_fitted", 10.0, (weld,))], 20).joints[weld].state, "dry")
+        self.assertEqual(stands([everything], 1000 + clock.set - 1).joints[weld].state, "setting")
+        self.assertEqual(stands([everything], 1000 + clock.cure - 1).joints[weld].state, "curing")
+        self.assertEqual(stands([everything], 1000 + clock.cure + 1).joints[weld].state, "cured")
+        tested = event("tested", 9000.0, section=MEADOW.id, passed=True, pressure=MEADOW.test, ended=9900.0)
+        self.assertEqual(stands([everything, tested], 10000).joints[weld].state, "proved")
+        self.assertEqual(stands([everything, tested, event("buried", 9999.0)], 10000).joints[weld].state, "buried")
+
+    def test_making_again_takes_proof_away(self) -> None:
+        """A joint made anew after its test is not proved, and neither is its section."""
+        weld = MEADOW.joints[0]
+        events = [event("made", 0.0), event("tested", 9000.0, section=MEADOW.id, passed=True), event("made", 9500.0, (weld,))]
+        ready = stands(events, 90000)
+        self.assertEqual(ready.joints[weld].state, "cured")
+        self.assertFalse(ready.sections[MEADOW.id].proved)
+
+    def test_a_changed_definition_is_flagged(self) -> None:
+        """A joint made to another size than the plan has now no longer matches, and may not take pressure."""
+        plan = PLAN.model_copy(update={"runs": tuple(r.model_copy(update={"size": "1-1/4"}) if r.size else r for r in PLAN.runs)})
+        ready = stands([event("made", 0.0)], 90000, plan)
+        wrong = [j for j, s in ready.joints.items() if not s.matches]
+        self.assertIn("S1.R13.1", wrong)
+        self.assertIn("another drawing", ready.sections[MEADOW.id].pressurise.why)
+
+    def test_hand_over_lists_dry_first(self) -> None:
+        """What is dry stands before what is made and not proved."""
+        ready = stands(thistledown_events(PLAN, 100000.0), 100000.0)
+        states = [ready.joints[j].state for j in ready.first]
+        dry = states.count("dry")
+        self.assertEqual(dry, 5)
+        self.assertTrue(all(s == "dry" for s in states[:dry]))
+        self.assertTrue(all(s != "dry" for s in states[dry:]))
+
+    @settings(max_examples=40, deadline=None)
+    @given(
+        st.lists(
+            st.tuples(st.sampled_from(["dry_fitted", "made", "undone", "tested", "buried"]), st.floats(0, 1e6)), max_size=12
+        ),
+        st.randoms(),
+    )
+    def test_order_of_arrival_does_not_matter(self, told: list[tuple[str, float]], random: Any) -> None:
+        """Events that arrive late, as from a phone without signal, give the same states."""
+        events = [event(k, at, section=MEADOW.id, passed=True) if k == "tested" else event(k, at) for k, at in told]
+        shuffled = list(events)
+        random.shuffle(shuffled)
+        self.assertEqual(stands(events, 2e6), stands(shuffled, 2e6))
+
+    @settings(max_examples=40, deadline=None)
+    @given(
+        st.lists(
+            st.tuples(st.sampled_from(["made", "undone", "tested", "buried"]), st.floats(0, 2e5), st.booleans()), max_size=14
+        )
+    )
+    def test_gates_hold_under_any_events(self, told: list[tuple[str, float, bool]]) -> None:
+        """If every event passes its gate first, nothing is ever buried unproved nor tested uncured."""
+        kept: list[Event] = []
+        for kind, at, passed in sorted(told, key=lambda t: t[1]):
+            new = event(kind, at, section=MEADOW.id, passed=passed) if kind in ("tested", "buried") else event(kind, at)
+            section = stands(kept, at).sections[MEADOW.id]
+            if gate_for(new, section).open:
+                kept.append(new)
+                if kind == "tested":
+                    self.assertFalse(section.unmade or section.curing)
+                if kind == "buried":
+                    self.assertTrue(section.proved)
+
+
+class Sections(unittest.TestCase):
+    """Parts between valves."""
+
+    def test_valves_divide(self) -> None:
+        """Two valves make three sections that share no run and cover all joints."""
+        self.assertEqual(
+            [s.name for s in DONE.sections], ["Well pump to Pump house valve", "Pump house valve to Meadow valve", "Meadow valve"]
+        )
+        self.assertEqual(sorted(j for s in DONE.sections for j in s.joints), sorted(JOINTS))
+
+    def test_test_pressure(self) -> None:
+        """1.5 times the pressure at rest, never above the weakest pipe's rating."""
+        self.assertAlmostEqual(MEADOW.test, 1.5 * MEADOW.working)
+        high = PLAN.model_copy(update={"conditions": PLAN.conditions.model_copy(update={"test_pressure": 4e6})})
+        for section in derive(high).sections:
+            self.assertEqual(section.test, section.limit)
+
+    def test_gate_says_when(self) -> None:
+        """A curing section names the moment from which it may take pressure."""
+        ready = stands([event("made", 0.0)], 60.0).sections[MEADOW.id]
+        self.assertFalse(ready.pressurise.open)
+        self.assertAlmostEqual(ready.pressurise.from_time or 0, 1800.0)  # 20 min at 40 to 60 °F, half as long again when damp
+        self.assertTrue(stands([event("made", 0.0)], 1801.0).sections[MEADOW.id].pressurise.open)
+
+
+class Workings(unittest.TestCase):
+    """Every kind of number can be laid open."""
+
+    def test_each_kind(self) -> None:
+        """Title, formula, inputs and source are there, in the job's units."""
+        names = {"piece": "R3", "cure": "J7.R8.3", "test": MEADOW.id, "pressure": "S2"}
+        us = PLAN.model_copy(update={"units": "us"})
+        for kind in WORKINGS:
+            found = working(us, derive(us), kind, names.get(kind, "R3"))
+            self.assertTrue(found.title and found.formula and found.source, kind)
+        self.assertIn("gpm", working(us, derive(us), "flow", "R3").result)

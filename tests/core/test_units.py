@@ -1,0 +1,75 @@
+"""Reading what a crew types and printing it back."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hydrarch.core.errors import BadQuantity, Unknown
+from hydrarch.core.units import QUANTITIES, inch_fraction, read, show
+
+
+class Reading(unittest.TestCase):
+    """Text becomes SI numbers."""
+
+    def test_ways_of_writing_a_length(self) -> None:
+        """Fractions, decimals, feet and inches, marks and other units all read."""
+        cases = {
+            "3/4 in": 0.01905, "1-1/2 in": 0.0381, "1 1/2 in": 0.0381, "6 ft 3-1/2 in": 1.9177, "6' 3 1/2\"": 1.9177,
+            "31 mm": 0.031, "1,5 m": 1.5, "-2 m": -2.0, "12": 12.0,
+        }  # fmt: skip
+        for text, metres in cases.items():
+            self.assertAlmostEqual(read(text, "length"), metres, places=9, msg=text)
+
+    def test_flow_pressure_and_temperature(self) -> None:
+        """Definitions: US gallon 231 in³, psi by pound-force, Fahrenheit with its offset."""
+        self.assertAlmostEqual(read("25 gpm", "flow"), 25 * 231 * 0.0254**3 / 60, places=12)  # US gallon is 231 cubic inches
+        self.assertAlmostEqual(read("58 psi", "pressure"), 58 * 0.45359237 * 9.80665 / 0.0254**2, places=6)
+        self.assertAlmostEqual(read("50 F", "temperature"), 283.15, places=9)
+        self.assertAlmostEqual(read("-5 C", "temperature"), 268.15, places=9)
+
+    def test_no_unit_means_the_systems_own(self) -> None:
+        """A bare number is in the job's units."""
+        self.assertAlmostEqual(read("10", "length", "us"), 3.048)
+        self.assertAlmostEqual(read("10", "length", "metric"), 10.0)
+
+    def test_refusals_say_what_would_do(self) -> None:
+        """Text, a foreign unit and nothing at all are refused with an example or the units known."""
+        for text, says in {
+            "abc": "type a number such as 12 m",
+            "3 kg": "'kg' is not a unit of it",
+            "": "type a number",
+            "1/0": "type",
+        }.items():
+            with self.assertRaises(BadQuantity) as caught:
+                read(text, "length")
+            self.assertIn(says, str(caught.exception))
+        with self.assertRaisesRegex(BadQuantity, "more than one number"):
+            read("3 4 gpm", "flow")
+        with self.assertRaisesRegex(Unknown, "did you mean pressure"):
+            read("3", "presure")
+
+
+class Printing(unittest.TestCase):
+    """SI numbers become text."""
+
+    def test_tape_fractions(self) -> None:
+        """Inches read as a tape does, to the nearest 1/16 in lowest terms."""
+        cases = {1.375: "1-3/8", 0.5: "1/2", 2.0: "2", 0.03: "0", 1.95: "1-15/16", -0.25: "-1/4"}
+        for inches, text in cases.items():
+            self.assertEqual(inch_fraction(inches), text)
+
+    def test_long_cuts_show_feet(self) -> None:
+        """A cut of a foot or more is in feet and inches, a shorter one in inches, a metric one in millimetres."""
+        self.assertEqual(str(show(3.456, "cut", "us")), "11 ft 4-1/16 in")
+        self.assertEqual(str(show(0.1, "cut", "us")), "3-15/16 in")
+        self.assertEqual(str(show(3.456, "cut", "metric")), "3456 mm")
+
+    @given(st.sampled_from(sorted(QUANTITIES)), st.floats(0, 500), st.sampled_from(["us", "metric"]))
+    def test_what_is_shown_reads_back(self, quantity: str, value: float, system: str) -> None:
+        """Showing a number and reading it again is off by no more than the last digit shown."""
+        unit = getattr(QUANTITIES[quantity], system)
+        shown = show(value, quantity, system)  # type: ignore[arg-type]
+        back = read(str(shown), quantity, system)  # type: ignore[arg-type]
+        step = 1 / 32 if unit.style != "decimal" else 0.5 * 10**-unit.decimals
+        self.assertLessEqual(abs(back - value), unit.factor * step * 1.0001 + 1e-9)

@@ -1,0 +1,194 @@
+"""Keeping jobs: revisions, events, migrations, backup, and what a killed process leaves."""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+import httpx2
+
+from hydrarch.core.making.state import Event
+from hydrarch.core.plan import Plan
+from hydrarch.demo import thistledown
+from hydrarch.store.database import Clash, NotThere, Store, migrations
+from hydrarch.store.events import add_events, events
+from hydrarch.store.jobs import add_job, delete_job, job, jobs, save_plan
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class WithStore(unittest.TestCase):
+    """A store in a folder of its own."""
+
+    def setUp(self) -> None:
+        """Open it."""
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "h.sqlite3"
+        self.store = Store(self.path)
+        self.addCleanup(self.store.close)
+
+
+class Jobs(WithStore):
+    """Jobs and revisions."""
+
+    def test_saved_plans_read_back(self) -> None:
+        """A plan comes back equal, at the next revision, and stands first in the list."""
+        add_job(self.store, "a", thistledown())
+        add_job(self.store, "b", Plan(name="other"))
+        self.assertEqual(job(self.store, "a").plan, thistledown())
+        again = save_plan(self.store, "a", 1, Plan(name="changed"))
+        self.assertEqual(again.revision, 2)
+        self.assertEqual([(j.id, j.name, j.revision) for j in jobs(self.store)], [("a", "changed", 2), ("b", "other", 1)])
+
+    def test_an_edit_of_an_old_revision_is_refused_with_theirs(self) -> None:
+        """The second of two edits of revision 1 gets the newest revision and its plan; nothing is overwritten."""
+        add_job(self.store, "a", Plan(name="start"))
+        save_plan(self.store, "a", 1, Plan(name="theirs"))
+        with self.assertRaises(Clash) as caught:
+            save_plan(self.store, "a", 1, Plan(name="mine"))
+        self.assertEqual((caught.exception.newest, Plan.model_validate_json(caught.exception.plan).name), (2, "theirs"))
+        self.assertEqual(job(self.store, "a").plan.name, "theirs")
+
+    def test_what_is_not_there(self) -> None:
+        """Unknown jobs are named."""
+        for act in (
+            lambda: job(self.store, "x"),
+            lambda: save_plan(self.store, "x", 1, Plan(name="n")),
+            lambda: delete_job(self.store, "x"),
+        ):
+            with self.assertRaisesRegex(NotThere, "there is no job x"):
+                act()
+
+    def test_nothing_lands_after_a_failure(self) -> None:
+        """A transaction that fails half-way leaves no trace."""
+        with self.assertRaises(ZeroDivisionError), self.store.atomic() as db:
+            db.execute("INSERT INTO job (id, created, revision) VALUES ('half', 0, 1)")
+            raise ZeroDivisionError
+        self.assertEqual(jobs(self.store), [])
+
+    def test_reads_cannot_write(self) -> None:
+        """A connection for reading refuses to change anything."""
+        with self.assertRaisesRegex(sqlite3.OperationalError, "readonly"):
+            self.store.read().execute("DELETE FROM job")
+
+
+class Events(WithStore):
+    """Events are only ever added."""
+
+    def test_twice_changes_nothing(self) -> None:
+        """The same event sent twice is kept once."""
+        add_job(self.store, "a", Plan(name="n"))
+        event = Event("1", "made", 5.0, "Ash", {"J.R.1": "weld"})
+        self.assertEqual(add_events(self.store, "a", [event]), 1)
+        self.assertEqual(add_events(self.store, "a", [event]), 0)
+        self.assertEqual(events(self.store, "a"), [event])
+
+    def test_events_cannot_be_edited(self) -> None:
+        """The database itself refuses to change an event."""
+        add_job(self.store, "a", Plan(name="n"))
+        add_events(self.store, "a", [Event("1", "made", 5.0, "Ash")])
+        with self.assertRaisesRegex(sqlite3.IntegrityError, "only ever added"), self.store.atomic() as db:
+            db.execute("UPDATE event SET body = '{}'")
+
+    def test_a_job_goes_with_its_events(self) -> None:
+        """Deleting a job leaves none of its rows, and events of an unknown job are refused."""
+        add_job(self.store, "a", Plan(name="n"))
+        add_events(self.store, "a", [Event("1", "made", 5.0, "Ash")])
+        delete_job(self.store, "a")
+        self.assertEqual(events(self.store, "a"), [])
+        with self.assertRaises(NotThere):
+            add_events(self.store, "a", [Event("2", "made", 5.0, "Ash")])
+
+
+class Files(WithStore):
+    """Migrations and backup."""
+
+    def test_migrations_are_numbered_and_run_once(self) -> None:
+        """From every earlier version the file comes up to date, with what was in it."""
+        numbers = [n for n, _ in migrations()]
+        self.assertEqual(numbers, list(range(1, len(numbers) + 1)))
+        for stop in range(len(numbers) + 1):
+            path = self.path.with_name(f"from{stop}.sqlite3")
+            db = sqlite3.connect(path)
+            db.execute("CREATE TABLE migration (number INTEGER PRIMARY KEY) STRICT")
+            for number, script in migrations()[:stop]:
+                db.executescript(script)
+                db.execute("INSERT INTO migration VALUES (?)", (number,))
+            db.commit()
+            db.close()
+            store = Store(path)
+            self.assertEqual([r[0] for r in store.read().execute("SELECT number FROM migration ORDER BY 1")], numbers)
+            add_job(store, "a", Plan(name="n"))
+            store.close()
+            again = Store(path)
+            self.assertEqual([j.id for j in jobs(again)], ["a"])
+            again.close()
+
+    def test_backup_of_a_store_in_use(self) -> None:
+        """The copy opens by itself and holds every job."""
+        add_job(self.store, "a", thistledown())
+        target = self.path.with_name("copy.sqlite3")
+        self.store.backup(target)
+        copy = Store(target)
+        self.assertEqual(job(copy, "a").plan, thistledown())
+        copy.close()
+
+
+class Killed(unittest.TestCase):
+    """What was acknowledged survives."""
+
+    def test_every_acknowledged_edit_survives_a_kill(self) -> None:
+        """A server killed in the middle of edits still has the last one it answered."""
+        with tempfile.TemporaryDirectory() as folder:
+            command = [sys.executable, "-m", "hydrarch", "serve", "--port", "0", "--data", folder]
+            server = subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, text=True)
+            assert server.stdout is not None
+            try:
+                address = server.stdout.readline().split()[3].rstrip("/")
+                client = httpx2.Client(base_url=address, timeout=20)
+                made = client.post("/api/jobs", json={"name": "yard"}).json()
+                plan, revision = made["plan"], 1
+                for n in range(12):
+                    tap = {"id": f"K{n}", "x": float(n), "y": 0.0, "what": {"kind": "tank"}}
+                    plan = {**plan, "points": [*plan["points"], tap]}
+                    answer = client.put("/api/jobs/yard/plan", json={"revision": revision, "plan": plan})
+                    self.assertEqual(answer.status_code, 200, answer.text)
+                    revision, plan = answer.json()["revision"], answer.json()["plan"]
+            finally:
+                os.kill(server.pid, signal.SIGKILL)
+                server.wait()
+                server.stdout.close()
+            store = Store(Path(folder) / "hydrarch.sqlite3")
+            kept = job(store, "yard")
+            store.close()
+            self.assertEqual((kept.revision, len(kept.plan.points)), (13, 12))
+
+
+class CommandLine(unittest.TestCase):
+    """Export, import and backup from the shell."""
+
+    def run_it(self, *words: str) -> subprocess.CompletedProcess[str]:
+        """Run one command."""
+        return subprocess.run([sys.executable, "-m", "hydrarch", *words], cwd=ROOT, capture_output=True, text=True, check=False)
+
+    def test_round_trip_through_files(self) -> None:
+        """A job exported, imported elsewhere and exported again is the same text; a missing one is told in a line."""
+        with tempfile.TemporaryDirectory() as folder:
+            here, there = f"{folder}/one", f"{folder}/two"
+            store = Store(Path(here) / "hydrarch.sqlite3")
+            add_job(store, "meadow", thistledown())
+            add_events(store, "meadow", [Event("1", "made", time.time(), "Ash", {"J.R.1": "x"})])
+            store.close()
+            first = self.run_it("export", "meadow", "--data", here).stdout
+            file = Path(folder) / "meadow.json"
+            file.write_text(first, "utf-8")
+            self.assertEqual(self.run_it("import", str(file), "--data", there).stdout.strip(), "meadow")
+            self.assertEqual(self.run_it("export", "meadow", "--data", there).stdout, first)
+            missing = self.run_it("export", "nothing", "--data", there)
+            self.assertEqual((missing.returncode, missing.stderr), (1, "hydrarch: there is no job nothing\n"))

@@ -1,0 +1,73 @@
+import type {
+  EventIn,
+  JobSummary,
+  JobView,
+  Plan,
+  ProblemDocument,
+  Procedure,
+  ProfilePoint,
+  Readiness,
+  Reference,
+  System,
+  Working,
+} from "./types";
+
+/** An answer that is not the one wanted: the server's problem document, or word that it could not be reached. */
+export class Refused extends Error {
+  constructor(readonly problem: ProblemDocument) {
+    super(problem.detail);
+  }
+}
+
+const unreachable: ProblemDocument = {
+  type: "/problems/unreachable",
+  title: "No answer",
+  status: 0,
+  detail: "The server does not answer.",
+  mend: "Your work is kept here and sent when it does.",
+  places: [],
+  extra: {},
+};
+
+async function call<T>(path: string, init?: RequestInit): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, init);
+  } catch {
+    throw new Refused(unreachable);
+  }
+  if (response.status === 204) return undefined as T;
+  const body = await response.json().catch(() => null);
+  if (!response.ok) throw new Refused(body ?? { ...unreachable, status: response.status, detail: response.statusText });
+  return body as T;
+}
+
+const send = (method: string, body: unknown): RequestInit => ({
+  method,
+  headers: { "Content-Type": "application/json" },
+  body: JSON.stringify(body),
+});
+
+const seg = encodeURIComponent;
+
+export const api = {
+  jobs: () => call<JobSummary[]>("/jobs"),
+  job: (id: string) => call<JobView>(`/jobs/${seg(id)}`),
+  startJob: (name: string, units: System) => call<JobView>("/jobs", send("POST", { name, units })),
+  deleteJob: (id: string) => call<void>(`/jobs/${seg(id)}`, { method: "DELETE" }),
+  savePlan: (id: string, revision: number, plan: Plan) =>
+    call<JobView>(`/jobs/${seg(id)}/plan`, send("PUT", { revision, plan })),
+  importJob: (text: string) =>
+    call<JobView>("/import", { method: "POST", headers: { "Content-Type": "application/json" }, body: text }),
+  reference: () => call<Reference>("/reference"),
+  read: (text: string, quantity: string, system: System) =>
+    call<{ value: number; shown: string }>("/read", send("POST", { text, quantity, system })),
+  working: (id: string, kind: string, name: string, scenario?: string) =>
+    call<Working>(`/jobs/${seg(id)}/working/${seg(kind)}/${seg(name)}${scenario ? `?scenario=${seg(scenario)}` : ""}`),
+  profile: (id: string, start: string, stop: string, scenario: string) =>
+    call<ProfilePoint[]>(`/jobs/${seg(id)}/profile?start=${seg(start)}&stop=${seg(stop)}&scenario=${seg(scenario)}`),
+  procedure: (id: string, joint: string) => call<Procedure>(`/jobs/${seg(id)}/joints/${seg(joint)}/procedure`),
+  readiness: (id: string) => call<Readiness>(`/jobs/${seg(id)}/readiness`),
+  say: (id: string, events: EventIn[]) => call<Readiness>(`/jobs/${seg(id)}/events`, send("POST", events)),
+  join: (passphrase: string) => call<void>("/session", send("POST", { passphrase })),
+};

@@ -1,0 +1,170 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { Link, useLocation } from "wouter";
+import { api, Refused } from "../api/client";
+import type { JobView, ProblemDocument, System } from "../api/types";
+import { clockTime } from "../ui/format";
+import { Button, Heading, Pick } from "../ui/parts";
+import { Said } from "./Messages";
+import { useTheme } from "./theme";
+
+/** The list of jobs; start one empty, or from a file. */
+export function Home() {
+  const [theme, flip] = useTheme();
+  const jobs = useQuery({ queryKey: ["jobs"], queryFn: api.jobs, refetchOnMount: "always" });
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  const locked = jobs.error instanceof Refused && jobs.error.problem.status === 401;
+  return (
+    <main className="mx-auto max-w-2xl p-5">
+      <header className="mb-5 flex items-baseline gap-3">
+        <h1 className="text-2xl font-bold">Hydrarch</h1>
+        <p className="grow text-muted">Draw the line once; the rest follows.</p>
+        <Button tone="quiet" onClick={flip} aria-label={`Theme: ${theme}; switch`}>
+          {theme === "dark" ? "Dark" : "Light"}
+        </Button>
+      </header>
+      {locked ? <Join onJoined={() => void jobs.refetch()} /> : jobs.error && <Said problem={problemOf(jobs.error)} />}
+      {fault && <Said problem={fault} />}
+      {!locked && (
+        <>
+          <Heading>Jobs</Heading>
+          {jobs.isPending && <p className="text-muted">Looking …</p>}
+          {jobs.data?.length === 0 && <p className="text-muted">None yet. Start one below.</p>}
+          <ul>
+            {jobs.data?.map((j) => (
+              <li key={j.id}>
+                <Link
+                  href={`/job/${j.id}/survey`}
+                  className="flex min-h-[52px] items-center gap-3 border-b border-line hover:bg-panel"
+                >
+                  <span className="grow font-semibold">{j.name}</span>
+                  <span className="text-[13px] text-muted">
+                    {j.points} points, {j.runs} runs · {clockTime(j.saved)}
+                  </span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+          <Start onFault={setFault} />
+          <FromFile onFault={setFault} />
+        </>
+      )}
+    </main>
+  );
+}
+
+const problemOf = (error: Error): Pick<ProblemDocument, "title" | "detail" | "mend"> =>
+  error instanceof Refused ? error.problem : { title: "Our fault", detail: error.message, mend: "Reload the page." };
+
+type FaultProps = { onFault: (fault: ProblemDocument | null) => void };
+
+function useStarted(onFault: FaultProps["onFault"]) {
+  const [, go] = useLocation();
+  const queries = useQueryClient();
+  return async (start: Promise<JobView>, stage: string) => {
+    try {
+      const job = await start;
+      onFault(null);
+      await queries.invalidateQueries({ queryKey: ["jobs"] });
+      go(`/job/${job.id}/${stage}`);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      onFault(error.problem);
+    }
+  };
+}
+
+function Start({ onFault }: FaultProps) {
+  const started = useStarted(onFault);
+  const [name, setName] = useState("");
+  const [units, setUnits] = useState<System>("metric");
+  return (
+    <form
+      className="mt-6"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void started(api.startJob(name.trim() || "New job", units), "survey");
+      }}
+    >
+      <Heading>Start an empty job</Heading>
+      <div className="flex flex-wrap items-end gap-2">
+        <label className="flex grow flex-col text-[13px] text-muted">
+          Name
+          <input
+            value={name}
+            maxLength={80}
+            className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            onChange={(e) => setName(e.target.value)}
+          />
+        </label>
+        <Pick
+          label="Units"
+          options={[
+            ["metric", "Metric"],
+            ["us", "US customary"],
+          ]}
+          value={units}
+          onPick={(v) => setUnits(v as System)}
+        />
+        <Button type="submit" tone="main" className="min-h-[40px]">
+          Start
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function FromFile({ onFault }: FaultProps) {
+  const started = useStarted(onFault);
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <section className="mt-6">
+      <Heading>Or bring one from a file</Heading>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,application/json"
+        aria-label="Job file"
+        className="block w-full text-[14px] file:mr-3 file:min-h-[40px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
+        onChange={async (e) => {
+          const file = e.target.files?.[0];
+          if (!file) return;
+          await started(file.text().then(api.importJob), "survey");
+          if (input.current) input.current.value = "";
+        }}
+      />
+    </section>
+  );
+}
+
+function Join({ onJoined }: { onJoined: () => void }) {
+  const [words, setWords] = useState("");
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  return (
+    <form
+      onSubmit={async (e) => {
+        e.preventDefault();
+        try {
+          await api.join(words);
+          onJoined();
+        } catch (error) {
+          if (error instanceof Refused) setFault(error.problem);
+        }
+      }}
+    >
+      <label className="flex flex-col text-[13px] text-muted">
+        The crew's passphrase
+        <input
+          type="password"
+          value={words}
+          className="min-h-[44px] border border-line bg-panel px-2 text-ink"
+          onChange={(e) => setWords(e.target.value)}
+        />
+      </label>
+      <Button type="submit" tone="main" className="mt-2">
+        Join
+      </Button>
+      {fault && <Said problem={fault} />}
+    </form>
+  );
+}

@@ -1,0 +1,189 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Link, useLocation } from "wouter";
+import { api } from "../api/client";
+import { Drawing } from "../drawing/Drawing";
+import { type Stage, stages } from "../drawing/dress";
+import { ProfileStrip } from "../drawing/ProfileStrip";
+import { useTools } from "../drawing/toolStore";
+import { CutSheet } from "../stages/cut/CutSheet";
+import { JoinSheet } from "../stages/join/JoinSheet";
+import { KeepSheet } from "../stages/keep/KeepSheet";
+import { MakeSheet } from "../stages/make/MakeSheet";
+import { ProveSheet } from "../stages/prove/ProveSheet";
+import { SizeSheet } from "../stages/size/SizeSheet";
+import { SurveySheet } from "../stages/survey/SurveySheet";
+import { formatter } from "../ui/format";
+import { Button, Pick } from "../ui/parts";
+import { Clash } from "./Clash";
+import { FormatContext, ReferenceContext } from "./context";
+import { Header } from "./Header";
+import { useJob, useReadyJob } from "./jobStore";
+import { Keys } from "./Keys";
+import { Failed, Loading, Notice } from "./Messages";
+import { StageBar } from "./StageBar";
+import { useLive } from "./useLive";
+
+/** An open job: the drawing with its seven stages. */
+export function Job({ id, stage }: { id: string; stage: string }) {
+  const view = useJob((s) => s.view);
+  const plan = useJob((s) => s.plan);
+  const open = useJob((s) => s.open);
+  const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
+  useEffect(() => void open(id), [id, open]);
+  const units = plan?.units ?? "metric";
+  const format = useMemo(
+    () => (reference.data ? formatter(reference.data.quantities, units) : null),
+    [reference.data, units],
+  );
+  if (view.kind === "failed") return <Failed problem={view.problem} />;
+  if (reference.isError)
+    return (
+      <Failed problem={{ title: "No answer", detail: reference.error.message, mend: "Reload when the server runs." }} />
+    );
+  if (view.kind === "loading" || !reference.data || !format || !plan || view.job.id !== id) return <Loading />;
+  const at = stages.includes(stage as Stage) ? (stage as Stage) : "survey";
+  return (
+    <ReferenceContext value={reference.data}>
+      <FormatContext value={format}>
+        <Bench stage={at} />
+      </FormatContext>
+    </ReferenceContext>
+  );
+}
+
+function Bench({ stage }: { stage: Stage }) {
+  const { job, plan } = useReadyJob();
+  const notice = useJob((s) => s.notice);
+  const dismiss = useJob((s) => s.dismiss);
+  const clash = useJob((s) => s.clash);
+  const { scenario: chosen, setScenario, take } = useTools();
+  const [keys, setKeys] = useState(false);
+  const [side, setSide] = useState<"sheet" | "drawing">("sheet");
+  const sheet = useRef<HTMLElement>(null);
+  useLive(job.id);
+  useKeys(job.id, () => setKeys(true));
+  useEffect(() => {
+    if (stage !== "survey") take({ kind: "select" });
+    sheet.current?.scrollTo(0, 0);
+  }, [stage, take]);
+  const flows = Object.values(job.derived.sizes.flows);
+  const scenario = flows.some((f) => f.scenario === chosen) ? (chosen as string) : (flows[0]?.scenario ?? "");
+  return (
+    <div className="flex h-full flex-col">
+      <Header onKeys={() => setKeys(true)} />
+      <StageBar stage={stage} />
+      {notice && <Notice problem={notice} onClose={dismiss} />}
+      <div className="flex border-b border-line px-2 md:hidden" role="group" aria-label="What is shown">
+        {(["sheet", "drawing"] as const).map((s) => (
+          <button
+            key={s}
+            type="button"
+            aria-pressed={side === s}
+            className="min-h-[44px] flex-1 border-b-4 border-transparent font-semibold aria-pressed:border-water"
+            onClick={() => setSide(s)}
+          >
+            {s === "sheet" ? "Sheet" : "Drawing"}
+          </button>
+        ))}
+      </div>
+      <main className="grid min-h-0 flex-1 gap-3 p-2 md:grid-cols-[minmax(0,1fr)_minmax(300px,42%)] lg:grid-cols-[minmax(0,1fr)_minmax(380px,34%)] lg:px-5 lg:pb-5">
+        <div
+          className={`${side === "drawing" ? "grid" : "hidden"} min-h-0 grid-rows-[minmax(0,1fr)_11rem] gap-3 md:grid`}
+        >
+          <div className="relative min-h-0">
+            <Drawing stage={stage} scenario={scenario} />
+            {flows.length > 1 && (
+              <div className="absolute top-2 left-2">
+                <Pick
+                  label="Scenario"
+                  hideLabel
+                  options={flows.map((f) => [f.scenario, f.name] as const)}
+                  value={scenario}
+                  onPick={setScenario}
+                  className="w-52"
+                />
+              </div>
+            )}
+          </div>
+          <ProfileStrip scenario={scenario} />
+        </div>
+        <section
+          ref={sheet}
+          aria-label="Worksheet"
+          className={`${side === "sheet" ? "block" : "hidden"} min-h-0 overflow-y-auto border border-line bg-panel p-4 md:block`}
+        >
+          <Sheet stage={stage} scenario={scenario} />
+        </section>
+      </main>
+      {keys && <Keys onClose={() => setKeys(false)} />}
+      {clash && <Clash mine={clash.mine} theirs={clash.theirs} revision={clash.revision} />}
+      <p className="sr-only" role="status">
+        {plan.name}, {stage}
+      </p>
+    </div>
+  );
+}
+
+function Sheet({ stage, scenario }: { stage: Stage; scenario: string }) {
+  switch (stage) {
+    case "survey":
+      return <SurveySheet />;
+    case "size":
+      return <SizeSheet scenario={scenario} />;
+    case "join":
+      return <JoinSheet />;
+    case "cut":
+      return <CutSheet />;
+    case "make":
+      return <MakeSheet />;
+    case "prove":
+      return <ProveSheet />;
+    case "keep":
+      return <KeepSheet />;
+  }
+}
+
+function useKeys(id: string, onHelp: () => void) {
+  const { undo, redo } = useJob();
+  const [, go] = useLocation();
+  const take = useTools((s) => s.take);
+  useEffect(() => {
+    const down = (e: KeyboardEvent) => {
+      const typing =
+        e.target instanceof HTMLInputElement ||
+        e.target instanceof HTMLSelectElement ||
+        e.target instanceof HTMLTextAreaElement;
+      const mod = e.ctrlKey || e.metaKey;
+      if (typing && !(e.target instanceof HTMLInputElement && e.target.type === "checkbox")) return;
+      if (mod && e.key.toLowerCase() === "z") {
+        e.preventDefault();
+        if (e.shiftKey) redo();
+        else undo();
+      } else if (mod && e.key.toLowerCase() === "y") {
+        e.preventDefault();
+        redo();
+      } else if (mod || e.altKey) return;
+      else if (e.key === "?") onHelp();
+      else if (e.key === "p") take({ kind: "pipe", from: null });
+      else if (e.key === "m") take({ kind: "select" });
+      else if (/^[1-7]$/.test(e.key)) go(`/job/${id}/${stages[Number(e.key) - 1]}`);
+    };
+    addEventListener("keydown", down);
+    return () => removeEventListener("keydown", down);
+  }, [id, undo, redo, go, take, onHelp]);
+}
+
+export function Elsewhere() {
+  return (
+    <main className="mx-auto max-w-lg p-8">
+      <h1 className="text-xl font-bold">There is nothing here</h1>
+      <p className="my-3">
+        <Link href="/" className="text-water underline">
+          Go to the list of jobs
+        </Link>
+      </p>
+      <Button onClick={() => history.back()}>Go back</Button>
+    </main>
+  );
+}

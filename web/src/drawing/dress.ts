@@ -1,0 +1,118 @@
+import type { Derived, JobView, Joint, Plan, Readiness, Reference, StateName } from "../api/types";
+import { isOutlet } from "../stages/planEdit";
+import type { Formatter } from "../ui/format";
+
+/** What the one drawing wears in each stage: the words at points and runs, and how joints are shown. */
+
+export type Stage = "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+export const stages: readonly Stage[] = ["survey", "size", "join", "cut", "make", "prove", "keep"];
+
+export type Dress = {
+  points: Map<string, { lines: string[]; tone?: string; must?: boolean }>;
+  runs: Map<string, { lines: string[]; tone?: string }>;
+  joints: boolean;
+};
+
+export function dress(
+  stage: Stage,
+  plan: Plan,
+  job: JobView,
+  reference: Reference,
+  format: Formatter,
+  scenario: string,
+): Dress {
+  const points: Dress["points"] = new Map();
+  const runs: Dress["runs"] = new Map();
+  const { derived, readiness } = job;
+  const flow = derived.sizes.flows[scenario];
+  for (const p of plan.points) {
+    const plain = p.what.kind === "bend" || p.what.kind === "junction";
+    const lines = plain ? [] : [p.name || p.id];
+    let tone: string | undefined;
+    if (stage === "survey")
+      lines.push(plain ? format(p.ground, "level") : `${format(p.ground, "level")}, ${format(p.depth, "depth")} deep`);
+    if (stage === "size") {
+      const out = flow?.outlets[p.id];
+      if (out) {
+        lines.push(`${format(out.pressure, "pressure")} · ${format(out.flow, "flow")}`);
+        if (out.margin < -1) tone = "var(--color-dry)";
+      } else if (isOutlet(p)) lines.push("shut");
+      else if (!plain && flow?.points[p.id]) lines.push(format(flow.points[p.id]?.pressure, "pressure"));
+    }
+    if (stage === "keep") lines.push(`${format(p.x, "length")} E, ${format(p.y, "length")} N`);
+    if (lines.length) points.set(p.id, { lines, tone, must: !plain && stage !== "survey" });
+  }
+  for (const r of plan.runs) {
+    const choice = derived.sizes.choices[r.id];
+    const series = reference.series.find((s) => s.id === choice?.series);
+    const pipe = series && choice ? `${series.short} ${choice.size}` : "";
+    const line = derived.layout.lines[r.id];
+    if (stage === "survey" && line) runs.set(r.id, { lines: [format(line.length, "length")] });
+    if (stage === "size") {
+      const f = flow?.runs[r.id];
+      const fast = f && f.velocity > plan.conditions.max_velocity * 1.0000001;
+      runs.set(r.id, {
+        lines: [pipe, f ? format(f.velocity, "velocity") : "no water"],
+        tone: fast ? "var(--color-dry)" : undefined,
+      });
+    }
+    if (stage === "join") runs.set(r.id, { lines: [pipe] });
+  }
+  if (stage === "cut")
+    for (const piece of derived.cuts.pieces)
+      if (piece.runs[0]) runs.set(piece.runs[0], { lines: [format(piece.length, "cut")] });
+  if (stage === "prove")
+    derived.sections.forEach((s, i) => {
+      const state = readiness.sections[s.id];
+      const word = !state ? "" : state.buried ? "buried" : state.proved ? "proved" : "not proved";
+      const middle = s.runs[Math.floor(s.runs.length / 2)];
+      if (middle)
+        runs.set(middle, {
+          lines: [`${String.fromCharCode(65 + i)}: ${word}`],
+          tone: state?.proved ? "var(--color-proved)" : "var(--color-dry)",
+        });
+    });
+  return { points, runs, joints: stage === "join" || stage === "make" || stage === "prove" || stage === "keep" };
+}
+
+const order: StateName[] = ["dry", "planned", "setting", "curing", "cured", "proved", "buried"];
+
+/** The state that asks for attention first among several joints. */
+export function worstState(joints: readonly Joint[], readiness: Readiness): StateName {
+  const states = joints.map((j) => readiness.joints[j.id]?.state ?? "planned");
+  return order.find((s) => states.includes(s)) ?? "planned";
+}
+
+/** How far each stage is, 0 to 1, for the stage bar. */
+export function progress(derived: Derived, readiness: Readiness, plan: Plan): Record<Stage, number> {
+  const stop = (codes: readonly string[]) => derived.problems.some((p) => codes.includes(p.code));
+  const outlets = plan.points.some(isOutlet);
+  const drawn =
+    outlets && plan.runs.length > 0 && !stop(["no-source", "outlet-without-source", "lone-point", "open-end"]);
+  const sized =
+    drawn && !stop(["no-pressure", "outlet-starved", "too-fast", "over-rating", "not-settled", "pump-off-curve"]);
+  const joined =
+    drawn &&
+    !stop([
+      "no-way",
+      "no-elbow",
+      "tee-angle",
+      "turn-at-device",
+      "too-many-runs",
+      "outlet-on-junction",
+      "device-not-in-line",
+    ]);
+  const cut = joined && !stop(["too-close"]);
+  const states = Object.values(readiness.joints).map((j) => j.state);
+  const share = (names: StateName[]) =>
+    states.length ? states.filter((s) => names.includes(s)).length / states.length : 0;
+  return {
+    survey: drawn ? 1 : plan.points.length ? 0.5 : 0,
+    size: sized ? 1 : 0,
+    join: joined ? 1 : 0,
+    cut: cut ? 1 : 0,
+    make: share(["setting", "curing", "cured", "proved", "buried"]),
+    prove: share(["proved", "buried"]),
+    keep: share(["buried"]),
+  };
+}

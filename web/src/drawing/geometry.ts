@@ -1,0 +1,109 @@
+import type { Plan, Point } from "../api/types";
+
+/** Plan geometry on the screen. World is metres, x east and y north; screen is pixels, y down. Nothing here sizes or joins. */
+
+export type Spot = { x: number; y: number };
+export type Box = { x: number; y: number; w: number; h: number };
+export type View = { scale: number; cx: number; cy: number; w: number; h: number };
+
+export const toScreen = (v: View, p: Spot): Spot => ({
+  x: (p.x - v.cx) * v.scale + v.w / 2,
+  y: v.h / 2 - (p.y - v.cy) * v.scale,
+});
+
+export const toWorld = (v: View, p: Spot): Spot => ({
+  x: (p.x - v.w / 2) / v.scale + v.cx,
+  y: (v.h / 2 - p.y) / v.scale + v.cy,
+});
+
+/** The view that shows every point with a margin in pixels. */
+export function fit(points: readonly Spot[], w: number, h: number, margin = 70): View {
+  if (!points.length) return { scale: 12, cx: 20, cy: 14, w, h };
+  const xs = points.map((p) => p.x);
+  const ys = points.map((p) => p.y);
+  const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+  const room = (side: number) => Math.max(40, side - 2 * margin);
+  const scale = Math.min(room(w) / Math.max(x1 - x0, 4), room(h) / Math.max(y1 - y0, 4), 60);
+  return { scale, cx: (x0 + x1) / 2, cy: (y0 + y1) / 2, w, h };
+}
+
+/** Zoom by a factor about a place on the screen, which stays where it is. */
+export function zoom(v: View, factor: number, about: Spot): View {
+  const scale = Math.min(2000, Math.max(0.5, v.scale * factor));
+  const fixed = toWorld(v, about);
+  return {
+    ...v,
+    scale,
+    cx: fixed.x - (about.x - v.w / 2) / scale,
+    cy: fixed.y + (about.y - v.h / 2) / scale,
+  };
+}
+
+export const pan = (v: View, dx: number, dy: number): View => ({
+  ...v,
+  cx: v.cx - dx / v.scale,
+  cy: v.cy + dy / v.scale,
+});
+
+/** A round step in metres for grid and scale bar, at least `least` pixels apart. */
+export function niceStep(scale: number, least: number): number {
+  const raw = least / scale;
+  const power = 10 ** Math.floor(Math.log10(raw));
+  return ([1, 2, 5, 10].find((m) => m * power >= raw) ?? 10) * power;
+}
+
+export type Snap = { grid: number | null; angle: boolean };
+
+/** Bring a place to the grid, or to a multiple of 45° from where the line comes from. */
+export function snap(at: Spot, settings: Snap, from: Spot | null): Spot {
+  let { x, y } = at;
+  const round = (n: number) => (settings.grid ? Math.round(n / settings.grid) * settings.grid : n);
+  if (settings.angle && from) {
+    const step = Math.PI / 4;
+    const angle = Math.round(Math.atan2(y - from.y, x - from.x) / step) * step;
+    const [ux, uy] = [Math.round(Math.cos(angle) * 1e9) / 1e9, Math.round(Math.sin(angle) * 1e9) / 1e9];
+    const along = (x - from.x) * ux + (y - from.y) * uy;
+    const diagonal = Math.abs(ux) > 0.1 && Math.abs(uy) > 0.1;
+    const steps = diagonal ? round(along * Math.SQRT1_2) * Math.SQRT2 : round(along);
+    x = from.x + steps * ux;
+    y = from.y + steps * uy;
+  } else {
+    x = round(x);
+    y = round(y);
+  }
+  return { x: Math.round(x * 1000) / 1000, y: Math.round(y * 1000) / 1000 };
+}
+
+/** Distance of a place from a straight run, and the nearest place on it. */
+export function nearestOn(a: Spot, b: Spot, p: Spot): { distance: number; at: Spot } {
+  const [dx, dy] = [b.x - a.x, b.y - a.y];
+  const length = dx * dx + dy * dy;
+  const t = length ? Math.max(0, Math.min(1, ((p.x - a.x) * dx + (p.y - a.y) * dy) / length)) : 0;
+  const at = { x: a.x + t * dx, y: a.y + t * dy };
+  return { distance: Math.hypot(p.x - at.x, p.y - at.y), at };
+}
+
+export function segmentMeetsBox(a: Spot, b: Spot, box: Box): boolean {
+  let [t0, t1] = [0, 1];
+  const clip = (p: number, q: number): boolean => {
+    if (p === 0) return q >= 0;
+    const r = q / p;
+    if (p < 0) {
+      if (r > t1) return false;
+      t0 = Math.max(t0, r);
+    } else {
+      if (r < t0) return false;
+      t1 = Math.min(t1, r);
+    }
+    return true;
+  };
+  const [dx, dy] = [b.x - a.x, b.y - a.y];
+  return (
+    clip(-dx, a.x - box.x) && clip(dx, box.x + box.w - a.x) && clip(-dy, a.y - box.y) && clip(dy, box.y + box.h - a.y)
+  );
+}
+
+export const boxesMeet = (a: Box, b: Box): boolean =>
+  a.x < b.x + b.w && b.x < a.x + a.w && a.y < b.y + b.h && b.y < a.y + a.h;
+
+export const pointMap = (plan: Plan): Map<string, Point> => new Map(plan.points.map((p) => [p.id, p]));

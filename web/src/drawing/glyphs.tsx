@@ -1,0 +1,206 @@
+import type { KindName, StateName } from "../api/types";
+
+/** Marks of our own: a disc tells a joint's method in section, its ring tells the state. */
+
+export const stateTone: Record<
+  StateName,
+  { ring: string; fill: string; ink: string; dash?: string; words: string; letter: string }
+> = {
+  planned: {
+    ring: "var(--color-muted)",
+    fill: "var(--color-panel)",
+    ink: "var(--color-muted)",
+    dash: "2 3",
+    words: "planned",
+    letter: "·",
+  },
+  dry: {
+    ring: "var(--color-dry)",
+    fill: "var(--color-dry-soft)",
+    ink: "var(--color-dry)",
+    dash: "4 2.5",
+    words: "dry, not made",
+    letter: "D",
+  },
+  setting: {
+    ring: "var(--color-curing)",
+    fill: "var(--color-curing-soft)",
+    ink: "var(--color-curing)",
+    dash: "9 2",
+    words: "setting: do not touch",
+    letter: "S",
+  },
+  curing: {
+    ring: "var(--color-curing)",
+    fill: "var(--color-curing-soft)",
+    ink: "var(--color-curing)",
+    words: "curing",
+    letter: "C",
+  },
+  cured: {
+    ring: "var(--color-curing)",
+    fill: "var(--color-panel)",
+    ink: "var(--color-ink)",
+    words: "made, not proved",
+    letter: "M",
+  },
+  proved: {
+    ring: "var(--color-proved)",
+    fill: "var(--color-proved)",
+    ink: "var(--color-panel)",
+    words: "proved",
+    letter: "P",
+  },
+  buried: {
+    ring: "var(--color-proved)",
+    fill: "var(--color-soil)",
+    ink: "var(--color-proved)",
+    words: "buried",
+    letter: "B",
+  },
+};
+
+const methodPath: Record<string, string> = {
+  "solvent weld": "M-5-4.5V4.5M5-4.5V4.5M-5 0H5M-5-4.5H-2M-5 4.5H-2M5-4.5H2M5 4.5H2",
+  thread: "M-6 3.5L-3.5-3.5L-1 3.5L1.5-3.5L4 3.5L6-2",
+  "barb and clamp": "M-5-4.5L-0.5 0L-5 4.5M0.5-4.5L5 0L0.5 4.5",
+};
+
+export function JointDisc({
+  method,
+  state,
+  r = 10,
+  wrong = false,
+}: {
+  method: string;
+  state: StateName;
+  r?: number;
+  wrong?: boolean;
+}) {
+  const tone = stateTone[state];
+  return (
+    <g>
+      <circle
+        r={r}
+        fill={tone.fill}
+        stroke={wrong ? "var(--color-fault)" : tone.ring}
+        strokeWidth={2.2}
+        strokeDasharray={wrong ? "1.5 1.5" : tone.dash}
+      />
+      <path
+        d={methodPath[method] ?? "M-4 0H4"}
+        transform={`scale(${r / 10})`}
+        fill="none"
+        stroke={tone.ink}
+        strokeWidth={1.9}
+        strokeLinejoin="round"
+        strokeLinecap="round"
+      />
+    </g>
+  );
+}
+
+/** A joint disc for use in text. */
+export function JointMark(props: { method: string; state: StateName; size?: number; wrong?: boolean }) {
+  const size = props.size ?? 26;
+  return (
+    <svg width={size} height={size} viewBox="-13 -13 26 26" aria-hidden="true" className="shrink-0">
+      <JointDisc method={props.method} state={props.state} wrong={props.wrong} />
+    </svg>
+  );
+}
+
+const ink = "var(--color-ink)";
+const water = "var(--color-water)";
+const panel = "var(--color-panel)";
+
+/** The mark of a point, centred on 0, about 24 px across. */
+export function PointGlyph({ kind }: { kind: KindName }) {
+  const line = {
+    fill: "none",
+    stroke: ink,
+    strokeWidth: 1.9,
+    strokeLinecap: "round",
+    strokeLinejoin: "round",
+  } as const;
+  switch (kind) {
+    case "well_pump":
+      return (
+        <g>
+          <circle r={15} fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-9 1q4.5-6 9 0t9 0" {...line} stroke={water} strokeWidth={2.6} />
+        </g>
+      );
+    case "mains":
+      return (
+        <g>
+          <rect x={-12} y={-12} width={24} height={24} rx={3} fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-7 5V-5L0 2L7-5V5" {...line} stroke={water} strokeWidth={2.4} />
+        </g>
+      );
+    case "tank":
+      return (
+        <g>
+          <path d="M-13-11V12H13V-11" fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-11-3q5.500-5 11 0t11 0V10H-11Z" fill="var(--color-water-soft)" stroke={water} strokeWidth={1.6} />
+        </g>
+      );
+    case "tap":
+      return (
+        <g>
+          <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-4-2.500H3.500V4M0-5.500V-2.500" {...line} stroke={water} strokeWidth={2.3} />
+        </g>
+      );
+    case "sprinkler":
+      return (
+        <g>
+          <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-5 2.500Q0-6.500 5 2.500M0 5V-1" {...line} stroke={water} strokeWidth={2.2} />
+        </g>
+      );
+    case "drip":
+      return (
+        <g>
+          <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M0-5.500Q5 1 0 4.500Q-5 1 0-5.500Z" fill={water} />
+        </g>
+      );
+    case "valve":
+      return (
+        <g>
+          <rect x={-8} y={-8} width={16} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+          <path d="M-5 0H5M0-13V-8M-4.500-13H4.500" {...line} strokeWidth={2.2} />
+        </g>
+      );
+    case "check_valve":
+      return (
+        <g>
+          <rect x={-8} y={-8} width={16} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+          <path d="M-4.500-4.500V4.500M-4.500-4L4.500 3.500" {...line} strokeWidth={2.2} />
+        </g>
+      );
+    case "union":
+      return <path d="M-3.500-8V8M3.500-8V8M-3.500-8H3.500M-3.500 8H3.500" {...line} fill={panel} strokeWidth={2.2} />;
+    case "filter":
+      return (
+        <g>
+          <rect x={-9} y={-8} width={18} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+          <path d="M-5-5V5M-1.700-5V5M1.700-5V5M5-5V5" {...line} strokeWidth={1.4} />
+        </g>
+      );
+    case "backflow":
+      return (
+        <g>
+          <rect x={-10} y={-8} width={20} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+          <path d="M-6-4V4M-6-3.500L-1 3M2-4V4M2-3.500L7 3" {...line} strokeWidth={2} />
+        </g>
+      );
+    case "cap":
+      return <path d="M-4-8H4V8H-4" fill={panel} stroke={ink} strokeWidth={2.2} />;
+    case "junction":
+      return <circle r={5} fill={panel} stroke={ink} strokeWidth={2.2} />;
+    default:
+      return <circle r={4} fill={panel} stroke={ink} strokeWidth={1.8} />;
+  }
+}

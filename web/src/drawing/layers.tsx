@@ -1,0 +1,220 @@
+import type { Joint, Plan, Point, Readiness } from "../api/types";
+import { useFormat } from "../app/context";
+import { worstState } from "./dress";
+import { niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
+import { JointDisc, PointGlyph } from "./glyphs";
+import type { Placed } from "./labels";
+
+/** The layers of the drawing, from the ground up: each places what a pure function worked out. */
+
+export function Grid({ view }: { view: View }) {
+  const step = niceStep(view.scale, 48);
+  const [low, high] = [toWorld(view, { x: 0, y: view.h }), toWorld(view, { x: view.w, y: 0 })];
+  const lines = [];
+  for (let x = Math.ceil(low.x / step) * step; x <= high.x; x += step) {
+    const at = toScreen(view, { x, y: 0 }).x;
+    lines.push(<line key={`x${x}`} x1={at} x2={at} y1={0} y2={view.h} />);
+  }
+  for (let y = Math.ceil(low.y / step) * step; y <= high.y; y += step) {
+    const at = toScreen(view, { x: 0, y }).y;
+    lines.push(<line key={`y${y}`} x1={0} x2={view.w} y1={at} y2={at} />);
+  }
+  return (
+    <g stroke="var(--color-line)" strokeOpacity={0.55} pointerEvents="none">
+      {lines}
+    </g>
+  );
+}
+
+export function Throws({ points, view }: { points: readonly Point[]; view: View }) {
+  return (
+    <g pointerEvents="none">
+      {points.map((p) => {
+        if (p.what.kind !== "sprinkler" || !p.what.radius) return null;
+        const c = toScreen(view, p);
+        return (
+          <circle
+            key={p.id}
+            cx={c.x}
+            cy={c.y}
+            r={p.what.radius * view.scale}
+            fill="var(--color-water)"
+            fillOpacity={0.07}
+            stroke="var(--color-water)"
+            strokeOpacity={0.7}
+            strokeDasharray="2 4"
+          />
+        );
+      })}
+    </g>
+  );
+}
+
+export function Points({ points, view, selected }: { points: readonly Point[]; view: View; selected: string | null }) {
+  return (
+    <g pointerEvents="none">
+      {points.map((p) => {
+        const c = toScreen(view, p);
+        return (
+          <g key={p.id} transform={`translate(${c.x} ${c.y})`} data-point={p.id}>
+            {p.id === selected && <circle r={21} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
+            <PointGlyph kind={p.what.kind} />
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+type JointsProps = { plan: Plan; joints: readonly Joint[]; readiness: Readiness; view: View; selected: string | null };
+
+/** Joints at true places once there is room; before that one disc a point, with how many and the state to see first. */
+export function Joints({ plan, joints, readiness, view, selected }: JointsProps) {
+  const at = new Map(plan.points.map((p) => [p.id, p]));
+  const byPlace = new Map<string, Joint[]>();
+  for (const j of joints) {
+    const key = j.point ?? `run ${j.run}`;
+    byPlace.set(key, [...(byPlace.get(key) ?? []), j]);
+  }
+  const near = view.scale > 45;
+  const discs = [];
+  for (const [key, mine] of byPlace) {
+    const centre = placeOf(plan, at, mine[0] as Joint);
+    if (!centre) continue;
+    const c = toScreen(view, centre);
+    if (near && mine[0]?.point) {
+      for (const j of mine) {
+        const away = direction(plan, at, j);
+        const index = Number(j.id.split(".").at(-1)) || 1;
+        const last = mine.filter((m) => m.run === j.run).length;
+        const r = j.run === "riser" ? 26 : 24 + (last - Math.min(index, last)) * 24;
+        discs.push(
+          <g key={j.id} transform={`translate(${c.x + away.x * r} ${c.y - away.y * r})`} data-joint={j.id}>
+            {j.id === selected && <circle r={15} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
+            <JointDisc
+              method={j.method}
+              state={readiness.joints[j.id]?.state ?? "planned"}
+              wrong={readiness.joints[j.id]?.matches === false}
+            />
+          </g>,
+        );
+      }
+      continue;
+    }
+    const state = worstState(mine, readiness);
+    const wrong = mine.some((j) => readiness.joints[j.id]?.matches === false);
+    const lead = mine.find((j) => readiness.joints[j.id]?.state === state) ?? (mine[0] as Joint);
+    discs.push(
+      <g key={key} transform={`translate(${c.x} ${c.y})`} data-place={key}>
+        {mine.some((j) => j.id === selected) && (
+          <circle r={16} fill="none" stroke="var(--color-water)" strokeWidth={3} />
+        )}
+        <JointDisc method={lead.method} state={state} r={10.5} wrong={wrong} />
+        {mine.length > 1 && (
+          <text
+            x={9}
+            y={-8}
+            fontSize={11.5}
+            fontWeight={700}
+            fill="var(--color-ink)"
+            stroke="var(--color-panel)"
+            strokeWidth={3}
+            paintOrder="stroke"
+          >
+            {mine.length}
+          </text>
+        )}
+      </g>,
+    );
+  }
+  return <g pointerEvents="none">{discs}</g>;
+}
+
+function placeOf(plan: Plan, at: Map<string, Point>, joint: Joint): Spot | null {
+  if (joint.point) return at.get(joint.point) ?? null;
+  const run = plan.runs.find((r) => r.id === joint.run);
+  const [a, b] = [at.get(run?.a ?? ""), at.get(run?.b ?? "")];
+  return a && b ? { x: a.x + (b.x - a.x) * 0.38, y: a.y + (b.y - a.y) * 0.38 } : null;
+}
+
+function direction(plan: Plan, at: Map<string, Point>, joint: Joint): Spot {
+  const run = plan.runs.find((r) => r.id === joint.run);
+  const here = at.get(joint.point ?? "");
+  const there = at.get(run?.a === joint.point ? (run?.b ?? "") : (run?.a ?? ""));
+  if (!run || !here || !there) return { x: 0.7, y: 0.7 };
+  const [dx, dy] = [there.x - here.x, there.y - here.y];
+  const length = Math.hypot(dx, dy) || 1;
+  return { x: dx / length, y: dy / length };
+}
+
+export function Labels({ labels }: { labels: readonly Placed[] }) {
+  return (
+    <g pointerEvents="none" fontSize={13}>
+      {labels.map((l) => (
+        <g key={l.key} data-label={l.key}>
+          <Leader label={l} />
+          <rect
+            x={l.box.x}
+            y={l.box.y}
+            width={l.box.w}
+            height={l.box.h}
+            fill="var(--color-panel)"
+            fillOpacity={0.78}
+            rx={2}
+          />
+          {l.lines.map((line, i) => (
+            <text
+              // biome-ignore lint/suspicious/noArrayIndexKey: lines keep their place
+              key={i}
+              x={l.box.x + l.box.w / 2}
+              y={l.box.y + 14 + i * 15}
+              textAnchor="middle"
+              fontWeight={l.bold && i === 0 ? 700 : 400}
+              fill={
+                l.tone && i === l.lines.length - 1
+                  ? l.tone
+                  : i === 0 && l.bold
+                    ? "var(--color-ink)"
+                    : "var(--color-muted)"
+              }
+            >
+              {line}
+            </text>
+          ))}
+        </g>
+      ))}
+    </g>
+  );
+}
+
+/** A thin line from a label that had to move away to what it names. */
+function Leader({ label }: { label: Placed }) {
+  const { box, at, reach } = label;
+  const x = Math.max(box.x, Math.min(at.x, box.x + box.w));
+  const y = Math.max(box.y, Math.min(at.y, box.y + box.h));
+  const away = Math.hypot(x - at.x, y - at.y);
+  if (away < reach + 10) return null;
+  const start = { x: at.x + ((x - at.x) * (reach - 3)) / away, y: at.y + ((y - at.y) * (reach - 3)) / away };
+  return <line x1={start.x} y1={start.y} x2={x} y2={y} stroke="var(--color-muted)" strokeWidth={1} />;
+}
+
+export function ScaleAndNorth({ view }: { view: View }) {
+  const format = useFormat();
+  const foot = format.system === "us" ? 0.3048 : 1;
+  const step = niceStep(view.scale * foot, 70);
+  const width = step * foot * view.scale;
+  return (
+    <g transform={`translate(14 ${view.h - 16})`} pointerEvents="none" fontSize={12} fill="var(--color-ink)">
+      <path d={`M0-5V0H${width}V-5`} fill="none" stroke="var(--color-ink)" strokeWidth={1.8} />
+      <text x={width + 6} y={2}>
+        {step} {format.unit("length")}
+      </text>
+      <g transform={`translate(${width + 58} -6)`}>
+        <path d="M0 8V-9M-4-4L0-10L4-4" fill="none" stroke="var(--color-ink)" strokeWidth={1.8} />
+        <text x={7} y={4} fontWeight={700}>
+          N
+        </text>
+      </g>
+    </g>
+  );
+}

@@ -1,0 +1,28 @@
+import { create } from "zustand";
+import type { KindName } from "../api/types";
+import type { Snap, Spot } from "./geometry";
+
+/** The tool in hand while drawing: nothing, a pipe with where it comes from, or a kind of point to set down. */
+export type Tool = { kind: "select" } | { kind: "pipe"; from: string | null } | { kind: "place"; what: KindName };
+
+type State = {
+  tool: Tool;
+  snap: Snap;
+  cursor: Spot | null;
+  scenario: string | null;
+  take: (tool: Tool) => void;
+  setSnap: (snap: Partial<Snap>) => void;
+  setCursor: (cursor: Spot | null) => void;
+  setScenario: (scenario: string) => void;
+};
+
+export const useTools = create<State>((set) => ({
+  tool: { kind: "select" },
+  snap: { grid: 1, angle: false },
+  cursor: null,
+  scenario: null,
+  take: (tool) => set({ tool }),
+  setSnap: (snap) => set((s) => ({ snap: { ...s.snap, ...snap } })),
+  setCursor: (cursor) => set({ cursor }),
+  setScenario: (scenario) => set({ scenario }),
+}));

@@ -1,0 +1,45 @@
+import { type RefObject, useEffect, useRef, useState } from "react";
+import { fit, pan, type Spot, type View, zoom } from "./geometry";
+
+/** The part of the plan that is shown: it fits the plan once, then follows the wheel, the fingers and the buttons. */
+export function useView(frame: RefObject<HTMLDivElement | null>, points: readonly Spot[], key: string) {
+  const [view, setView] = useState<View>({ scale: 8, cx: 0, cy: 0, w: 0, h: 0 });
+  const fitted = useRef("");
+
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const watch = new ResizeObserver(([entry]) => {
+      const { width: w, height: h } = entry?.contentRect ?? { width: 0, height: 0 };
+      if (w > 0 && h > 0) setView((v) => ({ ...v, w, h }));
+    });
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, [frame]);
+
+  useEffect(() => {
+    if (view.w > 0 && fitted.current !== key) {
+      fitted.current = key;
+      setView(fit(points, view.w, view.h));
+    }
+  }, [view.w, view.h, key, points]);
+
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      const box = element.getBoundingClientRect();
+      setView((v) => zoom(v, Math.exp(-e.deltaY * 0.0015), { x: e.clientX - box.left, y: e.clientY - box.top }));
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, [frame]);
+
+  return {
+    view,
+    fitAll: () => setView((v) => fit(points, v.w, v.h)),
+    zoomBy: (factor: number, about?: Spot) => setView((v) => zoom(v, factor, about ?? { x: v.w / 2, y: v.h / 2 })),
+    panBy: (dx: number, dy: number) => setView((v) => pan(v, dx, dy)),
+  };
+}

@@ -1,0 +1,93 @@
+import type { Nest } from "../../api/types";
+import { useFormat, useReference } from "../../app/context";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { Derived } from "../../ui/DerivedNumber";
+import { Button, Heading, Row, Table, Title } from "../../ui/parts";
+import { Problems } from "../Problems";
+import { Measured } from "./Measured";
+
+/** Cut: the length of every piece, stop to stop, and the sticks and coils they come from. */
+export function CutSheet() {
+  const { job } = useReadyJob();
+  const format = useFormat();
+  const reference = useReference();
+  const select = useJob((s) => s.select);
+  const selected = useJob((s) => s.selected);
+  const { cuts, problems } = job.derived;
+  return (
+    <>
+      <Title note="Lengths are stop to stop: what is inside the sockets is counted.">Cut</Title>
+      <Problems problems={problems.filter((p) => p.code === "too-close")} />
+      <Heading note={`${cuts.pieces.length} pieces`}>Pieces</Heading>
+      <Table caption="Pieces" numbers={[0]} head={["length", "pipe", "from and to"]}>
+        {cuts.pieces.map((p) => (
+          <Row key={p.id} selected={selected === p.id}>
+            <td className="text-right text-[15px] font-bold whitespace-nowrap">
+              <Derived kind="piece" name={p.id}>
+                {format(p.length, "cut")}
+              </Derived>
+            </td>
+            <td className="whitespace-nowrap">
+              {reference.series.find((s) => s.id === p.series)?.short} {p.size}
+              {p.threaded && <span className="block text-[12.5px] text-muted">thread both ends</span>}
+            </td>
+            <td>
+              <Button tone="quiet" className="text-left" onClick={() => select(p.id)}>
+                {p.a.name === p.b.name ? `riser at ${p.a.name}` : `${p.a.name} – ${p.b.name}`}
+              </Button>
+              <span className="block text-[12.5px] text-muted">
+                {p.a.takes || "open end"} · {p.b.takes || "open end"}
+              </span>
+            </td>
+          </Row>
+        ))}
+      </Table>
+      <Heading>Sticks and coils</Heading>
+      {cuts.nests.map((n) => (
+        <NestBars key={n.series + n.size} nest={n} />
+      ))}
+      <Measured />
+    </>
+  );
+}
+
+function NestBars({ nest }: { nest: Nest }) {
+  const format = useFormat();
+  const reference = useReference();
+  const { plan } = useReadyJob();
+  const word = nest.coil ? "coil" : "stick";
+  const whole = nest.sticks.filter((s) => s.cuts.length === 1 && s.rest === 0);
+  const cut = nest.sticks.filter((s) => !whole.includes(s));
+  return (
+    <section className="mb-4" aria-label={`${nest.series} ${nest.size}`}>
+      <p className="font-semibold">
+        {reference.series.find((s) => s.id === nest.series)?.short} {nest.size}: {nest.sticks.length} {word}
+        {nest.sticks.length === 1 ? "" : "s"} of {format(nest.stock, "length")}
+      </p>
+      <p className="text-[13px] text-muted">
+        {nest.bound === nest.sticks.length
+          ? "no fewer will do"
+          : `at least ${nest.bound} are needed; a better nesting may save ${nest.sticks.length - nest.bound}`}
+        {!nest.coil && `, ${format(plan.conditions.kerf, "takeoff")} of saw cut counted`}
+        {whole.length > 0 && `; ${whole.length} go in whole`}
+      </p>
+      {cut.map((stick, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: sticks keep their order
+        <div key={i} className="my-1 flex h-8 w-full border border-ink bg-paper text-[12px]">
+          {stick.cuts.map(([id, length], n) => (
+            <span
+              // biome-ignore lint/suspicious/noArrayIndexKey: one piece may be cut twice from a stick
+              key={n}
+              className="overflow-hidden border-r-2 border-ink bg-panel px-1 leading-8 whitespace-nowrap"
+              style={{ width: `${(Number(length) / nest.stock) * 100}%` }}
+              title={`${id}: ${format(Number(length), "cut")}`}
+            >
+              {format(Number(length), "cut")}
+            </span>
+          ))}
+          <span className="ml-auto px-1 leading-8 text-muted">{format(stick.rest, "cut")} left</span>
+        </div>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,120 @@
+import type { Joint } from "../../api/types";
+import { useFormat } from "../../app/context";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { JointMark } from "../../drawing/glyphs";
+import { Button, Heading, Row, Table, Title } from "../../ui/parts";
+import { Problems } from "../Problems";
+
+const codes = [
+  "no-way",
+  "no-elbow",
+  "tee-angle",
+  "turn-at-device",
+  "too-many-runs",
+  "outlet-on-junction",
+  "wide-trench",
+  "device-not-in-line",
+];
+
+/** Join: every fitting and joint the drawing asks for. */
+export function JoinSheet() {
+  const { job, plan } = useReadyJob();
+  const selected = useJob((s) => s.selected);
+  const select = useJob((s) => s.select);
+  const { joints, parts } = job.derived.assembly;
+  const at = (p: { point: string | null; run: string | null }) =>
+    selected !== null && (p.point === selected || p.run === selected);
+  const here = joints.filter((j) => at(j) || j.id === selected);
+  const point = plan.points.find((p) => p.id === selected);
+  return (
+    <>
+      <Title note={`${parts.length} fittings, ${joints.length} joints; the fewest joints win`}>Join</Title>
+      <Problems problems={job.derived.problems.filter((p) => codes.includes(p.code))} />
+      {here.length > 0 && (
+        <section aria-label="Joints here">
+          <Heading
+            note={
+              <Button tone="quiet" onClick={() => select(null)}>
+                All parts
+              </Button>
+            }
+          >
+            {point?.name || here[0]?.place}
+          </Heading>
+          <p className="text-muted">
+            {[...new Set(parts.filter(at).map((p) => p.name))].join(", ") || "No fitting: pipe end straight in."}
+          </p>
+          <JointList joints={here} />
+        </section>
+      )}
+      {!here.length && (
+        <>
+          <p className="text-muted">Choose a point on the drawing to see its joints in order.</p>
+          <PartsTable />
+        </>
+      )}
+    </>
+  );
+}
+
+export function JointList({ joints }: { joints: readonly Joint[] }) {
+  const { job } = useReadyJob();
+  const format = useFormat();
+  return (
+    <ol className="mt-2">
+      {joints.map((j) => (
+        <li key={j.id} className="flex gap-2 border-b border-line py-2">
+          <JointMark method={j.method} state={job.readiness.joints[j.id]?.state ?? "planned"} />
+          <div>
+            <p className="font-semibold first-letter:uppercase">
+              {j.method}, {j.size}
+            </p>
+            <p>
+              {j.a.what} into {j.b.what}
+            </p>
+            <p className="text-[13px] text-muted">takes {format(j.depth, "takeoff")}</p>
+          </div>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+export function PartsTable() {
+  const { job } = useReadyJob();
+  const groups = [
+    ["fitting", "Fittings"],
+    ["riser", "Risers"],
+    ["pipe", "Pipe"],
+    ["consumable", "Used up"],
+  ] as const;
+  return (
+    <section aria-label="Parts list">
+      {groups.map(([group, title]) => {
+        const rows = job.derived.bill.filter((r) => r.group === group);
+        if (!rows.length) return null;
+        return (
+          <div key={group}>
+            <Heading note={group === "fitting" ? `${rows.reduce((n, r) => n + r.count, 0)} in all` : undefined}>
+              {title}
+            </Heading>
+            <Table caption={title} head={["count", "part"]}>
+              {rows.map((r) => (
+                <Row key={r.item + r.detail}>
+                  <td className="w-20 whitespace-nowrap">
+                    <b>{r.count}</b> {r.unit}
+                    {r.unit && r.count !== 1 ? "s" : ""}
+                  </td>
+                  <td>
+                    {r.name}
+                    {r.detail && <span className="block text-[12.5px] text-muted">{r.detail}</span>}
+                  </td>
+                </Row>
+              ))}
+            </Table>
+          </div>
+        );
+      })}
+    </section>
+  );
+}

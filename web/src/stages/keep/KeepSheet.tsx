@@ -1,0 +1,100 @@
+import { useLocation } from "wouter";
+import { api } from "../../api/client";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { JointMark, stateTone } from "../../drawing/glyphs";
+import { Box, Button, Heading, Title } from "../../ui/parts";
+import { Words } from "../../ui/Typed";
+
+const link =
+  "inline-flex min-h-[40px] items-center rounded-[4px] border border-line bg-panel px-3 hover:bg-paper pointer-coarse:min-h-[44px]";
+
+/** Keep: hand over, print, and take the job with you. What is dry or unproved stands first. */
+export function KeepSheet() {
+  const { job, plan } = useReadyJob();
+  const edit = useJob((s) => s.edit);
+  const [, go] = useLocation();
+  const base = `/api/jobs/${encodeURIComponent(job.id)}`;
+  return (
+    <>
+      <Title note="What the next person, and the next decade, needs to know.">Keep</Title>
+      <Words
+        label="Name of the job"
+        value={plan.name}
+        onValue={(name) => name.trim() && edit((p) => ({ ...p, name: name.trim() }))}
+      />
+      <HandOver />
+      <Heading>Take it with you</Heading>
+      <div className="flex flex-wrap gap-2">
+        <a className={link} href={`${base}/sheet`} target="_blank" rel="noreferrer">
+          Sheet to print
+        </a>
+        <a className={link} href={`${base}/export`} download>
+          Whole job, JSON
+        </a>
+        <a className={link} href={`${base}/parts.csv`} download>
+          Parts, CSV
+        </a>
+        <a className={link} href={`${base}/cuts.csv`} download>
+          Cuts, CSV
+        </a>
+      </div>
+      <Heading>Delete</Heading>
+      <Button
+        tone="dry"
+        onClick={() => {
+          if (confirm(`Delete ${plan.name} with its whole record? This cannot be undone.`))
+            void api.deleteJob(job.id).then(() => go("/"));
+        }}
+      >
+        Delete this job
+      </Button>
+    </>
+  );
+}
+
+function HandOver() {
+  const { job } = useReadyJob();
+  const { first, joints } = job.readiness;
+  const known = new Map(job.derived.assembly.joints.map((j) => [j.id, j]));
+  const select = useJob((s) => s.select);
+  if (!first.length)
+    return (
+      <Box tone={Object.keys(joints).length ? "proved" : "ink"} className="mt-3">
+        Nothing is left dry or unproved.
+      </Box>
+    );
+  const dry = first.filter((j) => joints[j]?.state === "dry").length;
+  return (
+    <section aria-label="Hand-over">
+      <Heading>See to these first</Heading>
+      <Box tone="dry">
+        <b>{dry} dry</b>, {first.length - dry} made and not proved.
+      </Box>
+      <ol>
+        {first.map((id) => {
+          const joint = known.get(id);
+          const state = joints[id];
+          if (!joint || !state) return null;
+          return (
+            <li key={id}>
+              <button
+                type="button"
+                className="flex min-h-[44px] w-full items-center gap-2 border-b border-line text-left"
+                onClick={() => select(id)}
+              >
+                <JointMark method={joint.method} state={state.state} wrong={!state.matches} />
+                <span className="grow">
+                  {joint.place}: {joint.a.what} into {joint.b.what}
+                </span>
+                <span className="text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
+                  {state.matches ? stateTone[state.state].words : "no longer matches"}
+                  {state.by && `, ${state.by}`}
+                </span>
+              </button>
+            </li>
+          );
+        })}
+      </ol>
+    </section>
+  );
+}

@@ -1,0 +1,152 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { EventIn, Joint, ProblemDocument } from "../../api/types";
+import { useFormat } from "../../app/context";
+import { useJob, useReadyJob, uuid } from "../../app/jobStore";
+import { stateTone } from "../../drawing/glyphs";
+import { Derived } from "../../ui/DerivedNumber";
+import { clockTime, wait } from "../../ui/format";
+import { Box, Button } from "../../ui/parts";
+import { Cautions } from "../Cautions";
+import { HoldTimer } from "./HoldTimer";
+import { JointPicture } from "./JointPicture";
+import { person } from "./Person";
+
+type CardProps = { joint: Joint; why: string; now: number; onMove: (step: number) => void };
+
+/** One joint for a wet thumb: its picture, its steps, its clocks, and what was done. */
+export function JointCard({ joint, why, now, onMove }: CardProps) {
+  const { job } = useReadyJob();
+  const say = useJob((s) => s.say);
+  const format = useFormat();
+  const [step, setStep] = useState(0);
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  const query = useQuery({
+    queryKey: ["procedure", job.id, job.revision, joint.id],
+    queryFn: () => api.procedure(job.id, joint.id),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const state = job.readiness.joints[joint.id];
+  if (!state) return null;
+  const record = async (kind: EventIn["kind"], onward: boolean) => {
+    const event = {
+      id: uuid(),
+      kind,
+      at: Date.now() / 1000,
+      by: person(),
+      joints: [joint.id],
+      override: "",
+      note: "",
+    } as EventIn;
+    const problem = await say([event]);
+    setFault(problem);
+    if (!problem && onward) onMove(1);
+  };
+  const steps = query.data?.steps ?? [];
+  const current = steps[Math.min(step, steps.length - 1)];
+  const tone = stateTone[state.state];
+  const made = !["planned", "dry"].includes(state.state);
+  return (
+    <section aria-label="The joint in hand">
+      <h2 className="text-xl font-bold">{joint.place}</h2>
+      <p className="text-muted">
+        <span className="inline-block first-letter:uppercase">{joint.method}</span>, {joint.size} · {joint.a.what} into{" "}
+        {joint.b.what}
+      </p>
+      <p className="mt-1 flex items-center gap-2">
+        <span
+          className="rounded-[3px] px-2 py-0.5 font-semibold"
+          style={{ background: tone.fill, color: tone.ink, border: `1.500px solid ${tone.ring}` }}
+        >
+          {tone.words}
+        </span>
+        {state.by && (
+          <span className="text-[13px] text-muted">
+            {state.by}
+            {state.at ? `, ${clockTime(state.at)}` : ""}
+          </span>
+        )}
+      </p>
+      {!state.matches && (
+        <Box tone="fault">
+          Made, but to another drawing than this one: it no longer matches. Check it, or make it again.
+        </Box>
+      )}
+      {state.cured_at && state.cured_at > now && state.set_at !== null && (
+        <Box tone="curing">
+          {(state.set_at ?? 0) > now ? (
+            <p className="font-bold">Do not touch for {wait((state.set_at ?? 0) - now)}</p>
+          ) : (
+            <p className="font-bold">Handle with care</p>
+          )}
+          <p>
+            Pressure after{" "}
+            <Derived kind="cure" name={joint.id}>
+              <span data-testid="cure-clock">{wait(state.cured_at - now)}</span>
+            </Derived>
+            , at {clockTime(state.cured_at)}
+          </p>
+        </Box>
+      )}
+      <JointPicture joint={joint} />
+      {!made && current && (
+        <div className="mt-3">
+          <p className="text-[13px] text-muted">
+            Step {Math.min(step, steps.length - 1) + 1} of {steps.length} · {why}
+          </p>
+          <h3 className="text-lg font-bold">{current.title}</h3>
+          <p className="text-[16px]">{current.do}</p>
+          <p className="mt-1">
+            <b>Right:</b> {current.looks}
+          </p>
+          <p>
+            <b>Wrong:</b> {current.wrong}
+          </p>
+          {current.timer > 0 && <HoldTimer seconds={current.timer} word="the taper pushes back" />}
+          <div className="mt-2 grid grid-cols-2 gap-2">
+            <Button big disabled={step === 0} onClick={() => setStep(step - 1)}>
+              Back
+            </Button>
+            <Button big disabled={step >= steps.length - 1} onClick={() => setStep(step + 1)}>
+              Next step
+            </Button>
+          </div>
+        </div>
+      )}
+      {query.isError && <p className="text-fault">{query.error.message}</p>}
+      {fault && (
+        <Box tone="fault" role="alert">
+          <b>{fault.detail}</b> {fault.mend}
+        </Box>
+      )}
+      <div className="mt-3 grid gap-2">
+        {!made && (
+          <Button big tone="main" onClick={() => void record("made", false)}>
+            Made, and it looks right
+          </Button>
+        )}
+        {state.state === "planned" && (
+          <Button big onClick={() => void record("dry_fitted", true)}>
+            Only dry-fitted
+          </Button>
+        )}
+        {(made || state.state === "dry") && (
+          <Button big tone="dry" onClick={() => void record("undone", false)}>
+            {made ? "It went wrong: make it again" : "Taken apart"}
+          </Button>
+        )}
+        <div className="grid grid-cols-2 gap-2">
+          <Button big onClick={() => onMove(-1)}>
+            Joint before
+          </Button>
+          <Button big onClick={() => onMove(1)}>
+            Next joint
+          </Button>
+        </div>
+      </div>
+      {query.data && <Cautions cautions={query.data.cautions} />}
+      <p className="sr-only">{format(joint.depth, "takeoff")} deep</p>
+    </section>
+  );
+}

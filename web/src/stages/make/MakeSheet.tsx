@@ -1,0 +1,108 @@
+import { useState } from "react";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { useNow } from "../../app/useNow";
+import { JointMark, stateTone } from "../../drawing/glyphs";
+import { clockTime } from "../../ui/format";
+import { Heading, Pick, Title } from "../../ui/parts";
+import { JointCard } from "./JointCard";
+import { Person } from "./Person";
+
+type Filter = "todo" | "dry" | "all";
+
+/** Make: one joint at a time, in a workable order. */
+export function MakeSheet() {
+  const { job } = useReadyJob();
+  const { selected, select } = useJob();
+  const [filter, setFilter] = useState<Filter>("todo");
+  const { work, assembly } = job.derived;
+  const state = (id: string) => job.readiness.joints[id]?.state ?? "planned";
+  const known = new Map(assembly.joints.map((j) => [j.id, j]));
+  const todo = work.filter((t) => ["planned", "dry"].includes(state(t.joint)));
+  const waiting = Object.values(job.readiness.joints).some((j) => j.state === "setting" || j.state === "curing");
+  const now = useNow(waiting);
+  const at = selected && known.has(selected) ? selected : (todo[0]?.joint ?? null);
+  const index = work.findIndex((t) => t.joint === at);
+  const rows = work.filter((t) =>
+    filter === "all" ? true : filter === "dry" ? state(t.joint) === "dry" : ["planned", "dry"].includes(state(t.joint)),
+  );
+  const made = work.length - todo.length;
+  const go = (step: number) => {
+    const next = work[index + step];
+    if (next) select(next.joint);
+  };
+  return (
+    <>
+      <Title note={`${made} of ${work.length} joints made`}>
+        {index >= 0 ? `Joint ${index + 1} of ${work.length}` : "Make"}
+      </Title>
+      <div
+        className="mb-3 h-2 rounded-full bg-line"
+        role="progressbar"
+        aria-label="Joints made"
+        aria-valuemin={0}
+        aria-valuemax={work.length}
+        aria-valuenow={made}
+      >
+        <div className="h-2 rounded-full bg-water" style={{ width: `${(made / Math.max(1, work.length)) * 100}%` }} />
+      </div>
+      {at && known.get(at) && (
+        <JointCard
+          key={at}
+          joint={known.get(at) as NonNullable<ReturnType<typeof known.get>>}
+          why={work[index]?.why ?? ""}
+          now={now}
+          onMove={go}
+        />
+      )}
+      {!work.length && <p className="text-muted">There are no joints yet: draw the line first.</p>}
+      <Person />
+      {work.length > 0 && (
+        <section aria-label="Working order">
+          <Heading>Working order</Heading>
+          <Pick
+            label="Show"
+            hideLabel
+            options={[
+              ["todo", `to make (${todo.length})`],
+              ["dry", "dry only"],
+              ["all", `all (${work.length})`],
+            ]}
+            value={filter}
+            onPick={(v) => setFilter(v as Filter)}
+          />
+          <ol className="mt-2">
+            {rows.map((t) => {
+              const joint = known.get(t.joint);
+              const mine = job.readiness.joints[t.joint];
+              if (!joint || !mine) return null;
+              return (
+                <li key={t.joint}>
+                  <button
+                    type="button"
+                    aria-current={t.joint === at}
+                    className="flex min-h-[44px] w-full items-center gap-2 border-b border-line py-1 text-left aria-[current=true]:bg-water-soft"
+                    onClick={() => select(t.joint)}
+                  >
+                    <JointMark method={joint.method} state={mine.state} wrong={!mine.matches} />
+                    <span className="min-w-0 grow">
+                      <span className="block truncate">
+                        {joint.place}: {joint.method} {joint.size}
+                      </span>
+                      <span className="block truncate text-[13px] text-muted">
+                        {joint.a.what} into {joint.b.what}
+                      </span>
+                    </span>
+                    <span className="text-right text-[13px]" style={{ color: stateTone[mine.state].ring }}>
+                      {stateTone[mine.state].words}
+                      {mine.cured_at && mine.cured_at > now ? ` until ${clockTime(mine.cured_at)}` : ""}
+                    </span>
+                  </button>
+                </li>
+              );
+            })}
+          </ol>
+        </section>
+      )}
+    </>
+  );
+}

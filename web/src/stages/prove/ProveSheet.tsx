@@ -1,0 +1,95 @@
+import type { Section } from "../../api/types";
+import { useFormat } from "../../app/context";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { useNow } from "../../app/useNow";
+import { Derived } from "../../ui/DerivedNumber";
+import { clockTime, wait } from "../../ui/format";
+import { Box, Button, Heading, Title } from "../../ui/parts";
+import { Cautions } from "../Cautions";
+import { Person } from "../make/Person";
+import { BuryForm, TestForm } from "./Forms";
+
+/** Prove: each section that can be shut off, its gates, its tests. Never bury what is not proved. */
+export function ProveSheet() {
+  const { job } = useReadyJob();
+  const { sections } = job.derived;
+  return (
+    <>
+      <Title note="Fill slowly, let the air out, look and feel under every joint. Never bury what is not proved.">
+        Prove
+      </Title>
+      <Cautions cautions={job.readiness.cautions} />
+      {!sections.length && <p className="text-muted">There is nothing to test yet: draw the line first.</p>}
+      {sections.map((s, i) => (
+        <SectionCard key={s.id} section={s} letter={String.fromCharCode(65 + i)} />
+      ))}
+      <Person />
+    </>
+  );
+}
+
+function SectionCard({ section, letter }: { section: Section; letter: string }) {
+  const { job, plan } = useReadyJob();
+  const format = useFormat();
+  const select = useJob((s) => s.select);
+  const refresh = useJob((s) => s.refresh);
+  const state = job.readiness.sections[section.id];
+  const from = state?.pressurise.from_time ?? null;
+  const now = useNow(Boolean(state && !state.pressurise.open && from));
+  if (!state) return null;
+  const ready = !state.pressurise.open && from !== null && from <= now && !state.unmade.length;
+  if (ready) void refresh();
+  const tone = state.buried || state.proved ? "proved" : state.unmade.length ? "dry" : "curing";
+  const heads = plan.points.some(
+    (p) => p.what.kind === "sprinkler" && section.joints.some((j) => j.startsWith(`${p.id}.`)),
+  );
+  return (
+    <section aria-label={`Section ${letter}`} className="mt-4 border-t border-line pt-3">
+      <Heading
+        note={
+          <Button tone="quiet" onClick={() => select(section.id)}>
+            Show me
+          </Button>
+        }
+      >
+        {letter}: {section.name}
+      </Heading>
+      <Box tone={tone}>
+        <p className="font-bold">
+          {state.buried
+            ? "Proved and buried"
+            : state.proved
+              ? "Proved: may be buried"
+              : state.pressurise.open
+                ? "May take pressure"
+                : "No pressure yet"}
+        </p>
+        {!state.proved && (
+          <p>
+            {state.pressurise.why}
+            {state.dry.length > 0 && `; ${state.dry.length} of them only dry-fitted`}
+            {from !== null && !state.pressurise.open && `: ready in ${wait(from - now)}, at ${clockTime(from)}`}.
+          </p>
+        )}
+      </Box>
+      <p>
+        Test at{" "}
+        <Derived kind="test" name={section.id}>
+          {format(section.test, "pressure")}
+        </Derived>
+        : {section.says}. {section.joints.length} joints.
+        {heads && " Cap the risers for it: heads are open ends."}
+      </p>
+      {state.tests.map((t) => (
+        <p key={t.id} className="mt-1">
+          <b className={t.passed ? "text-proved" : "text-fault"}>{t.passed ? "Passed" : "Failed"}</b>:{" "}
+          {format(t.pressure, "pressure")}, {clockTime(t.at)}
+          {t.ended ? ` for ${wait(t.ended - t.at)}` : ""}, {t.by}. {t.note}
+          {t.override && <span className="block text-dry">Gate overridden: {t.override}</span>}
+        </p>
+      ))}
+      <TestForm section={section} gate={state.pressurise} />
+      {!state.buried && <BuryForm section={section} gate={state.bury} />}
+    </section>
+  );
+}

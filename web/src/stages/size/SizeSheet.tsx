@@ -1,0 +1,143 @@
+import type { Flow } from "../../api/types";
+import { useFormat, useReference } from "../../app/context";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { Derived } from "../../ui/DerivedNumber";
+import { Box, Button, Heading, Row, Table, Title } from "../../ui/parts";
+import { Problems } from "../Problems";
+import { RunForm } from "../survey/RunForm";
+
+const codes = [
+  "no-pressure",
+  "outlet-starved",
+  "too-fast",
+  "over-rating",
+  "not-settled",
+  "pump-off-curve",
+  "no-source",
+  "outlet-without-source",
+  "sizes-not-settled",
+];
+
+/** Size: what flows where, how fast, at what pressure, and why each run has its size. */
+export function SizeSheet({ scenario }: { scenario: string }) {
+  const { job, plan } = useReadyJob();
+  const selected = useJob((s) => s.selected);
+  const flow = job.derived.sizes.flows[scenario];
+  const run = plan.runs.find((r) => r.id === selected);
+  return (
+    <>
+      <Title note={flow ? `${flow.name}: settled in ${flow.steps} steps` : "Nothing flows yet."}>Size</Title>
+      {flow && <Outlets flow={flow} />}
+      <Problems problems={job.derived.problems.filter((p) => codes.includes(p.code))} />
+      {run && <RunForm key={run.id} run={run} />}
+      {flow && <Runs flow={flow} />}
+    </>
+  );
+}
+
+function Outlets({ flow }: { flow: Flow }) {
+  const { plan } = useReadyJob();
+  const format = useFormat();
+  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const worst = flow.worst ? flow.outlets[flow.worst] : null;
+  return (
+    <section aria-label="Outlets">
+      {worst && (
+        <Box tone={worst.margin < -1 ? "dry" : "proved"}>
+          The worst placed is <b>{name.get(worst.point)}</b>: {format(worst.pressure, "pressure")} where it wants{" "}
+          {format(worst.needs, "pressure")}
+          {worst.margin < -1 ? ". It is short." : `, ${format(worst.margin, "pressure")} to spare.`}
+        </Box>
+      )}
+      <Table
+        caption="Outlets"
+        numbers={[1, 2, 3]}
+        head={["outlet", `pressure, ${format.unit("pressure")}`, "wants", `flow, ${format.unit("flow")}`]}
+      >
+        {Object.values(flow.outlets).map((o) => (
+          <Row key={o.point} className={o.margin < -1 ? "text-dry" : ""}>
+            <td>
+              {name.get(o.point)}
+              {o.margin < -1 && " (short)"}
+            </td>
+            <td className="text-right">
+              <Derived kind="pressure" name={o.point} scenario={flow.scenario}>
+                {format.bare(o.pressure, "pressure")}
+              </Derived>
+            </td>
+            <td className="text-right">{format.bare(o.needs, "pressure")}</td>
+            <td className="text-right">{format.bare(o.flow, "flow")}</td>
+          </Row>
+        ))}
+      </Table>
+    </section>
+  );
+}
+
+function Runs({ flow }: { flow: Flow }) {
+  const { job, plan } = useReadyJob();
+  const format = useFormat();
+  const reference = useReference();
+  const select = useJob((s) => s.select);
+  const selected = useJob((s) => s.selected);
+  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  return (
+    <section aria-label="Runs">
+      <Heading note={`limit ${format(plan.conditions.max_velocity, "velocity")}`}>Runs</Heading>
+      <Table
+        caption="Runs"
+        numbers={[2, 3, 4]}
+        head={["run and why", "size", format.unit("flow"), format.unit("velocity"), `loss, ${format.unit("head")}`]}
+      >
+        {plan.runs.map((r) => {
+          const choice = job.derived.sizes.choices[r.id];
+          const f = flow.runs[r.id];
+          const fast = f && f.velocity > plan.conditions.max_velocity * 1.0000001;
+          return (
+            <Row key={r.id} selected={selected === r.id}>
+              <td>
+                <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
+                  {name.get(r.a)} – {name.get(r.b)}
+                </Button>
+                <span className="block text-[12.5px] text-muted">{choice?.says}</span>
+              </td>
+              <td className="whitespace-nowrap">
+                <Derived kind="size" name={r.id} scenario={flow.scenario}>
+                  {reference.series.find((s) => s.id === choice?.series)?.short.split(" ")[0]} {choice?.size}
+                </Derived>
+              </td>
+              <td className="text-right">
+                {f ? (
+                  <Derived kind="flow" name={r.id} scenario={flow.scenario}>
+                    {format.bare(Math.abs(f.flow), "flow")}
+                  </Derived>
+                ) : (
+                  "–"
+                )}
+              </td>
+              <td className={`text-right ${fast ? "font-bold text-dry" : ""}`}>
+                {f ? (
+                  <Derived kind="velocity" name={r.id} scenario={flow.scenario}>
+                    {format.bare(f.velocity, "velocity")}
+                    {fast ? " fast" : ""}
+                  </Derived>
+                ) : (
+                  "–"
+                )}
+              </td>
+              <td className="text-right">
+                {f ? (
+                  <Derived kind="loss" name={r.id} scenario={flow.scenario}>
+                    {format.bare(f.loss, "head")}
+                  </Derived>
+                ) : (
+                  "–"
+                )}
+              </td>
+            </Row>
+          );
+        })}
+      </Table>
+    </section>
+  );
+}

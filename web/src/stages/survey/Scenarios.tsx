@@ -1,0 +1,41 @@
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { Button, Check } from "../../ui/parts";
+import { Words } from "../../ui/Typed";
+import { addScenario, changeScenario, isOutlet, removeScenario, toggleOpen } from "../planEdit";
+
+/** Which outlets are open at once; everything at once until the crew says otherwise. */
+export function Scenarios() {
+  const { plan } = useReadyJob();
+  const edit = useJob((s) => s.edit);
+  const outlets = plan.points.filter(isOutlet);
+  return (
+    <>
+      {!plan.scenarios.length && <p className="text-muted">Everything open at once, until you say otherwise.</p>}
+      {plan.scenarios.map((s) => (
+        <fieldset key={s.id} className="mb-2 border-b border-line pb-2">
+          <legend className="sr-only">{s.name}</legend>
+          <div className="flex items-end gap-2">
+            <Words
+              label="Name"
+              value={s.name}
+              onValue={(name) => edit((p) => changeScenario(p, s.id, { name }))}
+              className="grow"
+            />
+            <Button onClick={() => edit((p) => removeScenario(p, s.id))}>Remove</Button>
+          </div>
+          <div className="flex flex-wrap gap-x-4">
+            {outlets.map((o) => (
+              <Check
+                key={o.id}
+                label={o.name || o.id}
+                checked={s.open.includes(o.id)}
+                onChange={() => edit((p) => toggleOpen(p, s.id, o.id))}
+              />
+            ))}
+          </div>
+        </fieldset>
+      ))}
+      <Button onClick={() => edit((p) => addScenario(p, `Scenario ${p.scenarios.length + 1}`))}>Add a scenario</Button>
+    </>
+  );
+}

@@ -1,0 +1,45 @@
+import { useReference } from "../../app/context";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { Heading, Title } from "../../ui/parts";
+import { Cautions } from "../Cautions";
+import { Problems } from "../Problems";
+import { AddByTyping } from "./AddByTyping";
+import { Conditions } from "./Conditions";
+import { PointForm } from "./PointForm";
+import { RunForm } from "./RunForm";
+import { Scenarios } from "./Scenarios";
+import { PointsTable, RunsTable } from "./Tables";
+import { Tools } from "./Tools";
+
+/** Survey: what stands where, how the line runs, and the conditions it works in. */
+export function SurveySheet() {
+  const { job, plan } = useReadyJob();
+  const reference = useReference();
+  const selected = useJob((s) => s.selected);
+  const point = plan.points.find((p) => p.id === selected);
+  const run = plan.runs.find((r) => r.id === selected);
+  const kind = reference.kinds.find((k) => k.kind === point?.what.kind);
+  return (
+    <>
+      <Title note="Set down where water comes from and goes to; draw the pipe between.">Survey</Title>
+      <Tools />
+      {point && kind && <PointForm key={point.id} point={point} kind={kind} />}
+      {run && <RunForm key={run.id} run={run} />}
+      {!point && !run && (
+        <>
+          <Problems problems={job.derived.problems.filter((p) => p.severity !== "note")} />
+          <AddByTyping />
+          <Heading note={`${plan.points.length}`}>Points</Heading>
+          <PointsTable />
+          <Heading note={`${plan.runs.length}`}>Runs</Heading>
+          <RunsTable />
+          <Heading>What is open at once</Heading>
+          <Scenarios />
+          <Heading>Conditions</Heading>
+          <Conditions />
+          <Cautions cautions={job.derived.cautions} />
+        </>
+      )}
+    </>
+  );
+}

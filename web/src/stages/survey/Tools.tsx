@@ -1,0 +1,99 @@
+import type { KindName } from "../../api/types";
+import { useReference } from "../../app/context";
+import { useJob } from "../../app/jobStore";
+import { PointGlyph } from "../../drawing/glyphs";
+import { useTools } from "../../drawing/toolStore";
+import { Button, Check, Pick } from "../../ui/parts";
+
+const groups = [
+  ["source", "Water from"],
+  ["outlet", "Water to"],
+  ["device", "In the line"],
+  ["line", "Line"],
+] as const;
+
+/** The tools of the drawing: move, draw pipe, or a kind of point to set down; snapping; undo and redo. */
+export function Tools() {
+  const reference = useReference();
+  const { tool, take, snap, setSnap } = useTools();
+  const { undo, redo, done, undone } = useJob();
+  return (
+    <section aria-label="Drawing tools" className="border-b border-line pb-2">
+      <div className="flex flex-wrap gap-1.5">
+        <Button
+          aria-pressed={tool.kind === "select"}
+          tone={tool.kind === "select" ? "main" : "plain"}
+          onClick={() => take({ kind: "select" })}
+        >
+          Move
+        </Button>
+        <Button
+          aria-pressed={tool.kind === "pipe"}
+          tone={tool.kind === "pipe" ? "main" : "plain"}
+          onClick={() => take({ kind: "pipe", from: null })}
+        >
+          Draw pipe
+        </Button>
+        <span className="grow" />
+        <Button disabled={!done.length} onClick={undo}>
+          Undo
+        </Button>
+        <Button disabled={!undone.length} onClick={redo}>
+          Redo
+        </Button>
+      </div>
+      {groups.map(([role, title]) => (
+        <fieldset key={role} className="mt-2 flex flex-wrap items-center gap-1">
+          <legend className="float-left w-20 pt-1 text-[13px] text-muted">{title}</legend>
+          {reference.kinds
+            .filter((k) => k.role === role)
+            .map((k) => {
+              const on = tool.kind === "place" && tool.what === k.kind;
+              return (
+                <button
+                  key={k.kind}
+                  type="button"
+                  aria-pressed={on}
+                  className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
+                  onClick={() => take(on ? { kind: "select" } : { kind: "place", what: k.kind as KindName })}
+                >
+                  <svg width="22" height="22" viewBox="-17 -17 34 34" aria-hidden="true">
+                    <PointGlyph kind={k.kind as KindName} />
+                  </svg>
+                  {k.title}
+                </button>
+              );
+            })}
+        </fieldset>
+      ))}
+      <div className="mt-2 flex flex-wrap items-center gap-x-4">
+        <Check
+          label="45° from the last point"
+          checked={snap.angle}
+          onChange={(e) => setSnap({ angle: e.target.checked })}
+        />
+        <Pick
+          label="Snap to grid"
+          className="w-36"
+          options={[
+            ["0", "no grid"],
+            ["0.1", "0.1 m"],
+            ["0.25", "0.25 m"],
+            ["0.3048", "1 ft"],
+            ["0.5", "0.5 m"],
+            ["1", "1 m"],
+            ["5", "5 m"],
+          ]}
+          value={String(snap.grid ?? 0)}
+          onPick={(v) => setSnap({ grid: Number(v) || null })}
+        />
+      </div>
+      <p className="mt-1 text-[13px] text-muted" role="status">
+        {tool.kind === "pipe" &&
+          (tool.from ? "Click where the pipe goes on to; Esc ends it." : "Click where the pipe starts.")}
+        {tool.kind === "place" && "Click where it stands; on a pipe it goes into the line."}
+        {tool.kind === "select" && "Click to choose, drag to move. Keys: ?"}
+      </p>
+    </section>
+  );
+}

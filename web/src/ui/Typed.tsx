@@ -1,0 +1,98 @@
+import { useEffect, useId, useState } from "react";
+import { api, Refused } from "../api/client";
+import { useFormat } from "../app/context";
+
+type TypedProps = {
+  label: string;
+  quantity: string;
+  value: number | null;
+  onValue: (value: number) => void;
+  onClear?: () => void;
+  hint?: string;
+  className?: string;
+};
+
+/** A number as a crew types it, in any unit; the core reads it, and a word of help stands under it when it cannot. */
+export function Typed({ label, quantity, value, onValue, onClear, hint, className = "" }: TypedProps) {
+  const format = useFormat();
+  const id = useId();
+  const shown = value === null ? "" : format.bare(value, quantity);
+  const [text, setText] = useState(shown);
+  const [fault, setFault] = useState<string | null>(null);
+  useEffect(() => {
+    setText(shown);
+    setFault(null);
+  }, [shown]);
+
+  const commit = async () => {
+    if (text.trim() === shown) return;
+    if (!text.trim() && onClear) {
+      onClear();
+      return;
+    }
+    try {
+      const read = await api.read(text, quantity, format.system);
+      setFault(null);
+      onValue(read.value);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setFault(error.problem.detail);
+    }
+  };
+
+  return (
+    <div className={`flex min-w-0 flex-col ${className}`}>
+      <label htmlFor={id} className="text-[13px] text-muted">
+        {label}
+      </label>
+      <div className="flex items-center rounded-[4px] border border-line bg-panel focus-within:border-water">
+        <input
+          id={id}
+          value={text}
+          placeholder={hint}
+          inputMode="text"
+          autoComplete="off"
+          aria-invalid={fault !== null}
+          aria-describedby={fault ? `${id}-fault` : undefined}
+          className="min-h-[34px] w-full min-w-0 bg-transparent px-2 pointer-coarse:min-h-[42px]"
+          onChange={(e) => setText(e.target.value)}
+          onBlur={() => void commit()}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") void commit();
+            if (e.key === "Escape") {
+              setText(shown);
+              setFault(null);
+            }
+          }}
+        />
+        <span className="pr-2 text-[13px] text-muted">{format.unit(quantity)}</span>
+      </div>
+      {fault && (
+        <p id={`${id}-fault`} role="alert" className="mt-0.5 text-[13px] text-fault">
+          {fault}
+        </p>
+      )}
+    </div>
+  );
+}
+
+type WordsProps = { label: string; value: string; onValue: (value: string) => void; className?: string };
+
+/** A name or note, kept when the field is left. */
+export function Words({ label, value, onValue, className = "" }: WordsProps) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  return (
+    <label className={`flex min-w-0 flex-col text-[13px] text-muted ${className}`}>
+      {label}
+      <input
+        value={text}
+        maxLength={80}
+        className="min-h-[36px] min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => text !== value && onValue(text)}
+        onKeyDown={(e) => e.key === "Enter" && text !== value && onValue(text)}
+      />
+    </label>
+  );
+}

@@ -1,0 +1,130 @@
+import type { ComponentProps, ReactNode } from "react";
+
+/** Small parts that every sheet is made of. Rest props go to the element; state shows as data-*. */
+
+type ButtonProps = ComponentProps<"button"> & { tone?: "plain" | "main" | "dry" | "quiet"; big?: boolean };
+
+const tones = {
+  plain: "border border-line bg-panel text-ink hover:bg-paper",
+  main: "bg-water text-on-water hover:opacity-90 font-semibold",
+  dry: "border-2 border-dry bg-panel text-dry font-semibold hover:bg-dry-soft",
+  quiet: "text-water hover:underline",
+};
+
+export function Button({ tone = "plain", big = false, className = "", type = "button", ...rest }: ButtonProps) {
+  const size = big ? "min-h-[56px] text-lg px-4" : tone === "quiet" ? "min-h-[32px] px-1" : "min-h-[36px] px-3";
+  return (
+    <button
+      type={type}
+      data-tone={tone}
+      className={`inline-flex items-center justify-center gap-2 rounded-[4px] disabled:opacity-45 pointer-coarse:min-h-[44px] ${size} ${tones[tone]} ${className}`}
+      {...rest}
+    />
+  );
+}
+
+export function Heading({ children, note }: { children: ReactNode; note?: ReactNode }) {
+  return (
+    <div className="mt-5 mb-1.5 flex flex-wrap items-baseline justify-between gap-x-3">
+      <h2 className="text-[15px] font-bold">{children}</h2>
+      {note && <span className="text-[13px] text-muted">{note}</span>}
+    </div>
+  );
+}
+
+export function Title({ children, note }: { children: ReactNode; note?: ReactNode }) {
+  return (
+    <header className="mb-3">
+      <h1 className="text-xl leading-tight font-bold">{children}</h1>
+      {note && <p className="text-sm text-muted">{note}</p>}
+    </header>
+  );
+}
+
+type Tone = "ink" | "dry" | "curing" | "proved" | "water" | "fault";
+
+const boxes: Record<Tone, string> = {
+  ink: "bg-panel border-line",
+  dry: "bg-dry-soft border-dry",
+  curing: "bg-curing-soft border-curing",
+  proved: "bg-proved-soft border-proved",
+  water: "bg-water-soft border-water",
+  fault: "bg-panel border-fault",
+};
+
+export function Box({ tone = "ink", className = "", ...rest }: ComponentProps<"div"> & { tone?: Tone }) {
+  return <div data-tone={tone} className={`my-2 border-l-4 px-3 py-2 ${boxes[tone]} ${className}`} {...rest} />;
+}
+
+type TableProps = { head: ReactNode[]; children: ReactNode; caption: string; numbers?: readonly number[] };
+
+export function Table({ head, children, caption, numbers = [] }: TableProps) {
+  return (
+    <div className="overflow-x-auto">
+      <table className="w-full border-collapse text-[14px]">
+        <caption className="sr-only">{caption}</caption>
+        <thead>
+          <tr className="text-left text-[12.5px] text-muted">
+            {head.map((h, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a head does not move
+              <th
+                key={i}
+                scope="col"
+                className={`border-b border-line py-1 pr-3 font-normal last:pr-0 ${numbers.includes(i) ? "text-right" : ""}`}
+              >
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>{children}</tbody>
+      </table>
+    </div>
+  );
+}
+
+export function Row({ selected = false, className = "", ...rest }: ComponentProps<"tr"> & { selected?: boolean }) {
+  return (
+    <tr
+      data-selected={selected || undefined}
+      className={`border-b border-line align-top data-selected:bg-water-soft [&>td]:py-1.5 [&>td]:pr-3 [&>td:last-child]:pr-0 ${className}`}
+      {...rest}
+    />
+  );
+}
+
+export function Check({ label, className = "", ...rest }: ComponentProps<"input"> & { label: ReactNode }) {
+  return (
+    <label className={`inline-flex min-h-[32px] items-center gap-2 pointer-coarse:min-h-[44px] ${className}`}>
+      <input type="checkbox" className="size-4.5 accent-water" {...rest} />
+      <span>{label}</span>
+    </label>
+  );
+}
+
+type PickProps = Omit<ComponentProps<"select">, "onChange"> & {
+  label: string;
+  options: readonly (readonly [string, string])[];
+  onPick: (value: string) => void;
+  hideLabel?: boolean;
+};
+
+/** A native select: it opens as the phone's own wheel, and works by keyboard everywhere. */
+export function Pick({ label, options, onPick, hideLabel = false, className = "", ...rest }: PickProps) {
+  return (
+    <label className={`flex min-w-0 flex-col text-[13px] text-muted ${className}`}>
+      <span className={hideLabel ? "sr-only" : ""}>{label}</span>
+      <select
+        className="min-h-[36px] w-full min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        onChange={(e) => onPick(e.target.value)}
+        {...rest}
+      >
+        {options.map(([value, text]) => (
+          <option key={value} value={value}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
