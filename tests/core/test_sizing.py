@@ -47,6 +47,15 @@ class Selection(unittest.TestCase):
         choice = choose_sizes(plan, layout(plan), {}).choices["R1"]
         self.assertEqual((choice.size, choice.limit), ("1/2", "smallest"))
 
+    def test_more_pipe_is_no_answer_to_a_low_source(self) -> None:
+        """A tank 20 m up cannot give 3 bar: the sizes stay by velocity, and the problem says so."""
+        plan = tank_to_tap(30.0, tap={"flow": 2.5e-4, "needs": 300e3})
+        sizes = choose_sizes(plan, layout(plan), {})
+        self.assertEqual(sizes.choices["R1"].size, "1/2")
+        found = {p.code: p for p in sizes.problems}
+        self.assertEqual(found["source-too-low"].where, "B")
+        self.assertIn("tap B has 1.9", found["source-too-low"].says)
+
     def test_fixed_runs_are_checked_not_changed(self) -> None:
         """A run the crew fixed keeps its size; that it is too fast and starves the tap is said in place."""
         plan = tank_to_tap(60.0, tap={"flow": 1e-3}, runs_more=[{"series": "pvc40", "size": "1/2"}])
@@ -118,8 +127,8 @@ class Minimal(unittest.TestCase):
                 tried = solve_all(plan, lay, smaller, {})
                 worst = min(o.margin for f in tried.values() for o in f.outlets.values())
                 fastest = max(r.velocity for f in tried.values() for r in f.runs.values())
-                linked = len(lay.at[plan.runs[0].b]) == 2
-                self.assertTrue(worst < -1.0 or fastest > limit or linked, f"{run} could be smaller")
+                if run not in (plan.runs[-1].id, plan.runs[-2].id):  # those two are one reach, sized as one
+                    self.assertTrue(worst < -1.0 or fastest > limit, f"{run} could be smaller")
 
     def test_emitters_pass_what_their_law_says(self) -> None:
         """Q = k·p^x holds at the pressure found, riser and all."""

@@ -41,7 +41,10 @@ class TestRecord:
 
 @dataclass(frozen=True, slots=True)
 class SectionState:
-    """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests."""
+    """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
+
+    `buried` is whether anyone has covered it, proved or not; `overrides` are the reasons given on the way.
+    """
 
     section: str
     unmade: tuple[str, ...]
@@ -52,6 +55,7 @@ class SectionState:
     pressurise: Gate
     bury: Gate
     tests: tuple[TestRecord, ...]
+    overrides: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,8 +93,9 @@ def _section(section: Section, states: dict[str, JointState], events: list[Event
         if e.kind == "tested" and e.section == section.id
     )
     return SectionState(
-        section.id, unmade, dry, curing, proved, bool(mine) and all(s.state == "buried" for s in mine),
+        section.id, unmade, dry, curing, proved, any(e.kind == "buried" and e.section == section.id for e in events),
         _pressurise(mine, unmade, curing), _bury(mine, proved, tests), tests,
+        tuple(e.override for e in events if e.section == section.id and e.override),
     )  # fmt: skip
 
 

@@ -123,6 +123,25 @@ class _Search:
             flows = self.grow_for_velocity() if any(self._too_fast(r, flows, self.at[r]) for r in self.free) else flows
         return flows
 
+    def beyond_any_pipe(self) -> list[Problem]:
+        """The outlets that would be short even with the largest pipe everywhere: more pipe is no answer there."""
+        if not self.free or self._shortest(self.solve()) is None:
+            return []
+        kept, self.at = self.at, {r: len(o) - 1 for r, o in self.options.items()}
+        largest, self.at = self.solve(), kept
+        found = []
+        for flow in largest.values():
+            for o in flow.outlets.values():
+                if o.margin < -1.0:
+                    name, best = label(self.plan.point(o.point)), show(max(o.pressure, 0.0), "pressure", self.plan.units)
+                    says = (
+                        f"{flow.name}: with the largest pipe wherever the size is open, {name} has {best}; sizes go by velocity."
+                    )
+                    found.append(
+                        Problem("source-too-low", "warn", o.point, says, "Raise the source, open fewer at once, or ask for less.")
+                    )
+        return found
+
     def _shortest(self, flows: dict[str, Flow]) -> tuple[str, str] | None:
         short = [(o.margin, s, o.point) for s, f in flows.items() for o in f.outlets.values() if o.margin < -1.0]
         return min(short)[1:] if short else None
@@ -196,14 +215,17 @@ def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float]) -> Sizes:
     `minor` is the sum of loss coefficients K of each run. What cannot be met is a `Problem` with the run or outlet.
     """
     search = _Search(plan, lay, minor)
-    flows = search.grow_for_pressure(search.grow_for_velocity())
+    flows = search.grow_for_velocity()
+    hopeless = search.beyond_any_pipe()
+    if not hopeless:
+        flows = search.grow_for_pressure(flows)
     flows, why = search.shrink(flows)
     choices = {}
     for run in plan.runs:
         item = search.options[run.id][search.at[run.id]]
         reason, says, scenario = why.get(run.id, ("fixed", "chosen by the crew", None))
         choices[run.id] = Choice(run.id, item.series, item.size, reason, says, scenario)
-    problems = [*_velocity_problems(search, flows), *rating_problems(plan, lay, search.pipes())]
+    problems = [*_velocity_problems(search, flows), *rating_problems(plan, lay, search.pipes()), *hopeless]
     for flow in flows.values():
         problems += flow.problems
     return Sizes(choices, {s: replace(f, problems=()) for s, f in flows.items()}, tuple(problems))

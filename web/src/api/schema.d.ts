@@ -1456,6 +1456,8 @@ export interface components {
         /**
          * SectionState
          * @description A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
+         *
+         *     `buried` is whether anyone has covered it, proved or not; `overrides` are the reasons given on the way.
          */
         SectionState: {
             /** Buried */
@@ -1465,6 +1467,8 @@ export interface components {
             curing: string[];
             /** Dry */
             dry: string[];
+            /** Overrides */
+            overrides: string[];
             pressurise: components["schemas"]["Gate"];
             /** Proved */
             proved: boolean;

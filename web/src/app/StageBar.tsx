@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import { Link } from "wouter";
 import { progress, type Stage, stages } from "../drawing/dress";
 import { useReadyJob } from "./jobStore";
@@ -15,10 +16,15 @@ const names: Record<Stage, string> = {
 /** The stages as a length of pipe with couplings between; each fills as it is done. */
 export function StageBar({ stage }: { stage: Stage }) {
   const { job, plan } = useReadyJob();
+  const bar = useRef<HTMLOListElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the stage is what moves the bar
+  useEffect(() => {
+    bar.current?.querySelector('[aria-current="step"]')?.scrollIntoView({ inline: "center", block: "nearest" });
+  }, [stage]);
   const done = progress(job.derived, job.readiness, plan);
   return (
     <nav aria-label="Stages" className="px-2 pt-2 lg:px-5">
-      <ol className="flex items-center overflow-x-auto py-1">
+      <ol ref={bar} className="flex items-center overflow-x-auto py-1">
         {stages.map((s, i) => (
           <li key={s} className="flex min-w-[4.600rem] flex-1 items-center">
             {i > 0 && (

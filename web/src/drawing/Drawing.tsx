@@ -19,8 +19,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const selected = useJob((s) => s.selected);
   const { tool, cursor } = useTools();
   const frame = useRef<HTMLDivElement>(null);
-  const key = edited.points.length ? job.id : `${job.id} empty`;
-  const { view, fitAll, zoomBy, panBy } = useView(frame, edited.points, key.endsWith("empty") ? key : job.id);
+  const { view, fitAll, zoomBy, panBy } = useView(frame, edited.points, job.id);
   const hands = useDrawing({ view, editable: stage === "survey", panBy, zoomBy });
   const { lifted } = hands;
   const plan = useMemo(() => {
@@ -56,7 +55,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
     const middles: Label[] = segments.flatMap((s) => {
       const text = wear.runs.get(s.id);
       const long = Math.hypot(s.b.x - s.a.x, s.b.y - s.a.y) > 46;
-      return text && long
+      return text && (long || text.must)
         ? [
             {
               key: s.id,
@@ -64,6 +63,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
               reach: 9,
               lines: text.lines,
               tone: text.tone,
+              must: text.must,
             },
           ]
         : [];

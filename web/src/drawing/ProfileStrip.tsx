@@ -64,7 +64,7 @@ function Chart({ points }: { points: readonly ProfilePoint[] }) {
     return () => watch.disconnect();
   }, []);
   const { w, h } = size;
-  const pad = { l: 52, r: 14, t: 8, b: 20 };
+  const pad = { l: 52, r: 14, t: 22, b: 20 };
   const length = points.at(-1)?.distance || 1;
   const graded = points.every((p) => p.grade !== null);
   const levels = points.flatMap((p) => [p.ground, p.pipe, ...(p.grade === null ? [] : [p.grade])]);
@@ -83,7 +83,10 @@ function Chart({ points }: { points: readonly ProfilePoint[] }) {
     return found;
   };
   return (
-    <div ref={frame} className="min-h-0 flex-1">
+    <div ref={frame} className="relative min-h-0 flex-1">
+      <p className="absolute top-0 left-14 text-[12px] text-muted">
+        distance in {format.unit("length")}, heights ×{(sy / sx).toFixed(sy / sx < 3 ? 1 : 0)}
+      </p>
       {w > 80 && h > 40 && (
         <svg
           width={w}
@@ -144,9 +147,6 @@ function Chart({ points }: { points: readonly ProfilePoint[] }) {
               {t}
             </text>
           ))}
-          <text x={pad.l + 6} y={pad.t + 22} fontSize={11.5} fill="var(--color-muted)">
-            distance in {format.unit("length")}, heights ×{(sy / sx).toFixed(sy / sx < 3 ? 1 : 0)}
-          </text>
         </svg>
       )}
     </div>

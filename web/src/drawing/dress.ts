@@ -9,7 +9,7 @@ export const stages: readonly Stage[] = ["survey", "size", "join", "cut", "make"
 
 export type Dress = {
   points: Map<string, { lines: string[]; tone?: string; must?: boolean }>;
-  runs: Map<string, { lines: string[]; tone?: string }>;
+  runs: Map<string, { lines: string[]; tone?: string; must?: boolean }>;
   joints: boolean;
 };
 
@@ -56,7 +56,7 @@ export function dress(
         tone: fast ? "var(--color-dry)" : undefined,
       });
     }
-    if (stage === "join") runs.set(r.id, { lines: [pipe] });
+    if (stage === "join" && pipe) runs.set(r.id, { lines: [pipe] });
   }
   if (stage === "cut")
     for (const piece of derived.cuts.pieces)
@@ -65,11 +65,13 @@ export function dress(
     derived.sections.forEach((s, i) => {
       const state = readiness.sections[s.id];
       const word = !state ? "" : state.buried ? "buried" : state.proved ? "proved" : "not proved";
-      const middle = s.runs[Math.floor(s.runs.length / 2)];
+      const length = (r: string) => derived.layout.lines[r]?.length ?? 0;
+      const middle = s.runs.reduce((a, b) => (length(b) > length(a) ? b : a), s.runs[0] ?? "");
       if (middle)
         runs.set(middle, {
           lines: [`${String.fromCharCode(65 + i)}: ${word}`],
           tone: state?.proved ? "var(--color-proved)" : "var(--color-dry)",
+          must: true,
         });
     });
   return { points, runs, joints: stage === "join" || stage === "make" || stage === "prove" || stage === "keep" };

@@ -17,7 +17,8 @@ export const toWorld = (v: View, p: Spot): Spot => ({
 });
 
 /** The view that shows every point with a margin in pixels. */
-export function fit(points: readonly Spot[], w: number, h: number, margin = 70): View {
+export function fit(points: readonly Spot[], w: number, h: number): View {
+  const margin = Math.min(70, w * 0.11);
   if (!points.length) return { scale: 12, cx: 20, cy: 14, w, h };
   const xs = points.map((p) => p.x);
   const ys = points.map((p) => p.y);

@@ -1,4 +1,4 @@
-import type { ComponentProps, ReactNode } from "react";
+import { type ComponentProps, type ReactNode, useId } from "react";
 
 /** Small parts that every sheet is made of. Rest props go to the element; state shows as data-*. */
 
@@ -66,8 +66,8 @@ export function Table({ head, children, caption, numbers = [] }: TableProps) {
         <thead>
           <tr className="text-left text-[12.5px] text-muted">
             {head.map((h, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a head does not move
               <th
+                // biome-ignore lint/suspicious/noArrayIndexKey: a head does not move
                 key={i}
                 scope="col"
                 className={`border-b border-line py-1 pr-3 font-normal last:pr-0 ${numbers.includes(i) ? "text-right" : ""}`}
@@ -111,10 +111,14 @@ type PickProps = Omit<ComponentProps<"select">, "onChange"> & {
 
 /** A native select: it opens as the phone's own wheel, and works by keyboard everywhere. */
 export function Pick({ label, options, onPick, hideLabel = false, className = "", ...rest }: PickProps) {
+  const id = useId();
   return (
-    <label className={`flex min-w-0 flex-col text-[13px] text-muted ${className}`}>
-      <span className={hideLabel ? "sr-only" : ""}>{label}</span>
+    <div className={`flex min-w-0 flex-col text-[13px] text-muted ${className}`}>
+      <label htmlFor={id} className={hideLabel ? "sr-only" : ""}>
+        {label}
+      </label>
       <select
+        id={id}
         className="min-h-[36px] w-full min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
         onChange={(e) => onPick(e.target.value)}
         {...rest}
@@ -125,6 +129,6 @@ export function Pick({ label, options, onPick, hideLabel = false, className = ""
           </option>
         ))}
       </select>
-    </label>
+    </div>
   );
 }

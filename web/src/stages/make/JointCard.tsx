@@ -104,14 +104,6 @@ export function JointCard({ joint, why, now, onMove }: CardProps) {
             <b>Wrong:</b> {current.wrong}
           </p>
           {current.timer > 0 && <HoldTimer seconds={current.timer} word="the taper pushes back" />}
-          <div className="mt-2 grid grid-cols-2 gap-2">
-            <Button big disabled={step === 0} onClick={() => setStep(step - 1)}>
-              Back
-            </Button>
-            <Button big disabled={step >= steps.length - 1} onClick={() => setStep(step + 1)}>
-              Next step
-            </Button>
-          </div>
         </div>
       )}
       {query.isError && <p className="text-fault">{query.error.message}</p>}
@@ -120,12 +112,20 @@ export function JointCard({ joint, why, now, onMove }: CardProps) {
           <b>{fault.detail}</b> {fault.mend}
         </Box>
       )}
-      <div className="mt-3 grid gap-2">
-        {!made && (
-          <Button big tone="main" onClick={() => void record("made", false)}>
+      {!made && (
+        <div className="sticky bottom-0 z-10 -mx-4 mt-3 grid grid-cols-2 gap-2 border-t border-line bg-panel px-4 py-2">
+          <Button big disabled={step === 0} onClick={() => setStep(step - 1)}>
+            Back
+          </Button>
+          <Button big disabled={step >= steps.length - 1} onClick={() => setStep(step + 1)}>
+            Next step
+          </Button>
+          <Button big tone="main" className="col-span-2" onClick={() => void record("made", false)}>
             Made, and it looks right
           </Button>
-        )}
+        </div>
+      )}
+      <div className="mt-3 grid gap-2">
         {state.state === "planned" && (
           <Button big onClick={() => void record("dry_fitted", true)}>
             Only dry-fitted

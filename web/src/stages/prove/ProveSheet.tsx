@@ -39,7 +39,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
   if (!state) return null;
   const ready = !state.pressurise.open && from !== null && from <= now && !state.unmade.length;
   if (ready) void refresh();
-  const tone = state.buried || state.proved ? "proved" : state.unmade.length ? "dry" : "curing";
+  const tone = state.proved ? "proved" : state.buried ? "fault" : state.unmade.length ? "dry" : "curing";
   const heads = plan.points.some(
     (p) => p.what.kind === "sprinkler" && section.joints.some((j) => j.startsWith(`${p.id}.`)),
   );
@@ -57,7 +57,9 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
       <Box tone={tone}>
         <p className="font-bold">
           {state.buried
-            ? "Proved and buried"
+            ? state.proved
+              ? "Proved and buried"
+              : "Buried without proof"
             : state.proved
               ? "Proved: may be buried"
               : state.pressurise.open
@@ -85,10 +87,14 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
           <b className={t.passed ? "text-proved" : "text-fault"}>{t.passed ? "Passed" : "Failed"}</b>:{" "}
           {format(t.pressure, "pressure")}, {clockTime(t.at)}
           {t.ended ? ` for ${wait(t.ended - t.at)}` : ""}, {t.by}. {t.note}
-          {t.override && <span className="block text-dry">Gate overridden: {t.override}</span>}
         </p>
       ))}
       <TestForm section={section} gate={state.pressurise} />
+      {state.overrides.map((o) => (
+        <p key={o} className="mt-1 text-dry">
+          Went on all the same: {o}
+        </p>
+      ))}
       {!state.buried && <BuryForm section={section} gate={state.bury} />}
     </section>
   );

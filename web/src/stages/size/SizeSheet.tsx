@@ -14,6 +14,7 @@ const codes = [
   "not-settled",
   "pump-off-curve",
   "no-source",
+  "source-too-low",
   "outlet-without-source",
   "sizes-not-settled",
 ];

@@ -1,0 +1,163 @@
+"""Drawing a line from nothing, by pointer and by keyboard alone."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.web.base import Browsing
+
+
+class FromEmpty(Browsing):
+    """An empty job becomes a sized, joined, cut line."""
+
+    def start(self, name: str) -> None:
+        """Start an empty job from the home page."""
+        self.page.goto("/")
+        self.page.get_by_label("Name").fill(name)
+        self.page.get_by_role("button", name="Start").click()
+        expect(self.page.get_by_role("heading", name="Survey")).to_be_visible()
+        expect(self.page.get_by_text("Nothing is drawn yet.")).to_be_visible()
+
+    def test_source_run_and_three_sprinklers(self) -> None:
+        """Set down a well pump, draw a pipe with a corner, put three sprinklers on it, and read the parts list."""
+        page = self.page
+        self.start("Lawn")
+        page.get_by_role("button", name="Well pump").click()
+        self.click_drawing(-240, 96)
+        page.get_by_role("button", name="Draw pipe").click()
+        self.click_drawing(-240, 96)
+        self.click_drawing(0, 96)
+        self.click_drawing(0, -96)
+        self.click_drawing(240, -96)
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Sprinkler").click()
+        for dx, dy in ((-120, 96), (120, -96), (240, -96)):
+            self.click_drawing(dx, dy)
+        page.get_by_role("link", name="Join").click()
+        page.get_by_role("button", name="All parts").click()
+        parts = page.get_by_role("region", name="Parts list")
+        corner = re.compile("PVC elbow 90° .* socket × 1/2 female thread")
+        expect(parts.get_by_role("row").filter(has_text=corner)).to_be_visible()
+        expect(page.get_by_text(re.compile("^saved, no"))).to_be_visible()
+        text = parts.inner_text()
+        self.assertRegex(text, r"PVC cement, medium body")
+        risers = re.findall(r"^(\d+)\s+Threaded riser 1/2", text, re.M)
+        self.assertEqual(sum(int(n) for n in risers), 3, text)
+        tees = re.findall(r"^(\d+)\s+PVC tee .* 1/2 female thread", text, re.M)
+        self.assertEqual(sum(int(n) for n in tees), 2, text)
+        self.assertRegex(text, r"1\s+PVC elbow 90° .* socket × 1/2 female thread")
+        page.get_by_role("link", name="Size").click()
+        outlets = page.get_by_role("region", name="Outlets")
+        expect(outlets.get_by_role("row").filter(has_text="Sprinkler 3")).to_be_visible()
+        expect(outlets.get_by_text("The worst placed is")).to_be_visible()
+
+    def test_undo_and_redo(self) -> None:
+        """Three steps go back one by one and come again."""
+        page = self.page
+        self.start("Undone")
+        page.get_by_role("button", name="Tap", exact=True).click()
+        for dx in (-120, 0, 120):
+            self.click_drawing(dx, 0)
+        drawing = page.get_by_role("application")
+        expect(drawing).to_have_attribute("aria-label", re.compile("3 points"))
+        page.get_by_role("button", name="Undo").click()
+        page.keyboard.press("Control+z")
+        expect(drawing).to_have_attribute("aria-label", re.compile("1 points"))
+        page.keyboard.press("Control+Shift+z")
+        page.get_by_role("button", name="Redo").click()
+        expect(drawing).to_have_attribute("aria-label", re.compile("3 points"))
+        page.get_by_role("button", name="Back to the list").click()
+        expect(page.get_by_text("No source reaches Tap 1.")).to_be_visible()
+
+    def test_keyboard_alone(self) -> None:
+        """With no pointer: a source, a run and a tap; sized, and its joints read."""
+        page = self.page
+        page.goto("/")
+        page.get_by_label("Name").focus()
+        page.keyboard.type("Keys only")
+        page.keyboard.press("Enter")
+        tools = page.get_by_role("region", name="Drawing tools")
+        expect(tools).to_be_visible()
+        drawing = page.get_by_role("application")
+        tools.get_by_role("button", name="Tank or pond").focus()
+        page.keyboard.press("Enter")
+        drawing.focus()
+        page.keyboard.press("Enter")
+        expect(drawing).to_have_attribute("aria-label", re.compile("1 points"))
+        tools.get_by_role("button", name="Tap", exact=True).focus()
+        page.keyboard.press("Enter")
+        drawing.focus()
+        for key in ("Shift+ArrowRight", "ArrowRight", "ArrowRight", "Enter"):
+            page.keyboard.press(key)
+        expect(drawing).to_have_attribute("aria-label", re.compile("2 points"))
+        page.keyboard.press("p")
+        page.keyboard.press("Enter")
+        for key in ("Shift+ArrowLeft", "ArrowLeft", "ArrowLeft", "Enter", "Escape", "Escape"):
+            page.keyboard.press(key)
+        expect(drawing).to_have_attribute("aria-label", re.compile("2 points, 1 runs"))
+        page.keyboard.press("2")
+        expect(page.get_by_role("region", name="Outlets").get_by_role("row").filter(has_text="Tap 1")).to_be_visible()
+        page.keyboard.press("3")
+        expect(page.get_by_role("heading", name="Join", exact=True)).to_be_visible()
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+
+    def test_typed_coordinates_and_bad_numbers(self) -> None:
+        """Points and runs by typing, in any unit; words for a number get help beside the field and change nothing."""
+        page = self.page
+        self.start("Typed")
+        page.get_by_text("Type it instead").click()
+        page.get_by_role("button", name="Add point").click()
+        page.get_by_label("New point").select_option("tap")
+        page.get_by_label("East").fill("30 ft")
+        page.get_by_label("East").press("Enter")
+        expect(page.get_by_label("East")).to_have_value("9.14")
+        page.get_by_role("button", name="Add point").click()
+        page.get_by_role("button", name="Add run").click()
+        expect(page.get_by_role("table", name="Runs").get_by_role("row").filter(has_text="9.14")).to_be_visible()
+        page.get_by_role("table", name="Points").get_by_role("button", name="Tap 1").click()
+        page.get_by_label("Ground level").fill("high up")
+        page.get_by_label("Ground level").press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("type a number such as 12 m")
+        self.saved(4)
+
+
+class Editing(Browsing):
+    """Moving, splitting and deleting on the demo."""
+
+    def test_split_move_and_delete(self) -> None:
+        """A run splits in the middle, the new point moves by keys, and deleting it makes one run again."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_role("table", name="Runs").get_by_role("button", name="Pump house valve – Pitch tee").click()
+        page.get_by_role("button", name="Split in the middle").click()
+        self.saved(2)
+        plan = self.api("GET", f"/jobs/{job}")["plan"]
+        self.assertEqual((len(plan["points"]), len(plan["runs"])), (21, 21))
+        page.get_by_role("application").focus()
+        page.keyboard.press("Alt+ArrowUp")
+        self.saved(3)
+        page.keyboard.press("Delete")
+        self.saved(4)
+        plan = self.api("GET", f"/jobs/{job}")["plan"]
+        self.assertEqual((len(plan["points"]), len(plan["runs"])), (20, 20))
+
+    def test_dragging_a_point(self) -> None:
+        """A point pulled by the pointer lands on the grid, and its runs follow."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        mark = page.locator('[data-point="T2"]').bounding_box()
+        assert mark is not None
+        x, y = mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 5, y + 30, steps=4)
+        page.mouse.up()
+        self.saved(2)
+        moved = next(p for p in self.api("GET", f"/jobs/{job}")["plan"]["points"] if p["id"] == "T2")
+        self.assertLess(moved["y"], 3)
+        self.assertEqual(moved["y"], round(moved["y"]))

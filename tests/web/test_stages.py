@@ -1,0 +1,244 @@
+"""The stages on the demo job: what a crew reads and does in each."""
+
+import json
+import re
+
+from playwright.sync_api import expect
+
+from tests.web.base import Browsing
+
+
+class Reading(Browsing):
+    """Size to Keep."""
+
+    def test_working_opens_on_focus(self) -> None:
+        """Focus on a derived number shows its formula, inputs and source."""
+        page = self.page
+        self.open("thistledown", "size")
+        row = page.get_by_role("region", name="Runs").get_by_role("row").filter(has_text="Pump house valve – Pitch tee")
+        row.get_by_role("button").last.focus()
+        page.keyboard.press("Enter")
+        note = page.get_by_role("note", name=re.compile("Working of Head lost"))
+        expect(note).to_contain_text("10.67 L Q^1.852")
+        expect(note).to_contain_text("Crane TP-410")
+
+    def test_switching_units(self) -> None:
+        """US units at a click, everywhere; back again, and no stored value has changed."""
+        page = self.page
+        job = self.fresh_demo()
+        before = self.api("GET", f"/jobs/{job}")["plan"]
+        self.open(job, "size")
+        expect(page.get_by_role("region", name="Outlets").get_by_text("bar").first).to_be_visible()
+        page.get_by_role("button", name="Units: metric; switch").click()
+        expect(page.get_by_role("region", name="Outlets").get_by_text("psi").first).to_be_visible()
+        self.saved(2)
+        page.get_by_role("link", name="Cut").click()
+        expect(page.get_by_role("region", name="Worksheet")).to_contain_text(re.compile(r"\d+ ft \d+-\d+/\d+ in"))
+        page.get_by_role("button", name="Units: US; switch").click()
+        self.saved(3)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"], before)
+
+    def test_scenario_changes_what_is_shown(self) -> None:
+        """Choosing what is open changes the outlets listed and the profile's name."""
+        page = self.page
+        self.open("thistledown", "size")
+        page.get_by_label("Scenario").select_option("taps")
+        expect(page.get_by_role("region", name="Outlets").get_by_role("row").filter(has_text="Tap 2")).to_be_visible()
+        expect(page.get_by_role("region", name="Long section")).to_contain_text("Both taps")
+
+    def test_measured_fitting(self) -> None:
+        """A measure typed once changes every piece at that fitting."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "cut")
+        sheet = page.get_by_role("region", name="Worksheet")
+        piece = sheet.get_by_role("row").filter(has_text="North-east corner – South-east corner")
+        expect(piece).to_contain_text("13976 mm")
+        measured = page.get_by_role("region", name="Measured fittings")
+        measured.get_by_label("Fitting", exact=True).select_option("pvc-elbow-90-1")
+        measured.get_by_label("Centre to stop").fill("31 mm")
+        measured.get_by_label("Centre to stop").press("Enter")
+        self.saved(2)
+        expect(piece).not_to_contain_text("13976 mm")
+
+    def test_every_stage_opens_without_a_fault(self) -> None:
+        """All seven stages show their sheet, in both themes."""
+        for stage in ("survey", "size", "join", "cut", "make", "prove", "keep"):
+            self.open("thistledown", stage)
+            expect(self.page.get_by_role("link", name=re.compile(stage, re.I), exact=False).first).to_have_attribute(
+                "aria-current", re.compile("step")
+            ) if stage == "survey" else None
+            expect(self.page.get_by_role("region", name="Worksheet").get_by_role("heading").first).to_be_visible()
+        self.page.get_by_role("button", name="Theme: light; switch").click()
+        expect(self.page.locator("html")).to_have_attribute("data-theme", "dark")
+
+    def test_files_can_be_taken_along(self) -> None:
+        """The job downloads as JSON that holds the plan; the sheet opens with what is dry first."""
+        page = self.page
+        self.open("thistledown", "keep")
+        with page.expect_download() as download:
+            page.get_by_role("link", name="Whole job, JSON").click()
+        text = download.value.path().read_text("utf-8")
+        self.assertEqual(json.loads(text)["format"], "hydrarch/job/1")
+        with page.expect_popup() as popup:
+            page.get_by_role("link", name="Sheet to print").click()
+        expect(popup.value.locator(".first")).to_contain_text("DRY, not made")
+
+
+class Making(Browsing):
+    """Joints made, clocks running, gates shut."""
+
+    def test_made_shows_the_cure_clock(self) -> None:
+        """The next joint marked made starts its clock; gone wrong, it is planned again."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "make")
+        card = page.get_by_role("region", name="The joint in hand")
+        expect(card).to_contain_text("dry, not made")
+        card.get_by_role("button", name="Next step").click()
+        expect(card).to_contain_text("Step 2 of 9")
+        card.get_by_role("button", name="Made, and it looks right").click()
+        page.get_by_label("Show", exact=True).select_option("all")
+        page.get_by_role("button", name=re.compile("setting: do not touch")).first.click()
+        expect(card.get_by_test_id("cure-clock")).to_have_text(re.compile(r"(29|30) min \d\d s"))
+        expect(card).to_contain_text("Do not touch for")
+        card.get_by_role("button", name="It went wrong").click()
+        expect(card).to_contain_text("planned")
+
+    def test_gate_asks_for_a_reason_and_keeps_it(self) -> None:
+        """Burying what is not proved is refused in words; with a reason it is done, and the reason stands there."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "prove")
+        section = page.get_by_role("region", name="Section B")
+        section.get_by_text("Bury it", exact=True).click()
+        section.get_by_role("button", name="Buried").click()
+        expect(section.get_by_role("alert")).to_contain_text("not proved by a test")
+        section.get_by_label("Reason to bury all the same (kept)").fill("storm coming, trench filling")
+        section.get_by_label("Reason to bury all the same (kept)").press("Enter")
+        section.get_by_role("button", name="Buried").click()
+        expect(section).to_contain_text("Buried without proof")
+        expect(section).to_contain_text("Went on all the same: storm coming")
+        states = self.api("GET", f"/jobs/{job}/readiness")["joints"]
+        self.assertIn("storm coming, trench filling", states["J1.R3.1"]["overrides"])
+
+    def test_a_test_is_entered_and_proves(self) -> None:
+        """A proved section shows its test; a failed one on another says so."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "prove")
+        section = page.get_by_role("region", name="Section A")
+        expect(section).to_contain_text("Proved: may be buried")
+        section.get_by_text("Enter a test").click()
+        section.get_by_role("button", name="It failed").click()
+        expect(section).to_contain_text("Failed")
+
+    def test_no_signal(self) -> None:
+        """What is done without signal is kept, shown, and sent when it comes back."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "make")
+        card = page.get_by_role("region", name="The joint in hand")
+        expect(card.get_by_role("button", name="Next step")).to_be_visible()
+        self.context.set_offline(True)
+        card.get_by_role("button", name="Made, and it looks right").click()
+        expect(page.get_by_text("no signal, 1 kept here")).to_be_visible()
+        self.context.set_offline(False)
+        expect(page.get_by_text("no signal, 1 kept here")).to_have_count(0)
+        states = [s["state"] for s in self.api("GET", f"/jobs/{job}/readiness")["joints"].values()]
+        self.assertEqual(states.count("dry"), 4)
+
+
+class Together(Browsing):
+    """Two people on one job."""
+
+    def test_clash_shows_both_sides(self) -> None:
+        """Someone else saves in between: both sides are shown; mine is kept on top of theirs."""
+        page = self.page
+        job = self.fresh_demo()
+        page.route("**/live", lambda route: route.abort())
+        self.open(job, "keep")
+        whole = self.api("GET", f"/jobs/{job}")
+        self.api("PUT", f"/jobs/{job}/plan", json={"revision": 1, "plan": {**whole["plan"], "name": "Theirs"}})
+        page.get_by_label("Name of the job").fill("Mine")
+        page.get_by_label("Name of the job").press("Enter")
+        dialog = page.get_by_role("dialog", name="Someone saved before you")
+        expect(dialog).to_contain_text("Yours")
+        dialog.get_by_role("button", name="Keep mine").click()
+        self.saved(3)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["name"], "Mine")
+
+    def test_news_arrives(self) -> None:
+        """A joint made on another phone shows here without reloading."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "keep")
+        expect(page.get_by_role("link", name="5 dry joints")).to_be_visible()
+        ready = self.api("GET", f"/jobs/{job}/readiness")
+        joint = next(j for j, s in ready["joints"].items() if s["state"] == "dry")
+        told = {
+            "id": "0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10",
+            "kind": "made",
+            "at": ready["now"],
+            "by": "Rowan",
+            "joints": [joint],
+        }
+        self.api("POST", f"/jobs/{job}/events", json=[told])
+        expect(page.get_by_role("link", name="4 dry joints")).to_be_visible()
+
+
+class BadFiles(Browsing):
+    """Files that are no jobs."""
+
+    def test_broken_file_says_where(self) -> None:
+        """A broken job file is refused on the page with the place and the mend, and no job appears."""
+        page = self.page
+        page.goto("/")
+        expect(page.get_by_role("link", name=re.compile("Thistledown Camp")).first).to_be_visible()
+        jobs = page.get_by_role("link", name=re.compile("points"))
+        count = jobs.count()
+        whole = self.api("GET", "/jobs/thistledown/export")
+        whole["plan"]["runs"][2]["b"] = "Nowhere"
+        files = {
+            "broken.json": (json.dumps(whole), "which is not on the drawing"),
+            "notes.json": ("milk, eggs", "not a JSON file"),
+            "other.json": ('{"format": "shopping"}', "not a Hydrarch job"),
+        }
+        for name, (text, says) in files.items():
+            page.get_by_label("Job file").set_input_files({"name": name, "mimeType": "application/json", "buffer": text.encode()})
+            expect(page.get_by_role("alert")).to_contain_text(says)
+        self.assertEqual(jobs.count(), count)
+
+    def test_unknown_addresses(self) -> None:
+        """A job that is not there, and a page that is not there, lead back to the list."""
+        self.page.goto("/job/nothing/survey")
+        expect(self.page.get_by_role("alert")).to_contain_text("there is no job nothing")
+        self.page.goto("/somewhere/else")
+        self.page.get_by_role("link", name="Go to the list of jobs").click()
+        expect(self.page.get_by_role("heading", name="Hydrarch")).to_be_visible()
+
+
+class Phone(Browsing):
+    """A phone in the trench."""
+
+    viewport = (390, 844)
+    phone = True
+
+    def test_one_joint_at_a_time(self) -> None:
+        """The sheet leads, the drawing is a tap away, targets are 44 px or more, nothing scrolls sideways."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "make")
+        card = page.get_by_role("region", name="The joint in hand")
+        for button in card.get_by_role("button").all():
+            box = button.bounding_box()
+            assert box is not None
+            self.assertGreaterEqual(box["height"], 44)
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
+        page.get_by_role("button", name="Drawing", exact=True).tap()
+        expect(page.get_by_role("application")).to_be_visible()
+        page.get_by_role("button", name="Sheet", exact=True).tap()
+        card.get_by_role("button", name="Only dry-fitted").or_(
+            card.get_by_role("button", name="Made, and it looks right")
+        ).first.tap()
+        expect(page.get_by_role("progressbar", name="Joints made")).to_have_attribute("aria-valuenow", re.compile("^(39|40)$"))
