@@ -1,0 +1,1 @@
+"""Speed and scale, each printed as a ratio measured in one run."""

@@ -144,11 +144,12 @@ class Files(WithClient):
             **whole,
             "plan": {**whole["plan"], "points": [{"id": "A", "x": "q", "y": 1, "what": {"kind": "tap", "flow": -1}}]},
         }
-        for text, says in [
+        cases: list[tuple[str | bytes, str]] = [
             ("{", "not a JSON file"), ("[1, 2]", "not a Hydrarch job"), ('{"format": "x"}', "not a Hydrarch job"),
             (json.dumps(broken), "plan.points[0].what.flow"), (json.dumps({**whole, "events": [{"id": 1}]}), "events[0]"),
             (b"\xff\xfe\x00", "not a JSON file"),
-        ]:  # fmt: skip
+        ]  # fmt: skip
+        for text, says in cases:
             self.refused(self.client.post("/api/import", content=text), 422, "bad-file", says)
         self.assertEqual(len(self.client.get("/api/jobs").json()), 1)
 

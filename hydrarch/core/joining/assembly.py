@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cache
 from itertools import permutations
 from math import ceil, cos, degrees, radians, tan
 
@@ -65,7 +66,10 @@ class Side:
 
 @dataclass(frozen=True, slots=True)
 class Joint:
-    """One mating. `signature` changes when its own definition does; `depth` (m) is what the socket or thread takes."""
+    """One mating. `signature` changes when its own definition does; `depth` (m) is what the socket or thread takes.
+
+    `place` is the point or run it belongs to, `towards` where its run leads, so that two alike can be told apart.
+    """
 
     id: str
     point: str | None
@@ -77,6 +81,7 @@ class Joint:
     depth: float
     signature: str
     place: str
+    towards: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -298,25 +303,11 @@ class _Builder:
     # Hubs
 
     def _hub(self, point: Point, legs: list[_Leg], family: str, turn: float) -> None:
-        best = None
-        sizes = {leg.end.size for leg in legs}
-        for part in fittings().values():
-            if part.family != family or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= sizes:
-                continue
-            misfit = abs(part.angle - turn) if len(legs) > 1 else 0.0
-            for order in _orders(family, len(legs)):
-                stacks = [self._best(legs[i].end.name, part.ports[p].end.name) for p, i in enumerate(order)]
-                whole = [s for s in stacks if s is not None]
-                if len(whole) < len(stacks):
-                    continue
-                joints, detours, lengths = (sum(c) for c in zip(*(s.cost() for s in whole), strict=True))
-                cost = (misfit > RIGID_BEND + MISFIT, round(misfit / MISFIT), joints, detours, lengths)
-                if best is None or cost < best[0]:
-                    best = (cost, part, order, whole)
+        best = _choose_hub(family, tuple(leg.end.name for leg in legs), round(turn, 4))
         if best is None:
             self._no_way(point, " and ".join(leg.what for leg in legs), f"a {family}")
             return
-        _cost, part, order, whole = best
+        part, order, whole = best
         if len(legs) > 1 and family == "elbow" and abs(part.angle - turn) > MISFIT:
             self._problem(
                 "no-elbow", point, f"The line turns {degrees(turn):.0f}° at {label(point)}; the nearest elbow is {degrees(part.angle):.0f}°.",
@@ -362,7 +353,9 @@ class _Builder:
         self.joints.append(Joint(
             f"{point}.{run}.{n}", point, run, method, a.size, Side(a_what, a_part, a.name), Side(b_what, b_part, b.name),
             max(a.engagement, b.engagement) if "socket" not in (a.gender, b.gender) else _socket(a, b).engagement,
-            signature, label(at),
+            signature,
+                label(at),
+                "up to the outlet" if run == "riser" else label(self.points[self.lay.lines[run].other(point)]),
         ))  # fmt: skip
 
     # In the run
@@ -429,6 +422,27 @@ class _Builder:
         )  # fmt: skip
 
 
+@cache
+def _choose_hub(family: str, legs: tuple[str, ...], turn: float) -> tuple[Fitting, tuple[int, ...], tuple[Stack, ...]] | None:
+    """The part of a family that joins legs (ends by name) with the fewest joints, which leg goes to which port, and how."""
+    best: tuple[tuple[bool, int, int, float, float], Fitting, tuple[int, ...], tuple[Stack, ...]] | None = None
+    sizes = {end(name).size for name in legs}
+    for part in fittings().values():
+        if part.family != family or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= sizes:
+            continue
+        misfit = abs(part.angle - turn) if len(legs) > 1 else 0.0
+        for order in _orders(family, len(legs)):
+            found = [find_stacks(legs[i], part.ports[p].end.name, 1) for p, i in enumerate(order)]
+            whole = tuple(f[0] for f in found if f)
+            if len(whole) < len(found):
+                continue
+            joints, detours, lengths = (sum(c) for c in zip(*(s.cost() for s in whole), strict=True))
+            cost = (misfit > RIGID_BEND + MISFIT, round(misfit / MISFIT), int(joints), float(detours), float(lengths))
+            if best is None or cost < best[0]:
+                best = (cost, part, order, whole)
+    return best[1:] if best else None
+
+
 def _socket(a: End, b: End) -> End:
     return a if a.gender == "socket" else b
 
@@ -438,7 +452,9 @@ def _run_joint(run: str, n: str, what: str, a: End, other: str, b: End, part: st
     assert method is not None
     return Joint(
         f"{run}.{n}", None, run, method, a.size, Side(what, None, a.name), Side(other, part, b.name),
-        b.engagement, f"{method}|{what}|{other}", place,
+        b.engagement, f"{method}|{what}|{other}",
+        place,
+        "",
     )  # fmt: skip
 
 

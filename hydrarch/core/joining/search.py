@@ -158,8 +158,10 @@ def find_stacks(start: str, stop: str, most: int = 5) -> tuple[Stack, ...]:
 def _distinct(stacks: list[Stack]) -> list[Stack]:
     """Leave out a stack that another of the same methods beats by length alone."""
     kept: list[Stack] = []
+    seen: set[tuple[tuple[str, str], ...]] = set()
     for stack in stacks:
-        shape = [(a.system, a.size) for a, _ in stack.ends()]
-        if not any([(a.system, a.size) for a, _ in k.ends()] == shape for k in kept):
+        shape = tuple((a.system, a.size) for a, _ in stack.ends())
+        if shape not in seen:
+            seen.add(shape)
             kept.append(stack)
     return kept

@@ -1,7 +1,7 @@
 """The smallest size that keeps the velocity limit and leaves every outlet its pressure, in every scenario.
 
-Sizes are first grown until velocities hold, then until pressures hold (the steepest loss on the way to the worst
-outlet first), then every run is tried one size down. So the answer is minimal run by run, and the limit that
+Sizes first follow the flows down until velocities just hold, then grow until pressures hold (the steepest losses on the
+way to the worst outlet first), then every run is tried one size down. So the answer is minimal run by run, and the limit that
 forbids the next size down is the reason for each.
 """
 
@@ -19,6 +19,10 @@ from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
 __all__ = ["Choice", "Sizes", "choose_sizes", "solve_all"]
+
+_ROUNDS_DOWN = 6
+_SURE = 1.15  # a size this far over the velocity limit at today's flow needs no trial
+_NEARLY = 0.8  # runs this near the steepest are enlarged with it
 
 Reason = Literal["fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow"]
 
@@ -91,9 +95,27 @@ class _Search:
     def solve(self) -> dict[str, Flow]:
         return solve_all(self.plan, self.lay, self.pipes(), self.minor)
 
-    def grow_for_velocity(self) -> dict[str, Flow]:
-        """Enlarge every free run that is too fast, until none is or none can be."""
+    def start_by_velocity(self) -> dict[str, Flow]:
+        """Sizes by velocity, from above: flows through the largest pipes are the most there can be; follow them down."""
+        self.at = {r: len(o) - 1 for r, o in self.options.items()}
         flows = self.solve()
+        for _ in range(_ROUNDS_DOWN):
+            before = dict(self.at)
+            for run in self.free:
+                wanted = max(self._smallest_slow(r, flows) for r in self.reach[run])
+                for r in self.reach[run]:
+                    self.at[r] = min(self.at[r], wanted)
+            if self.at == before:
+                break
+            flows = self.solve()
+        return self.grow_for_velocity(flows)
+
+    def _smallest_slow(self, run: str, flows: dict[str, Flow]) -> int:
+        last = len(self.options[run]) - 1
+        return next((i for i in range(last) if not self._too_fast(run, flows, i)), last)
+
+    def grow_for_velocity(self, flows: dict[str, Flow]) -> dict[str, Flow]:
+        """Enlarge every free run that is too fast, until none is or none can be."""
         while True:
             fast = [r for r in self.free if self._too_fast(r, flows, self.at[r]) and self.at[r] + 1 < len(self.options[r])]
             if not fast:
@@ -110,22 +132,23 @@ class _Search:
         )
 
     def grow_for_pressure(self, flows: dict[str, Flow]) -> dict[str, Flow]:
-        """Enlarge the steepest run on the way to the worst outlet until every outlet has its pressure."""
+        """Enlarge the steepest runs on the way to the worst outlet until every outlet has its pressure."""
         while (short := self._shortest(flows)) is not None:
             scenario, outlet = short
             way = self._way_to(outlet)
             can = [r for r in way if self.at[r] + 1 < len(self.options[r]) and r in flows[scenario].runs]
             if not can:
                 return flows
-            steepest = max(can, key=lambda r: flows[scenario].runs[r].loss / self.lay.lines[r].length)
-            self._step(steepest, 1)
-            flows = self.solve()
-            flows = self.grow_for_velocity() if any(self._too_fast(r, flows, self.at[r]) for r in self.free) else flows
+            slope = {r: flows[scenario].runs[r].loss / self.lay.lines[r].length for r in can}
+            steep = max(slope.values()) * _NEARLY
+            for reach in {self.reach[r] for r in can if slope[r] >= steep}:
+                self._step(reach[0], 1)
+            flows = self.grow_for_velocity(self.solve())
         return flows
 
-    def beyond_any_pipe(self) -> list[Problem]:
+    def beyond_any_pipe(self, flows: dict[str, Flow]) -> list[Problem]:
         """The outlets that would be short even with the largest pipe everywhere: more pipe is no answer there."""
-        if not self.free or self._shortest(self.solve()) is None:
+        if not self.free or self._shortest(flows) is None:
             return []
         kept, self.at = self.at, {r: len(o) - 1 for r, o in self.options.items()}
         largest, self.at = self.solve(), kept
@@ -162,7 +185,7 @@ class _Search:
             while run not in why:
                 if self.at[run] == 0:
                     why[run] = self._at_smallest(run, flows)
-                elif (fast := self._fast_below(run, flows)) is not None:
+                elif (fast := self._fast_below(run, flows, _SURE)) is not None:
                     why[run] = fast
                 elif not met:
                     why[run] = ("pressure", "an outlet beyond still wants pressure", None)
@@ -188,13 +211,13 @@ class _Search:
             return "no flow", "no scenario sends water through it, so the smallest made was taken", None
         return "smallest", f"the smallest {family.short} made is enough", None
 
-    def _fast_below(self, run: str, flows: dict[str, Flow]) -> tuple[Reason, str, str | None] | None:
+    def _fast_below(self, run: str, flows: dict[str, Flow], over: float) -> tuple[Reason, str, str | None] | None:
         below = self.options[run][self.at[run] - 1]
         flow = max((f for f in flows.values() if run in f.runs), key=lambda f: abs(f.runs[run].flow), default=None)
         if flow is None:
             return None
         v = float(velocity(abs(flow.runs[run].flow), below.bore))
-        if v <= self.limit:
+        if v <= self.limit * over:  # smaller pipe passes less through sprinklers: too near to say without trying
             return None
         speed, limit = (show(s, "velocity", self.plan.units) for s in (v, self.limit))
         return "velocity", f"{below.size} would run at {speed}, over the limit of {limit}", flow.scenario
@@ -202,7 +225,11 @@ class _Search:
     def _forbidden(self, run: str, tried: dict[str, Flow], short: tuple[str, str] | None) -> tuple[Reason, str, str | None]:
         below = self.options[run][self.at[run]]
         if short is None:
-            return "velocity", f"with {below.size} here another run would be too fast", None
+            top = max((f for f in tried.values() if run in f.runs), key=lambda f: f.runs[run].velocity)
+            if top.runs[run].velocity <= self.limit:
+                return "velocity", f"with {below.size} here another run would be too fast", None
+            speed, limit = (show(v, "velocity", self.plan.units) for v in (top.runs[run].velocity, self.limit))
+            return "velocity", f"{below.size} would run at {speed}, over the limit of {limit}", top.scenario
         scenario, outlet = short
         o = tried[scenario].outlets[outlet]
         name = label(self.plan.point(outlet))
@@ -215,8 +242,8 @@ def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float]) -> Sizes:
     `minor` is the sum of loss coefficients K of each run. What cannot be met is a `Problem` with the run or outlet.
     """
     search = _Search(plan, lay, minor)
-    flows = search.grow_for_velocity()
-    hopeless = search.beyond_any_pipe()
+    flows = search.start_by_velocity()
+    hopeless = search.beyond_any_pipe(flows)
     if not hopeless:
         flows = search.grow_for_pressure(flows)
     flows, why = search.shrink(flows)

@@ -793,6 +793,8 @@ export interface components {
         /**
          * Joint
          * @description One mating. `signature` changes when its own definition does; `depth` (m) is what the socket or thread takes.
+         *
+         *     `place` is the point or run it belongs to, `towards` where its run leads, so that two alike can be told apart.
          */
         Joint: {
             a: components["schemas"]["Side"];
@@ -813,6 +815,8 @@ export interface components {
             signature: string;
             /** Size */
             size: string;
+            /** Towards */
+            towards: string;
         };
         /**
          * JointState
