@@ -11,7 +11,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from hydrarch import __version__
-from hydrarch.api import answers, jobs, keep, records, reference
+from hydrarch.api import answers, bench, jobs, keep, records, reference
 from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.problems import Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
@@ -51,7 +51,7 @@ def join(request: Request, given: Passphrase) -> Response:
 
 def _api() -> FastAPI:
     app = FastAPI(title="Hydrarch", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
-    for module in (jobs, answers, records, keep, reference):
+    for module in (jobs, answers, records, keep, reference, bench):
         app.include_router(module.router, responses=_ERRORS)
     app.include_router(session_router, responses=_ERRORS)
     return app

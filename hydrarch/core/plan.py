@@ -253,6 +253,8 @@ class Run(_Model):
             raise ValueError(f"run {self.id} starts and ends at {self.a}; draw it to another point")
         if self.series is not None:
             _known(lambda: series(self.series or ""), f"run {self.id}")
+        if self.series is not None and series(self.series).kind != "pressure":
+            raise ValueError(f"run {self.id}: {series(self.series).name} carries no pressure; choose a pressure pipe")
         if self.series is not None and self.size is not None:
             _known(lambda: pipe(self.series or "", self.size or ""), f"run {self.id}")
         return self

@@ -27,6 +27,7 @@ __all__ = [
     "inch_fraction",
     "read",
     "show",
+    "size_is_metric",
     "size_value",
 ]
 
@@ -250,11 +251,23 @@ def inch_fraction(inches: float) -> str:
     return f"{sign}{whole}-{part}" if whole else f"{sign}{part}"
 
 
+_METRIC_IN_INCHES = {
+    "16": 0.375, "20": 0.5, "25": 0.75, "32": 1.0, "40": 1.25, "50": 1.5, "63": 2.0, "75": 2.5, "90": 3.0, "110": 4.0,
+}  # fmt: skip
+
+
+def size_is_metric(size: str) -> bool:
+    """Whether a nominal size is an outside diameter in millimetres: "32" is, "1" and "3/4" are not."""
+    return size in _METRIC_IN_INCHES
+
+
 def size_value(size: str) -> float:
-    """The number behind a nominal size, for putting sizes in order only: "1-1/2" is 1.5.
+    """The inch size nearest in bore to a nominal size, for putting sizes in order only: "1-1/2" and "50" are 1.5.
 
     Raises `BadQuantity` for text that is not a size.
     """
+    if size_is_metric(size):
+        return _METRIC_IN_INCHES[size]
     try:
         return _number(size)
     except (ValueError, ZeroDivisionError):

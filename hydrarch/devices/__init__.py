@@ -1,1 +1,1 @@
-"""Simulated stand-ins for outside devices, behind small protocols. None is needed yet."""
+"""Simulated stand-ins for outside devices, behind small protocols."""

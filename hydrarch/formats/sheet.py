@@ -7,6 +7,7 @@ from html import escape
 
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.chain import Derived
+from hydrarch.core.joining.assembly import Joint
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.units import show
@@ -53,6 +54,10 @@ def _table(head: list[str], rows: list[list[str]], numbers: tuple[int, ...] = ()
     return f"<table><tr>{top}{body}</table>"
 
 
+def _where(joint: Joint) -> str:
+    return f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place
+
+
 def _first(derived: Derived, ready: Readiness) -> str:
     if not ready.first:
         made = sum(s.state != "planned" for s in ready.joints.values())
@@ -65,7 +70,7 @@ def _first(derived: Derived, ready: Readiness) -> str:
         rows.append(
             [
                 says if state.matches else "made, no longer matches the drawing",
-                joint.place,
+                _where(joint),
                 joint.method,
                 f"{joint.a.what} into {joint.b.what}",
                 state.by,
@@ -111,7 +116,7 @@ def _joints(derived: Derived, ready: Readiness) -> str:
     rows = []
     for n, task in enumerate(derived.work, 1):
         joint, state = known[task.joint], ready.joints[task.joint]
-        rows.append([str(n), state.state, joint.place, joint.method, f"{joint.a.what} into {joint.b.what}", state.by])
+        rows.append([str(n), state.state, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by])
     return "<h2>Every joint, in working order</h2>" + _table(["", "state", "where", "method", "joint", "by"], rows, (0,))
 
 

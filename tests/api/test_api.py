@@ -324,3 +324,41 @@ class Guarded(WithClient):
         self.assertIn("default-src 'self'", answer.headers["content-security-policy"])
         codes = {self.client.get("/api/jobs").status_code for _ in range(70)}
         self.assertEqual(codes, {200, 429})
+
+
+class Bench(WithClient):
+    """Single questions without a job."""
+
+    def test_join_by_words_and_by_choice(self) -> None:
+        """Words and chosen ends give the same ways; nothing is kept."""
+        said = self.client.post("/api/bench/join", json={"words": "1 in sch 40 pipe to 1 in poly"}).json()
+        chosen = {"start": {"series": "pvc40", "size": "1"}, "stop": {"series": "pe-sidr7", "size": "1"}}
+        self.assertEqual(self.client.post("/api/bench/join", json=chosen).json(), said)
+        self.assertEqual(len(said["ways"][0]["joints"]), 3)
+        self.assertTrue(said["wrong"])
+
+    def test_bad_questions(self) -> None:
+        """Unknown ends, empty words, contradictory limits and impossible readings say what would do."""
+        self.refused(self.client.post("/api/bench/join", json={"words": ""}), 422, "refused", "say it as 'this to that'")
+        ends = {"start": {"end": "npt:female:1"}, "stop": {"end": "npt:sideways:1"}}
+        self.refused(self.client.post("/api/bench/join", json=ends), 404, "unknown", "did you mean npt")
+        strong = {"words": "1 in poly to 1 socket", "pressure": 9e6}
+        self.refused(self.client.post("/api/bench/join", json=strong), 422, "refused", "choose a heavier one")
+        self.refused(self.client.post("/api/bench/identify", json={}), 422, "refused", "measure something")
+        self.refused(self.client.post("/api/bench/identify", json={"outside": "wide"}), 422, "invalid", "must be a number")
+
+    def test_identify_with_the_simulated_caliper(self) -> None:
+        """The caliper reads, and its readings name the pipe."""
+        read = {
+            what: self.client.post("/api/bench/caliper", json={"series": "sewer-thin", "size": "4", "what": what}).json()["value"]
+            for what in ("outside", "wall")
+        }
+        found = self.client.post("/api/bench/identify", json=read).json()
+        self.assertEqual(found["candidates"][0]["series"], "sewer-thin")
+
+    def test_branch_and_ends(self) -> None:
+        """Branches come fewest joints first; every end is listed in words; an unknown size is refused."""
+        ways = self.client.get("/api/bench/branch?run=1-1/2&size=3/4").json()
+        self.assertEqual(ways[0], {"says": "PVC reducing tee 1-1/2 × 1-1/2 × 3/4", "joints": 3})
+        self.assertIn("3/4 in NPT female", [e["words"] for e in self.client.get("/api/bench/ends").json()])
+        self.refused(self.client.get("/api/bench/branch?run=9&size=1"), 404, "unknown", "no size of PVC schedule 40")

@@ -51,7 +51,12 @@ class Pipes(unittest.TestCase):
         """P = 2·S·t/(D − t) gives the rating, but where a floor on the wall makes the pipe stronger than its class."""
         for family in series_list():
             for item in family.sizes:
+                if not family.stress or not item.rating:
+                    continue  # gravity pipe, and materials rated by other rules
                 computed = rating_from_wall(item)
+                if family.id.startswith("pe100"):  # walls are rounded up to 0.1 mm and to what can be made
+                    self.assertGreater(computed, item.rating * 0.97, f"{family.id} {item.size}")
+                    continue
                 if item.wall / INCH <= 0.0601:  # the 0.060 in floor
                     self.assertGreaterEqual(computed, item.rating * 0.98, f"{family.id} {item.size}")
                 else:
@@ -139,7 +144,7 @@ class Ends(unittest.TestCase):
         self.assertEqual(mating_method(end("solvent:socket:1"), end("solvent:spigot:1")), "solvent weld")
         self.assertEqual(mating_method(end("barb:bore:1"), end("barb:insert:1")), "barb and clamp")
         self.assertIsNone(mating_method(end("solvent:socket:1"), end("solvent:spigot:3/4")))
-        self.assertIsNone(mating_method(pipe_end("pe", "1"), end("solvent:socket:1")))
+        self.assertIsNone(mating_method(pipe_end("pe-sidr7", "1"), end("solvent:socket:1")))
         self.assertIsNone(mating_method(end("npt:male:1"), end("npt:male:1")))
 
     def test_every_fitting_holds_together(self) -> None:

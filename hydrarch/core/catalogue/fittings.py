@@ -6,11 +6,13 @@ from dataclasses import dataclass
 from functools import cache
 from math import log10, pi, radians
 
+from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import Unknown
-from hydrarch.core.units import INCH
+from hydrarch.core.units import INCH, size_is_metric
 
 __all__ = [
+    "SYSTEMS",
     "End",
     "Fitting",
     "Loss",
@@ -23,10 +25,19 @@ __all__ = [
     "insert_loss_coefficient",
     "mating_method",
     "pipe_end",
+    "pipe_ends",
     "reduction_loss_coefficient",
 ]
 
 _PACKAGE = "hydrarch.core.catalogue"
+
+SYSTEMS = {
+    "solvent": "solvent", "dwv": "drain solvent", "sewer": "sewer solvent", "npt": "NPT", "bsp": "BSP taper",
+    "bspp": "BSP parallel", "hose": "hose thread", "buttress": "union thread", "barb": "barb", "compression": "compression",
+    "fusion": "fusion", "band-sewer": "sewer band", "band-dwv": "drain band", "copper": "copper compression",
+    "drip-170": "0.170 drip", "drip-520": "0.520 drip", "drip-600": "0.600 drip", "drip-620": "0.620 drip", "drip-820": "0.820 drip",
+}  # fmt: skip
+"""The systems of ends, in words."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,11 +62,8 @@ class End:
 
     def words(self) -> str:
         """How a crew would say it."""
-        said = {
-            "solvent:socket": "socket", "solvent:spigot": "spigot", "npt:female": "female thread",
-            "npt:male": "male thread", "barb:insert": "barb", "barb:bore": "polyethylene pipe end",
-        }  # fmt: skip
-        return f"{self.size} {said[f'{self.system}:{self.gender}']}"
+        unit = "mm" if size_is_metric(self.size) else "in"
+        return f"{self.size} {unit} {SYSTEMS[self.system]} {self.gender}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,9 +129,19 @@ def end(name: str) -> End:
     return found
 
 
-def pipe_end(material: str, size: str) -> End:
-    """The end a plain cut pipe offers: a spigot for PVC, its bore for bore-controlled polyethylene."""
-    return end(f"solvent:spigot:{size}" if material == "pvc" else f"barb:bore:{size}")
+def pipe_ends(series_name: str, size: str) -> tuple[End, ...]:
+    """The ends a cut pipe of a series offers, the usual one first; raises `Unknown`."""
+    item = pipe(series_name, size)
+    known = ends()
+    return tuple(known[name] for e in series(series_name).ends if (name := f"{e}:{item.size}") in known)
+
+
+def pipe_end(series_name: str, size: str) -> End:
+    """The end a cut pipe usually offers: a spigot, its bore, a thread; raises `Unknown` where none of ours fits it."""
+    offered = pipe_ends(series_name, size)
+    if not offered:
+        raise Unknown("joint for pipe", f"{series_name} {size}")
+    return offered[0]
 
 
 def _loss(text: str) -> Loss:
@@ -170,7 +188,7 @@ def fitting(name: str) -> Fitting:
 @cache
 def _methods() -> dict[frozenset[str], str]:
     rows = read_rows(_PACKAGE, "matings.csv", dict)
-    return {frozenset((f"{r['system']}:{r['gender_a']}", f"{r['system']}:{r['gender_b']}")): r["method"] for r in rows}
+    return {frozenset((f"{r['system_a']}:{r['gender_a']}", f"{r['system_b']}:{r['gender_b']}")): r["method"] for r in rows}
 
 
 def mating_method(a: End, b: End) -> str | None:

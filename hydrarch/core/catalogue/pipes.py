@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 from itertools import pairwise
@@ -13,6 +14,12 @@ from hydrarch.core.units import FOOT, INCH, PSI, size_value
 __all__ = ["Pipe", "Series", "bend_radius", "derating", "pipe", "pressure_rating", "rating_from_wall", "series", "series_list"]
 
 _PACKAGE = "hydrarch.core.catalogue"
+_WALL_SPREAD: dict[str, Callable[[float], float]] = {
+    "od": lambda wall: max(0.020, 0.12 * wall),  # ASTM D1785 and D2241
+    "od-min": lambda wall: 0.1 * wall + 0.1 / 25.4,  # ISO 4427-2 and ISO 15874-2, grade of tolerance from memory
+    "id": lambda wall: 0.0,
+}
+"""How much thicker than its least a wall may be (in), by the diameter that is held."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +44,8 @@ class Series:
     """One standard's family of one material.
 
     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
-    absolute one, `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K. `stick` and
+    absolute one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a
+    cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K. `stick` and
     `coil` (m) are the lengths it is sold in, None where it is not.
     """
 
@@ -53,7 +61,9 @@ class Series:
     coil: float | None
     bend_radius: float
     expansion: float
-    methods: tuple[str, ...]
+    kind: str
+    density: float
+    ends: tuple[str, ...]
     situations: tuple[str, ...]
     pattern: str
     caution: str
@@ -65,7 +75,7 @@ def _pipe_from(row: dict[str, str], basis: str) -> Pipe:
     outside, wall = float(row["od_in"]), float(row["wall_in"])
     if not 0 < 2 * wall < outside:
         raise ValueError(f"a wall of {wall} in leaves no bore in {outside} in outside")
-    spread = max(0.020, 0.12 * wall) if basis == "od" else 0.0
+    spread = _WALL_SPREAD[basis](wall)
     return Pipe(
         series=row["series"],
         size=row["size"],
@@ -81,6 +91,8 @@ def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Seri
     mine = tuple(_pipe_from(p, row["basis"]) for p in pipes if p["series"] == row["id"])
     if not mine:
         raise ValueError(f"series {row['id']} has no sizes in pipes.csv")
+    if row["basis"] not in _WALL_SPREAD:
+        raise ValueError(f"'{row['basis']}' is not a diameter to hold; use {', '.join(_WALL_SPREAD)}")
     if any(a.outside >= b.outside for a, b in pairwise(mine)):
         raise ValueError(f"the sizes of {row['id']} do not grow")
     return Series(
@@ -96,7 +108,9 @@ def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Seri
         coil=float(row["coil_ft"]) * FOOT if row["coil_ft"] else None,
         bend_radius=float(row["bend_radius_od"]),
         expansion=float(row["expansion_per_k"]),
-        methods=tuple(row["methods"].split("|")),
+        kind=row["kind"],
+        density=float(row["density"]),
+        ends=tuple(row["ends"].split("|")),
         situations=tuple(row["situations"].split("|")),
         pattern=row["pattern"],
         caution=row["caution"],

@@ -6,7 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from math import ceil
 
-from hydrarch.core.catalogue.fittings import end
+from hydrarch.core.catalogue.fittings import end, pipe_end
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
 from hydrarch.core.joining.assembly import Assembly
@@ -148,9 +148,8 @@ def _risers(plan: Plan, assembly: Assembly) -> list[Piece]:
 
 
 def _room(piece: Piece, plan: Plan) -> list[Problem]:
-    material = series(piece.series).material
-    system = "npt:male" if piece.threaded else "solvent:spigot" if material == "pvc" else "barb:bore"
-    least = 2 * end(f"{system}:{piece.size}").engagement
+    mine = end(f"npt:male:{piece.size}") if piece.threaded else pipe_end(piece.series, piece.size)
+    least = 2 * mine.engagement
     if piece.length >= least:
         return []
     where = piece.runs[0] if piece.runs else piece.a.point

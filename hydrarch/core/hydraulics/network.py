@@ -34,6 +34,7 @@ Friction = Literal["hazen-williams", "darcy-weisbach"]
 _SMALL_FLOW = 1e-7  # m³/s, 0.4 L/h: below it every loss is a straight line, so its slope is never zero
 _SHUT = 1e9  # s/m²: slope of a link that is shut; 100 m of head leaks 0.1 mL/s through it
 _TOLERANCE = 1e-9
+_ALL_BUT_STILL = 1e-3  # m³/s: the total flow below which the tolerance is absolute, a nanolitre a second
 _MOST_STEPS = 100
 
 
@@ -277,7 +278,7 @@ def _newton(links: _Links, graph: _Graph, demand: Array, q: Array, shut: Flags, 
         if step > 20:
             moved = moved * 0.5  # an oscillating emitter or pump settles at half steps
         q = q + moved
-        if np.sum(np.abs(moved)) <= _TOLERANCE * max(np.sum(np.abs(q)), 1e-6):
+        if np.sum(np.abs(moved)) <= _TOLERANCE * max(np.sum(np.abs(q)), _ALL_BUT_STILL):
             return q, heads, step
     raise NotSettled(links.ids[int(np.argmax(np.abs(moved)))], before + _MOST_STEPS)
 

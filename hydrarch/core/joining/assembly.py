@@ -145,7 +145,7 @@ class _Builder:
     def leg(self, run: str) -> _Leg:
         item = self.pipes[run]
         family = series(item.series)
-        return _Leg(run, f"{family.short} {item.size} pipe", pipe_end(family.material, item.size), item.bore)
+        return _Leg(run, f"{family.short} {item.size} pipe", pipe_end(item.series, item.size), item.bore)
 
     def riser_leg(self, point: Point) -> _Leg:
         item = riser_pipe(point)
@@ -368,10 +368,10 @@ class _Builder:
             return
         offsets = sum(x.offset for x in (self.laid.get((run, p)) for p in (self.lay.lines[run].a, self.lay.lines[run].b)) if x)
         count = ceil((self.lay.lines[run].length - offsets) / longest - 1e-9) - 1
-        what, mine = f"{family.short} {item.size} pipe", pipe_end(family.material, item.size)
+        what, mine = f"{family.short} {item.size} pipe", pipe_end(item.series, item.size)
         place = f"along {label(self.points[self.lay.lines[run].a])} to {label(self.points[self.lay.lines[run].b])}"
         for n in range(1, count + 1):
-            if family.stick is not None:  # sticks come with a bell: one joint each
+            if mine.system == "solvent":  # sticks come with a bell: one joint each
                 socket = end(f"solvent:socket:{item.size}")
                 self.joints.append(_run_joint(run, f"b{n}", what, mine, "bell of the next length", socket, None, place))
                 continue

@@ -20,6 +20,7 @@ __all__ = ["Stack", "Step", "find_stacks"]
 _STRAIGHT = ("coupling", "bushing", "adapter", "nipple")
 _PLASTIC = ("pvc", "insert")
 _SPLITS = 2  # joints a crew would rather make than thread a plastic female over a metal male
+_DETOUR = 3  # how many more it may take when methods are barred
 _SLACK = 1  # how many fittings longer than the shortest way an alternative may be
 
 
@@ -129,28 +130,45 @@ def _fittings_to(target: str) -> dict[str, int]:
 
 
 @cache
-def find_stacks(start: str, stop: str, most: int = 5) -> tuple[Stack, ...]:
+def find_stacks(
+    start: str, stop: str, most: int = 5, barred: frozenset[str] = frozenset(), at_hand: frozenset[str] | None = None
+) -> tuple[Stack, ...]:
     """The `most` best stacks between two ends by name, best first; empty where no honest way exists.
 
-    Raises `Unknown` for an end that is not in the catalogue.
+    `barred` methods are not used; with `at_hand` only those fittings (by id) are. Raises `Unknown` for an end that is
+    not in the catalogue.
     """
     first, last = end(start), end(stop)
     needed = _fittings_to(stop)
-    if start not in needed and not mating_method(first, last):
+    if start not in needed:
         return ()
-    limit = needed.get(start, 0) + _SLACK
-    found: list[Stack] = []
 
-    def walk(here: str, steps: tuple[Step, ...], seen: frozenset[str]) -> None:
-        if mating_method(end(here), last):
+    def joins(a: End, b: End) -> bool:
+        method = mating_method(a, b)
+        return method is not None and method not in barred
+
+    def walk(here: str, steps: tuple[Step, ...], seen: frozenset[str], limit: int) -> None:
+        if joins(end(here), last):
             found.append(Stack(first, last, steps))
         for entry in _mates(here):
+            if not joins(end(here), end(entry)):
+                continue
             for step in _steps_from().get(entry, ()):
                 leave = step.fitting.ports[step.out].end.name
-                if leave not in seen and len(steps) + 1 + needed.get(leave, 99) <= limit:
-                    walk(leave, (*steps, step), seen | {leave})
+                if leave in seen or len(steps) + 1 + needed.get(leave, 99) > limit:
+                    continue
+                if at_hand is None or step.fitting.id in at_hand:
+                    walk(leave, (*steps, step), seen | {leave}, limit)
 
-    walk(start, (), frozenset({start}))
+    found: list[Stack] = []
+    shortest = needed[start]
+    for limit in range(shortest + _SLACK, shortest + _DETOUR + 1):
+        found.clear()
+        walk(start, (), frozenset({start}), limit)
+        if found:
+            break
+        if not barred and at_hand is None:
+            break
     found.sort(key=lambda s: (*s.cost(), [x.fitting.id for x in s.steps]))
     return tuple(_distinct(found)[:most])
 

@@ -8,6 +8,7 @@ from functools import cache
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.bill import TAPE_WRAPS, tape_length
+from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import Joint
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan import Plan
@@ -44,12 +45,30 @@ def _rows() -> tuple[dict[str, str], ...]:
     return read_rows("hydrarch.core.making", "steps.csv", dict)
 
 
+@cache
+def fusion_times(size: str) -> dict[str, float]:
+    """Seconds to heat, to change over and to hold, and minutes to cool, of a socket fusion of outside diameter `size` (mm).
+
+    Raises `Unknown` for a size the table does not have. Source: DVS 2207-11 for PP, from memory.
+    """
+    rows = {r["size"]: r for r in read_rows("hydrarch.core.making", "fusion.csv", dict)}
+    if size not in rows:
+        raise Unknown("socket fusion of size", size, rows)
+    row = rows[size]
+    return {
+        "heat": float(row["heat_s"]),
+        "changeover": float(row["changeover_s"]),
+        "fix": float(row["fix_s"]),
+        "cool": float(row["cool_min"]),
+    }
+
+
 def joint_cure(plan: Plan, joint: Joint, pressure: float, temperature: float | None = None) -> CureTime | None:
     """The clocks of a joint under the job's conditions, or None where the method needs no cure.
 
     `temperature` (K) is the one it was made at, if lower than the job's lowest.
     """
-    if joint.method != "solvent weld":
+    if joint.method != "solvent weld" or joint.a.end.startswith(("dwv", "sewer")):
         return None
     coldest = min(plan.conditions.air_temperature, temperature or plan.conditions.air_temperature)
     return cure_time(joint.size, coldest, plan.conditions.humidity, pressure, choose_practice(plan.practices, "cure"))
@@ -68,9 +87,18 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         "set": words_for_time(cure.set) if cure else "",
         "cure": words_for_time(cure.cure) if cure else "",
     }
+    fusion = fusion_times(joint.size) if joint.method == "socket fusion" else {}
+    words |= {name: f"{number:g}" for name, number in fusion.items()}
     mine = [r for r in _rows() if r["method"] == joint.method and _applies(plan, r["when"])]
     steps = tuple(
-        StepText(r["title"], r["do"].format(**words), r["looks"].format(**words), r["wrong"], float(r["timer"]), r["source"])
+        StepText(
+            r["title"],
+            r["do"].format(**words),
+            r["looks"].format(**words),
+            r["wrong"],
+            fusion[r["timer"]] if r["timer"] in fusion else float(r["timer"]),
+            r["source"],
+        )
         for r in mine
     )
     return Procedure(joint.id, joint.method, steps, cautions_for(joint.method), cure)

@@ -34,7 +34,7 @@ def _key(lay: Layout, joint: Joint) -> tuple[bool, float, str, int, str, str]:
         line = lay.lines[joint.run or ""]
         along = min(lay.distance.get(line.a, float("inf")), lay.distance.get(line.b, float("inf"))) + 1e-3
         where = line.run
-    return is_head(joint), along, where, _FIRST[joint.method], joint.run or "", joint.id
+    return is_head(joint), along, where, _FIRST.get(joint.method, 1), joint.run or "", joint.id
 
 
 def is_head(joint: Joint) -> bool:
@@ -45,8 +45,9 @@ def is_head(joint: Joint) -> bool:
 def _why(joint: Joint) -> str:
     if is_head(joint):
         return "after flushing, so that nothing lodges in it"
-    return {
+    reasons = {
         "thread": "threads first: what is threaded must still be free to turn",
         "barb and clamp": "barbs while the pipe is still free to push",
         "solvent weld": "welds last at each place: nothing glued needs turning",
-    }[joint.method]
+    }
+    return reasons.get(joint.method, "before anything is welded beside it")

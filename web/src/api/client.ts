@@ -1,7 +1,13 @@
 import type {
+  Answer,
+  CaliperReading,
+  EndView,
   EventIn,
+  Identified,
+  IdentifyIn,
   JobSummary,
   JobView,
+  JoinIn,
   Plan,
   ProblemDocument,
   Procedure,
@@ -69,5 +75,10 @@ export const api = {
   procedure: (id: string, joint: string) => call<Procedure>(`/jobs/${seg(id)}/joints/${seg(joint)}/procedure`),
   readiness: (id: string) => call<Readiness>(`/jobs/${seg(id)}/readiness`),
   say: (id: string, events: EventIn[]) => call<Readiness>(`/jobs/${seg(id)}/events`, send("POST", events)),
+  benchJoin: (asked: Partial<JoinIn>) => call<Answer>("/bench/join", send("POST", asked)),
+  benchIdentify: (read: Partial<IdentifyIn>) => call<Identified>("/bench/identify", send("POST", read)),
+  benchEnds: () => call<EndView[]>("/bench/ends"),
+  caliper: (series: string, size: string, what: string, seed: number) =>
+    call<CaliperReading>("/bench/caliper", send("POST", { series, size, what, seed })),
   join: (passphrase: string) => call<void>("/session", send("POST", { passphrase })),
 };

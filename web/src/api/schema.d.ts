@@ -4,6 +4,106 @@
  */
 
 export interface paths {
+    "/api/bench/branch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Branch a size off a line
+         * @description Ways to take a PVC branch off a line, fewest joints first.
+         */
+        get: operations["branch_off_api_bench_branch_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/caliper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read the simulated caliper
+         * @description A stand-in for a tool with a wire: one reading of a known pipe, with its error.
+         */
+        post: operations["read_caliper_api_bench_caliper_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every end there is
+         * @description Ends by name, in words, with their true sizes.
+         */
+        get: operations["all_ends_api_bench_ends_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/identify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What pipe is this?
+         * @description Ranked candidates with likelihood, and what to measure next to tell them apart.
+         */
+        post: operations["identify_pipe_api_bench_identify_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join this end to that
+         * @description The best stacks with their joints, the tempting wrong ways, and what to do where no honest way exists.
+         */
+        post: operations["join_ends_api_bench_join_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/import": {
         parameters: {
             query?: never;
@@ -357,6 +457,26 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Answer
+         * @description All the bench says to one question. With no way, `nearest` names ends that can be joined instead.
+         */
+        Answer: {
+            /** Nearest */
+            nearest: string[];
+            /** Says */
+            says: string;
+            /** Start */
+            start: string;
+            /** Stop */
+            stop: string;
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+            /** Weakest */
+            weakest: number | null;
+            /** Wrong */
+            wrong: components["schemas"]["WrongWay"][];
+        };
+        /**
          * Assembly
          * @description The whole plan joined. `minor` is the sum of loss coefficients K of each run (and of `point.riser`).
          */
@@ -430,6 +550,79 @@ export interface components {
             name: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Branch
+         * @description A way to branch off a line, and the joints it takes.
+         */
+        Branch: {
+            /** Joints */
+            joints: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * CaliperIn
+         * @description Where the simulated caliper's jaws are.
+         */
+        CaliperIn: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Series
+             * @default pvc40
+             */
+            series: string;
+            /**
+             * Size
+             * @default 1
+             */
+            size: string;
+            /**
+             * What
+             * @default outside
+             * @enum {string}
+             */
+            what: "outside" | "bore" | "wall";
+        };
+        /**
+         * CaliperReading
+         * @description One reading (m) with the tool's error (m).
+         */
+        CaliperReading: {
+            /** Error */
+            error: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Candidate
+         * @description A pipe that fits what was read: `likelihood` is its share among all that do, `off` (m) how far each reading is from it.
+         */
+        Candidate: {
+            /** Bore */
+            bore: number;
+            /** Likelihood */
+            likelihood: number;
+            /** Name */
+            name: string;
+            /** Off */
+            off: {
+                [key: string]: number;
+            };
+            /** Outside */
+            outside: number;
+            /** Series */
+            series: string;
+            /** Size */
+            size: string;
+            /** Wall */
+            wall: number;
+            /** Warning */
+            warning: string;
         };
         /**
          * Cap
@@ -639,6 +832,24 @@ export interface components {
             thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
         };
         /**
+         * EndView
+         * @description An end for drawing: words, system, gender, and true sizes (m).
+         */
+        EndView: {
+            /** Diameter */
+            diameter: number;
+            /** Engagement */
+            engagement: number;
+            /** Gender */
+            gender: string;
+            /** Name */
+            name: string;
+            /** System */
+            system: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * EventIn
          * @description What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970.
          */
@@ -760,6 +971,37 @@ export interface components {
             why: string;
         };
         /**
+         * Identified
+         * @description Candidates, the likeliest first; `next` says what to measure next, empty when there is no need.
+         */
+        Identified: {
+            /** Candidates */
+            candidates: components["schemas"]["Candidate"][];
+            /** Next */
+            next: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * IdentifyIn
+         * @description What a caliper read, in m; any subset, with the tool's error.
+         */
+        IdentifyIn: {
+            /** Bore */
+            bore?: number | null;
+            /** Colour */
+            colour?: ("white" | "grey" | "dark") | null;
+            /**
+             * Error
+             * @default 0.0001
+             */
+            error: number;
+            /** Outside */
+            outside?: number | null;
+            /** Wall */
+            wall?: number | null;
+        };
+        /**
          * JobSummary
          * @description A job in a list: `saved` is seconds since 1970.
          */
@@ -789,6 +1031,44 @@ export interface components {
             readiness: components["schemas"]["Readiness"];
             /** Revision */
             revision: number;
+        };
+        /**
+         * JoinIn
+         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly"; and what the crew cannot do.
+         */
+        JoinIn: {
+            /** At Hand */
+            at_hand?: string[] | null;
+            /**
+             * No Hot Work
+             * @default false
+             */
+            no_hot_work: boolean;
+            /**
+             * No Solvent
+             * @default false
+             */
+            no_solvent: boolean;
+            /** Pressure */
+            pressure?: number | null;
+            /**
+             * Serviceable
+             * @default false
+             */
+            serviceable: boolean;
+            start?: components["schemas"]["ThingIn"] | null;
+            stop?: components["schemas"]["ThingIn"] | null;
+            /**
+             * Temperature
+             * @default 293.15
+             */
+            temperature: number;
+            /**
+             * Words
+             * @default
+             * @example 1 in sch 40 pipe to 1 in poly
+             */
+            words: string;
         };
         /**
          * Joint
@@ -844,6 +1124,20 @@ export interface components {
              * @enum {string}
              */
             state: "planned" | "dry" | "setting" | "curing" | "cured" | "proved" | "buried";
+        };
+        /**
+         * JointView
+         * @description One joint of a way: its method, what goes into what, and the tools it takes.
+         */
+        JointView: {
+            /** Can Undo */
+            can_undo: boolean;
+            /** Method */
+            method: string;
+            /** Says */
+            says: string;
+            /** Tools */
+            tools: string;
         };
         /**
          * Junction
@@ -1027,6 +1321,22 @@ export interface components {
             point: string;
             /** Run */
             run: string | null;
+        };
+        /**
+         * PartView
+         * @description A part of a way: its two ends in the order of the way, and the length between its stops (m).
+         */
+        PartView: {
+            /** Fitting */
+            fitting: string | null;
+            left: components["schemas"]["EndView"] | null;
+            /** Length */
+            length: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            right: components["schemas"]["EndView"] | null;
         };
         /**
          * Passphrase
@@ -1488,7 +1798,8 @@ export interface components {
          * @description One standard's family of one material.
          *
          *     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
-         *     absolute one, `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K. `stick` and
+         *     absolute one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a
+         *     cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K. `stick` and
          *     `coil` (m) are the lengths it is sold in, None where it is not.
          */
         Series: {
@@ -1500,16 +1811,20 @@ export interface components {
             caution: string;
             /** Coil */
             coil: number | null;
+            /** Density */
+            density: number;
+            /** Ends */
+            ends: string[];
             /** Expansion */
             expansion: number;
             /** Hazen Williams C */
             hazen_williams_c: number;
             /** Id */
             id: string;
+            /** Kind */
+            kind: string;
             /** Material */
             material: string;
-            /** Methods */
-            methods: string[];
             /** Name */
             name: string;
             /** Pattern */
@@ -1745,6 +2060,21 @@ export interface components {
             pressure: number | null;
         };
         /**
+         * ThingIn
+         * @description A cut pipe by series and size, or an open end by its name.
+         */
+        ThingIn: {
+            /**
+             * End
+             * @example npt:female:3/4
+             */
+            end?: string | null;
+            /** Series */
+            series?: string | null;
+            /** Size */
+            size?: string | null;
+        };
+        /**
          * Typed
          * @description Text that a crew typed for a quantity.
          */
@@ -1815,6 +2145,24 @@ export interface components {
             kind: "valve";
         };
         /**
+         * Way
+         * @description An honest way: parts from one thing to the other, its joints, laid length (m), and why it ranks where it does.
+         */
+        Way: {
+            /** Can Undo */
+            can_undo: boolean;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Joints */
+            joints: components["schemas"]["JointView"][];
+            /** Length */
+            length: number;
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Why */
+            why: string;
+        };
+        /**
          * WellPump
          * @description A pump that lifts from a water level: its curve, falling, from shut-off to its largest flow.
          */
@@ -1873,6 +2221,18 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * WrongWay
+         * @description A pair that starts to go together and makes no joint: the gap (m, negative where it is too tight) and why.
+         */
+        WrongWay: {
+            a: components["schemas"]["EndView"];
+            b: components["schemas"]["EndView"];
+            /** Gap */
+            gap: number;
+            /** Why */
+            why: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1882,6 +2242,321 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    branch_off_api_bench_branch_get: {
+        parameters: {
+            query: {
+                run: string;
+                size: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Branch"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_caliper_api_bench_caliper_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaliperIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaliperReading"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    all_ends_api_bench_ends_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EndView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    identify_pipe_api_bench_identify_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IdentifyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Identified"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    join_ends_api_bench_join_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     import_job_api_import_post: {
         parameters: {
             query?: never;

@@ -33,6 +33,9 @@ export function Header({ onKeys }: { onKeys: () => void }) {
       <Button tone="quiet" aria-label={`Theme: ${theme}; switch`} onClick={flip}>
         {theme === "dark" ? "Dark" : "Light"}
       </Button>
+      <Link href="/bench/join" className="px-1 text-water hover:underline">
+        Bench
+      </Link>
       <Button tone="quiet" onClick={onKeys} className="max-md:hidden">
         Keys
       </Button>

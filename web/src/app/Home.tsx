@@ -19,6 +19,9 @@ export function Home() {
       <header className="mb-5 flex items-baseline gap-3">
         <h1 className="text-2xl font-bold">Hydrarch</h1>
         <p className="grow text-muted">Draw the line once; the rest follows.</p>
+        <Link href="/bench/join" className="text-water underline">
+          Bench
+        </Link>
         <Button tone="quiet" onClick={flip} aria-label={`Theme: ${theme}; switch`}>
           {theme === "dark" ? "Dark" : "Light"}
         </Button>

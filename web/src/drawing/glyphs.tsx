@@ -63,6 +63,12 @@ export const stateTone: Record<
 const methodPath: Record<string, string> = {
   "solvent weld": "M-5-4.5V4.5M5-4.5V4.5M-5 0H5M-5-4.5H-2M-5 4.5H-2M5-4.5H2M5 4.5H2",
   thread: "M-6 3.5L-3.5-3.5L-1 3.5L1.5-3.5L4 3.5L6-2",
+  compression: "M-5-4L0-1.5L5-4M-5 4L0 1.5L5 4",
+  "socket fusion": "M-5-3Q0-6 5-3M-5 3Q0 6 5 3M0-4V4",
+  "washer thread": "M-5 3L-2-3L1 3L4-3M5.500-5V5",
+  union: "M-2-5V5M2-5V5M-5 0H-2M2 0H5",
+  "push barb": "M-4-4.500L1 0L-4 4.500",
+  "shielded band": "M-5-3H5M-5 3H5M-3-5V5M3-5V5",
   "barb and clamp": "M-5-4.5L-0.5 0L-5 4.5M0.5-4.5L5 0L0.5 4.5",
 };
 

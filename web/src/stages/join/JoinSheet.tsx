@@ -72,7 +72,9 @@ export function JointList({ joints }: { joints: readonly Joint[] }) {
             <p>
               {j.a.what} into {j.b.what}
             </p>
-            <p className="text-[13px] text-muted">takes {format(j.depth, "takeoff")}</p>
+            <p className="text-[13px] text-muted">
+              {j.towards && `towards ${j.towards} · `}takes {format(j.depth, "takeoff")}
+            </p>
           </div>
         </li>
       ))}

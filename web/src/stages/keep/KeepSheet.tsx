@@ -84,7 +84,8 @@ function HandOver() {
               >
                 <JointMark method={joint.method} state={state.state} wrong={!state.matches} />
                 <span className="grow">
-                  {joint.place}: {joint.a.what} into {joint.b.what}
+                  {joint.place}
+                  {joint.towards && `, towards ${joint.towards}`}: {joint.a.what} into {joint.b.what}
                 </span>
                 <span className="text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
                   {state.matches ? stateTone[state.state].words : "no longer matches"}

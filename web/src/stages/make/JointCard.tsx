@@ -51,8 +51,8 @@ export function JointCard({ joint, why, now, onMove }: CardProps) {
     <section aria-label="The joint in hand">
       <h2 className="text-xl font-bold">{joint.place}</h2>
       <p className="text-muted">
-        <span className="inline-block first-letter:uppercase">{joint.method}</span>, {joint.size} · {joint.a.what} into{" "}
-        {joint.b.what}
+        <span className="inline-block first-letter:uppercase">{joint.method}</span>, {joint.size}
+        {joint.towards && `, towards ${joint.towards}`} · {joint.a.what} into {joint.b.what}
       </p>
       <p className="mt-1 flex items-center gap-2">
         <span

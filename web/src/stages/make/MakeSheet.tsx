@@ -86,7 +86,8 @@ export function MakeSheet() {
                     <JointMark method={joint.method} state={mine.state} wrong={!mine.matches} />
                     <span className="min-w-0 grow">
                       <span className="block truncate">
-                        {joint.place}: {joint.method} {joint.size}
+                        {joint.place}
+                        {joint.towards && `, towards ${joint.towards}`}: {joint.method} {joint.size}
                       </span>
                       <span className="block truncate text-[13px] text-muted">
                         {joint.a.what} into {joint.b.what}

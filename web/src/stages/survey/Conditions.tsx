@@ -15,7 +15,7 @@ export function Conditions() {
       <Pick
         label="Pipe where none is chosen"
         className="mb-2"
-        options={reference.series.map((s) => [s.id, s.name] as const)}
+        options={reference.series.filter((s) => s.kind === "pressure").map((s) => [s.id, s.name] as const)}
         value={plan.conditions.series}
         onPick={(series) => set({ series })}
       />

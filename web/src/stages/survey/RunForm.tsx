@@ -34,7 +34,10 @@ export function RunForm({ run }: { run: Run }) {
         <Pick
           label="Pipe"
           className="col-span-2"
-          options={[["", `the job's: ${house?.name}`], ...reference.series.map((s) => [s.id, s.name] as const)]}
+          options={[
+            ["", `the job's: ${house?.name}`],
+            ...reference.series.filter((s) => s.kind === "pressure").map((s) => [s.id, s.name] as const),
+          ]}
           value={run.series ?? ""}
           onPick={(v) => set({ series: v || null, size: null })}
         />

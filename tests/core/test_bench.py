@@ -1,0 +1,296 @@
+"""The bench: joining anything to anything, the tempting wrong ways, and what a caliper tells."""
+
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hydrarch.core.catalogue.fittings import end, ends, fittings, mating_method, pipe_ends
+from hydrarch.core.catalogue.identify import Measured, identify
+from hydrarch.core.catalogue.pipes import pipe, series_list
+from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.joining.bench import HOT, SOLVENT, UNDOES, Answer, Constraints, Thing, branch, join, read_things, tempting
+from hydrarch.core.joining.search import find_stacks
+from hydrarch.core.making.steps import fusion_times
+from hydrarch.core.units import INCH, size_is_metric, size_value
+from hydrarch.devices.caliper import SimulatedCaliper
+
+ENDS = sorted(ends())
+PIPES = [(s.id, p.size) for s in series_list() for p in s.sizes]
+
+
+def ask(words: str, **limits: object) -> Answer:
+    """Ask in words."""
+    start, stop = read_things(words)
+    return join(start, stop, Constraints(**limits))  # type: ignore[arg-type]
+
+
+def wrong(words: str) -> str:
+    """All that is said of the tempting wrong ways of a question."""
+    return " | ".join(f"{w.a.words} and {w.b.words}: {w.why}" for w in ask(words).wrong)
+
+
+class Honest(unittest.TestCase):
+    """Ranked ways."""
+
+    def test_metric_polyethylene_to_an_npt_tap(self) -> None:
+        """BSP is not NPT: the way goes through an adapter between the two threads, three joints."""
+        best = ask("32 mm pe100 to 1 npt female").ways[0]
+        self.assertEqual([j.method for j in best.joints], ["compression", "thread", "thread"])
+        self.assertIn("Adapter 1 BSP female × 1 NPT male", [p.name for p in best.parts])
+
+    def test_sewer_to_building_drain(self) -> None:
+        """4 in sewer pipe (4.215) meets 4 in schedule 40 (4.500) by band or transition, never by a plain coupling (common practice)."""
+        answer = ask("4 in sewer to 4 in dwv")
+        self.assertEqual(answer.ways[0].joints[0].method, "shielded band")
+        self.assertTrue(any("Transition" in p.name for w in answer.ways for p in w.parts))
+
+    def test_ppr_needs_a_threaded_transition(self) -> None:
+        """PPR is fused, or threaded through a brass insert: cement is no way (common practice)."""
+        for way in ask("25 mm ppr to 3/4 sch 40").ways:
+            self.assertEqual(way.joints[0].method, "socket fusion")
+            self.assertIn("thread", {j.method for j in way.joints})
+
+    def test_ways_carry_tools_cautions_and_reasons(self) -> None:
+        """Each way says why it ranks, which tools it takes, and what can hurt."""
+        for way in ask("1 in sch 40 pipe to 1 in SIDR poly").ways:
+            self.assertTrue(way.why)
+            self.assertTrue(all(j.tools for j in way.joints))
+            self.assertTrue(way.cautions)
+
+    def test_limits(self) -> None:
+        """No heat, no solvent and service each leave only ways that keep them."""
+        for way in ask("1 in sch 80 to 1 in poly", no_solvent=True).ways:
+            self.assertFalse({j.method for j in way.joints} & SOLVENT)
+        self.assertEqual(ask("1 in sch 40 to 1 in poly", no_hot_work=True).ways, ())
+        for way in ask("1 in sch 40 to 1 in poly", serviceable=True).ways:
+            self.assertTrue({j.method for j in way.joints} & UNDOES)
+
+    def test_limits_that_leave_nothing_say_so(self) -> None:
+        """A barb takes heat: without it, polyethylene on barbs has no way, and the answer says to lift a limit."""
+        self.assertIn("lift one of them", ask("1 in sch 40 to 1 in poly", no_hot_work=True).says)
+
+    def test_parts_at_hand(self) -> None:
+        """With a box of parts, only those are used; with an empty box there is no way."""
+        box = ("pe-male-adapter-1-x-1", "pvc-female-adapter-1-x-1")
+        best = ask("1 in sch 40 to 1 in poly", at_hand=box).ways
+        self.assertEqual([{p.fitting for p in w.parts} - {None} for w in best], [set(box)])
+        self.assertEqual(ask("1 in sch 40 to 1 in poly", at_hand=()).ways, ())
+
+    def test_pressure_and_temperature(self) -> None:
+        """PVC 1 in schedule 40 carries 31 bar cold and far less at 50 °C; more than that is refused with both numbers."""
+        self.assertAlmostEqual((ask("1 sch 40 to 1 socket").weakest or 0) / 1e5, 31.0, delta=0.1)
+        with self.assertRaisesRegex(HydrarchError, "choose a heavier one"):
+            ask("1 sch 40 to 1 socket", pressure=20e5, temperature=323.15)
+
+    def test_where_no_way_exists(self) -> None:
+        """Drip tubing of 1/4 in has no fitting of ours: it says so and names nothing it cannot join."""
+        answer = join(Thing(series="drip-170", size="1/4"), Thing(series="galv40", size="4"))
+        self.assertEqual((answer.ways, answer.nearest), ((), ()))
+        self.assertIn("No honest way joins", answer.says)
+
+    def test_nearest_joinable_ends(self) -> None:
+        """From a 1-1/4 metric line to a 4 in drain there is no way; ends of that size that can be joined are named."""
+        answer = join(Thing(series="copper-l", size="1"), Thing(end="dwv:socket:2"))
+        self.assertEqual(answer.ways, ())
+        self.assertIn("2 in NPT female", answer.nearest)
+
+    def test_branching(self) -> None:
+        """Off a 1-1/2 line a 3/4 branch: reducing tee with three joints, then tee and bushing with four (common practice)."""
+        ways = branch("1-1/2", "3/4")
+        self.assertEqual(ways[0], ("PVC reducing tee 1-1/2 × 1-1/2 × 3/4", 3))
+        self.assertEqual(ways[1][1], 4)
+
+
+class Tempting(unittest.TestCase):
+    """Wrong ways, found by dimension and pitch."""
+
+    def test_next_sizes_socket(self) -> None:
+        """An ordinary 3/4 socket fitting's outside drops into a 1 in socket with a millimetre of air (common practice)."""
+        found = [w for w in ask("1 socket to 3/4 spigot").wrong if w.a.gender == w.b.gender == "socket"]
+        self.assertEqual((found[0].a.name, found[0].b.name), ("solvent:socket:3/4", "solvent:socket:1"))
+        self.assertAlmostEqual(found[0].gap * 1e3, 1.04, delta=0.05)
+
+    def test_half_inch_threads_of_two_worlds(self) -> None:
+        """NPT and BSP have the same 14 threads to the inch in 1/2 and 3/4, so they start; in 1 in the pitch differs (common practice)."""
+        for size in ("1/2", "3/4"):
+            self.assertIn("the same threads to the inch", wrong(f"{size} npt male to {size} bsp female"))
+        self.assertIn("a near diameter", wrong("1 npt male to 1 bsp female"))
+
+    def test_hose_thread_on_pipe_thread(self) -> None:
+        """Hose thread (1.0625 in, 11.5) on 3/4 pipe thread (1.050 in, 14) goes on a turn or two."""
+        found = tempting(end("hose:male:3/4"), end("npt:female:3/4"))
+        self.assertAlmostEqual(abs(found[0].gap) / INCH, 0.0125, places=4)
+
+    def test_half_inch_drip_tubing(self) -> None:
+        """Half-inch tubing of 0.600 and 0.620 in bore is told apart."""
+        self.assertIn(
+            "the tubing of makers differs",
+            " ".join(w.why for w in tempting(end("drip-600:bore:1/2"), end("drip-620:insert:1/2"))),
+        )
+
+    def test_drain_sizes(self) -> None:
+        """4 in schedule 40 is 4.500 outside and does not go into a 4.215 sewer hub (common practice)."""
+        found = next(w for w in ask("4 in dwv to 4 in sewer").wrong if w.gap < 0)
+        self.assertAlmostEqual(found.gap / INCH, 4.235 - 4.5, places=3)
+
+    def test_cement_on_polyethylene(self) -> None:
+        """PVC into polyethylene of the same size seems to fit; cement does nothing to it (common practice)."""
+        self.assertIn("cement does nothing to polyethylene", wrong("1 in sch 40 to 1 in poly"))
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.sampled_from(ENDS), st.sampled_from(ENDS))
+    def test_wrong_ways_are_wrong(self, start: str, stop: str) -> None:
+        """No pair that makes a sound joint is ever called wrong, and each has a reason."""
+        for w in tempting(end(start), end(stop)):
+            self.assertIsNone(mating_method(end(w.a.name), end(w.b.name)))
+            self.assertTrue(w.why)
+
+
+class Search(unittest.TestCase):
+    """Laws of the search under limits."""
+
+    @settings(max_examples=50, deadline=None)
+    @given(st.sampled_from(ENDS), st.sampled_from(ENDS))
+    def test_no_end_is_passed_twice(self, start: str, stop: str) -> None:
+        """A stack never leaves two parts by the same open end."""
+        for stack in find_stacks(start, stop):
+            left = [s.fitting.ports[s.out].end.name for s in stack.steps]
+            self.assertEqual(len(set(left)), len(left))
+
+    @settings(max_examples=50, deadline=None)
+    @given(st.sampled_from(ENDS), st.sampled_from(ENDS), st.sampled_from([HOT, SOLVENT, HOT | SOLVENT]))
+    def test_more_limits_never_rank_better(self, start: str, stop: str, barred: frozenset[str]) -> None:
+        """The best under limits is legal without them, keeps them, and is no better than the best without."""
+        free, limited = find_stacks(start, stop), find_stacks(start, stop, 5, barred)
+        for stack in limited:
+            self.assertFalse({mating_method(*pair) for pair in stack.ends()} & barred)
+        if limited:
+            self.assertTrue(free)
+            self.assertLessEqual(free[0].cost(), limited[0].cost())
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.sampled_from(PIPES), st.sampled_from(PIPES))
+    def test_any_pipe_to_any_pipe_gets_an_answer(self, one: tuple[str, str], two: tuple[str, str]) -> None:
+        """Every pair of pipes with a joint of ours gets ways, or words saying why not."""
+        if not pipe_ends(*one) or not pipe_ends(*two):
+            return
+        answer = join(Thing(*one), Thing(*two))
+        self.assertTrue(answer.ways or answer.says)
+        for way in answer.ways:
+            self.assertEqual(len(way.joints), len(way.parts) - 1)
+
+    def test_every_fitting_can_be_used(self) -> None:
+        """No fitting has an opening that nothing joins."""
+        for part in fittings().values():
+            for port in part.ports:
+                self.assertTrue(any(mating_method(port.end, e) for e in ends().values()), f"{part.id} {port.end.name}")
+
+
+class Words(unittest.TestCase):
+    """Questions as a crew says them."""
+
+    def test_ways_of_saying_it(self) -> None:
+        """Schedules, trade words and ends are understood."""
+        cases = {
+            "1 in sch 40 pipe to 1 in SIDR poly": (("pvc40", "1"), ("pe-sidr7", "1")),
+            "1-1/2 pvc into 2 galvanized": (("pvc40", "1-1/2"), ("galv40", "2")),
+            "32 mm poly to 25 mm ppr": (("pe100-sdr11", "32"), ("ppr-s2.5", "25")),
+        }
+        for words, expected in cases.items():
+            self.assertEqual(tuple((t.series, t.size) for t in read_things(words)), expected)
+        self.assertEqual(read_things("3/4 npt female to 1 socket")[0].end, "npt:female:3/4")
+
+    def test_what_is_not_understood(self) -> None:
+        """Each kind of nonsense is answered with how to say it."""
+        cases = {
+            "hello": "say it as 'this to that'", "pipe to 1 in poly": "names no size", "1 in string to 1 in poly": "names no pipe or end we know",
+            "9 in sch 40 to 1 in poly": "no size of PVC schedule 40 called '9'", "7 npt female to 1 in poly": "no end called",
+        }  # fmt: skip
+        for words, says in cases.items():
+            with self.assertRaisesRegex(HydrarchError, says):
+                read_things(words)
+
+    def test_metric_sizes_stand_beside_inches(self) -> None:
+        """32 mm is near 1 in, 63 near 2."""
+        self.assertEqual((size_value("32"), size_value("63"), size_value("1-1/2")), (1.0, 2.0, 1.5))
+        self.assertTrue(size_is_metric("32") and not size_is_metric("1"))
+
+    def test_things_without_enough(self) -> None:
+        """A thing with neither pipe nor end, and an end nobody makes, are refused."""
+        with self.assertRaisesRegex(HydrarchError, "name a pipe by series and size"):
+            Thing(series="pvc40").ends()
+        with self.assertRaises(Unknown):
+            Thing(end="magic:male:1").ends()
+
+
+class Identify(unittest.TestCase):
+    """From a caliper to a pipe."""
+
+    def test_facts_of_the_trade(self) -> None:
+        """1/2 in pipe is a little over 3/4 in outside, 1 in a little over 1-1/4 in (common practice)."""
+        for outside, size in ((0.84, "1/2"), (1.315, "1")):
+            self.assertEqual({c.size for c in identify(Measured(outside=outside * INCH)).candidates[:4]}, {size})
+
+    def test_wall_tells_thin_from_schedule_40(self) -> None:
+        """On the same outside, a wall near 1/16 in is thin-wall pipe, 1/8 in and more is not; the warning comes along."""
+        thin = identify(Measured(outside=1.315 * INCH, wall=0.073 * INCH, colour="white")).candidates[0]
+        self.assertEqual(thin.series, "pvc-sdr21")
+        self.assertIn("no sun", thin.warning)
+        usual = identify(Measured(outside=1.315 * INCH, wall=0.143 * INCH, colour="white")).candidates[0]
+        self.assertEqual(usual.series, "pvc40")
+
+    def test_what_to_measure_next(self) -> None:
+        """Outside alone leaves several; it asks for bore or wall, and with that one is left."""
+        first = identify(Measured(outside=4.215 * INCH))
+        self.assertRegex(first.next, "measure the (bore|wall)")
+        self.assertEqual(identify(Measured(outside=4.215 * INCH, wall=0.128 * INCH)).candidates[0].series, "sewer-sdr35")
+
+    def test_copper_is_not_pipe(self) -> None:
+        """Half-inch copper is 0.625 in outside (common practice)."""
+        self.assertEqual(identify(Measured(outside=0.625 * INCH, wall=0.04 * INCH)).candidates[0].series, "copper-l")
+
+    def test_nothing_fits(self) -> None:
+        """An outside no pipe has is said to fit nothing, with what to try."""
+        found = identify(Measured(outside=0.3))
+        self.assertEqual(found.candidates, ())
+        self.assertIn("it may be oval", found.next)
+
+    def test_impossible_measurements(self) -> None:
+        """Nothing measured, a bore larger than the outside, walls thicker than the pipe, and absurd numbers are refused."""
+        cases: list[tuple[dict[str, float], str]] = [
+            ({}, "measure something"), ({"outside": 0.02, "bore": 0.03}, "larger than the outside"), ({"outside": 0.02, "wall": 0.011}, "check the wall"),
+        ]  # fmt: skip
+        for given_, says in cases:
+            with self.assertRaisesRegex(HydrarchError, says):
+                Measured(given_.get("outside"), given_.get("bore"), given_.get("wall"))
+        with self.assertRaises(OutOfRange):
+            Measured(outside=5.0)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.sampled_from(PIPES), st.integers(0, 1000))
+    def test_a_caliper_finds_its_pipe(self, which: tuple[str, str], seed: int) -> None:
+        """Reading all three of any pipe with the simulated caliper keeps that pipe among the likely ones; shares add to one."""
+        tool = SimulatedCaliper(*which, seed=seed)
+        found = identify(Measured(tool.read("outside"), tool.read("bore"), tool.read("wall"), tool.error * 2))
+        self.assertIn(which, [(c.series, c.size) for c in found.candidates])
+        self.assertLessEqual(sum(c.likelihood for c in found.candidates), 1 + 1e-9)
+
+    def test_the_caliper_repeats_itself(self) -> None:
+        """The same seed reads the same; readings scatter about the truth by its error."""
+        tool, again = (SimulatedCaliper("pvc40", "1", seed=3) for _ in range(2))
+        self.assertEqual([tool.read("outside") for _ in range(5)], [again.read("outside") for _ in range(5)])
+        reads = [SimulatedCaliper("pvc40", "1", seed=n).read("outside") for n in range(200)]
+        self.assertAlmostEqual(sum(reads) / 200, pipe("pvc40", "1").outside, delta=2e-5)
+
+
+class Fusion(unittest.TestCase):
+    """PPR's clock."""
+
+    def test_heating(self) -> None:
+        """20 mm takes 5 to 6 s (common practice); larger takes longer (DVS 2207-11 from memory)."""
+        self.assertTrue(5 <= fusion_times("20")["heat"] <= 6)
+        heats = [fusion_times(s)["heat"] for s in ("20", "25", "32", "40", "50", "63")]
+        self.assertEqual(heats, sorted(heats))
+        with self.assertRaisesRegex(Unknown, "socket fusion of size"):
+            fusion_times("200")

@@ -1,0 +1,73 @@
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { Link } from "wouter";
+import { api } from "../api/client";
+import type { System } from "../api/types";
+import { FormatContext, ReferenceContext } from "../app/context";
+import { Failed, Loading } from "../app/Messages";
+import { useTheme } from "../app/theme";
+import { formatter } from "../ui/format";
+import { Button } from "../ui/parts";
+import { IdentifyBench } from "./IdentifyBench";
+import { JoinBench } from "./JoinBench";
+
+const key = "hydrarch.benchUnits";
+
+/** The bench: single questions with no job at all. */
+export function Bench({ question }: { question: string }) {
+  const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
+  const ends = useQuery({ queryKey: ["ends"], queryFn: api.benchEnds, staleTime: Number.POSITIVE_INFINITY });
+  const [units, setUnits] = useState<System>(() => (localStorage.getItem(key) === "us" ? "us" : "metric"));
+  const [theme, flip] = useTheme();
+  const format = useMemo(
+    () => (reference.data ? formatter(reference.data.quantities, units) : null),
+    [reference.data, units],
+  );
+  const error = reference.error ?? ends.error;
+  if (error)
+    return <Failed problem={{ title: "No answer", detail: error.message, mend: "Reload when the server runs." }} />;
+  if (!reference.data || !ends.data || !format) return <Loading />;
+  const swap = () => {
+    const next = units === "us" ? "metric" : "us";
+    localStorage.setItem(key, next);
+    setUnits(next);
+  };
+  return (
+    <ReferenceContext value={reference.data}>
+      <FormatContext value={format}>
+        <header className="flex flex-wrap items-center gap-x-4 border-b border-line bg-panel px-3 py-1.5 lg:px-5">
+          <Link href="/" className="text-lg font-bold">
+            Hydrarch
+          </Link>
+          <h1 className="text-lg">Bench</h1>
+          <nav aria-label="Questions" className="flex gap-3">
+            {(["join", "identify"] as const).map((q) => (
+              <Link
+                key={q}
+                href={`/bench/${q}`}
+                aria-current={q === question ? "page" : undefined}
+                className="flex min-h-[36px] items-center border-b-4 border-transparent px-1 aria-[current=page]:border-water pointer-coarse:min-h-[44px]"
+              >
+                {q === "join" ? "Join this to that" : "What pipe is this?"}
+              </Link>
+            ))}
+          </nav>
+          <span className="grow" />
+          <Button tone="quiet" aria-label={`Units: ${units === "us" ? "US" : "metric"}; switch`} onClick={swap}>
+            {units === "us" ? "US units" : "Metric"}
+          </Button>
+          <Button tone="quiet" aria-label={`Theme: ${theme}; switch`} onClick={flip}>
+            {theme === "dark" ? "Dark" : "Light"}
+          </Button>
+        </header>
+        <main className="p-3 lg:p-5">
+          {question === "identify" ? (
+            <IdentifyBench reference={reference.data} format={format} />
+          ) : (
+            <JoinBench reference={reference.data} ends={ends.data} format={format} />
+          )}
+        </main>
+      </FormatContext>
+    </ReferenceContext>
+  );
+}

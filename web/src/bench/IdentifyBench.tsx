@@ -1,0 +1,116 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Refused } from "../api/client";
+import type { IdentifyIn, Reference } from "../api/types";
+import { Said } from "../app/Messages";
+import type { Formatter } from "../ui/format";
+import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
+import { Typed } from "../ui/Typed";
+
+type Read = { outside: number | null; bore: number | null; wall: number | null };
+const sides = ["outside", "bore", "wall"] as const;
+
+/** What pipe is this? From any of outside, bore and wall, with what to measure next. */
+export function IdentifyBench({ reference, format }: { reference: Reference; format: Formatter }) {
+  const [read, setRead] = useState<Read>({ outside: null, bore: null, wall: null });
+  const [error, setError] = useState(0.0001);
+  const [colour, setColour] = useState("");
+  const [demo, setDemo] = useState({ series: "pvc-sdr21", size: "1", seed: 1 });
+  const any = sides.some((s) => read[s] !== null);
+  const asked = { ...read, error, colour: colour || null } as Partial<IdentifyIn>;
+  const query = useQuery({
+    queryKey: ["identify", asked],
+    queryFn: () => api.benchIdentify(asked),
+    enabled: any,
+    placeholderData: (b) => b,
+  });
+  const sizes = reference.series.find((s) => s.id === demo.series)?.sizes ?? [];
+  const caliper = async (what: (typeof sides)[number]) => {
+    const got = await api.caliper(demo.series, demo.size, what, demo.seed);
+    setDemo({ ...demo, seed: demo.seed + 1 });
+    setRead((r) => ({ ...r, [what]: got.value }));
+  };
+  return (
+    <div className="grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+      <div>
+        <div className="grid grid-cols-3 gap-2">
+          {sides.map((s) => (
+            <Typed
+              key={s}
+              label={s === "outside" ? "Outside" : s === "bore" ? "Bore" : "Wall"}
+              quantity="diameter"
+              value={read[s]}
+              onValue={(v) => setRead({ ...read, [s]: v })}
+              onClear={() => setRead({ ...read, [s]: null })}
+            />
+          ))}
+        </div>
+        <div className="mt-2 grid grid-cols-2 gap-2">
+          <Typed label="The tool's error" quantity="diameter" value={error} onValue={setError} />
+          <Pick
+            label="Colour"
+            options={[
+              ["", "not seen"],
+              ["white", "white"],
+              ["grey", "grey"],
+              ["dark", "dark"],
+            ]}
+            value={colour}
+            onPick={setColour}
+          />
+        </div>
+        <Heading>Simulated caliper</Heading>
+        <p className="text-[13px] text-muted">Stands in for a tool with a wire: put its jaws on a pipe and read.</p>
+        <div className="mt-1 grid grid-cols-[2fr_1fr] gap-2">
+          <Pick
+            label="On"
+            options={reference.series.map((s) => [s.id, s.name] as const)}
+            value={demo.series}
+            onPick={(series) =>
+              setDemo({ ...demo, series, size: reference.series.find((s) => s.id === series)?.sizes[0]?.size ?? "" })
+            }
+          />
+          <Pick
+            label="Size"
+            options={sizes.map((s) => [s.size, s.size] as const)}
+            value={demo.size}
+            onPick={(size) => setDemo({ ...demo, size })}
+          />
+        </div>
+        <div className="mt-2 flex gap-2">
+          {sides.map((s) => (
+            <Button key={s} onClick={() => void caliper(s)}>
+              Read {s}
+            </Button>
+          ))}
+        </div>
+      </div>
+      <section aria-label="Candidates">
+        {!any && <p className="text-muted">Type what the caliper reads; one reading is enough to begin.</p>}
+        {query.error instanceof Refused && <Said problem={query.error.problem} />}
+        {query.data && any && (
+          <>
+            <Box tone="water">
+              <p className="font-bold">{query.data.says}</p>
+              {query.data.next && <p>Next: {query.data.next}.</p>}
+            </Box>
+            <Table caption="Candidates" head={["pipe", "likely", "outside", "bore", "wall"]} numbers={[1, 2, 3, 4]}>
+              {query.data.candidates.map((c) => (
+                <Row key={c.series + c.size}>
+                  <td>
+                    <b>{c.name}</b>
+                    <span className="block text-[13px] text-muted">{c.warning}</span>
+                  </td>
+                  <td className="text-right">{Math.round(c.likelihood * 100)} %</td>
+                  <td className="text-right">{format(c.outside, "diameter")}</td>
+                  <td className="text-right">{format(c.bore, "diameter")}</td>
+                  <td className="text-right">{format(c.wall, "diameter")}</td>
+                </Row>
+              ))}
+            </Table>
+          </>
+        )}
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,195 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Refused } from "../api/client";
+import type { EndView, JoinIn, Reference, Way, WrongWay } from "../api/types";
+import { Said } from "../app/Messages";
+import { JointMark } from "../drawing/glyphs";
+import { Cautions } from "../stages/Cautions";
+import type { Formatter } from "../ui/format";
+import { Box, Button, Check, Heading } from "../ui/parts";
+import { useLifeSize } from "./LifeSize";
+import { SectionDrawing } from "./SectionDrawing";
+import { type Chosen, ThingPick } from "./ThingPick";
+
+type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter };
+
+const limits = [
+  ["serviceable", "must come apart again"],
+  ["no_hot_work", "no heat"],
+  ["no_solvent", "no solvent"],
+] as const;
+
+/** Join this end to that: the honest ways in order, the best drawn to scale, and the wrong ways that tempt. */
+export function JoinBench({ reference, ends, format }: JoinProps) {
+  const [start, setStart] = useState<Chosen>({ series: "pe-sidr7", size: "1", end: null });
+  const [stop, setStop] = useState<Chosen>({ series: "pvc40", size: "1", end: null });
+  const [said, setSaid] = useState("");
+  const [words, setWords] = useState("");
+  const [no, setNo] = useState<Partial<Record<(typeof limits)[number][0], boolean>>>({});
+  const [pick, setPick] = useState(0);
+  const asked: Partial<JoinIn> = { ...(words ? { words } : { start, stop }), ...no };
+  const query = useQuery({
+    queryKey: ["bench join", asked],
+    queryFn: () => api.benchJoin(asked),
+    placeholderData: (b) => b,
+  });
+  const answer = query.data;
+  const way = answer?.ways[Math.min(pick, (answer?.ways.length ?? 1) - 1)];
+  const choose = (set: (v: Chosen) => void) => (v: Chosen) => {
+    setWords("");
+    setPick(0);
+    set(v);
+  };
+  return (
+    <div className="grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+      <div>
+        <form
+          className="mb-4 flex items-end gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            setPick(0);
+            setWords(said.trim());
+          }}
+        >
+          <label className="flex grow flex-col text-[13px] text-muted">
+            Say it
+            <input
+              value={said}
+              placeholder="1 in sch 40 pipe to 1 in poly"
+              className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              onChange={(e) => setSaid(e.target.value)}
+            />
+          </label>
+          <Button type="submit" className="min-h-[40px]">
+            Ask
+          </Button>
+        </form>
+        <div className="grid gap-3">
+          <ThingPick title="Join" reference={reference} ends={ends} value={start} onPick={choose(setStart)} />
+          <ThingPick title="to" reference={reference} ends={ends} value={stop} onPick={choose(setStop)} />
+        </div>
+        <div className="mt-2 flex flex-wrap gap-x-4">
+          {limits.map(([name, label]) => (
+            <Check
+              key={name}
+              label={label}
+              checked={no[name] ?? false}
+              onChange={(e) => setNo({ ...no, [name]: e.target.checked })}
+            />
+          ))}
+        </div>
+        {query.error instanceof Refused && <Said problem={query.error.problem} />}
+        {answer && answer.ways.length > 0 && (
+          <section aria-label="Ways">
+            <Heading note="fewest joints first">Honest ways</Heading>
+            {answer.ways.map((w, i) => (
+              <button
+                key={w.parts.map((p) => p.name).join()}
+                type="button"
+                aria-pressed={w === way}
+                className="mb-1 block w-full border border-line bg-panel p-2 text-left aria-pressed:border-2 aria-pressed:border-water pointer-coarse:min-h-[44px]"
+                onClick={() => setPick(i)}
+              >
+                <b>
+                  {w.joints.length} joint{w.joints.length === 1 ? "" : "s"}
+                </b>
+                <span className="text-muted">
+                  {" "}
+                  · lays {format(w.length, "takeoff")} · {w.can_undo ? "can be undone" : "for good"}
+                </span>
+                <span className="block">
+                  {w.parts
+                    .slice(1, -1)
+                    .map((p) => p.name)
+                    .join(" + ") || "straight in"}
+                </span>
+                <span className="block text-[13px] text-muted">{w.why}</span>
+              </button>
+            ))}
+          </section>
+        )}
+      </div>
+      <div>
+        {answer && !answer.ways.length && (
+          <Box tone="dry">
+            <p className="font-bold">{answer.says}</p>
+            {answer.nearest.length > 0 && <p>What it can be joined to: {answer.nearest.join(", ")}.</p>}
+          </Box>
+        )}
+        {way && answer && (
+          <WayView key={`${answer.start}${answer.stop}${pick}`} way={way} title={`${answer.start} to ${answer.stop}`} />
+        )}
+        {answer?.wrong.map((w) => (
+          <Wrong key={w.a.name + w.b.name} wrong={w} format={format} />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function WayView({ way, title }: { way: Way; title: string }) {
+  const [step, setStep] = useState(0);
+  const [scale, control] = useLifeSize();
+  return (
+    <section aria-label="The way chosen">
+      <h2 className="text-lg font-bold">{title}</h2>
+      <SectionDrawing way={way} pixelsPerMm={scale} step={step} />
+      {control}
+      <ol className="mt-2">
+        {way.joints.map((j, i) => (
+          <li key={`${j.method}${j.says}`}>
+            <button
+              type="button"
+              aria-current={i === step}
+              className="flex min-h-[44px] w-full items-center gap-2 border-b border-line text-left aria-[current=true]:bg-dry-soft"
+              onClick={() => setStep(i)}
+            >
+              <JointMark method={j.method} state={i === step ? "dry" : "planned"} />
+              <span className="grow">
+                <b className="inline-block first-letter:uppercase">{j.method}</b>: {j.says}
+                <span className="block text-[13px] text-muted">{j.tools}</span>
+              </span>
+            </button>
+          </li>
+        ))}
+      </ol>
+      <div className="mt-2 flex gap-2">
+        <Button disabled={step === 0} onClick={() => setStep(step - 1)}>
+          Joint before
+        </Button>
+        <Button disabled={step >= way.joints.length - 1} onClick={() => setStep(step + 1)}>
+          Next joint
+        </Button>
+        <Button onClick={() => print()}>Print</Button>
+      </div>
+      <Cautions cautions={way.cautions} />
+    </section>
+  );
+}
+
+function Wrong({ wrong, format }: { wrong: WrongWay; format: Formatter }) {
+  const [a, b] = [wrong.a.diameter * 1000, wrong.b.diameter * 1000];
+  const top = Math.max(a, b) / 2 + 3;
+  return (
+    <Box tone="dry" className="flex items-center gap-3">
+      <svg viewBox={`-2 ${-top} 84 ${2 * top}`} className="h-20 w-36 shrink-0" aria-hidden="true">
+        {[-1, 1].map((s) => (
+          <g key={s} stroke="var(--color-ink)" strokeWidth={0.8}>
+            <rect x={0} y={s > 0 ? a / 2 - 3 : -a / 2} width={46} height={3} fill="var(--color-pipe-white)" />
+            <rect x={36} y={s > 0 ? b / 2 : -b / 2 - 3} width={44} height={3} fill="var(--color-soil)" />
+          </g>
+        ))}
+        <path d={`M41 ${-a / 2}V${-b / 2}`} stroke="var(--color-dry)" strokeWidth={1.6} />
+      </svg>
+      <div>
+        <p className="font-bold text-dry">Looks right, leaks</p>
+        <p>
+          {wrong.a.words} and {wrong.b.words}: {format(wrong.a.diameter, "diameter")} against{" "}
+          {format(wrong.b.diameter, "diameter")},{" "}
+          {wrong.gap >= 0 ? `${format(wrong.gap, "diameter")} of air` : `${format(-wrong.gap, "diameter")} too tight`}.
+        </p>
+        <p>{wrong.why}.</p>
+      </div>
+    </Box>
+  );
+}
