@@ -6,7 +6,10 @@ from fastapi import APIRouter
 
 from hydrarch.api.service import ServiceIn
 from hydrarch.core.errors import Unknown
+from hydrarch.core.joining.assembly import MOST_WAYS
+from hydrarch.core.joining.bench import Answer, Thing, join
 from hydrarch.core.layout import ProfilePoint, profile
+from hydrarch.core.making.worklist import is_head
 from hydrarch.core.working import Working, working
 
 __all__ = ["router"]
@@ -27,6 +30,16 @@ def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenari
     heads = {p: s.head for p, s in flow.points.items()} if flow else {}
     points = profile(found.plan, derived.layout, start, stop, heads)
     return points if len(points) > 1 else ()
+
+
+@router.get("/ways/{point}/{run}", summary="Other ways to join a run at a point")
+def other_ways(service: ServiceIn, job_id: str, point: str, run: str) -> Answer:
+    """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan."""
+    joints = [j for j in service.derived(service.job(job_id)).assembly.joints if j.point == point and j.run == run]
+    joints = [j for j in joints if not is_head(j)]
+    if not joints:
+        raise Unknown("joint at", f"{point} of {run}")
+    return join(Thing(end=joints[0].a.end), Thing(end=joints[-1].b.end), most=MOST_WAYS)
 
 
 @router.get("/working/{kind}/{name}", summary="How a number came about")

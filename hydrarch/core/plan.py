@@ -23,6 +23,7 @@ __all__ = [
     "BackflowPreventer",
     "Bend",
     "Cap",
+    "ChosenWay",
     "CheckValve",
     "Conditions",
     "CurvePoint",
@@ -281,6 +282,20 @@ class MeasuredStop(_Model):
         return self
 
 
+class ChosenWay(_Model):
+    """The crew's own stack, by fitting ids, from the end of a run (or "riser") inward at a point; it stays chosen."""
+
+    point: Identity
+    run: Identity
+    fittings: tuple[str, ...] = _list(8)
+
+    @model_validator(mode="after")
+    def _exists(self) -> ChosenWay:
+        for name in self.fittings:
+            _known(partial(fitting, name), f"way chosen at {self.point}")
+        return self
+
+
 class Conditions(_Model):
     """The job's conditions and the limits the crew works to."""
 
@@ -311,6 +326,7 @@ class Plan(_Model):
     runs: tuple[Run, ...] = _list(2 * MAX_POINTS)
     scenarios: tuple[Scenario, ...] = _list(50)
     measured: tuple[MeasuredStop, ...] = _list(1000)
+    chosen: tuple[ChosenWay, ...] = _list(1000)
 
     @model_validator(mode="after")
     def _holds_together(self) -> Plan:

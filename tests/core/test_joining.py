@@ -175,3 +175,73 @@ class Assemblies(unittest.TestCase):
         """A 30 m run of 20 ft (6.10 m) sticks has four bell joints on the way."""
         done = built(("A", 0, 0, "tank"), ("B", 30, 0, "cap"), runs=[("A", "B")])
         self.assertEqual(len([j for j in done.assembly.joints if j.point is None]), 4)
+
+
+class Choices(unittest.TestCase):
+    """The crew's own ways."""
+
+    CHOSEN = ("pe-spigot-adapter-1-x-1", "pvc-reducing-coupling-1-1_4-x-1")
+
+    def with_choice(self, *fittings: str) -> Derived:
+        """The demo with another way at the change of material."""
+        plan = thistledown()
+        chosen = [{"point": "J7", "run": "R8", "fittings": list(fittings)}]
+        return derive(type(plan).model_validate({**plan.model_dump(), "chosen": chosen}))
+
+    def test_a_chosen_way_is_used_and_counted(self) -> None:
+        """The stack the crew chose stands in the assembly, on the bill and in the cut lengths."""
+        usual, own = derive(thistledown()), self.with_choice(*self.CHOSEN)
+        self.assertEqual(tuple(p.fitting for p in own.assembly.parts if p.point == "J7"), self.CHOSEN)
+        self.assertEqual(parts_list(own.assembly)[self.CHOSEN[0]], 1)
+        one, two = ({p.id: p.length for p in d.cuts.pieces}["R9"] for d in (usual, own))
+        self.assertNotAlmostEqual(one, two, places=4)
+
+    def test_a_choice_stays_through_other_edits(self) -> None:
+        """Renaming and moving elsewhere leave it chosen; its joints keep their identity."""
+        own = self.with_choice(*self.CHOSEN)
+        self.assertEqual([j.id for j in own.assembly.joints if j.point == "J7"], ["J7.R8.1", "J7.R8.2", "J7.R8.3"])
+        self.assertNotIn("choice-lapsed", {p.code for p in own.problems})
+
+    def test_a_choice_that_no_longer_fits_is_told(self) -> None:
+        """A way for another size lapses with a problem at its point, and the best one is used."""
+        own = self.with_choice("pe-spigot-adapter-2-x-2", "pvc-coupling-2")
+        found = next(p for p in own.problems if p.code == "choice-lapsed")
+        self.assertEqual(found.where, "J7")
+        usual = derive(thistledown())
+        self.assertEqual(parts_list(own.assembly), parts_list(usual.assembly))
+
+    def test_unknown_fittings_are_refused(self) -> None:
+        """A way through a part nobody makes is refused when the plan is read."""
+        with self.assertRaisesRegex(ValueError, "no fitting called 'pvc-magic'"):
+            self.with_choice("pvc-magic")
+
+
+class Materials(unittest.TestCase):
+    """Whole lines in other materials."""
+
+    def line(self, series: str, size: str, kind: str = "cap") -> Derived:
+        """A tank, a square corner, and an end."""
+        spots = [point("A", 0, 0, "tank"), point("B", 3, 0, "bend"), point("C", 3, 3, kind)]
+        return derive(make_plan(spots, [("A", "B"), ("B", "C")], runs_more=[{"series": series, "size": size}] * 2))
+
+    def test_metric_polyethylene_on_compression(self) -> None:
+        """PE100 bends or takes compression elbows, and its end a compression cap."""
+        done = self.line("pe100-sdr11", "32")
+        self.assertEqual({j.method for j in done.assembly.joints if j.point == "C"}, {"compression"})
+        self.assertIn("comp-cap-32", parts_list(done.assembly))
+
+    def test_ppr_is_fused(self) -> None:
+        """PPR turns on a fused elbow; sticks of 4 m join by couplings of two fusions each."""
+        done = self.line("ppr-s2.5", "25")
+        self.assertEqual(parts_list(done.assembly)["ppr-elbow-90-25"], 1)
+        self.assertEqual({j.method for j in done.assembly.joints if j.point == "B"}, {"socket fusion"})
+
+    def test_galvanized_is_threaded(self) -> None:
+        """Galvanized turns on a threaded elbow, metal to metal."""
+        done = self.line("galv40", "1", "tap")
+        self.assertEqual({j.method for j in done.assembly.joints}, {"thread"})
+
+    def test_drain_pipe_carries_no_pressure(self) -> None:
+        """Sewer pipe is refused for a pressure run, in words."""
+        with self.assertRaisesRegex(ValueError, "carries no pressure"):
+            self.line("sewer-sdr35", "4")

@@ -15,6 +15,11 @@ VIEWS = [
 class Pictures(Browsing):
     """Not a test: the same browser and server, looking instead of checking."""
 
+    def shoot(self, name: str) -> None:
+        """Write one picture."""
+        self.page.wait_for_timeout(700)  # a picture, not a test: let fonts and labels settle
+        self.page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
+
     def take(self) -> None:
         """Write every picture."""
         for name, stage, theme, (width, height) in VIEWS:
@@ -23,11 +28,18 @@ class Pictures(Browsing):
             self.page.evaluate("theme => localStorage.setItem('hydrarch.theme', theme)", theme)
             self.open("thistledown", stage)
             if stage == "join":
-                mark = self.page.locator('[data-place="J7"]').bounding_box()
+                mark = self.page.locator('[data-place="J7"] circle').first.bounding_box()
                 assert mark is not None
-                self.page.mouse.click(mark["x"] + 10, mark["y"] + 10)
-            self.page.wait_for_timeout(700)  # a picture, not a test: let fonts and labels settle
-            self.page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
+                self.page.mouse.click(mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2)
+            self.shoot(name)
+        self.page.set_viewport_size({"width": 1280, "height": 800})
+        self.page.evaluate("localStorage.setItem('hydrarch.theme', 'light')")
+        self.page.goto("/bench/join")
+        self.shoot("bench-join")
+        self.page.goto("/bench/identify")
+        self.page.get_by_role("button", name="Read outside").click()
+        self.page.get_by_role("button", name="Read wall").click()
+        self.shoot("bench-identify")
 
 
 def main() -> int:

@@ -61,6 +61,24 @@ class Reading(Browsing):
         self.saved(2)
         expect(piece).not_to_contain_text("13976 mm")
 
+    def test_another_way_is_chosen_and_stays(self) -> None:
+        """At the change of material another way is taken; it stands in the parts, survives a reload, and can be given back."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "join")
+        mark = page.locator('[data-place="J7"] circle').first.bounding_box()
+        assert mark is not None
+        page.mouse.click(mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2)
+        leg = page.get_by_role("region", name="Ways at J7, R8")
+        leg.get_by_role("button", name=re.compile("other ways")).click()
+        way = leg.get_by_role("listitem").filter(has_text="PVC insert adapter 1 barb × 1 spigot").first
+        way.get_by_role("button", name="Use this way").click()
+        self.saved(2)
+        page.reload()
+        page.get_by_role("region", name="Parts list").wait_for()
+        expect(page.get_by_role("region", name="Parts list")).to_contain_text("PVC insert adapter 1 barb × 1 spigot")
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["chosen"][0]["point"], "J7")
+
     def test_every_stage_opens_without_a_fault(self) -> None:
         """All seven stages show their sheet, in both themes."""
         for stage in ("survey", "size", "join", "cut", "make", "prove", "keep"):

@@ -36,6 +36,7 @@ __all__ = ["Assembly", "Joint", "Laid", "Part", "Side", "SoftBend", "assemble"]
 
 STRAIGHT = radians(3)  # a turn no one can see: the pipe takes it
 RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
+MOST_WAYS = 12  # how many ways a crew may choose among
 MISFIT = radians(5)  # how far a turn may be from its elbow before someone must decide
 
 _DEVICE_FAMILY = {
@@ -132,6 +133,7 @@ class _Builder:
     def __init__(self, plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> None:
         self.plan, self.lay, self.pipes = plan, lay, pipes
         self.points = {p.id: p for p in plan.points}
+        self.chosen = {(c.point, c.run): c.fittings for c in plan.chosen}
         self.stops = {(m.fitting, m.port): m.stop for m in plan.measured}
         self.parts: list[Part] = []
         self.joints: list[Joint] = []
@@ -253,7 +255,7 @@ class _Builder:
         return SoftBend(point.id, (a, b), turn, radius, radius * (1 / cos(turn / 2) - 1), 2 * tangent - radius * turn)
 
     def _change(self, point: Point, a: _Leg, b: _Leg) -> None:
-        stack = self._best(a.end.name, b.end.name)
+        stack = self._way(point, a, a.end, b.end)
         if stack is None:
             self._no_way(point, a.what, b.what)
             return
@@ -264,7 +266,7 @@ class _Builder:
         self._stack_losses(stack, a)
 
     def _to_device(self, point: Point, leg: _Leg, inlet: End) -> None:
-        stack = self._best(leg.end.name, inlet.name)
+        stack = self._way(point, leg, leg.end, inlet)
         if stack is None:
             self._no_way(point, leg.what, label(point))
             return
@@ -315,13 +317,31 @@ class _Builder:
             )  # fmt: skip
         hub = Part(f"{point.id}.hub", part.id, part.name, point.id, None)
         self.parts.append(hub)
-        for port, (i, stack) in enumerate(zip(order, whole, strict=True)):
+        for port, (i, usual) in enumerate(zip(order, whole, strict=True)):
             leg = legs[i]
+            stack = self._way(point, leg, leg.end, part.ports[port].end) or usual
             names = self._place(point, leg, stack, part.name, hub.id)
             offset = self._length(stack) + self.stop(part, port)
             self.laid[leg.key, point.id] = Laid(leg.key, point.id, offset, names[0])
             self._stack_losses(stack, leg, self._losing_key(point, leg))
         self._hub_losses(point, part, legs)
+
+    def _way(self, point: Point, leg: _Leg, start: End, stop: End) -> Stack | None:
+        """The crew's own stack for a leg where it chose one that still fits, else the best."""
+        wanted = self.chosen.get((point.id, leg.key))
+        usual = self._best(start.name, stop.name)
+        if wanted is None:
+            return usual
+        for stack in find_stacks(start.name, stop.name, MOST_WAYS):
+            if tuple(s.fitting.id for s in stack.steps) == wanted:
+                return stack
+        self._problem(
+            "choice-lapsed",
+            point,
+            f"The way chosen for {leg.what} at {label(point)} no longer fits the line.",
+            "Choose again among the ways shown at that joint, or leave it to Hydrarch.",
+        )
+        return usual
 
     def _best(self, start: str, stop: str) -> Stack | None:
         found = find_stacks(start, stop, 1)

@@ -72,6 +72,7 @@ export const api = {
     call<Working>(`/jobs/${seg(id)}/working/${seg(kind)}/${seg(name)}${scenario ? `?scenario=${seg(scenario)}` : ""}`),
   profile: (id: string, start: string, stop: string, scenario: string) =>
     call<ProfilePoint[]>(`/jobs/${seg(id)}/profile?start=${seg(start)}&stop=${seg(stop)}&scenario=${seg(scenario)}`),
+  ways: (id: string, point: string, run: string) => call<Answer>(`/jobs/${seg(id)}/ways/${seg(point)}/${seg(run)}`),
   procedure: (id: string, joint: string) => call<Procedure>(`/jobs/${seg(id)}/joints/${seg(joint)}/procedure`),
   readiness: (id: string) => call<Readiness>(`/jobs/${seg(id)}/readiness`),
   say: (id: string, events: EventIn[]) => call<Readiness>(`/jobs/${seg(id)}/events`, send("POST", events)),

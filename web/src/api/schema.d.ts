@@ -372,6 +372,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/ways/{point}/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Other ways to join a run at a point
+         * @description The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan.
+         */
+        get: operations["other_ways_api_jobs__job_id__ways__point___run__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/working/{kind}/{name}": {
         parameters: {
             query?: never;
@@ -682,6 +702,21 @@ export interface components {
             series: string;
             /** Size */
             size: string;
+        };
+        /**
+         * ChosenWay
+         * @description The crew's own stack, by fitting ids, from the end of a run (or "riser") inward at a point; it stays chosen.
+         */
+        ChosenWay: {
+            /**
+             * Fittings
+             * @default []
+             */
+            fittings: string[];
+            /** Point */
+            point: string;
+            /** Run */
+            run: string;
         };
         /**
          * Conditions
@@ -1410,6 +1445,11 @@ export interface components {
          * @description The document: everything else is derived from it.
          */
         Plan: {
+            /**
+             * Chosen
+             * @default []
+             */
+            chosen: components["schemas"]["ChosenWay"][];
             /**
              * @default {
              *       "air_temperature": 291.15,
@@ -3496,6 +3536,70 @@ export interface operations {
                 content: {
                     "application/problem+json": unknown;
                     "text/html": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    other_ways_api_jobs__job_id__ways__point___run__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                point: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
         };

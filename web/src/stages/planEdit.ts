@@ -132,6 +132,12 @@ export const removeScenario = (plan: Plan, id: string): Plan => ({
   scenarios: plan.scenarios.filter((s) => s.id !== id),
 });
 
+/** The crew's own way of joining a run at a point; null leaves it to Hydrarch again. */
+export function chooseWay(plan: Plan, point: string, run: string, fittings: string[] | null): Plan {
+  const others = plan.chosen.filter((c) => c.point !== point || c.run !== run);
+  return { ...plan, chosen: fittings ? [...others, { point, run, fittings }] : others };
+}
+
 /** Removing a point with two runs joins them into one, so that deleting a bend straightens the line. */
 export function removePoint(plan: Plan, id: string): Plan {
   const mine = plan.runs.filter((r) => r.a === id || r.b === id);

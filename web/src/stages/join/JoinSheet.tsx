@@ -4,6 +4,7 @@ import { useJob, useReadyJob } from "../../app/jobStore";
 import { JointMark } from "../../drawing/glyphs";
 import { Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
+import { LegWays } from "./LegWays";
 
 const codes = [
   "no-way",
@@ -13,6 +14,7 @@ const codes = [
   "too-many-runs",
   "outlet-on-junction",
   "wide-trench",
+  "choice-lapsed",
   "device-not-in-line",
 ];
 
@@ -25,6 +27,7 @@ export function JoinSheet() {
   const at = (p: { point: string | null; run: string | null }) =>
     selected !== null && (p.point === selected || p.run === selected);
   const here = joints.filter((j) => at(j) || j.id === selected);
+  const legs = [...new Map(here.map((j) => [j.run ?? "", here.filter((x) => x.run === j.run)])).entries()];
   const point = plan.points.find((p) => p.id === selected);
   return (
     <>
@@ -44,7 +47,19 @@ export function JoinSheet() {
           <p className="text-muted">
             {[...new Set(parts.filter(at).map((p) => p.name))].join(", ") || "No fitting: pipe end straight in."}
           </p>
-          <JointList joints={here} />
+          {legs.map(([run, joints]) => (
+            <div key={run}>
+              <Heading>{joints[0]?.towards ? `Towards ${joints[0].towards}` : "Along the run"}</Heading>
+              {point && run !== "" && (
+                <LegWays
+                  point={point.id}
+                  run={run}
+                  used={parts.filter((p) => p.point === point.id && p.run === run).map((p) => p.fitting)}
+                />
+              )}
+              <JointList joints={joints} />
+            </div>
+          ))}
         </section>
       )}
       {!here.length && (
