@@ -84,7 +84,8 @@ _RUNS: tuple[tuple[str, str, str, str], ...] = (
     ("R20", "C4", "J3", _PVC),
 )
 
-_LOOP = {f"R{n}" for n in range(12, 21)}  # one size all round, as the crew likes a loop
+_FIXED = {**dict.fromkeys((f"R{n}" for n in range(12, 21)), "1"), "R5": "1-1/4", "R7": "1-1/4", "R8": "1-1/4"}
+"""What the crew chose itself: a loop of one size all round, and a main that does not change on the way."""
 
 
 def thistledown() -> Plan:
@@ -97,7 +98,7 @@ def thistledown() -> Plan:
             Point(id=i, name=name, x=float(x), y=float(y), ground=ground, depth=0.6, what=what)
             for i, name, x, y, ground, what in _POINTS
         ),
-        runs=tuple(Run(id=i, a=a, b=b, series=s, size="1" if i in _LOOP else None) for i, a, b, s in _RUNS),
+        runs=tuple(Run(id=i, a=a, b=b, series=s, size=_FIXED.get(i)) for i, a, b, s in _RUNS),
         scenarios=(
             Scenario(id="meadow", name="Meadow watering", open=("S1", "S2", "S3", "S4")),
             Scenario(id="taps", name="Both taps", open=("T1", "T2")),

@@ -46,7 +46,7 @@ class Lengths(unittest.TestCase):
     def test_bent_pipe_is_one_piece_and_shorter(self) -> None:
         """An arc cuts the corner: 2·R·tan(θ/2) − R·θ is saved."""
         found = next(p for p in derive(thistledown()).cuts.pieces if p.id == "R7+R8")
-        self.assertAlmostEqual(found.saved, 0.0293, delta=1e-3)  # R = 0.685 m, θ = 45°
+        self.assertAlmostEqual(found.saved, 0.0386, delta=1e-3)  # R = 20 × 1.774 in = 0.901 m, θ = 45°
         self.assertAlmostEqual(found.length, found.centres - found.saved - found.a.offset - found.b.offset)
 
     def test_no_room_between_fittings(self) -> None:

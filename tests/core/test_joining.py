@@ -180,7 +180,7 @@ class Assemblies(unittest.TestCase):
 class Choices(unittest.TestCase):
     """The crew's own ways."""
 
-    CHOSEN = ("pe-spigot-adapter-1-x-1", "pvc-reducing-coupling-1-1_4-x-1")
+    CHOSEN = ("pe-spigot-adapter-1-1_4-x-1-1_4", "pvc-coupling-1-1_4")
 
     def with_choice(self, *fittings: str) -> Derived:
         """The demo with another way at the change of material."""

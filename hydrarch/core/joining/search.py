@@ -17,7 +17,7 @@ from hydrarch.core.units import size_value
 
 __all__ = ["Stack", "Step", "find_stacks"]
 
-_STRAIGHT = ("coupling", "bushing", "adapter", "nipple")
+_STRAIGHT = ("coupling", "bushing", "adapter", "nipple", "stub")
 _PLASTIC = ("pvc", "insert")
 _SPLITS = 2  # joints a crew would rather make than thread a plastic female over a metal male
 _DETOUR = 3  # how many more it may take when methods are barred

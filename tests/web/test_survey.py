@@ -1,0 +1,143 @@
+"""The survey's sheet: conditions, practice, scenarios, pump curves, problems, and jobs coming and going."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.web.base import Browsing
+
+
+class Sheet(Browsing):
+    """What is typed and chosen beside the drawing."""
+
+    def test_conditions_change_the_answers(self) -> None:
+        """A lower velocity limit takes larger pipe; colder and damper air lengthens the cure."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_label("Velocity limit").fill("0.9 m/s")
+        page.get_by_label("Velocity limit").press("Enter")
+        self.saved(2)
+        sizes = self.api("GET", f"/jobs/{job}")["derived"]["sizes"]["choices"]
+        self.assertEqual(sizes["R3"]["size"], "1-1/2")
+        page.get_by_label("Lowest air temperature while curing").fill("-5 C")
+        page.get_by_label("Lowest air temperature while curing").press("Enter")
+        self.saved(3)
+        found = self.api("GET", f"/jobs/{job}/joints/V2.R9.1/procedure")
+        self.assertEqual(found["cure"]["cure"], 90 * 60)  # 1-1/2 in now: 60 min below 40 °F, half as long again when damp
+
+    def test_house_practice_shows_its_reason(self) -> None:
+        """Another school is taken with a click; its reason and floor stand below, and the steps follow."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_label("Preparing PVC").select_option("abrade")
+        expect(page.get_by_text("works on weathered pipe")).to_be_visible()
+        self.saved(2)
+        page.get_by_label("Cure before water").select_option("day")
+        self.saved(3)
+        found = self.api("GET", f"/jobs/{job}/joints/V2.R9.1/procedure")
+        self.assertIn("Abrade", [s["title"] for s in found["steps"]])
+        self.assertEqual(found["cure"]["cure"], 86400)
+
+    def test_scenarios(self) -> None:
+        """A scenario is added, named, an outlet shut in it, and solved; removed it is gone."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_role("button", name="Add a scenario").click()
+        self.saved(2)
+        group = page.get_by_role("group", name="Scenario 4")
+        group.get_by_label("Head 3").uncheck()
+        self.saved(3)
+        flows = self.api("GET", f"/jobs/{job}")["derived"]["sizes"]["flows"]
+        self.assertNotIn("S3", flows["scenario1"]["outlets"])
+        self.assertIn("S4", flows["scenario1"]["outlets"])
+        group.get_by_role("button", name="Remove").click()
+        expect(group).to_have_count(0)
+
+    def test_pump_curve(self) -> None:
+        """A curve that would rise is refused with words and put back; a good change is kept."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_role("table", name="Points").get_by_role("button", name="Well pump").click()
+        curve = page.get_by_role("region", name="Pump curve")
+        curve.get_by_label("Head").nth(1).fill("90 m")
+        curve.get_by_label("Head").nth(1).press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("the heads of a pump curve must fall")
+        expect(curve.get_by_label("Head").nth(1)).to_have_value("71.00")
+        curve.get_by_label("Head").nth(1).fill("72 m")
+        curve.get_by_label("Head").nth(1).press("Enter")
+        self.saved(2)
+
+    def test_problems_lead_to_their_place(self) -> None:
+        """A point cut off from the source is listed with what to do, and Show me opens it."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_role("table", name="Runs").get_by_role("button", name="Pitch tee – Tap 1").click()
+        page.get_by_role("button", name="Delete this run").click()
+        problem = page.get_by_role("region", name="Problems").locator("div", has_text="No source reaches Tap 1.").last
+        expect(problem).to_contain_text("Draw runs that lead to it from a source.")
+        problem.get_by_role("button", name="Show me").click()
+        expect(page.get_by_role("region", name="Point Tap 1")).to_be_visible()
+        page.keyboard.press("Control+z")
+        self.saved(3)
+
+    def test_a_run_gets_another_pipe(self) -> None:
+        """Series, size, place and a taped length are set on a run; a pipe unfit for the place says so."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_role("table", name="Runs").get_by_role("button", name="Meadow valve – Meadow bend").click()
+        run = page.get_by_role("region", name="Run R10")
+        run.get_by_label("Pipe").select_option("pvc-sdr21")
+        run.get_by_label("Lies").select_option("on surface")
+        expect(run.get_by_text("is not for a run on surface")).to_be_visible()
+        run.get_by_label("Length by the tape").fill("5.9")
+        run.get_by_label("Length by the tape").press("Enter")
+        expect(run.get_by_label("Length by the tape")).to_have_value("5.90")
+        expect(page.get_by_text(re.compile("^saved, no"))).to_be_visible()
+        kept = next(r for r in self.api("GET", f"/jobs/{job}")["plan"]["runs"] if r["id"] == "R10")
+        self.assertEqual((kept["series"], kept["situation"], kept["measured_length"]), ("pvc-sdr21", "on surface", 5.9))
+        run.get_by_label("Length by the tape").fill("-3")
+        run.get_by_label("Length by the tape").press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("must be above 0")
+
+    def test_a_point_becomes_something_else(self) -> None:
+        """A bend turned into a valve makes another section."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_role("table", name="Points").get_by_role("button", name="Loop tee").click()
+        page.get_by_role("region", name="Point Loop tee").get_by_label("Name").fill("Loop junction")
+        page.get_by_role("region", name="Point Loop tee").get_by_label("Name").press("Enter")
+        expect(page.get_by_role("region", name="Point Loop junction")).to_be_visible()
+        self.saved(2)
+
+
+class Jobs(Browsing):
+    """The list of jobs."""
+
+    def test_deleting_asks_first(self) -> None:
+        """A job is deleted only after a yes; then it is off the list."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "keep")
+        page.once("dialog", lambda d: d.dismiss())
+        page.get_by_role("button", name="Delete this job").click()
+        self.assertIn(job, [j["id"] for j in self.api("GET", "/jobs")])
+        page.once("dialog", lambda d: d.accept())
+        page.get_by_role("button", name="Delete this job").click()
+        expect(page.get_by_role("heading", name="Hydrarch")).to_be_visible()
+        self.assertNotIn(job, [j["id"] for j in self.api("GET", "/jobs")])
+
+    def test_import_opens_the_job(self) -> None:
+        """An exported file brought in opens as a job of its own, record and all."""
+        page = self.page
+        page.goto("/")
+        text = self.page.request.get(f"{self.address}/api/jobs/thistledown/export").body()
+        page.get_by_label("Job file").set_input_files({"name": "job.json", "mimeType": "application/json", "buffer": text})
+        expect(page.get_by_role("link", name=re.compile("dry joints"))).to_be_visible()
+        self.assertNotIn("/job/thistledown/", page.url)
