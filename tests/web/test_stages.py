@@ -227,6 +227,14 @@ class BadFiles(Browsing):
             expect(page.get_by_role("alert")).to_contain_text(says)
         self.assertEqual(jobs.count(), count)
 
+    def test_ten_megabytes(self) -> None:
+        """A file no job can be is turned away in words, with nothing saved."""
+        self.page.goto("/")
+        big = b'{"format": "' + b"x" * 10_000_000 + b'"}'
+        self.page.get_by_label("Job file").set_input_files({"name": "big.json", "mimeType": "application/json", "buffer": big})
+        expect(self.page.get_by_role("alert")).to_contain_text("more than 5 MB")
+        expect(self.page.get_by_role("alert")).to_contain_text("nothing was saved")
+
     def test_unknown_addresses(self) -> None:
         """A job that is not there, and a page that is not there, lead back to the list."""
         self.page.goto("/job/nothing/survey")

@@ -10,6 +10,7 @@ import { Box, Button, Check, Heading } from "../ui/parts";
 import { useLifeSize } from "./LifeSize";
 import { SectionDrawing } from "./SectionDrawing";
 import { type Chosen, ThingPick } from "./ThingPick";
+import { joints, WayWords } from "./WayWords";
 import { Wrong } from "./Wrong";
 
 type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter };
@@ -91,20 +92,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
                 className="mb-1 block w-full border border-line bg-panel p-2 text-left aria-pressed:border-2 aria-pressed:border-water pointer-coarse:min-h-[44px]"
                 onClick={() => setPick(i)}
               >
-                <b>
-                  {w.joints.length} joint{w.joints.length === 1 ? "" : "s"}
-                </b>
-                <span className="text-muted">
-                  {" "}
-                  · lays {format(w.length, "takeoff")} · {w.can_undo ? "can be undone" : "for good"}
-                </span>
-                <span className="block">
-                  {w.parts
-                    .slice(1, -1)
-                    .map((p) => p.name)
-                    .join(" + ") || "straight in"}
-                </span>
-                <span className="block text-[13px] text-muted">{w.why}</span>
+                <WayWords way={w} count={joints(w.joints.length)} format={format} />
               </button>
             ))}
           </section>

@@ -5,6 +5,7 @@ import type { Way } from "../../api/types";
 import { useFormat } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { SectionDrawing } from "../../bench/SectionDrawing";
+import { joints, WayWords } from "../../bench/WayWords";
 import { Wrong } from "../../bench/Wrong";
 import { Button } from "../../ui/parts";
 import { chooseWay } from "../planEdit";
@@ -48,19 +49,11 @@ export function LegWays({ point, run, used }: { point: string; run: string; used
               return (
                 <li key={ids(w).join()} className="flex items-start gap-2 border-b border-line py-2">
                   <span className="grow">
-                    <b>
-                      {more === 0
-                        ? "as many joints"
-                        : `${Math.abs(more)} joint${Math.abs(more) === 1 ? "" : "s"} ${more > 0 ? "more" : "fewer"}`}
-                    </b>
-                    <span className="text-muted"> · lays {format(w.length, "takeoff")}</span>
-                    <span className="block">
-                      {w.parts
-                        .slice(1, -1)
-                        .map((p) => p.name)
-                        .join(" + ") || "straight in"}
-                    </span>
-                    <span className="block text-[13px] text-muted">{w.why}</span>
+                    <WayWords
+                      way={w}
+                      count={more === 0 ? "as many joints" : `${joints(Math.abs(more))} ${more > 0 ? "more" : "fewer"}`}
+                      format={format}
+                    />
                   </span>
                   <Button onClick={() => edit((p) => chooseWay(p, point, run, ids(w)))}>Use this way</Button>
                 </li>
