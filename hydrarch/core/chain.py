@@ -49,7 +49,7 @@ def derive(plan: Plan) -> Derived:
     while rounds < _ROUNDS:
         rounds += 1
         before = sizes.pipes()
-        sizes = choose_sizes(plan, lay, assembly.minor)
+        sizes = choose_sizes(plan, lay, assembly.minor, sizes)
         if sizes.pipes() == before:
             break
         assembly = assemble(plan, lay, sizes.pipes())

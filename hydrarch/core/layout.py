@@ -31,8 +31,9 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """The plan in space. `at` lists the runs of each point in drawing order; `fed` the points a source reaches."""
+    """The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order; `fed` the points a source reaches."""
 
+    places: dict[str, tuple[float, float, float]]
     lines: dict[str, Line]
     at: dict[str, tuple[str, ...]]
     fed: frozenset[str]
@@ -61,7 +62,8 @@ def layout(plan: Plan) -> Layout:
     degrees = {p.id: tuple(at.get(p.id, ())) for p in plan.points}
     distance = _distances(lines, degrees, [p.id for p in plan.sources()])
     problems += _connection_problems(plan, degrees, frozenset(distance))
-    return Layout(lines, degrees, frozenset(distance), distance, tuple(problems))
+    places = {p.id: (p.x, p.y, p.level) for p in plan.points}
+    return Layout(places, lines, degrees, frozenset(distance), distance, tuple(problems))
 
 
 def label(point: Point) -> str:
@@ -134,14 +136,13 @@ def _distances(lines: dict[str, Line], at: dict[str, tuple[str, ...]], starts: l
     return best
 
 
-def turn_between(plan: Plan, lay: Layout, point: str, run_in: str, run_out: str) -> float:
+def turn_between(lay: Layout, point: str, run_in: str, run_out: str) -> float:
     """Turn (rad) of the line where it passes `point` from one run to another: 0 is straight on, π is back."""
-    points = {p.id: p for p in plan.points}
-    here = points[point]
+    here = lay.places[point]
     away = []
     for run in (run_in, run_out):
-        there = points[lay.lines[run].other(point)]
-        away.append((there.x - here.x, there.y - here.y, there.level - here.level))
+        there = lay.places[lay.lines[run].other(point)]
+        away.append(tuple(q - p for p, q in zip(here, there, strict=True)))
     lengths = [hypot(*v) for v in away]
     if min(lengths) < 1e-9:
         return 0.0

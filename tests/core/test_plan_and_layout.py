@@ -89,8 +89,8 @@ class Layouts(unittest.TestCase):
         spots = [("A", 0, 0, "tank"), ("B", 10, 0, "bend"), ("C", 10, 10, "bend"), ("D", 10, 20, "cap")]
         plan = make_plan([point(*s) for s in spots], [("A", "B"), ("B", "C"), ("C", "D")])
         lay = layout(plan)
-        self.assertAlmostEqual(degrees(turn_between(plan, lay, "B", "R1", "R2")), 90)
-        self.assertAlmostEqual(degrees(turn_between(plan, lay, "C", "R2", "R3")), 0)
+        self.assertAlmostEqual(degrees(turn_between(lay, "B", "R1", "R2")), 90)
+        self.assertAlmostEqual(degrees(turn_between(lay, "C", "R2", "R3")), 0)
 
     def test_problems_name_the_place(self) -> None:
         """No source, an unfed outlet, a lone point, an open end and a device not in line are told apart."""

@@ -129,6 +129,7 @@ def end(name: str) -> End:
     return found
 
 
+@cache
 def pipe_ends(series_name: str, size: str) -> tuple[End, ...]:
     """The ends a cut pipe of a series offers, the usual one first; raises `Unknown`."""
     item = pipe(series_name, size)

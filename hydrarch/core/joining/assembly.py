@@ -157,7 +157,7 @@ class _Builder:
         return self.stops.get((part.id, port), part.ports[port].stop)
 
     def turn(self, point: str, a: str, b: str) -> float:
-        return turn_between(self.plan, self.lay, point, a, b)
+        return turn_between(self.lay, point, a, b)
 
     # One point at a time
 

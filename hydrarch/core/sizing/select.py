@@ -110,6 +110,13 @@ class _Search:
             flows = self.solve()
         return self.grow_for_velocity(flows)
 
+    def start_from(self, answer: Sizes) -> dict[str, Flow]:
+        """Begin at an earlier answer's sizes, enlarged where they are too fast now."""
+        for run, choice in answer.choices.items():
+            sizes = [p.size for p in self.options[run]]
+            self.at[run] = sizes.index(choice.size) if choice.size in sizes else 0
+        return self.grow_for_velocity(self.solve())
+
     def _smallest_slow(self, run: str, flows: dict[str, Flow]) -> int:
         last = len(self.options[run]) - 1
         return next((i for i in range(last) if not self._too_fast(run, flows, i)), last)
@@ -236,13 +243,14 @@ class _Search:
         return "pressure", f"with {below.size}, {name} would have {max(o.pressure, 0) / o.needs:.1%} of what it wants", scenario
 
 
-def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float]) -> Sizes:
+def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float], start: Sizes | None = None) -> Sizes:
     """Give every run its pipe: fixed ones are checked, the others get the smallest size that holds.
 
     `minor` is the sum of loss coefficients K of each run. What cannot be met is a `Problem` with the run or outlet.
+    `start` is an earlier answer to begin from, as when only the losses have changed.
     """
     search = _Search(plan, lay, minor)
-    flows = search.start_by_velocity()
+    flows = search.start_by_velocity() if start is None else search.start_from(start)
     hopeless = search.beyond_any_pipe(flows)
     if not hopeless:
         flows = search.grow_for_pressure(flows)

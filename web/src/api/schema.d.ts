@@ -1217,7 +1217,7 @@ export interface components {
         };
         /**
          * Layout
-         * @description The plan in space. `at` lists the runs of each point in drawing order; `fed` the points a source reaches.
+         * @description The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order; `fed` the points a source reaches.
          */
         Layout: {
             /** At */
@@ -1233,6 +1233,14 @@ export interface components {
             /** Lines */
             lines: {
                 [key: string]: components["schemas"]["Line"];
+            };
+            /** Places */
+            places: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
             };
             /** Problems */
             problems: components["schemas"]["Problem"][];
