@@ -6,8 +6,9 @@ from fastapi import APIRouter
 
 from hydrarch.api.service import ServiceIn
 from hydrarch.core.errors import Unknown
-from hydrarch.core.joining.assembly import MOST_WAYS
-from hydrarch.core.joining.bench import Answer, Thing, join
+from hydrarch.core.joining.assembly import MOST_WAYS, HubView, hub_views
+from hydrarch.core.joining.bench import Answer, join
+from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import ProfilePoint, profile
 from hydrarch.core.making.worklist import is_head
 from hydrarch.core.working import Working, working
@@ -35,11 +36,22 @@ def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenari
 @router.get("/ways/{point}/{run}", summary="Other ways to join a run at a point")
 def other_ways(service: ServiceIn, job_id: str, point: str, run: str) -> Answer:
     """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan."""
-    joints = [j for j in service.derived(service.job(job_id)).assembly.joints if j.point == point and j.run == run]
+    found = service.job(job_id)
+    joints = [j for j in service.derived(found).assembly.joints if j.point == point and j.run == run and j.method != "saddle"]
     joints = [j for j in joints if not is_head(j)]
     if not joints:
         raise Unknown("joint at", f"{point} of {run}")
-    return join(Thing(end=joints[0].a.end), Thing(end=joints[-1].b.end), most=MOST_WAYS)
+    return join(Thing(end=joints[0].a.end), Thing(end=joints[-1].b.end), most=MOST_WAYS, own=found.plan.prices)
+
+
+@router.get("/hubs/{point}", summary="What else may stand at a point")
+def other_hubs(service: ServiceIn, job_id: str, point: str) -> tuple[HubView, ...]:
+    """Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in the plan."""
+    found = service.job(job_id)
+    if point not in {p.id for p in found.plan.points}:
+        raise Unknown("point", point, [p.id for p in found.plan.points])
+    derived = service.derived(found)
+    return hub_views(found.plan, derived.layout, derived.sizes.pipes(), point, found.plan.prices)
 
 
 @router.get("/working/{kind}/{name}", summary="How a number came about")

@@ -10,8 +10,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.identify import Identified, Measured, identify
-from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.joining.bench import Answer, Constraints, EndView, Thing, branch, join, read_things
+from hydrarch.core.joining.bench import Answer, BranchWay, Constraints, branch, join
+from hydrarch.core.joining.things import Thing, read_things
+from hydrarch.core.joining.views import EndView, view
+from hydrarch.core.plan import Situation
 from hydrarch.devices.caliper import SimulatedCaliper
 
 __all__ = ["router"]
@@ -43,20 +45,24 @@ class JoinIn(BaseModel):
     serviceable: bool = False
     no_hot_work: bool = False
     no_solvent: bool = False
+    potable: bool = False
+    buried: bool = False
     pressure: Annotated[float, Field(gt=0, le=1e8)] | None = None
     temperature: Annotated[float, Field(ge=273.15, le=368.15)] = 293.15
     at_hand: list[str] | None = None
 
 
 class IdentifyIn(BaseModel):
-    """What a caliper read, in m; any subset, with the tool's error."""
+    """What a caliper read, in m, and what a rule counted; any subset, with the tool's error."""
 
     model_config = _STRICT
     outside: float | None = None
     bore: float | None = None
     wall: float | None = None
     error: float = 0.1e-3
-    colour: Literal["white", "grey", "dark"] | None = None
+    colour: Literal["white", "grey", "dark", "clear", "metal"] | None = None
+    threads_per_inch: float | None = Field(None, examples=[14.0])
+    situation: Situation | None = None
 
 
 class CaliperIn(BaseModel):
@@ -77,12 +83,12 @@ class CaliperReading:
     error: float
 
 
-@dataclass(frozen=True, slots=True)
-class Branch:
-    """A way to branch off a line, and the joints it takes."""
+class BranchIn(BaseModel):
+    """The pipe a branch is taken off, and what is to be joined to it."""
 
-    says: str
-    joints: int
+    model_config = _STRICT
+    line: ThingIn
+    off: ThingIn
 
 
 @router.post("/join", summary="Join this end to that")
@@ -93,28 +99,28 @@ def join_ends(asked: JoinIn) -> Answer:
     else:
         start, stop = read_things(asked.words)
     at_hand = tuple(asked.at_hand) if asked.at_hand is not None else None
-    limits = Constraints(asked.serviceable, asked.no_hot_work, asked.no_solvent, asked.pressure, asked.temperature, at_hand)
+    limits = Constraints(
+        asked.serviceable, asked.no_hot_work, asked.no_solvent, asked.potable, asked.buried, asked.pressure, asked.temperature, at_hand,
+    )  # fmt: skip
     return join(start, stop, limits)
 
 
 @router.post("/identify", summary="What pipe is this?")
 def identify_pipe(read: IdentifyIn) -> Identified:
     """Ranked candidates with likelihood, and what to measure next to tell them apart."""
-    return identify(Measured(read.outside, read.bore, read.wall, read.error, read.colour))
+    return identify(Measured(**read.model_dump()))
 
 
-@router.get("/branch", summary="Branch a size off a line")
-def branch_off(run: str, size: str) -> list[Branch]:
-    """Ways to take a PVC branch off a line, fewest joints first."""
-    pipe("pvc40", run)
-    pipe("pvc40", size)
-    return [Branch(says, joints) for says, joints in branch(run, size)]
+@router.post("/branch", summary="Branch a size off a line")
+def branch_off(asked: BranchIn) -> list[BranchWay]:
+    """Ways to take a branch from the middle of a pipe, fewest joints first: tees that fit, and saddles."""
+    return list(branch(asked.line.thing(), asked.off.thing()))
 
 
 @router.get("/ends", summary="Every end there is")
 def all_ends() -> list[EndView]:
     """Ends by name, in words, with their true sizes."""
-    return [EndView(e.name, e.words(), e.system, e.gender, e.diameter, e.engagement) for e in ends().values()]
+    return [view(e) for e in ends().values()]
 
 
 @router.post("/caliper", summary="Read the simulated caliper")

@@ -17,17 +17,20 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.pipes import pipe, series
+from hydrarch.core.catalogue.prices import priced_item
 from hydrarch.core.errors import HydrarchError
 
 __all__ = [
     "BackflowPreventer",
     "Bend",
     "Cap",
+    "ChosenHub",
     "ChosenWay",
     "CheckValve",
     "Conditions",
     "CurvePoint",
     "Drip",
+    "Extra",
     "Filter",
     "Junction",
     "Mains",
@@ -296,6 +299,33 @@ class ChosenWay(_Model):
         return self
 
 
+class ChosenHub(_Model):
+    """What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays chosen."""
+
+    point: Identity
+    how: Literal["fitting", "two elbows", "saddle", "own bend"]
+    fittings: tuple[str, ...] = _list(2)
+
+    @model_validator(mode="after")
+    def _exists(self) -> ChosenHub:
+        for name in self.fittings:
+            _known(partial(fitting, name), f"what is chosen at {self.point}")
+        return self
+
+
+class Extra(_Model):
+    """A part the crew added by hand, as from the bench: how many, and what for."""
+
+    fitting: str
+    count: int = Field(1, ge=1, le=1000)
+    note: Annotated[str, Field(max_length=160)] = ""
+
+    @model_validator(mode="after")
+    def _exists(self) -> Extra:
+        _known(lambda: fitting(self.fitting), "part added")
+        return self
+
+
 class Conditions(_Model):
     """The job's conditions and the limits the crew works to."""
 
@@ -327,6 +357,9 @@ class Plan(_Model):
     scenarios: tuple[Scenario, ...] = _list(50)
     measured: tuple[MeasuredStop, ...] = _list(1000)
     chosen: tuple[ChosenWay, ...] = _list(1000)
+    hubs: tuple[ChosenHub, ...] = _list(1000)
+    extras: tuple[Extra, ...] = _list(200)
+    prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)
 
     @model_validator(mode="after")
     def _holds_together(self) -> Plan:
@@ -347,6 +380,8 @@ class Plan(_Model):
             if question not in practices():
                 raise ValueError(f"there is no practice called {question}; use one of {', '.join(practices())}")
             _known(partial(choose_practice, {question: answer}, question), "practices")
+        for item in self.prices:
+            _known(partial(priced_item, item), "prices")
         return self
 
     def point(self, name: str) -> Point:

@@ -9,6 +9,7 @@ import math
 import re
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import pairwise
 from typing import Literal
 
 from hydrarch.core.errors import BadQuantity, Unknown
@@ -256,6 +257,15 @@ _METRIC_IN_INCHES = {
 }  # fmt: skip
 
 
+def _inches_of_outside(millimetres: float) -> float:
+    """The inch size between those of the metric outsides on either side."""
+    steps = [(float(o), i) for o, i in _METRIC_IN_INCHES.items()]
+    for (o0, i0), (o1, i1) in pairwise(steps):
+        if millimetres <= o1:
+            return i0 + (i1 - i0) * (millimetres - o0) / (o1 - o0)
+    return steps[-1][1]
+
+
 def size_is_metric(size: str) -> bool:
     """Whether a nominal size is an outside diameter in millimetres: "32" is, "1" and "3/4" are not."""
     return size in _METRIC_IN_INCHES
@@ -268,6 +278,8 @@ def size_value(size: str) -> float:
     """
     if size_is_metric(size):
         return _METRIC_IN_INCHES[size]
+    if ".." in size:  # a wide-range nut, by the outside diameters in mm that it takes
+        return _inches_of_outside(sum(float(x) for x in size.split("..")) / 2)
     try:
         return _number(size)
     except (ValueError, ZeroDivisionError):

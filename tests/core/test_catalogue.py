@@ -57,7 +57,7 @@ class Pipes(unittest.TestCase):
                 if family.id.startswith("pe100"):  # walls are rounded up to 0.1 mm and to what can be made
                     self.assertGreater(computed, item.rating * 0.97, f"{family.id} {item.size}")
                     continue
-                if item.wall / INCH <= 0.0601:  # the 0.060 in floor
+                if item.wall / INCH <= 0.0621:  # the floors of 0.060 in (PVC) and 0.062 in (polyethylene)
                     self.assertGreaterEqual(computed, item.rating * 0.98, f"{family.id} {item.size}")
                 else:
                     self.assertLess(abs(computed / item.rating - 1), 0.025, f"{family.id} {item.size}")

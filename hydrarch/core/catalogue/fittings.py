@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cache
 from math import log10, pi, radians
 
+from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import Unknown
@@ -30,12 +31,20 @@ __all__ = [
 ]
 
 _PACKAGE = "hydrarch.core.catalogue"
+_INNER = frozenset({"male", "spigot", "pipe", "tube", "insert", "flex", "wall", "body", "barb"})
 
 SYSTEMS = {
     "solvent": "solvent", "dwv": "drain solvent", "sewer": "sewer solvent", "npt": "NPT", "bsp": "BSP taper",
     "bspp": "BSP parallel", "hose": "hose thread", "buttress": "union thread", "barb": "barb", "compression": "compression",
     "fusion": "fusion", "band-sewer": "sewer band", "band-dwv": "drain band", "copper": "copper compression",
     "drip-170": "0.170 drip", "drip-520": "0.520 drip", "drip-600": "0.600 drip", "drip-620": "0.620 drip", "drip-820": "0.820 drip",
+    "solvent-metric": "metric solvent", "pe-fusion": "polyethylene fusion", "compression-ips": "IPS compression",
+    "compression-cts": "copper-size compression", "rural": "rural compression", "repair": "repair compression",
+    "grip": "gripping compression", "vinyl": "vinyl barb", "corrugated": "corrugated", "lead": "lead", "fibre": "fibre drain",
+    "od-620": "0.620 drip nut", "od-700": "0.700 drip nut", "od-710": "0.710 drip nut", "od-940": "0.940 drip nut",
+    "lock": "drip lock", "universal": "universal", "gasket": "sewer gasket", "gasket-ips": "pressure gasket",
+    "bulkhead": "tank wall", "saddle": "saddle on IPS", "saddle-metric": "saddle on metric", "punch": "punched hole",
+    "band-fibre": "fibre band",
 }  # fmt: skip
 """The systems of ends, in words."""
 
@@ -44,13 +53,15 @@ SYSTEMS = {
 class End:
     """What a pipe or fitting offers to be joined: system, gender and nominal size.
 
-    `diameter` (m) is the one the joint is made on, `engagement` (m) how much of the other part it takes.
+    `diameter` (m) is the one the joint is made on, `engagement` (m) how much of the other part it takes. A wide-range
+    nut has a `least` (m) too: it takes any outside from there to `diameter`.
     """
 
     system: str
     gender: str
     size: str
     diameter: float
+    least: float | None
     engagement: float
     threads_per_inch: float | None
     source: str
@@ -62,8 +73,17 @@ class End:
 
     def words(self) -> str:
         """How a crew would say it."""
-        unit = "mm" if size_is_metric(self.size) else "in"
-        return f"{self.size} {unit} {SYSTEMS[self.system]} {self.gender}"
+        unit = "mm" if size_is_metric(self.size) or (self.least is not None and ".." in self.size) else "in"
+        return f"{self.size.replace('..', ' to ')} {unit} {SYSTEMS[self.system]} {self.gender}"
+
+    def takes(self, outside: float) -> bool:
+        """Whether a wide-range nut takes a pipe of that outside diameter (m)."""
+        return self.least is not None and self.least - 1e-6 <= outside <= self.diameter + 1e-6
+
+    @property
+    def enters(self) -> bool:
+        """Whether it goes inside its mate."""
+        return self.gender in _INNER
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,8 +135,13 @@ def ends() -> dict[str, End]:
         diameter, engagement = float(row["diameter_in"]) * INCH, float(row["engagement_in"]) * INCH
         if diameter <= 0 or engagement <= 0:
             raise ValueError("diameter and engagement must be above zero")
+        if row["system"] not in SYSTEMS:
+            raise ValueError(f"'{row['system']}' is not a system of ends")
+        least = float(row["least_in"]) * INCH if row["least_in"] else None
+        if least is not None and not 0 < least < diameter:
+            raise ValueError("the least diameter it takes must be below the largest")
         tpi = float(row["threads_per_in"]) if row["threads_per_in"] else None
-        return End(row["system"], row["gender"], row["size"], diameter, engagement, tpi, row["source"])
+        return End(row["system"], row["gender"], row["size"], diameter, least, engagement, tpi, row["source"])
 
     return {e.name: e for e in read_rows(_PACKAGE, "ends.csv", make)}
 
@@ -188,13 +213,18 @@ def fitting(name: str) -> Fitting:
 
 @cache
 def _methods() -> dict[frozenset[str], str]:
-    rows = read_rows(_PACKAGE, "matings.csv", dict)
-    return {frozenset((f"{r['system_a']}:{r['gender_a']}", f"{r['system_b']}:{r['gender_b']}")): r["method"] for r in rows}
+    def make(row: dict[str, str]) -> tuple[frozenset[str], str]:
+        method(row["method"])
+        return frozenset((f"{row['system_a']}:{row['gender_a']}", f"{row['system_b']}:{row['gender_b']}")), row["method"]
+
+    return dict(read_rows(_PACKAGE, "matings.csv", make))
 
 
 def mating_method(a: End, b: End) -> str | None:
     """The method that joins two ends soundly, or None when they make no joint."""
-    if a.size != b.size:
+    ranged = a if a.least is not None else b if b.least is not None else None
+    fits = a.size == b.size if ranged is None else ranged.takes((b if ranged is a else a).diameter)
+    if not fits:
         return None
     return _methods().get(frozenset((f"{a.system}:{a.gender}", f"{b.system}:{b.gender}")))
 

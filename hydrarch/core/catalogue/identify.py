@@ -1,36 +1,56 @@
-"""What pipe is this? Ranked candidates from what a caliper reads, and what to measure next to tell them apart."""
+"""What pipe, or what thread, is this? Ranked candidates from what a caliper reads, and what to measure next."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from math import exp, hypot
 
-from hydrarch.core.catalogue.pipes import Pipe, series, series_list
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.catalogue.fittings import End, ends
+from hydrarch.core.catalogue.pipes import Pipe, Series, series, series_list
+from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.units import INCH
 
-__all__ = ["Candidate", "Identified", "Measured", "identify"]
+__all__ = ["COLOURS", "Candidate", "Identified", "Measured", "identify"]
 
 _OUTSIDE_SPREAD = 0.15e-3  # m: what makers' tolerances and wear leave on an outside diameter; from memory
 _WALL_SHARE = 0.08  # of the wall
 _FAR = 4.5  # standard deviations beyond which a candidate is out
+_THREAD_SPREAD = 0.35e-3  # m: crests are worn, and the taper moves where the jaws sit; from memory
+_PITCH_SPREAD = 0.35  # threads to the inch, counted over half an inch with a rule; from memory
+COLOURS = ("white", "grey", "dark", "clear", "metal")
+_BY_HAND = 30.0  # outside diameters: a pipe that may be bent this tight gives way in the hands; from memory
+_SELDOM = 0.15  # how much a colour or situation that does not fit takes off: it hints, it does not decide
 _WORDS = {"outside": "the outside diameter", "bore": "the bore", "wall": "the wall"}
 
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """What was read, in m; any subset. `error` (m) is the tool's own, `colour` white, grey, dark or metal if seen."""
+    """What was read, in m; any subset. `error` (m) is the tool's own.
+
+    `threads_per_inch` was counted on a thread, whose `outside` is over the crests. `colour` is one of `COLOURS` if seen,
+    `situation` where it was met ("buried", "in wall", …).
+    """
 
     outside: float | None = None
     bore: float | None = None
     wall: float | None = None
     error: float = 0.1e-3
     colour: str | None = None
+    threads_per_inch: float | None = None
+    situation: str | None = None
 
     def __post_init__(self) -> None:
         """Refuse what cannot be measured, or does not hang together."""
         given = {n: v for n in ("outside", "bore", "wall") if (v := getattr(self, n)) is not None}
-        if not given:
-            raise HydrarchError("measure something: outside, bore or wall")
+        if not given and self.threads_per_inch is None:
+            raise HydrarchError("measure something: outside, bore, wall or threads")
+        if self.threads_per_inch is not None and not 4 <= self.threads_per_inch <= 40:
+            raise OutOfRange("the thread count", self.threads_per_inch, 4, 40, "to the inch")
+        if self.threads_per_inch is not None and self.wall is not None:
+            raise HydrarchError("a wall says nothing about a thread: measure its outside over the crests and count the threads")
+        if self.colour is not None and self.colour not in COLOURS:
+            raise Unknown("colour", self.colour, COLOURS)
         for name, value in given.items():
             if not 1e-4 <= value <= 1.0:
                 raise OutOfRange(_WORDS[name], value * 1e3, 0.1, 1000, "mm")
@@ -44,9 +64,13 @@ class Measured:
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """A pipe that fits what was read: `likelihood` is its share among all that do, `off` (m) how far each reading is from it."""
+    """A pipe (by `series`) or thread (by `end`) that fits what was read.
 
-    series: str
+    `likelihood` is its share among all that do, `off` (m) how far each reading is from it.
+    """
+
+    series: str | None
+    end: str | None
     name: str
     size: str
     likelihood: float
@@ -67,37 +91,68 @@ class Identified:
 
 
 def identify(seen: Measured) -> Identified:
-    """Rank every pipe of the catalogue by how well it fits the readings.
+    """Rank every pipe of the catalogue, or every thread where threads were counted, by how well it fits the readings.
 
-    Each reading is compared with the pipe's average, its spread being the tool's error and the standard's tolerance
-    together; likelihoods are normal and add up to one over all pipes that fit.
+    Each reading is compared with the average, its spread being the tool's error and the standard's tolerance
+    together; likelihoods are normal and add up to one over all that fit.
     """
-    scored = []
-    for family in series_list():
-        for item in family.sizes:
-            score, off = _score(item, seen, family.pattern)
-            if score is not None:
-                scored.append((score, item, off))
-    total = sum(s for s, _, _ in scored)
+    scored = list(_threads(seen) if seen.threads_per_inch is not None else _pipes(seen))
+    total = sum(score for score, _ in scored)
     if not scored or total <= 0:
         return Identified(
             (), "the outside again, in two directions: it may be oval", "Nothing in the catalogue fits these readings."
         )
-    scored.sort(key=lambda s: (-s[0], s[1].series))
-    found = tuple(
-        Candidate(
-            item.series, f"{series(item.series).name}, {item.size}", item.size, score / total, off,
-            item.outside, item.bore, item.wall, series(item.series).caution,
-        )
-        for score, item, off in scored[:8]
-    )  # fmt: skip
+    scored.sort(key=lambda s: (-s[0], s[1].name))
+    found = tuple(replace(c, likelihood=score / total) for score, c in scored[:8])
     return Identified(found, _next(seen, found), _says(found))
 
 
-def _score(item: Pipe, seen: Measured, pattern: str) -> tuple[float | None, dict[str, float]]:
-    wall = (item.outside - item.bore) / 2  # what a caliper meets is the average wall
-    true = {"outside": item.outside, "bore": item.bore, "wall": wall}
-    spread = {"outside": _OUTSIDE_SPREAD, "bore": 2 * _WALL_SHARE * wall, "wall": _WALL_SHARE * wall}
+def _pipes(seen: Measured) -> Iterator[tuple[float, Candidate]]:
+    for family in series_list():
+        for item in family.sizes:
+            wall = (item.outside - item.bore) / 2  # what a caliper meets is the average wall
+            true = {"outside": item.outside, "bore": item.bore, "wall": wall}
+            spread = {"outside": _OUTSIDE_SPREAD, "bore": 2 * _WALL_SHARE * wall, "wall": _WALL_SHARE * wall}
+            score, off = _score(seen, true, spread)
+            if score is not None:
+                name = f"{family.name}, {item.size}"
+                yield score * _hint(seen, family), _pipe(item, family, name, off)
+
+
+def _pipe(item: Pipe, family: Series, name: str, off: dict[str, float]) -> Candidate:
+    wall = (item.outside - item.bore) / 2
+    return Candidate(item.series, None, name, item.size, 0.0, off, item.outside, item.bore, wall, family.caution)
+
+
+def _threads(seen: Measured) -> Iterator[tuple[float, Candidate]]:
+    assert seen.threads_per_inch is not None
+    for e in ends().values():
+        if e.threads_per_inch is None or e.gender not in ("male", "female"):
+            continue
+        away = abs(seen.threads_per_inch - e.threads_per_inch) / _PITCH_SPREAD
+        if away > _FAR:
+            continue
+        pitch = INCH / e.threads_per_inch
+        crest = e.diameter if e.gender == "male" else e.diameter - 1.28 * pitch  # jaws inside a female touch its crests
+        side = "outside" if e.gender == "male" else "bore"
+        if getattr(seen, "bore" if side == "outside" else "outside") is not None:
+            continue
+        score, off = _score(seen, {side: crest}, {side: _THREAD_SPREAD})
+        if score is not None:
+            score *= exp(-0.5 * away**2)
+            yield score, Candidate(None, e.name, e.words(), e.size, 0.0, off, e.diameter, crest, pitch, _thread_warning(e))
+
+
+def _thread_warning(e: End) -> str:
+    words = {
+        "npt": "tape or paste; never into BSP, though 1/2 and 3/4 start to screw", "bsp": "tape or paste; never into NPT, though 1/2 and 3/4 start to screw",
+        "bspp": "seals on a washer or in a taper female, not by itself", "hose": "seals on a washer: no tape, and not on pipe thread",
+        "buttress": "seals on an O-ring: no tape, and not on taper thread",
+    }  # fmt: skip
+    return words.get(e.system, "")
+
+
+def _score(seen: Measured, true: dict[str, float], spread: dict[str, float]) -> tuple[float | None, dict[str, float]]:
     off, score = {}, 1.0
     for name, value in true.items():
         read = getattr(seen, name)
@@ -108,18 +163,39 @@ def _score(item: Pipe, seen: Measured, pattern: str) -> tuple[float | None, dict
         if away > _FAR:
             return None, off
         score *= exp(-0.5 * away**2) / hypot(seen.error, spread[name])
-    if seen.colour is not None and seen.colour != _COLOURS.get(pattern, pattern):
-        score *= 0.15  # colour hints; it does not decide
     return score, off
 
 
-_COLOURS = {"white": "white", "thin": "white", "dark": "dark", "grey": "grey"}
+def _hint(seen: Measured, family: Series) -> float:
+    """What colour and situation take off: they hint, they do not decide."""
+    hint = 1.0
+    if seen.colour is not None and seen.colour != _colour(family):
+        hint *= _SELDOM
+    if seen.situation is not None and seen.situation not in family.situations:
+        hint *= _SELDOM
+    return hint
+
+
+def _colour(family: Series) -> str:
+    if family.material in ("steel", "copper", "lead"):
+        return "metal"
+    return _COLOURS.get(family.pattern, family.pattern)
+
+
+_COLOURS = {"thin": "white"}
 
 
 def _next(seen: Measured, found: tuple[Candidate, ...]) -> str:
     rivals = [c for c in found if c.likelihood > 0.02]
     if len(rivals) < 2 or found[0].likelihood > 0.98:
         return ""
+    if seen.threads_per_inch is not None:
+        if seen.outside is None and seen.bore is None:
+            return "measure across the crests: outside of a male thread, bore of a female one"
+        return "hold it against a known thread, or try a gauge: they differ too little for a rule"
+    bends = [c for c in rivals if c.series is not None and series(c.series).bend_radius <= _BY_HAND]
+    if bends and len(bends) < len(rivals):
+        return f"bend it by hand: of these only {bends[0].name} gives way"
     best, most = "", 0.0
     for name in ("wall", "bore", "outside"):
         if getattr(seen, name) is None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cache
 from itertools import pairwise
 
-from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.catalogue.tables import read_rows, yes_or_no
 from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.units import FOOT, INCH, PSI, size_value
 
@@ -45,7 +45,8 @@ class Series:
 
     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
     absolute one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a
-    cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K. `stick` and
+    cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K, `manning_n` its roughness when it
+    runs part full, `potable` whether it may carry drinking water, `liner` whether a nut crushes it without one. `stick` and
     `coil` (m) are the lengths it is sold in, None where it is not.
     """
 
@@ -62,6 +63,9 @@ class Series:
     bend_radius: float
     expansion: float
     kind: str
+    manning_n: float
+    potable: bool
+    liner: bool
     density: float
     ends: tuple[str, ...]
     situations: tuple[str, ...]
@@ -109,6 +113,9 @@ def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Seri
         bend_radius=float(row["bend_radius_od"]),
         expansion=float(row["expansion_per_k"]),
         kind=row["kind"],
+        manning_n=float(row["manning_n"]),
+        potable=yes_or_no(row["potable"]),
+        liner=yes_or_no(row["liner"]),
         density=float(row["density"]),
         ends=tuple(row["ends"].split("|")),
         situations=tuple(row["situations"].split("|")),

@@ -9,7 +9,7 @@ from typing import TypeVar
 
 from hydrarch.core.errors import BadRow
 
-__all__ = ["read_rows"]
+__all__ = ["read_rows", "yes_or_no"]
 
 Record = TypeVar("Record")
 
@@ -35,3 +35,10 @@ def parse_rows(name: str, text: str, make: Callable[[dict[str, str]], Record]) -
             yield make(row)
         except (ValueError, KeyError) as error:
             raise BadRow(name, reader.line_num, str(error)) from error
+
+
+def yes_or_no(text: str) -> bool:
+    """A cell that says yes or no; raises ValueError for anything else."""
+    if text not in ("yes", "no"):
+        raise ValueError(f"'{text}' is neither yes nor no")
+    return text == "yes"

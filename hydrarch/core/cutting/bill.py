@@ -8,14 +8,15 @@ from functools import cache
 from math import ceil, pi
 from typing import Literal
 
-from hydrarch.core.catalogue.fittings import end, fitting
+from hydrarch.core.catalogue.fittings import end, ends, fitting
 from hydrarch.core.catalogue.guidance import choose_practice
-from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.catalogue.pipes import pipe, series, series_list
+from hydrarch.core.catalogue.prices import fitting_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.joining.assembly import Assembly, parts_list
 from hydrarch.core.plan import Plan
-from hydrarch.core.units import show
+from hydrarch.core.units import show, size_value
 
 __all__ = ["BillRow", "TAPE_WRAPS", "bill"]
 
@@ -26,28 +27,70 @@ TAPE_WRAPS = {"five": 5, "ten": 9, "paste": 0}
 
 @dataclass(frozen=True, slots=True)
 class BillRow:
-    """One line of the bill. `group` is where it stands on the list, `detail` how the number came about."""
+    """One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
 
-    group: Literal["fitting", "pipe", "riser", "consumable"]
+    `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the crew's
+    own price from a starting figure.
+    """
+
+    group: Literal["fitting", "added", "pipe", "riser", "consumable"]
     item: str
     name: str
     count: int
     unit: str
     detail: str
+    each: float | None = None
+    price: float | None = None
+    own: bool = False
 
 
 def bill(plan: Plan, assembly: Assembly, cuts: CutList) -> tuple[BillRow, ...]:
-    """The whole bill of a plan: fittings, pipe, risers, consumables."""
-    rows = [BillRow("fitting", f, fitting(f).name, n, "", "") for f, n in parts_list(assembly).items()]
+    """The whole bill of a plan: fittings, parts added by hand, pipe, risers, consumables."""
+    rows = [_fitting_row(plan, "fitting", f, n, "") for f, n in parts_list(assembly).items()]
+    rows += [_fitting_row(plan, "added", e.fitting, e.count, e.note) for e in plan.extras]
     for nest in cuts.nests:
         family = series(nest.series)
         unit = "coil" if nest.coil else "stick"
         detail = f"{show(nest.total, 'length', plan.units)} in {unit}s of {show(nest.stock, 'length', plan.units)}"
-        rows.append(BillRow("pipe", f"{nest.series} {nest.size}", f"{family.name}, {nest.size}", len(nest.sticks), unit, detail))
+        item = f"{nest.series} {nest.size}"
+        each = pipe_price(pipe(nest.series, nest.size), plan.prices)
+        price = each * nest.stock * len(nest.sticks)
+        rows.append(
+            BillRow("pipe", item, f"{family.name}, {nest.size}", len(nest.sticks), unit, detail, each, price, item in plan.prices)
+        )
     risers = Counter((p.series, p.size, str(show(p.length, "cut", plan.units))) for p in cuts.pieces if p.threaded)
     for (_series, size, length), n in sorted(risers.items()):
         rows.append(BillRow("riser", f"riser {size}", f"Threaded riser {size}, schedule 80", n, "", f"{length} over the threads"))
     return (*rows, *_consumables(plan, assembly))
+
+
+def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, count: int, detail: str) -> BillRow:
+    each = fitting_price(name, plan.prices)
+    return BillRow(group, name, fitting(name).name, count, "", detail, each, each * count, name in plan.prices)
+
+
+def _liners(assembly: Assembly) -> list[BillRow]:
+    """A liner into every soft pipe under a nut, so that the nut does not crush it."""
+    soft = {
+        f"{family.short} {size.size} pipe": (family, size.size)
+        for family in series_list()
+        if family.liner
+        for size in family.sizes
+    }
+    needed = Counter(
+        side.what for j in assembly.joints if "compression" in j.method for side in (j.a, j.b) if side.what in soft
+    )  # fmt: skip
+    return [
+        BillRow(
+            "consumable",
+            f"liner {soft[what][0].id} {soft[what][1]}",
+            f"Liner for {what}",
+            n,
+            "",
+            "one under each nut on soft pipe",
+        )
+        for what, n in sorted(needed.items())
+    ]
 
 
 @cache
@@ -67,6 +110,7 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
                 "consumable", f"clamp {size}", f"Worm-drive clamp for {size} polyethylene, stainless", 2 * n, "", "two a barb"
             )
         )
+    rows += _liners(assembly)
     wraps = TAPE_WRAPS[choose_practice(plan.practices, "tape")]
     threads = by_method.get("thread", [])
     if threads and wraps:
@@ -77,9 +121,14 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
         rows.append(BillRow("consumable", "paste", "Thread paste made for plastic", 1, "tin", f"{len(threads)} threads"))
     welds = by_method.get("solvent weld", [])
     if welds:
-        cement = sum(QUART / _joints_per_quart()[size] for size in welds)
+        cement = sum(QUART / joints_per_quart(size) for size in welds)
         detail = f"{show(cement, 'volume', plan.units)} by the trade table for {len(welds)} joints"
-        rows.append(BillRow("consumable", "cement", "PVC cement, medium body, 250 mL tin", ceil(cement / 250e-6), "tin", detail))
+        flexible = any(e.end.startswith("solvent:flex") for j in assembly.joints for e in (j.a, j.b))
+        body = "heavy" if flexible or any(size_value(size) > 2 for size in welds) else "medium"
+        why = "; flexible PVC takes no thin cement" if flexible else ""
+        rows.append(
+            BillRow("consumable", "cement", f"PVC cement, {body} body, 250 mL tin", ceil(cement / 250e-6), "tin", detail + why)
+        )
         prepare = choose_practice(plan.practices, "prepare")
         if prepare != "abrade":
             name = "PVC primer, purple" if prepare == "primer" else "PVC cleaner"
@@ -91,6 +140,19 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
     return rows
 
 
+def joints_per_quart(size: str) -> float:
+    """How many welds of a nominal size a quart of cement makes; a size between two rows, or in mm, takes the larger row's.
+
+    Source: trade table, cement.csv.
+    """
+    table = _joints_per_quart()
+    if size in table:
+        return table[size]
+    larger = [n for s, n in table.items() if size_value(s) >= size_value(size) - 1e-9]
+    return max(larger, default=min(table.values()))
+
+
 def tape_length(size: str, wraps: int) -> float:
     """Tape (m) that `wraps` turns take on a male thread of nominal `size`: wraps × π × outside diameter."""
-    return wraps * pi * end(f"npt:male:{size}").diameter
+    thread = ends().get(f"npt:male:{size}") or end(f"bsp:male:{size}")
+    return wraps * pi * thread.diameter

@@ -7,116 +7,56 @@ when the plan changes elsewhere.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cache
-from itertools import permutations
 from math import ceil, cos, degrees, radians, tan
 
 from hydrarch.core.catalogue.fittings import (
     End,
     Fitting,
     end,
-    fittings,
     fully_turbulent_friction_factor,
     insert_loss_coefficient,
     mating_method,
     pipe_end,
     reduction_loss_coefficient,
 )
+from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import Pipe, bend_radius, pipe, series
+from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
-from hydrarch.core.joining.search import Stack, find_stacks
+from hydrarch.core.joining.hubs import (
+    MISFIT,
+    How,
+    Hub,
+    fitting_hubs,
+    link_offsets,
+    saddle_hubs,
+    service_stack,
+    turn_words,
+    two_elbows,
+)
+from hydrarch.core.joining.records import Assembly, Joint, Laid, Part, Side, SoftBend, parts_list
+from hydrarch.core.joining.search import FREE, Stack, find_stacks
 from hydrarch.core.layout import Layout, label, turn_between
 from hydrarch.core.plan import Cap, Outlet, Plan, Point, Source
 from hydrarch.core.problems import Problem
-from hydrarch.core.units import show, size_value
+from hydrarch.core.units import show
 
-__all__ = ["Assembly", "Joint", "Laid", "Part", "Side", "SoftBend", "assemble"]
+__all__ = ["Assembly", "HubView", "Joint", "Laid", "MOST_WAYS", "Part", "Side", "SoftBend", "assemble", "hub_views", "parts_list"]
 
 STRAIGHT = radians(3)  # a turn no one can see: the pipe takes it
 RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
 MOST_WAYS = 12  # how many ways a crew may choose among
-MISFIT = radians(5)  # how far a turn may be from its elbow before someone must decide
 
-_DEVICE_FAMILY = {
-    "valve": "valve", "check_valve": "check valve", "union": "union", "filter": "filter",
-    "backflow": "backflow preventer",
+_METALS = ("steel", "copper")
+_ELBOWS = ("elbow", "sweep elbow", "street elbow")
+_DEVICE_FAMILY: dict[str, tuple[str, ...]] = {
+    "valve": ("valve", "union valve"), "check_valve": ("check valve",), "union": ("union",), "filter": ("filter",),
+    "backflow": ("backflow preventer",),
 }  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True)
-class Part:
-    """One fitting in place. `run` is the run whose stack it is in, None for the hub of its point."""
-
-    id: str
-    fitting: str
-    name: str
-    point: str
-    run: str | None
-
-
-@dataclass(frozen=True, slots=True)
-class Side:
-    """One side of a joint: the part or pipe it belongs to, in words, and the name of its end."""
-
-    what: str
-    part: str | None
-    end: str
-
-
-@dataclass(frozen=True, slots=True)
-class Joint:
-    """One mating. `signature` changes when its own definition does; `depth` (m) is what the socket or thread takes.
-
-    `place` is the point or run it belongs to, `towards` where its run leads, so that two alike can be told apart.
-    """
-
-    id: str
-    point: str | None
-    run: str | None
-    method: str
-    size: str
-    a: Side
-    b: Side
-    depth: float
-    signature: str
-    place: str
-    towards: str
-
-
-@dataclass(frozen=True, slots=True)
-class Laid:
-    """Where a run's pipe stops short of a point: `offset` (m) from the point's centre, and the end it offers."""
-
-    run: str
-    point: str
-    offset: float
-    takes: str
-
-
-@dataclass(frozen=True, slots=True)
-class SoftBend:
-    """A turn the pipe takes by itself: `turn` (rad) on radius `radius` (m); the trench opens by `widening` (m)."""
-
-    point: str
-    runs: tuple[str, str]
-    turn: float
-    radius: float
-    widening: float
-    saved: float
-
-
-@dataclass(frozen=True, slots=True)
-class Assembly:
-    """The whole plan joined. `minor` is the sum of loss coefficients K of each run (and of `point.riser`)."""
-
-    parts: tuple[Part, ...]
-    joints: tuple[Joint, ...]
-    laid: dict[tuple[str, str], Laid]
-    bends: tuple[SoftBend, ...]
-    minor: dict[str, float]
-    problems: tuple[Problem, ...]
+_SERVED = ("filter", "backflow")
+"""Devices that are cleaned or changed, so that the house practice puts a valve and a union beside them."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,6 +67,7 @@ class _Leg:
     what: str
     end: End
     bore: float
+    metal: bool = False
 
 
 class _Builder:
@@ -134,6 +75,9 @@ class _Builder:
         self.plan, self.lay, self.pipes = plan, lay, pipes
         self.points = {p.id: p for p in plan.points}
         self.chosen = {(c.point, c.run): c.fittings for c in plan.chosen}
+        self.hubs = {c.point: c for c in plan.hubs}
+        self.saddles = choose_practice(plan.practices, "branch") == "saddle"
+        self.service = choose_practice(plan.practices, "service")
         self.stops = {(m.fitting, m.port): m.stop for m in plan.measured}
         self.parts: list[Part] = []
         self.joints: list[Joint] = []
@@ -141,13 +85,17 @@ class _Builder:
         self.bends: list[SoftBend] = []
         self.minor: dict[str, float] = {}
         self.problems: list[Problem] = []
+        self.choices: dict[str, tuple[Hub, ...]] = {}
+        self.used: dict[str, Hub] = {}
 
     # What is there to join
 
     def leg(self, run: str) -> _Leg:
         item = self.pipes[run]
         family = series(item.series)
-        return _Leg(run, f"{family.short} {item.size} pipe", pipe_end(item.series, item.size), item.bore)
+        return _Leg(
+            run, f"{family.short} {item.size} pipe", pipe_end(item.series, item.size), item.bore, family.material in _METALS
+        )
 
     def riser_leg(self, point: Point) -> _Leg:
         item = riser_pipe(point)
@@ -175,18 +123,19 @@ class _Builder:
         if isinstance(what, Source) and len(legs) == 1:
             self._to_device(point, legs[0], end(f"npt:female:{what.thread}"))
         elif isinstance(what, Cap) and len(legs) == 1:
-            self._hub(point, legs, "cap", 0.0)
+            self._hub(point, legs, "a cap", fitting_hubs(("cap",), _names(legs), 0.0, _metal(legs)))
         elif isinstance(what, Outlet):
             self._outlet(point, legs)
         elif what.kind in _DEVICE_FAMILY and len(legs) == 2:
-            self._hub(point, legs, _DEVICE_FAMILY[what.kind], 0.0)
+            families = _DEVICE_FAMILY[what.kind]
+            self._hub(point, legs, f"a {families[0]}", fitting_hubs(families, _names(legs), 0.0, _metal(legs)))
             self._expect_straight(point, legs)
         elif len(legs) == 1:
             self.laid[legs[0].key, point.id] = Laid(legs[0].key, point.id, 0.0, "")
         elif len(legs) == 2:
             self._two(point, legs)
         elif len(legs) == 3:
-            self._tee(point, legs, "tee")
+            self._tee(point, legs)
         elif len(legs) == 4:
             self._cross(point, legs)
         else:
@@ -206,12 +155,22 @@ class _Builder:
             return
         riser = self.riser_leg(point)
         if len(legs) == 1:
-            self._hub(point, [*legs, riser], "elbow", radians(90))
+            self._hub(
+                point,
+                [*legs, riser],
+                "an elbow",
+                fitting_hubs(("elbow",), _names([*legs, riser]), _key(radians(90)), _metal(legs)),
+            )
         elif len(legs) == 2:
             turn = self.turn(point.id, legs[0].key, legs[1].key)
             corner = abs(turn - radians(90)) <= MISFIT
-            self._hub(point, [*legs, riser], "side-outlet elbow" if corner else "tee", turn if corner else 0.0)
-            if not corner:
+            three = [*legs, riser]
+            if corner:
+                self._hub(
+                    point, three, "an outlet elbow", fitting_hubs(("side-outlet elbow",), _names(three), _key(turn), _metal(legs))
+                )
+            else:
+                self._hub(point, three, "a tee", self._branchings(three, turn))
                 self._expect_straight(point, legs)
         else:
             self._problem(
@@ -230,18 +189,30 @@ class _Builder:
         same = self.pipes[a.key] == self.pipes[b.key]
         if same and turn <= STRAIGHT:
             self.bends.append(SoftBend(point.id, (a.key, b.key), turn, 0.0, 0.0, 0.0))
-        elif same and (soft := self._soft_bend(point, a.key, b.key, turn)) is not None:
-            self.bends.append(soft)
-            if turn > RIGID_BEND:
-                wide, radius = (show(x, "depth", self.plan.units) for x in (soft.widening, soft.radius))
-                self._problem(
-                    "wide-trench", point, f"The pipe bends at {label(point)} on a radius of {radius} or more.",
-                    f"Cut the inside of the corner back by {wide}, or put an elbow there.", "note",
-                )  # fmt: skip
         elif turn > STRAIGHT:
-            self._hub(point, legs, "elbow", turn)
+            self._hub(point, legs, "an elbow", self._turnings(point, legs, turn))
         else:
             self._change(point, a, b)
+
+    def _turnings(self, point: Point, legs: list[_Leg], turn: float) -> tuple[Hub, ...]:
+        """Every way to turn a corner: by the pipe itself where it may, an elbow, or two."""
+        a, b = legs
+        names = (a.end.name, b.end.name)
+        single = fitting_hubs(_ELBOWS, names, _key(turn), _metal(legs))
+        fits = tuple(h for h in single if h.misfit <= MISFIT)
+        pairs = () if fits else two_elbows(names, _key(turn), _metal(legs))
+        own = self.pipes[a.key] == self.pipes[b.key] and self._soft_bend(point, a.key, b.key, turn) is not None
+        bend = (Hub("own bend", (), (), ()),) if own else ()
+        return (*bend, *fits, *pairs, *(h for h in single if h not in fits))
+
+    def _branchings(self, legs: list[_Leg], through: float) -> tuple[Hub, ...]:
+        """Every way to branch off: tees, and saddles where the line runs on straight in one pipe."""
+        tees = fitting_hubs(("tee", "wye"), _names(legs), 0.0, _metal(legs))
+        one, two = (self.pipes[x.key] for x in legs[:2])
+        if one != two or through > STRAIGHT:
+            return tees
+        saddles = saddle_hubs(round(one.outside, 6), legs[2].end.name, _metal(legs[2:]))
+        return (*saddles, *tees) if self.saddles else (*tees, *saddles)
 
     def _soft_bend(self, point: Point, a: str, b: str, turn: float) -> SoftBend | None:
         item = self.pipes[a]
@@ -274,11 +245,11 @@ class _Builder:
         self.laid[leg.key, point.id] = Laid(leg.key, point.id, self._length(stack), names[0])
         self._stack_losses(stack, leg)
 
-    def _tee(self, point: Point, legs: list[_Leg], family: str) -> None:
+    def _tee(self, point: Point, legs: list[_Leg]) -> None:
         pairs = [(self.turn(point.id, a.key, b.key), a, b) for i, a in enumerate(legs) for b in legs[i + 1 :]]
         through, one, two = min(pairs, key=lambda p: p[0])
         branch = next(x for x in legs if x not in (one, two))
-        self._hub(point, [one, two, branch], family, 0.0)
+        self._hub(point, [one, two, branch], "a tee", self._branchings([one, two, branch], through))
         aside = min(self.turn(point.id, one.key, branch.key), self.turn(point.id, two.key, branch.key))
         if through > RIGID_BEND or abs(aside - radians(90)) > RIGID_BEND:
             self._problem(
@@ -290,8 +261,8 @@ class _Builder:
     def _cross(self, point: Point, legs: list[_Leg]) -> None:
         first, *rest = legs
         facing = min(rest, key=lambda x: self.turn(point.id, first.key, x.key))
-        sides = [x for x in rest if x is not facing]
-        self._hub(point, [first, facing, *sides], "cross", 0.0)
+        whole = [first, facing, *(x for x in rest if x is not facing)]
+        self._hub(point, whole, "a cross", fitting_hubs(("cross",), _names(whole), 0.0, _metal(whole)))
         self._expect_straight(point, [first, facing])
 
     def _expect_straight(self, point: Point, legs: list[_Leg]) -> None:
@@ -304,55 +275,145 @@ class _Builder:
 
     # Hubs
 
-    def _hub(self, point: Point, legs: list[_Leg], family: str, turn: float) -> None:
-        best = _choose_hub(family, tuple(leg.end.name for leg in legs), round(turn, 4))
-        if best is None:
-            self._no_way(point, " and ".join(leg.what for leg in legs), f"a {family}")
+    def _hub(self, point: Point, legs: list[_Leg], wanted: str, choices: tuple[Hub, ...]) -> None:
+        """Put the best of `choices` at a point, or the one the crew chose while it still fits."""
+        self.choices[point.id] = choices
+        if not choices:
+            self._no_way(point, " and ".join(leg.what for leg in legs), wanted)
             return
-        part, order, whole = best
-        if len(legs) > 1 and family == "elbow" and abs(part.angle - turn) > MISFIT:
+        best = choices[0]
+        mine = self.hubs.get(point.id)
+        if mine is not None:
+            kept = next((h for h in choices if (h.how, h.ids()) == (mine.how, mine.fittings)), None)
+            if kept is None:
+                self._lapsed(point, "What was chosen")
+            best = kept or best
+        self.used[point.id] = best
+        match best.how:
+            case "own bend":
+                self._own_bend(point, legs)
+            case "saddle":
+                self._saddle(point, legs, best)
+            case "two elbows":
+                self._pair(point, legs, best)
+            case _:
+                self._one_fitting(point, legs, best)
+
+    def _one_fitting(self, point: Point, legs: list[_Leg], best: Hub) -> None:
+        part = best.parts[0]
+        if len(legs) > 1 and best.misfit > MISFIT:
             self._problem(
-                "no-elbow", point, f"The line turns {degrees(turn):.0f}° at {label(point)}; the nearest elbow is {degrees(part.angle):.0f}°.",
-                "Move the point until it turns 22-1/2, 45 or 90°, or bend twice.",
+                "no-elbow", point, f"{part.name} at {label(point)} turns {degrees(best.misfit):.0f}° more or less than the line does.",
+                "Move the point until it turns 22-1/2, 45 or 90°, or choose two elbows there.",
             )  # fmt: skip
         hub = Part(f"{point.id}.hub", part.id, part.name, point.id, None)
         self.parts.append(hub)
-        for port, (i, usual) in enumerate(zip(order, whole, strict=True)):
+        for port, (i, usual) in enumerate(zip(best.order, best.stacks, strict=True)):
             leg = legs[i]
-            stack = self._way(point, leg, leg.end, part.ports[port].end) or usual
-            names = self._place(point, leg, stack, part.name, hub.id)
-            offset = self._length(stack) + self.stop(part, port)
-            self.laid[leg.key, point.id] = Laid(leg.key, point.id, offset, names[0])
-            self._stack_losses(stack, leg, self._losing_key(point, leg))
+            self._lead(point, leg, usual, part.ports[port].end, part, hub, self.stop(part, port))
         self._hub_losses(point, part, legs)
+
+    def _lead(self, point: Point, leg: _Leg, usual: Stack, port: End, part: Fitting, hub: Part, beyond: float) -> None:
+        """Lead a leg to its port of a hub; `beyond` (m) is from that port's stop to the point."""
+        stack = self._way(point, leg, leg.end, port) or usual
+        names = self._place(point, leg, stack, part.name, hub.id)
+        self.laid[leg.key, point.id] = Laid(leg.key, point.id, self._length(stack) + beyond, names[0])
+        self._stack_losses(stack, leg, self._losing_key(point, leg))
+
+    def _own_bend(self, point: Point, legs: list[_Leg]) -> None:
+        a, b = legs
+        soft = self._soft_bend(point, a.key, b.key, self.turn(point.id, a.key, b.key))
+        assert soft is not None
+        self.bends.append(soft)
+        if soft.turn > RIGID_BEND:
+            wide, radius = (show(x, "depth", self.plan.units) for x in (soft.widening, soft.radius))
+            self._problem(
+                "wide-trench", point, f"The pipe bends at {label(point)} on a radius of {radius} or more.",
+                f"Cut the inside of the corner back by {wide}, or put an elbow there.", "note",
+            )  # fmt: skip
+
+    def _pair(self, point: Point, legs: list[_Leg], best: Hub) -> None:
+        (one, two), link = best.parts, best.link
+        assert link is not None
+        parts = [Part(f"{point.id}.hub{n}", p.id, p.name, point.id, None) for n, p in ((1, one), (2, two))]
+        self.parts += parts
+        across = link.ends()
+        inner = [self._port(one, across[0][0]), self._port(two, across[-1][1])]
+        centres = self.stop(one, inner[0]) + self._length(link) + self.stop(two, inner[1])
+        *along, side = link_offsets(one.angle, two.angle, self.turn(point.id, legs[0].key, legs[1].key), centres)
+        for leg, part, hub, near, usual, offset in zip(legs, best.parts, parts, inner, best.stacks, along, strict=True):
+            port = 1 - near
+            self._lead(point, leg, usual, part.ports[port].end, part, hub, offset + self.stop(part, port))
+        self._place(point, _Leg("between", one.name, across[0][0], legs[0].bore), link, two.name, parts[1].id, parts[0].id)
+        for part in best.parts:
+            self._add(legs[1].key, part.loss.run * fully_turbulent_friction_factor(legs[1].bore))
+        shift = f"; the line moves {show(side, 'cut', self.plan.units)} sideways" if side > 2e-3 else ""
+        self._problem(
+            "two-elbows", point, f"Two elbows turn the line at {label(point)}: {turn_words(best)}{shift}.",
+            "Set the angle dry with an angle finder and mark it before anything is made.", "note",
+        )  # fmt: skip
+
+    def _saddle(self, point: Point, legs: list[_Leg], best: Hub) -> None:
+        one, two, branch = legs
+        part = best.parts[0]
+        clamp, outlet = part.ports
+        self.bends.append(SoftBend(point.id, (one.key, two.key), 0.0, 0.0, 0.0, 0.0))
+        hub = Part(f"{point.id}.hub", part.id, part.name, point.id, None)
+        self.parts.append(hub)
+        wall = end(f"{clamp.end.system}:wall:{clamp.end.size}")
+        self._joint(point.id, one.key, 90, f"side of the {one.what}", wall, None, part.name, clamp.end, hub.id)
+        self._lead(point, branch, best.stacks[0], outlet.end, part, hub, self.stop(part, 0) + self.stop(part, 1))
+        k = part.loss.branch * fully_turbulent_friction_factor(branch.bore)
+        self._add(self._losing_key(point, branch), k)
+
+    @staticmethod
+    def _port(part: Fitting, mine: End) -> int:
+        return next(i for i, p in enumerate(part.ports) if p.end.name == mine.name)
+
+    def _beside(self, point: Point, leg: _Leg, kind: str) -> bool:
+        """Whether the run's other end already is a device of that kind."""
+        return leg.key in self.lay.lines and self.points[self.lay.lines[leg.key].other(point.id)].what.kind == kind
+
+    def _usual(self, point: Point, leg: _Leg, start: End, stop: End) -> Stack | None:
+        """The best stack, with the valve and union the house practice puts beside what is serviced."""
+        if point.what.kind not in _SERVED or self.service == "none":
+            return self._best(start.name, stop.name, _metal([leg]))
+        valve = self.service == "both" and not self._beside(point, leg, "valve")
+        union = not self._beside(point, leg, "union")
+        return service_stack(start.name, stop.name, valve, union) or self._best(start.name, stop.name, _metal([leg]))
 
     def _way(self, point: Point, leg: _Leg, start: End, stop: End) -> Stack | None:
         """The crew's own stack for a leg where it chose one that still fits, else the best."""
         wanted = self.chosen.get((point.id, leg.key))
-        usual = self._best(start.name, stop.name)
+        usual = self._usual(point, leg, start, stop)
         if wanted is None:
             return usual
         for stack in find_stacks(start.name, stop.name, MOST_WAYS):
-            if tuple(s.fitting.id for s in stack.steps) == wanted:
+            if stack.ids() == wanted:
                 return stack
+        self._lapsed(point, f"The way chosen for {leg.what}")
+        return usual
+
+    def _lapsed(self, point: Point, what: str) -> None:
         self._problem(
             "choice-lapsed",
             point,
-            f"The way chosen for {leg.what} at {label(point)} no longer fits the line.",
+            f"{what} at {label(point)} no longer fits the line.",
             "Choose again among the ways shown at that joint, or leave it to Hydrarch.",
         )
-        return usual
 
-    def _best(self, start: str, stop: str) -> Stack | None:
-        found = find_stacks(start, stop, 1)
+    def _best(self, start: str, stop: str, metal: frozenset[str] = frozenset()) -> Stack | None:
+        found = find_stacks(start, stop, 1, FREE, metal)
         return found[0] if found else None
 
     def _length(self, stack: Stack) -> float:
         return sum(self.stop(s.fitting, s.into) + self.stop(s.fitting, s.out) for s in stack.steps)
 
-    def _place(self, point: Point, leg: _Leg, stack: Stack, last: str, last_part: str | None) -> list[str]:
+    def _place(
+        self, point: Point, leg: _Leg, stack: Stack, last: str, last_part: str | None, first_part: str | None = None
+    ) -> list[str]:
         """Put a stack's parts and joints in; the words for what each pipe end goes into, first and last."""
-        sides: list[tuple[str, str | None]] = [(leg.what, None)]
+        sides: list[tuple[str, str | None]] = [(leg.what, first_part)]
         for n, step in enumerate(stack.steps, 1):
             part = Part(f"{point.id}.{leg.key}.p{n}", step.fitting.id, step.fitting.name, point.id, leg.key)
             self.parts.append(part)
@@ -374,9 +435,14 @@ class _Builder:
             f"{point}.{run}.{n}", point, run, method, a.size, Side(a_what, a_part, a.name), Side(b_what, b_part, b.name),
             max(a.engagement, b.engagement) if "socket" not in (a.gender, b.gender) else _socket(a, b).engagement,
             signature,
-                label(at),
-                "up to the outlet" if run == "riser" else label(self.points[self.lay.lines[run].other(point)]),
+            label(at),
+            self._towards(point, run),
         ))  # fmt: skip
+
+    def _towards(self, point: str, run: str) -> str:
+        if run in self.lay.lines:
+            return label(self.points[self.lay.lines[run].other(point)])
+        return "up to the outlet" if run == "riser" else "between the elbows"
 
     # In the run
 
@@ -391,11 +457,11 @@ class _Builder:
         what, mine = f"{family.short} {item.size} pipe", pipe_end(item.series, item.size)
         place = f"along {label(self.points[self.lay.lines[run].a])} to {label(self.points[self.lay.lines[run].b])}"
         for n in range(1, count + 1):
-            if mine.system == "solvent":  # sticks come with a bell: one joint each
+            if family.stick and mine.name.startswith("solvent:spigot"):  # sticks come with a bell: one joint each
                 socket = end(f"solvent:socket:{item.size}")
                 self.joints.append(_run_joint(run, f"b{n}", what, mine, "bell of the next length", socket, None, place))
                 continue
-            coupling = self._best(mine.name, mine.name)
+            coupling = self._best(mine.name, mine.name, frozenset({mine.name}) if family.material in _METALS else frozenset())
             if coupling is None:
                 continue
             part = Part(f"{run}.c{n}", coupling.steps[0].fitting.id, coupling.steps[0].fitting.name, "", run)
@@ -442,25 +508,17 @@ class _Builder:
         )  # fmt: skip
 
 
-@cache
-def _choose_hub(family: str, legs: tuple[str, ...], turn: float) -> tuple[Fitting, tuple[int, ...], tuple[Stack, ...]] | None:
-    """The part of a family that joins legs (ends by name) with the fewest joints, which leg goes to which port, and how."""
-    best: tuple[tuple[bool, int, int, float, float], Fitting, tuple[int, ...], tuple[Stack, ...]] | None = None
-    sizes = {end(name).size for name in legs}
-    for part in fittings().values():
-        if part.family != family or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= sizes:
-            continue
-        misfit = abs(part.angle - turn) if len(legs) > 1 else 0.0
-        for order in _orders(family, len(legs)):
-            found = [find_stacks(legs[i], part.ports[p].end.name, 1) for p, i in enumerate(order)]
-            whole = tuple(f[0] for f in found if f)
-            if len(whole) < len(found):
-                continue
-            joints, detours, lengths = (sum(c) for c in zip(*(s.cost() for s in whole), strict=True))
-            cost = (misfit > RIGID_BEND + MISFIT, round(misfit / MISFIT), int(joints), float(detours), float(lengths))
-            if best is None or cost < best[0]:
-                best = (cost, part, order, whole)
-    return best[1:] if best else None
+def _names(legs: list[_Leg]) -> tuple[str, ...]:
+    return tuple(leg.end.name for leg in legs)
+
+
+def _metal(legs: list[_Leg]) -> frozenset[str]:
+    return frozenset(leg.end.name for leg in legs if leg.metal)
+
+
+def _key(turn: float) -> float:
+    """A turn rounded so that what was found for it is remembered."""
+    return round(turn, 4)
 
 
 def _socket(a: End, b: End) -> End:
@@ -478,15 +536,6 @@ def _run_joint(run: str, n: str, what: str, a: End, other: str, b: End, part: st
     )  # fmt: skip
 
 
-def _orders(family: str, count: int) -> Iterable[tuple[int, ...]]:
-    """Which leg goes to which port: the third leg of a tee or outlet elbow is always its branch."""
-    if family == "cross":
-        return ((0, 1, 2, 3),)
-    if count == 3:
-        return ((0, 1, 2), (1, 0, 2))
-    return tuple(permutations(range(count)))
-
-
 def _inserts(part: Fitting, bore: float) -> float:
     return insert_loss_coefficient(bore, part.loss.bore) if part.loss.bore is not None else 0.0
 
@@ -496,10 +545,36 @@ def assemble(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Assembly:
     return _Builder(plan, lay, pipes).build()
 
 
-def parts_list(assembly: Assembly) -> dict[str, int]:
-    """How many of each fitting, by fitting id, in the order of size within family."""
-    counts: dict[str, int] = {}
-    for part in assembly.parts:
-        counts[part.fitting] = counts.get(part.fitting, 0) + 1
-    known = fittings()
-    return dict(sorted(counts.items(), key=lambda c: (known[c[0]].family, -size_value(known[c[0]].ports[0].end.size), c[0])))
+@dataclass(frozen=True, slots=True)
+class HubView:
+    """One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
+
+    `how` and `fittings` are what a plan keeps to choose it.
+    """
+
+    how: How
+    fittings: tuple[str, ...]
+    says: str
+    joints: int
+    price: float
+    used: bool
+
+
+def hub_views(
+    plan: Plan, lay: Layout, pipes: dict[str, Pipe], point: str, own: Mapping[str, float] | None = None
+) -> tuple[HubView, ...]:
+    """Every choice for what stands at `point`, the best first; empty where nothing stands there.
+
+    `own` are the crew's prices by fitting id.
+    """
+    builder = _Builder(plan, lay, pipes)
+    builder.build()
+    found = []
+    for hub in builder.choices.get(point, ()):
+        names = " + ".join(p.name for p in hub.parts) or "the pipe's own bend"
+        more = turn_words(hub) or (f"{degrees(hub.misfit):.0f}° off the turn drawn" if hub.misfit > MISFIT else "")
+        steps = [s for stack in (*hub.stacks, *((hub.link,) if hub.link else ())) for s in stack.ids()]
+        price = sum(fitting_price(name, own) for name in (*hub.ids(), *steps))
+        says = f"{names} ({more})" if more else names
+        found.append(HubView(hub.how, hub.ids(), says, hub.joints, price, builder.used.get(point) == hub))
+    return tuple(found)

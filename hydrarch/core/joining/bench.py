@@ -2,101 +2,57 @@
 
 from __future__ import annotations
 
-import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
-from hydrarch.core.catalogue.fittings import End, Fitting, end, ends, fittings, mating_method, pipe_ends
+from hydrarch.core.catalogue.fittings import End, ends, fittings, mating_method
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
-from hydrarch.core.catalogue.pipes import pipe, pressure_rating, series, series_list
-from hydrarch.core.errors import HydrarchError, Unknown
-from hydrarch.core.joining.search import Stack, find_stacks
-from hydrarch.core.units import show, size_is_metric, size_value
+from hydrarch.core.catalogue.methods import method, methods_where
+from hydrarch.core.catalogue.pipes import pipe, pressure_rating
+from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.catalogue.ratings import fitting_rating
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks
+from hydrarch.core.joining.things import Thing
+from hydrarch.core.joining.views import EndView, view
+from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
+from hydrarch.core.units import show, size_value
 
-__all__ = [
-    "Answer",
-    "Constraints",
-    "EndView",
-    "JointView",
-    "PartView",
-    "Thing",
-    "Way",
-    "WrongWay",
-    "branch",
-    "join",
-    "read_things",
-    "tempting",
-]
+__all__ = ["Answer", "BranchWay", "Constraints", "JointView", "PartView", "Way", "branch", "join"]
 
-HOT = frozenset({"socket fusion", "barb and clamp"})
-SOLVENT = frozenset({"solvent weld"})
-UNDOES = frozenset({"thread", "compression", "washer thread", "union", "shielded band"})
-NEAR = 2.0e-3
-"""How near (m) two diameters are for hands to be tempted: a couple of millimetres."""
-
-_TOOLS = {
-    "solvent weld": "saw, reamer, primer, cement", "thread": "tape or paste, two wrenches",
-    "barb and clamp": "cutter, heat, hand driver", "compression": "cutter, strap wrench", "socket fusion": "fusion iron, cutter",
-    "washer thread": "hands", "union": "hands", "push barb": "hot water", "shielded band": "hand driver",
-}  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True)
-class Thing:
-    """What is to be joined: a cut pipe (series and size), or an open end by its name."""
-
-    series: str | None = None
-    size: str | None = None
-    end: str | None = None
-
-    def ends(self) -> tuple[End, ...]:
-        """The ends it offers; raises `Unknown` or `HydrarchError` with what is missing."""
-        if self.end is not None:
-            return (end(self.end),)
-        if self.series is None or self.size is None:
-            raise HydrarchError("name a pipe by series and size, or an end")
-        offered = pipe_ends(self.series, self.size)
-        if not offered:
-            raise HydrarchError(f"no fitting of ours joins {series(self.series).name} {self.size}")
-        return offered
-
-    def words(self) -> str:
-        """How a crew would say it."""
-        if self.end is not None:
-            return end(self.end).words()
-        return f"{series(self.series or '').short} {self.size} pipe"
+_LOOKED = 12  # ways looked at for each pair of ends before limits of pressure leave some out
 
 
 @dataclass(frozen=True, slots=True)
 class Constraints:
-    """What the crew cannot or will not do. `pressure` (Pa) and `temperature` (K) are checked against the pipes."""
+    """What the crew cannot or will not do, and what the joint must stand.
+
+    `pressure` (Pa) at water `temperature` (K) is checked against pipes and fittings; `potable` leaves only what may carry
+    drinking water, `buried` only joints that may be covered. `at_hand` lists the fittings there are, by id.
+    """
 
     serviceable: bool = False
     no_hot_work: bool = False
     no_solvent: bool = False
+    potable: bool = False
+    buried: bool = False
     pressure: float | None = None
     temperature: float = 293.15
     at_hand: tuple[str, ...] | None = None
 
-    def barred(self) -> frozenset[str]:
-        """The methods that are out."""
-        return (HOT if self.no_hot_work else frozenset()) | (SOLVENT if self.no_solvent else frozenset())
-
-
-@dataclass(frozen=True, slots=True)
-class EndView:
-    """An end for drawing: words, system, gender, and true sizes (m)."""
-
-    name: str
-    words: str
-    system: str
-    gender: str
-    diameter: float
-    engagement: float
+    def limits(self) -> Limits:
+        """As the search takes them."""
+        asked = (
+            ("heat", True, self.no_hot_work), ("solvent", True, self.no_solvent),
+            ("drink", False, self.potable), ("bury", False, self.buried),
+        )  # fmt: skip
+        barred = frozenset[str]().union(*(methods_where(flag, value) for flag, value, on in asked if on))
+        return Limits(barred, frozenset(self.at_hand) if self.at_hand is not None else None, self.serviceable, self.potable)
 
 
 @dataclass(frozen=True, slots=True)
 class PartView:
-    """A part of a way: its two ends in the order of the way, and the length between its stops (m)."""
+    """A part of a way: its two ends in the order of the way, the length between its stops (m), price and rating (Pa)."""
 
     fitting: str | None
     name: str
@@ -104,6 +60,8 @@ class PartView:
     left: EndView | None
     right: EndView | None
     length: float
+    price: float
+    rating: float | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,24 +76,20 @@ class JointView:
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """An honest way: parts from one thing to the other, its joints, laid length (m), and why it ranks where it does."""
+    """An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
+
+    `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
+    """
 
     parts: tuple[PartView, ...]
     joints: tuple[JointView, ...]
     length: float
+    price: float
+    rating: float | None
+    weakest: str
     can_undo: bool
     why: str
     cautions: tuple[Caution, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class WrongWay:
-    """A pair that starts to go together and makes no joint: the gap (m, negative where it is too tight) and why."""
-
-    a: EndView
-    b: EndView
-    gap: float
-    why: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,219 +105,183 @@ class Answer:
     weakest: float | None
 
 
-def join(start: Thing, stop: Thing, constraints: Constraints | None = None, most: int = 5) -> Answer:
+def join(
+    start: Thing, stop: Thing, constraints: Constraints | None = None, most: int = 5, own: Mapping[str, float] | None = None
+) -> Answer:
     """The best ways from one thing to another, the tempting wrong ones, and what to do where there is none.
 
+    `own` are the crew's prices by fitting id; ranking goes by starting prices all the same, so that it does not wander.
     Raises `Unknown` for a pipe or end that is not in the catalogue, `HydrarchError` for constraints no pipe meets.
     """
-    limits = constraints or Constraints()
-    weakest = _weakest(start, stop, limits)
-    at_hand = frozenset(limits.at_hand) if limits.at_hand is not None else None
-    found: list[Stack] = []
-    for a in start.ends():
-        for b in stop.ends():
-            found += find_stacks(a.name, b.name, 12, limits.barred(), at_hand)
-    if limits.serviceable:
-        found = [s for s in found if any(mating_method(*pair) in UNDOES for pair in s.ends())]
-    found.sort(key=lambda s: (*s.cost(), [x.fitting.id for x in s.steps]))
-    ways = tuple(_way(s, n, found, start, stop) for n, s in enumerate(found[:most]))
-    wrong = tempting(start.ends()[0], stop.ends()[0])
-    says, nearest = ("", ()) if ways else _no_way(start, stop, limits)
+    asked = constraints or Constraints()
+    weakest = _weakest(start, stop, asked)
+    limits = asked.limits()
+    metal = frozenset(e.name for t in (start, stop) if t.material in ("steel", "copper") for e in t.ends())
+    found = [s for a in start.ends() for b in stop.ends() for s in find_stacks(a.name, b.name, _LOOKED, limits, metal)]
+    strong = [s for s in found if asked.pressure is None or _rating(s, asked.temperature) >= asked.pressure]
+    strong.sort(key=lambda s: (*s.cost(), s.ids()))
+    ways = tuple(_way(s, n, strong, start, stop, asked.temperature, own) for n, s in enumerate(strong[:most]))
+    a, b = start.ends()[0], stop.ends()[0]
+    split = splitting(a, start.material, b, stop.material)
+    wrong = (*tempting(a, b), *((split,) if split else ()))
+    says, nearest = ("", ()) if ways else _no_way(start, stop, asked, found)
     return Answer(start.words(), stop.words(), ways, wrong, says, nearest, weakest)
 
 
-def _weakest(start: Thing, stop: Thing, limits: Constraints) -> float | None:
-    rated = [pressure_rating(pipe(t.series, t.size), limits.temperature) for t in (start, stop) if t.series and t.size]
+def _weakest(start: Thing, stop: Thing, asked: Constraints) -> float | None:
+    """The lesser rating (Pa) of the two pipes; refuses limits that the pipes themselves break."""
+    pipes = [t.pipe() for t in (start, stop) if t.series is not None]
+    for family, size in pipes:
+        if asked.potable and not family.potable:
+            raise HydrarchError(f"{family.name} {size} is not for drinking water: choose another pipe, or lift that limit")
+        if asked.buried and "buried" not in family.situations and family.kind != "met":
+            raise HydrarchError(f"{family.name} {size} is not for burying: choose another pipe, or lift that limit")
+    rated = [pressure_rating(pipe(family.id, size), asked.temperature) for family, size in pipes if family.kind != "met"]
     weakest = min(rated, default=None)
-    if weakest is not None and limits.pressure is not None and weakest < limits.pressure:
-        have, want = (show(p, "pressure") for p in (weakest, limits.pressure))
+    if weakest is not None and asked.pressure is not None and weakest < asked.pressure:
+        have, want = (show(p, "pressure") for p in (weakest, asked.pressure))
         raise HydrarchError(
             f"the weaker pipe carries {have} at this temperature, less than the {want} asked: choose a heavier one"
         )
     return weakest
 
 
-def _view(e: End) -> EndView:
-    return EndView(e.name, e.words(), e.system, e.gender, e.diameter, e.engagement)
+def _rating(stack: Stack, temperature: float) -> float:
+    return min((fitting_rating(name, temperature) for name in stack.ids()), default=float("inf"))
 
 
-def _material(thing: Thing) -> str:
-    return series(thing.series).material if thing.series else "end"
-
-
-def _way(stack: Stack, rank: int, found: list[Stack], start: Thing, stop: Thing) -> Way:
-    parts = [PartView(None, start.words(), _material(start), None, _view(stack.start), 0.0)]
+def _way(
+    stack: Stack, rank: int, found: list[Stack], start: Thing, stop: Thing, temperature: float, own: Mapping[str, float] | None
+) -> Way:
+    parts = [_outer(start, stack.start, temperature, first=True)]
     for s in stack.steps:
-        into, out = s.fitting.ports[s.into].end, s.fitting.ports[s.out].end
-        parts.append(PartView(s.fitting.id, s.fitting.name, s.fitting.material, _view(into), _view(out), s.length))
-    parts.append(PartView(None, stop.words(), _material(stop), _view(stack.stop), None, 0.0))
+        into, out, part = s.fitting.ports[s.into].end, s.fitting.ports[s.out].end, s.fitting
+        price = fitting_price(part.id, own)
+        rating = fitting_rating(part.id, temperature)
+        parts.append(PartView(part.id, part.name, part.material, view(into), view(out), s.length, price, rating))
+    parts.append(_outer(stop, stack.stop, temperature, first=False))
     joints = []
     for n, (a, b) in enumerate(stack.ends()):
-        method = mating_method(a, b) or ""
-        joints.append(JointView(method, f"{parts[n].name} into {parts[n + 1].name}", _TOOLS.get(method, ""), method in UNDOES))
-    cautions = cautions_for(*{j.method for j in joints})
-    return Way(tuple(parts), tuple(joints), stack.length, any(j.can_undo for j in joints), _why(stack, rank, found), cautions)
+        how = method(mating_method(a, b) or "")
+        joints.append(JointView(how.name, f"{parts[n].name} into {parts[n + 1].name}", how.tools, how.undo))
+    weak = min((p for p in parts if p.rating is not None), key=lambda p: p.rating or 0.0, default=None)
+    undone = any(j.can_undo for j in joints) or any(s.fitting.family == "union" for s in stack.steps)
+    return Way(
+        tuple(parts), tuple(joints), stack.length, sum(p.price for p in parts), weak.rating if weak else None, weak.name if weak else "",
+        undone, _why(stack, rank, found), cautions_for(*{j.method for j in joints}),
+    )  # fmt: skip
+
+
+def _outer(thing: Thing, mine: End, temperature: float, first: bool) -> PartView:
+    rating = None
+    if thing.series is not None:
+        family, size = thing.pipe()
+        rating = pressure_rating(pipe(family.id, size), temperature) if family.kind != "met" else None
+    left, right = (None, view(mine)) if first else (view(mine), None)
+    return PartView(None, thing.words(), thing.material, left, right, 0.0, 0.0, rating)
 
 
 def _why(stack: Stack, rank: int, found: list[Stack]) -> str:
     if rank == 0:
-        return (
-            "fewest joints"
-            if len(found) == 1 or stack.joints < found[1].joints
-            else "fewest joints, and straightest through the sizes"
-        )
-    more = stack.joints - found[0].joints
+        alone = len(found) == 1 or stack.cost()[0] < found[1].cost()[0]
+        return "fewest joints" if alone else "fewest joints, and the straightest and cheapest of those"
+    best, more = found[0], stack.joints - found[0].joints
     if stack.splits():
         return "threads a plastic female over a metal male, which splits: last resort"
     if more > 0:
         return f"{more} joint{'s' if more > 1 else ''} more than the best"
-    if stack.detour() > found[0].detour():
+    if stack.detour() > best.detour() + 1e-9:
         return "as few joints, but it strays through other sizes"
-    return f"as few joints, {show(stack.length - found[0].length, 'takeoff')} longer"
+    if stack.price > best.price + 0.05:
+        return f"as few joints, {stack.price / best.price:.1f} times the price" if best.price > 0 else "as few joints, dearer"
+    return f"as few joints, {show(stack.length - best.length, 'takeoff')} longer"
 
 
-def _no_way(start: Thing, stop: Thing, limits: Constraints) -> tuple[str, tuple[str, ...]]:
-    if limits != Constraints(pressure=limits.pressure, temperature=limits.temperature) and any(
-        find_stacks(a.name, b.name, 1) for a in start.ends() for b in stop.ends()
-    ):
-        return "No honest way is left under these limits; lift one of them.", ()
+def _no_way(start: Thing, stop: Thing, asked: Constraints, found: list[Stack]) -> tuple[str, tuple[str, ...]]:
+    if found and asked.pressure is not None:
+        best = max(found, key=lambda s: _rating(s, asked.temperature))
+        have, want = (show(p, "pressure") for p in (_rating(best, asked.temperature), asked.pressure))
+        return (
+            f"The strongest way carries {have}, less than the {want} asked: {', '.join(s.fitting.name for s in best.steps)}.",
+            (),
+        )
+    free = replace(asked, serviceable=False, no_hot_work=False, no_solvent=False, potable=False, buried=False, at_hand=None)
+    if asked != free and any(find_stacks(a.name, b.name, 1) for a in start.ends() for b in stop.ends()):
+        return f"No honest way is left under these limits; {_lift(start, stop, asked)}.", ()
     reach = [e for e in ends().values() if any(find_stacks(a.name, e.name, 1) for a in start.ends())]
     wanted = stop.ends()[0]
     same = [e for e in reach if abs(size_value(e.size) - size_value(wanted.size)) < 1e-9 and e.system != start.ends()[0].system]
-    nearest = tuple(dict.fromkeys(e.words() for e in same))[:4]
+    same.sort(key=lambda e: (e.threads_per_inch is None, e.system))
+    nearest = tuple(dict.fromkeys(e.words() for e in same))[:6]
     return f"No honest way joins {start.words()} to {stop.words()}: no fitting of ours spans them.", nearest
 
 
-def tempting(start: End, stop: End) -> tuple[WrongWay, ...]:
-    """The wrong ways near a question: this end with that one, and each with ends of near diameter or the same thread.
+_LIMITS: dict[str, str] = {
+    "serviceable": "coming apart again", "no_hot_work": "no hot work", "no_solvent": "no solvent", "potable": "drinking water",
+    "buried": "burying", "at_hand": "parts at hand",
+}  # fmt: skip
 
-    Found by dimension and pitch. The gap is what a caliper would read between the two, on the diameter.
+
+def _lift(start: Thing, stop: Thing, asked: Constraints) -> str:
+    """Which single limit, once lifted, leaves a way."""
+    for name, words in _LIMITS.items():
+        lifted = replace(asked, at_hand=None) if name == "at_hand" else replace(asked, **{name: False})  # type: ignore[arg-type]
+        if lifted != asked and any(
+            find_stacks(a.name, b.name, 1, lifted.limits()) for a in start.ends() for b in stop.ends()
+        ):  # fmt: skip
+            return f"lift one of them: without '{words}' there is a way"
+    return "lift two or more of them"
+
+
+@dataclass(frozen=True, slots=True)
+class BranchWay:
+    """A way to branch off a line: its parts in words, how many joints, the price, and whether the line is cut."""
+
+    says: str
+    joints: int
+    price: float
+    cuts_line: bool
+    why: str
+
+
+def branch(line: Thing, off: Thing, most: int = 6) -> tuple[BranchWay, ...]:
+    """Ways to take `off` from the middle of a pipe `line`, fewest joints first: tees that fit, and saddles.
+
+    Raises `HydrarchError` where `line` is no pipe, `Unknown` for what is not in the catalogue.
     """
-    found: dict[tuple[str, str], WrongWay] = {}
-    pairs = [(start, stop)] + [(x, e) for x in (start, stop) for e in ends().values() if e.system in (start.system, stop.system)]
-    for a, b in pairs:
-        if a.name == b.name or mating_method(a, b) is not None:
-            continue
-        why = _starts_to_go(a, b)
-        if why and (b.name, a.name) not in found:
-            inner, outer = (a, b) if _enters(a) else (b, a)
-            found[a.name, b.name] = WrongWay(_view(a), _view(b), outer.diameter - inner.diameter, why)
-    for x in (start, stop):
-        found |= {(w.a.name, w.b.name): w for w in _socket_in_socket(x)}
-    order = sorted(found.values(), key=lambda w: abs(w.gap))
-    return tuple(order[:4])
-
-
-def _enters(e: End) -> bool:
-    """Whether an end goes inside its mate."""
-    return e.gender in ("male", "spigot", "pipe", "tube", "insert")
-
-
-def _starts_to_go(a: End, b: End) -> str | None:
-    if _enters(a) == _enters(b):
-        return None
-    gap = abs(a.diameter - b.diameter)
-    threads = a.threads_per_inch is not None and b.threads_per_inch is not None
-    if threads and a.system != b.system and gap <= NEAR:
-        same = a.threads_per_inch == b.threads_per_inch
-        kind = "the same threads to the inch, so it starts to screw" if same else "a near diameter, so a turn or two goes on"
-        return f"{kind}; another thread form all the same: it jams or leaks"
-    if threads:
-        return None
-    drip = a.system.startswith("drip") and b.system.startswith("drip")
-    if drip and a.size == b.size and a.system != b.system:
-        return "both are called half-inch; one slips off or will not go on: the tubing of makers differs"
-    plain = {a.system, b.system}
-    if "barb" in plain and plain & {"solvent", "dwv", "sewer"} and a.size == b.size:
-        return "it seems to fit, but cement does nothing to polyethylene"
-    if plain & {"compression", "barb", "fusion"} and plain & {"solvent"} and gap <= NEAR:
-        return "the outsides are near, but cement does nothing to this plastic"
-    if plain == {"dwv", "sewer"} and a.size == b.size:
-        return "both are called the same, but building drain and sewer pipe differ in outside diameter"
-    if plain == {"compression", "fusion"} and a.size == b.size:
-        return "the same outside diameter, but one plastic is fused and the other clamped"
-    return None
-
-
-def _socket_in_socket(e: End) -> list[WrongWay]:
-    """An ordinary socket fitting's outside beside the next size's socket: it seems to fit, loose and with moulded marks."""
-    if e.system != "solvent" or e.gender != "socket":
-        return []
-    sizes = sorted((x for x in ends().values() if x.system == "solvent" and x.gender == "socket"), key=lambda x: x.diameter)
-    place = [x.name for x in sizes].index(e.name)
-    found = []
-    for small, large in ((place - 1, place), (place, place + 1)):
-        if small < 0 or large >= len(sizes):
-            continue
-        inner, outer = sizes[small], sizes[large]
-        outside = inner.diameter + 2 * pipe("pvc40", inner.size).wall
-        if 0 < outer.diameter - outside <= NEAR:
-            why = f"the outside of a {inner.size} socket fitting drops into a {outer.size} socket, loose and rough: use a dual adapter or a bushing"
-            found.append(WrongWay(_view(inner), _view(outer), outer.diameter - outside, why))
-    return found
-
-
-_MATERIAL_WORDS = {
-    "pvc": "pvc40", "sch 40": "pvc40", "schedule 40": "pvc40", "sch40": "pvc40", "sch 80": "pvc80", "schedule 80": "pvc80",
-    "sch80": "pvc80", "sch 120": "pvc120", "class 200": "pvc-sdr21", "thin wall": "pvc-sdr21", "poly": "pe-sidr7",
-    "sidr": "pe-sidr7", "polyethylene": "pe-sidr7", "ppr": "ppr-s2.5", "pe100": "pe100-sdr11", "mdpe": "pe100-sdr11",
-    "galvanized": "galv40", "galv": "galv40", "copper": "copper-l", "sewer": "sewer-sdr35", "sdr 35": "sewer-sdr35", "dwv": "dwv40",
-}  # fmt: skip
-_END_WORDS = {
-    ("npt", "female"): "npt:female", ("npt", "male"): "npt:male", ("bsp", "female"): "bsp:female", ("bsp", "male"): "bsp:male",
-    ("hose", "female"): "hose:female", ("hose", "male"): "hose:male", ("socket", ""): "solvent:socket", ("spigot", ""): "solvent:spigot",
-}  # fmt: skip
-_SIZE = re.compile(r"(\d+-\d+/\d+|\d+/\d+|\d+)\s*(mm|in|inch|\")?")
-
-
-def read_things(text: str) -> tuple[Thing, Thing]:
-    """Read "1 in sch 40 pipe to 1 in SIDR poly" as two things; raises `HydrarchError` saying which half is not understood."""
-    halves = re.split(r"\s+(?:to|into|onto)\s+", text.strip().lower())
-    if len(halves) != 2:
-        raise HydrarchError("say it as 'this to that', for example '1 in sch 40 pipe to 1 in poly'")
-    one, two = (_thing(h) for h in halves)
-    return one, two
-
-
-def _thing(text: str) -> Thing:
-    match = _SIZE.search(text)
-    if match is None:
-        raise HydrarchError(f"'{text}' names no size; write it as 3/4 in or 32 mm")
-    size, rest = match.group(1), text[: match.start()] + text[match.end() :]
-    for (system, gender), name in _END_WORDS.items():
-        if system in rest and gender in rest:
-            return Thing(end=_known_end(f"{name}:{size}"))
-    named = [s.id for s in series_list() if s.id in text.replace(" ", "-") or s.short.lower() in text]
-    words = sorted((w for w in _MATERIAL_WORDS if w in rest), key=len, reverse=True)
-    found = named[0] if named else _MATERIAL_WORDS[words[0]] if words else None
-    if found is None:
-        raise HydrarchError(f"'{text}' names no pipe or end we know; say sch 40, poly, PPR, NPT female and so on")
-    if size_is_metric(size) and found.startswith("pe-sidr"):
-        found = "pe100-sdr11"
-    pipe(found, size)
-    return Thing(series=found, size=size)
-
-
-def _known_end(name: str) -> str:
-    if name not in ends():
-        raise Unknown("end", name, ends())
-    return name
-
-
-def branch(run_size: str, branch_size: str) -> tuple[tuple[str, int], ...]:
-    """Ways to take a PVC branch off a line, as (what, joints) with the fewest joints first: reducing tee, tee and bushing."""
-    ways: list[tuple[str, int]] = []
+    family, size = line.pipe()
+    outside = pipe(family.id, size).outside
+    found: list[tuple[int, float, str, bool]] = []
     for part in fittings().values():
-        if (
-            part.family == "tee"
-            and len(part.ports) == 3
-            and [p.end.name for p in part.ports[:2]] == [f"solvent:socket:{run_size}"] * 2
-        ):
-            stacks = find_stacks(part.ports[2].end.name, f"solvent:spigot:{branch_size}", 1)
-            if stacks:
-                ways.append((_branch_words(part, stacks[0]), 2 + stacks[0].joints))
-    return tuple(sorted(ways, key=lambda w: w[1])[:5])
+        if part.family == "tee" and len(part.ports) == 3:
+            sides = [_shortest(line, p.end) for p in part.ports[:2]]
+            if any(s is None or s.joints > 1 for s in sides):
+                continue
+            joints, price = 2, 0.0
+        elif part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3 and family.kind == "pressure":
+            joints, price = 1, 0.0
+        else:
+            continue
+        stack = _shortest(off, part.ports[-1].end)
+        if stack is not None:
+            names = " + ".join([part.name, *(s.fitting.name for s in reversed(stack.steps))])
+            price += fitting_price(part.id) + stack.price
+            found.append((joints + stack.joints, price, names, part.family == "tee"))
+    found.sort()
+    best = found[0] if found else None
+    return tuple(
+        BranchWay(names, joints, price, cut, _branch_why((joints, price), best, cut))
+        for joints, price, names, cut in found[:most]
+        if best is not None
+    )
 
 
-def _branch_words(part: Fitting, stack: Stack) -> str:
-    return " + ".join([part.name, *(s.fitting.name for s in stack.steps)])
+def _branch_why(mine: tuple[int, float], best: tuple[int, float, str, bool], cut: bool) -> str:
+    more = mine[0] - best[0]
+    words = "fewest joints" if more == 0 else f"{more} joint{'s' if more > 1 else ''} more"
+    return words if cut else f"{words}; the line is drilled, not cut: the washer is the joint"
+
+
+def _shortest(thing: Thing, to: End) -> Stack | None:
+    found = [s for a in thing.ends() for s in find_stacks(a.name, to.name, 1, FREE)]
+    return min(found, key=lambda s: s.cost(), default=None)

@@ -11,13 +11,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Branch a size off a line
-         * @description Ways to take a PVC branch off a line, fewest joints first.
+         * @description Ways to take a branch from the middle of a pipe, fewest joints first: tees that fit, and saddles.
          */
-        get: operations["branch_off_api_bench_branch_get"];
-        put?: never;
-        post?: never;
+        post: operations["branch_off_api_bench_branch_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -224,6 +224,26 @@ export interface paths {
          * @description A JSON file that imports to exactly the same job.
          */
         get: operations["export_job_api_jobs__job_id__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/hubs/{point}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What else may stand at a point
+         * @description Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in the plan.
+         */
+        get: operations["other_hubs_api_jobs__job_id__hubs__point__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -553,33 +573,59 @@ export interface components {
         /**
          * BillRow
          * @description One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
+         *
+         *     `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the crew's
+         *     own price from a starting figure.
          */
         BillRow: {
             /** Count */
             count: number;
             /** Detail */
             detail: string;
+            /** Each */
+            each?: number | null;
             /**
              * Group
              * @enum {string}
              */
-            group: "fitting" | "pipe" | "riser" | "consumable";
+            group: "fitting" | "added" | "pipe" | "riser" | "consumable";
             /** Item */
             item: string;
             /** Name */
             name: string;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
+            /** Price */
+            price?: number | null;
             /** Unit */
             unit: string;
         };
         /**
-         * Branch
-         * @description A way to branch off a line, and the joints it takes.
+         * BranchIn
+         * @description The pipe a branch is taken off, and what is to be joined to it.
          */
-        Branch: {
+        BranchIn: {
+            line: components["schemas"]["ThingIn"];
+            off: components["schemas"]["ThingIn"];
+        };
+        /**
+         * BranchWay
+         * @description A way to branch off a line: its parts in words, how many joints, the price, and whether the line is cut.
+         */
+        BranchWay: {
+            /** Cuts Line */
+            cuts_line: boolean;
             /** Joints */
             joints: number;
+            /** Price */
+            price: number;
             /** Says */
             says: string;
+            /** Why */
+            why: string;
         };
         /**
          * CaliperIn
@@ -620,11 +666,15 @@ export interface components {
         };
         /**
          * Candidate
-         * @description A pipe that fits what was read: `likelihood` is its share among all that do, `off` (m) how far each reading is from it.
+         * @description A pipe (by `series`) or thread (by `end`) that fits what was read.
+         *
+         *     `likelihood` is its share among all that do, `off` (m) how far each reading is from it.
          */
         Candidate: {
             /** Bore */
             bore: number;
+            /** End */
+            end: string | null;
             /** Likelihood */
             likelihood: number;
             /** Name */
@@ -636,7 +686,7 @@ export interface components {
             /** Outside */
             outside: number;
             /** Series */
-            series: string;
+            series: string | null;
             /** Size */
             size: string;
             /** Wall */
@@ -702,6 +752,24 @@ export interface components {
             series: string;
             /** Size */
             size: string;
+        };
+        /**
+         * ChosenHub
+         * @description What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays chosen.
+         */
+        ChosenHub: {
+            /**
+             * Fittings
+             * @default []
+             */
+            fittings: string[];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "fitting" | "two elbows" | "saddle" | "own bend";
+            /** Point */
+            point: string;
         };
         /**
          * ChosenWay
@@ -927,6 +995,24 @@ export interface components {
             temperature?: number | null;
         };
         /**
+         * Extra
+         * @description A part the crew added by hand, as from the bench: how many, and what for.
+         */
+        Extra: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Fitting */
+            fitting: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * Field_
          * @description A number or choice of a kind of point: its name, label, quantity, default, and choices where it has some.
          */
@@ -1006,6 +1092,29 @@ export interface components {
             why: string;
         };
         /**
+         * HubView
+         * @description One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
+         *
+         *     `how` and `fittings` are what a plan keeps to choose it.
+         */
+        HubView: {
+            /** Fittings */
+            fittings: string[];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "fitting" | "two elbows" | "saddle" | "own bend";
+            /** Joints */
+            joints: number;
+            /** Price */
+            price: number;
+            /** Says */
+            says: string;
+            /** Used */
+            used: boolean;
+        };
+        /**
          * Identified
          * @description Candidates, the likeliest first; `next` says what to measure next, empty when there is no need.
          */
@@ -1019,13 +1128,13 @@ export interface components {
         };
         /**
          * IdentifyIn
-         * @description What a caliper read, in m; any subset, with the tool's error.
+         * @description What a caliper read, in m, and what a rule counted; any subset, with the tool's error.
          */
         IdentifyIn: {
             /** Bore */
             bore?: number | null;
             /** Colour */
-            colour?: ("white" | "grey" | "dark") | null;
+            colour?: ("white" | "grey" | "dark" | "clear" | "metal") | null;
             /**
              * Error
              * @default 0.0001
@@ -1033,6 +1142,13 @@ export interface components {
             error: number;
             /** Outside */
             outside?: number | null;
+            /** Situation */
+            situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well") | null;
+            /**
+             * Threads Per Inch
+             * @example 14
+             */
+            threads_per_inch?: number | null;
             /** Wall */
             wall?: number | null;
         };
@@ -1075,6 +1191,11 @@ export interface components {
             /** At Hand */
             at_hand?: string[] | null;
             /**
+             * Buried
+             * @default false
+             */
+            buried: boolean;
+            /**
              * No Hot Work
              * @default false
              */
@@ -1084,6 +1205,11 @@ export interface components {
              * @default false
              */
             no_solvent: boolean;
+            /**
+             * Potable
+             * @default false
+             */
+            potable: boolean;
             /** Pressure */
             pressure?: number | null;
             /**
@@ -1367,7 +1493,7 @@ export interface components {
         };
         /**
          * PartView
-         * @description A part of a way: its two ends in the order of the way, and the length between its stops (m).
+         * @description A part of a way: its two ends in the order of the way, the length between its stops (m), price and rating (Pa).
          */
         PartView: {
             /** Fitting */
@@ -1379,6 +1505,10 @@ export interface components {
             material: string;
             /** Name */
             name: string;
+            /** Price */
+            price: number;
+            /** Rating */
+            rating: number | null;
             right: components["schemas"]["EndView"] | null;
         };
         /**
@@ -1471,11 +1601,21 @@ export interface components {
              */
             conditions: components["schemas"]["Conditions"];
             /**
+             * Extras
+             * @default []
+             */
+            extras: components["schemas"]["Extra"][];
+            /**
              * Format
              * @default hydrarch/plan/1
              * @constant
              */
             format: "hydrarch/plan/1";
+            /**
+             * Hubs
+             * @default []
+             */
+            hubs: components["schemas"]["ChosenHub"][];
             /**
              * Measured
              * @default []
@@ -1491,6 +1631,10 @@ export interface components {
             /** Practices */
             practices?: {
                 [key: string]: string;
+            };
+            /** Prices */
+            prices?: {
+                [key: string]: number;
             };
             /**
              * Runs
@@ -1847,7 +1991,8 @@ export interface components {
          *
          *     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
          *     absolute one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a
-         *     cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K. `stick` and
+         *     cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K, `manning_n` its roughness when it
+         *     runs part full, `potable` whether it may carry drinking water, `liner` whether a nut crushes it without one. `stick` and
          *     `coil` (m) are the lengths it is sold in, None where it is not.
          */
         Series: {
@@ -1871,12 +2016,18 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** Liner */
+            liner: boolean;
+            /** Manning N */
+            manning_n: number;
             /** Material */
             material: string;
             /** Name */
             name: string;
             /** Pattern */
             pattern: string;
+            /** Potable */
+            potable: boolean;
             /** Roughness */
             roughness: number;
             /** Short */
@@ -2194,7 +2345,9 @@ export interface components {
         };
         /**
          * Way
-         * @description An honest way: parts from one thing to the other, its joints, laid length (m), and why it ranks where it does.
+         * @description An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
+         *
+         *     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
          */
         Way: {
             /** Can Undo */
@@ -2207,6 +2360,12 @@ export interface components {
             length: number;
             /** Parts */
             parts: components["schemas"]["PartView"][];
+            /** Price */
+            price: number;
+            /** Rating */
+            rating: number | null;
+            /** Weakest */
+            weakest: string;
             /** Why */
             why: string;
         };
@@ -2290,17 +2449,18 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    branch_off_api_bench_branch_get: {
+    branch_off_api_bench_branch_post: {
         parameters: {
-            query: {
-                run: string;
-                size: string;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BranchIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -2308,7 +2468,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Branch"][];
+                    "application/json": components["schemas"]["BranchWay"][];
                 };
             };
             /** @description Not there */
@@ -3061,6 +3221,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    other_hubs_api_jobs__job_id__hubs__point__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                point: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HubView"][];
                 };
             };
             /** @description Not there */

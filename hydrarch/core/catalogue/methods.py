@@ -1,0 +1,50 @@
+"""The methods of joining: what each takes, whether it can be undone, buried, and used for drinking water."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from hydrarch.core.catalogue.tables import read_rows, yes_or_no
+from hydrarch.core.errors import Unknown
+
+__all__ = ["Method", "method", "methods", "methods_where"]
+
+
+@dataclass(frozen=True, slots=True)
+class Method:
+    """One way of joining: `heat` and `solvent` say what it needs; `undo`, `bury` and `drink` what the joint allows."""
+
+    name: str
+    heat: bool
+    solvent: bool
+    undo: bool
+    bury: bool
+    drink: bool
+    tools: str
+    source: str
+
+
+def _method(row: dict[str, str]) -> Method:
+    flags = {name: yes_or_no(row[name]) for name in ("heat", "solvent", "undo", "bury", "drink")}
+    return Method(row["method"], tools=row["tools"], source=row["source"], **flags)
+
+
+@cache
+def methods() -> dict[str, Method]:
+    """Every method by its name."""
+    return {m.name: m for m in read_rows("hydrarch.core.catalogue", "methods.csv", _method)}
+
+
+def method(name: str) -> Method:
+    """The method called `name`; raises `Unknown` with the nearest."""
+    found = methods().get(name)
+    if found is None:
+        raise Unknown("method of joining", name, methods())
+    return found
+
+
+@cache
+def methods_where(flag: str, value: bool) -> frozenset[str]:
+    """The names of the methods whose `flag` (heat, solvent, undo, bury or drink) is `value`."""
+    return frozenset(m.name for m in methods().values() if getattr(m, flag) is value)

@@ -1,0 +1,90 @@
+"""Prices: a starting figure for everything, which the crew puts its own shop's price over.
+
+Money has no unit here: it is whatever the crew's shop counts in. Pipe goes by weight, fittings by size.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from math import pi
+
+from hydrarch.core.catalogue.fittings import Fitting, fitting
+from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.errors import Unknown
+from hydrarch.core.units import size_value
+
+__all__ = ["fitting_price", "pipe_price", "pipe_weight", "priced_item"]
+
+_STUB = 0.3  # m of pipe in a piece cut to join two fittings, waste included
+
+
+@dataclass(frozen=True, slots=True)
+class _Start:
+    material: str
+    family: str
+    base: float
+    exponent: float
+    per_kg: float
+    source: str
+
+
+@cache
+def _starts() -> dict[tuple[str, str], _Start]:
+    def make(row: dict[str, str]) -> _Start:
+        base, exponent, per_kg = (float(row[c] or 0) for c in ("base", "exponent", "per_kg"))
+        return _Start(row["material"], row["family"], base, exponent, per_kg, row["source"])
+
+    return {(s.material, s.family): s for s in read_rows("hydrarch.core.catalogue", "prices.csv", make)}
+
+
+def pipe_weight(item: Pipe) -> float:
+    """Mass (kg) of a metre of empty pipe: density × π (D² − d²)/4, with the average bore."""
+    return series(item.series).density * pi / 4 * (item.outside**2 - item.bore**2)
+
+
+def pipe_price(item: Pipe, own: Mapping[str, float] | None = None) -> float:
+    """Price of a metre of pipe: the crew's own for "series size" where `own` has one, else by weight."""
+    mine = (own or {}).get(f"{item.series} {item.size}")
+    if mine is not None:
+        return mine
+    return pipe_weight(item) * _start(series(item.series).material, "pipe").per_kg
+
+
+def fitting_price(name: str, own: Mapping[str, float] | None = None) -> float:
+    """Price of a fitting by id: the crew's own where `own` has one, else base × size^exponent by its largest opening.
+
+    Raises `Unknown` for a fitting that is not in the catalogue.
+    """
+    mine = (own or {}).get(name)
+    return _usual(name) if mine is None else mine
+
+
+@cache
+def _usual(name: str) -> float:
+    part: Fitting = fitting(name)
+    size = max(size_value(p.end.size) for p in part.ports)
+    if part.material == "pipe":  # a piece cut from what is there
+        return round(0.5 * _STUB * 4 * size, 2)
+    known = _starts()
+    kinds = (part.family, *(p.end.system for p in part.ports))
+    start = next((known[part.material, k] for k in kinds if (part.material, k) in known), None) or _start(part.material, "")
+    return float(round(start.base * size**start.exponent, 2))
+
+
+def _start(material: str, family: str) -> _Start:
+    found = _starts().get((material, family))
+    if found is None:
+        raise Unknown("starting price", f"{material} {family}".strip())
+    return found
+
+
+def priced_item(name: str) -> str:
+    """What a price is for, in words; raises `Unknown` unless `name` is a fitting's id or "series size" of a pipe."""
+    family, _, size = name.partition(" ")
+    if size:
+        pipe(family, size)
+        return f"{series(family).name}, {size}, per metre"
+    return fitting(name).name

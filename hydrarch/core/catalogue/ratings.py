@@ -1,0 +1,89 @@
+"""What pressure a fitting carries: by the material of its body and the kind of each of its openings.
+
+No standard open to us prints one table for all; each rule is cautious and says where it comes from. The figure moulded
+on the part wins.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from hydrarch.core.catalogue.fittings import Fitting, Port, fitting
+from hydrarch.core.catalogue.pipes import derating, pipe, series, series_list
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.errors import Unknown
+from hydrarch.core.units import PSI
+
+__all__ = ["fitting_rating"]
+
+_SOFTENS = {"pvc80": "pvc", "insert": "pe", "pp": "pe", "drip": "pe", "ppr-brass": "ppr", "body": "pe"}
+"""The material whose derating a fitting follows, where it is not its own."""
+_HARD = ("brass", "iron", "band", "drain")
+
+
+@dataclass(frozen=True, slots=True)
+class _Rule:
+    material: str
+    system: str
+    family: str
+    series: str
+    share: float
+    rating: float | None
+    source: str
+
+
+@cache
+def _rules() -> tuple[_Rule, ...]:
+    def make(row: dict[str, str]) -> _Rule:
+        if bool(row["series"]) == bool(row["rating_psi"]):
+            raise ValueError("give either a series and its share, or a rating")
+        if row["series"]:
+            series(row["series"])
+        rating = float(row["rating_psi"]) * PSI if row["rating_psi"] else None
+        share = float(row["share"] or 1)
+        return _Rule(row["material"], row["system"], row["family"], row["series"], share, rating, row["source"])
+
+    return read_rows("hydrarch.core.catalogue", "ratings.csv", make)
+
+
+def _of_pipe(name: str, size: str) -> float:
+    """Rating (Pa) of that size of a series, or of the next larger one made."""
+    family = series(name)
+    found = next((p for p in family.sizes if p.size == size), family.sizes[-1])
+    return pipe(name, found.size).rating
+
+
+def _of_port(part: Fitting, port: Port) -> float:
+    if part.material == "pipe":
+        end = f"{port.end.system}:{port.end.gender}"
+        cut = [p.rating for s in series_list() if end in s.ends for p in s.sizes if p.size == port.end.size]
+        return min(cut, default=0.0)
+    found = [
+        rule.share * _of_pipe(rule.series, port.end.size) if rule.rating is None else rule.rating
+        for rule in _rules()
+        if rule.material == part.material and rule.system in ("", port.end.system) and rule.family in ("", part.family)
+    ]
+    if not found:
+        raise Unknown("rating rule for fitting", f"{part.id} at its {port.end.system} opening")
+    return min(found)
+
+
+@cache
+def fitting_rating(name: str, temperature: float = 293.15) -> float:
+    """Gauge pressure (Pa) a fitting (by id) carries at a water temperature (K), by its weakest opening.
+
+    Raises `Unknown` for a fitting no rule covers, `OutOfRange` above its material's table. Sources: ratings.csv.
+    """
+    part = fitting(name)
+    cold = min(_of_port(part, port) for port in part.ports)
+    if part.material in _HARD:
+        return cold
+    return cold * derating(_softening(part), temperature)
+
+
+def _softening(part: Fitting) -> str:
+    if part.material != "pipe":
+        return _SOFTENS.get(part.material, part.material)
+    end = f"{part.ports[0].end.system}:{part.ports[0].end.gender}"
+    return next(s.material for s in series_list() if end in s.ends)

@@ -1,0 +1,231 @@
+"""What may stand at a point: one fitting, two elbows, a saddle on an uncut pipe, or the pipe's own bend.
+
+Every honest choice is listed, the best first, so that a crew can overrule it. Fewest joints wins among those whose turn
+fits; of two elbows the second is rolled round the first where no pair adds up to the turn.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from itertools import permutations, product
+from math import acos, cos, degrees, pi, radians, sin, sqrt
+from typing import Literal
+
+from hydrarch.core.catalogue.fittings import Fitting, end, fittings
+from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.joining.search import FREE, SPLITS, Stack, Step, find_stacks, splits_over
+from hydrarch.core.units import size_value
+
+__all__ = ["Hub", "How", "MISFIT", "fitting_hubs", "link_offsets", "saddle_hubs", "service_stack", "turn_words", "two_elbows"]
+
+MISFIT = radians(5)  # how far a turn may be from its elbow before someone must decide
+_MOST = 6
+_REACH = 3  # joints from a pipe's end to a valve or union beside a device, at the most
+
+Metal = frozenset[str]
+NO_METAL: Metal = frozenset()
+How = Literal["fitting", "two elbows", "saddle", "own bend"]
+_ELBOWS = ("elbow", "sweep elbow", "street elbow")
+
+
+@dataclass(frozen=True, slots=True)
+class Hub:
+    """One choice for a point. `order` says which leg each open port takes, `stacks` how it gets there, in that order.
+
+    `link` joins two elbows; `roll` (rad) is how far the second is turned round the pipe from the first's plane; `misfit` (rad)
+    how far the whole is from the turn drawn.
+    """
+
+    how: How
+    parts: tuple[Fitting, ...]
+    order: tuple[int, ...]
+    stacks: tuple[Stack, ...]
+    link: Stack | None = None
+    roll: float = 0.0
+    misfit: float = 0.0
+
+    @property
+    def joints(self) -> int:
+        """All the joints it takes."""
+        saddle = 1 if self.how == "saddle" else 0
+        return sum(s.joints for s in self.stacks) + (self.link.joints if self.link else 0) + saddle
+
+    @property
+    def price(self) -> float:
+        """What its fittings cost at starting prices."""
+        stacks = sum(s.price for s in self.stacks) + (self.link.price if self.link else 0.0)
+        return stacks + sum(fitting_price(p.id) for p in self.parts)
+
+    def cost(self) -> tuple[float, ...]:
+        """What ranks it: a turn that does not fit, joints with their penalties, detours, price, length."""
+        whole = [s.cost() for s in (*self.stacks, *((self.link,) if self.link else ()))]
+        joints, detours, _, lengths = (sum(c) for c in zip(*whole, strict=True)) if whole else (0, 0.0, 0.0, 0.0)
+        return (
+            round(self.misfit / MISFIT),
+            joints + (1 if self.how == "saddle" else 0) + SPLITS * self.splits(),
+            round(detours, 6),
+            round(self.price, 2),
+            lengths,
+        )
+
+    def splits(self) -> int:
+        """How many of its plastic female openings go over a metal male."""
+        if self.how != "fitting":
+            return 0
+        part = self.parts[0]
+        return sum(splits_over(s, part.ports[port].end, part.material) for port, s in enumerate(self.stacks))
+
+    def ids(self) -> tuple[str, ...]:
+        """Its own fittings by id."""
+        return tuple(p.id for p in self.parts)
+
+
+def _stacks(legs: tuple[str, ...], ports: tuple[str, ...], metal: Metal) -> tuple[Stack, ...] | None:
+    found = tuple(s for a, b in zip(legs, ports, strict=True) for s in find_stacks(a, b, 1, FREE, metal & {a}))
+    return found if len(found) == len(ports) else None
+
+
+@cache
+def fitting_hubs(families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal = NO_METAL) -> tuple[Hub, ...]:
+    """The single fittings of `families` that join legs (ends by name) with a turn (rad) between the first two, best first.
+
+    `metal` names the legs that are metal.
+    """
+    sizes = {end(name).size for name in legs}
+    found = []
+    for part in fittings().values():
+        if part.family not in families or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= sizes:
+            continue
+        misfit = abs(part.angle - turn) if len(legs) > 1 else 0.0
+        tried = []
+        for order in _orders(len(legs)):
+            stacks = _stacks(tuple(legs[i] for i in order), tuple(p.end.name for p in part.ports), metal)
+            if stacks is not None:
+                tried.append(Hub("fitting", (part,), order, stacks, misfit=misfit))
+        if tried:
+            found.append(min(tried, key=Hub.cost))
+    found.sort(key=lambda h: (*h.cost(), h.ids()))
+    return tuple(found[:_MOST])
+
+
+def _orders(count: int) -> tuple[tuple[int, ...], ...]:
+    """Which leg goes to which port: the third leg of a tee or outlet elbow is always its branch."""
+    if count == 4:
+        return ((0, 1, 2, 3),)
+    if count == 3:
+        return ((0, 1, 2), (1, 0, 2))
+    return tuple(permutations(range(count)))
+
+
+@cache
+def two_elbows(legs: tuple[str, str], turn: float, metal: Metal = NO_METAL) -> tuple[Hub, ...]:
+    """Pairs of elbows that make `turn` (rad), in one plane where they add up to it, else with the second rolled round."""
+    sizes = {end(name).size for name in legs}
+    elbows = [
+        p for p in fittings().values() if p.family in _ELBOWS and len(p.ports) == 2 and {x.end.size for x in p.ports} <= sizes
+    ]
+    found = []
+    for one, two in product(elbows, elbows):
+        total = one.angle + two.angle
+        if total + MISFIT < turn or abs(one.angle - two.angle) - MISFIT > turn:
+            continue
+        misfit = max(0.0, turn - total, abs(one.angle - two.angle) - turn)
+        roll = 0.0 if total - turn <= MISFIT else _roll(one.angle, two.angle, turn)
+        misfit = abs(total - turn) if roll == 0.0 else misfit
+        for (i, o), (j, q) in product(((0, 1), (1, 0)), repeat=2):
+            stacks = _stacks(legs, (one.ports[i].end.name, two.ports[q].end.name), metal)
+            link = find_stacks(one.ports[o].end.name, two.ports[j].end.name, 1)
+            if stacks is not None and link and link[0].joints <= 2:
+                hub = Hub("two elbows", (one, two), (0, 1), stacks, link[0], roll, misfit)
+                found.append(hub)
+    best: dict[tuple[str, ...], Hub] = {}
+    for hub in sorted(found, key=lambda h: (h.roll > 0, *h.cost(), h.ids())):
+        best.setdefault(tuple(sorted(f"{degrees(p.angle):.0f} {p.family}" for p in hub.parts)), hub)
+    return tuple(best.values())[:_MOST]
+
+
+def _roll(one: float, two: float, turn: float) -> float:
+    """How far (rad) the second of two elbows is rolled from the first's plane so that both together turn by `turn`.
+
+    cos θ = cos a·cos b − sin a·sin b·cos φ, spherical trigonometry of the three directions.
+    """
+    c = (cos(one) * cos(two) - cos(turn)) / (sin(one) * sin(two))
+    return acos(max(-1.0, min(1.0, c)))
+
+
+def link_offsets(one: float, two: float, turn: float, link: float) -> tuple[float, float, float]:
+    """Where two elbows a centre distance `link` (m) apart sit: how far each is before the corner, and the side shift (m).
+
+    With directions u0, u1, u2 of the three pipes: link·u1 = t1·u0 + t2·u2 + side. Angles in rad.
+    """
+    s2 = sin(turn) ** 2
+    if s2 < 1e-9:
+        return link / 2, link / 2, 0.0
+    t1 = link * (cos(one) - cos(two) * cos(turn)) / s2
+    t2 = link * (cos(two) - cos(one) * cos(turn)) / s2
+    flat = t1**2 + t2**2 + 2 * t1 * t2 * cos(turn)
+    return t1, t2, sqrt(max(0.0, link**2 - flat))
+
+
+@cache
+def saddle_hubs(outside: float, branch: str, metal: Metal = NO_METAL) -> tuple[Hub, ...]:
+    """Saddles that clamp on a pipe of that outside diameter (m) and take `branch` (an end by name)."""
+    found = []
+    for part in fittings().values():
+        if part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3:
+            stacks = _stacks((branch,), (part.ports[1].end.name,), metal)
+            if stacks is not None:
+                found.append(Hub("saddle", (part,), (2,), stacks))
+    wanted = size_value(end(branch).size)
+    found.sort(key=lambda h: (abs(size_value(h.parts[0].ports[1].end.size) - wanted), *h.cost(), h.ids()))
+    return tuple(found[:2])
+
+
+@cache
+def service_stack(start: str, stop: str, valve: bool, union: bool) -> Stack | None:
+    """The best way from one end to another that passes a valve and a union, so that what stands beyond comes out.
+
+    A true-union valve is both. None where there is no such way.
+    """
+    if not valve and not union:
+        return next(iter(find_stacks(start, stop, 1)), None)
+    rows: list[tuple[str, ...]] = [("union valve",)] if valve and union else []
+    rows.append(tuple(f for f, on in (("valve", valve), ("union", union)) if on))
+    if valve and not union:
+        rows.append(("union valve",))
+    found = [s for row in rows if (s := _through(start, stop, row)) is not None]
+    return min(found, key=lambda s: s.cost(), default=None)
+
+
+@cache
+def _through(start: str, stop: str, families: tuple[str, ...]) -> Stack | None:
+    """The cheapest way that passes one fitting of each family, in that order."""
+    if not families:
+        return next(iter(find_stacks(start, stop, 1)), None)
+    sizes = {end(start).size, end(stop).size}
+    best: Stack | None = None
+    for part in fittings().values():
+        if part.family != families[0] or len(part.ports) != 2 or not {p.end.size for p in part.ports} & sizes:
+            continue
+        for into, out in ((0, 1), (1, 0)):
+            lead = next(iter(find_stacks(start, part.ports[into].end.name, 1)), None)
+            if lead is None or lead.joints > _REACH:
+                continue
+            rest = _through(part.ports[out].end.name, stop, families[1:])
+            if rest is None:
+                continue
+            whole = Stack(end(start), end(stop), (*lead.steps, Step(part, into, out), *rest.steps))
+            if best is None or whole.cost() < best.cost():
+                best = whole
+    return best
+
+
+def turn_words(hub: Hub) -> str:
+    """How two elbows are set: in one plane, or the second rolled by so many degrees."""
+    if hub.how != "two elbows":
+        return ""
+    angles = " and ".join(f"{degrees(p.angle):.4g}°" for p in hub.parts)
+    if hub.roll == 0.0:
+        return f"{angles} in one plane"
+    return f"{angles}, the second rolled {degrees(min(hub.roll, 2 * pi - hub.roll)):.0f}° round the pipe"

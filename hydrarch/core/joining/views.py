@@ -1,0 +1,26 @@
+"""Ends as they are shown: words and true sizes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.fittings import End
+
+__all__ = ["EndView", "view"]
+
+
+@dataclass(frozen=True, slots=True)
+class EndView:
+    """An end for drawing: words, system, gender, and true sizes (m)."""
+
+    name: str
+    words: str
+    system: str
+    gender: str
+    diameter: float
+    engagement: float
+
+
+def view(e: End) -> EndView:
+    """An end of the catalogue as it is shown."""
+    return EndView(e.name, e.words(), e.system, e.gender, e.diameter, e.engagement)
