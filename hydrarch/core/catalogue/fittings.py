@@ -31,7 +31,7 @@ __all__ = [
 ]
 
 _PACKAGE = "hydrarch.core.catalogue"
-_INNER = frozenset({"male", "spigot", "pipe", "tube", "insert", "flex", "wall", "body", "barb"})
+_INNER = frozenset({"male", "spigot", "pipe", "tube", "insert", "flex", "body", "barb"})
 
 SYSTEMS = {
     "solvent": "solvent", "dwv": "drain solvent", "sewer": "sewer solvent", "npt": "NPT", "bsp": "BSP taper",
@@ -83,7 +83,7 @@ class End:
     @property
     def enters(self) -> bool:
         """Whether it goes inside its mate."""
-        return self.gender in _INNER
+        return self.gender in _INNER or (self.gender == "wall" and self.system.startswith("saddle"))
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ __all__ = ["EndView", "view"]
 
 @dataclass(frozen=True, slots=True)
 class EndView:
-    """An end for drawing: words, system, gender, and true sizes (m)."""
+    """An end for drawing: words, system, gender, true sizes (m), and whether it goes inside its mate."""
 
     name: str
     words: str
@@ -19,8 +19,9 @@ class EndView:
     gender: str
     diameter: float
     engagement: float
+    enters: bool
 
 
 def view(e: End) -> EndView:
     """An end of the catalogue as it is shown."""
-    return EndView(e.name, e.words(), e.system, e.gender, e.diameter, e.engagement)
+    return EndView(e.name, e.words(), e.system, e.gender, e.diameter, e.engagement, e.enters)

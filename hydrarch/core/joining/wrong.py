@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hydrarch.core.catalogue.fittings import End, ends, mating_method
 from hydrarch.core.catalogue.pipes import pipe
@@ -129,7 +129,9 @@ def _in_toe_nipple(e: End) -> list[WrongWay]:
             continue
         bore = pipe("pvc80", x.size).bore
         if abs(bore - e.diameter) <= NEAR:
-            mouth = EndView(f"toe-nipple:{x.size}", f"bore of a {x.size} in toe nipple", "solvent", "mouth", bore, x.engagement)
+            mouth = EndView(
+                f"toe-nipple:{x.size}", f"bore of a {x.size} in toe nipple", "solvent", "mouth", bore, x.engagement, False
+            )
             why = "a toe nipple is heavy wall: a spigot only, with no tapered socket inside; nothing goes into it"
             found.append(WrongWay(view(e), mouth, bore - e.diameter, why))
     return found
@@ -157,8 +159,7 @@ def splitting(a: End, a_material: str, b: End, b_material: str) -> WrongWay | No
     )
     if female is None:
         return None
-    mine = EndView(female.name, f"{female.words()} in plastic", female.system, female.gender, female.diameter, female.engagement)
-    theirs = EndView(metal.name, f"{metal.words()} in metal", metal.system, metal.gender, metal.diameter, metal.engagement)
+    mine, theirs = (replace(view(e), words=f"{e.words()} in {m}") for e, m in ((female, "plastic"), (metal, "metal")))
     why = (
         "it screws on and holds for a while: the taper wedges the plastic open and it splits; put plastic male into metal female"
     )

@@ -1,8 +1,10 @@
 import type {
   Answer,
+  BranchWay,
   CaliperReading,
   EndView,
   EventIn,
+  HubView,
   Identified,
   IdentifyIn,
   JobSummary,
@@ -78,6 +80,8 @@ export const api = {
   say: (id: string, events: EventIn[]) => call<Readiness>(`/jobs/${seg(id)}/events`, send("POST", events)),
   benchJoin: (asked: Partial<JoinIn>) => call<Answer>("/bench/join", send("POST", asked)),
   benchIdentify: (read: Partial<IdentifyIn>) => call<Identified>("/bench/identify", send("POST", read)),
+  benchBranch: (line: object, off: object) => call<BranchWay[]>("/bench/branch", send("POST", { line, off })),
+  hubs: (id: string, point: string) => call<HubView[]>(`/jobs/${seg(id)}/hubs/${seg(point)}`),
   benchEnds: () => call<EndView[]>("/bench/ends"),
   caliper: (series: string, size: string, what: string, seed: number) =>
     call<CaliperReading>("/bench/caliper", send("POST", { series, size, what, seed })),

@@ -936,13 +936,15 @@ export interface components {
         };
         /**
          * EndView
-         * @description An end for drawing: words, system, gender, and true sizes (m).
+         * @description An end for drawing: words, system, gender, true sizes (m), and whether it goes inside its mate.
          */
         EndView: {
             /** Diameter */
             diameter: number;
             /** Engagement */
             engagement: number;
+            /** Enters */
+            enters: boolean;
             /** Gender */
             gender: string;
             /** Name */

@@ -46,3 +46,6 @@ export type JoinIn = Schemas["JoinIn"];
 export type Identified = Schemas["Identified"];
 export type IdentifyIn = Schemas["IdentifyIn"];
 export type CaliperReading = Schemas["CaliperReading"];
+export type BranchWay = Schemas["BranchWay"];
+export type HubView = Schemas["HubView"];
+export type BillRow = Schemas["BillRow"];

@@ -1,11 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useLocation } from "wouter";
 import { api, Refused } from "../api/client";
 import type { IdentifyIn, Reference } from "../api/types";
 import { Said } from "../app/Messages";
 import type { Formatter } from "../ui/format";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
+import { thingText } from "./ThingPick";
 
 type Read = { outside: number | null; bore: number | null; wall: number | null };
 const sides = ["outside", "bore", "wall"] as const;
@@ -16,8 +18,19 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
   const [error, setError] = useState(0.0001);
   const [colour, setColour] = useState("");
   const [demo, setDemo] = useState({ series: "pvc-sdr21", size: "1", seed: 1 });
-  const any = sides.some((s) => read[s] !== null);
-  const asked = { ...read, error, colour: colour || null } as Partial<IdentifyIn>;
+  const [threads, setThreads] = useState("");
+  const [situation, setSituation] = useState("");
+  const [, go] = useLocation();
+  const count = Number(threads.replace(",", "."));
+  const counted = threads.trim() && Number.isFinite(count) ? count : null;
+  const any = counted !== null || sides.some((s) => read[s] !== null);
+  const asked = {
+    ...read,
+    error,
+    colour: colour || null,
+    threads_per_inch: counted,
+    situation: situation || null,
+  } as Partial<IdentifyIn>;
   const query = useQuery({
     queryKey: ["identify", asked],
     queryFn: () => api.benchIdentify(asked),
@@ -54,9 +67,26 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
               ["white", "white"],
               ["grey", "grey"],
               ["dark", "dark"],
+              ["clear", "clear"],
+              ["metal", "metal"],
             ]}
             value={colour}
             onPick={setColour}
+          />
+          <label className="flex flex-col text-[13px] text-muted">
+            Threads to the inch
+            <input
+              value={threads}
+              inputMode="decimal"
+              className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              onChange={(e) => setThreads(e.target.value)}
+            />
+          </label>
+          <Pick
+            label="Where it was met"
+            options={[["", "not said"], ...reference.situations.map((s) => [s, s] as const)]}
+            value={situation}
+            onPick={setSituation}
           />
         </div>
         <Heading>Simulated caliper</Heading>
@@ -94,12 +124,27 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
               <p className="font-bold">{query.data.says}</p>
               {query.data.next && <p>Next: {query.data.next}.</p>}
             </Box>
-            <Table caption="Candidates" head={["pipe", "likely", "outside", "bore", "wall"]} numbers={[1, 2, 3, 4]}>
+            <Table
+              caption="Candidates"
+              head={
+                counted === null
+                  ? ["pipe", "likely", "outside", "bore", "wall"]
+                  : ["thread", "likely", "outside", "crest", "pitch"]
+              }
+              numbers={[1, 2, 3, 4]}
+            >
               {query.data.candidates.map((c) => (
-                <Row key={c.series + c.size}>
+                <Row key={c.name}>
                   <td>
                     <b>{c.name}</b>
                     <span className="block text-[13px] text-muted">{c.warning}</span>
+                    <Button
+                      tone="quiet"
+                      aria-label={`Join ${c.name} to something`}
+                      onClick={() => go(`/bench/join?start=${encodeURIComponent(thingText(c.series, c.size, c.end))}`)}
+                    >
+                      Join it to …
+                    </Button>
                   </td>
                   <td className="text-right">{Math.round(c.likelihood * 100)} %</td>
                   <td className="text-right">{format(c.outside, "diameter")}</td>

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useSearch } from "wouter";
 import { api, Refused } from "../api/client";
 import type { EndView, JoinIn, Reference, Way } from "../api/types";
 import { Said } from "../app/Messages";
@@ -7,9 +8,12 @@ import { JointMark } from "../drawing/glyphs";
 import { Cautions } from "../stages/Cautions";
 import type { Formatter } from "../ui/format";
 import { Box, Button, Check, Heading } from "../ui/parts";
+import { Typed } from "../ui/Typed";
+import { AddToJob } from "./AddToJob";
+import { Branching } from "./Branching";
 import { useLifeSize } from "./LifeSize";
 import { SectionDrawing } from "./SectionDrawing";
-import { type Chosen, ThingPick } from "./ThingPick";
+import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
 import { joints, WayWords } from "./WayWords";
 import { Wrong } from "./Wrong";
 
@@ -19,17 +23,22 @@ const limits = [
   ["serviceable", "must come apart again"],
   ["no_hot_work", "no heat"],
   ["no_solvent", "no solvent"],
+  ["potable", "drinking water"],
+  ["buried", "to be buried"],
 ] as const;
 
 /** Join this end to that: the honest ways in order, the best drawn to scale, and the wrong ways that tempt. */
 export function JoinBench({ reference, ends, format }: JoinProps) {
-  const [start, setStart] = useState<Chosen>({ series: "pe-sidr7", size: "1", end: null });
+  const handed = thingFrom(new URLSearchParams(useSearch()).get("start"));
+  const [start, setStart] = useState<Chosen>(handed ?? { series: "pe-sidr7", size: "1", end: null });
   const [stop, setStop] = useState<Chosen>({ series: "pvc40", size: "1", end: null });
   const [said, setSaid] = useState("");
   const [words, setWords] = useState("");
   const [no, setNo] = useState<Partial<Record<(typeof limits)[number][0], boolean>>>({});
+  const [pressure, setPressure] = useState<number | null>(null);
+  const [warm, setWarm] = useState(293.15);
   const [pick, setPick] = useState(0);
-  const asked: Partial<JoinIn> = { ...(words ? { words } : { start, stop }), ...no };
+  const asked: Partial<JoinIn> = { ...(words ? { words } : { start, stop }), ...no, pressure, temperature: warm };
   const query = useQuery({
     queryKey: ["bench join", asked],
     queryFn: () => api.benchJoin(asked),
@@ -80,6 +89,16 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
             />
           ))}
         </div>
+        <div className="mt-1 grid grid-cols-2 gap-2">
+          <Typed
+            label="Must stand"
+            quantity="pressure"
+            value={pressure}
+            onValue={setPressure}
+            onClear={() => setPressure(null)}
+          />
+          <Typed label="at water of" quantity="temperature" value={warm} onValue={setWarm} />
+        </div>
         {query.error instanceof Refused && <Said problem={query.error.problem} />}
         {answer && answer.ways.length > 0 && (
           <section aria-label="Ways">
@@ -106,8 +125,14 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
           </Box>
         )}
         {way && answer && (
-          <WayView key={`${answer.start}${answer.stop}${pick}`} way={way} title={`${answer.start} to ${answer.stop}`} />
+          <WayView
+            key={`${answer.start}${answer.stop}${pick}`}
+            way={way}
+            title={`${answer.start} to ${answer.stop}`}
+            format={format}
+          />
         )}
+        {!words && start.series !== null && <Branching line={start} off={stop} />}
         {answer?.wrong.map((w) => (
           <Wrong key={w.a.name + w.b.name} wrong={w} format={format} />
         ))}
@@ -116,12 +141,17 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
   );
 }
 
-function WayView({ way, title }: { way: Way; title: string }) {
+function WayView({ way, title, format }: { way: Way; title: string; format: Formatter }) {
   const [step, setStep] = useState(0);
   const [scale, control] = useLifeSize();
   return (
     <section aria-label="The way chosen">
       <h2 className="text-lg font-bold">{title}</h2>
+      {way.rating !== null && (
+        <p className="text-[13px] text-muted">
+          Weakest: {way.weakest}, {format(way.rating, "pressure")}. What is moulded on the part wins.
+        </p>
+      )}
       <SectionDrawing way={way} pixelsPerMm={scale} step={step} />
       {control}
       <ol className="mt-2">
@@ -151,6 +181,7 @@ function WayView({ way, title }: { way: Way; title: string }) {
         </Button>
         <Button onClick={() => print()}>Print</Button>
       </div>
+      <AddToJob fittings={way.parts.flatMap((p) => (p.fitting ? [p.fitting] : []))} note={title} />
       <Cautions cautions={way.cautions} />
     </section>
   );

@@ -1,5 +1,7 @@
+import { useState } from "react";
 import type { EndView, Reference } from "../api/types";
-import { Pick } from "../ui/parts";
+import { Button, Pick } from "../ui/parts";
+import { EndGallery } from "./EndGallery";
 
 export type Chosen = { series: string; size: string; end: null } | { end: string; series: null; size: null };
 
@@ -14,6 +16,7 @@ type ThingProps = {
 /** One side of the question: a cut pipe by series and size, or an open end. */
 export function ThingPick({ title, reference, ends, value, onPick }: ThingProps) {
   const series = reference.series.find((s) => s.id === value.series);
+  const [gallery, setGallery] = useState(false);
   return (
     <fieldset className="grid grid-cols-[2fr_1fr] gap-2">
       <legend className="mb-1 font-semibold">{title}</legend>
@@ -48,6 +51,32 @@ export function ThingPick({ title, reference, ends, value, onPick }: ThingProps)
           onPick={(end) => onPick({ end, series: null, size: null })}
         />
       )}
+      <div className="col-span-2">
+        <Button tone="quiet" aria-expanded={gallery} onClick={() => setGallery(!gallery)}>
+          {gallery ? "Close the shapes" : `Pick ${title === "to" ? "the other" : "the first"} end by its shape`}
+        </Button>
+        {gallery && (
+          <EndGallery
+            ends={ends}
+            size={value.size ?? value.end?.split(":")[2] ?? "1"}
+            onPick={(end) => {
+              setGallery(false);
+              onPick({ end, series: null, size: null });
+            }}
+          />
+        )}
+      </div>
     </fieldset>
   );
 }
+
+/** A thing as it stands in an address: "pvc40 1" is a pipe, "npt:male:1" an end. */
+export const thingFrom = (text: string | null): Chosen | null => {
+  if (!text) return null;
+  if (text.includes(":")) return { end: text, series: null, size: null };
+  const [series, size] = text.split(" ");
+  return series && size ? { series, size, end: null } : null;
+};
+
+export const thingText = (series: string | null, size: string, end: string | null): string =>
+  end ?? `${series} ${size}`;

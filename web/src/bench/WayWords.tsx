@@ -1,5 +1,5 @@
 import type { Way } from "../api/types";
-import type { Formatter } from "../ui/format";
+import { type Formatter, money } from "../ui/format";
 
 /** A way in words: how many joints, how long it lays, through which parts, and why it ranks where it does. */
 export function WayWords({ way, count, format }: { way: Way; count: string; format: Formatter }) {
@@ -9,12 +9,18 @@ export function WayWords({ way, count, format }: { way: Way; count: string; form
       <b>{count}</b>
       <span className="text-muted">
         {" "}
-        · lays {format(way.length, "takeoff")} · {way.can_undo ? "can be undone" : "for good"}
+        · lays {format(way.length, "takeoff")} · {money(way.price)}
+        {way.rating !== null && ` · carries ${format(way.rating, "pressure")}`} ·{" "}
+        {way.can_undo ? "comes apart" : "for good"}
       </span>
       <span className="block">{parts.join(" + ") || "straight in"}</span>
       <span className="block text-[13px] text-muted">{way.why}</span>
     </>
   );
 }
+
+/** How much dearer or cheaper, for choosing: "+2.40", "-0.80", "as dear". */
+export const dearer = (more: number): string =>
+  Math.abs(more) < 0.005 ? "as dear" : `${more > 0 ? "+" : "−"}${money(Math.abs(more))}`;
 
 export const joints = (count: number): string => `${count} joint${count === 1 ? "" : "s"}`;

@@ -17,7 +17,7 @@ const mm = (metres: number) => metres * 1000;
 const wallOf = (diameter: number) => Math.max(1.6, diameter * 0.09);
 const gap = 9;
 
-const enters = (e: EndView) => ["male", "spigot", "pipe", "tube", "insert"].includes(e.gender);
+const enters = (e: EndView) => e.enters;
 const threaded = (e: EndView) => ["npt", "bsp", "bspp", "hose", "buttress"].includes(e.system);
 
 /** The outside radius of a part's body at an end, and the radius of the water way. */
@@ -145,4 +145,11 @@ function pipeOrPart(e: EndView, facesRight: boolean): { outline: [number, number
     ...mouth.slice().reverse(),
   ];
   return { outline: facesRight ? points.map(([x, y]): [number, number] => [width - x, y]) : points, width };
+}
+
+/** One end by itself, for choosing it by its shape: outlines in millimetres, opening to the right. */
+export function endShape(e: EndView): { paths: [string, string]; width: number; height: number } {
+  const made = pipeOrPart(e, true);
+  const height = 2 * Math.max(...made.outline.map(([, y]) => y));
+  return { paths: [path(made.outline, false), path(made.outline, true)], width: made.width, height };
 }

@@ -69,6 +69,16 @@ const methodPath: Record<string, string> = {
   union: "M-2-5V5M2-5V5M-5 0H-2M2 0H5",
   "push barb": "M-4-4.500L1 0L-4 4.500",
   "shielded band": "M-5-3H5M-5 3H5M-3-5V5M3-5V5",
+  "drip compression": "M-5-3L-1-1L5-3M-5 3L-1 1L5 3",
+  lock: "M-5-4L0 0L-5 4M1-5V5M4-5V5",
+  "repair compression": "M-5-4H5M-5 4H5M-3-4L-3 4M3-4L3 4M0-1.5V1.5",
+  "gripping compression": "M-5-4L0-1.5L5-4M-5 4L0 1.5L5 4M-1-5V5",
+  "universal compression": "M-5-2L0-1L5-5M-5 2L0 1L5 5",
+  "gasket bell": "M-5-4.5H-1L1-3H5M-5 4.5H-1L1 3H5M-3-2a1 1 0 0 0 0 4",
+  snap: "M-5-4Q-2.500-1 0-4Q2.500-1 5-4M-5 4Q-2.500 1 0 4Q2.500 1 5 4",
+  bulkhead: "M-5-5V5M2-5V5M-5 0H5M-2-3V3",
+  saddle: "M-5 3Q0-5 5 3M0-1V-6",
+  "push-in": "M-5 3H5M0 5V-4M-2-2L0-5L2-2",
   "barb and clamp": "M-5-4.5L-0.5 0L-5 4.5M0.5-4.5L5 0L0.5 4.5",
 };
 

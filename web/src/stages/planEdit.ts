@@ -1,4 +1,4 @@
-import type { KindName, Plan, Point, Reference, Run, Scenario, What } from "../api/types";
+import type { HubView, KindName, Plan, Point, Reference, Run, Scenario, What } from "../api/types";
 
 /** Edits of a plan: each takes a plan and gives a new one, and leaves the old one alone. */
 
@@ -138,6 +138,35 @@ export function chooseWay(plan: Plan, point: string, run: string, fittings: stri
   return { ...plan, chosen: fittings ? [...others, { point, run, fittings }] : others };
 }
 
+/** What the crew wants to stand at a point; null leaves it to Hydrarch again. */
+export function chooseHub(plan: Plan, point: string, hub: Pick<HubView, "how" | "fittings"> | null): Plan {
+  const others = plan.hubs.filter((h) => h.point !== point);
+  return { ...plan, hubs: hub ? [...others, { point, how: hub.how, fittings: hub.fittings }] : others };
+}
+
+/** Parts added by hand; the same part for the same purpose counts up. */
+export function addExtras(plan: Plan, fittings: readonly string[], note: string): Plan {
+  let extras = [...plan.extras];
+  for (const fitting of fittings) {
+    const there = extras.find((e) => e.fitting === fitting && e.note === note);
+    extras = there
+      ? extras.map((e) => (e === there ? { ...e, count: e.count + 1 } : e))
+      : [...extras, { fitting, count: 1, note }];
+  }
+  return { ...plan, extras };
+}
+
+export const removeExtra = (plan: Plan, fitting: string, note: string): Plan => ({
+  ...plan,
+  extras: plan.extras.filter((e) => e.fitting !== fitting || e.note !== note),
+});
+
+/** The crew's own price of a fitting, or of a metre of pipe; null goes back to the starting figure. */
+export function setPrice(plan: Plan, item: string, price: number | null): Plan {
+  const { [item]: _gone, ...others } = plan.prices ?? {};
+  return { ...plan, prices: price === null ? others : { ...others, [item]: price } };
+}
+
 /** Removing a point with two runs joins them into one, so that deleting a bend straightens the line. */
 export function removePoint(plan: Plan, id: string): Plan {
   const mine = plan.runs.filter((r) => r.a === id || r.b === id);
@@ -154,6 +183,8 @@ export function removePoint(plan: Plan, id: string): Plan {
     points: plan.points.filter((p) => p.id !== id),
     runs,
     scenarios: plan.scenarios.map((s) => ({ ...s, open: s.open.filter((p) => p !== id) })),
+    chosen: plan.chosen.filter((c) => c.point !== id),
+    hubs: plan.hubs.filter((h) => h.point !== id),
   };
 }
 

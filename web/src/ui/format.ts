@@ -65,3 +65,6 @@ export function clockTime(seconds: number): string {
   const today = new Date().toDateString() === when.toDateString();
   return today ? time : `${when.toLocaleDateString([], { day: "numeric", month: "short" })} ${time}`;
 }
+
+/** A price, in whatever the shop counts in. */
+export const money = (value: number): string => value.toFixed(2);

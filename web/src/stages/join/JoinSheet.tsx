@@ -2,13 +2,16 @@ import type { Joint } from "../../api/types";
 import { useFormat } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { JointMark } from "../../drawing/glyphs";
-import { Button, Heading, Row, Table, Title } from "../../ui/parts";
+import { Button, Heading, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
+import { HubWays } from "./HubWays";
 import { LegWays } from "./LegWays";
+import { PartsTable } from "./PartsTable";
 
 const codes = [
   "no-way",
   "no-elbow",
+  "two-elbows",
   "tee-angle",
   "turn-at-device",
   "too-many-runs",
@@ -47,9 +50,10 @@ export function JoinSheet() {
           <p className="text-muted">
             {[...new Set(parts.filter(at).map((p) => p.name))].join(", ") || "No fitting: pipe end straight in."}
           </p>
+          {point && <HubWays point={point.id} />}
           {legs.map(([run, joints]) => (
             <div key={run}>
-              <Heading>{joints[0]?.towards ? `Towards ${joints[0].towards}` : "Along the run"}</Heading>
+              <Heading>{heading(joints[0]?.towards ?? "")}</Heading>
               {point && run !== "" && (
                 <LegWays
                   point={point.id}
@@ -71,6 +75,9 @@ export function JoinSheet() {
     </>
   );
 }
+
+const heading = (towards: string) =>
+  towards === "between the elbows" ? "Between the elbows" : towards ? `Towards ${towards}` : "Along the run";
 
 export function JointList({ joints }: { joints: readonly Joint[] }) {
   const { job } = useReadyJob();
@@ -94,44 +101,5 @@ export function JointList({ joints }: { joints: readonly Joint[] }) {
         </li>
       ))}
     </ol>
-  );
-}
-
-export function PartsTable() {
-  const { job } = useReadyJob();
-  const groups = [
-    ["fitting", "Fittings"],
-    ["riser", "Risers"],
-    ["pipe", "Pipe"],
-    ["consumable", "Used up"],
-  ] as const;
-  return (
-    <section aria-label="Parts list">
-      {groups.map(([group, title]) => {
-        const rows = job.derived.bill.filter((r) => r.group === group);
-        if (!rows.length) return null;
-        return (
-          <div key={group}>
-            <Heading note={group === "fitting" ? `${rows.reduce((n, r) => n + r.count, 0)} in all` : undefined}>
-              {title}
-            </Heading>
-            <Table caption={title} head={["count", "part"]}>
-              {rows.map((r) => (
-                <Row key={r.item + r.detail}>
-                  <td className="w-20 whitespace-nowrap">
-                    <b>{r.count}</b> {r.unit}
-                    {r.unit && r.count !== 1 ? "s" : ""}
-                  </td>
-                  <td>
-                    {r.name}
-                    {r.detail && <span className="block text-[12.5px] text-muted">{r.detail}</span>}
-                  </td>
-                </Row>
-              ))}
-            </Table>
-          </div>
-        );
-      })}
-    </section>
   );
 }

@@ -5,7 +5,7 @@ import type { Way } from "../../api/types";
 import { useFormat } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { SectionDrawing } from "../../bench/SectionDrawing";
-import { joints, WayWords } from "../../bench/WayWords";
+import { dearer, joints, WayWords } from "../../bench/WayWords";
 import { Wrong } from "../../bench/Wrong";
 import { Button } from "../../ui/parts";
 import { chooseWay } from "../planEdit";
@@ -51,7 +51,7 @@ export function LegWays({ point, run, used }: { point: string; run: string; used
                   <span className="grow">
                     <WayWords
                       way={w}
-                      count={more === 0 ? "as many joints" : `${joints(Math.abs(more))} ${more > 0 ? "more" : "fewer"}`}
+                      count={`${more === 0 ? "as many joints" : `${joints(Math.abs(more))} ${more > 0 ? "more" : "fewer"}`}, ${dearer(w.price - now.price)}`}
                       format={format}
                     />
                   </span>

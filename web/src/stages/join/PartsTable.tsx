@@ -1,0 +1,106 @@
+import { useState } from "react";
+import type { BillRow } from "../../api/types";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { money } from "../../ui/format";
+import { Button, Heading, Row, Table } from "../../ui/parts";
+import { removeExtra, setPrice } from "../planEdit";
+
+const groups = [
+  ["fitting", "Fittings"],
+  ["added", "Added by hand"],
+  ["riser", "Risers"],
+  ["pipe", "Pipe"],
+  ["consumable", "Used up"],
+] as const;
+
+/** The parts list with its prices: starting figures until the crew puts its own over them. */
+export function PartsTable() {
+  const { job } = useReadyJob();
+  const priced = job.derived.bill.filter((r) => r.price != null);
+  const total = priced.reduce((sum, r) => sum + (r.price ?? 0), 0);
+  const own = priced.filter((r) => r.own).length;
+  return (
+    <section aria-label="Parts list">
+      {groups.map(([group, title]) => {
+        const rows = job.derived.bill.filter((r) => r.group === group);
+        if (!rows.length) return null;
+        return (
+          <div key={group}>
+            <Heading note={group === "fitting" ? `${rows.reduce((n, r) => n + r.count, 0)} in all` : undefined}>
+              {title}
+            </Heading>
+            <Table caption={title} head={["count", "part", "each", "price"]} numbers={[2, 3]}>
+              {rows.map((r) => (
+                <BillLine key={r.item + r.detail} row={r} />
+              ))}
+            </Table>
+          </div>
+        );
+      })}
+      <p className="mt-3 text-[13px] text-muted">
+        Fittings and pipe come to <b className="text-ink">{money(total)}</b>, {own} of {priced.length} lines at your own
+        price. The others are starting figures from memory: put your shop's over them.
+      </p>
+    </section>
+  );
+}
+
+function BillLine({ row }: { row: BillRow }) {
+  const edit = useJob((s) => s.edit);
+  return (
+    <Row>
+      <td className="w-20 whitespace-nowrap">
+        <b>{row.count}</b> {row.unit}
+        {row.unit && row.count !== 1 ? "s" : ""}
+      </td>
+      <td>
+        {row.name}
+        {row.detail && <span className="block text-[12.5px] text-muted">{row.detail}</span>}
+        {row.group === "added" && (
+          <Button tone="quiet" onClick={() => edit((p) => removeExtra(p, row.item, row.detail))}>
+            Take off the list
+          </Button>
+        )}
+      </td>
+      <td className="text-right">{row.each != null && <Price row={row} each={row.each} />}</td>
+      <td className="text-right whitespace-nowrap">{row.price == null ? "" : money(row.price)}</td>
+    </Row>
+  );
+}
+
+/** The price of one: a button that opens into a field. */
+function Price({ row, each }: { row: BillRow; each: number }) {
+  const edit = useJob((s) => s.edit);
+  const [text, setText] = useState<string | null>(null);
+  const unit = row.group === "pipe" ? " a metre" : "";
+  if (text === null)
+    return (
+      <Button
+        tone="quiet"
+        className={row.own ? "font-semibold" : "text-muted!"}
+        aria-label={`Price of ${row.name}${unit}: ${money(each)}${row.own ? ", yours" : ", a starting figure"}; change`}
+        onClick={() => setText(money(each))}
+      >
+        {row.own ? "" : "≈ "}
+        {money(each)}
+      </Button>
+    );
+  const commit = () => {
+    const price = Number(text.replace(",", "."));
+    if (!text.trim()) edit((p) => setPrice(p, row.item, null));
+    else if (Number.isFinite(price) && price >= 0 && price !== each) edit((p) => setPrice(p, row.item, price));
+    setText(null);
+  };
+  return (
+    <input
+      aria-label={`Your price of ${row.name}${unit}; empty goes back to the starting figure`}
+      inputMode="decimal"
+      className="w-20 border border-line bg-panel px-1 text-right"
+      value={text}
+      ref={(e) => e?.focus()}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={commit}
+      onKeyDown={(e) => e.key === "Enter" && commit()}
+    />
+  );
+}
