@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from hydrarch.core.catalogue.fittings import ends
+from hydrarch.core.catalogue.fittings import ends, fittings
 from hydrarch.core.catalogue.identify import Identified, Measured, identify
 from hydrarch.core.joining.bench import Answer, BranchWay, Constraints, branch, join
 from hydrarch.core.joining.things import Thing, read_things
@@ -121,6 +121,20 @@ def branch_off(asked: BranchIn) -> list[BranchWay]:
 def all_ends() -> list[EndView]:
     """Ends by name, in words, with their true sizes."""
     return [view(e) for e in ends().values()]
+
+
+@dataclass(frozen=True, slots=True)
+class PartName:
+    """A fitting by id and in words."""
+
+    id: str
+    name: str
+
+
+@router.get("/fittings", summary="Every fitting there is")
+def all_fittings() -> list[PartName]:
+    """Fittings by id and name, for saying which are at hand."""
+    return [PartName(f.id, f.name) for f in fittings().values()]
 
 
 @router.post("/caliper", summary="Read the simulated caliper")

@@ -358,7 +358,35 @@ class Bench(WithClient):
 
     def test_branch_and_ends(self) -> None:
         """Branches come fewest joints first; every end is listed in words; an unknown size is refused."""
-        ways = self.client.get("/api/bench/branch?run=1-1/2&size=3/4").json()
-        self.assertEqual(ways[0], {"says": "PVC reducing tee 1-1/2 × 1-1/2 × 3/4", "joints": 3})
+        asked = {"line": {"series": "pvc40", "size": "1-1/2"}, "off": {"series": "pvc40", "size": "3/4"}}
+        ways = self.client.post("/api/bench/branch", json=asked).json()
+        self.assertEqual((ways[0]["says"], ways[0]["joints"]), ("PVC reducing tee 1-1/2 × 1-1/2 × 3/4", 3))
         self.assertIn("3/4 in NPT female", [e["words"] for e in self.client.get("/api/bench/ends").json()])
-        self.refused(self.client.get("/api/bench/branch?run=9&size=1"), 404, "unknown", "no size of PVC schedule 40")
+        asked["line"]["size"] = "9"
+        self.refused(self.client.post("/api/bench/branch", json=asked), 404, "unknown", "no size of PVC schedule 40")
+        self.assertIn({"id": "pvc-tee-1", "name": "PVC tee 1"}, self.client.get("/api/bench/fittings").json())
+
+    def test_contradictory_limits(self) -> None:
+        """Limits that the pipe itself breaks are refused with which to lift; limits that leave nothing say which one does it."""
+        asked = {"words": "1 in class 200 to 1 in sch 40", "potable": True}
+        self.refused(self.client.post("/api/bench/join", json=asked), 422, "refused", "not for drinking water")
+        none = self.client.post("/api/bench/join", json={"words": "1 in sch 40 to 1 in poly", "no_hot_work": True}).json()
+        self.assertIn("without 'no hot work' there is a way", none["says"])
+
+
+class Choosing(WithClient):
+    """What stands at a point, and what the crew puts over it."""
+
+    def test_hubs_are_listed_chosen_and_kept(self) -> None:
+        """The choices at a corner come with joints and price; one written in the plan is used; an unknown point is refused."""
+        found = self.client.get("/api/jobs/thistledown/hubs/B2").json()
+        self.assertEqual((found[0]["fittings"], found[0]["used"], found[0]["joints"]), (["pvc-elbow-45-1-1_4"], True, 2))
+        job = self.client.get("/api/jobs/thistledown").json()
+        plan = {**job["plan"], "hubs": [{"point": "B2", "how": found[1]["how"], "fittings": found[1]["fittings"]}]}
+        plan["prices"] = {"pvc-tee-1-1_4-x-1-1_4-x-1": 9.5}
+        saved = self.client.put("/api/jobs/thistledown/plan", json={"revision": job["revision"], "plan": plan})
+        self.assertEqual(saved.status_code, 200, saved.text)
+        self.assertIn(
+            found[1]["fittings"][0], [p["fitting"] for p in saved.json()["derived"]["assembly"]["parts"] if p["point"] == "B2"]
+        )
+        self.refused(self.client.get("/api/jobs/thistledown/hubs/B99"), 404, "unknown", "no point called 'B99'")

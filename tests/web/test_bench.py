@@ -37,7 +37,61 @@ class AtTheBench(Browsing):
         page.get_by_label("Join: end").select_option("npt:male:1/2")
         page.get_by_label("to: what").select_option("end")
         page.get_by_label("to: end").select_option("bsp:female:1/2")
-        expect(page.get_by_text("the same threads to the inch")).to_be_visible()
+        expect(page.get_by_text("the same threads to the inch").first).to_be_visible()
+
+    def test_pick_by_shape_and_branch(self) -> None:
+        """Choose an end by its drawing; ask the same two as a branch, and see a saddle among the ways."""
+        page = self.page
+        page.goto("/bench/join")
+        page.get_by_role("button", name="Pick the other end by its shape").click()
+        page.get_by_label("Size of end").select_option("3/4")
+        page.get_by_role("button", name="3/4 in NPT female").click()
+        expect(page.get_by_role("region", name="The way chosen").get_by_role("heading")).to_have_text(
+            "PE SIDR7 1 pipe to 3/4 in NPT female"
+        )
+        page.get_by_label("Join: what").select_option("pvc40")
+        page.get_by_role("button", name="Or branch it off").click()
+        expect(page.get_by_role("table", name="Ways to branch")).to_contain_text("Saddle 1 × 3/4 female thread")
+
+    def test_parts_go_on_a_jobs_list(self) -> None:
+        """A way's parts are added to a job, stand in its parts list with what for, and come off again."""
+        job = self.fresh_demo()
+        page = self.page
+        page.goto("/bench/join")
+        page.get_by_label("Add the parts to").select_option(job)
+        page.get_by_role("button", name="Add", exact=True).click()
+        page.get_by_role("link", name="See it in Join").click()
+        added = page.get_by_role("table", name="Added by hand")
+        expect(added).to_contain_text("PE SIDR7 1 pipe to PVC 40 1 pipe")
+        rows = added.get_by_role("row")
+        expect(rows).to_have_count(3)
+        added.get_by_role("button", name="Take off the list").first.click()
+        expect(rows).to_have_count(2)
+
+    def test_parts_at_hand(self) -> None:
+        """With parts named, only they are used; taking them out brings the other ways back."""
+        page = self.page
+        page.goto("/bench/join")
+        for part in ("Insert adapter 1 barb × 1 male thread", "PVC female adapter 1 socket × 1 female thread"):
+            page.get_by_label("Only from parts at hand").fill(part)
+            page.get_by_role("button", name="Add part").click()
+        ways = page.get_by_role("region", name="Ways").get_by_role("button")
+        expect(ways).to_have_count(1)
+        page.get_by_role("button", name="Take out Insert adapter").click()
+        expect(page.get_by_text("lift one of them: without 'parts at hand'")).to_be_visible()
+
+    def test_a_measured_thread_is_joined(self) -> None:
+        """Count the threads, measure the crests, and carry the thread over to Join."""
+        page = self.page
+        page.goto("/bench/identify")
+        page.get_by_label("Threads to the inch").fill("11.5")
+        page.get_by_label("Outside", exact=True).fill("33.4")
+        page.get_by_label("Outside", exact=True).press("Tab")
+        expect(page.get_by_role("table", name="Candidates")).to_contain_text("1 in NPT male")
+        page.get_by_role("button", name="Join 1 in NPT male to something").click()
+        expect(page.get_by_role("region", name="The way chosen").get_by_role("heading")).to_have_text(
+            "1 in NPT male to PVC 40 1 pipe"
+        )
 
     def test_nonsense_gets_help(self) -> None:
         """Words that are no question are answered with how to ask."""

@@ -90,6 +90,34 @@ class Reading(Browsing):
         self.page.get_by_role("button", name="Theme: light; switch").click()
         expect(self.page.locator("html")).to_have_attribute("data-theme", "dark")
 
+    def test_what_stands_at_a_corner_is_overruled(self) -> None:
+        """Another elbow is used at a bend with joints and price shown, and left to Hydrarch again."""
+        job = self.fresh_demo()
+        self.open(job, "join")
+        mark = self.page.locator('[data-place="B2"] circle').first.bounding_box()
+        assert mark is not None
+        self.page.mouse.click(mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2)
+        here = self.page.get_by_role("region", name="What stands here")
+        here.get_by_role("button", name="other choices").click()
+        expect(here).to_contain_text("2 joints, +")
+        here.get_by_role("button", name="Use this").first.click()
+        expect(here).to_contain_text("Here stands PVC 80 elbow 45° 1-1/4")
+        here.get_by_role("button", name="Leave it to Hydrarch").click()
+        expect(here).to_contain_text("Here stands PVC elbow 45° 1-1/4")
+
+    def test_own_price(self) -> None:
+        """A price typed over a starting figure stands in the list; emptied, the starting figure is back."""
+        self.open(self.fresh_demo(), "join")
+        price = self.page.get_by_role("button", name="Price of PVC elbow 45° 1-1/4: ")
+        price.click()
+        self.page.get_by_label("Your price of PVC elbow 45° 1-1/4").fill("7.77")
+        self.page.keyboard.press("Enter")
+        expect(price).to_have_text("7.77")
+        price.click()
+        self.page.get_by_label("Your price of PVC elbow 45° 1-1/4").fill("")
+        self.page.keyboard.press("Enter")
+        expect(price).to_contain_text("≈")
+
     def test_files_can_be_taken_along(self) -> None:
         """The job downloads as JSON that holds the plan; the sheet opens with what is dry first."""
         page = self.page

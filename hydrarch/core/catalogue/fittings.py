@@ -31,6 +31,7 @@ __all__ = [
 ]
 
 _PACKAGE = "hydrarch.core.catalogue"
+_GENDERS = {"deep": "deep socket", "flex": "flexible spigot"}
 _INNER = frozenset({"male", "spigot", "pipe", "tube", "insert", "flex", "body", "barb"})
 
 SYSTEMS = {
@@ -38,6 +39,7 @@ SYSTEMS = {
     "bspp": "BSP parallel", "hose": "hose thread", "buttress": "union thread", "barb": "barb", "compression": "compression",
     "fusion": "fusion", "band-sewer": "sewer band", "band-dwv": "drain band", "copper": "copper compression",
     "drip-170": "0.170 drip", "drip-520": "0.520 drip", "drip-600": "0.600 drip", "drip-620": "0.620 drip", "drip-820": "0.820 drip",
+    "drip-118": "0.118 drip", "drip-1060": "1.060 drip",
     "solvent-metric": "metric solvent", "pe-fusion": "polyethylene fusion", "compression-ips": "IPS compression",
     "compression-cts": "copper-size compression", "rural": "rural compression", "repair": "repair compression",
     "grip": "gripping compression", "vinyl": "vinyl barb", "corrugated": "corrugated", "lead": "lead", "fibre": "fibre drain",
@@ -74,7 +76,7 @@ class End:
     def words(self) -> str:
         """How a crew would say it."""
         unit = "mm" if size_is_metric(self.size) or (self.least is not None and ".." in self.size) else "in"
-        return f"{self.size.replace('..', ' to ')} {unit} {SYSTEMS[self.system]} {self.gender}"
+        return f"{self.size.replace('..', ' to ')} {unit} {SYSTEMS[self.system]} {_GENDERS.get(self.gender, self.gender)}"
 
     def takes(self, outside: float) -> bool:
         """Whether a wide-range nut takes a pipe of that outside diameter (m)."""

@@ -203,7 +203,7 @@ class _Builder:
         pairs = () if fits else two_elbows(names, _key(turn), _metal(legs))
         own = self.pipes[a.key] == self.pipes[b.key] and self._soft_bend(point, a.key, b.key, turn) is not None
         bend = (Hub("own bend", (), (), ()),) if own else ()
-        return (*bend, *fits, *pairs, *(h for h in single if h not in fits))
+        return (*bend, *fits) or (*pairs, *single)
 
     def _branchings(self, legs: list[_Leg], through: float) -> tuple[Hub, ...]:
         """Every way to branch off: tees, and saddles where the line runs on straight in one pipe."""
@@ -572,7 +572,7 @@ def hub_views(
     found = []
     for hub in builder.choices.get(point, ()):
         names = " + ".join(p.name for p in hub.parts) or "the pipe's own bend"
-        more = turn_words(hub) or (f"{degrees(hub.misfit):.0f}° off the turn drawn" if hub.misfit > MISFIT else "")
+        more = turn_words(hub) or (f"{degrees(hub.misfit):.3g}° off the turn drawn" if hub.misfit > MISFIT else "")
         steps = [s for stack in (*hub.stacks, *((hub.link,) if hub.link else ())) for s in stack.ids()]
         price = sum(fitting_price(name, own) for name in (*hub.ids(), *steps))
         says = f"{names} ({more})" if more else names

@@ -194,7 +194,10 @@ def _why(stack: Stack, rank: int, found: list[Stack]) -> str:
         return "as few joints, but it strays through other sizes"
     if stack.price > best.price + 0.05:
         return f"as few joints, {stack.price / best.price:.1f} times the price" if best.price > 0 else "as few joints, dearer"
-    return f"as few joints, {show(stack.length - best.length, 'takeoff')} longer"
+    more_length = stack.length - best.length
+    return (
+        f"as few joints, {show(more_length, 'takeoff')} longer" if more_length > 1e-3 else "as few joints, as dear and as short"
+    )
 
 
 def _no_way(start: Thing, stop: Thing, asked: Constraints, found: list[Stack]) -> tuple[str, tuple[str, ...]]:

@@ -82,6 +82,7 @@ export const api = {
   benchIdentify: (read: Partial<IdentifyIn>) => call<Identified>("/bench/identify", send("POST", read)),
   benchBranch: (line: object, off: object) => call<BranchWay[]>("/bench/branch", send("POST", { line, off })),
   hubs: (id: string, point: string) => call<HubView[]>(`/jobs/${seg(id)}/hubs/${seg(point)}`),
+  benchFittings: () => call<{ id: string; name: string }[]>("/bench/fittings"),
   benchEnds: () => call<EndView[]>("/bench/ends"),
   caliper: (series: string, size: string, what: string, seed: number) =>
     call<CaliperReading>("/bench/caliper", send("POST", { series, size, what, seed })),

@@ -64,6 +64,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/fittings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every fitting there is
+         * @description Fittings by id and name, for saying which are at hand.
+         */
+        get: operations["all_fittings_api_bench_fittings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/identify": {
         parameters: {
             query?: never;
@@ -1494,6 +1514,16 @@ export interface components {
             run: string | null;
         };
         /**
+         * PartName
+         * @description A fitting by id and in words.
+         */
+        PartName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * PartView
          * @description A part of a way: its two ends in the order of the way, the length between its stops (m), price and rating (Pa).
          */
@@ -2595,6 +2625,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EndView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    all_fittings_api_bench_fittings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartName"][];
                 };
             };
             /** @description Not there */

@@ -10,6 +10,7 @@ import type { Formatter } from "../ui/format";
 import { Box, Button, Check, Heading } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { AddToJob } from "./AddToJob";
+import { AtHand } from "./AtHand";
 import { Branching } from "./Branching";
 import { useLifeSize } from "./LifeSize";
 import { SectionDrawing } from "./SectionDrawing";
@@ -37,8 +38,15 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
   const [no, setNo] = useState<Partial<Record<(typeof limits)[number][0], boolean>>>({});
   const [pressure, setPressure] = useState<number | null>(null);
   const [warm, setWarm] = useState(293.15);
+  const [box, setBox] = useState<string[]>([]);
   const [pick, setPick] = useState(0);
-  const asked: Partial<JoinIn> = { ...(words ? { words } : { start, stop }), ...no, pressure, temperature: warm };
+  const asked: Partial<JoinIn> = {
+    ...(words ? { words } : { start, stop }),
+    ...no,
+    pressure,
+    temperature: warm,
+    at_hand: box.length ? box : null,
+  };
   const query = useQuery({
     queryKey: ["bench join", asked],
     queryFn: () => api.benchJoin(asked),
@@ -99,6 +107,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
           />
           <Typed label="at water of" quantity="temperature" value={warm} onValue={setWarm} />
         </div>
+        <AtHand parts={box} onParts={setBox} />
         {query.error instanceof Refused && <Said problem={query.error.problem} />}
         {answer && answer.ways.length > 0 && (
           <section aria-label="Ways">

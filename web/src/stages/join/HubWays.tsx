@@ -47,7 +47,9 @@ export function HubWays({ point }: { point: string }) {
                     {joints(h.joints)}, {dearer(h.price - now.price)}
                   </span>
                 </span>
-                <Button onClick={() => edit((p) => chooseHub(p, point, h))}>Use this</Button>
+                <Button className="shrink-0" onClick={() => edit((p) => chooseHub(p, point, h))}>
+                  Use this
+                </Button>
               </li>
             ))}
         </ul>

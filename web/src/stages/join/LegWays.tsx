@@ -55,7 +55,9 @@ export function LegWays({ point, run, used }: { point: string; run: string; used
                       format={format}
                     />
                   </span>
-                  <Button onClick={() => edit((p) => chooseWay(p, point, run, ids(w)))}>Use this way</Button>
+                  <Button className="shrink-0" onClick={() => edit((p) => chooseWay(p, point, run, ids(w)))}>
+                    Use this way
+                  </Button>
                 </li>
               );
             })}
