@@ -4,6 +4,7 @@ import unittest
 
 from hydrarch.core.catalogue.fittings import (
     end,
+    ends,
     fitting,
     fittings,
     fully_turbulent_friction_factor,
@@ -13,6 +14,8 @@ from hydrarch.core.catalogue.fittings import (
 )
 from hydrarch.core.catalogue.guidance import cautions_for, choose_practice, practices
 from hydrarch.core.catalogue.pipes import derating, pipe, rating_from_wall, series, series_list
+from hydrarch.core.catalogue.prices import fitting_price, pipe_weight
+from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.catalogue.tables import parse_rows
 from hydrarch.core.errors import BadRow, OutOfRange, Unknown
 from hydrarch.core.units import INCH, PSI
@@ -29,8 +32,8 @@ class Pipes(unittest.TestCase):
         """Outside, wall and average bore agree with ASTM D1785 and D2241 as carried by fluids 1.3.1."""
         seen = 0
         for v in [*values("pvc_dims", "D1785_"), *values("pvc_dims", "D2241_SDR21")]:
-            name, size = SERIES[v.inputs["series"]], v.inputs["nps"]
-            if size not in MADE[name]:
+            name, size = SERIES.get(v.inputs["series"]), v.inputs["nps"]
+            if name is None or size not in MADE[name]:
                 continue
             item = pipe(name, size)
             mine = {"_OD": item.outside, "_tmin": item.wall, "_IDavg": item.bore}
@@ -43,8 +46,8 @@ class Pipes(unittest.TestCase):
     def test_pvc_ratings_are_the_published_ones(self) -> None:
         """Ratings are those of ASTM D1785 and D2241 (from memory), within the rounding they are printed with."""
         for v in [*values("pvc_dims", "D1785_"), *values("pvc_dims", "D2241_SDR21")]:
-            name, size = SERIES[v.inputs["series"]], v.inputs["nps"]
-            if size in MADE[name] and v.id.endswith("_Prate"):
+            name, size = SERIES.get(v.inputs["series"]), v.inputs["nps"]
+            if name is not None and size in MADE[name] and v.id.endswith("_Prate"):
                 self.assertLessEqual(abs(pipe(name, size).rating / PSI - v.expected), v.tolerance, v.id)
 
     def test_ratings_follow_the_wall(self) -> None:
@@ -76,6 +79,53 @@ class Pipes(unittest.TestCase):
         for v in values("pe_dims", "D2239_PE4710_SIDR"):
             for item in series(f"pe-sidr{v.inputs['SIDR']:g}").sizes:
                 self.assertLessEqual(abs(item.rating / PSI - v.expected), v.tolerance + 0.5, v.id)
+
+    def checked(self, prefix: str, family: str, key: str, unit: float, file: str = "pe_dims") -> None:
+        """Outside and wall of a series agree with the copied rows of a standard."""
+        seen = 0
+        for v in values(file, prefix):
+            size = f"{v.inputs[key]:g}" if isinstance(v.inputs[key], int | float) else v.inputs[key]
+            if size not in MADE[family]:
+                continue
+            item = pipe(family, size)
+            mine = {"_OD": item.outside, "_e": item.wall, "_tmin": item.wall, "_wall": item.wall}
+            for suffix, metres in mine.items():
+                if v.id.endswith(suffix):
+                    seen += 1
+                    self.assertLessEqual(abs(metres / unit - v.expected), v.tolerance + 1e-6, f"{v.id}: {v.source}")
+        self.assertGreater(seen, 0, prefix)
+
+    def test_metric_walls(self) -> None:
+        """Walls of PE100 agree with ISO 4427-2 and of PPR with ISO 15874-2, from memory and by the ISO 4065 formula."""
+        for sdr in ("11", "17"):
+            self.checked(f"PE100_SDR{sdr}_", f"pe100-sdr{sdr}", "dn_mm", 1e-3)
+        for s in ("5", "3.2", "2.5"):
+            self.checked(f"PPR_S{s}_", f"ppr-s{s}", "dn_mm", 1e-3)
+
+    def test_copper_sized_polyethylene(self) -> None:
+        """Outside and wall agree with ASTM D2737, from memory: outside is the nominal size and an eighth."""
+        for v in values("pe_dims", "D2737_OD_"):
+            for family in ("pe-cts9", "pe-cts11"):
+                if v.inputs["nominal"] in MADE[family]:
+                    self.assertLessEqual(abs(pipe(family, v.inputs["nominal"]).outside / INCH - v.expected), v.tolerance, v.id)
+        for dr in ("9", "11"):
+            self.checked(f"D2737_SDR{dr}_", f"pe-cts{dr}", "nominal", INCH)
+
+    def test_ips_polyethylene(self) -> None:
+        """ASTM D3035 uses IPS outsides, its wall is the outside over DR but never below 0.062 in (from memory)."""
+        for family, dr in (("pe-dr9", 9), ("pe-dr11", 11), ("pe-dr13.5", 13.5), ("pe-dr17", 17)):
+            for item in series(family).sizes:
+                self.assertAlmostEqual(item.outside, pipe("pvc40", item.size).outside, places=6)
+                self.assertAlmostEqual(
+                    item.wall / INCH, max(0.062, item.outside / INCH / dr), delta=0.0011, msg=f"{family} {item.size}"
+                )
+
+    def test_sewer_and_heavy_pvc(self) -> None:
+        """Sewer pipe agrees with ASTM D3034 (4 in is 4.215 outside), SDR 13.5 and 26 with D2241, schedule 120 with D1785."""
+        self.checked("D3034_SDR35_", "sewer-sdr35", "nps", INCH, "pvc_dims")
+        self.checked("D2241_SDR26_", "pvc-sdr26", "nps", INCH, "pvc_dims")
+        self.checked("D2241_SDR13.5_", "pvc-sdr13.5", "nps", INCH, "pvc_dims")
+        self.checked("D1785_Sch120_", "pvc120", "nps", INCH, "pvc_dims")
 
     def test_bore_is_outside_less_two_walls(self) -> None:
         """Across columns: the average bore never exceeds what the least wall leaves."""
@@ -138,6 +188,48 @@ class Ends(unittest.TestCase):
                 self.assertEqual(male.threads_per_inch, v.expected, v.id)
             elif v.id.startswith("NPT_makeup"):
                 self.assertLessEqual(abs(male.engagement / INCH - v.expected), v.tolerance, v.id)
+
+    def test_british_threads(self) -> None:
+        """Major diameter and pitch agree with ISO 7-1 and 228-1 (from memory); 1/2 and 3/4 share their 14 threads with NPT."""
+        for v in values("threads_takeoff", "BSP_"):
+            for system in ("bsp", "bspp"):
+                made = ends().get(f"{system}:male:{v.inputs['size']}")
+                if made is None:
+                    continue
+                if v.id.startswith("BSP_major"):
+                    self.assertLessEqual(abs(made.diameter * 1e3 - v.expected), v.tolerance + 5e-3, v.id)
+                elif v.id.startswith("BSP_TPI"):
+                    self.assertEqual(made.threads_per_inch, v.expected, v.id)
+        for size in ("1/2", "3/4"):
+            self.assertEqual(end(f"bsp:male:{size}").threads_per_inch, end(f"npt:male:{size}").threads_per_inch)
+
+    def test_deep_sockets(self) -> None:
+        """Schedule 80 sockets are as deep as ASTM D2467 asks (from memory), deeper than schedule 40's."""
+        for v in values("threads_takeoff", "D2467_socket"):
+            size = v.inputs["nps"]
+            if f"solvent:deep:{size}" in ends():
+                self.assertLessEqual(abs(end(f"solvent:deep:{size}").engagement / INCH - v.expected), v.tolerance + 1e-6, v.id)
+                self.assertGreaterEqual(end(f"solvent:deep:{size}").engagement, end(f"solvent:socket:{size}").engagement)
+
+    def test_ratings_and_prices_cover_every_fitting(self) -> None:
+        """Each fitting has a rating by rule, none above its weakest pipe, and a price; heat lowers plastic and not brass."""
+        for name, part in fittings().items():
+            cold = fitting_rating(name)
+            self.assertGreaterEqual(cold, 0.0, name)
+            self.assertGreaterEqual(fitting_price(name), 0.0, name)
+            if part.material == "drain":
+                self.assertEqual(cold, 0.0, name)
+        self.assertLess(fitting_rating("pvc-tee-1", 313.15), 0.6 * fitting_rating("pvc-tee-1"))
+        self.assertEqual(fitting_rating("brass-tee-1", 313.15), fitting_rating("brass-tee-1"))
+        self.assertEqual(fitting_price("pvc-tee-1", {"pvc-tee-1": 3.0}), 3.0)
+        with self.assertRaises(OutOfRange):
+            fitting_rating("pvc-tee-1", 350.0)
+
+    def test_weight_of_pipe(self) -> None:
+        """1 in schedule 40 PVC weighs near 0.32 lb/ft and steel 1.68 lb/ft (ASTM B36.10 tables, from memory)."""
+        pounds = lambda name: pipe_weight(pipe(name, "1")) / 0.45359237 * 0.3048  # noqa: E731
+        self.assertAlmostEqual(pounds("pvc40"), 0.33, delta=0.02)
+        self.assertAlmostEqual(pounds("galv40"), 1.68, delta=0.03)
 
     def test_only_like_ends_mate(self) -> None:
         """A spigot goes in a socket of its size; cement does nothing to polyethylene (common practice)."""
