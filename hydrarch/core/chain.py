@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
+from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.joining.assembly import Assembly, assemble
 from hydrarch.core.layout import Layout, layout
 from hydrarch.core.making.state import Event
@@ -42,14 +43,15 @@ class Derived:
 def derive(plan: Plan) -> Derived:
     """Run the whole chain on a plan. Sizes feed fittings, fittings feed losses, losses feed sizes, until they agree."""
     lay = layout(plan)
-    sizes = choose_sizes(plan, lay, {})
+    ready = models(plan, lay)
+    sizes = choose_sizes(plan, lay, {}, ready=ready)
     assembly = assemble(plan, lay, sizes.pipes())
     settled: list[Problem] = []
     rounds = 1
     while rounds < _ROUNDS:
         rounds += 1
         before = sizes.pipes()
-        sizes = choose_sizes(plan, lay, assembly.minor, sizes)
+        sizes = choose_sizes(plan, lay, assembly.minor, sizes, ready)
         if sizes.pipes() == before:
             break
         assembly = assemble(plan, lay, sizes.pipes())

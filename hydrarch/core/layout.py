@@ -6,11 +6,16 @@ import heapq
 from collections import defaultdict
 from dataclasses import dataclass
 from math import acos, dist, hypot, pi
+from typing import get_args
 
-from hydrarch.core.plan import Mains, Outlet, Plan, Point, Source
+from hydrarch.core.plan import Device, Ending, Mains, Outlet, Plan, Point, Source
 from hydrarch.core.problems import Problem
 
 __all__ = ["Layout", "Line", "layout", "path_between", "ProfilePoint", "profile", "turn_between"]
+
+
+_DEVICES = frozenset(m.model_fields["kind"].default for m in get_args(Device))
+_ENDS = frozenset(m.model_fields["kind"].default for m in (*get_args(Source), *get_args(Ending)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,12 +99,17 @@ def _connection_problems(plan: Plan, at: dict[str, tuple[str, ...]], fed: frozen
                 "open-end", "warn", p.id, f"The line ends open at {label(p)}.",
                 "Make the point a cap or an outlet, or draw the line on.",
             ))  # fmt: skip
-        elif runs != 2 and p.what.kind in ("valve", "check_valve", "union", "filter", "backflow"):
+        elif runs != 2 and p.what.kind in _DEVICES:
             found.append(Problem(
                 "device-not-in-line", "stop", p.id, f"{label(p)} has {runs} run{'' if runs == 1 else 's'}; it needs two.",
                 "Put it between two runs.",
             ))  # fmt: skip
-        elif runs > 1 and (isinstance(p.what, Source) or p.what.kind == "cap"):
+        elif p.what.kind == "three_way" and runs != 3:
+            found.append(Problem(
+                "device-not-in-line", "stop", p.id, f"{label(p)} has {runs} run{'' if runs == 1 else 's'}; it needs three.",
+                "Lead three runs to it.",
+            ))  # fmt: skip
+        elif runs > 1 and p.what.kind in _ENDS:
             found.append(Problem(
                 "end-not-at-end", "stop", p.id, f"{label(p)} has {runs} runs; it takes one.",
                 "Lead one run from it to a junction and branch there.",

@@ -6,7 +6,6 @@ datum of the crew's choosing; `depth` is below ground, negative above it.
 
 from __future__ import annotations
 
-import itertools
 from collections import Counter
 from collections.abc import Callable
 from functools import partial
@@ -14,6 +13,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from hydrarch.core.catalogue.curves import Curve, at_speed, check_curve
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.pipes import pipe, series
@@ -38,6 +38,8 @@ __all__ = [
     "Outlet",
     "Plan",
     "Point",
+    "Pump",
+    "Regulator",
     "Run",
     "Scenario",
     "Situation",
@@ -45,8 +47,11 @@ __all__ = [
     "Sprinkler",
     "Tank",
     "Tap",
+    "ThreeWay",
     "Union",
     "Valve",
+    "Vent",
+    "Vessel",
     "WellPump",
     "What",
 ]
@@ -99,26 +104,36 @@ class WellPump(_Model):
         (CurvePoint(flow=0.0, head=75.0), CurvePoint(flow=0.001, head=62.0), CurvePoint(flow=0.002, head=24.0)),
         title="Pump curve", max_length=40, strict=False,
     )  # fmt: skip
+    speed: float = _field(1.0, "Speed, share of rated", "ratio", ge=0.3, le=1.5)
     thread: ThreadSize = Field("1-1/4", title="Outlet thread")
 
     @model_validator(mode="after")
     def _falls(self) -> WellPump:
-        flows, heads = [c.flow for c in self.curve], [c.head for c in self.curve]
-        if len(self.curve) < 3:
-            raise ValueError("a pump curve needs three points or more: shut-off, duty and largest flow")
-        if any(b <= a for a, b in itertools.pairwise(flows)):
-            raise ValueError("the flows of a pump curve must grow from point to point")
-        if any(b >= a for a, b in itertools.pairwise(heads)):
-            raise ValueError("the heads of a pump curve must fall from point to point")
+        check_curve([(c.flow, c.head) for c in self.curve])
         return self
+
+    def running(self) -> Curve:
+        """Its curve at its speed."""
+        return at_speed(tuple((c.flow, c.head) for c in self.curve), self.speed)
 
 
 class Mains(_Model):
-    """A tapping on a supply held at a gauge pressure (Pa) at the point's own pipe level."""
+    """A tapping with `pressure` (Pa, gauge) at rest at the point's own pipe level.
+
+    Measured with water running, it falls to `flowing_pressure` at `flowing`: the source is then a curve, p = p0 − k·q^1.85.
+    """
 
     kind: Literal["mains"] = "mains"
-    pressure: float = _field(350e3, "Pressure", "pressure", ge=0, le=5e6)
+    pressure: float = _field(350e3, "Pressure at rest", "pressure", ge=0, le=5e6)
+    flowing: float = _field(0.0, "Measured flow, 0 for none", "flow", ge=0, le=1)
+    flowing_pressure: float = _field(0.0, "Pressure at that flow", "pressure", ge=0, le=5e6)
     thread: ThreadSize = Field("1", title="Outlet thread")
+
+    @model_validator(mode="after")
+    def _falls(self) -> Mains:
+        if self.flowing > 0 and self.flowing_pressure >= self.pressure:
+            raise ValueError("the pressure with water running must be below the one at rest")
+        return self
 
 
 class Tank(_Model):
@@ -142,9 +157,10 @@ class Bend(_Model):
 
 
 class Valve(_Model):
-    """An isolating valve; it divides the line into sections."""
+    """An isolating valve; it divides the line into sections. Throttled, it is `opening` of the way open; 0 is shut."""
 
     kind: Literal["valve"] = "valve"
+    opening: float = _field(1.0, "Opening, 1 is wide open", "ratio", ge=0, le=1)
 
 
 class CheckValve(_Model):
@@ -160,11 +176,26 @@ class Union(_Model):
 
 
 class Filter(_Model):
-    """A screen filter that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow."""
+    """A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow squared.
+
+    `dirt` says where between the two it is reckoned: 0 clean, 1 due for cleaning.
+    """
 
     kind: Literal["filter"] = "filter"
-    loss: float = _field(20e3, "Loss", "pressure", ge=0, le=1e6)
+    loss: float = _field(20e3, "Loss, clean", "pressure", ge=0, le=1e6)
+    dirty_loss: float = _field(50e3, "Loss, due for cleaning", "pressure", ge=0, le=1e6)
+    dirt: float = _field(0.0, "Dirt, 0 clean to 1 due", "ratio", ge=0, le=1)
     at_flow: float = _field(0.001, "at flow", "flow", gt=0, le=1)
+
+    @model_validator(mode="after")
+    def _grows(self) -> Filter:
+        if self.dirty_loss < self.loss:
+            raise ValueError("a dirty filter loses more than a clean one, not less")
+        return self
+
+    def loss_now(self) -> float:
+        """Loss (Pa) at `at_flow` as dirty as it is."""
+        return self.loss + self.dirt * (self.dirty_loss - self.loss)
 
 
 class BackflowPreventer(_Model):
@@ -173,6 +204,68 @@ class BackflowPreventer(_Model):
     kind: Literal["backflow"] = "backflow"
     loss: float = _field(40e3, "Loss", "pressure", ge=0, le=1e6)
     at_flow: float = _field(0.001, "at flow", "flow", gt=0, le=1)
+
+
+class Pump(_Model):
+    """A pump in the line, as for a booster set or a pond: it lifts away from the source, and needs `npsh` (m) at its inlet."""
+
+    kind: Literal["pump"] = "pump"
+    curve: tuple[CurvePoint, ...] = Field(
+        (CurvePoint(flow=0.0, head=32.0), CurvePoint(flow=0.001, head=25.0), CurvePoint(flow=0.002, head=10.0)),
+        title="Pump curve", max_length=40, strict=False,
+    )  # fmt: skip
+    speed: float = _field(1.0, "Speed, share of rated", "ratio", ge=0.3, le=1.5)
+    side_by_side: int = Field(1, title="How many side by side", ge=1, le=6)
+    behind: int = Field(1, title="How many one behind the other", ge=1, le=6)
+    npsh: float = _field(2.5, "Suction head needed (NPSH)", "head", ge=0, le=20)
+    thread: ThreadSize = Field("1-1/4", title="Threads")
+
+    @model_validator(mode="after")
+    def _falls(self) -> Pump:
+        check_curve([(c.flow, c.head) for c in self.curve])
+        return self
+
+    def running(self) -> Curve:
+        """The curve of all its pumps together at their speed."""
+        one = at_speed(tuple((c.flow, c.head) for c in self.curve), self.speed)
+        return tuple((q * self.side_by_side, h * self.behind) for q, h in one)
+
+
+class Regulator(_Model):
+    """A pressure regulator that holds `pressure` (Pa, gauge) beyond it, away from the source."""
+
+    kind: Literal["regulator"] = "regulator"
+    pressure: float = _field(170e3, "Pressure held", "pressure", gt=0, le=2e6)
+    thread: ThreadSize = Field("3/4", title="Threads")
+
+
+class Vent(_Model):
+    """An air and vacuum valve at a high point."""
+
+    kind: Literal["vent"] = "vent"
+
+
+class ThreeWay(_Model):
+    """A three-way valve; `shut` names the run it closes, blank for none."""
+
+    kind: Literal["three_way"] = "three_way"
+    shut: Annotated[str, Field(max_length=40)] = Field("", title="Run it shuts, by id")
+
+
+class Vessel(_Model):
+    """A pressure vessel at the end of a branch: `volume` (m³); the pump starts at `cut_in` and stops at `cut_out` (Pa, gauge)."""
+
+    kind: Literal["vessel"] = "vessel"
+    volume: float = _field(0.1, "Volume", "volume", gt=0, le=10)
+    cut_in: float = _field(200e3, "Pump starts at", "pressure", gt=0, le=2e6)
+    cut_out: float = _field(340e3, "Pump stops at", "pressure", gt=0, le=2e6)
+    thread: ThreadSize = Field("1", title="Thread")
+
+    @model_validator(mode="after")
+    def _band(self) -> Vessel:
+        if self.cut_out <= self.cut_in:
+            raise ValueError("the pump must stop at a higher pressure than it starts at")
+        return self
 
 
 class Cap(_Model):
@@ -205,10 +298,14 @@ class Sprinkler(_Model):
 
 
 class Drip(_Model):
-    """A drip zone that draws `flow` (m³/s) through its regulator and wants `needs` (Pa)."""
+    """A drip zone that draws `flow` (m³/s) and wants `needs` (Pa).
+
+    With exponent 0 its emitters compensate for pressure and draw that flow at any; else q = k·p^x, `flow` at `needs`.
+    """
 
     kind: Literal["drip"] = "drip"
     flow: float = _field(1e-4, "Flow", "flow", gt=0, le=1)
+    exponent: float = _field(0.0, "Exponent x, 0 compensates", "ratio", ge=0, le=1)
     needs: float = _field(140e3, "Least pressure", "pressure", ge=0, le=2e6)
     height: float = _field(0.0, "Height above ground", "length", ge=-5, le=100)
     thread: ThreadSize = Field("3/4", title="Inlet thread")
@@ -216,8 +313,9 @@ class Drip(_Model):
 
 Source = WellPump | Mains | Tank
 Outlet = Tap | Sprinkler | Drip
-Device = Valve | CheckValve | Union | Filter | BackflowPreventer
-What = Annotated[Source | Junction | Bend | Device | Cap | Outlet, Field(discriminator="kind")]
+Device = Valve | CheckValve | Union | Filter | BackflowPreventer | Pump | Regulator | Vent
+Ending = Vessel | Cap
+What = Annotated[Source | Junction | Bend | Device | ThreeWay | Ending | Outlet, Field(discriminator="kind")]
 
 
 class Point(_Model):
@@ -335,6 +433,11 @@ class Conditions(_Model):
     friction: Literal["hazen-williams", "darcy-weisbach"] = Field("hazen-williams", title="Friction formula")
     max_velocity: float = _field(1.524, "Velocity limit", "velocity", ge=0.1, le=10)
     test_pressure: float | None = _field(None, "Test pressure", "pressure", gt=0, le=5e6)
+    altitude: float = _field(0.0, "Height above the sea", "level", ge=-500, le=5000)
+    energy_price: float = _field(0.3, "Price of a kilowatt-hour", "ratio", ge=0, le=100)
+    run_hours: float = _field(400.0, "Hours pumped in a year", "ratio", ge=0, le=8784)
+    years: float = _field(15.0, "Years reckoned with", "ratio", ge=0, le=100)
+    pump_efficiency: float = _field(0.45, "Efficiency, plug to water", "ratio", gt=0, le=1)
     kerf: float = _field(0.003, "Saw kerf", "takeoff", ge=0, le=0.02)
     series: str = Field("pvc40", title="Pipe where none is chosen")
 

@@ -4,11 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from math import expm1, log1p
 
+import numpy as np
+from numpy.typing import NDArray
+
+from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.catalogue.pipes import Pipe, pipe, pressure_rating, series
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.friction import reynolds_number, velocity
-from hydrarch.core.hydraulics.network import Emitter, Network, PipeLink, PumpLink, solve_network
+from hydrarch.core.hydraulics.network import Emitter, Network, PipeLink, PumpLink, Solution, Solver
+from hydrarch.core.hydraulics.network import Regulator as ValveLink
+from hydrarch.core.hydraulics.pumps import npsh_available
+from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.layout import Layout, label
 from hydrarch.core.plan import (
@@ -20,20 +28,28 @@ from hydrarch.core.plan import (
     Outlet,
     Plan,
     Point,
+    Pump,
+    Regulator,
     Scenario,
     Sprinkler,
     Tank,
     Tap,
+    ThreeWay,
+    Valve,
     WellPump,
+    What,
 )
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
 __all__ = [
     "Flow",
+    "Model",
+    "Trial",
     "OutletFlow",
     "PointState",
     "RunFlow",
+    "models",
     "riser_length",
     "riser_pipe",
     "shut_off_heads",
@@ -106,98 +122,220 @@ def solve(plan: Plan, lay: Layout, pipes: dict[str, Pipe], minor: dict[str, floa
 
     Points no source reaches are left out. A plan that does not settle gives a `Problem`, not an error.
     """
-    points = {p.id: p for p in plan.points if p.id in lay.fed}
-    wet = water(plan.conditions.water_temperature)
-    network = _network(plan, lay, points, pipes, minor, scenario, wet)
-    try:
-        found = solve_network(network, wet, plan.conditions.friction)
-    except HydrarchError as error:
-        problem = Problem("not-settled", "stop", "", f"{scenario.name}: {error}.", "Look at that place: its numbers contradict.")
-        return Flow(scenario.id, scenario.name, {}, {}, {}, None, 0, 0.0, (problem,))
-    runs = {}
-    for link in network.pipes:
-        if link.id in lay.lines:
-            q = found.flows[link.id]
-            drawn = q if link.start == lay.lines[link.id].a else -q
-            loss = found.heads[link.start] - found.heads[link.stop]
-            re = float(reynolds_number(q, link.bore, wet.density, wet.viscosity))
-            runs[link.id] = RunFlow(link.id, drawn, float(velocity(abs(q), link.bore)), abs(loss), re)
-    states = {
-        p: PointState(p, found.heads[p], (found.heads[p] - points[p].level) * wet.weight)
-        for p in points if p in found.heads
-    }  # fmt: skip
-    outlets = {}
-    for p in scenario.open:
-        if p in points:
-            outlets[p] = _outlet_flow(points[p], found.heads, found.flows, wet)
-    worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
-    problems = tuple(_limits(plan, points, network, found.flows, outlets, scenario))
-    return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, problems)
+    return Model(plan, lay, scenario).solve(pipes, minor)
 
 
-def _network(
-    plan: Plan, lay: Layout, points: dict[str, Point], pipes: dict[str, Pipe],
-    minor: dict[str, float], scenario: Scenario, wet: Water,
-) -> Network:  # fmt: skip
-    heads: dict[str, float] = {}
-    pumps = []
-    for p in points.values():
-        match p.what:
-            case WellPump():
-                heads[f"{p.id}.water"] = p.what.water_level
-                curve = tuple((c.flow, c.head) for c in p.what.curve)
-                pumps.append(PumpLink(f"{p.id}.pump", f"{p.id}.water", p.id, curve))
-            case Mains():
-                heads[p.id] = p.level + p.what.pressure / wet.weight
-            case Tank():
-                heads[p.id] = p.what.water_level
-    fixed, one_way = _devices(lay, points, wet)
-    links = []
-    for run in plan.runs:
-        if run.a not in points:
-            continue
-        line, item = lay.lines[run.id], pipes[run.id]
-        family = series(item.series)
-        start, stop = one_way.get(run.id, (run.a, run.b))
-        links.append(PipeLink(
-            run.id, start, stop, line.length, item.bore, family.hazen_williams_c, family.roughness,
-            minor.get(run.id, 0.0), fixed.get(run.id, 0.0), run.id in one_way,
-        ))  # fmt: skip
-    demands, emitters = {}, []
-    for name in scenario.open:
-        if name not in points:
-            continue
-        p = points[name]
-        if riser_length(p) > 0:
-            up = riser_pipe(p)
-            family = series(up.series)
+class Model:
+    """One scenario of a plan made ready, to be solved for many choices of pipe."""
+
+    def __init__(self, plan: Plan, lay: Layout, scenario: Scenario) -> None:
+        self.plan, self.lay, self.scenario = plan, lay, scenario
+        self.points = {p.id: p for p in plan.points if p.id in lay.fed}
+        self.wet = water(plan.conditions.water_temperature)
+        self.open = tuple(p for p in scenario.open if p in self.points)
+        self.runs = tuple(r for r in plan.runs if r.a in self.points)
+        self.network = self._network()
+        self.links = self.network.pipes
+        self.forward = [p.id not in lay.lines or p.start.split("@")[0] == lay.lines[p.id].a for p in self.links]
+        self.taps = [self._tap(self.points[p]) for p in self.open]
+        self._extra = np.array([p.minor for p in self.links])
+        self._solver = Solver(self.network, self.wet, plan.conditions.friction)
+
+    @staticmethod
+    def _tap(point: Point) -> tuple[str, str, float, float]:
+        """An open outlet: its id, node, own height (m) and the pressure it needs (Pa)."""
+        assert isinstance(point.what, Outlet)
+        node = f"{point.id}.out" if riser_length(point) > 0 else point.id
+        return point.id, node, point.ground + point.what.height, point.what.needs
+
+    def _network(self) -> Network:
+        heads: dict[str, float] = {}
+        pumps, regulators = [], []
+        for p in self.points.values():
+            match p.what:
+                case WellPump():
+                    heads[f"{p.id}.water"] = p.what.water_level
+                    pumps.append(PumpLink(f"{p.id}.pump", f"{p.id}.water", p.id, p.what.running()))
+                case Mains() if p.what.flowing > 0:
+                    heads[f"{p.id}.water"] = p.level
+                    pumps.append(PumpLink(f"{p.id}.pump", f"{p.id}.water", p.id, mains_curve(p.what, self.wet)))
+                case Mains():
+                    heads[p.id] = p.level + p.what.pressure / self.wet.weight
+                case Tank():
+                    heads[p.id] = p.what.water_level
+                case Pump() if len(self.lay.at[p.id]) == 2:
+                    pumps.append(PumpLink(f"{p.id}.pump", p.id, f"{p.id}@out", p.what.running()))
+                case Regulator() if len(self.lay.at[p.id]) == 2:
+                    held = p.level + p.what.pressure / self.wet.weight
+                    regulators.append(ValveLink(f"{p.id}.regulator", p.id, f"{p.id}@out", held))
+        fixed, extra, one_way = self._devices()
+        links = []
+        for run in self.runs:
+            line = self.lay.lines[run.id]
+            start, stop = one_way.get(run.id, (run.a, run.b))
+            start, stop = (self._node(p, run.id) for p in (start, stop))
             links.append(PipeLink(
-                f"{name}.riser", name, f"{name}.out", riser_length(p), up.bore, family.hazen_williams_c, family.roughness,
-                minor.get(f"{name}.riser", 0.0),
+                run.id, start, stop, line.length, 0.02, minor=extra.get(run.id, 0.0), fixed=fixed.get(run.id, 0.0),
+                one_way=run.id in one_way,
             ))  # fmt: skip
-        out = f"{name}.out" if riser_length(p) > 0 else name
-        match p.what:
-            case Sprinkler():
-                k = p.what.flow / (p.what.at_pressure / wet.weight) ** p.what.exponent
-                emitters.append(Emitter(f"{name}.head", out, p.ground + p.what.height, k, p.what.exponent))
-            case Tap() | Drip():
+        demands: dict[str, float] = {}
+        emitters = []
+        for name in self.open:
+            p = self.points[name]
+            if riser_length(p) > 0:
+                links.append(PipeLink(f"{name}.riser", name, f"{name}.out", riser_length(p), riser_pipe(p).bore))
+            out = f"{name}.out" if riser_length(p) > 0 else name
+            at = emitting(p.what)
+            if at is not None:
+                flow, pressure, exponent = at
+                k = flow / (pressure / self.wet.weight) ** exponent
+                emitters.append(Emitter(f"{name}.head", out, p.ground + _height(p), k, exponent))
+            elif isinstance(p.what, Tap | Drip):
                 demands[out] = p.what.flow
-    return Network(heads, demands, tuple(links), tuple(pumps), tuple(emitters))
+        return Network(heads, demands, tuple(links), tuple(pumps), tuple(emitters), tuple(regulators))
+
+    def _node(self, point: str, run: str) -> str:
+        """The node of a run's end: beyond a pump or regulator it is the far side."""
+        what = self.points[point].what
+        if isinstance(what, Pump | Regulator) and len(self.lay.at[point]) == 2 and self._beyond(point) == run:
+            return f"{point}@out"
+        return point
+
+    def _beyond(self, point: str) -> str:
+        """Of the runs at a point, the one that leads away from the source."""
+        return max(self.lay.at[point], key=lambda r: self.lay.distance[self.lay.lines[r].other(point)])
+
+    def _devices(self) -> tuple[dict[str, float], dict[str, float], dict[str, tuple[str, str]]]:
+        """What devices lay on the run beyond them: losses as flow squared, coefficients K, and one way only."""
+        fixed: dict[str, float] = {}
+        extra: dict[str, float] = {}
+        one_way: dict[str, tuple[str, str]] = {}
+        for p in self.points.values():
+            if isinstance(p.what, ThreeWay) and p.what.shut in self.lay.at[p.id]:
+                extra[p.what.shut] = SHUT_COEFFICIENT
+            if len(self.lay.at[p.id]) != 2:
+                continue
+            match p.what:
+                case Valve() if p.what.opening < 1:
+                    beyond = self._beyond(p.id)
+                    extra[beyond] = extra.get(beyond, 0.0) + throttled_coefficient(p.what.opening)
+                case Filter() | BackflowPreventer() | CheckValve():
+                    beyond = self._beyond(p.id)
+                    lost = p.what.loss_now() if isinstance(p.what, Filter) else getattr(p.what, "loss", 0.0)
+                    if not isinstance(p.what, CheckValve):
+                        fixed[beyond] = fixed.get(beyond, 0.0) + lost / self.wet.weight / p.what.at_flow**2
+                    if not isinstance(p.what, Filter):
+                        one_way[beyond] = (p.id, self.lay.lines[beyond].other(p.id))
+        return fixed, extra, one_way
+
+    def solve(self, pipes: dict[str, Pipe], minor: dict[str, float]) -> Flow:
+        """Flows and pressures with these pipes and losses, in full."""
+        return self.try_pipes(pipes, minor).flow()
+
+    def try_pipes(self, pipes: dict[str, Pipe], minor: dict[str, float]) -> Trial:
+        """The same, of which only what is asked for is worked out."""
+        items = [pipes[p.id] if p.id in pipes else riser_pipe(self.points[p.id.removesuffix(".riser")]) for p in self.links]
+        families = [series(i.series) for i in items]
+        bore = np.array([i.bore for i in items])
+        self._solver.resize(
+            bore, np.array([f.hazen_williams_c for f in families]), np.array([f.roughness for f in families]),
+            np.array([minor.get(p.id, 0.0) for p in self.links]) + self._extra,
+        )  # fmt: skip
+        try:
+            return Trial(self, bore, self._solver.solve(), None)
+        except HydrarchError as error:
+            says = f"{self.scenario.name}: {error}."
+            problem = Problem("not-settled", "stop", "", says, "Look at that place: its numbers contradict.")
+            return Trial(self, bore, Solution({}, {}, 0, 0.0, ()), problem)
 
 
-def _devices(lay: Layout, points: dict[str, Point], wet: Water) -> tuple[dict[str, float], dict[str, tuple[str, str]]]:
-    """Losses and one-way runs that devices lay on the run beyond them, away from the source."""
-    fixed: dict[str, float] = {}
-    one_way: dict[str, tuple[str, str]] = {}
-    for p in points.values():
-        if not isinstance(p.what, Filter | BackflowPreventer | CheckValve) or len(lay.at[p.id]) != 2:
-            continue
-        beyond = max(lay.at[p.id], key=lambda r: lay.distance[lay.lines[r].other(p.id)])
-        if not isinstance(p.what, CheckValve):
-            fixed[beyond] = fixed.get(beyond, 0.0) + p.what.loss / wet.weight / p.what.at_flow**2
-        if not isinstance(p.what, Filter):
-            one_way[beyond] = (p.id, lay.lines[beyond].other(p.id))
-    return fixed, one_way
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """One solve of a scenario. `fault` tells why it did not settle; then there are no flows."""
+
+    model: Model
+    bore: NDArray[np.float64]
+    found: Solution
+    fault: Problem | None
+
+    def through(self, run: str) -> float:
+        """Flow (m³/s) in a run, either way; 0 where no water comes."""
+        return abs(self.found.flows.get(run, 0.0))
+
+    def losses(self) -> dict[str, float]:
+        """Head lost (m) in every run that can carry water."""
+        heads = self.found.heads
+        if self.fault is not None:
+            return {}
+        runs = self.model.links[: len(self.model.runs)]
+        return {p.id: abs(heads[p.start] - heads[p.stop]) for p in runs}
+
+    def margins(self) -> dict[str, float]:
+        """What each open outlet has over what it needs (Pa)."""
+        if self.fault is not None:
+            return {}
+        heads, weight = self.found.heads, self.model.wet.weight
+        return {name: (heads[node] - level) * weight - needs for name, node, level, needs in self.model.taps}
+
+    def flow(self) -> Flow:
+        """Everything about it."""
+        model, scenario = self.model, self.model.scenario
+        if self.fault is not None:
+            return Flow(scenario.id, scenario.name, {}, {}, {}, None, 0, 0.0, (self.fault,))
+        heads, flows = self.found.heads, self.found.flows
+        wet, points = model.wet, model.points
+        q = np.array([flows[p.id] for p in model.links])
+        speeds = np.asarray(velocity(np.abs(q), self.bore)).tolist()
+        reynolds = np.asarray(reynolds_number(q, self.bore, wet.density, wet.viscosity)).tolist()
+        runs = {
+            p.id: RunFlow(p.id, flows[p.id] if forward else -flows[p.id], v, abs(heads[p.start] - heads[p.stop]), re)
+            for p, forward, v, re in zip(model.links, model.forward, speeds, reynolds, strict=True)
+            if p.id in model.lay.lines
+        }
+        states = {
+            p: PointState(p, h, (h - points[p].level) * wet.weight)
+            for p in points if (h := heads.get(f"{p}@out", heads.get(p))) is not None
+        }  # fmt: skip
+        outlets = {p: _outlet_flow(points[p], heads, flows, wet) for p in model.open}
+        worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
+        problems = tuple(_limits(model, heads, flows, outlets))
+        found = self.found
+        return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, problems)
+
+
+SHUT_COEFFICIENT = 1e9
+"""Loss coefficient of a shut valve: a trickle passes, so that what lies beyond keeps a pressure to be told of."""
+_THROTTLED = ((0.0, SHUT_COEFFICIENT), (0.05, 800.0), (0.25, 24.0), (0.5, 5.6), (0.75, 1.2), (1.0, 0.0))
+"""Loss coefficient added by a gate valve that far open: handbook table, from memory; straight on a log scale between."""
+
+
+def throttled_coefficient(opening: float) -> float:
+    """Loss coefficient K that throttling adds to a valve, `opening` from 0 (shut) to 1 (wide open)."""
+    x = [o for o, _ in _THROTTLED]
+    y = [log1p(k) for _, k in _THROTTLED]
+    return float(expm1(np.interp(opening, x, y)))
+
+
+def mains_curve(what: Mains, wet: Water) -> Curve:
+    """A mains that falls as water runs, as points of flow (m³/s) and head (m): p = p0 − k·q^1.85."""
+    k = (what.pressure - what.flowing_pressure) / what.flowing**EXPONENT
+    most = (what.pressure / k) ** (1 / EXPONENT)
+    return tuple((float(q), float((what.pressure - k * q**EXPONENT) / wet.weight)) for q in np.linspace(0, most, 9))
+
+
+def emitting(what: What) -> tuple[float, float, float] | None:
+    """Flow, the pressure it is at, and the exponent of an outlet that draws by pressure; None for one that draws its flow."""
+    match what:
+        case Sprinkler():
+            return what.flow, what.at_pressure, what.exponent
+        case Drip() if what.exponent > 0:
+            return what.flow, max(what.needs, 1.0), what.exponent
+    return None
+
+
+def _height(point: Point) -> float:
+    assert isinstance(point.what, Outlet)
+    return point.what.height
 
 
 def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float], wet: Water) -> OutletFlow:
@@ -205,34 +343,66 @@ def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float],
     assert isinstance(what, Outlet)
     head = heads[f"{point.id}.out"] if riser_length(point) > 0 else heads[point.id]
     pressure = (head - point.ground - what.height) * wet.weight
-    flow = flows[f"{point.id}.head"] if isinstance(what, Sprinkler) else what.flow
+    flow = flows.get(f"{point.id}.head", what.flow)
     return OutletFlow(point.id, flow, pressure, what.needs, pressure - what.needs)
 
 
-def _limits(
-    plan: Plan, points: dict[str, Point], network: Network, flows: dict[str, float],
-    outlets: dict[str, OutletFlow], scenario: Scenario,
-) -> Iterable[Problem]:  # fmt: skip
+def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outlets: dict[str, OutletFlow]) -> Iterable[Problem]:
+    points, name = model.points, model.scenario.name
     for o in outlets.values():
         if o.pressure < 0:
             yield Problem(
-                "no-pressure", "stop", o.point, f"{scenario.name}: the source cannot feed {label(points[o.point])}; no water reaches it.",
+                "no-pressure", "stop", o.point, f"{name}: the source cannot feed {label(points[o.point])}; no water reaches it.",
                 "Open fewer outlets at once, raise the source, or take larger pipe.",
             )  # fmt: skip
         elif o.margin < -1.0:
             share = o.pressure / o.needs
             yield Problem(
                 "outlet-starved", "warn", o.point,
-                f"{scenario.name}: {label(points[o.point])} gets {share:.0%} of the pressure it wants.",
+                f"{name}: {label(points[o.point])} gets {share:.0%} of the pressure it wants.",
                 "Take larger pipe on the way to it, open fewer at once, or raise the source.",
             )  # fmt: skip
-    for pump in network.pumps:
+    for pump in model.network.pumps:
+        p = points[pump.id.removesuffix(".pump")]
         if flows[pump.id] > pump.curve[-1][0]:
-            p = points[pump.stop]
             yield Problem(
                 "pump-off-curve", "warn", p.id,
-                f"{scenario.name}: {label(p)} runs beyond the end of its curve.", "Open fewer outlets, or take a larger pump.",
+                f"{name}: {label(p)} runs beyond the end of its curve.", "Open fewer outlets, or take a larger pump.",
             )  # fmt: skip
+        if isinstance(p.what, Pump):
+            yield from _suction(model, p, heads[p.id])
+    for r in model.network.regulators:
+        p = points[r.id.removesuffix(".regulator")]
+        if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:
+            short = show((r.head - heads[r.start]) * model.wet.weight, "pressure", model.plan.units)
+            yield Problem(
+                "regulator-starved", "warn", p.id, f"{name}: {label(p)} stands wide open, {short} short of what it should hold.",
+                "Set it lower, or bring more pressure to it.",
+            )  # fmt: skip
+
+
+NPSH_MARGIN = 0.6
+"""Suction head (m) to have beyond what a pump asks: 2 ft, common practice."""
+
+
+def _suction(model: Model, point: Point, inlet: float) -> Iterable[Problem]:
+    """Whether a pump in the line gets enough at its inlet, and whether it fills by itself."""
+    assert isinstance(point.what, Pump)
+    plan, units = model.plan, model.plan.units
+    have = npsh_available((inlet - point.level) * model.wet.weight, plan.conditions.water_temperature, plan.conditions.altitude)
+    if have < point.what.npsh + NPSH_MARGIN:
+        yield Problem(
+            "cavitation", "warn", point.id,
+            f"{model.scenario.name}: {label(point)} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
+            "Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
+        )  # fmt: skip
+    open_water = [p.what.water_level for p in plan.sources() if isinstance(p.what, Tank)]
+    if open_water and len(open_water) == len(plan.sources()) and point.level > max(open_water) + 1e-6:
+        above = show(point.level - max(open_water), "head", units)
+        yield Problem(
+            "priming", "note", point.id, f"{label(point)} stands {above} above the water, so it does not fill by itself.",
+            "Put a foot valve at the intake, fill the suction line before the first start, and let no air in.",
+        )  # fmt: skip
 
 
 def shut_off_heads(plan: Plan, lay: Layout) -> dict[str, float]:
@@ -242,12 +412,18 @@ def shut_off_heads(plan: Plan, lay: Layout) -> dict[str, float]:
     for p in plan.sources():
         match p.what:
             case WellPump():
-                top = max(top, p.what.water_level + p.what.curve[0].head)
+                top = max(top, p.what.water_level + p.what.running()[0][1])
             case Mains():
                 top = max(top, p.level + p.what.pressure / wet.weight)
             case Tank():
                 top = max(top, p.what.water_level)
+    top += sum(p.what.running()[0][1] for p in plan.points if isinstance(p.what, Pump) and p.id in lay.fed)
     return {p.id: top for p in plan.points if p.id in lay.fed}
+
+
+def models(plan: Plan, lay: Layout) -> tuple[Model, ...]:
+    """Every scenario of a plan made ready; none where there is no source."""
+    return tuple(Model(plan, lay, s) for s in plan.all_scenarios()) if plan.sources() else ()
 
 
 def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:

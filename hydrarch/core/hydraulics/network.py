@@ -7,7 +7,7 @@ and Pilati, 1988). Works on loops, trees, dead ends and links with exactly no fl
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, TypeAlias
 
 import numpy as np
@@ -25,7 +25,7 @@ from hydrarch.core.hydraulics.friction import (
 from hydrarch.core.hydraulics.water import Water
 from hydrarch.core.units import STANDARD_GRAVITY
 
-__all__ = ["Emitter", "Network", "NotSettled", "PipeLink", "PumpLink", "Solution", "solve_network"]
+__all__ = ["Emitter", "Network", "NotSettled", "PipeLink", "PumpLink", "Regulator", "Solution", "Solver", "solve_network"]
 
 Array: TypeAlias = NDArray[np.float64]
 Flags: TypeAlias = NDArray[np.bool_]
@@ -84,6 +84,20 @@ class Emitter:
 
 
 @dataclass(frozen=True, slots=True)
+class Regulator:
+    """A pressure regulator from `start` to `stop`: it holds `head` (m) beyond it where there is more, and lets nothing back.
+
+    With less than `head` before it, it stands open and loses `loss` (m) only.
+    """
+
+    id: str
+    start: str
+    stop: str
+    head: float
+    loss: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class Network:
     """Nodes with known heads (m), demands (m³/s), and links between nodes."""
 
@@ -92,6 +106,7 @@ class Network:
     pipes: tuple[PipeLink, ...] = ()
     pumps: tuple[PumpLink, ...] = ()
     emitters: tuple[Emitter, ...] = ()
+    regulators: tuple[Regulator, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,17 +127,23 @@ class _Links:
         pipes, emitters = network.pipes, network.emitters
         self.friction, self.water = friction, water
         self.length = np.array([p.length for p in pipes])
-        self.bore = np.array([p.bore for p in pipes])
-        self.roughness = np.array([p.roughness for p in pipes])
-        area = np.pi * self.bore**2 / 4
-        self.minor = np.array([p.minor for p in pipes]) / (2 * STANDARD_GRAVITY * area**2) + np.array([p.fixed for p in pipes])
-        c = np.array([p.hazen_williams_c for p in pipes])
-        self.resistance = np.asarray(hazen_williams_resistance(self.length, self.bore, c))
+        self.fixed = np.array([p.fixed for p in pipes])
+        columns = [[p.bore, p.hazen_williams_c, p.roughness, p.minor] for p in pipes]
+        self.resize(*np.array(columns).reshape(-1, 4).T)
         self.curves = [_PumpCurve(p.curve) for p in network.pumps]
         self.emitter_power = 1 / np.array([e.exponent for e in emitters])
         self.emitter_r = np.array([e.k for e in emitters]) ** -self.emitter_power
         self.one_way = np.array([p.one_way for p in pipes] + [True] * len(network.pumps) + [True] * len(emitters), dtype=bool)
         self.ids = [p.id for p in pipes] + [p.id for p in network.pumps] + [e.id for e in emitters]
+
+    def resize(self, bore: Array, c: Array, roughness: Array, minor: Array) -> None:
+        self.bore, self.c, self.roughness, self.k = bore, c, roughness, minor
+        self.minor = minor / (2 * STANDARD_GRAVITY * (np.pi * bore**2 / 4) ** 2) + self.fixed
+        self.resistance = np.asarray(hazen_williams_resistance(self.length, bore, c))
+
+    def given(self) -> tuple[list[float], list[float], list[float], list[float]]:
+        """Bore, C, roughness and K of every pipe, as they were given."""
+        return self.bore.tolist(), self.c.tolist(), self.roughness.tolist(), self.k.tolist()
 
     def start_flows(self) -> Array:
         flows = [0.3 * np.pi * self.bore**2 / 4]
@@ -187,41 +208,129 @@ def solve_network(network: Network, water: Water, friction: Friction = "hazen-wi
 
     Raises `NotSettled` naming the link that still moves, and `HydrarchError` for a node without such a way.
     """
-    links = _Links(network, friction, water)
-    ends = [(p.start, p.stop) for p in network.pipes] + [(p.start, p.stop) for p in network.pumps]
-    air = {f"{e.id} air": e.elevation for e in network.emitters}
-    ends += [(e.node, f"{e.id} air") for e in network.emitters]
-    known = {**network.heads, **air}
-    if not ends:
-        return Solution({}, dict(network.heads), 0, 0.0, ())
-    free = list(dict.fromkeys(n for pair in ends for n in pair if n not in known))
-    place = {n: i for i, n in enumerate(free)}
-    graph = _Graph(ends, place, known)
-    demand = np.array([network.demands.get(n, 0.0) for n in free])
-    q = links.start_flows()
-    shut = np.zeros(len(ends), dtype=bool)
-    heads = np.zeros(len(free))
-    total = 0
-    for _ in range(50):
-        q, heads, steps = _newton(links, graph, demand, q, shut, total)
-        total += steps
-        change = _switch(links, graph, heads, q, shut)
-        if not change.any():
-            break
-        shut = shut ^ change
-        q[change] = 0.0
-    else:
-        raise NotSettled(links.ids[int(np.argmax(change))], total)
-    h, _slope = links.losses(q)
-    residual = np.where(shut, 0.0, h - graph.drop(heads))
-    flows = np.where(shut, 0.0, q)
-    return Solution(
-        flows=dict(zip(links.ids, flows.tolist(), strict=True)),
-        heads={**network.heads, **dict(zip(free, heads.tolist(), strict=True))},
-        steps=total,
-        residual=float(np.max(np.abs(residual), initial=0.0)),
-        shut=tuple(i for i, s in zip(links.ids, shut, strict=True) if s),
-    )
+    return Solver(network, water, friction).solve()
+
+
+class Solver:
+    """A network made ready to be solved many times while only its pipes change.
+
+    `resize` gives the pipes other bores, constants and losses, in the order of `network.pipes`. Each solve begins from the
+    flows of the one before.
+    """
+
+    def __init__(self, network: Network, water: Water, friction: Friction = "hazen-williams") -> None:
+        self.network, self.water, self.friction = network, water, friction
+        self._links = _Links(network, friction, water)
+        ends = [(p.start, p.stop) for p in network.pipes] + [(p.start, p.stop) for p in network.pumps]
+        air = {f"{e.id} air": e.elevation for e in network.emitters}
+        ends += [(e.node, f"{e.id} air") for e in network.emitters]
+        self._known = {**network.heads, **air}
+        self._free = list(dict.fromkeys(n for pair in ends for n in pair if n not in self._known))
+        self._graph = _Graph(ends, {n: i for i, n in enumerate(self._free)}, self._known)
+        self._demand = np.array([network.demands.get(n, 0.0) for n in self._free])
+        self._count = len(ends)
+        self._last: Array | None = None
+
+    def resize(self, bore: Array, hazen_williams_c: Array, roughness: Array, minor: Array) -> None:
+        """Give the pipes other bores (m), constants, roughness (m) and sums of loss coefficients."""
+        self._links.resize(bore, hazen_williams_c, roughness, minor)
+
+    def solve(self) -> Solution:
+        """Flows and heads; raises as `solve_network` does."""
+        if self.network.regulators:
+            return self._regulated()
+        if not self._count:
+            return Solution({}, dict(self.network.heads), 0, 0.0, ())
+        links, graph = self._links, self._graph
+        q = links.start_flows() if self._last is None else self._last
+        shut = np.zeros(self._count, dtype=bool)
+        heads = np.zeros(len(self._free))
+        total = 0
+        for _ in range(50):
+            q, heads, steps = _newton(links, graph, self._demand, q, shut, total)
+            total += steps
+            change = _switch(links, graph, heads, q, shut)
+            if not change.any():
+                break
+            shut = shut ^ change
+            q[change] = 0.0
+        else:
+            raise NotSettled(links.ids[int(np.argmax(change))], total)
+        h, _slope = links.losses(q)
+        residual = np.where(shut, 0.0, h - graph.drop(heads))
+        flows = np.where(shut, 0.0, q)
+        self._last = None if shut.any() else np.where(np.abs(q) > _SMALL_FLOW, q, 1e-5)
+        return Solution(
+            flows=dict(zip(links.ids, flows.tolist(), strict=True)),
+            heads={**self.network.heads, **dict(zip(self._free, heads.tolist(), strict=True))},
+            steps=total,
+            residual=float(np.max(np.abs(residual), initial=0.0)),
+            shut=tuple(i for i, s in zip(links.ids, shut, strict=True) if s),
+        )
+
+    def _regulated(self) -> Solution:
+        """Try each regulator holding its head, open, or shut, until none wants to change.
+
+        Holding: the node beyond is a known head, and the node before gives what flows out of it. Open: a short wide pipe.
+        """
+        states = {r.id: "open" for r in self.network.regulators}
+        passes = {r.id: 0.0 for r in self.network.regulators}
+        total = 0
+        for _ in range(60):
+            found = self._with(states, passes)
+            total += found.steps
+            moved = 0.0
+            changed = False
+            for r in self.network.regulators:
+                out = _outflow(self.network, found, r)
+                if states[r.id] == "open":
+                    out = found.flows[r.id]
+                moved = max(moved, abs(out - passes[r.id]))
+                before = found.heads.get(r.start, r.head)
+                wanted = _state(states[r.id], before, found.heads.get(r.stop, r.head), r, out)
+                changed = changed or wanted != states[r.id]
+                states[r.id], passes[r.id] = wanted, out if wanted != "shut" else 0.0
+            if not changed and moved <= 1e-9 + 1e-7 * max(map(abs, passes.values())):
+                flows = {**found.flows, **passes}
+                return Solution(flows, found.heads, total, found.residual, found.shut)
+        raise NotSettled(next(iter(passes)), total)
+
+    def _with(self, states: dict[str, str], passes: dict[str, float]) -> Solution:
+        heads, demands = dict(self.network.heads), dict(self.network.demands)
+        pipes = [
+            replace(p, bore=b, hazen_williams_c=c, roughness=e, minor=k)
+            for p, b, c, e, k in zip(self.network.pipes, *self._links.given(), strict=True)
+        ]
+        for r in self.network.regulators:
+            if states[r.id] == "open":
+                pipes.append(PipeLink(r.id, r.start, r.stop, 0.1, 0.2, one_way=True))
+            elif states[r.id] == "holding":
+                heads[r.stop] = r.head
+                demands[r.start] = demands.get(r.start, 0.0) + passes[r.id]
+            else:
+                pipes.append(PipeLink(r.id, r.start, r.stop, 1e6, 1e-3))
+        return Solver(
+            Network(heads, demands, tuple(pipes), self.network.pumps, self.network.emitters), self.water, self.friction
+        ).solve()
+
+
+def _outflow(network: Network, found: Solution, r: Regulator) -> float:
+    """What leaves the node beyond a regulator by all other links."""
+    out = network.demands.get(r.stop, 0.0)
+    links: tuple[PipeLink | PumpLink, ...] = (*network.pipes, *network.pumps)
+    for link in links:
+        out += found.flows[link.id] * ((link.start == r.stop) - (link.stop == r.stop))
+    return out + sum(found.flows[e.id] for e in network.emitters if e.node == r.stop)
+
+
+def _state(now: str, before: float, beyond: float, r: Regulator, flow: float) -> str:
+    if now == "open":
+        return "holding" if beyond > r.head + 1e-6 else "open"
+    if now == "holding" and flow < -1e-9:
+        return "shut"
+    if before < r.head - 1e-6:
+        return "open"
+    return "holding" if now == "shut" and beyond < r.head - 1e-6 else now
 
 
 class _Graph:

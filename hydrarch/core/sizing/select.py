@@ -7,14 +7,17 @@ forbids the next size down is the reason for each.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from dataclasses import dataclass, replace
+from functools import cache
+from math import pi, sqrt
 from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, pressure_rating, series
-from hydrarch.core.hydraulics.flow import Flow, rating_problems, solve, static_pressure
+from hydrarch.core.hydraulics.flow import Flow, Model, Trial, models, rating_problems, solve, static_pressure
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.layout import Layout, label, path_between
-from hydrarch.core.plan import Outlet, Plan
+from hydrarch.core.plan import Outlet, Plan, Run
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
@@ -52,24 +55,26 @@ class Sizes:
         return {c.run: pipe(c.series, c.size) for c in self.choices.values()}
 
 
+Trials = dict[str, Trial]
+
+
 class _Search:
-    def __init__(self, plan: Plan, lay: Layout, minor: dict[str, float]) -> None:
-        self.plan, self.lay, self.minor = plan, lay, minor
+    def __init__(self, plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...]) -> None:
+        self.plan, self.lay, self.minor, self.models = plan, lay, minor, ready
         self.limit = plan.conditions.max_velocity
         self.static = static_pressure(plan, lay)
-        self.options: dict[str, tuple[Pipe, ...]] = {r.id: self._options(r.id) for r in plan.runs}
+        self.options: dict[str, tuple[Pipe, ...]] = {r.id: self._options(r) for r in plan.runs}
+        self.bores = {r: [p.bore for p in o] for r, o in self.options.items()}
         self.at = dict.fromkeys(self.options, 0)
         self.free = [r.id for r in plan.runs if len(self.options[r.id]) > 1]
         self.reach = self._reaches()
 
-    def _options(self, run_id: str) -> tuple[Pipe, ...]:
-        run = next(r for r in self.plan.runs if r.id == run_id)
-        family = series(self.plan.series_of(run))
+    def _options(self, run: Run) -> tuple[Pipe, ...]:
+        name = self.plan.series_of(run)
         if run.size is not None:
-            return (pipe(family.id, run.size),)
+            return (pipe(name, run.size),)
         worst = max(self.static.get(run.a, 0.0), self.static.get(run.b, 0.0))
-        strong = tuple(s for s in family.sizes if pressure_rating(s, self.plan.conditions.water_temperature) >= worst)
-        return strong or family.sizes[:1]
+        return _strong_sizes(name, self.plan.conditions.water_temperature, worst)
 
     def _reaches(self) -> dict[str, tuple[str, ...]]:
         """Free runs of one series joined end to end, with no branch or outlet between, are sized as one."""
@@ -92,75 +97,78 @@ class _Search:
     def pipes(self) -> dict[str, Pipe]:
         return {r: self.options[r][i] for r, i in self.at.items()}
 
-    def solve(self) -> dict[str, Flow]:
-        return solve_all(self.plan, self.lay, self.pipes(), self.minor)
+    def solve(self) -> Trials:
+        pipes = self.pipes()
+        return {m.scenario.id: m.try_pipes(pipes, self.minor) for m in self.models}
 
-    def start_by_velocity(self) -> dict[str, Flow]:
+    def least_bores(self, flows: Trials) -> dict[str, float]:
+        """The bore (m) each free run must have to keep the velocity limit in every scenario."""
+        most = {r: max((t.through(r) for t in flows.values()), default=0.0) for r in self.free}
+        scale = 4 / (pi * self.limit * (1 + 1e-9))
+        return {r: sqrt(scale * q) for r, q in most.items()}
+
+    def start_by_velocity(self) -> Trials:
         """Sizes by velocity, from above: flows through the largest pipes are the most there can be; follow them down."""
         self.at = {r: len(o) - 1 for r, o in self.options.items()}
         flows = self.solve()
         for _ in range(_ROUNDS_DOWN):
             before = dict(self.at)
-            for run in self.free:
-                wanted = max(self._smallest_slow(r, flows) for r in self.reach[run])
-                for r in self.reach[run]:
+            need = self.least_bores(flows)
+            for reach in set(self.reach.values()):
+                wanted = max(self._smallest_slow(r, need[r]) for r in reach)
+                for r in reach:
                     self.at[r] = min(self.at[r], wanted)
             if self.at == before:
                 break
             flows = self.solve()
         return self.grow_for_velocity(flows)
 
-    def start_from(self, answer: Sizes) -> dict[str, Flow]:
+    def start_from(self, answer: Sizes) -> Trials:
         """Begin at an earlier answer's sizes, enlarged where they are too fast now."""
         for run, choice in answer.choices.items():
             sizes = [p.size for p in self.options[run]]
             self.at[run] = sizes.index(choice.size) if choice.size in sizes else 0
         return self.grow_for_velocity(self.solve())
 
-    def _smallest_slow(self, run: str, flows: dict[str, Flow]) -> int:
-        last = len(self.options[run]) - 1
-        return next((i for i in range(last) if not self._too_fast(run, flows, i)), last)
+    def _smallest_slow(self, run: str, need: float) -> int:
+        return min(bisect_left(self.bores[run], need), len(self.bores[run]) - 1)
 
-    def grow_for_velocity(self, flows: dict[str, Flow]) -> dict[str, Flow]:
+    def grow_for_velocity(self, flows: Trials) -> Trials:
         """Enlarge every free run that is too fast, until none is or none can be."""
         while True:
-            fast = [r for r in self.free if self._too_fast(r, flows, self.at[r]) and self.at[r] + 1 < len(self.options[r])]
-            if not fast:
-                return flows
-            for r in fast:
-                while self._too_fast(r, flows, self.at[r]) and self.at[r] + 1 < len(self.options[r]):
+            need = self.least_bores(flows)
+            grown = False
+            for r in self.free:
+                while self.bores[r][self.at[r]] < need[r] and self.at[r] + 1 < len(self.options[r]):
                     self._step(r, 1)
+                    grown = True
+            if not grown:
+                return flows
             flows = self.solve()
 
-    def _too_fast(self, run: str, flows: dict[str, Flow], index: int) -> bool:
-        bore = self.options[run][index].bore
-        return any(
-            float(velocity(abs(f.runs[run].flow), bore)) > self.limit * (1 + 1e-9) for f in flows.values() if run in f.runs
-        )
-
-    def grow_for_pressure(self, flows: dict[str, Flow]) -> dict[str, Flow]:
+    def grow_for_pressure(self, flows: Trials) -> Trials:
         """Enlarge the steepest runs on the way to the worst outlet until every outlet has its pressure."""
         while (short := self._shortest(flows)) is not None:
             scenario, outlet = short
-            way = self._way_to(outlet)
-            can = [r for r in way if self.at[r] + 1 < len(self.options[r]) and r in flows[scenario].runs]
+            losses = flows[scenario].losses()
+            can = [r for r in self._way_to(outlet) if self.at[r] + 1 < len(self.options[r]) and r in losses]
             if not can:
                 return flows
-            slope = {r: flows[scenario].runs[r].loss / self.lay.lines[r].length for r in can}
+            slope = {r: losses[r] / self.lay.lines[r].length for r in can}
             steep = max(slope.values()) * _NEARLY
             for reach in {self.reach[r] for r in can if slope[r] >= steep}:
                 self._step(reach[0], 1)
             flows = self.grow_for_velocity(self.solve())
         return flows
 
-    def beyond_any_pipe(self, flows: dict[str, Flow]) -> list[Problem]:
+    def beyond_any_pipe(self, flows: Trials) -> list[Problem]:
         """The outlets that would be short even with the largest pipe everywhere: more pipe is no answer there."""
         if not self.free or self._shortest(flows) is None:
             return []
         kept, self.at = self.at, {r: len(o) - 1 for r, o in self.options.items()}
-        largest, self.at = self.solve(), kept
+        largest, self.at = [t.flow() for t in self.solve().values()], kept
         found = []
-        for flow in largest.values():
+        for flow in largest:
             for o in flow.outlets.values():
                 if o.margin < -1.0:
                     name, best = label(self.plan.point(o.point)), show(max(o.pressure, 0.0), "pressure", self.plan.units)
@@ -172,8 +180,8 @@ class _Search:
                     )
         return found
 
-    def _shortest(self, flows: dict[str, Flow]) -> tuple[str, str] | None:
-        short = [(o.margin, s, o.point) for s, f in flows.items() for o in f.outlets.values() if o.margin < -1.0]
+    def _shortest(self, flows: Trials) -> tuple[str, str] | None:
+        short = [(m, s, p) for s, t in flows.items() for p, m in t.margins().items() if m < -1.0]
         return min(short)[1:] if short else None
 
     def _way_to(self, outlet: str) -> tuple[str, ...]:
@@ -184,7 +192,7 @@ class _Search:
             way |= set(self.free)
         return tuple(r for r in self.free if r in way)
 
-    def shrink(self, flows: dict[str, Flow]) -> tuple[dict[str, Flow], dict[str, tuple[Reason, str, str | None]]]:
+    def shrink(self, flows: Trials) -> tuple[Trials, dict[str, tuple[Reason, str, str | None]]]:
         """Try every free run one size down, the largest first; note what forbids it."""
         why: dict[str, tuple[Reason, str, str | None]] = {}
         met = self._shortest(flows) is None
@@ -200,7 +208,8 @@ class _Search:
                     self._step(run, -1)
                     tried = self.solve()
                     short = self._shortest(tried)
-                    slow = not any(self._too_fast(r, tried, self.at[r]) for r in self.free)
+                    need = self.least_bores(tried)
+                    slow = not any(self.bores[r][self.at[r]] < need[r] for r in self.free)
                     if short is None and slow:
                         flows = tried
                         continue
@@ -210,51 +219,63 @@ class _Search:
                 why.setdefault(r, why[run])
         return flows, why
 
-    def _at_smallest(self, run: str, flows: dict[str, Flow]) -> tuple[Reason, str, str | None]:
+    def _at_smallest(self, run: str, flows: Trials) -> tuple[Reason, str, str | None]:
         family = series(self.options[run][0].series)
         if self.options[run][0] is not family.sizes[0]:
             return "rating", f"smaller {family.short} is rated below the pressure at shut-off", None
-        if not any(run in f.runs and abs(f.runs[run].flow) > 1e-6 for f in flows.values()):
+        if not any(t.through(run) > 1e-6 for t in flows.values()):
             return "no flow", "no scenario sends water through it, so the smallest made was taken", None
         return "smallest", f"the smallest {family.short} made is enough", None
 
-    def _fast_below(self, run: str, flows: dict[str, Flow], over: float) -> tuple[Reason, str, str | None] | None:
+    def _fast_below(self, run: str, flows: Trials, over: float) -> tuple[Reason, str, str | None] | None:
         below = self.options[run][self.at[run] - 1]
-        flow = max((f for f in flows.values() if run in f.runs), key=lambda f: abs(f.runs[run].flow), default=None)
-        if flow is None:
+        top = max(flows.values(), key=lambda t: t.through(run), default=None)
+        if top is None:
             return None
-        v = float(velocity(abs(flow.runs[run].flow), below.bore))
+        v = float(velocity(top.through(run), below.bore))
         if v <= self.limit * over:  # smaller pipe passes less through sprinklers: too near to say without trying
             return None
         speed, limit = (show(s, "velocity", self.plan.units) for s in (v, self.limit))
-        return "velocity", f"{below.size} would run at {speed}, over the limit of {limit}", flow.scenario
+        return "velocity", f"{below.size} would run at {speed}, over the limit of {limit}", top.model.scenario.id
 
-    def _forbidden(self, run: str, tried: dict[str, Flow], short: tuple[str, str] | None) -> tuple[Reason, str, str | None]:
+    def _forbidden(self, run: str, tried: Trials, short: tuple[str, str] | None) -> tuple[Reason, str, str | None]:
         below = self.options[run][self.at[run]]
         if short is None:
-            top = max((f for f in tried.values() if run in f.runs), key=lambda f: f.runs[run].velocity)
-            if top.runs[run].velocity <= self.limit:
+            top = max(tried.values(), key=lambda t: t.through(run))
+            v = float(velocity(top.through(run), below.bore))
+            if v <= self.limit:
                 return "velocity", f"with {below.size} here another run would be too fast", None
-            speed, limit = (show(v, "velocity", self.plan.units) for v in (top.runs[run].velocity, self.limit))
-            return "velocity", f"{below.size} would run at {speed}, over the limit of {limit}", top.scenario
+            speed, limit = (show(x, "velocity", self.plan.units) for x in (v, self.limit))
+            return "velocity", f"{below.size} would run at {speed}, over the limit of {limit}", top.model.scenario.id
         scenario, outlet = short
-        o = tried[scenario].outlets[outlet]
+        o = tried[scenario].flow().outlets[outlet]
         name = label(self.plan.point(outlet))
         return "pressure", f"with {below.size}, {name} would have {max(o.pressure, 0) / o.needs:.1%} of what it wants", scenario
 
 
-def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float], start: Sizes | None = None) -> Sizes:
+@cache
+def _strong_sizes(name: str, temperature: float, worst: float) -> tuple[Pipe, ...]:
+    """The sizes of a series that stand a pressure (Pa); the smallest where none does."""
+    strong = tuple(s for s in series(name).sizes if pressure_rating(s, temperature) >= worst)
+    return strong or series(name).sizes[:1]
+
+
+def choose_sizes(
+    plan: Plan, lay: Layout, minor: dict[str, float], start: Sizes | None = None, ready: tuple[Model, ...] | None = None
+) -> Sizes:
     """Give every run its pipe: fixed ones are checked, the others get the smallest size that holds.
 
     `minor` is the sum of loss coefficients K of each run. What cannot be met is a `Problem` with the run or outlet.
-    `start` is an earlier answer to begin from, as when only the losses have changed.
+    `start` is an earlier answer to begin from, as when only the losses have changed;
+    `ready` the scenarios of this plan and layout where they have been made ready before.
     """
-    search = _Search(plan, lay, minor)
-    flows = search.start_by_velocity() if start is None else search.start_from(start)
-    hopeless = search.beyond_any_pipe(flows)
+    search = _Search(plan, lay, minor, models(plan, lay) if ready is None else ready)
+    trials = search.start_by_velocity() if start is None else search.start_from(start)
+    hopeless = search.beyond_any_pipe(trials)
     if not hopeless:
-        flows = search.grow_for_pressure(flows)
-    flows, why = search.shrink(flows)
+        trials = search.grow_for_pressure(trials)
+    trials, why = search.shrink(trials)
+    flows = {s: t.flow() for s, t in trials.items()}
     choices = {}
     for run in plan.runs:
         item = search.options[run.id][search.at[run.id]]

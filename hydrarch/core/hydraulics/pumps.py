@@ -1,0 +1,99 @@
+"""Pumps by their curves: other speeds, series and parallel, a curve through three points, suction and cavitation."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from math import exp, log
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from hydrarch.core.catalogue.curves import Curve, at_speed, check_curve
+from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.hydraulics.water import water
+from hydrarch.core.units import STANDARD_GRAVITY
+
+__all__ = [
+    "Curve",
+    "air_pressure",
+    "at_speed",
+    "check_curve",
+    "head_at",
+    "in_parallel",
+    "in_series",
+    "npsh_available",
+    "power",
+    "three_point_curve",
+    "vapour_pressure",
+]
+
+
+def head_at(curve: Curve, flow: float) -> float:
+    """Head (m) at `flow` (m³/s), smooth and monotone between the points; raises `OutOfRange` beyond them."""
+    if not curve[0][0] <= flow <= curve[-1][0] + 1e-12:
+        raise OutOfRange("flow on the pump curve", flow * 1e3, curve[0][0] * 1e3, curve[-1][0] * 1e3, "L/s")
+    return float(PchipInterpolator([q for q, _ in curve], [h for _, h in curve])(flow))
+
+
+def in_series(curves: Sequence[Curve]) -> Curve:
+    """Pumps one behind the other: heads add at the same flow, up to the smallest one's last flow."""
+    top = min(c[-1][0] for c in curves)
+    flows = sorted({q for c in curves for q, _ in c if q <= top} | {top})
+    return check_curve([(q, sum(head_at(c, max(q, c[0][0])) for c in curves)) for q in flows])
+
+
+def in_parallel(curves: Sequence[Curve]) -> Curve:
+    """Pumps side by side, each behind its check valve: flows add at the same head. A pump below that head gives nothing."""
+    heads = sorted({h for c in curves for _, h in c}, reverse=True)
+    inverse = [PchipInterpolator([h for _, h in reversed(c)], [q for q, _ in reversed(c)]) for c in curves]
+
+    def flow(c: Curve, f: PchipInterpolator, head: float) -> float:
+        return 0.0 if head >= c[0][1] else c[-1][0] if head <= c[-1][1] else float(f(head))
+
+    floor = max(c[-1][1] for c in curves)
+    points = [(sum(flow(c, f, h) for c, f in zip(curves, inverse, strict=True)), h) for h in heads if h >= floor]
+    return check_curve([p for i, p in enumerate(points) if i == 0 or p[0] > points[i - 1][0]])
+
+
+def three_point_curve(shut_off: float, duty: tuple[float, float], most: tuple[float, float], points: int = 9) -> Curve:
+    """H = A − B·Q^C through shut-off head (m) and two points of (flow, head), as `points` points.
+
+    The usual three-point form of pump curves; C = ln((A − h₂)/(A − h₁)) / ln(q₂/q₁). Raises `HydrarchError` unless heads fall.
+    """
+    (q1, h1), (q2, h2) = duty, most
+    if not (0 < q1 < q2 and shut_off > h1 > h2):
+        raise HydrarchError("from shut-off to duty to largest flow, flows must grow and heads fall")
+    c = log((shut_off - h2) / (shut_off - h1)) / log(q2 / q1)
+    b = (shut_off - h1) / q1**c
+    return tuple((float(q), float(shut_off - b * q**c)) for q in np.linspace(0, q2, points))
+
+
+def power(flow: float, head: float, efficiency: float, density: float = 998.0) -> float:
+    """Power (W) at the shaft or plug for `flow` (m³/s) against `head` (m): ρ g Q H / η, η above 0 and up to 1."""
+    if not 0 < efficiency <= 1:
+        raise OutOfRange("efficiency", efficiency, 0, 1)
+    return density * STANDARD_GRAVITY * flow * head / efficiency
+
+
+def vapour_pressure(temperature: float) -> float:
+    """Pressure (Pa) at which water of `temperature` (K, 273 to 373) boils. Source: Buck 1981, form of 1996, from memory.
+
+    >>> round(vapour_pressure(293.15))
+    2338
+    """
+    t = temperature - 273.15
+    if not 0 <= t <= 100:
+        raise OutOfRange("water temperature", t, 0, 100, "°C")
+    return 611.21 * exp((18.678 - t / 234.5) * t / (257.14 + t))
+
+
+def air_pressure(altitude: float) -> float:
+    """Air pressure (Pa) at `altitude` (m, −500 to 9,000) in the standard atmosphere: 101325 (1 − 2.25577e-5 z)^5.25588."""
+    if not -500 <= altitude <= 9000:
+        raise OutOfRange("altitude", altitude, -500, 9000, "m")
+    return float(101325.0 * (1 - 2.25577e-5 * altitude) ** 5.25588)
+
+
+def npsh_available(inlet_pressure: float, temperature: float, altitude: float = 0.0) -> float:
+    """Net positive suction head (m) with gauge pressure `inlet_pressure` (Pa) at the pump's inlet: (p + p_air − p_vapour)/γ."""
+    return (inlet_pressure + air_pressure(altitude) - vapour_pressure(temperature)) / water(temperature).weight

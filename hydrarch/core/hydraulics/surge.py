@@ -1,0 +1,109 @@
+"""Water hammer: how fast the pressure wave runs, how high it goes, and how slowly to close."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.errors import OutOfRange, Unknown
+from hydrarch.core.hydraulics.water import water
+
+__all__ = ["Surge", "joukowsky", "surge", "wave_speed"]
+
+BULK_MODULUS = 2.19e9
+"""Bulk modulus of water near room temperature (Pa), handbook value."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Material:
+    modulus: float
+    poisson: float
+    recurrent: float
+    occasional: float
+    source: str
+
+
+@cache
+def _materials() -> dict[str, _Material]:
+    def make(row: dict[str, str]) -> tuple[str, _Material]:
+        modulus, poisson, recurrent, occasional = (float(row[c]) for c in ("modulus_gpa", "poisson", "recurrent", "occasional"))
+        return row["material"], _Material(modulus * 1e9, poisson, recurrent, occasional, row["source"])
+
+    return dict(read_rows("hydrarch.core.catalogue", "materials.csv", make))
+
+
+def wave_speed(item: Pipe, temperature: float = 293.15) -> float:
+    """Speed (m/s) of a pressure wave in a full pipe: √(K/ρ) / √(1 + (K/E)(d/e)(1 − ν²)), pipe held from moving along.
+
+    d is the average bore, e the average wall. Source: Wylie and Streeter, Fluid Transients, from memory.
+    """
+    material = series(item.series).material
+    found = _materials().get(material)
+    if found is None:
+        raise Unknown("modulus of material", material, _materials())
+    density, wall = water(temperature).density, (item.outside - item.bore) / 2
+    stiff = 1 + BULK_MODULUS / found.modulus * (item.bore / wall) * (1 - found.poisson**2)
+    return float((BULK_MODULUS / density / stiff) ** 0.5)
+
+
+def joukowsky(speed: float, change: float, density: float = 998.0) -> float:
+    """Pressure rise (Pa) when flow of velocity `change` (m/s) stops at once behind a wave of `speed` (m/s): ρ a Δv.
+
+    Source: Joukowsky 1898.
+
+    >>> round(joukowsky(1000, 1.0) / 1e5, 1)
+    10.0
+    """
+    return density * speed * change
+
+
+@dataclass(frozen=True, slots=True)
+class Surge:
+    """A closing worked out. Pressures in Pa, times in s, `speed` of the wave in m/s.
+
+    `rise` is for closing within `return_time` = 2L/a or quicker; `peak` the working pressure and the rise together. `limit` is
+    what the pipe may see again and again, `occasional` now and then. `closing` is the time that keeps the peak within the limit.
+    """
+
+    speed: float
+    return_time: float
+    rise: float
+    peak: float
+    limit: float
+    occasional: float
+    closing: float
+    holds: bool
+    says: str
+    source: str
+
+
+def surge(item: Pipe, length: float, velocity: float, working: float, temperature: float = 293.15) -> Surge:
+    """Stop a flow of `velocity` (m/s) in `length` (m) of pipe at `working` gauge pressure (Pa) with one valve or a pump trip.
+
+    Slower than 2L/a the rise is about ρ L v / t·2 (rigid column, twice for a valve that closes evenly), so the closing
+    time is where that meets what is left under the limit. Raises `OutOfRange` for a length of nothing.
+    """
+    if length <= 0:
+        raise OutOfRange("length", length, 0, 1e6, "m")
+    material = _materials()[series(item.series).material]
+    density = water(temperature).density
+    a = wave_speed(item, temperature)
+    rise = joukowsky(a, velocity, density)
+    rated = pressure_rating(item, temperature)
+    limit, occasional = material.recurrent * rated, material.occasional * rated
+    back = 2 * length / a
+    left = limit - working
+    closing = 0.0 if rise <= left else 2 * density * length * velocity / left if left > 0 else float("inf")
+    closing = max(closing, back) if closing > 0 else 0.0
+    peak = working + rise
+    if peak <= limit:
+        says = "the pipe stands it however fast the valve shuts"
+    elif peak <= occasional:
+        says = "the pipe stands it now and then, not day after day: close slowly"
+    elif left <= 0:
+        says = "the working pressure alone is above what the pipe may see: choose a heavier one"
+    else:
+        says = "a fast valve or a tripping pump can break it: close slowly, or put in a vessel"
+    return Surge(a, back, rise, peak, limit, occasional, closing, peak <= limit, says, f"Joukowsky; {material.source}")
