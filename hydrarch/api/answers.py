@@ -11,6 +11,7 @@ from hydrarch.core.joining.bench import Answer, join
 from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import ProfilePoint, profile
 from hydrarch.core.making.worklist import is_head
+from hydrarch.core.sizing.compare import Comparison, compare_sizes
 from hydrarch.core.working import Working, working
 
 __all__ = ["router"]
@@ -52,6 +53,14 @@ def other_hubs(service: ServiceIn, job_id: str, point: str) -> tuple[HubView, ..
         raise Unknown("point", point, [p.id for p in found.plan.points])
     derived = service.derived(found)
     return hub_views(found.plan, derived.layout, derived.sizes.pipes(), point, found.plan.prices)
+
+
+@router.get("/sizing", summary="Three ways to size, side by side")
+def three_ways(service: ServiceIn, job_id: str) -> Comparison:
+    """The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against source head."""
+    found = service.job(job_id)
+    derived = service.derived(found)
+    return compare_sizes(found.plan, derived.layout, derived.assembly.minor, derived.sizes)
 
 
 @router.get("/working/{kind}/{name}", summary="How a number came about")

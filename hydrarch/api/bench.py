@@ -10,10 +10,18 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.core.catalogue.fittings import ends, fittings
 from hydrarch.core.catalogue.identify import Identified, Measured, identify
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.hydraulics.gravity import PartFull
+from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
 from hydrarch.core.joining.bench import Answer, BranchWay, Constraints, branch, join
 from hydrarch.core.joining.things import Thing, read_things
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.plan import Situation
+from hydrarch.core.sizing.line import FrictionTable, LineAnswer, LineQuestion, drain_sizes, friction_table, line_sizes
+from hydrarch.core.units import System
+from hydrarch.core.wells.droppipe import Answer as WellAnswer
+from hydrarch.core.wells.droppipe import Duty, drop_pipes
+from hydrarch.core.wells.hole import Hole
 from hydrarch.devices.caliper import SimulatedCaliper
 
 __all__ = ["router"]
@@ -135,6 +143,127 @@ class PartName:
 def all_fittings() -> list[PartName]:
     """Fittings by id and name, for saying which are at hand."""
     return [PartName(f.id, f.name) for f in fittings().values()]
+
+
+class LineIn(BaseModel):
+    """A line to size, in SI units; `fittings` are pairs of kind and count."""
+
+    model_config = _STRICT
+    series: str = "pvc40"
+    flow: float = Field(examples=[8e-4])
+    length: float
+    rise: float = 0.0
+    fittings: list[tuple[str, int]] = Field(default_factory=list, max_length=20)
+    working: float = 400e3
+    temperature: Annotated[float, Field(ge=273.15, le=333.15)] = 285.15
+    friction: Literal["hazen-williams", "darcy-weisbach"] = "hazen-williams"
+    max_velocity: float = 1.524
+
+
+@router.post("/line", summary="How big a line?")
+def size_line(asked: LineIn) -> LineAnswer:
+    """Every size of a series: loss, velocity, surge and verdict; the one to take, its neighbours, the rule beside the sum."""
+    given = asked.model_dump()
+    return line_sizes(LineQuestion(**{**given, "fittings": tuple((k, n) for k, n in asked.fittings)}))
+
+
+class DrainIn(BaseModel):
+    """A drain to size: series, flow (m³/s) and slope (m/m)."""
+
+    model_config = _STRICT
+    series: str = "sewer-sdr35"
+    flow: float
+    slope: float
+
+
+@dataclass(frozen=True, slots=True)
+class DrainRow:
+    """One size of a drain, in use."""
+
+    size: str
+    runs: PartFull
+
+
+@router.post("/drain", summary="How does a drain run?")
+def size_drain(asked: DrainIn) -> list[DrainRow]:
+    """Every size of a drain by Manning: depth, velocity, whether it cleans itself."""
+    return [DrainRow(size, runs) for size, runs in drain_sizes(asked.series, asked.flow, asked.slope)]
+
+
+@router.get("/friction/{name}", summary="The friction table of a series")
+def table_of_friction(name: str, units: System = "metric") -> FrictionTable:
+    """Losses in 100 and velocities at round flows in the crew's units."""
+    step = 3.785411784e-3 / 60 if units == "us" else 1e-3 / 60
+    rounds = (0.5, 1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50, 60, 80, 100, 150, 200)
+    return friction_table(name, tuple(n * step * (1 if units == "us" else 5) for n in rounds))
+
+
+class WellIn(BaseModel):
+    """A hole and what is asked of the string in it, in SI units; depths in m below ground."""
+
+    model_config = _STRICT
+    depth: float
+    casing: float
+    static: float
+    pump: float
+    test_flow: float
+    test_drawdown: float
+    flow: float
+    pressure: float
+    pump_weight: float = 15.0
+    cable_weight: float = 0.3
+    horsepower: float = 1.0
+    shut_off: float = 100.0
+    aggressive: bool = False
+    iron: bool = False
+    sand: bool = False
+    hoist: bool = False
+    school: Literal["pulling", "strength"] = "pulling"
+    cut_in: float = 200e3
+    cut_out: float = 340e3
+    units: System = "metric"
+
+
+@router.post("/well", summary="Which drop pipe?")
+def drop_pipe(asked: WellIn) -> WellAnswer:
+    """Every candidate pipe against weight, pressure, friction, power, water and crew; check valves, vessel and cautions."""
+    given = asked.model_dump()
+    hole = {k: given.pop(k) for k in ("depth", "casing", "static", "pump", "test_flow", "test_drawdown")}
+    return drop_pipes(Hole(**hole), Duty(**given))
+
+
+class FlowingIn(BaseModel):
+    """One reading with water running: pressure (Pa), and a flow (m³/s) or a bucket (m³) with its time (s)."""
+
+    model_config = _STRICT
+    pressure: float
+    flow: float | None = None
+    volume: float | None = None
+    seconds: float | None = None
+
+
+class SupplyIn(BaseModel):
+    """Pressure at rest (Pa), readings with water running, and what the gauge may be off (Pa)."""
+
+    model_config = _STRICT
+    rest: float
+    readings: list[FlowingIn] = Field(max_length=50)
+    gauge_error: Annotated[float, Field(gt=0, le=1e6)] = 5e3
+
+
+@router.post("/supply", summary="What does the source give?")
+def measured_supply(asked: SupplyIn) -> SupplyCurve:
+    """The source's curve with its doubt, from a bucket and a watch and a gauge at rest and flowing."""
+    readings = []
+    for n, r in enumerate(asked.readings, 1):
+        if r.flow is not None:
+            readings.append(Flowing(r.flow, r.pressure, 0.03 * r.flow))
+        elif r.volume is not None and r.seconds is not None:
+            flow, doubt = bucket(r.volume, r.seconds)
+            readings.append(Flowing(flow, r.pressure, doubt))
+        else:
+            raise HydrarchError(f"reading {n} has no flow: give one, or a bucket and the seconds it took")
+    return supply_curve(asked.rest, readings, asked.gauge_error)
 
 
 @router.post("/caliper", summary="Read the simulated caliper")

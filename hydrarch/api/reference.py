@@ -57,7 +57,8 @@ class Reference:
 _TITLES = {
     "well_pump": "Well pump", "mains": "Mains tapping", "tank": "Tank or pond", "junction": "Junction", "bend": "Bend",
     "valve": "Valve", "check_valve": "Check valve", "union": "Union", "filter": "Filter",
-    "backflow": "Backflow preventer", "cap": "Cap", "tap": "Tap", "sprinkler": "Sprinkler", "drip": "Drip zone",
+    "backflow": "Backflow preventer", "pump": "Pump in the line", "regulator": "Pressure regulator", "vent": "Air and vacuum valve",
+    "three_way": "Three-way valve", "vessel": "Pressure vessel", "cap": "Cap", "tap": "Tap", "sprinkler": "Sprinkler", "drip": "Drip zone",
 }  # fmt: skip
 
 

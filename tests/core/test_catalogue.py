@@ -227,9 +227,8 @@ class Ends(unittest.TestCase):
 
     def test_weight_of_pipe(self) -> None:
         """1 in schedule 40 PVC weighs near 0.32 lb/ft and steel 1.68 lb/ft (ASTM B36.10 tables, from memory)."""
-        pounds = lambda name: pipe_weight(pipe(name, "1")) / 0.45359237 * 0.3048  # noqa: E731
-        self.assertAlmostEqual(pounds("pvc40"), 0.33, delta=0.02)
-        self.assertAlmostEqual(pounds("galv40"), 1.68, delta=0.03)
+        for name, pounds, delta in (("pvc40", 0.33, 0.02), ("galv40", 1.68, 0.03)):
+            self.assertAlmostEqual(pipe_weight(pipe(name, "1")) / 0.45359237 * 0.3048, pounds, delta=delta, msg=name)
 
     def test_only_like_ends_mate(self) -> None:
         """A spigot goes in a socket of its size; cement does nothing to polyethylene (common practice)."""

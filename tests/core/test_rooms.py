@@ -15,7 +15,7 @@ OUTER = {
     "api": {"core", "store", "formats", "devices"},
 }
 CORE = [
-    {"errors"}, {"units", "problems"}, {"catalogue"}, {"plan"}, {"layout"}, {"hydraulics"}, {"sizing"}, {"joining"}, {"cutting"},
+    {"errors"}, {"units", "problems"}, {"catalogue"}, {"plan"}, {"layout"}, {"hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"},
     {"making"}, {"proving"}, {"chain"}, {"working"},
 ]  # fmt: skip
 FOREIGN = {

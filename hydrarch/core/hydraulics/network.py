@@ -324,13 +324,14 @@ def _outflow(network: Network, found: Solution, r: Regulator) -> float:
 
 
 def _state(now: str, before: float, beyond: float, r: Regulator, flow: float) -> str:
+    """What a regulator wants to be next, from the heads (m) on its two sides and the flow through it."""
     if now == "open":
-        return "holding" if beyond > r.head + 1e-6 else "open"
-    if now == "holding" and flow < -1e-9:
+        return "holding" if beyond > r.head + 1e-6 and flow > 1e-9 else "open"
+    if now == "shut":
+        return "open" if beyond < min(before, r.head) - 1e-6 else "shut"
+    if flow < -1e-9:
         return "shut"
-    if before < r.head - 1e-6:
-        return "open"
-    return "holding" if now == "shut" and beyond < r.head - 1e-6 else now
+    return "open" if before < r.head - 1e-6 else "holding"
 
 
 class _Graph:

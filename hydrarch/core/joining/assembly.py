@@ -39,7 +39,7 @@ from hydrarch.core.joining.hubs import (
 from hydrarch.core.joining.records import Assembly, Joint, Laid, Part, Side, SoftBend, parts_list
 from hydrarch.core.joining.search import FREE, Stack, find_stacks
 from hydrarch.core.layout import Layout, label, turn_between
-from hydrarch.core.plan import Cap, Outlet, Plan, Point, Source
+from hydrarch.core.plan import Cap, Outlet, Plan, Point, Pump, Regulator, Source, Vessel
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
@@ -53,9 +53,9 @@ _METALS = ("steel", "copper")
 _ELBOWS = ("elbow", "sweep elbow", "street elbow")
 _DEVICE_FAMILY: dict[str, tuple[str, ...]] = {
     "valve": ("valve", "union valve"), "check_valve": ("check valve",), "union": ("union",), "filter": ("filter",),
-    "backflow": ("backflow preventer",),
+    "backflow": ("backflow preventer",), "vent": ("vacuum breaker",),
 }  # fmt: skip
-_SERVED = ("filter", "backflow")
+_SERVED = ("filter", "backflow", "pump")
 """Devices that are cleaned or changed, so that the house practice puts a valve and a union beside them."""
 
 
@@ -126,6 +126,13 @@ class _Builder:
             self._hub(point, legs, "a cap", fitting_hubs(("cap",), _names(legs), 0.0, _metal(legs)))
         elif isinstance(what, Outlet):
             self._outlet(point, legs)
+        elif isinstance(what, Vessel) and len(legs) == 1:
+            self._to_device(point, legs[0], end(f"npt:female:{what.thread}"))
+        elif isinstance(what, Pump | Regulator) and len(legs) == 2:
+            for leg in legs:
+                self._to_device(point, leg, end(f"npt:female:{what.thread}"))
+        elif what.kind == "three_way" and len(legs) == 3:
+            self._tee(point, legs, ("three-way valve",))
         elif what.kind in _DEVICE_FAMILY and len(legs) == 2:
             families = _DEVICE_FAMILY[what.kind]
             self._hub(point, legs, f"a {families[0]}", fitting_hubs(families, _names(legs), 0.0, _metal(legs)))
@@ -245,11 +252,13 @@ class _Builder:
         self.laid[leg.key, point.id] = Laid(leg.key, point.id, self._length(stack), names[0])
         self._stack_losses(stack, leg)
 
-    def _tee(self, point: Point, legs: list[_Leg]) -> None:
+    def _tee(self, point: Point, legs: list[_Leg], families: tuple[str, ...] = ()) -> None:
         pairs = [(self.turn(point.id, a.key, b.key), a, b) for i, a in enumerate(legs) for b in legs[i + 1 :]]
         through, one, two = min(pairs, key=lambda p: p[0])
         branch = next(x for x in legs if x not in (one, two))
-        self._hub(point, [one, two, branch], "a tee", self._branchings([one, two, branch], through))
+        whole = [one, two, branch]
+        choices = fitting_hubs(families, _names(whole), 0.0, _metal(whole)) if families else self._branchings(whole, through)
+        self._hub(point, whole, f"a {families[0]}" if families else "a tee", choices)
         aside = min(self.turn(point.id, one.key, branch.key), self.turn(point.id, two.key, branch.key))
         if through > RIGID_BEND or abs(aside - radians(90)) > RIGID_BEND:
             self._problem(

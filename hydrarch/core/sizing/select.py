@@ -21,7 +21,7 @@ from hydrarch.core.plan import Outlet, Plan, Run
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
-__all__ = ["Choice", "Sizes", "choose_sizes", "solve_all"]
+__all__ = ["Choice", "Sizes", "choose_sizes", "size_options", "solve_all"]
 
 _ROUNDS_DOWN = 6
 _SURE = 1.15  # a size this far over the velocity limit at today's flow needs no trial
@@ -285,6 +285,11 @@ def choose_sizes(
     for flow in flows.values():
         problems += flow.problems
     return Sizes(choices, {s: replace(f, problems=()) for s, f in flows.items()}, tuple(problems))
+
+
+def size_options(plan: Plan, lay: Layout) -> dict[str, tuple[Pipe, ...]]:
+    """The sizes open to every run: its fixed one, or those of its series that stand the pressure at shut-off."""
+    return _Search(plan, lay, {}, ()).options
 
 
 def solve_all(plan: Plan, lay: Layout, pipes: dict[str, Pipe], minor: dict[str, float]) -> dict[str, Flow]:

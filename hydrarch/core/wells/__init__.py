@@ -1,0 +1,1 @@
+"""Wells: the hole, its water, and the pipe that hangs in it."""

@@ -1,0 +1,311 @@
+"""Which pipe to hang the pump on: every candidate against what hangs on it, what presses in it, who pulls it and what it costs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from math import ceil, pi
+
+from hydrarch.core.catalogue.guidance import Caution, cautions_for
+from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
+from hydrarch.core.catalogue.prices import pipe_price, pipe_weight
+from hydrarch.core.catalogue.tables import read_rows, yes_or_no
+from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
+from hydrarch.core.hydraulics.pumps import power
+from hydrarch.core.hydraulics.water import water
+from hydrarch.core.units import FOOT, PSI, STANDARD_GRAVITY, System, show, size_value
+from hydrarch.core.wells.hole import Hole, Vessel, vessel_size
+
+__all__ = ["Answer", "Candidate", "CheckValve", "Duty", "drop_pipes"]
+
+HORSEPOWER = 745.7
+SAFETY = 2.0
+"""What a joint must hold over what hangs on it: twice, cautious, from memory."""
+COUPLING = {"thread": 0.35, "barb and clamp": 0.25}
+"""How much wider a joint is than its pipe, as a share of the outside diameter; estimate from coupling tables, from memory."""
+CLEARANCE = 6e-3
+"""Least room (m) all round a joint in the casing, for the cable and for pulling; from memory."""
+CHECK_EVERY = 200 * FOOT
+"""Deep strings carry a check valve at the pump and about every 200 ft, common practice."""
+FAST = 1.5
+FASTEST = 3.0
+"""Above 1.5 m/s the water begins to cost; above 3 it hammers: common practice."""
+HAND_LIMIT = 60.0
+"""kg a hand crew of two lifts out of a hole again and again; cautious, from memory."""
+_SCHOOLS = ("pulling", "strength")
+
+
+@dataclass(frozen=True, slots=True)
+class Duty:
+    """What is asked of the string: flow (m³/s), pressure wanted at the well head (Pa, gauge), and what hangs in the hole.
+
+    `pump_weight` kg, `cable_weight` kg/m, `horsepower` of the motor, `shut_off` the head (m) the pump makes against a shut
+    valve. `aggressive`, `iron` and `sand` describe the water, `hoist` whether a hoist pulls it. `school` is the crew's view of
+    polyethylene: "pulling" (not beyond 30 m) or "strength". Money and hours as in a job's conditions.
+    """
+
+    flow: float
+    pressure: float
+    pump_weight: float = 15.0
+    cable_weight: float = 0.3
+    horsepower: float = 1.0
+    shut_off: float = 100.0
+    aggressive: bool = False
+    iron: bool = False
+    sand: bool = False
+    hoist: bool = False
+    school: str = "pulling"
+    temperature: float = 285.15
+    energy_price: float = 0.3
+    run_hours: float = 400.0
+    efficiency: float = 0.45
+    cut_in: float = 200e3
+    cut_out: float = 340e3
+    units: System = "metric"
+
+    def __post_init__(self) -> None:
+        """Refuse what no well asks."""
+        for name, value, low, high, unit in (
+            ("flow", self.flow * 1e3, 0.01, 200, "L/s"), ("pressure at the well head", self.pressure / 1e5, 0, 30, "bar"),
+            ("the pump's weight", self.pump_weight, 1, 1000, "kg"), ("horsepower", self.horsepower, 0.1, 100, "hp"),
+            ("shut-off head", self.shut_off, 5, 2000, "m"),
+        ):  # fmt: skip
+            if not low <= value <= high:
+                raise OutOfRange(name, value, low, high, unit)
+        if self.school not in _SCHOOLS:
+            raise Unknown("school of polyethylene depth", self.school, _SCHOOLS)
+
+
+@dataclass(frozen=True, slots=True)
+class CheckValve:
+    """A check valve at `depth` (m), and the body its pressure asks for."""
+
+    depth: float
+    body: str
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """One pipe judged. Weights in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
+
+    `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
+    """
+
+    series: str
+    name: str
+    size: str
+    joint: str
+    hanging: float
+    pulls: float
+    holds: float
+    bottom_shut: float
+    bottom_running: float
+    rating: float
+    friction: float
+    velocity: float
+    energy: float
+    price: float
+    life: float
+    sticks: int
+    rejected: tuple[str, ...]
+    minds: tuple[str, ...]
+    yearly: float
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
+
+    `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe, `power`
+    (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+    """
+
+    candidates: tuple[Candidate, ...]
+    level: float
+    head: float | None
+    power: float | None
+    most: float
+    checks: tuple[CheckValve, ...]
+    pitless: str
+    torque: float
+    vessel: Vessel
+    cautions: tuple[Caution, ...]
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class _Row:
+    series: str
+    joint: str
+    strength: float
+    share: float
+    practice_depth: float | None
+    life: float
+    corrodes: bool
+    source: str
+
+
+@cache
+def _rows() -> tuple[_Row, ...]:
+    def make(r: dict[str, str]) -> _Row:
+        series(r["series"])
+        deep = float(r["practice_depth_ft"]) * FOOT if r["practice_depth_ft"] else None
+        return _Row(
+            r["series"], r["joint"], float(r["strength_psi"]) * PSI, float(r["joint_share"]), deep, float(r["life_years"]),
+            yes_or_no(r["corrodes"]), r["source"],
+        )  # fmt: skip
+
+    return read_rows("hydrarch.core.wells", "candidates.csv", make)
+
+
+@cache
+def _limits() -> dict[tuple[str, str], tuple[float, float]]:
+    def make(r: dict[str, str]) -> tuple[tuple[str, str], tuple[float, float]]:
+        return (r["series"], r["size"]), (float(r["most_hp"]), float(r["most_depth_ft"]) * FOOT)
+
+    return dict(read_rows("hydrarch.core.wells", "limits.csv", make))
+
+
+@cache
+def _bodies() -> tuple[tuple[str, float], ...]:
+    return read_rows("hydrarch.core.wells", "checks.csv", lambda r: (r["body"], float(r["depth_ft"]) * FOOT))
+
+
+def drop_pipes(hole: Hole, duty: Duty) -> Answer:
+    """Judge every candidate pipe for hanging the pump, and rank those that stand all limits by what they cost a year.
+
+    Raises `HydrarchError` where the hole cannot give the flow, or where no pipe of ours fits the casing.
+    """
+    most = hole.most()
+    if duty.flow > most:
+        have, want = (show(q, "flow", duty.units) for q in (most, duty.flow))
+        raise HydrarchError(f"the well gives {have} before the water comes down to the pump, less than the {want} asked")
+    found = []
+    for row in _rows():
+        for item in series(row.series).sizes:
+            if size_value(item.size) < 0.75 or size_value(item.size) > 4 or _joint_width(item, row) > hole.casing - 2 * CLEARANCE:
+                continue
+            found.append(_judge(hole, duty, row, item))
+    if not found:
+        raise HydrarchError("no pipe of ours with its joints goes down that casing: check its inside diameter")
+    found.sort(key=lambda c: (bool(c.rejected), len(c.rejected), c.yearly))
+    best = found[0] if not found[0].rejected else None
+    head = _lift(hole, duty) + best.friction if best else None
+    drawn = power(duty.flow, head, duty.efficiency) if head is not None else None
+    vessel = vessel_size(duty.flow, duty.cut_in, duty.cut_out)
+    says = (
+        f"{best.name}, {best.size}: the cheapest a year of those that stand every limit."
+        if best
+        else "No pipe stands every limit; the first breaks the fewest."
+    )
+    return Answer(
+        tuple(found), hole.level(duty.flow), head, drawn, most, _checks(hole, duty), _pitless(best, duty), _torque(duty), vessel,
+        cautions_for("well_pump", "drop pipe"), says,
+    )  # fmt: skip
+
+
+def _pitless(best: Candidate | None, duty: Duty) -> str:
+    if best is None:
+        return ""
+    weight, pressure = f"{best.hanging:.0f} kg", show(duty.shut_off * water(duty.temperature).weight, "pressure", duty.units)
+    return f"A pitless adapter that is rated for {weight} hanging and {pressure}, below the frost."
+
+
+def _torque(duty: Duty) -> float:
+    """Running torque (N·m) of a two-pole motor at about 2,850 turns a minute; at the start it is two or three times that."""
+    return duty.horsepower * HORSEPOWER / (2 * pi * 2850 / 60)
+
+
+def _joint_width(item: Pipe, row: _Row) -> float:
+    return item.outside * (1 + COUPLING[row.joint])
+
+
+def _lift(hole: Hole, duty: Duty) -> float:
+    """Head (m) without friction: from the pumping level up, and the pressure wanted at the top."""
+    return hole.level(duty.flow) + duty.pressure / water(duty.temperature).weight
+
+
+def _judge(hole: Hole, duty: Duty, row: _Row, item: Pipe) -> Candidate:
+    family, wet = series(item.series), water(duty.temperature)
+    filled = pi / 4 * item.bore**2 * wet.density
+    hanging = hole.pump * (pipe_weight(item) + filled + duty.cable_weight) + duty.pump_weight
+    pulls = hanging * STANDARD_GRAVITY
+    section = pi / 4 * (item.outside**2 - (item.outside - 2 * item.wall) ** 2)
+    holds = row.strength * row.share * section / SAFETY
+    friction = head_loss_hazen_williams(duty.flow, hole.pump, item.bore, family.hazen_williams_c)
+    v = float(velocity(duty.flow, item.bore))
+    shut = (duty.shut_off + hole.pump - hole.static) * wet.weight
+    running = (_lift(hole, duty) + friction + hole.pump - hole.level(duty.flow)) * wet.weight
+    rating = pressure_rating(item, duty.temperature)
+    energy = power(duty.flow, friction, duty.efficiency) / 1e3 * duty.run_hours * duty.energy_price
+    price = hole.pump * pipe_price(item)
+    life = row.life / 2 if row.corrodes and duty.aggressive else row.life
+    rejected, minds = _limits_broken(hole, duty, row, item, pulls, holds, shut, rating, v)
+    stick = family.stick
+    return Candidate(
+        item.series, family.name, item.size, row.joint, hanging, pulls, holds, shut, running, rating, friction, v, energy, price,
+        life, ceil(hole.pump / stick) if stick else 1, tuple(rejected), tuple(minds), energy + price / life,
+    )  # fmt: skip
+
+
+def _limits_broken(
+    hole: Hole, duty: Duty, row: _Row, item: Pipe, pulls: float, holds: float, shut: float, rating: float, v: float
+) -> tuple[list[str], list[str]]:
+    rejected: list[str] = []
+    minds: list[str] = []
+    if pulls > holds:
+        rejected.append(
+            f"its joints may carry {holds / STANDARD_GRAVITY:.0f} kg with a margin of two, and {pulls / STANDARD_GRAVITY:.0f} kg hang on them"
+        )
+    if shut > rating:
+        have, see = (show(p, "pressure", duty.units) for p in (rating, shut))
+        rejected.append(f"at the bottom it sees {see} with the valve shut and is rated {have}")
+    known = _limits().get((item.series, item.size))
+    if known is not None:
+        most_hp, deep = known
+        if duty.horsepower > most_hp + 1e-9:
+            rejected.append(f"crews hang pumps to {most_hp:g} hp on it, and this one has {duty.horsepower:g} (common practice)")
+        if hole.pump > deep:
+            rejected.append(f"crews set it to about {show(deep, 'depth', duty.units)} (common practice)")
+    if row.practice_depth is not None and hole.pump > row.practice_depth + 0.5:
+        words = f"one slimy coil deeper than about {row.practice_depth:.0f} m cannot be unstacked when it is pulled"
+        (rejected if duty.school == "pulling" else minds).append(f"{words} (common practice)")
+    if row.corrodes and duty.aggressive:
+        minds.append("aggressive water eats it in half its usual years: plastic is the better choice")
+    if duty.iron and row.joint == "barb and clamp":
+        minds.append("iron slime makes a coil slip through hands and pullers")
+    if duty.sand and row.corrodes:
+        minds.append("sand wears the zinc off, and rust follows")
+    if duty.horsepower >= 0.75 and not row.corrodes:
+        minds.append("put a torque arrester above the pump: plastic twists at every start")
+    if v > FASTEST:
+        rejected.append(f"the water would run at {show(v, 'velocity', duty.units)}, and above 3 m/s it hammers (common practice)")
+    elif v > FAST:
+        minds.append(f"the water runs at {show(v, 'velocity', duty.units)}: friction begins to cost")
+    if not duty.hoist and row.joint == "thread" and pulls / STANDARD_GRAVITY > HAND_LIMIT:
+        minds.append(f"{pulls / STANDARD_GRAVITY:.0f} kg want a hoist that takes the sticks apart")
+    if duty.hoist and row.joint == "barb and clamp":
+        minds.append("a hoist takes sticks apart; a coil needs room to lay out")
+    return rejected, minds
+
+
+def _checks(hole: Hole, duty: Duty) -> tuple[CheckValve, ...]:
+    """Where check valves go: at the pump, and every 200 ft up a deep string; each with the body its depth asks for."""
+    found = []
+    depth, first = hole.pump, True
+    while first or depth > CHECK_EVERY / 2:
+        pressed = max(depth, duty.shut_off - hole.static + depth if first else depth)
+        body = next((b for b, deep in _bodies() if pressed <= deep), "beyond our table: ask the maker")
+        says = (
+            "at the pump's outlet; drill none, drain it before pulling"
+            if first
+            else "so that a long column does not fall on the one below"
+        )
+        found.append(CheckValve(depth, body, says))
+        first = False
+        depth -= CHECK_EVERY
+        if depth <= CHECK_EVERY / 2:
+            break
+    return tuple(found)

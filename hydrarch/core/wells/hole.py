@@ -1,0 +1,90 @@
+"""The hole and its water: levels, what a pumping test says, and the vessel beside it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.hydraulics.pumps import air_pressure
+
+__all__ = ["Hole", "Vessel", "vessel_size"]
+
+BELOW_CUT_IN = 13.8e3
+"""How much lower than the cut-in a vessel is charged with air: 2 psi, common practice (Pa)."""
+LEAST_RUN = 60.0
+"""Least time (s) a small pump should run at each start: one minute, common practice."""
+
+
+@dataclass(frozen=True, slots=True)
+class Hole:
+    """A drilled well. Depths in m below ground: bottom, static level, pump; `casing` is its inside diameter (m).
+
+    A test that took `test_flow` (m³/s) drew the level down by `test_drawdown` (m): at other flows the drawdown is taken in
+    proportion, which is right for a deep bed and hopeful near the test's limit.
+    """
+
+    depth: float
+    casing: float
+    static: float
+    pump: float
+    test_flow: float
+    test_drawdown: float
+
+    def __post_init__(self) -> None:
+        """Refuse a hole that cannot be."""
+        for name, value, low, high in (
+            ("the well's depth", self.depth, 1, 1500), ("the casing", self.casing * 1e3, 30, 1500), ("the static level", self.static, -5, 1500),
+            ("the pump's depth", self.pump, 0.5, 1500), ("the test's flow", self.test_flow * 1e3, 1e-3, 1000), ("the drawdown", self.test_drawdown, 0, 1000),
+        ):  # fmt: skip
+            if not low <= value <= high:
+                raise OutOfRange(name, value, low, high, "mm" if name == "the casing" else "L/s" if "flow" in name else "m")
+        if self.pump > self.depth:
+            raise HydrarchError("the pump hangs below the bottom of the well: raise it, or say how deep the well is")
+        if self.static >= self.pump:
+            raise HydrarchError("the pump hangs above the water at rest: set it deeper")
+
+    def level(self, flow: float) -> float:
+        """Depth (m) of the water while `flow` (m³/s) is pumped."""
+        return self.static + self.test_drawdown * flow / self.test_flow
+
+    def most(self) -> float:
+        """The flow (m³/s) at which the level comes down to two metres above the pump."""
+        room = self.pump - 2.0 - self.static
+        if self.test_drawdown <= 0:
+            return 10 * self.test_flow
+        return max(0.0, room / self.test_drawdown * self.test_flow)
+
+
+@dataclass(frozen=True, slots=True)
+class Vessel:
+    """A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge (Pa)."""
+
+    drawdown: float
+    volume: float
+    charge: float
+    says: str
+
+
+def vessel_size(flow: float, cut_in: float, cut_out: float, volume: float | None = None, altitude: float = 0.0) -> Vessel:
+    """The vessel that lets a pump of `flow` (m³/s) run a minute between `cut_in` and `cut_out` (Pa, gauge).
+
+    Boyle: of a volume V charged to p₀, drawdown = V·p₀·(1/p_in − 1/p_out), absolute pressures. With `volume` (m³) given, its
+    drawdown is worked out instead. Raises `HydrarchError` where the pump would stop below where it starts.
+
+    >>> round(vessel_size(5e-4, 200e3, 340e3).drawdown * 1e3)
+    30
+    """
+    if not 0 < cut_in < cut_out:
+        raise HydrarchError("the pump must stop at a higher pressure than it starts at")
+    air = air_pressure(altitude)
+    charge = max(cut_in - BELOW_CUT_IN, 0.0)
+    share = (charge + air) * (1 / (cut_in + air) - 1 / (cut_out + air))
+    wanted = flow * LEAST_RUN
+    if volume is None:
+        return Vessel(wanted, wanted / share, charge, "as much as the pump gives in a minute")
+    drawn = volume * share
+    runs = drawn / flow if flow > 0 else 0.0
+    says = f"the pump runs {runs:.0f} s at the least" + (
+        "" if runs >= LEAST_RUN else ": too short, it wears the motor; take a larger vessel"
+    )
+    return Vessel(drawn, volume, charge, says)
