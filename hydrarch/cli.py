@@ -16,7 +16,7 @@ import uvicorn
 
 from hydrarch.api.app import create_app, openapi
 from hydrarch.api.guard import Settings
-from hydrarch.demo import DEMO_ID, thistledown, thistledown_events
+from hydrarch.demo import DEMO_ID, HERBS_ID, herb_bank, thistledown, thistledown_events
 from hydrarch.formats.jobfile import BadFile, read_job_file, write_job_file
 from hydrarch.store.database import NotThere, Store
 from hydrarch.store.events import add_events, events
@@ -71,17 +71,24 @@ def _demo(store: Store, given: argparse.Namespace) -> int:
 
 
 def put_demo(store: Store, *, reset: bool) -> None:
-    """Put the demo job in, anew if asked to."""
+    """Put the demo jobs in, anew if asked to."""
+    if _wanted(store, HERBS_ID, reset):
+        add_job(store, HERBS_ID, herb_bank())
+    if _wanted(store, DEMO_ID, reset):
+        plan = thistledown()
+        add_job(store, DEMO_ID, plan)
+        add_events(store, DEMO_ID, thistledown_events(plan))
+
+
+def _wanted(store: Store, name: str, reset: bool) -> bool:
+    """Whether a demo job is to be put in: it is not there, or was taken out to be put in anew."""
     try:
-        job(store, DEMO_ID)
-        if not reset:
-            return
-        delete_job(store, DEMO_ID)
+        job(store, name)
     except NotThere:
-        pass
-    plan = thistledown()
-    add_job(store, DEMO_ID, plan)
-    add_events(store, DEMO_ID, thistledown_events(plan))
+        return True
+    if reset:
+        delete_job(store, name)
+    return reset
 
 
 def _serve(store: Store, given: argparse.Namespace) -> int:

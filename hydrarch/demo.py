@@ -13,21 +13,29 @@ from hydrarch.core.plan import (
     CheckValve,
     Conditions,
     CurvePoint,
+    Drip,
+    Filter,
     Junction,
     Plan,
     Point,
+    Pump,
+    Regulator,
     Run,
     Scenario,
     Sprinkler,
+    Tank,
     Tap,
     Valve,
+    Vent,
+    Vessel,
     WellPump,
     What,
 )
 
-__all__ = ["DEMO_ID", "thistledown", "thistledown_events"]
+__all__ = ["DEMO_ID", "HERBS_ID", "herb_bank", "thistledown", "thistledown_events"]
 
 DEMO_ID = "thistledown"
+HERBS_ID = "thistledown-herbs"
 
 _PUMP = WellPump(
     water_level=182.0,
@@ -103,6 +111,45 @@ def thistledown() -> Plan:
             Scenario(id="meadow", name="Meadow watering", open=("S1", "S2", "S3", "S4")),
             Scenario(id="taps", name="Both taps", open=("T1", "T2")),
             Scenario(id="morning", name="Watering and one tap", open=("S1", "S2", "S3", "S4", "T1")),
+        ),
+    )
+
+
+def herb_bank() -> Plan:
+    """The herb bank: a rain tank, a booster with its pressure vessel, a filter and a regulator, two drip zones and a tap."""
+    curve = tuple(CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 34.0), (0.5, 29.0), (1.0, 17.0)))
+    spots: tuple[tuple[str, str, float, float, float, What], ...] = (
+        ("K", "Rain tank", 4, 6, 204.0, Tank(water_level=205.4)),
+        ("P", "Booster", 8, 6, 204.0, Pump(curve=curve, npsh=2.0, thread="1")),
+        ("JV", "Vessel tee", 11, 6, 204.1, Junction()),
+        ("PV", "Vessel", 11, 9, 204.1, Vessel(volume=0.1, cut_in=180e3, cut_out=280e3)),
+        ("V", "Bank valve", 14, 6, 204.2, Valve()),
+        ("F", "Filter", 17, 6, 204.3, Filter(loss=10e3, dirty_loss=35e3, dirt=0.5, at_flow=5e-4)),
+        ("JT", "Potting tee", 22, 6, 204.8, Junction()),
+        ("T", "Potting tap", 22, 2, 204.8, Tap(flow=1.5e-4, needs=80e3, height=0.9)),
+        ("R", "Bank regulator", 27, 6, 205.5, Regulator(pressure=150e3)),
+        ("A", "Bank vent", 33, 6, 206.6, Vent()),
+        ("J", "Bank tee", 36, 6, 207.1, Junction()),
+        ("D1", "Thyme terrace", 44, 6, 208.4, Drip(flow=1.1e-4, needs=90e3)),
+        ("D2", "Mint terrace", 36, 14, 206.2, Drip(flow=1.3e-4, needs=90e3, exponent=0.5)),
+    )
+    ends = ("KP", "P JV", "JV PV", "JV V", "V F", "F JT", "JT T", "JT R", "R A", "A J", "J D1", "J D2")
+    runs = tuple(
+        Run(id=f"H{n}", a=a, b=b, series="pvc40", situation="on surface" if n < 5 else "buried")
+        for n, (a, b) in enumerate((e.split() if " " in e else tuple(e) for e in ends), 1)
+    )
+    return Plan(
+        name="Thistledown Camp, herb bank",
+        units="metric",
+        conditions=Conditions(air_temperature=273.15 + 12, humidity=0.6, altitude=205.0),
+        points=tuple(
+            Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=0.0 if n < 6 else 0.4, what=w)
+            for n, (i, name, x, y, g, w) in enumerate(spots)
+        ),
+        runs=runs,
+        scenarios=(
+            Scenario(id="thyme", name="Thyme terrace", open=("D1",)),
+            Scenario(id="both", name="Both terraces and the tap", open=("D1", "D2", "T")),
         ),
     )
 

@@ -5,13 +5,17 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from hydrarch.api.service import ServiceIn
+from hydrarch.core.chain import derive
 from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import MOST_WAYS, HubView, hub_views
 from hydrarch.core.joining.bench import Answer, join
 from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import ProfilePoint, profile
 from hydrarch.core.making.worklist import is_head
+from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.compare import Comparison, compare_sizes
+from hydrarch.core.sizing.operating import Operating, operating
+from hydrarch.core.whatif import WhatIf, compare_plans
 from hydrarch.core.working import Working, working
 
 __all__ = ["router"]
@@ -61,6 +65,22 @@ def three_ways(service: ServiceIn, job_id: str) -> Comparison:
     found = service.job(job_id)
     derived = service.derived(found)
     return compare_sizes(found.plan, derived.layout, derived.assembly.minor, derived.sizes)
+
+
+@router.post("/what-if", summary="Try a plan without keeping it")
+def what_if(service: ServiceIn, job_id: str, plan: Plan) -> WhatIf:
+    """What would change: sizes, the worst outlet of every scenario, what the pipe costs. Nothing is saved."""
+    return compare_plans(service.derived(service.job(job_id)), derive(plan), plan)
+
+
+@router.get("/operating/{point}", summary="A pump against the system it feeds")
+def operating_point(service: ServiceIn, job_id: str, point: str) -> Operating:
+    """The pump's curve, the system's curve in each scenario, and where they cross."""
+    found = service.job(job_id)
+    if point not in {p.id for p in found.plan.points}:
+        raise Unknown("point", point, [p.id for p in found.plan.points])
+    derived = service.derived(found)
+    return operating(found.plan, derived.layout, derived.sizes, derived.assembly.minor, point)
 
 
 @router.get("/working/{kind}/{name}", summary="How a number came about")

@@ -50,7 +50,14 @@ def join(request: Request, given: Passphrase) -> Response:
 
 
 def _api() -> FastAPI:
-    app = FastAPI(title="Hydrarch", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app = FastAPI(
+        title="Hydrarch",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        separate_input_output_schemas=False,
+    )
     for module in (jobs, answers, records, keep, reference, bench):
         app.include_router(module.router, responses=_ERRORS)
     app.include_router(session_router, responses=_ERRORS)

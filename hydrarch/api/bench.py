@@ -146,14 +146,14 @@ def all_fittings() -> list[PartName]:
 
 
 class LineIn(BaseModel):
-    """A line to size, in SI units; `fittings` are pairs of kind and count."""
+    """A line to size, in SI units; `fittings` are counts by kind."""
 
     model_config = _STRICT
     series: str = "pvc40"
     flow: float = Field(examples=[8e-4])
     length: float
     rise: float = 0.0
-    fittings: list[tuple[str, int]] = Field(default_factory=list, max_length=20)
+    fittings: dict[str, int] = Field(default_factory=dict, max_length=20, examples=[{"elbow": 2}])
     working: float = 400e3
     temperature: Annotated[float, Field(ge=273.15, le=333.15)] = 285.15
     friction: Literal["hazen-williams", "darcy-weisbach"] = "hazen-williams"
@@ -164,7 +164,7 @@ class LineIn(BaseModel):
 def size_line(asked: LineIn) -> LineAnswer:
     """Every size of a series: loss, velocity, surge and verdict; the one to take, its neighbours, the rule beside the sum."""
     given = asked.model_dump()
-    return line_sizes(LineQuestion(**{**given, "fittings": tuple((k, n) for k, n in asked.fittings)}))
+    return line_sizes(LineQuestion(**{**given, "fittings": tuple(asked.fittings.items())}))
 
 
 class DrainIn(BaseModel):

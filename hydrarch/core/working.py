@@ -11,6 +11,7 @@ from hydrarch.core.errors import Unknown
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.making.steps import joint_cure, words_for_time
 from hydrarch.core.plan import Plan, Sprinkler
+from hydrarch.core.sizing.hammer import run_surge
 from hydrarch.core.units import show
 
 __all__ = ["WORKINGS", "Working", "working"]
@@ -120,6 +121,24 @@ def _pressure(plan: Plan, d: Derived, point: str, scenario: str) -> Working:
     return Working(title, result, "p = γ (H − z)", tuple(inputs), "hydrostatics; density of water by Kell 1975")
 
 
+def _surge(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
+    c = d.sizes.choices[run]
+    found = run_surge(plan, d.layout, run, pipe(c.series, c.size), d.sizes.flows)
+    if found is None:
+        return Working("Pressure when the water stops at once", "none", "no water goes through this run", (), "")
+    inputs = [
+        ("wave speed a", f"{found.speed:.0f} m/s"), ("rise ρ·a·v", str(show(found.rise, "pressure", plan.units))),
+        ("day after day", str(show(found.limit, "pressure", plan.units))), ("now and then", str(show(found.occasional, "pressure", plan.units))),
+        ("wave there and back", f"{found.return_time:.2f} s"),
+    ]  # fmt: skip
+    if 0 < found.closing < 600:
+        inputs.append(("close over", f"{found.closing:.1f} s"))
+    title = "Pressure when the water stops at once"
+    return Working(
+        title, str(show(found.peak, "pressure", plan.units)), f"Δp = ρ·a·Δv; {found.says}", tuple(inputs), found.source
+    )
+
+
 def _piece(plan: Plan, d: Derived, name: str, scenario: str) -> Working:
     piece = next(p for p in d.cuts.pieces if p.id == name)
     inputs = [("between centres", str(show(piece.centres, "cut", plan.units)))]
@@ -164,6 +183,7 @@ WORKINGS: dict[str, Callable[[Plan, Derived, str, str], Working]] = {
     "loss": _loss,
     "size": _size,
     "pressure": _pressure,
+    "surge": _surge,
     "piece": _piece,
     "cure": _cure,
     "test": _test,

@@ -16,7 +16,7 @@ OUTER = {
 }
 CORE = [
     {"errors"}, {"units", "problems"}, {"catalogue"}, {"plan"}, {"layout"}, {"hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"},
-    {"making"}, {"proving"}, {"chain"}, {"working"},
+    {"making"}, {"proving"}, {"chain"}, {"working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {
     "fastapi",

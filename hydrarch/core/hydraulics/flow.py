@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from math import expm1, log1p
 
 import numpy as np
@@ -227,6 +227,18 @@ class Model:
                     if not isinstance(p.what, Filter):
                         one_way[beyond] = (p.id, self.lay.lines[beyond].other(p.id))
         return fixed, extra, one_way
+
+    def sized(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Network:
+        """The network with these pipes and losses written into it."""
+        links = []
+        for p in self.links:
+            item = pipes[p.id] if p.id in pipes else riser_pipe(self.points[p.id.removesuffix(".riser")])
+            family = series(item.series)
+            links.append(replace(
+                p, bore=item.bore, hazen_williams_c=family.hazen_williams_c, roughness=family.roughness,
+                minor=p.minor + minor.get(p.id, 0.0),
+            ))  # fmt: skip
+        return replace(self.network, pipes=tuple(links))
 
     def solve(self, pipes: dict[str, Pipe], minor: dict[str, float]) -> Flow:
         """Flows and pressures with these pipes and losses, in full."""

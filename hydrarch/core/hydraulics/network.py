@@ -303,7 +303,9 @@ class Solver:
         ]
         for r in self.network.regulators:
             if states[r.id] == "open":
-                pipes.append(PipeLink(r.id, r.start, r.stop, 0.1, 0.2, one_way=True))
+                pipes.append(
+                    PipeLink(r.id, r.start, r.stop, 0.2, 0.025, one_way=True)
+                )  # a body that loses a little, so that the sum stays well posed
             elif states[r.id] == "holding":
                 heads[r.stop] = r.head
                 demands[r.start] = demands.get(r.start, 0.0) + passes[r.id]

@@ -15,7 +15,7 @@ from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_los
 from hydrarch.core.hydraulics.network import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Outlet, Plan, WellPump
+from hydrarch.core.plan import Outlet, Plan, Regulator, WellPump
 from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import Sizes, size_options
@@ -222,7 +222,7 @@ def _least_cost(costs: _Costs) -> _Least:
         return _Least(_answer(costs, "least cost", sizes, dict.fromkeys(sizes, told), False, told), curve, governs, head, told)
     if tree.chords:
         proved = False
-        says = f"cheapest for the flows the loop settles to; {len(tree.chords)} runs close loops and keep their computed size, so this is not proved"
+        says = f"cheapest for the flows the loop settles to; {len(tree.chords)} run{'s' if len(tree.chords) > 1 else ''} that close a loop keep the computed size, so this is not proved"
     why = {r: _why(costs, r, s) for r, s in sizes.items()}
     return _Least(_answer(costs, "least cost", sizes, why, proved, says), curve, governs, head, _worth(costs, curve, head))
 
@@ -260,6 +260,11 @@ class _Tree:
             near = [r for r in lay.at[p] if lay.distance[lay.lines[r].other(p)] < lay.distance[p] - 1e-9]
             if near:
                 self.feeder[p] = min(near, key=lambda r: lay.distance[lay.lines[r].other(p)] + lay.lines[r].length)
+        self.held = {
+            p.id: p.level + p.what.pressure / costs.scenarios[0].wet.weight
+            for p in costs.plan.points
+            if isinstance(p.what, Regulator) and len(lay.at[p.id]) == 2
+        }
         used = set(self.feeder.values())
         self.chords = tuple(r for r in costs.options if r not in used)
         self.flows = self._wanted() if not self.chords else self._settled(costs.flows)
@@ -275,8 +280,11 @@ class _Tree:
                 assert isinstance(what, Outlet)
                 at = emitting(what)
                 wanted = at[0] * (max(what.needs, 1.0) / at[1]) ** at[2] if at else what.flow
-                for run in self.path(name):
+                here: str | None = name
+                while here is not None and here in self.feeder:
+                    run = self.feeder[here]
                     carried[run] = carried.get(run, 0.0) + wanted
+                    here = self.up(here)
             found.append(carried)
         return found
 
@@ -289,24 +297,48 @@ class _Tree:
         self.flows = self._settled({m.scenario.id: m.solve(items, dict(self.costs.minor)) for m in self.costs.scenarios})
         self.taken = {r: sizes[r] for r in self.chords}
 
+    def up(self, point: str) -> str | None:
+        """The next point towards the source; None at a source."""
+        run = self.feeder.get(point)
+        if run is None:
+            return None
+        return self.costs.lay.lines[run].other(point)
+
     def path(self, point: str) -> tuple[str, ...]:
-        """The runs from the source to a point."""
+        """The runs to a point from the source, or from the regulator that feeds it."""
         way = []
-        while point in self.feeder:
-            run = self.feeder[point]
-            way.append(run)
-            point = self.costs.lay.lines[run].other(point)
+        here: str | None = point
+        while here is not None and here in self.feeder:
+            way.append(self.feeder[here])
+            here = self.up(here)
+            if here in self.held:
+                break
         return tuple(reversed(way))
 
     def source(self, point: str) -> str:
-        """The point all its water starts from."""
-        while point in self.feeder:
-            point = self.costs.lay.lines[self.feeder[point]].other(point)
-        return point
+        """The point its water starts from: a source, or a regulator."""
+        here = point
+        while (before := self.up(here)) is not None:
+            here = before
+            if here in self.held:
+                break
+        return here
+
+    def ends(self, scenario: int) -> tuple[str, ...]:
+        """The open outlets, and the regulators they hang on, which want the head they hold."""
+        found = dict.fromkeys(self.costs.scenarios[scenario].open)
+        for name in tuple(found):
+            here = self.source(name)
+            while here in self.held:
+                found[here] = None
+                here = self.source(here)
+        return tuple(found)
 
     def head(self, scenario: int, source: str) -> float:
         """Head (m) a source gives at the flow wanted of it; −inf beyond the end of its curve."""
         model = self.costs.scenarios[scenario]
+        if source in self.held:
+            return self.held[source]
         flow = sum(q for r, q in self.flows[scenario].items() if source in (self.costs.lay.lines[r].a, self.costs.lay.lines[r].b))
         pump = next((p for p in model.network.pumps if p.stop == source), None)
         if pump is None:
@@ -315,6 +347,8 @@ class _Tree:
 
     def need(self, scenario: int, name: str) -> float:
         """Head (m) an open outlet wants where its riser leaves the line."""
+        if name in self.held:
+            return self.held[name]
         model = self.costs.scenarios[scenario]
         point = self.costs.plan.point(name)
         what = point.what
@@ -330,10 +364,14 @@ class _Tree:
         return want + minor + head_loss_hazen_williams(flow, riser.length, item.bore, series(item.series).hazen_williams_c)
 
     def fixed_loss(self, scenario: int, run: str) -> float:
-        """Head (m) lost in devices of a run, whatever its size: filters and the like."""
+        """Head (m) lost in devices of a run, whatever its size: filters and the like. A pump before it gives head back."""
         q = self.flows[scenario].get(run, 0.0)
-        link = next((p for p in self.costs.scenarios[scenario].links if p.id == run), None)
-        return link.fixed * q * q if link else 0.0
+        model = self.costs.scenarios[scenario]
+        link = next((p for p in model.links if p.id == run), None)
+        if link is None:
+            return 0.0
+        pump = next((p for p in model.network.pumps if p.stop.endswith("@out") and p.stop in (link.start, link.stop)), None)
+        return link.fixed * q * q - (_lift(pump, q) if pump else 0.0)
 
     def branches(self, scenario: int, source: str) -> list[Branch]:
         """The tree of one source in one scenario, for the exact curve."""
@@ -341,18 +379,19 @@ class _Tree:
         below: dict[str, list[str]] = {}
         for p, run in self.feeder.items():
             below.setdefault(lay.lines[run].other(p), []).append(p)
-        needs = {name: self.need(scenario, name) for name in costs.scenarios[scenario].open}
+        needs = {name: self.need(scenario, name) for name in self.ends(scenario)}
         made: dict[str, Branch] = {}
         order, stack = [], list(below.get(source, ()))
         while stack:
             p = stack.pop()
             order.append(p)
-            stack += below.get(p, ())
+            stack += () if p in self.held else below.get(p, ())
         for p in reversed(order):
             run = self.feeder[p]
             q, fixed = self.flows[scenario].get(run, 0.0), self.fixed_loss(scenario, run)
             options = tuple(Option(o.size, costs.price(run, o), costs.loss(run, o, q) + fixed) for o in costs.allowed(run))
-            made[p] = Branch(run, options, needs.get(p, -inf), tuple(made[c] for c in below.get(p, ())))
+            children = () if p in self.held else tuple(made[c] for c in below.get(p, ()))
+            made[p] = Branch(run, options, needs.get(p, -inf), children)
         return [made[p] for p in below.get(source, ())]
 
     def solve(self) -> tuple[tuple[CurvePoint, ...], str, float | None, dict[str, str], bool, str]:
@@ -360,8 +399,8 @@ class _Tree:
         costs = self.costs
         best: tuple[float, int, str] | None = None
         trees = {}
-        for s, model in enumerate(costs.scenarios):
-            for source in {self.source(name) for name in model.open}:
+        for s in range(len(costs.scenarios)):
+            for source in dict.fromkeys(self.source(name) for name in self.ends(s)):
                 tree = cheapest_tree(self.branches(s, source))
                 head = self.head(s, source)
                 row = tree.within(head)
@@ -403,7 +442,7 @@ class _Tree:
     def _programme(self, trees: Mapping[tuple[int, str], tuple[float, int | None]]) -> tuple[dict[str, str], bool, str]:
         """All scenarios together, by integer programme."""
         costs = self.costs
-        wanted = {name: s for s, m in enumerate(costs.scenarios) for name in m.open}
+        wanted = dict.fromkeys(name for s in range(len(costs.scenarios)) for name in self.ends(s))
         runs = {
             run: tuple(
                 Choice(o.size, costs.price(run, o), tuple(costs.loss(run, o, f.get(run, 0.0)) for f in self.flows))
@@ -416,8 +455,8 @@ class _Tree:
                 s, self.path(name),
                 trees[s, self.source(name)][0] - self.need(s, name) - sum(self.fixed_loss(s, r) for r in self.path(name)),
             )
-            for s, m in enumerate(costs.scenarios)
-            for name in m.open
+            for s in range(len(costs.scenarios))
+            for name in self.ends(s)
         ]  # fmt: skip
         found = cheapest_programme(runs, paths)
         if not found.sizes:

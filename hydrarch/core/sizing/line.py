@@ -115,7 +115,10 @@ def line_sizes(q: LineQuestion) -> LineAnswer:
     place = next((i for i, r in enumerate(rows) if r.holds), None)
     rule = rule_of_thumb(q.flow, q.length)
     flows = np.linspace(0, 1.6 * q.flow, 17)[1:]
-    near = range(max(0, (place if place is not None else len(rows) - 1) - 2), min(len(rows), (place or 0) + 3))
+    near = range(
+        max(0, (place if place is not None else len(rows) - 1) - 1),
+        min(len(rows), (place if place is not None else len(rows)) + 3),
+    )
     curves = tuple((rows[i].size, tuple((float(f), _loss(q, family.sizes[i], float(f))) for f in flows)) for i in near)
     if place is None:
         says = "no size of this series holds: " + rows[-1].says

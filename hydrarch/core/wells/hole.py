@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from math import ceil
 
 from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.hydraulics.flow import Flow, static_pressure
 from hydrarch.core.hydraulics.pumps import air_pressure
+from hydrarch.core.layout import Layout, label
+from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Vessel as PlannedVessel
+from hydrarch.core.problems import Problem
+from hydrarch.core.units import show
 
-__all__ = ["Hole", "Vessel", "vessel_size"]
+__all__ = ["Hole", "Vessel", "vessel_problems", "vessel_size"]
 
 BELOW_CUT_IN = 13.8e3
 """How much lower than the cut-in a vessel is charged with air: 2 psi, common practice (Pa)."""
@@ -81,10 +89,35 @@ def vessel_size(flow: float, cut_in: float, cut_out: float, volume: float | None
     share = (charge + air) * (1 / (cut_in + air) - 1 / (cut_out + air))
     wanted = flow * LEAST_RUN
     if volume is None:
-        return Vessel(wanted, wanted / share, charge, "as much as the pump gives in a minute")
+        return Vessel(wanted, ceil(wanted / share * 1e3) / 1e3, charge, "as much as the pump gives in a minute")
     drawn = volume * share
     runs = drawn / flow if flow > 0 else 0.0
     says = f"the pump runs {runs:.0f} s at the least" + (
         "" if runs >= LEAST_RUN else ": too short, it wears the motor; take a larger vessel"
     )
     return Vessel(drawn, volume, charge, says)
+
+
+def vessel_problems(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple[Problem, ...]:
+    """Vessels whose pump cannot reach the pressure it should stop at, or that let it start too often."""
+    found = []
+    shut = static_pressure(plan, lay)
+    for p in plan.points:
+        what = p.what
+        if not isinstance(what, PlannedVessel) or p.id not in shut:
+            continue
+        if shut[p.id] < what.cut_out:
+            top, stop = (show(x, "pressure", plan.units) for x in (shut[p.id], what.cut_out))
+            found.append(Problem(
+                "vessel-unreached", "warn", p.id, f"Against a shut line {label(p)} sees {top}, so the pump never stops at {stop}.",
+                "Set the switch lower, or take a stronger pump.",
+            ))  # fmt: skip
+        drawn = max((sum(o.flow for o in f.outlets.values()) for f in flows.values()), default=0.0)
+        size = vessel_size(drawn, what.cut_in, what.cut_out, what.volume, plan.conditions.altitude)
+        if drawn > 0 and size.drawdown / drawn < LEAST_RUN:
+            gives, run = show(size.drawdown, "volume", plan.units), size.drawdown / drawn
+            found.append(Problem(
+                "vessel-small", "note", p.id, f"{label(p)} gives {gives} between stop and start: {run:.0f} s of water, where a pump should run {LEAST_RUN:.0f} s.",
+                "Take a larger vessel, or set the switch's two pressures further apart.",
+            ))  # fmt: skip
+    return tuple(found)

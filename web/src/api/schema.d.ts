@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/drain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How does a drain run?
+         * @description Every size of a drain by Manning: depth, velocity, whether it cleans itself.
+         */
+        post: operations["size_drain_api_bench_drain_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/ends": {
         parameters: {
             query?: never;
@@ -76,6 +96,26 @@ export interface paths {
          * @description Fittings by id and name, for saying which are at hand.
          */
         get: operations["all_fittings_api_bench_fittings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/friction/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The friction table of a series
+         * @description Losses in 100 and velocities at round flows in the crew's units.
+         */
+        get: operations["table_of_friction_api_bench_friction__name__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -118,6 +158,66 @@ export interface paths {
          * @description The best stacks with their joints, the tempting wrong ways, and what to do where no honest way exists.
          */
         post: operations["join_ends_api_bench_join_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How big a line?
+         * @description Every size of a series: loss, velocity, surge and verdict; the one to take, its neighbours, the rule beside the sum.
+         */
+        post: operations["size_line_api_bench_line_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/supply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What does the source give?
+         * @description The source's curve with its doubt, from a bucket and a watch and a gauge at rest and flowing.
+         */
+        post: operations["measured_supply_api_bench_supply_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/well": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Which drop pipe?
+         * @description Every candidate pipe against weight, pressure, friction, power, water and crew; check valves, vessel and cautions.
+         */
+        post: operations["drop_pipe_api_bench_well_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -312,6 +412,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/operating/{point}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A pump against the system it feeds
+         * @description The pump's curve, the system's curve in each scenario, and where they cross.
+         */
+        get: operations["operating_point_api_jobs__job_id__operating__point__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/parts.csv": {
         parameters: {
             query?: never;
@@ -412,6 +532,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sizing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Three ways to size, side by side
+         * @description The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against source head.
+         */
+        get: operations["three_ways_api_jobs__job_id__sizing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/ways/{point}/{run}": {
         parameters: {
             query?: never;
@@ -426,6 +566,26 @@ export interface paths {
         get: operations["other_ways_api_jobs__job_id__ways__point___run__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try a plan without keeping it
+         * @description What would change: sizes, the worst outlet of every scenario, what the pipe costs. Nothing is saved.
+         */
+        post: operations["what_if_api_jobs__job_id__what_if_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -516,26 +676,6 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /**
-         * Answer
-         * @description All the bench says to one question. With no way, `nearest` names ends that can be joined instead.
-         */
-        Answer: {
-            /** Nearest */
-            nearest: string[];
-            /** Says */
-            says: string;
-            /** Start */
-            start: string;
-            /** Stop */
-            stop: string;
-            /** Ways */
-            ways: components["schemas"]["Way"][];
-            /** Weakest */
-            weakest: number | null;
-            /** Wrong */
-            wrong: components["schemas"]["WrongWay"][];
-        };
         /**
          * Assembly
          * @description The whole plan joined. `minor` is the sum of loss coefficients K of each run (and of `point.riser`).
@@ -685,36 +825,6 @@ export interface components {
             value: number;
         };
         /**
-         * Candidate
-         * @description A pipe (by `series`) or thread (by `end`) that fits what was read.
-         *
-         *     `likelihood` is its share among all that do, `off` (m) how far each reading is from it.
-         */
-        Candidate: {
-            /** Bore */
-            bore: number;
-            /** End */
-            end: string | null;
-            /** Likelihood */
-            likelihood: number;
-            /** Name */
-            name: string;
-            /** Off */
-            off: {
-                [key: string]: number;
-            };
-            /** Outside */
-            outside: number;
-            /** Series */
-            series: string | null;
-            /** Size */
-            size: string;
-            /** Wall */
-            wall: number;
-            /** Warning */
-            warning: string;
-        };
-        /**
          * Cap
          * @description A closed end.
          */
@@ -740,17 +850,6 @@ export interface components {
             title: string;
             /** Where */
             where: string;
-        };
-        /**
-         * CheckValve
-         * @description A valve that lets water away from the source and not back.
-         */
-        CheckValve: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "check_valve";
         };
         /**
          * Choice
@@ -807,6 +906,22 @@ export interface components {
             run: string;
         };
         /**
+         * Comparison
+         * @description The three ways, the curve of cost against head in the scenario that governs, and the head there is (m).
+         */
+        Comparison: {
+            /** Curve */
+            curve: components["schemas"]["hydrarch__core__sizing__compare__CurvePoint"][];
+            /** Governs */
+            governs: string;
+            /** Head */
+            head: number | null;
+            /** Ways */
+            ways: components["schemas"]["WayToSize"][];
+            /** Worth */
+            worth: string;
+        };
+        /**
          * Conditions
          * @description The job's conditions and the limits the crew works to.
          */
@@ -816,6 +931,16 @@ export interface components {
              * @default 291.15
              */
             air_temperature: number;
+            /**
+             * Height above the sea
+             * @default 0
+             */
+            altitude: number;
+            /**
+             * Price of a kilowatt-hour
+             * @default 0.3
+             */
+            energy_price: number;
             /**
              * Friction formula
              * @default hazen-williams
@@ -838,6 +963,16 @@ export interface components {
              */
             max_velocity: number;
             /**
+             * Efficiency, plug to water
+             * @default 0.45
+             */
+            pump_efficiency: number;
+            /**
+             * Hours pumped in a year
+             * @default 400
+             */
+            run_hours: number;
+            /**
              * Pipe where none is chosen
              * @default pvc40
              */
@@ -849,6 +984,11 @@ export interface components {
              * @default 285.15
              */
             water_temperature: number;
+            /**
+             * Years reckoned with
+             * @default 15
+             */
+            years: number;
         };
         /**
          * CureTime
@@ -863,16 +1003,6 @@ export interface components {
             set: number;
             /** Source */
             source: string;
-        };
-        /**
-         * CurvePoint
-         * @description A point of a pump's curve: `flow` in m³/s, `head` in m.
-         */
-        CurvePoint: {
-            /** Flow */
-            flow: number;
-            /** Head */
-            head: number;
         };
         /**
          * CutEnd
@@ -923,10 +1053,41 @@ export interface components {
             work: components["schemas"]["Task"][];
         };
         /**
+         * DrainIn
+         * @description A drain to size: series, flow (m³/s) and slope (m/m).
+         */
+        DrainIn: {
+            /** Flow */
+            flow: number;
+            /**
+             * Series
+             * @default sewer-sdr35
+             */
+            series: string;
+            /** Slope */
+            slope: number;
+        };
+        /**
+         * DrainRow
+         * @description One size of a drain, in use.
+         */
+        DrainRow: {
+            runs: components["schemas"]["PartFull"];
+            /** Size */
+            size: string;
+        };
+        /**
          * Drip
-         * @description A drip zone that draws `flow` (m³/s) through its regulator and wants `needs` (Pa).
+         * @description A drip zone that draws `flow` (m³/s) and wants `needs` (Pa).
+         *
+         *     With exponent 0 its emitters compensate for pressure and draw that flow at any; else q = k·p^x, `flow` at `needs`.
          */
         Drip: {
+            /**
+             * Exponent x, 0 compensates
+             * @default 0
+             */
+            exponent: number;
             /**
              * Flow
              * @default 0.0001
@@ -1052,7 +1213,9 @@ export interface components {
         };
         /**
          * Filter
-         * @description A screen filter that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow.
+         * @description A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow squared.
+         *
+         *     `dirt` says where between the two it is reckoned: 0 clean, 1 due for cleaning.
          */
         Filter: {
             /**
@@ -1061,12 +1224,22 @@ export interface components {
              */
             at_flow: number;
             /**
+             * Dirt, 0 clean to 1 due
+             * @default 0
+             */
+            dirt: number;
+            /**
+             * Loss, due for cleaning
+             * @default 50000
+             */
+            dirty_loss: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "filter";
             /**
-             * Loss
+             * Loss, clean
              * @default 20000
              */
             loss: number;
@@ -1100,6 +1273,38 @@ export interface components {
             steps: number;
             /** Worst */
             worst: string | null;
+        };
+        /**
+         * FlowingIn
+         * @description One reading with water running: pressure (Pa), and a flow (m³/s) or a bucket (m³) with its time (s).
+         */
+        FlowingIn: {
+            /** Flow */
+            flow?: number | null;
+            /** Pressure */
+            pressure: number;
+            /** Seconds */
+            seconds?: number | null;
+            /** Volume */
+            volume?: number | null;
+        };
+        /**
+         * FrictionTable
+         * @description Head lost (m in 100 m, or ft in 100 ft: the same number) and velocity (m/s) of every size of a series at round flows.
+         */
+        FrictionTable: {
+            /** Flows */
+            flows: number[];
+            /** Losses */
+            losses: (number | null)[][];
+            /** Series */
+            series: string;
+            /** Sizes */
+            sizes: string[];
+            /** Source */
+            source: string;
+            /** Velocities */
+            velocities: (number | null)[][];
         };
         /**
          * Gate
@@ -1142,7 +1347,7 @@ export interface components {
          */
         Identified: {
             /** Candidates */
-            candidates: components["schemas"]["Candidate"][];
+            candidates: components["schemas"]["hydrarch__core__catalogue__identify__Candidate"][];
             /** Next */
             next: string;
             /** Says */
@@ -1412,17 +1617,109 @@ export interface components {
             run: string;
         };
         /**
+         * LineAnswer
+         * @description Every size of the series, the one to take and those beside it, the rule of thumb, and curves for a chart.
+         *
+         *     `curves` hold for each size points of (flow in m³/s, head lost in m over the whole length).
+         */
+        LineAnswer: {
+            /** Above */
+            above: string | null;
+            /** Below */
+            below: string | null;
+            /** Curves */
+            curves: [
+                string,
+                [
+                    number,
+                    number
+                ][]
+            ][];
+            /** Pick */
+            pick: string | null;
+            /** Rows */
+            rows: components["schemas"]["SizeRow"][];
+            rule: components["schemas"]["Rule"] | null;
+            /** Says */
+            says: string;
+        };
+        /**
+         * LineIn
+         * @description A line to size, in SI units; `fittings` are counts by kind.
+         */
+        LineIn: {
+            /**
+             * Fittings
+             * @example {
+             *       "elbow": 2
+             *     }
+             */
+            fittings?: {
+                [key: string]: number;
+            };
+            /**
+             * Flow
+             * @example 0.0008
+             */
+            flow: number;
+            /**
+             * Friction
+             * @default hazen-williams
+             * @enum {string}
+             */
+            friction: "hazen-williams" | "darcy-weisbach";
+            /** Length */
+            length: number;
+            /**
+             * Max Velocity
+             * @default 1.524
+             */
+            max_velocity: number;
+            /**
+             * Rise
+             * @default 0
+             */
+            rise: number;
+            /**
+             * Series
+             * @default pvc40
+             */
+            series: string;
+            /**
+             * Temperature
+             * @default 285.15
+             */
+            temperature: number;
+            /**
+             * Working
+             * @default 400000
+             */
+            working: number;
+        };
+        /**
          * Mains
-         * @description A tapping on a supply held at a gauge pressure (Pa) at the point's own pipe level.
+         * @description A tapping with `pressure` (Pa, gauge) at rest at the point's own pipe level.
+         *
+         *     Measured with water running, it falls to `flowing_pressure` at `flowing`: the source is then a curve, p = p0 − k·q^1.85.
          */
         Mains: {
+            /**
+             * Measured flow, 0 for none
+             * @default 0
+             */
+            flowing: number;
+            /**
+             * Pressure at that flow
+             * @default 0
+             */
+            flowing_pressure: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "mains";
             /**
-             * Pressure
+             * Pressure at rest
              * @default 350000
              */
             pressure: number;
@@ -1482,6 +1779,41 @@ export interface components {
             units: string;
         };
         /**
+         * Operating
+         * @description A pump's curve and the systems it works against.
+         */
+        Operating: {
+            /** Name */
+            name: string;
+            /** Pump */
+            pump: [
+                number,
+                number
+            ][];
+            /** Systems */
+            systems: components["schemas"]["SystemCurve"][];
+        };
+        /**
+         * Outcome
+         * @description A scenario before and after: its worst outlet and what that has over its need (Pa), and all the water drawn (m³/s).
+         */
+        Outcome: {
+            /** Flow After */
+            flow_after: number;
+            /** Flow Before */
+            flow_before: number;
+            /** Margin After */
+            margin_after: number | null;
+            /** Margin Before */
+            margin_before: number | null;
+            /** Scenario */
+            scenario: string;
+            /** Worst After */
+            worst_after: string;
+            /** Worst Before */
+            worst_before: string;
+        };
+        /**
          * OutletFlow
          * @description An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa) and what is over.
          */
@@ -1512,6 +1844,28 @@ export interface components {
             point: string;
             /** Run */
             run: string | null;
+        };
+        /**
+         * PartFull
+         * @description A drain in use: `depth` of water over bore, velocity (m/s), `full` the flow it carries just full (m³/s).
+         *
+         *     `cleans` is whether the velocity reaches 0.6 m/s; `fits` whether it carries the flow at all.
+         */
+        PartFull: {
+            /** Cleans */
+            cleans: boolean;
+            /** Depth */
+            depth: number;
+            /** Fits */
+            fits: boolean;
+            /** Full */
+            full: number;
+            /** Full Velocity */
+            full_velocity: number;
+            /** Says */
+            says: string;
+            /** Velocity */
+            velocity: number;
         };
         /**
          * PartName
@@ -1623,12 +1977,17 @@ export interface components {
             /**
              * @default {
              *       "air_temperature": 291.15,
+             *       "altitude": 0,
+             *       "energy_price": 0.3,
              *       "friction": "hazen-williams",
              *       "humidity": 0.5,
              *       "kerf": 0.003,
              *       "max_velocity": 1.524,
+             *       "pump_efficiency": 0.45,
+             *       "run_hours": 400,
              *       "series": "pvc40",
-             *       "water_temperature": 285.15
+             *       "water_temperature": 285.15,
+             *       "years": 15
              *     }
              */
             conditions: components["schemas"]["Conditions"];
@@ -1717,7 +2076,7 @@ export interface components {
              */
             name: string;
             /** What */
-            what: components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Cap"] | components["schemas"]["Tap"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"];
+            what: components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Valve"] | components["schemas"]["hydrarch__core__plan__CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["hydrarch__core__plan__Vessel"] | components["schemas"]["Cap"] | components["schemas"]["Tap"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"];
             /** X */
             x: number;
             /** Y */
@@ -1851,6 +2210,61 @@ export interface components {
             point: string;
         };
         /**
+         * Pump
+         * @description A pump in the line, as for a booster set or a pond: it lifts away from the source, and needs `npsh` (m) at its inlet.
+         */
+        Pump: {
+            /**
+             * How many one behind the other
+             * @default 1
+             */
+            behind: number;
+            /**
+             * Pump curve
+             * @default [
+             *       {
+             *         "flow": 0,
+             *         "head": 32
+             *       },
+             *       {
+             *         "flow": 0.001,
+             *         "head": 25
+             *       },
+             *       {
+             *         "flow": 0.002,
+             *         "head": 10
+             *       }
+             *     ]
+             */
+            curve: components["schemas"]["hydrarch__core__plan__CurvePoint"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pump";
+            /**
+             * Suction head needed (NPSH)
+             * @default 2.5
+             */
+            npsh: number;
+            /**
+             * How many side by side
+             * @default 1
+             */
+            side_by_side: number;
+            /**
+             * Speed, share of rated
+             * @default 1
+             */
+            speed: number;
+            /**
+             * Threads
+             * @default 1-1/4
+             * @enum {string}
+             */
+            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+        };
+        /**
          * Quantity
          * @description A kind of number: its SI unit, and the unit each system shows it in.
          */
@@ -1909,6 +2323,40 @@ export interface components {
             series: components["schemas"]["Series"][];
             /** Situations */
             situations: string[];
+        };
+        /**
+         * Regulator
+         * @description A pressure regulator that holds `pressure` (Pa, gauge) beyond it, away from the source.
+         */
+        Regulator: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "regulator";
+            /**
+             * Pressure held
+             * @default 170000
+             */
+            pressure: number;
+            /**
+             * Threads
+             * @default 3/4
+             * @enum {string}
+             */
+            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+        };
+        /**
+         * Rule
+         * @description A size carries `flow` (m³/s) over `length` (m) in one unbroken length.
+         */
+        Rule: {
+            /** Flow */
+            flow: number;
+            /** Length */
+            length: number;
+            /** Size */
+            size: string;
         };
         /**
          * Run
@@ -2088,6 +2536,55 @@ export interface components {
             what: string;
         };
         /**
+         * SizeChange
+         * @description A run that would get another size, and why.
+         */
+        SizeChange: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Run */
+            run: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * SizeRow
+         * @description One size of a line, and whether it holds every limit.
+         *
+         *     `bore` in m, `velocity` m/s, `friction` and `minor` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
+         *     foot above that at the end, rise included.
+         */
+        SizeRow: {
+            /** Bore */
+            bore: number;
+            /** Friction */
+            friction: number;
+            /** Holds */
+            holds: boolean;
+            /** Minor */
+            minor: number;
+            /** Pressure */
+            pressure: number;
+            /** Rating */
+            rating: number;
+            /**
+             * Regime
+             * @enum {string}
+             */
+            regime: "laminar" | "between" | "turbulent";
+            /** Reynolds */
+            reynolds: number;
+            /** Says */
+            says: string;
+            /** Size */
+            size: string;
+            surge: components["schemas"]["Surge"];
+            /** Velocity */
+            velocity: number;
+        };
+        /**
          * Sizes
          * @description The pipe of every run, the flows that follow, and what could not be met.
          */
@@ -2203,6 +2700,91 @@ export interface components {
             rest: number;
         };
         /**
+         * SupplyCurve
+         * @description What a source gives: pressure at rest, p = rest − k·q^1.85 with `k` and its `doubt` (one standard deviation).
+         *
+         *     `points` are (flow, pressure, doubt of the pressure) up to `most`, the flow where no pressure is left.
+         */
+        SupplyCurve: {
+            /** Doubt */
+            doubt: number;
+            /** K */
+            k: number;
+            /** Most */
+            most: number;
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /** Rest */
+            rest: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * SupplyIn
+         * @description Pressure at rest (Pa), readings with water running, and what the gauge may be off (Pa).
+         */
+        SupplyIn: {
+            /**
+             * Gauge Error
+             * @default 5000
+             */
+            gauge_error: number;
+            /** Readings */
+            readings: components["schemas"]["FlowingIn"][];
+            /** Rest */
+            rest: number;
+        };
+        /**
+         * Surge
+         * @description A closing worked out. Pressures in Pa, times in s, `speed` of the wave in m/s.
+         *
+         *     `rise` is for closing within `return_time` = 2L/a or quicker; `peak` the working pressure and the rise together. `limit` is
+         *     what the pipe may see again and again, `occasional` now and then. `closing` is the time that keeps the peak within the limit.
+         */
+        Surge: {
+            /** Closing */
+            closing: number;
+            /** Holds */
+            holds: boolean;
+            /** Limit */
+            limit: number;
+            /** Occasional */
+            occasional: number;
+            /** Peak */
+            peak: number;
+            /** Return Time */
+            return_time: number;
+            /** Rise */
+            rise: number;
+            /** Says */
+            says: string;
+            /** Source */
+            source: string;
+            /** Speed */
+            speed: number;
+        };
+        /**
+         * SystemCurve
+         * @description One scenario: head (m) the system asks at flows (m³/s), and the flow and head the pump settles to.
+         */
+        SystemCurve: {
+            /** Curve */
+            curve: [
+                number,
+                number
+            ][];
+            /** Flow */
+            flow: number;
+            /** Head */
+            head: number;
+            /** Scenario */
+            scenario: string;
+        };
+        /**
          * Tank
          * @description Open water by its level (m): a tank, a pond, a spring box.
          */
@@ -2306,6 +2888,22 @@ export interface components {
             size?: string | null;
         };
         /**
+         * ThreeWay
+         * @description A three-way valve; `shut` names the run it closes, blank for none.
+         */
+        ThreeWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "three_way";
+            /**
+             * Run it shuts, by id
+             * @default
+             */
+            shut: string;
+        };
+        /**
          * Typed
          * @description Text that a crew typed for a quantity.
          */
@@ -2366,7 +2964,7 @@ export interface components {
         };
         /**
          * Valve
-         * @description An isolating valve; it divides the line into sections.
+         * @description An isolating valve; it divides the line into sections. Throttled, it is `opening` of the way open; 0 is shut.
          */
         Valve: {
             /**
@@ -2374,6 +2972,22 @@ export interface components {
              * @enum {string}
              */
             kind: "valve";
+            /**
+             * Opening, 1 is wide open
+             * @default 1
+             */
+            opening: number;
+        };
+        /**
+         * Vent
+         * @description An air and vacuum valve at a high point.
+         */
+        Vent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vent";
         };
         /**
          * Way
@@ -2402,6 +3016,128 @@ export interface components {
             why: string;
         };
         /**
+         * WayToSize
+         * @description One way's answer: the size of every run and why, its cost in pipe, fittings and energy, what it leaves, and where.
+         *
+         *     `margin` (Pa) is what the worst outlet has over what it needs, None where nothing is open; `proved` tells whether no
+         *     cheaper choice exists under the limits, and `says` what is proved and what is not.
+         */
+        WayToSize: {
+            /** Energy */
+            energy: number;
+            /** Fittings */
+            fittings: number;
+            /** Holds */
+            holds: boolean;
+            /** Margin */
+            margin: number | null;
+            /** Pipe */
+            pipe: number;
+            /** Proved */
+            proved: boolean;
+            /** Says */
+            says: string;
+            /** Sizes */
+            sizes: {
+                [key: string]: string;
+            };
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "rule" | "computed" | "least cost";
+            /** Why */
+            why: {
+                [key: string]: string;
+            };
+            /** Worst */
+            worst: string | null;
+        };
+        /**
+         * WellIn
+         * @description A hole and what is asked of the string in it, in SI units; depths in m below ground.
+         */
+        WellIn: {
+            /**
+             * Aggressive
+             * @default false
+             */
+            aggressive: boolean;
+            /**
+             * Cable Weight
+             * @default 0.3
+             */
+            cable_weight: number;
+            /** Casing */
+            casing: number;
+            /**
+             * Cut In
+             * @default 200000
+             */
+            cut_in: number;
+            /**
+             * Cut Out
+             * @default 340000
+             */
+            cut_out: number;
+            /** Depth */
+            depth: number;
+            /** Flow */
+            flow: number;
+            /**
+             * Hoist
+             * @default false
+             */
+            hoist: boolean;
+            /**
+             * Horsepower
+             * @default 1
+             */
+            horsepower: number;
+            /**
+             * Iron
+             * @default false
+             */
+            iron: boolean;
+            /** Pressure */
+            pressure: number;
+            /** Pump */
+            pump: number;
+            /**
+             * Pump Weight
+             * @default 15
+             */
+            pump_weight: number;
+            /**
+             * Sand
+             * @default false
+             */
+            sand: boolean;
+            /**
+             * School
+             * @default pulling
+             * @enum {string}
+             */
+            school: "pulling" | "strength";
+            /**
+             * Shut Off
+             * @default 100
+             */
+            shut_off: number;
+            /** Static */
+            static: number;
+            /** Test Drawdown */
+            test_drawdown: number;
+            /** Test Flow */
+            test_flow: number;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
+        };
+        /**
          * WellPump
          * @description A pump that lifts from a water level: its curve, falling, from shut-off to its largest flow.
          */
@@ -2423,12 +3159,17 @@ export interface components {
              *       }
              *     ]
              */
-            curve: components["schemas"]["CurvePoint"][];
+            curve: components["schemas"]["hydrarch__core__plan__CurvePoint"][];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "well_pump";
+            /**
+             * Speed, share of rated
+             * @default 1
+             */
+            speed: number;
             /**
              * Outlet thread
              * @default 1-1/4
@@ -2440,6 +3181,22 @@ export interface components {
              * @default -30
              */
             water_level: number;
+        };
+        /**
+         * WhatIf
+         * @description All that would change: scenarios, sizes, and the price of fittings and pipe.
+         */
+        WhatIf: {
+            /** Outcomes */
+            outcomes: components["schemas"]["Outcome"][];
+            /** Price After */
+            price_after: number;
+            /** Price Before */
+            price_before: number;
+            /** Says */
+            says: string;
+            /** Sizes */
+            sizes: components["schemas"]["SizeChange"][];
         };
         /**
          * Working
@@ -2471,6 +3228,223 @@ export interface components {
             gap: number;
             /** Why */
             why: string;
+        };
+        /**
+         * Candidate
+         * @description A pipe (by `series`) or thread (by `end`) that fits what was read.
+         *
+         *     `likelihood` is its share among all that do, `off` (m) how far each reading is from it.
+         */
+        hydrarch__core__catalogue__identify__Candidate: {
+            /** Bore */
+            bore: number;
+            /** End */
+            end: string | null;
+            /** Likelihood */
+            likelihood: number;
+            /** Name */
+            name: string;
+            /** Off */
+            off: {
+                [key: string]: number;
+            };
+            /** Outside */
+            outside: number;
+            /** Series */
+            series: string | null;
+            /** Size */
+            size: string;
+            /** Wall */
+            wall: number;
+            /** Warning */
+            warning: string;
+        };
+        /**
+         * Answer
+         * @description All the bench says to one question. With no way, `nearest` names ends that can be joined instead.
+         */
+        hydrarch__core__joining__bench__Answer: {
+            /** Nearest */
+            nearest: string[];
+            /** Says */
+            says: string;
+            /** Start */
+            start: string;
+            /** Stop */
+            stop: string;
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+            /** Weakest */
+            weakest: number | null;
+            /** Wrong */
+            wrong: components["schemas"]["WrongWay"][];
+        };
+        /**
+         * CheckValve
+         * @description A valve that lets water away from the source and not back.
+         */
+        hydrarch__core__plan__CheckValve: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check_valve";
+        };
+        /**
+         * CurvePoint
+         * @description A point of a pump's curve: `flow` in m³/s, `head` in m.
+         */
+        hydrarch__core__plan__CurvePoint: {
+            /** Flow */
+            flow: number;
+            /** Head */
+            head: number;
+        };
+        /**
+         * Vessel
+         * @description A pressure vessel at the end of a branch: `volume` (m³); the pump starts at `cut_in` and stops at `cut_out` (Pa, gauge).
+         */
+        hydrarch__core__plan__Vessel: {
+            /**
+             * Pump starts at
+             * @default 200000
+             */
+            cut_in: number;
+            /**
+             * Pump stops at
+             * @default 340000
+             */
+            cut_out: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vessel";
+            /**
+             * Thread
+             * @default 1
+             * @enum {string}
+             */
+            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+            /**
+             * Volume
+             * @default 0.1
+             */
+            volume: number;
+        };
+        /**
+         * CurvePoint
+         * @description With `head` (m) to spend on losses and lift, the cheapest tree costs `pipe`; raising that head costs `energy`.
+         */
+        hydrarch__core__sizing__compare__CurvePoint: {
+            /** Energy */
+            energy: number;
+            /** Head */
+            head: number;
+            /** Pipe */
+            pipe: number;
+        };
+        /**
+         * Answer
+         * @description Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
+         *
+         *     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe, `power`
+         *     (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+         */
+        hydrarch__core__wells__droppipe__Answer: {
+            /** Candidates */
+            candidates: components["schemas"]["hydrarch__core__wells__droppipe__Candidate"][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Checks */
+            checks: components["schemas"]["hydrarch__core__wells__droppipe__CheckValve"][];
+            /** Head */
+            head: number | null;
+            /** Level */
+            level: number;
+            /** Most */
+            most: number;
+            /** Pitless */
+            pitless: string;
+            /** Power */
+            power: number | null;
+            /** Says */
+            says: string;
+            /** Torque */
+            torque: number;
+            vessel: components["schemas"]["hydrarch__core__wells__hole__Vessel"];
+        };
+        /**
+         * Candidate
+         * @description One pipe judged. Weights in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
+         *
+         *     `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
+         */
+        hydrarch__core__wells__droppipe__Candidate: {
+            /** Bottom Running */
+            bottom_running: number;
+            /** Bottom Shut */
+            bottom_shut: number;
+            /** Energy */
+            energy: number;
+            /** Friction */
+            friction: number;
+            /** Hanging */
+            hanging: number;
+            /** Holds */
+            holds: number;
+            /** Joint */
+            joint: string;
+            /** Life */
+            life: number;
+            /** Minds */
+            minds: string[];
+            /** Name */
+            name: string;
+            /** Price */
+            price: number;
+            /** Pulls */
+            pulls: number;
+            /** Rating */
+            rating: number;
+            /** Rejected */
+            rejected: string[];
+            /** Series */
+            series: string;
+            /** Size */
+            size: string;
+            /** Sticks */
+            sticks: number;
+            /** Velocity */
+            velocity: number;
+            /** Yearly */
+            yearly: number;
+        };
+        /**
+         * CheckValve
+         * @description A check valve at `depth` (m), and the body its pressure asks for.
+         */
+        hydrarch__core__wells__droppipe__CheckValve: {
+            /** Body */
+            body: string;
+            /** Depth */
+            depth: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Vessel
+         * @description A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge (Pa).
+         */
+        hydrarch__core__wells__hole__Vessel: {
+            /** Charge */
+            charge: number;
+            /** Drawdown */
+            drawdown: number;
+            /** Says */
+            says: string;
+            /** Volume */
+            volume: number;
         };
     };
     responses: never;
@@ -2565,6 +3539,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaliperReading"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    size_drain_api_bench_drain_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrainIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrainRow"][];
                 };
             };
             /** @description Not there */
@@ -2729,6 +3767,70 @@ export interface operations {
             };
         };
     };
+    table_of_friction_api_bench_friction__name__get: {
+        parameters: {
+            query?: {
+                units?: "us" | "metric";
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrictionTable"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     identify_pipe_api_bench_identify_post: {
         parameters: {
             query?: never;
@@ -2812,7 +3914,199 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["hydrarch__core__joining__bench__Answer"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    size_line_api_bench_line_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineAnswer"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    measured_supply_api_bench_supply_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyCurve"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    drop_pipe_api_bench_well_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WellIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["hydrarch__core__wells__droppipe__Answer"];
                 };
             };
             /** @description Not there */
@@ -3545,6 +4839,69 @@ export interface operations {
             };
         };
     };
+    operating_point_api_jobs__job_id__operating__point__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                point: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Operating"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     export_parts_api_jobs__job_id__parts_csv_get: {
         parameters: {
             query?: never;
@@ -3863,6 +5220,68 @@ export interface operations {
             };
         };
     };
+    three_ways_api_jobs__job_id__sizing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     other_ways_api_jobs__job_id__ways__point___run__get: {
         parameters: {
             query?: never;
@@ -3882,7 +5301,73 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["hydrarch__core__joining__bench__Answer"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    what_if_api_jobs__job_id__what_if_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Plan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIf"];
                 };
             };
             /** @description Not there */

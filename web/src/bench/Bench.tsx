@@ -10,8 +10,18 @@ import { formatter } from "../ui/format";
 import { Button } from "../ui/parts";
 import { IdentifyBench } from "./IdentifyBench";
 import { JoinBench } from "./JoinBench";
+import { LineBench } from "./LineBench";
+import { SourceBench } from "./SourceBench";
+import { WellBench } from "./WellBench";
 
 const key = "hydrarch.benchUnits";
+const questions = [
+  ["join", "Join this to that"],
+  ["identify", "What pipe is this?"],
+  ["line", "How big a line?"],
+  ["well", "Which drop pipe?"],
+  ["source", "What does the source give?"],
+] as const;
 
 /** The bench: single questions with no job at all. */
 export function Bench({ question }: { question: string }) {
@@ -40,15 +50,15 @@ export function Bench({ question }: { question: string }) {
             Hydrarch
           </Link>
           <h1 className="text-lg">Bench</h1>
-          <nav aria-label="Questions" className="flex gap-3">
-            {(["join", "identify"] as const).map((q) => (
+          <nav aria-label="Questions" className="flex flex-wrap gap-x-3">
+            {questions.map(([q, words]) => (
               <Link
                 key={q}
                 href={`/bench/${q}`}
                 aria-current={q === question ? "page" : undefined}
                 className="flex min-h-[36px] items-center border-b-4 border-transparent px-1 aria-[current=page]:border-water pointer-coarse:min-h-[44px]"
               >
-                {q === "join" ? "Join this to that" : "What pipe is this?"}
+                {words}
               </Link>
             ))}
           </nav>
@@ -61,9 +71,11 @@ export function Bench({ question }: { question: string }) {
           </Button>
         </header>
         <main className="p-3 lg:p-5">
-          {question === "identify" ? (
-            <IdentifyBench reference={reference.data} format={format} />
-          ) : (
+          {question === "identify" && <IdentifyBench reference={reference.data} format={format} />}
+          {question === "line" && <LineBench reference={reference.data} format={format} />}
+          {question === "well" && <WellBench format={format} />}
+          {question === "source" && <SourceBench format={format} />}
+          {!["identify", "line", "well", "source"].includes(question) && (
             <JoinBench reference={reference.data} ends={ends.data} format={format} />
           )}
         </main>

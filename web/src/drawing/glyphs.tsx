@@ -212,6 +212,42 @@ export function PointGlyph({ kind }: { kind: KindName }) {
           <path d="M-6-4V4M-6-3.500L-1 3M2-4V4M2-3.500L7 3" {...line} strokeWidth={2} />
         </g>
       );
+    case "pump":
+      return (
+        <g>
+          <circle r={10} fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-5 5Q-6-5 0-5T5 5" {...line} stroke={water} strokeWidth={2.4} />
+        </g>
+      );
+    case "regulator":
+      return (
+        <g>
+          <rect x={-9} y={-8} width={18} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+          <path d="M-5-3H0V3H5" {...line} stroke={water} strokeWidth={2.3} />
+        </g>
+      );
+    case "vent":
+      return (
+        <g>
+          <rect x={-7} y={-8} width={14} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+          <path d="M0 5V-3M-3 0L0-4L3 0" {...line} strokeWidth={2} />
+        </g>
+      );
+    case "three_way":
+      return (
+        <g>
+          <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-6 0H6M0 0V6" {...line} strokeWidth={2.2} />
+        </g>
+      );
+    case "vessel":
+      return (
+        <g>
+          <rect x={-9} y={-12} width={18} height={24} fill={panel} stroke={ink} strokeWidth={2} rx={8} />
+          <path d="M-8 2H8" {...line} strokeWidth={1.4} />
+          <path d="M-7 3Q0 6 7 3V5Q6 10 0 10T-7 5Z" fill={water} />
+        </g>
+      );
     case "cap":
       return <path d="M-4-8H4V8H-4" fill={panel} stroke={ink} strokeWidth={2.2} />;
     case "junction":

@@ -22,6 +22,11 @@ const stems: Partial<Record<KindName, string>> = {
   union: "U",
   filter: "F",
   backflow: "BP",
+  pump: "P",
+  regulator: "PR",
+  vent: "AV",
+  three_way: "TW",
+  vessel: "PV",
   cap: "C",
   tap: "T",
   sprinkler: "S",
@@ -104,6 +109,12 @@ export const changeWhat = (plan: Plan, id: string, change: Record<string, unknow
 export const changeRun = (plan: Plan, id: string, change: Partial<Run>): Plan => ({
   ...plan,
   runs: plan.runs.map((r) => (r.id === id ? { ...r, ...change } : r)),
+});
+
+/** Give runs fixed sizes, as a way to size found them. */
+export const fixSizes = (plan: Plan, sizes: Record<string, string>): Plan => ({
+  ...plan,
+  runs: plan.runs.map((r) => (sizes[r.id] ? { ...r, size: sizes[r.id] ?? null } : r)),
 });
 
 export const changeScenario = (plan: Plan, id: string, change: Partial<Scenario>): Plan => ({

@@ -6,6 +6,7 @@ export type Formatter = {
   (value: number | null | undefined, quantity: string): string;
   bare: (value: number | null | undefined, quantity: string) => string;
   unit: (quantity: string) => string;
+  number: (value: number, quantity: string) => number;
 };
 
 export function inchFraction(inches: number): string {
@@ -45,6 +46,10 @@ export function formatter(quantities: Quantity[], system: System): Formatter {
     system,
     bare: (value: number | null | undefined, quantity: string) => parts(value, quantity)[0],
     unit: (quantity: string) => units.get(quantity)?.symbol ?? "",
+    number: (value: number, quantity: string) => {
+      const unit = units.get(quantity);
+      return unit ? (value - unit.offset) / unit.factor : value;
+    },
   });
 }
 

@@ -5,6 +5,10 @@ import { Derived } from "../../ui/DerivedNumber";
 import { Box, Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
+import { OperatingChart } from "./Operating";
+import { ScenarioTable } from "./Scenarios";
+import { ThreeWays } from "./ThreeWays";
+import { WhatIf } from "./WhatIf";
 
 const codes = [
   "no-pressure",
@@ -17,6 +21,12 @@ const codes = [
   "source-too-low",
   "outlet-without-source",
   "sizes-not-settled",
+  "surge",
+  "cavitation",
+  "priming",
+  "regulator-starved",
+  "vessel-unreached",
+  "vessel-small",
 ];
 
 /** Size: what flows where, how fast, at what pressure, and why each run has its size. */
@@ -25,13 +35,22 @@ export function SizeSheet({ scenario }: { scenario: string }) {
   const selected = useJob((s) => s.selected);
   const flow = job.derived.sizes.flows[scenario];
   const run = plan.runs.find((r) => r.id === selected);
+  const point = plan.points.find((p) => p.id === selected);
+  const pump =
+    point && ["well_pump", "pump"].includes(point.what.kind)
+      ? point
+      : plan.points.find((p) => p.what.kind === "well_pump");
   return (
     <>
       <Title note={flow ? `${flow.name}: settled in ${flow.steps} steps` : "Nothing flows yet."}>Size</Title>
       {flow && <Outlets flow={flow} />}
       <Problems problems={job.derived.problems.filter((p) => codes.includes(p.code))} />
       {run && <RunForm key={run.id} run={run} />}
+      {point && <WhatIf key={point.id} point={point} />}
+      <ScenarioTable />
       {flow && <Runs flow={flow} />}
+      {flow && pump && <OperatingChart point={pump.id} />}
+      {flow && <ThreeWays />}
     </>
   );
 }
@@ -87,8 +106,15 @@ function Runs({ flow }: { flow: Flow }) {
       <Heading note={`limit ${format(plan.conditions.max_velocity, "velocity")}`}>Runs</Heading>
       <Table
         caption="Runs"
-        numbers={[2, 3, 4]}
-        head={["run and why", "size", format.unit("flow"), format.unit("velocity"), `loss, ${format.unit("head")}`]}
+        numbers={[2, 3, 4, 5]}
+        head={[
+          "run and why",
+          "size",
+          format.unit("flow"),
+          format.unit("velocity"),
+          `loss, ${format.unit("head")}`,
+          "surge",
+        ]}
       >
         {plan.runs.map((r) => {
           const choice = job.derived.sizes.choices[r.id];
@@ -130,6 +156,15 @@ function Runs({ flow }: { flow: Flow }) {
                 {f ? (
                   <Derived kind="loss" name={r.id} scenario={flow.scenario}>
                     {format.bare(f.loss, "head")}
+                  </Derived>
+                ) : (
+                  "–"
+                )}
+              </td>
+              <td className="text-right">
+                {f ? (
+                  <Derived kind="surge" name={r.id} scenario={flow.scenario}>
+                    stop
                   </Derived>
                 ) : (
                   "–"

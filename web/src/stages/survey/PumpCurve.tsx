@@ -1,3 +1,6 @@
+import { useState } from "react";
+import { api, Refused } from "../../api/client";
+import { useFormat } from "../../app/context";
 import { Button, Heading } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
 
@@ -36,9 +39,59 @@ export function PumpCurve({
           </Button>
         </div>
       ))}
+      <Pasted onCurve={onCurve} />
       <Button onClick={() => onCurve([...curve, { flow: last.flow * 1.2 + 1e-5, head: last.head * 0.7 }])}>
         Add a point
       </Button>
     </section>
+  );
+}
+
+/** A curve as text: a line for each point, flow and head with a comma or a tab between, as a maker's CSV has it. */
+function Pasted({ onCurve }: { onCurve: (curve: CurvePoint[]) => void }) {
+  const format = useFormat();
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("");
+  const [fault, setFault] = useState("");
+  const take = async () => {
+    try {
+      const rows = text.split(/\r?\n/).filter((l) => /\d/.test(l));
+      const curve = await Promise.all(
+        rows.map(async (row) => {
+          const [flow = "", head = ""] = row.split(/[,;\t]/).map((c) => c.trim());
+          const read = await Promise.all([
+            api.read(flow, "flow", format.system),
+            api.read(head, "head", format.system),
+          ]);
+          return { flow: read[0].value, head: read[1].value };
+        }),
+      );
+      onCurve(curve);
+      setOpen(false);
+      setFault("");
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setFault(error.problem.detail);
+    }
+  };
+  if (!open) return <Button onClick={() => setOpen(true)}>Paste a curve</Button>;
+  return (
+    <div className="my-1">
+      <label className="text-[13px] text-muted">
+        Flow and head, a point a line ({format.unit("flow")}, {format.unit("head")} unless you write the unit)
+        <textarea
+          rows={5}
+          value={text}
+          className="block w-full border border-line bg-panel p-1 text-[15px] text-ink"
+          onChange={(e) => setText(e.target.value)}
+        />
+      </label>
+      {fault && (
+        <p role="alert" className="text-fault">
+          {fault}
+        </p>
+      )}
+      <Button onClick={() => void take()}>Use this curve</Button>
+    </div>
   );
 }

@@ -1,0 +1,50 @@
+import { useFormat } from "../../app/context";
+import { useReadyJob } from "../../app/jobStore";
+import { Heading, Row, Table } from "../../ui/parts";
+
+/** Every scenario in a row: what it draws, its worst placed outlet, its fastest run. */
+export function ScenarioTable() {
+  const { job, plan } = useReadyJob();
+  const format = useFormat();
+  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const flows = Object.values(job.derived.sizes.flows);
+  if (flows.length < 2) return null;
+  return (
+    <section aria-label="Scenarios side by side">
+      <Heading>Scenarios side by side</Heading>
+      <Table
+        caption="Scenarios"
+        head={[
+          "scenario",
+          `draws, ${format.unit("flow")}`,
+          "worst placed",
+          `to spare, ${format.unit("pressure")}`,
+          `fastest, ${format.unit("velocity")}`,
+        ]}
+        numbers={[1, 3, 4]}
+      >
+        {flows.map((f) => {
+          const worst = f.worst ? f.outlets[f.worst] : undefined;
+          return (
+            <Row key={f.scenario}>
+              <td>{f.name}</td>
+              <td className="text-right">
+                {format.bare(
+                  Object.values(f.outlets).reduce((s, o) => s + o.flow, 0),
+                  "flow",
+                )}
+              </td>
+              <td>{worst ? name.get(worst.point) : "–"}</td>
+              <td className={`text-right ${worst && worst.margin < -1 ? "font-bold text-dry" : ""}`}>
+                {worst ? format.bare(worst.margin, "pressure") : "–"}
+              </td>
+              <td className="text-right">
+                {format.bare(Math.max(0, ...Object.values(f.runs).map((r) => r.velocity)), "velocity")}
+              </td>
+            </Row>
+          );
+        })}
+      </Table>
+    </section>
+  );
+}

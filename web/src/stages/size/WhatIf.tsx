@@ -1,0 +1,121 @@
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { api } from "../../api/client";
+import type { FieldSpec, Plan, Point } from "../../api/types";
+import { useFormat, useReference } from "../../app/context";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { money } from "../../ui/format";
+import { Box, Button, Heading, Row, Table } from "../../ui/parts";
+import { changeWhat } from "../planEdit";
+
+/** Drag a number of the point chosen and see all answers move; nothing is kept until you say so. */
+export function WhatIf({ point }: { point: Point }) {
+  const { job, plan } = useReadyJob();
+  const reference = useReference();
+  const format = useFormat();
+  const edit = useJob((s) => s.edit);
+  const [tried, setTried] = useState<Record<string, number>>({});
+  const trial = useDeferredValue(tried);
+  const changed = Object.keys(trial).length > 0;
+  const then: Plan = changed ? changeWhat(plan, point.id, trial) : plan;
+  const query = useQuery({
+    queryKey: ["what if", job.id, job.revision, point.id, trial],
+    queryFn: () => api.whatIf(job.id, then),
+    enabled: changed,
+    placeholderData: (before) => before,
+  });
+  const what = point.what as unknown as Record<string, unknown>;
+  const fields = (reference.kinds.find((k) => k.kind === point.what.kind)?.fields ?? []).filter(
+    (f) => f.quantity && typeof what[f.name] === "number",
+  );
+  if (!fields.length) return null;
+  return (
+    <section aria-label="What if">
+      <Heading note="nothing is kept until you say so">What if, at {point.name || point.id}</Heading>
+      {fields.map((f) => (
+        <Slider
+          key={f.name}
+          field={f}
+          now={what[f.name] as number}
+          value={tried[f.name] ?? (what[f.name] as number)}
+          onValue={(v) => setTried({ ...tried, [f.name]: v })}
+        />
+      ))}
+      {changed && query.isError && <p className="text-fault">{query.error.message}</p>}
+      {changed && query.data && (
+        <>
+          <Table
+            caption="What would change"
+            head={["scenario", "worst now", "to spare", "worst then", "to spare"]}
+            numbers={[2, 4]}
+          >
+            {query.data.outcomes.map((o) => (
+              <Row key={o.scenario}>
+                <td>{o.scenario}</td>
+                <td>{o.worst_before}</td>
+                <td className="text-right">{format(o.margin_before, "pressure")}</td>
+                <td>{o.worst_after}</td>
+                <td className={`text-right ${(o.margin_after ?? 0) < -1 ? "font-bold text-dry" : ""}`}>
+                  {format(o.margin_after, "pressure")}
+                </td>
+              </Row>
+            ))}
+          </Table>
+          <Box tone={query.data.says === "Nothing new goes wrong." ? "proved" : "dry"}>
+            {query.data.says} Fittings and pipe {money(query.data.price_before)} → {money(query.data.price_after)}
+            {query.data.sizes.length > 0 && `; ${query.data.sizes.length} runs would get another size`}.
+          </Box>
+          <div className="flex gap-2">
+            <Button
+              tone="main"
+              onClick={() => {
+                edit((p) => changeWhat(p, point.id, tried));
+                setTried({});
+              }}
+            >
+              Keep it
+            </Button>
+            <Button onClick={() => setTried({})}>Put it back</Button>
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
+
+function Slider({
+  field,
+  now,
+  value,
+  onValue,
+}: {
+  field: FieldSpec;
+  now: number;
+  value: number;
+  onValue: (v: number) => void;
+}) {
+  const format = useFormat();
+  const share = field.quantity === "ratio";
+  const span = share ? 0.5 : Math.max(Math.abs(now), 1e-6);
+  const [low, high] = share
+    ? [Math.max(0, now - span), Math.min(field.name === "speed" ? 1.5 : 1, now + span)]
+    : field.quantity === "level"
+      ? [now - 20, now + 20]
+      : [Math.max(0, now - 0.8 * span), now + span];
+  return (
+    <label className="mt-1 grid grid-cols-[minmax(0,9rem)_minmax(0,1fr)_5.5rem] items-center gap-2 text-[14px]">
+      {field.label}
+      <input
+        type="range"
+        min={low}
+        max={high}
+        step={(high - low) / 60}
+        value={value}
+        className="min-h-[36px] w-full min-w-0 accent-water pointer-coarse:min-h-[44px]"
+        aria-valuetext={share ? value.toFixed(2) : format(value, field.quantity ?? "")}
+        onChange={(e) => onValue(Number(e.target.value))}
+      />
+      <output className="text-right">{share ? value.toFixed(2) : format(value, field.quantity ?? "")}</output>
+    </label>
+  );
+}
