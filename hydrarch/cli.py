@@ -14,7 +14,7 @@ from pathlib import Path
 
 import uvicorn
 
-from hydrarch.api.app import create_app, openapi
+from hydrarch.api.app import create_app, hold_catalogue, openapi
 from hydrarch.api.guard import Settings
 from hydrarch.demo import DEMO_ID, HERBS_ID, herb_bank, thistledown, thistledown_events
 from hydrarch.formats.jobfile import BadFile, read_job_file, write_job_file
@@ -98,6 +98,7 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
     host = given.share or "127.0.0.1"
     settings = Settings(hosts=(*Settings().hosts, host), passphrase=given.passphrase if given.share else None)
     app = create_app(store, ROOT / "web" / "dist", settings)
+    hold_catalogue()
     with socket.socket() as listener:
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Response
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import Derived
@@ -48,9 +48,13 @@ class PlanEdit(BaseModel):
     plan: Plan
 
 
-def view(service: Service, found: Job) -> JobView:
-    """A job with everything derived from it."""
-    return JobView(found.id, found.revision, found.plan, service.derived(found), service.stands(found))
+_VIEW = TypeAdapter(JobView)
+
+
+def view(service: Service, found: Job, status: int = 200) -> Response:
+    """A job with everything derived from it, written out once: it is made of our own values and needs no second check."""
+    whole = JobView(found.id, found.revision, found.plan, service.derived(found), service.stands(found))
+    return Response(_VIEW.dump_json(whole), status, media_type="application/json")
 
 
 def new_id(service: Service, name: str) -> str:
@@ -66,21 +70,21 @@ def list_jobs(service: ServiceIn) -> list[JobSummary]:
     return jobs(service.store)
 
 
-@router.post("", status_code=201, summary="Start an empty job")
-def start_job(service: ServiceIn, new: NewJob) -> JobView:
+@router.post("", status_code=201, summary="Start an empty job", response_model=JobView)
+def start_job(service: ServiceIn, new: NewJob) -> Response:
     """A new job with nothing drawn."""
     plan = Plan.model_validate({"name": new.name, "units": new.units})
-    return view(service, add_job(service.store, new_id(service, new.name), plan))
+    return view(service, add_job(service.store, new_id(service, new.name), plan), 201)
 
 
-@router.get("/{job_id}", summary="Open a job")
-def open_job(service: ServiceIn, job_id: str) -> JobView:
+@router.get("/{job_id}", summary="Open a job", response_model=JobView)
+def open_job(service: ServiceIn, job_id: str) -> Response:
     """The newest revision, and all that follows from it."""
     return view(service, service.job(job_id))
 
 
-@router.put("/{job_id}/plan", summary="Save an edit")
-def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit) -> JobView:
+@router.put("/{job_id}/plan", summary="Save an edit", response_model=JobView)
+def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit) -> Response:
     """Keep a plan as the next revision. An edit of an older revision is refused with both sides (409)."""
     found = save_plan(service.store, job_id, edit.revision, edit.plan)
     service.news.tell(job_id, "plan")

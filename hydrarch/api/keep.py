@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse
 
-from hydrarch.api.jobs import JobView, new_id, view
+from hydrarch.api.jobs import new_id, view
 from hydrarch.api.service import ServiceIn
 from hydrarch.formats.jobfile import read_job_file, write_job_file
 from hydrarch.formats.sheet import sheet_html
@@ -33,12 +33,12 @@ def export_job(service: ServiceIn, job_id: str) -> Response:
     "/import", status_code=201, summary="Start a job from a file",
     openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}},
 )  # fmt: skip
-async def import_job(service: ServiceIn, request: Request) -> JobView:
+async def import_job(service: ServiceIn, request: Request) -> Response:
     """A new job from an exported file; a file that is not one is refused whole, with where it is wrong."""
     file = read_job_file(await request.body())
     found = add_job(service.store, new_id(service, file.plan.name), file.plan)
     add_events(service.store, found.id, file.events)
-    return view(service, found)
+    return view(service, found, 201)
 
 
 @router.get("/jobs/{job_id}/parts.csv", summary="Parts list")

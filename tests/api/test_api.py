@@ -390,3 +390,76 @@ class Choosing(WithClient):
             found[1]["fittings"][0], [p["fitting"] for p in saved.json()["derived"]["assembly"]["parts"] if p["point"] == "B2"]
         )
         self.refused(self.client.get("/api/jobs/thistledown/hubs/B99"), 404, "unknown", "no point called 'B99'")
+
+
+class Sizing(WithClient):
+    """Three ways to size, trying, charts and the bench's sums."""
+
+    def test_three_ways(self) -> None:
+        """The herb bank is a tree of two scenarios: its least cost is proved over both; the meadow has a loop and says so."""
+        herbs = self.client.get(f"/api/jobs/{HERBS_ID}/sizing").json()
+        self.assertEqual([w["way"] for w in herbs["ways"]], ["rule", "computed", "least cost"])
+        self.assertTrue(herbs["ways"][2]["proved"] and herbs["ways"][2]["holds"])
+        self.assertGreater(len(herbs["curve"]), 10)
+        self.assertIn("not proved", self.client.get(f"/api/jobs/{DEMO_ID}/sizing").json()["ways"][2]["says"])
+
+    def test_trying_keeps_nothing(self) -> None:
+        """A plan tried tells what would change and leaves the job as it is; a plan that does not hold together is refused."""
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        plan = job["plan"]
+        pump = next(p for p in plan["points"] if p["id"] == "W")
+        pump["what"]["speed"] = 0.7
+        found = self.client.post(f"/api/jobs/{DEMO_ID}/what-if", json=plan).json()
+        self.assertLess(found["outcomes"][0]["margin_after"], found["outcomes"][0]["margin_before"])
+        self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}").json()["revision"], job["revision"])
+        pump["what"]["speed"] = 9
+        self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/what-if", json=plan), 422, "invalid", "speed")
+
+    def test_operating_point(self) -> None:
+        """A pump settles where its curve meets the system's; a tap is no pump."""
+        found = self.client.get(f"/api/jobs/{DEMO_ID}/operating/W").json()
+        for system in found["systems"]:
+            near = min(found["pump"], key=lambda p: abs(p[0] - system["flow"]))
+            self.assertLess(abs(near[1] - system["head"]), 20)
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/operating/T1"), 422, "refused", "is no pump")
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/operating/ZZ"), 404, "unknown", "no point called")
+
+    def test_lines_drains_and_tables(self) -> None:
+        """The bench's sums answer in SI and refuse what cannot be, with where and how to mend it."""
+        line = self.client.post("/api/bench/line", json={"flow": 8e-4, "length": 60.0, "fittings": {"elbow": 2}}).json()
+        self.assertEqual((line["pick"], line["rule"]["size"]), ("1", "1"))
+        self.refused(
+            self.client.post("/api/bench/line", json={"flow": 8e-4, "length": -1.0}), 422, "refused", "it must lie between"
+        )
+        drain = self.client.post("/api/bench/drain", json={"flow": 1e-3, "slope": 0.01}).json()
+        self.assertEqual((drain[0]["size"], drain[0]["runs"]["cleans"]), ("4", True))
+        self.refused(self.client.post("/api/bench/drain", json={"flow": 1e-3, "slope": 0.0}), 422, "refused", "does not fall")
+        table = self.client.get("/api/bench/friction/pvc40?units=us").json()
+        self.assertEqual(len(table["losses"]), len(table["flows"]))
+        self.refused(self.client.get("/api/bench/friction/straw"), 404, "unknown", "no pipe series")
+
+    def test_wells_and_sources(self) -> None:
+        """A well is judged and a source measured; a hole that cannot be and a reading without flow are refused."""
+        asked = {
+            "depth": 60.0,
+            "casing": 0.128,
+            "static": 14.0,
+            "pump": 45.0,
+            "test_flow": 1e-3,
+            "test_drawdown": 6.0,
+            "flow": 8e-4,
+            "pressure": 3e5,
+        }
+        found = self.client.post("/api/bench/well", json=asked).json()
+        self.assertEqual(found["candidates"][0]["rejected"], [])
+        self.assertEqual(found["checks"][0]["depth"], 45.0)
+        self.refused(self.client.post("/api/bench/well", json={**asked, "pump": 70.0}), 422, "refused", "below the bottom")
+        reading = {"pressure": 3e5, "volume": 0.01, "seconds": 18.0}
+        source = self.client.post("/api/bench/supply", json={"rest": 3.8e5, "readings": [reading]}).json()
+        self.assertAlmostEqual(source["points"][0][1], 3.8e5)
+        self.refused(
+            self.client.post("/api/bench/supply", json={"rest": 3.8e5, "readings": [{"pressure": 3e5}]}),
+            422,
+            "refused",
+            "reading 1 has no flow",
+        )

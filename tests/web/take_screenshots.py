@@ -36,6 +36,9 @@ class Pictures(Browsing):
         self.page.evaluate("localStorage.setItem('hydrarch.theme', 'light')")
         self.page.goto("/bench/join")
         self.shoot("bench-join")
+        for question in ("line", "well"):
+            self.page.goto(f"/bench/{question}")
+            self.shoot(f"bench-{question}")
         self.page.goto("/bench/identify")
         self.page.get_by_role("button", name="Read outside").click()
         self.page.get_by_role("button", name="Read wall").click()

@@ -127,3 +127,55 @@ class AtTheBench(Browsing):
         page.get_by_label("Bore").fill("200")
         page.get_by_label("Bore").press("Enter")
         expect(found.get_by_role("alert")).to_contain_text("larger than the outside")
+
+
+class Sums(Browsing):
+    """Lines, wells and sources at the bench."""
+
+    def test_a_line(self) -> None:
+        """The size to take stands out; more flow takes a larger one; the table of friction opens; numbers stand behind the chart."""
+        page = self.page
+        page.goto("/bench/line")
+        sizes = page.get_by_role("region", name="Sizes")
+        expect(sizes).to_contain_text("Take 1.")
+        page.get_by_label("Flow", exact=True).fill("90")
+        page.get_by_label("Flow", exact=True).press("Tab")
+        expect(sizes).to_contain_text("Take 1-1/2.")
+        sizes.get_by_role("button", name="Friction table of this series").click()
+        expect(page.get_by_role("table", name="Friction table")).to_contain_text("1-1/4")
+        sizes.get_by_role("button", name="The numbers").click()
+        expect(page.get_by_role("table", name="Loss over the whole length, numbers")).to_be_visible()
+        with page.expect_download() as taken:
+            sizes.get_by_role("button", name="Loss over the whole length as CSV").click()
+        self.assertEqual(taken.value.suggested_filename, "loss-over-the-whole-length.csv")
+
+    def test_a_drain(self) -> None:
+        """A drain without fall is refused in words; with fall it keeps itself clean."""
+        page = self.page
+        page.goto("/bench/line")
+        expect(page.get_by_role("table", name="Drain sizes")).to_contain_text("it keeps itself clean")
+        page.get_by_label("Fall, % (1 in 100)").fill("0")
+        expect(page.get_by_role("alert")).to_contain_text("does not fall")
+
+    def test_a_well(self) -> None:
+        """Polyethylene at 45 m is ruled out by the school that pulls pumps, and let in by the other; a deep pump is refused."""
+        page = self.page
+        page.goto("/bench/well")
+        judged = page.get_by_role("region", name="Drop pipe")
+        expect(judged).to_contain_text("the cheapest a year")
+        judged.get_by_role("button", name="All").click()
+        expect(judged.get_by_role("listitem").filter(has_text="cannot be unstacked").first).to_be_visible()
+        page.get_by_label("Polyethylene in a well").select_option("strength")
+        expect(judged.get_by_role("table")).to_contain_text("Polyethylene SIDR 7")
+        page.get_by_label("Pump set at").fill("70")
+        page.get_by_label("Pump set at").press("Tab")
+        expect(page.get_by_role("alert")).to_contain_text("below the bottom")
+
+    def test_a_source(self) -> None:
+        """A second reading that disagrees is told."""
+        page = self.page
+        page.goto("/bench/source")
+        source = page.get_by_role("region", name="The source")
+        expect(source).to_contain_text("take a second at another flow")
+        page.get_by_role("button", name="Another reading").click()
+        expect(source).to_contain_text("the readings do not agree")

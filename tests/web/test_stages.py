@@ -296,3 +296,46 @@ class Phone(Browsing):
         before = int(bar.get_attribute("aria-valuenow") or 0)
         card.get_by_role("button", name="Made, and it looks right").tap()
         expect(bar).to_have_attribute("aria-valuenow", str(before + 1))
+
+
+class SizingWays(Browsing):
+    """Size: three ways, what if, the pump's chart, scenarios."""
+
+    def test_three_ways_and_taking_one(self) -> None:
+        """The least cost is proved for the herb bank, and its sizes can be taken."""
+        whole = self.api("GET", "/jobs/thistledown-herbs/export")
+        job = self.api("POST", "/import", json=whole)["id"]
+        self.open(job, "size")
+        ways = self.page.get_by_role("region", name="Three ways to size")
+        ways.get_by_role("button", name="Compare rule").click()
+        expect(ways).to_contain_text("proved over all scenarios together")
+        expect(ways.get_by_role("figure", name="What head is worth")).to_be_visible()
+        ways.get_by_role("button", name="Take the sizes of Least cost").click()
+        self.saved(2)
+        sizes = {r["size"] for r in self.api("GET", f"/jobs/{job}")["plan"]["runs"]}
+        self.assertNotIn(None, sizes)
+
+    def test_what_if(self) -> None:
+        """A number dragged shows what would change; put back it is gone; kept it is saved."""
+        job = self.fresh_demo()
+        self.open(job, "size")
+        mark = self.page.locator('[data-point="W"]').bounding_box()
+        assert mark is not None
+        self.page.mouse.click(mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2)
+        tried = self.page.get_by_role("region", name="What if")
+        slider = tried.get_by_label("Speed, share of rated")
+        slider.focus()
+        for _ in range(10):
+            slider.press("ArrowLeft")
+        expect(tried.get_by_role("table", name="What would change")).to_contain_text("Meadow watering")
+        tried.get_by_role("button", name="Put it back").click()
+        expect(tried.get_by_role("table")).to_have_count(0)
+        slider.press("ArrowRight")
+        tried.get_by_role("button", name="Keep it").click()
+        self.saved(2)
+
+    def test_pump_chart_and_scenarios(self) -> None:
+        """Where the pump settles is told for each scenario, and the scenarios stand in a row."""
+        self.open("thistledown", "size")
+        expect(self.page.get_by_role("region", name="Pump and system")).to_contain_text("Meadow watering: ")
+        expect(self.page.get_by_role("table", name="Scenarios")).to_contain_text("Watering and one tap")

@@ -46,6 +46,7 @@ __all__ = [
     "Flow",
     "Model",
     "Trial",
+    "draws",
     "OutletFlow",
     "PointState",
     "RunFlow",
@@ -343,6 +344,13 @@ def emitting(what: What) -> tuple[float, float, float] | None:
         case Drip() if what.exponent > 0:
             return what.flow, max(what.needs, 1.0), what.exponent
     return None
+
+
+def draws(what: What) -> float:
+    """What an open outlet draws (m³/s) at the pressure it needs."""
+    assert isinstance(what, Outlet)
+    at = emitting(what)
+    return at[0] * (max(what.needs, 1.0) / at[1]) ** at[2] if at else what.flow
 
 
 def _height(point: Point) -> float:

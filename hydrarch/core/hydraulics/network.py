@@ -35,6 +35,7 @@ _SMALL_FLOW = 1e-7  # m³/s, 0.4 L/h: below it every loss is a straight line, so
 _SHUT = 1e9  # s/m²: slope of a link that is shut; 100 m of head leaks 0.1 mL/s through it
 _TOLERANCE = 1e-9
 _ALL_BUT_STILL = 1e-3  # m³/s: the total flow below which the tolerance is absolute, a nanolitre a second
+_ROUNDING = 1e-11  # share of the heads below which an imbalance is rounding
 _MOST_STEPS = 100
 
 
@@ -386,12 +387,15 @@ def _newton(links: _Links, graph: _Graph, demand: Array, q: Array, shut: Flags, 
         if graph.nodes:
             right = -demand - graph.outflow(q) + graph.outflow((h - graph.fixed) / slope)
             heads = _factor(graph.matrix(1 / slope)).solve(right)
-        moved = (graph.drop(heads) - h) / slope
+        wrong = graph.drop(heads) - h
+        moved = wrong / slope
         if step > 20:
             moved = moved * 0.5  # an oscillating emitter or pump settles at half steps
         q = q + moved
         if np.sum(np.abs(moved)) <= _TOLERANCE * max(np.sum(np.abs(q)), _ALL_BUT_STILL):
             return q, heads, step
+        if step > 3 and np.max(np.abs(wrong)) <= _ROUNDING * max(1.0, np.max(np.abs(heads), initial=0.0)):
+            return q, heads, step  # all that still moves is rounding in links of next to no resistance
     raise NotSettled(links.ids[int(np.argmax(np.abs(moved)))], before + _MOST_STEPS)
 
 

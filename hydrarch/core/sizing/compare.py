@@ -10,7 +10,7 @@ from typing import Literal
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.hydraulics.flow import Flow, Model, emitting, models, riser_pipe
+from hydrarch.core.hydraulics.flow import Flow, Model, draws, models, riser_pipe
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.network import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
@@ -276,10 +276,7 @@ class _Tree:
         for model in self.costs.scenarios:
             carried: dict[str, float] = {}
             for name in model.open:
-                what = self.costs.plan.point(name).what
-                assert isinstance(what, Outlet)
-                at = emitting(what)
-                wanted = at[0] * (max(what.needs, 1.0) / at[1]) ** at[2] if at else what.flow
+                wanted = draws(self.costs.plan.point(name).what)
                 here: str | None = name
                 while here is not None and here in self.feeder:
                     run = self.feeder[here]

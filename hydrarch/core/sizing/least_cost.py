@@ -117,9 +117,9 @@ def _run(branch: Branch, end: _Node) -> _Node:
     losses, prices = np.array([o.loss for o in branch.options]), np.array([o.cost for o in branch.options])
     head = (end.head[None, :] + losses[:, None]).reshape(-1)
     cost = (end.cost[None, :] + prices[:, None]).reshape(-1)
-    order = np.lexsort((cost, head))
-    cheapest = np.minimum.accumulate(np.append(np.inf, cost[order][:-1]))
-    keep = order[cost[order] < cheapest - _GRAIN]
+    order = np.argsort(head, kind="stable")
+    dear = cost[order]
+    keep = order[dear < np.append(np.inf, np.minimum.accumulate(dear)[:-1]) - _GRAIN]
     option, below = np.divmod(keep, len(end.cost))
     names = tuple(o.name for o in branch.options)
     return _Node(head[keep], cost[keep], branch.run, option, names, below.reshape(-1, 1), (end,))

@@ -14,7 +14,7 @@ from math import pi, sqrt
 from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, pressure_rating, series
-from hydrarch.core.hydraulics.flow import Flow, Model, Trial, models, rating_problems, solve, static_pressure
+from hydrarch.core.hydraulics.flow import Flow, Model, Trial, draws, models, rating_problems, solve, static_pressure
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.layout import Layout, label, path_between
 from hydrarch.core.plan import Outlet, Plan, Run
@@ -106,6 +106,37 @@ class _Search:
         most = {r: max((t.through(r) for t in flows.values()), default=0.0) for r in self.free}
         scale = 4 / (pi * self.limit * (1 + 1e-9))
         return {r: sqrt(scale * q) for r, q in most.items()}
+
+    def start(self) -> Trials:
+        """Sizes by velocity: in a tree with one source from the flows wanted, else from above."""
+        wanted = self._wanted()
+        if wanted is None:
+            return self.start_by_velocity()
+        scale = 4 / (pi * self.limit)
+        for reach in set(self.reach.values()):
+            size = max(self._smallest_slow(r, sqrt(scale * wanted.get(r, 0.0))) for r in reach)
+            for r in reach:
+                self.at[r] = size
+        return self.grow_for_velocity(self.solve())
+
+    def _wanted(self) -> dict[str, float] | None:
+        """The most any scenario wants through each run of a tree with one source; None where runs close loops."""
+        lay = self.lay
+        carried = [r for r in lay.lines.values() if r.a in lay.fed]
+        if len(self.plan.sources()) != 1 or len(carried) != len(lay.fed) - 1:
+            return None
+        feeder = {r.a if lay.distance[r.a] > lay.distance[r.b] else r.b: r for r in carried}
+        far = sorted(lay.fed, key=lambda p: -lay.distance[p])
+        most: dict[str, float] = {}
+        for model in self.models:
+            through = {p: draws(model.points[p].what) for p in model.open}
+            for p in far:
+                line, flow = feeder.get(p), through.get(p, 0.0)
+                if line is not None and flow > 0:
+                    before = line.other(p)
+                    through[before] = through.get(before, 0.0) + flow
+                    most[line.run] = max(most.get(line.run, 0.0), flow)
+        return most
 
     def start_by_velocity(self) -> Trials:
         """Sizes by velocity, from above: flows through the largest pipes are the most there can be; follow them down."""
@@ -270,7 +301,7 @@ def choose_sizes(
     `ready` the scenarios of this plan and layout where they have been made ready before.
     """
     search = _Search(plan, lay, minor, models(plan, lay) if ready is None else ready)
-    trials = search.start_by_velocity() if start is None else search.start_from(start)
+    trials = search.start() if start is None else search.start_from(start)
     hopeless = search.beyond_any_pipe(trials)
     if not hopeless:
         trials = search.grow_for_pressure(trials)

@@ -4170,7 +4170,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": unknown;
                 };
             };
             /** @description Not there */
