@@ -16,6 +16,7 @@ from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply
 from hydrarch.core.joining.bench import Answer, BranchWay, Constraints, branch, join
 from hydrarch.core.joining.things import Thing, read_things
 from hydrarch.core.joining.views import EndView, view
+from hydrarch.core.making.fusion import FusedJoint, fused_joint
 from hydrarch.core.plan import Situation
 from hydrarch.core.sizing.line import FrictionTable, LineAnswer, LineQuestion, drain_sizes, friction_table, line_sizes
 from hydrarch.core.units import System
@@ -143,6 +144,23 @@ class PartName:
 def all_fittings() -> list[PartName]:
     """Fittings by id and name, for saying which are at hand."""
     return [PartName(f.id, f.name) for f in fittings().values()]
+
+
+class FusedIn(BaseModel):
+    """A PPR joint as it was made: series, size, depth pushed in (m), heating (s), and the flow through it (m³/s)."""
+
+    model_config = _STRICT
+    series: Literal["ppr-s5", "ppr-s3.2", "ppr-s2.5"] = "ppr-s2.5"
+    size: str = "20"
+    depth: float
+    heating: float
+    flow: Annotated[float, Field(ge=0, le=1)] = 2e-4
+
+
+@router.post("/fused", summary="What does a PPR joint do to the flow?")
+def try_fused(asked: FusedIn) -> FusedJoint:
+    """Bore left, loss and verdict of a joint pushed so deep after so long."""
+    return fused_joint(asked.series, asked.size, asked.depth, asked.heating, asked.flow)
 
 
 class LineIn(BaseModel):

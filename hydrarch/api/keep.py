@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Annotated
+
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse
+from pydantic import BaseModel, ConfigDict, Field
 
-from hydrarch.api.jobs import new_id, view
+from hydrarch.api.jobs import JobView, new_id, view
 from hydrarch.api.service import ServiceIn
+from hydrarch.core.cutting.cuts import Nest, nest_longer
+from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
+from hydrarch.formats.calendar import Clock, calendar_text, clocks
 from hydrarch.formats.jobfile import read_job_file, write_job_file
 from hydrarch.formats.sheet import sheet_html
-from hydrarch.formats.tables import cuts_csv, parts_csv
+from hydrarch.formats.tables import cuts_csv, parts_csv, prices_csv, read_prices
 from hydrarch.store.events import add_events, events
 from hydrarch.store.jobs import add_job
 
@@ -30,7 +37,7 @@ def export_job(service: ServiceIn, job_id: str) -> Response:
 
 
 @router.post(
-    "/import", status_code=201, summary="Start a job from a file",
+    "/import", status_code=201, summary="Start a job from a file", response_model=JobView,
     openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}},
 )  # fmt: skip
 async def import_job(service: ServiceIn, request: Request) -> Response:
@@ -45,6 +52,75 @@ async def import_job(service: ServiceIn, request: Request) -> Response:
 def export_parts(service: ServiceIn, job_id: str) -> Response:
     """The bill of materials as CSV."""
     return _file(parts_csv(service.derived(service.job(job_id)).bill), f"{job_id}-parts.csv", "text/csv")
+
+
+@router.get("/jobs/{job_id}/prices.csv", summary="Price book")
+def export_prices(service: ServiceIn, job_id: str) -> Response:
+    """Every part and pipe of the job with its price, to be filled in by the shop and read again."""
+    return _file(prices_csv(service.derived(service.job(job_id)).bill), f"{job_id}-prices.csv", "text/csv")
+
+
+class PriceBook(BaseModel):
+    """A price book as CSV text."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    text: str = Field(max_length=1_000_000)
+
+
+@router.post("/prices", summary="Read a price book")
+def import_prices(book: PriceBook) -> dict[str, float]:
+    """Prices by item, for a plan to keep; a broken book is refused whole, with its line."""
+    return read_prices(book.text)
+
+
+@router.get("/jobs/{job_id}/nests", summary="Nest again, with more time")
+def nest_again(service: ServiceIn, job_id: str) -> tuple[Nest, ...]:
+    """Sticks and coils for the job's pieces, each pipe given more patterns to find fewer and to prove it."""
+    found = service.job(job_id)
+    return nest_longer(found.plan, service.derived(found).cuts)
+
+
+@router.get("/jobs/{job_id}/clocks.ics", summary="The clocks as a calendar")
+def export_clocks(service: ServiceIn, job_id: str) -> Response:
+    """Every wait that still runs, as an iCalendar file with alarms."""
+    found = service.job(job_id)
+    stands = service.stands(found)
+    waits = clocks(service.derived(found).sections, stands)
+    return _file(calendar_text(found.plan, job_id, waits, stands.now), f"{job_id}-clocks.ics", "text/calendar")
+
+
+@router.get("/jobs/{job_id}/clocks", summary="The clocks that still run")
+def running_clocks(service: ServiceIn, job_id: str) -> tuple[Clock, ...]:
+    """Joints that set and sections that cure, the next first."""
+    found = service.job(job_id)
+    return clocks(service.derived(found).sections, service.stands(found))
+
+
+class WeatherIn(BaseModel):
+    """A weather feed's CSV; empty for the simulated one. `hours` is how long the cure is reckoned to take."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    csv: str = Field("", max_length=1_000_000)
+    hours: Annotated[int, Field(ge=1, le=240)] = 24
+    seed: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind them."""
+
+    temperature: float
+    humidity: float
+    hours: tuple[Hour, ...]
+
+
+@router.post("/weather", summary="The weather a cure must reckon with")
+def expected_weather(service: ServiceIn, asked: WeatherIn) -> Expected:
+    """The coldest and dampest of the hours to come, from a CSV or the simulated feed."""
+    now = service.clock()
+    hours = read_weather(asked.csv) if asked.csv else SimulatedWeather(seed=asked.seed).hours(now, asked.hours)
+    temperature, humidity = lowest(hours)
+    return Expected(temperature, humidity, tuple(hours))
 
 
 @router.get("/jobs/{job_id}/cuts.csv", summary="Cut list")

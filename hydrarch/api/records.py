@@ -6,16 +6,20 @@ import asyncio
 from collections.abc import AsyncIterator
 from typing import Annotated, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from hydrarch.api.problems import Fault, problem
 from hydrarch.api.service import Service, ServiceIn
+from hydrarch.core.chain import Derived
 from hydrarch.core.errors import Unknown
 from hydrarch.core.making.state import Event
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
+from hydrarch.core.proving.sections import Section
+from hydrarch.core.proving.tightness import FlushPlan, Judged, Reading, flush_plan, judge, stiffness
+from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.store.events import add_events, events
 from hydrarch.store.jobs import Job
 
@@ -54,6 +58,68 @@ class EventIn(BaseModel):
         if self.ended is not None and self.ended <= self.at:
             raise ValueError("a test ends after it starts")
         return self
+
+
+def _section(derived: Derived, name: str) -> Section:
+    found = next((s for s in derived.sections if s.id == name), None)
+    if found is None:
+        raise Unknown("section", name, [s.id for s in derived.sections])
+    return found
+
+
+@router.get("/sections/{section}/flush", summary="How to flush and fill a section")
+def section_flush(service: ServiceIn, job_id: str, section: str) -> FlushPlan:
+    """Which ends to open, how much water at what flow, and what brings it to its test pressure."""
+    found = service.job(job_id)
+    derived = service.derived(found)
+    return flush_plan(found.plan, derived.layout, derived.sizes.pipes(), _section(derived, section))
+
+
+class ReadingIn(BaseModel):
+    """The gauge at one time: s, Pa, and K where it was read."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
+    at: float
+    pressure: Annotated[float, Field(ge=0, le=1e8)]
+    temperature: Annotated[float, Field(ge=273.15, le=373.15)] | None = None
+
+
+class TestLog(BaseModel):
+    """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa) and the gauge's error (Pa)."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
+    readings: list[ReadingIn] = Field(default_factory=list, max_length=20_000)
+    csv: Annotated[str, Field(max_length=2_000_000)] = ""
+    allowed: Annotated[float, Field(ge=0, le=1e6)] = 20e3
+    gauge_error: Annotated[float, Field(gt=0, le=1e6)] = 2e3
+
+
+@router.post("/sections/{section}/judge", summary="Judge a pressure test")
+def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) -> Judged:
+    """The fall with warmth and stretch taken off, the leak with its doubt, a verdict, and where to look. Nothing is kept."""
+    found = service.job(job_id)
+    derived = service.derived(found)
+    mine = _section(derived, section)
+    full = stiffness(found.plan, derived.layout, derived.sizes.pipes(), mine, found.plan.conditions.water_temperature)
+    readings = read_log(log.csv) if log.csv else tuple(Reading(r.at, r.pressure, r.temperature) for r in log.readings)
+    states = service.stands(found).joints
+    order = {t.joint: n for n, t in enumerate(derived.work)}
+    suspects = sorted(mine.joints, key=lambda j: (not states[j].overrides, -order.get(j, 0)))
+    names = {j.id: f"{j.method} at {j.place}" for j in derived.assembly.joints}
+    return judge(readings, full, mine, log.allowed, log.gauge_error, list(dict.fromkeys(names[j] for j in suspects)))
+
+
+@router.get("/sections/{section}/gauge", summary="Read the simulated gauge")
+def section_gauge(
+    service: ServiceIn, job_id: str, section: str, leak: Annotated[float, Query(ge=0, le=1e-3)] = 0.0, seed: int = 1
+) -> tuple[Reading, ...]:
+    """A stand-in for a logger: half an hour of readings of a section that stretches, drifts and may leak."""
+    found = service.job(job_id)
+    derived = service.derived(found)
+    mine = _section(derived, section)
+    warm = found.plan.conditions.water_temperature
+    full = stiffness(found.plan, derived.layout, derived.sizes.pipes(), mine, warm)
+    return SimulatedGauge(full, mine.test, leak, temperature=warm, seed=seed).log()
 
 
 @router.get("/joints/{joint}/procedure", summary="How to make a joint")

@@ -117,7 +117,7 @@ class Typed(BaseModel):
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class TypedReading:
     """The SI value of what was typed, and how it is shown."""
 
     value: float
@@ -125,7 +125,7 @@ class Reading:
 
 
 @router.post("/read", summary="Read a typed quantity")
-def read_typed(typed: Typed) -> Reading:
+def read_typed(typed: Typed) -> TypedReading:
     """Decimals, fractions, feet and inches, with or without a unit."""
     try:
         value = read(typed.text, typed.quantity, typed.system)
@@ -133,4 +133,4 @@ def read_typed(typed: Typed) -> Reading:
         raise Fault(problem(
             "quantity", "Not a number we can read", 422, f"{error}.", f"{error.mend[:1].upper()}{error.mend[1:]}.", ((typed.quantity, str(error)),)
         )) from error  # fmt: skip
-    return Reading(value, str(show(value, typed.quantity, typed.system)))
+    return TypedReading(value, str(show(value, typed.quantity, typed.system)))

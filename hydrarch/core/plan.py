@@ -44,6 +44,8 @@ __all__ = [
     "Scenario",
     "Situation",
     "Source",
+    "Stock",
+    "Tin",
     "Sprinkler",
     "Tank",
     "Tap",
@@ -424,6 +426,28 @@ class Extra(_Model):
         return self
 
 
+class Stock(_Model):
+    """What is there already: fittings by id and count, or pipe by "series size" and the length (m) of each piece."""
+
+    item: Annotated[str, Field(max_length=80)]
+    count: int = Field(1, ge=1, le=10000)
+    length: float | None = Field(None, gt=0, le=1000)
+
+    @model_validator(mode="after")
+    def _exists(self) -> Stock:
+        _known(lambda: priced_item(self.item), "stock")
+        if (" " in self.item) != (self.length is not None):
+            raise ValueError(f"stock of {self.item}: pipe has a length, a fitting has none")
+        return self
+
+
+class Tin(_Model):
+    """A tin of cement or primer and when it was opened or made: "2026-05"."""
+
+    what: Literal["cement", "primer"]
+    dated: Annotated[str, Field(pattern=r"^\d{4}-(0[1-9]|1[0-2])$")]
+
+
 class Conditions(_Model):
     """The job's conditions and the limits the crew works to."""
 
@@ -439,6 +463,8 @@ class Conditions(_Model):
     years: float = _field(15.0, "Years reckoned with", "ratio", ge=0, le=100)
     pump_efficiency: float = _field(0.45, "Efficiency, plug to water", "ratio", gt=0, le=1)
     kerf: float = _field(0.003, "Saw kerf", "takeoff", ge=0, le=0.02)
+    keep: float = _field(0.3, "Shortest remainder worth keeping", "cut", ge=0, le=5)
+    spares: float = _field(0.1, "Spare fittings, share", "ratio", ge=0, le=1)
     series: str = Field("pvc40", title="Pipe where none is chosen")
 
     @model_validator(mode="after")
@@ -462,6 +488,8 @@ class Plan(_Model):
     chosen: tuple[ChosenWay, ...] = _list(1000)
     hubs: tuple[ChosenHub, ...] = _list(1000)
     extras: tuple[Extra, ...] = _list(200)
+    stock: tuple[Stock, ...] = _list(1000)
+    tins: tuple[Tin, ...] = _list(20)
     prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)
 
     @model_validator(mode="after")

@@ -7,12 +7,14 @@ import io
 from collections.abc import Iterable
 
 from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.catalogue.prices import priced_item
 from hydrarch.core.cutting.bill import BillRow
 from hydrarch.core.cutting.cuts import CutList
+from hydrarch.core.errors import BadRow
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import show
 
-__all__ = ["cuts_csv", "parts_csv"]
+__all__ = ["cuts_csv", "parts_csv", "prices_csv", "read_prices"]
 
 
 def _write(head: list[str], rows: Iterable[list[str]]) -> str:
@@ -31,9 +33,48 @@ def _safe(cell: str) -> str:
 def parts_csv(rows: Iterable[BillRow]) -> str:
     """The bill of materials."""
     return _write(
-        ["group", "count", "unit", "part", "id", "detail"],
-        ([r.group, str(r.count), r.unit, r.name, r.item, r.detail] for r in rows),
+        ["group", "count", "unit", "part", "id", "have", "spare", "each", "price", "detail"],
+        (
+            [r.group, str(r.count), r.unit, r.name, r.item, str(r.have), str(r.spare), _money(r.each), _money(r.price), r.detail]
+            for r in rows
+        ),
     )
+
+
+def _money(price: float | None) -> str:
+    return "" if price is None else f"{price:.2f}"
+
+
+def prices_csv(rows: Iterable[BillRow]) -> str:
+    """The price book of a job: every part and pipe on its bill, with the price of one; "own" marks the crew's."""
+    return _write(
+        ["item", "name", "price", "own"],
+        ([r.item, r.name, _money(r.each), "own" if r.own else ""] for r in rows if r.each is not None and r.each > 0),
+    )
+
+
+def read_prices(text: str) -> dict[str, float]:
+    """Read a price book: columns item and price; where there is a column own, only rows marked so are taken.
+
+    Raises `BadRow` with line and reason; nothing of a broken book is taken.
+    """
+    reader = csv.DictReader(text.lstrip("\ufeff").splitlines())
+    if not {"item", "price"} <= set(reader.fieldnames or ()):
+        raise BadRow("price book", 1, "it needs the columns item and price")
+    found = {}
+    for row in reader:
+        if "own" in row and not (row["own"] or "").strip():
+            continue
+        item, written = (row["item"] or "").strip().lstrip("'"), (row["price"] or "").strip().replace(",", ".")
+        try:
+            priced_item(item)
+            price = float(written)
+        except ValueError as error:
+            raise BadRow("price book", reader.line_num, str(error)) from error
+        if not 0 <= price <= 1e6:
+            raise BadRow("price book", reader.line_num, f"a price of {written} cannot be")
+        found[item] = price
+    return found
 
 
 def cuts_csv(plan: Plan, cuts: CutList) -> str:

@@ -1,16 +1,20 @@
 """Cut lengths, nesting, and the bill."""
 
+import random
 import unittest
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.chain import derive
 from hydrarch.core.cutting.bill import tape_length
-from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, _nest
+from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces
+from hydrarch.core.cutting.nest import LONG, nest_lengths
+from hydrarch.core.errors import BadRow
 from hydrarch.core.units import INCH
 from hydrarch.demo import thistledown
+from hydrarch.formats.tables import prices_csv, read_prices
 from tests.core.plans import make_plan, point
 
 
@@ -65,7 +69,7 @@ class Nesting(unittest.TestCase):
     @given(st.lists(st.floats(0.05, 20), min_size=1, max_size=40), st.floats(0, 0.01))
     def test_nothing_overlaps_or_exceeds(self, lengths: list[float], kerf: float) -> None:
         """Every stick holds what is cut from it with its saw cuts, nothing is lost, and the bound is no more than the count."""
-        nest: Nest = _nest("pvc40", "1", [piece(n, x) for n, x in enumerate(lengths)], kerf)
+        nest: Nest = nest_pieces("pvc40", "1", [piece(n, x) for n, x in enumerate(lengths)], kerf)
         for stick in nest.sticks:
             used = sum(x for _, x in stick.cuts) + kerf * max(0, len(stick.cuts) - 1)
             self.assertLessEqual(used, nest.stock + 1e-6)
@@ -74,8 +78,49 @@ class Nesting(unittest.TestCase):
 
     def test_pairs_that_fit_share_a_stick(self) -> None:
         """Two of 4 m and two of 2 m come out of two 6.096 m sticks."""
-        nest = _nest("pvc40", "1", [piece(n, x) for n, x in enumerate((4.0, 2.0, 4.0, 2.0))], 0.003)
+        nest = nest_pieces("pvc40", "1", [piece(n, x) for n, x in enumerate((4.0, 2.0, 4.0, 2.0))], 0.003)
         self.assertEqual((len(nest.sticks), nest.bound), (2, 2))
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.lists(st.floats(0.1, 6.0), min_size=1, max_size=25), st.lists(st.floats(0.3, 5), max_size=5), st.floats(0, 0.006))
+    def test_offcuts_go_first_and_nothing_is_lost(self, lengths: list[float], offcuts: list[float], kerf: float) -> None:
+        """Every piece is cut once, from an offcut or a new stick; none exceeds what it is cut from; the bound holds."""
+        pieces = [(f"p{n}", x) for n, x in enumerate(lengths)]
+        found = nest_lengths(pieces, 6.096, kerf, offcuts, 0.3)
+        cut = [c for s, _ in found.sticks for c in s] + [c for _, s, _ in found.offcuts for c in s]
+        self.assertEqual(sorted(cut), sorted(pieces))
+        for room, cuts in [(6.096, s) for s, _ in found.sticks] + [(length, s) for length, s, _ in found.offcuts]:
+            self.assertLessEqual(sum(x for _, x in cuts) + kerf * (len(cuts) - 1), room + 1e-6)
+        self.assertLessEqual(found.bound, len(found.sticks))
+        self.assertEqual(found.proved, found.bound == len(found.sticks))
+
+    def test_best_fit_is_beaten(self) -> None:
+        """Where longest-first wastes a stick, the patterns find the better nesting and prove it: 3+3, 2+2+2 out of 6."""
+        pieces = [(f"p{n}", x) for n, x in enumerate((3.0, 3.0, 2.0, 2.0, 2.0, 4.1, 1.9, 3.5, 2.5))]
+        found = nest_lengths(pieces, 6.0, 0.0, patterns=LONG)
+        self.assertEqual((len(found.sticks), found.bound, found.proved), (4, 4, True))
+
+    def test_two_hundred_pieces(self) -> None:
+        """200 pieces are nested with proof or with a gap of a stick at the most."""
+        rng = random.Random(4)
+        pieces = [(f"p{n}", rng.uniform(0.2, 4.5)) for n in range(200)]
+        found = nest_lengths(pieces, 6.096, 0.003, patterns=120)
+        self.assertLessEqual(len(found.sticks) - found.bound, 1)
+
+    def test_an_offcut_in_stock_saves_a_stick(self) -> None:
+        """What is in stock is cut first, and shows in the nest and on the bill."""
+        plan = thistledown()
+        own = type(plan).model_validate({**plan.model_dump(), "stock": [{"item": "pvc40 1", "count": 3, "length": 6.0}]})
+        usual, mine = ({f"{n.series} {n.size}": n for n in derive(p).cuts.nests}["pvc40 1"] for p in (plan, own))
+        self.assertGreater(len(mine.offcuts), 0)
+        self.assertLess(len(mine.sticks), len(usual.sticks))
+        with self.assertRaisesRegex(ValueError, "pipe has a length, a fitting has none"):
+            type(plan).model_validate({**plan.model_dump(), "stock": [{"item": "pvc40 1", "count": 3}]})
+
+    def test_a_piece_longer_than_the_stock_is_refused(self) -> None:
+        """Such a piece is named."""
+        with self.assertRaisesRegex(ValueError, "piece p0 is longer"):
+            nest_lengths([("p0", 7.0)], 6.0, 0.0)
 
 
 class Bills(unittest.TestCase):
@@ -103,3 +148,31 @@ class Bills(unittest.TestCase):
         usual, mine = ({r.item for r in derive(p).bill} for p in (plan, own))
         self.assertLessEqual({"tape", "primer", "cement"}, usual)
         self.assertEqual(mine & {"tape", "primer", "paste", "glass paper"}, {"paste", "glass paper"})
+
+    def test_stock_and_spares(self) -> None:
+        """Fittings in the van are not bought; where three or more of a kind are used, one more goes along."""
+        plan = thistledown()
+        own = type(plan).model_validate({**plan.model_dump(), "stock": [{"item": "pvc-elbow-90-1", "count": 2}]})
+        rows = [next(r for r in derive(p).bill if r.item == "pvc-elbow-90-1") for p in (plan, own)]
+        self.assertEqual((rows[0].have, rows[1].have, rows[0].spare), (0, 2, 1))
+        self.assertAlmostEqual((rows[0].price or 0) - (rows[1].price or 0), 2 * (rows[0].each or 0))
+
+    def test_dry_fit_stands_out(self) -> None:
+        """A piece between two solvent sockets stands longer while dry: each takes half to two thirds (common practice)."""
+        found = next(p for p in derive(thistledown()).cuts.pieces if p.id == "R16")
+        depth = end("solvent:socket:1").engagement
+        self.assertTrue(2 * depth / 3 <= found.dry <= depth)
+
+    def test_price_book(self) -> None:
+        """A book goes out and comes back; rows not marked own are left alone; a broken row is told by line."""
+        bill = derive(thistledown()).bill
+        self.assertEqual(read_prices(prices_csv(bill)), {})
+        text = "item,price,own\npvc-elbow-90-1,0.45,own\npvc40 1,2.1,own\npvc-tee-1,9,\n"
+        self.assertEqual(read_prices(text), {"pvc-elbow-90-1": 0.45, "pvc40 1": 2.1})
+        for row, says in (
+            ("magic,1", "no fitting called"),
+            ("pvc-tee-1,cheap", "could not convert"),
+            ("pvc-tee-1,-4", "cannot be"),
+        ):
+            with self.assertRaisesRegex(BadRow, f"line 2: .*{says}"):
+                read_prices(f"item,price\n{row}\n")

@@ -16,7 +16,7 @@ class Reading(Browsing):
         page = self.page
         self.open("thistledown", "size")
         row = page.get_by_role("region", name="Runs").get_by_role("row").filter(has_text="Pump house valve – Pitch tee")
-        row.get_by_role("button").last.focus()
+        row.get_by_role("button").nth(-2).focus()
         page.keyboard.press("Enter")
         note = page.get_by_role("note", name=re.compile("Working of Head lost"))
         expect(note).to_contain_text("10.67 L Q^1.852")
@@ -42,7 +42,7 @@ class Reading(Browsing):
         """Choosing what is open changes the outlets listed and the profile's name."""
         page = self.page
         self.open("thistledown", "size")
-        page.get_by_label("Scenario").select_option("taps")
+        page.get_by_label("Scenario", exact=True).select_option("taps")
         expect(page.get_by_role("region", name="Outlets").get_by_role("row").filter(has_text="Tap 2")).to_be_visible()
         expect(page.get_by_role("region", name="Long section")).to_contain_text("Both taps")
 

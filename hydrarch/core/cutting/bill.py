@@ -30,7 +30,7 @@ class BillRow:
     """One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
 
     `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the crew's
-    own price from a starting figure.
+    own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many more to take along.
     """
 
     group: Literal["fitting", "added", "pipe", "riser", "consumable"]
@@ -42,6 +42,8 @@ class BillRow:
     each: float | None = None
     price: float | None = None
     own: bool = False
+    have: int = 0
+    spare: int = 0
 
 
 def bill(plan: Plan, assembly: Assembly, cuts: CutList) -> tuple[BillRow, ...]:
@@ -52,6 +54,8 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList) -> tuple[BillRow, ...]:
         family = series(nest.series)
         unit = "coil" if nest.coil else "stick"
         detail = f"{show(nest.total, 'length', plan.units)} in {unit}s of {show(nest.stock, 'length', plan.units)}"
+        if nest.offcuts:
+            detail += f", {len(nest.offcuts)} offcut{'s' if len(nest.offcuts) > 1 else ''} used"
         item = f"{nest.series} {nest.size}"
         each = pipe_price(pipe(nest.series, nest.size), plan.prices)
         price = each * nest.stock * len(nest.sticks)
@@ -66,7 +70,23 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList) -> tuple[BillRow, ...]:
 
 def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, count: int, detail: str) -> BillRow:
     each = fitting_price(name, plan.prices)
-    return BillRow(group, name, fitting(name).name, count, "", detail, each, each * count, name in plan.prices)
+    part = fitting(name)
+    if part.material == "pipe":  # a piece cut from what is there
+        return BillRow(group, name, part.name, count, "", detail or "cut from the pipe", 0.0, 0.0)
+    have = min(count, sum(s.count for s in plan.stock if s.item == name))
+    spare = spares(plan, part.family, count) if group == "fitting" else 0
+    price = each * (max(0, count - have) + spare)
+    return BillRow(group, name, part.name, count, "", detail, each, price, name in plan.prices, have, spare)
+
+
+def spares(plan: Plan, family: str, count: int) -> int:
+    """How many more of a fitting to take along: a share of the count, at least one where three or more are used.
+
+    A mistake costs a fitting, and small ones come in packs (common practice); valves and the like are not doubled.
+    """
+    if plan.conditions.spares <= 0 or family not in ("elbow", "tee", "coupling", "adapter", "bushing", "cap"):
+        return 0
+    return max(ceil(plan.conditions.spares * count - 1e-9), 1) if count >= 3 else 0
 
 
 def _liners(assembly: Assembly) -> list[BillRow]:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil
 
 from hydrarch.core.catalogue.fittings import end, pipe_end
 from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
 from hydrarch.core.joining.assembly import Assembly
 from hydrarch.core.layout import Layout, label
@@ -15,7 +17,10 @@ from hydrarch.core.plan import Outlet, Plan
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
-__all__ = ["CutEnd", "CutList", "Nest", "Piece", "Stick", "cut"]
+_STANDS_OUT = 0.42
+"""Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
+
+__all__ = ["CutEnd", "CutList", "Nest", "Piece", "Stick", "Used", "cut", "nest_longer", "nest_pieces"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +37,8 @@ class CutEnd:
 class Piece:
     """One piece of pipe between two stops. `length` is in m; `runs` are those it goes through (bent, not cut).
 
-    `centres` is the length between the points' centres, `saved` what soft bends shorten.
+    `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
+    while it is fitted dry, since a tapered socket takes the pipe only part of the way.
     """
 
     id: str
@@ -45,6 +51,7 @@ class Piece:
     a: CutEnd
     b: CutEnd
     threaded: bool
+    dry: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,16 +63,30 @@ class Stick:
 
 
 @dataclass(frozen=True, slots=True)
+class Used:
+    """An offcut of `length` (m) that was there, what is cut from it, and what is left (m)."""
+
+    length: float
+    cuts: tuple[tuple[str, float], ...]
+    rest: float
+
+
+@dataclass(frozen=True, slots=True)
 class Nest:
-    """One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do."""
+    """One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the offcuts.
+
+    `kept` is how many remainders are long enough to keep.
+    """
 
     series: str
     size: str
     stock: float
     coil: bool
     sticks: tuple[Stick, ...]
+    offcuts: tuple[Used, ...]
     bound: int
     total: float
+    kept: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +102,7 @@ def cut(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> 
     """Cut a plan. A piece that has no room between its fittings is a `Problem` at its run."""
     pieces = [*_run_pieces(plan, lay, pipes, assembly), *_risers(plan, assembly)]
     problems = [p for piece in pieces for p in _room(piece, plan)]
-    return CutList(tuple(pieces), tuple(_nests(pieces, plan.conditions.kerf)), tuple(problems))
+    return CutList(tuple(pieces), tuple(_nests(plan, pieces, QUICK)), tuple(problems))
 
 
 def _run_pieces(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> list[Piece]:
@@ -112,9 +133,18 @@ def _run_pieces(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assem
         item = pipes[run]
         length = centres - saved - one.offset - two.offset
         pieces.append(Piece(
-            "+".join(sorted(chain)), tuple(chain), item.series, item.size, length, centres, saved, one, two, threaded=False
+            "+".join(sorted(chain)), tuple(chain), item.series, item.size, length, centres, saved, one, two, threaded=False,
+            dry=_dry(item, one, two),
         ))  # fmt: skip
     return pieces
+
+
+def _dry(item: Pipe, *ends: CutEnd) -> float:
+    """How much longer (m) a piece stands dry: each tapered solvent socket takes half to two thirds of its depth (common practice)."""
+    mine = pipe_end(item.series, item.size)
+    if mine.system != "solvent":
+        return 0.0
+    return sum(_STANDS_OUT * mine.engagement for e in ends if e.takes)
 
 
 def _far_end(lay: Layout, soft: dict[str, dict[str, tuple[str, float]]], run: str) -> tuple[str, str]:
@@ -164,16 +194,34 @@ def _room(piece: Piece, plan: Plan) -> list[Problem]:
     return [Problem("too-close", "stop" if piece.length <= 0 else "warn", where, says, "Move the two apart.")]
 
 
-def _nests(pieces: list[Piece], kerf: float) -> list[Nest]:
+def _nests(plan: Plan, pieces: list[Piece], patterns: int) -> list[Nest]:
     by_pipe: dict[tuple[str, str], list[Piece]] = defaultdict(list)
     for piece in pieces:
         if not piece.threaded and piece.length > 0:
             by_pipe[piece.series, piece.size].append(piece)
-    return [_nest(s, size, mine, kerf) for (s, size), mine in sorted(by_pipe.items())]
+    there: dict[str, list[float]] = defaultdict(list)
+    for s in plan.stock:
+        if s.length is not None:
+            there[s.item] += [s.length] * s.count
+    c = plan.conditions
+    return [
+        nest_pieces(s, size, mine, c.kerf, there[f"{s} {size}"], c.keep, patterns) for (s, size), mine in sorted(by_pipe.items())
+    ]  # fmt: skip
 
 
-def _nest(series_name: str, size: str, pieces: list[Piece], kerf: float) -> Nest:
-    """Best fit, longest first. The bound is the whole length over the stock, so the gap to it is what may be left."""
+def nest_pieces(
+    series_name: str,
+    size: str,
+    pieces: list[Piece],
+    kerf: float,
+    offcuts: Sequence[float] = (),
+    keep: float = 0.0,
+    patterns: int = QUICK,
+) -> Nest:
+    """Nest pieces of one pipe: whole sticks first for what is longer than one, then offcuts, then the fewest new sticks.
+
+    Raises `ValueError` for a pipe sold by neither stick nor coil.
+    """
     family = series(series_name)
     stock = family.stick or family.coil
     if stock is None:
@@ -185,20 +233,14 @@ def _nest(series_name: str, size: str, pieces: list[Piece], kerf: float) -> Nest
         full = ceil(piece.length / stock - 1e-9) - 1
         whole += [(piece.id, stock)] * full
         parts.append((piece.id, piece.length - full * stock))
-    open_sticks: list[list[tuple[str, float]]] = []
-    room: list[float] = []
-    for name, length in sorted(parts, key=lambda x: -x[1]):
-        fits = [i for i, left in enumerate(room) if left >= length - 1e-9]
-        if fits:
-            best = min(fits, key=lambda i: room[i])
-        else:
-            open_sticks.append([])
-            room.append(stock)
-            best = len(room) - 1
-        open_sticks[best].append((name, length))
-        room[best] -= length + saw
-    sticks = [Stick((x,), 0.0) for x in whole]
-    sticks += [Stick(tuple(s), max(0.0, left)) for s, left in zip(open_sticks, room, strict=True)]
+    found = nest_lengths(parts, stock, saw, offcuts, keep, patterns)
+    sticks = [Stick((x,), 0.0) for x in whole] + [Stick(cuts, rest) for cuts, rest in found.sticks]
+    used = tuple(Used(length, cuts, rest) for length, cuts, rest in found.offcuts)
     total = sum(p.length for p in pieces)
-    bound = len(whole) + ceil(sum(x + saw for _, x in parts) / (stock + saw) - 1e-9)
-    return Nest(series_name, size, stock, family.coil is not None, tuple(sticks), bound, total)
+    kept = sum(1 for s in sticks if s.rest > keep) + sum(1 for u in used if u.rest > keep)
+    return Nest(series_name, size, stock, family.coil is not None, tuple(sticks), used, len(whole) + found.bound, total, kept)
+
+
+def nest_longer(plan: Plan, cuts: CutList) -> tuple[Nest, ...]:
+    """The nests of a cut list again, with more patterns tried for a better nesting and proof."""
+    return tuple(_nests(plan, list(cuts.pieces), LONG))

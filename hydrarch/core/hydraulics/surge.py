@@ -10,7 +10,7 @@ from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.hydraulics.water import water
 
-__all__ = ["Surge", "joukowsky", "surge", "wave_speed"]
+__all__ = ["Surge", "elasticity", "joukowsky", "surge", "wave_speed"]
 
 BULK_MODULUS = 2.19e9
 """Bulk modulus of water near room temperature (Pa), handbook value."""
@@ -32,6 +32,14 @@ def _materials() -> dict[str, _Material]:
         return row["material"], _Material(modulus * 1e9, poisson, recurrent, occasional, row["source"])
 
     return dict(read_rows("hydrarch.core.catalogue", "materials.csv", make))
+
+
+def elasticity(material: str) -> tuple[float, float]:
+    """Short-term modulus (Pa) and Poisson's ratio of a pipe material; raises `Unknown`."""
+    found = _materials().get(material)
+    if found is None:
+        raise Unknown("modulus of material", material, _materials())
+    return found.modulus, found.poisson
 
 
 def wave_speed(item: Pipe, temperature: float = 293.15) -> float:

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.joining.assembly import Assembly
 from hydrarch.core.making.state import Event, JointState, fold_joints
+from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem
 from hydrarch.core.proving.sections import Section
 
 __all__ = ["Gate", "Readiness", "SectionState", "TestRecord", "gate_for", "readiness"]
@@ -60,13 +62,17 @@ class SectionState:
 
 @dataclass(frozen=True, slots=True)
 class Readiness:
-    """The whole job at one moment. `first` lists the joints to see to first at a hand-over: dry, then unproved."""
+    """The whole job at one moment. `first` lists the joints to see to first at a hand-over: dry, then unproved.
+
+    `tins` tells of cement and primer that have grown old.
+    """
 
     now: float
     joints: dict[str, JointState]
     sections: dict[str, SectionState]
     first: tuple[str, ...]
     cautions: tuple[Caution, ...]
+    tins: tuple[Problem, ...]
 
 
 def readiness(plan: Plan, assembly: Assembly, parts: tuple[Section, ...], events: Iterable[Event], now: float) -> Readiness:
@@ -78,7 +84,7 @@ def readiness(plan: Plan, assembly: Assembly, parts: tuple[Section, ...], events
     dry = [j for j, s in states.items() if s.state == "dry"]
     unproved = [j for j, s in states.items() if s.state in ("setting", "curing", "cured") or not s.matches]
     first = tuple(dict.fromkeys([*dry, *unproved]))
-    return Readiness(now, states, sections, first, cautions_for("test", "buried"))
+    return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now))
 
 
 def _section(section: Section, states: dict[str, JointState], events: list[Event]) -> SectionState:

@@ -124,6 +124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/fused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What does a PPR joint do to the flow?
+         * @description Bore left, loss and verdict of a joint pushed so deep after so long.
+         */
+        post: operations["try_fused_api_bench_fused_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/identify": {
         parameters: {
             query?: never;
@@ -292,6 +312,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/clocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The clocks that still run
+         * @description Joints that set and sections that cure, the next first.
+         */
+        get: operations["running_clocks_api_jobs__job_id__clocks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/clocks.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The clocks as a calendar
+         * @description Every wait that still runs, as an iCalendar file with alarms.
+         */
+        get: operations["export_clocks_api_jobs__job_id__clocks_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cuts.csv": {
         parameters: {
             query?: never;
@@ -412,6 +472,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/nests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Nest again, with more time
+         * @description Sticks and coils for the job's pieces, each pipe given more patterns to find fewer and to prove it.
+         */
+        get: operations["nest_again_api_jobs__job_id__nests_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/operating/{point}": {
         parameters: {
             query?: never;
@@ -472,6 +552,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/prices.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Price book
+         * @description Every part and pipe of the job with its price, to be filled in by the shop and read again.
+         */
+        get: operations["export_prices_api_jobs__job_id__prices_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/profile": {
         parameters: {
             query?: never;
@@ -506,6 +606,66 @@ export interface paths {
         get: operations["job_readiness_api_jobs__job_id__readiness_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sections/{section}/flush": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How to flush and fill a section
+         * @description Which ends to open, how much water at what flow, and what brings it to its test pressure.
+         */
+        get: operations["section_flush_api_jobs__job_id__sections__section__flush_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sections/{section}/gauge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read the simulated gauge
+         * @description A stand-in for a logger: half an hour of readings of a section that stretches, drifts and may leak.
+         */
+        get: operations["section_gauge_api_jobs__job_id__sections__section__gauge_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sections/{section}/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge a pressure test
+         * @description The fall with warmth and stretch taken off, the leak with its doubt, a verdict, and where to look. Nothing is kept.
+         */
+        post: operations["section_judged_api_jobs__job_id__sections__section__judge_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -612,6 +772,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a price book
+         * @description Prices by item, for a plan to keep; a broken book is refused whole, with its line.
+         */
+        post: operations["import_prices_api_prices_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/read": {
         parameters: {
             query?: never;
@@ -666,6 +846,26 @@ export interface paths {
          * @description Opens a session for the right passphrase.
          */
         post: operations["join_api_session_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The weather a cure must reckon with
+         * @description The coldest and dampest of the hours to come, from a CSV or the simulated feed.
+         */
+        post: operations["expected_weather_api_weather_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -735,7 +935,7 @@ export interface components {
          * @description One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
          *
          *     `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the crew's
-         *     own price from a starting figure.
+         *     own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many more to take along.
          */
         BillRow: {
             /** Count */
@@ -749,6 +949,11 @@ export interface components {
              * @enum {string}
              */
             group: "fitting" | "added" | "pipe" | "riser" | "consumable";
+            /**
+             * Have
+             * @default 0
+             */
+            have: number;
             /** Item */
             item: string;
             /** Name */
@@ -760,6 +965,11 @@ export interface components {
             own: boolean;
             /** Price */
             price?: number | null;
+            /**
+             * Spare
+             * @default 0
+             */
+            spare: number;
             /** Unit */
             unit: string;
         };
@@ -906,6 +1116,20 @@ export interface components {
             run: string;
         };
         /**
+         * Clock
+         * @description One moment to wait for (s since 1970): a joint that may be handled, or a section that may take pressure.
+         */
+        Clock: {
+            /** At */
+            at: number;
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Comparison
          * @description The three ways, the curve of cost against head in the scenario that governs, and the head there is (m).
          */
@@ -953,6 +1177,11 @@ export interface components {
              */
             humidity: number;
             /**
+             * Shortest remainder worth keeping
+             * @default 0.3
+             */
+            keep: number;
+            /**
              * Saw kerf
              * @default 0.003
              */
@@ -977,6 +1206,11 @@ export interface components {
              * @default pvc40
              */
             series: string;
+            /**
+             * Spare fittings, share
+             * @default 0.1
+             */
+            spares: number;
             /** Test pressure */
             test_pressure?: number | null;
             /**
@@ -1178,6 +1412,18 @@ export interface components {
             temperature?: number | null;
         };
         /**
+         * Expected
+         * @description What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind them.
+         */
+        Expected: {
+            /** Hours */
+            hours: components["schemas"]["Hour"][];
+            /** Humidity */
+            humidity: number;
+            /** Temperature */
+            temperature: number;
+        };
+        /**
          * Extra
          * @description A part the crew added by hand, as from the bench: how many, and what for.
          */
@@ -1289,6 +1535,26 @@ export interface components {
             volume?: number | null;
         };
         /**
+         * FlushPlan
+         * @description How to flush a section: which ends to open in turn, its volume (m³), the flow it wants (m³/s), and how long at the least (s).
+         *
+         *     `fill` is the water (m³) that brings it from nothing to its test pressure, beyond what fills it.
+         */
+        FlushPlan: {
+            /** Ends */
+            ends: string[];
+            /** Fill */
+            fill: number;
+            /** Flow */
+            flow: number;
+            /** Says */
+            says: string;
+            /** Seconds */
+            seconds: number;
+            /** Volume */
+            volume: number;
+        };
+        /**
          * FrictionTable
          * @description Head lost (m in 100 m, or ft in 100 ft: the same number) and velocity (m/s) of every size of a series at round flows.
          */
@@ -1307,6 +1573,56 @@ export interface components {
             velocities: (number | null)[][];
         };
         /**
+         * FusedIn
+         * @description A PPR joint as it was made: series, size, depth pushed in (m), heating (s), and the flow through it (m³/s).
+         */
+        FusedIn: {
+            /** Depth */
+            depth: number;
+            /**
+             * Flow
+             * @default 0.0002
+             */
+            flow: number;
+            /** Heating */
+            heating: number;
+            /**
+             * Series
+             * @default ppr-s2.5
+             * @enum {string}
+             */
+            series: "ppr-s5" | "ppr-s3.2" | "ppr-s2.5";
+            /**
+             * Size
+             * @default 20
+             */
+            size: string;
+        };
+        /**
+         * FusedJoint
+         * @description A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m), verdict.
+         *
+         *     `same_as` (m) is the length of straight pipe that would lose as much.
+         */
+        FusedJoint: {
+            /** Bead */
+            bead: number;
+            /** Bore */
+            bore: number;
+            /** Coefficient */
+            coefficient: number;
+            /** Left */
+            left: number;
+            /** Loss */
+            loss: number;
+            /** Same As */
+            same_as: number;
+            /** Source */
+            source: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * Gate
          * @description Whether a step may be taken; `why` says what stands in the way, `from_time` when it will not (s since 1970).
          */
@@ -1317,6 +1633,18 @@ export interface components {
             open: boolean;
             /** Why */
             why: string;
+        };
+        /**
+         * Hour
+         * @description Air at one time (s since 1970): temperature (K) and relative humidity (0 to 1).
+         */
+        Hour: {
+            /** At */
+            at: number;
+            /** Humidity */
+            humidity: number;
+            /** Temperature */
+            temperature: number;
         };
         /**
          * HubView
@@ -1526,6 +1854,37 @@ export interface components {
             says: string;
             /** Tools */
             tools: string;
+        };
+        /**
+         * Judged
+         * @description A test judged. Falls in Pa, leak in m³/s with its standard error; `verdict` in words.
+         *
+         *     `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the rates of
+         *     what is left (Pa/s) in the two halves.
+         */
+        Judged: {
+            /** By Warmth */
+            by_warmth: number;
+            /** Doubt */
+            doubt: number;
+            /** Early */
+            early: number;
+            /** Fall */
+            fall: number;
+            /** Lasted */
+            lasted: number;
+            /** Late */
+            late: number;
+            /** Leak */
+            leak: number;
+            /** Rest */
+            rest: number;
+            /** Search */
+            search: string[];
+            /** Tight */
+            tight: boolean;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * Junction
@@ -1744,13 +2103,19 @@ export interface components {
         };
         /**
          * Nest
-         * @description One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do.
+         * @description One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the offcuts.
+         *
+         *     `kept` is how many remainders are long enough to keep.
          */
         Nest: {
             /** Bound */
             bound: number;
             /** Coil */
             coil: boolean;
+            /** Kept */
+            kept: number;
+            /** Offcuts */
+            offcuts: components["schemas"]["Used"][];
             /** Series */
             series: string;
             /** Size */
@@ -1909,13 +2274,19 @@ export interface components {
          * Piece
          * @description One piece of pipe between two stops. `length` is in m; `runs` are those it goes through (bent, not cut).
          *
-         *     `centres` is the length between the points' centres, `saved` what soft bends shorten.
+         *     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
+         *     while it is fitted dry, since a tapered socket takes the pipe only part of the way.
          */
         Piece: {
             a: components["schemas"]["CutEnd"];
             b: components["schemas"]["CutEnd"];
             /** Centres */
             centres: number;
+            /**
+             * Dry
+             * @default 0
+             */
+            dry: number;
             /** Id */
             id: string;
             /** Length */
@@ -1981,11 +2352,13 @@ export interface components {
              *       "energy_price": 0.3,
              *       "friction": "hazen-williams",
              *       "humidity": 0.5,
+             *       "keep": 0.3,
              *       "kerf": 0.003,
              *       "max_velocity": 1.524,
              *       "pump_efficiency": 0.45,
              *       "run_hours": 400,
              *       "series": "pvc40",
+             *       "spares": 0.1,
              *       "water_temperature": 285.15,
              *       "years": 15
              *     }
@@ -2037,6 +2410,16 @@ export interface components {
              * @default []
              */
             scenarios: components["schemas"]["Scenario"][];
+            /**
+             * Stock
+             * @default []
+             */
+            stock: components["schemas"]["Stock"][];
+            /**
+             * Tins
+             * @default []
+             */
+            tins: components["schemas"]["Tin"][];
             /**
              * Units
              * @default metric
@@ -2123,6 +2506,14 @@ export interface components {
             says: string;
             /** Source */
             source: string;
+        };
+        /**
+         * PriceBook
+         * @description A price book as CSV text.
+         */
+        PriceBook: {
+            /** Text */
+            text: string;
         };
         /**
          * Problem
@@ -2279,6 +2670,8 @@ export interface components {
         /**
          * Readiness
          * @description The whole job at one moment. `first` lists the joints to see to first at a hand-over: dry, then unproved.
+         *
+         *     `tins` tells of cement and primer that have grown old.
          */
         Readiness: {
             /** Cautions */
@@ -2295,16 +2688,32 @@ export interface components {
             sections: {
                 [key: string]: components["schemas"]["SectionState"];
             };
+            /** Tins */
+            tins: components["schemas"]["Problem"][];
         };
         /**
          * Reading
-         * @description The SI value of what was typed, and how it is shown.
+         * @description The gauge at one time: `at` in s, gauge pressure in Pa, water or pipe temperature in K where it was read.
          */
         Reading: {
-            /** Shown */
-            shown: string;
-            /** Value */
-            value: number;
+            /** At */
+            at: number;
+            /** Pressure */
+            pressure: number;
+            /** Temperature */
+            temperature?: number | null;
+        };
+        /**
+         * ReadingIn
+         * @description The gauge at one time: s, Pa, and K where it was read.
+         */
+        ReadingIn: {
+            /** At */
+            at: number;
+            /** Pressure */
+            pressure: number;
+            /** Temperature */
+            temperature?: number | null;
         };
         /**
          * Reference
@@ -2700,6 +3109,21 @@ export interface components {
             rest: number;
         };
         /**
+         * Stock
+         * @description What is there already: fittings by id and count, or pipe by "series size" and the length (m) of each piece.
+         */
+        Stock: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Item */
+            item: string;
+            /** Length */
+            length?: number | null;
+        };
+        /**
          * SupplyCurve
          * @description What a source gives: pressure at rest, p = rest − k·q^1.85 with `k` and its `doubt` (one standard deviation).
          *
@@ -2851,6 +3275,29 @@ export interface components {
             why: string;
         };
         /**
+         * TestLog
+         * @description A test's readings, typed or as a logger's CSV, what fall is allowed (Pa) and the gauge's error (Pa).
+         */
+        TestLog: {
+            /**
+             * Allowed
+             * @default 20000
+             */
+            allowed: number;
+            /**
+             * Csv
+             * @default
+             */
+            csv: string;
+            /**
+             * Gauge Error
+             * @default 2000
+             */
+            gauge_error: number;
+            /** Readings */
+            readings?: components["schemas"]["ReadingIn"][];
+        };
+        /**
          * TestRecord
          * @description A pressure test as it was entered.
          */
@@ -2904,6 +3351,19 @@ export interface components {
             shut: string;
         };
         /**
+         * Tin
+         * @description A tin of cement or primer and when it was opened or made: "2026-05".
+         */
+        Tin: {
+            /** Dated */
+            dated: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "cement" | "primer";
+        };
+        /**
          * Typed
          * @description Text that a crew typed for a quantity.
          */
@@ -2924,6 +3384,16 @@ export interface components {
              * @example 3/4 in
              */
             text: string;
+        };
+        /**
+         * TypedReading
+         * @description The SI value of what was typed, and how it is shown.
+         */
+        TypedReading: {
+            /** Shown */
+            shown: string;
+            /** Value */
+            value: number;
         };
         /**
          * Union
@@ -2961,6 +3431,21 @@ export interface components {
             style: "decimal" | "inch-fraction" | "feet-inches";
             /** Symbol */
             symbol: string;
+        };
+        /**
+         * Used
+         * @description An offcut of `length` (m) that was there, what is cut from it, and what is left (m).
+         */
+        Used: {
+            /** Cuts */
+            cuts: [
+                string,
+                number
+            ][];
+            /** Length */
+            length: number;
+            /** Rest */
+            rest: number;
         };
         /**
          * Valve
@@ -3052,6 +3537,27 @@ export interface components {
             };
             /** Worst */
             worst: string | null;
+        };
+        /**
+         * WeatherIn
+         * @description A weather feed's CSV; empty for the simulated one. `hours` is how long the cure is reckoned to take.
+         */
+        WeatherIn: {
+            /**
+             * Csv
+             * @default
+             */
+            csv: string;
+            /**
+             * Hours
+             * @default 24
+             */
+            hours: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * WellIn
@@ -3831,6 +4337,70 @@ export interface operations {
             };
         };
     };
+    try_fused_api_bench_fused_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FusedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FusedJoint"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     identify_pipe_api_bench_identify_post: {
         parameters: {
             query?: never;
@@ -4170,7 +4740,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Not there */
@@ -4418,6 +4988,130 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    running_clocks_api_jobs__job_id__clocks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clock"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_clocks_api_jobs__job_id__clocks_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
             };
             /** @description Not there */
             404: {
@@ -4839,6 +5533,68 @@ export interface operations {
             };
         };
     };
+    nest_again_api_jobs__job_id__nests_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nest"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     operating_point_api_jobs__job_id__operating__point__get: {
         parameters: {
             query?: never;
@@ -5030,6 +5786,68 @@ export interface operations {
             };
         };
     };
+    export_prices_api_jobs__job_id__prices_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     long_section_api_jobs__job_id__profile_get: {
         parameters: {
             query: {
@@ -5114,6 +5932,202 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Readiness"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    section_flush_api_jobs__job_id__sections__section__flush_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                section: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlushPlan"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    section_gauge_api_jobs__job_id__sections__section__gauge_get: {
+        parameters: {
+            query?: {
+                leak?: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                section: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    section_judged_api_jobs__job_id__sections__section__judge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                section: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestLog"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judged"];
                 };
             };
             /** @description Not there */
@@ -5478,6 +6492,72 @@ export interface operations {
             };
         };
     };
+    import_prices_api_prices_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PriceBook"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     read_typed_api_read_post: {
         parameters: {
             query?: never;
@@ -5497,7 +6577,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reading"];
+                    "application/json": components["schemas"]["TypedReading"];
                 };
             };
             /** @description Not there */
@@ -5621,6 +6701,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    expected_weather_api_weather_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeatherIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Expected"];
+                };
             };
             /** @description Not there */
             404: {

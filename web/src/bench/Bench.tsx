@@ -8,6 +8,7 @@ import { Failed, Loading } from "../app/Messages";
 import { useTheme } from "../app/theme";
 import { formatter } from "../ui/format";
 import { Button } from "../ui/parts";
+import { FusedBench } from "./FusedBench";
 import { IdentifyBench } from "./IdentifyBench";
 import { JoinBench } from "./JoinBench";
 import { LineBench } from "./LineBench";
@@ -21,6 +22,7 @@ const questions = [
   ["line", "How big a line?"],
   ["well", "Which drop pipe?"],
   ["source", "What does the source give?"],
+  ["fused", "How deep a PPR joint?"],
 ] as const;
 
 /** The bench: single questions with no job at all. */
@@ -50,7 +52,7 @@ export function Bench({ question }: { question: string }) {
             Hydrarch
           </Link>
           <h1 className="text-lg">Bench</h1>
-          <nav aria-label="Questions" className="flex flex-wrap gap-x-3">
+          <nav aria-label="Questions" className="flex max-w-full gap-x-3 overflow-x-auto whitespace-nowrap">
             {questions.map(([q, words]) => (
               <Link
                 key={q}
@@ -75,7 +77,8 @@ export function Bench({ question }: { question: string }) {
           {question === "line" && <LineBench reference={reference.data} format={format} />}
           {question === "well" && <WellBench format={format} />}
           {question === "source" && <SourceBench format={format} />}
-          {!["identify", "line", "well", "source"].includes(question) && (
+          {question === "fused" && <FusedBench reference={reference.data} format={format} />}
+          {!["identify", "line", "well", "source", "fused"].includes(question) && (
             <JoinBench reference={reference.data} ends={ends.data} format={format} />
           )}
         </main>

@@ -172,6 +172,13 @@ export const removeExtra = (plan: Plan, fitting: string, note: string): Plan => 
   extras: plan.extras.filter((e) => e.fitting !== fitting || e.note !== note),
 });
 
+export const addStock = (plan: Plan, row: Plan["stock"][number]): Plan => ({ ...plan, stock: [...plan.stock, row] });
+
+export const removeStock = (plan: Plan, place: number): Plan => ({
+  ...plan,
+  stock: plan.stock.filter((_, i) => i !== place),
+});
+
 /** The crew's own price of a fitting, or of a metre of pipe; null goes back to the starting figure. */
 export function setPrice(plan: Plan, item: string, price: number | null): Plan {
   const { [item]: _gone, ...others } = plan.prices ?? {};

@@ -1,3 +1,6 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
 import type { Nest } from "../../api/types";
 import { useFormat, useReference } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
@@ -5,6 +8,9 @@ import { Derived } from "../../ui/DerivedNumber";
 import { Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
 import { Measured } from "./Measured";
+import { PriceBook } from "./PriceBook";
+import { StockList } from "./StockList";
+import { Tins } from "./Tins";
 
 /** Cut: the length of every piece, stop to stop, and the sticks and coils they come from. */
 export function CutSheet() {
@@ -37,16 +43,55 @@ export function CutSheet() {
               </Button>
               <span className="block text-[12.5px] text-muted">
                 {p.a.takes || "open end"} · {p.b.takes || "open end"}
+                {p.dry > 0.001 && ` · stands ${format(p.dry, "takeoff")} longer dry`}
               </span>
             </td>
           </Row>
         ))}
       </Table>
       <Heading>Sticks and coils</Heading>
-      {cuts.nests.map((n) => (
+      <Nests quick={cuts.nests} />
+      <StockList />
+      <PriceBook />
+      <Tins />
+      <Measured />
+    </>
+  );
+}
+
+/** The nests of the last edit, or longer ones where a person waits for them. */
+function Nests({ quick }: { quick: readonly Nest[] }) {
+  const { job } = useReadyJob();
+  const [longer, setLonger] = useState(0);
+  const queries = useQueryClient();
+  const query = useQuery({
+    queryKey: ["nests", job.id, job.revision],
+    queryFn: ({ signal }) => api.nests(job.id, signal),
+    enabled: longer === job.revision,
+  });
+  const nests = query.data && longer === job.revision ? query.data : quick;
+  const open = nests.some((n) => n.bound < n.sticks.length);
+  return (
+    <>
+      {nests.map((n) => (
         <NestBars key={n.series + n.size} nest={n} />
       ))}
-      <Measured />
+      {open && !query.isFetching && (
+        <Button onClick={() => setLonger(job.revision)}>Look longer for a better nesting</Button>
+      )}
+      {query.isFetching && (
+        <p role="status" className="flex items-center gap-2">
+          trying more ways to cut …
+          <Button
+            onClick={() => {
+              void queries.cancelQueries({ queryKey: ["nests", job.id] });
+              setLonger(0);
+            }}
+          >
+            Stop
+          </Button>
+        </p>
+      )}
     </>
   );
 }
@@ -70,24 +115,32 @@ function NestBars({ nest }: { nest: Nest }) {
           : `at least ${nest.bound} are needed; a better nesting may save ${nest.sticks.length - nest.bound}`}
         {!nest.coil && `, ${format(plan.conditions.kerf, "takeoff")} of saw cut counted`}
         {whole.length > 0 && `; ${whole.length} go in whole`}
+        {nest.kept > 0 && `; ${nest.kept} remainders are worth keeping`}
       </p>
-      {cut.map((stick, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: sticks keep their order
-        <div key={i} className="my-1 flex h-8 w-full border border-ink bg-paper text-[12px]">
-          {stick.cuts.map(([id, length], n) => (
-            <span
-              // biome-ignore lint/suspicious/noArrayIndexKey: one piece may be cut twice from a stick
-              key={n}
-              className="overflow-hidden border-r-2 border-ink bg-panel px-1 leading-8 whitespace-nowrap"
-              style={{ width: `${(Number(length) / nest.stock) * 100}%` }}
-              title={`${id}: ${format(Number(length), "cut")}`}
-            >
-              {format(Number(length), "cut")}
-            </span>
-          ))}
-          <span className="ml-auto px-1 leading-8 text-muted">{format(stick.rest, "cut")} left</span>
-        </div>
-      ))}
+      {[...nest.offcuts.map((o) => ({ ...o, there: o.length })), ...cut.map((s) => ({ ...s, there: 0 }))].map(
+        (stick, i) => (
+          <div
+            // biome-ignore lint/suspicious/noArrayIndexKey: sticks keep their order
+            key={i}
+            className="my-1 flex h-8 border border-ink bg-paper text-[12px]"
+            style={{ width: stick.there ? `${Math.min(100, (stick.there / nest.stock) * 100)}%` : "100%" }}
+            title={stick.there ? `offcut of ${format(stick.there, "cut")}` : undefined}
+          >
+            {stick.cuts.map(([id, length], n) => (
+              <span
+                // biome-ignore lint/suspicious/noArrayIndexKey: one piece may be cut twice from a stick
+                key={n}
+                className="overflow-hidden border-r-2 border-ink bg-panel px-1 leading-8 whitespace-nowrap"
+                style={{ width: `${(Number(length) / (stick.there || nest.stock)) * 100}%` }}
+                title={`${id}: ${format(Number(length), "cut")}`}
+              >
+                {format(Number(length), "cut")}
+              </span>
+            ))}
+            <span className="ml-auto px-1 leading-8 text-muted">{format(stick.rest, "cut")} left</span>
+          </div>
+        ),
+      )}
     </section>
   );
 }

@@ -52,6 +52,8 @@ function BillLine({ row }: { row: BillRow }) {
       <td className="w-20 whitespace-nowrap">
         <b>{row.count}</b> {row.unit}
         {row.unit && row.count !== 1 ? "s" : ""}
+        {row.have > 0 && <span className="block text-[12.5px] text-muted">{row.have} in stock</span>}
+        {row.spare > 0 && <span className="block text-[12.5px] text-muted">+{row.spare} spare</span>}
       </td>
       <td>
         {row.name}

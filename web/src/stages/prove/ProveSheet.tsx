@@ -1,3 +1,5 @@
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../../api/client";
 import type { Section } from "../../api/types";
 import { useFormat } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
@@ -8,6 +10,7 @@ import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Cautions } from "../Cautions";
 import { Person } from "../make/Person";
 import { BuryForm, TestForm } from "./Forms";
+import { Readings } from "./Readings";
 
 /** Prove: each section that can be shut off, its gates, its tests. Never bury what is not proved. */
 export function ProveSheet() {
@@ -19,12 +22,74 @@ export function ProveSheet() {
         Prove
       </Title>
       <Cautions cautions={job.readiness.cautions} />
+      <Clocks />
       {!sections.length && <p className="text-muted">There is nothing to test yet: draw the line first.</p>}
       {sections.map((s, i) => (
         <SectionCard key={s.id} section={s} letter={String.fromCharCode(65 + i)} />
       ))}
       <Person />
     </>
+  );
+}
+
+/** Every clock that still runs, on one line of time; and as a calendar for the phone. */
+function Clocks() {
+  const { job } = useReadyJob();
+  const query = useQuery({
+    queryKey: ["clocks", job.id, job.revision, job.readiness.now],
+    queryFn: () => api.clocks(job.id),
+  });
+  const now = useNow(Boolean(query.data?.length));
+  const last = query.data?.at(-1);
+  if (!query.data?.length || !last) return null;
+  const span = Math.max(last.at - job.readiness.now, 60);
+  return (
+    <section aria-label="Clocks" className="my-2">
+      <Heading
+        note={
+          <a className="text-water underline" href={`/api/jobs/${encodeURIComponent(job.id)}/clocks.ics`} download>
+            as a calendar
+          </a>
+        }
+      >
+        Clocks that run
+      </Heading>
+      <svg
+        viewBox="0 0 400 34"
+        className="w-full"
+        role="img"
+        aria-label={`${query.data.length} clocks, the last at ${clockTime(last.at)}`}
+        fontSize="11"
+      >
+        <path d="M6 12H394" stroke="var(--color-curing)" strokeWidth={3} />
+        {query.data.map((c) => (
+          <circle
+            key={c.id}
+            cx={6 + 388 * Math.min(1, (c.at - job.readiness.now) / span)}
+            cy={12}
+            r={5}
+            fill="var(--color-panel)"
+            stroke="var(--color-curing)"
+            strokeWidth={2}
+          >
+            <title>{c.title}</title>
+          </circle>
+        ))}
+        <text x={6} y={30} fill="var(--color-muted)">
+          now
+        </text>
+        <text x={394} y={30} textAnchor="end" fill="var(--color-muted)">
+          {clockTime(last.at)}
+        </text>
+      </svg>
+      <ul>
+        {query.data.slice(0, 5).map((c) => (
+          <li key={c.id}>
+            <b>{clockTime(c.at)}</b> {c.title}, in {wait(c.at - now)}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
@@ -89,6 +154,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
           {t.ended ? ` for ${wait(t.ended - t.at)}` : ""}, {t.by}. {t.note}
         </p>
       ))}
+      <Readings section={section} />
       <TestForm section={section} gate={state.pressurise} />
       {state.overrides.map((o) => (
         <p key={o} className="mt-1 text-dry">

@@ -1,0 +1,71 @@
+"""The clocks as an iCalendar file (RFC 5545): when joints may be handled, when sections may take water, when tins run out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from hydrarch.core.plan import Plan
+from hydrarch.core.proving.readiness import Readiness
+from hydrarch.core.proving.sections import Section
+
+__all__ = ["Clock", "calendar_text", "clocks"]
+
+
+@dataclass(frozen=True, slots=True)
+class Clock:
+    """One moment to wait for (s since 1970): a joint that may be handled, or a section that may take pressure."""
+
+    id: str
+    at: float
+    title: str
+    says: str
+
+
+def clocks(parts: Sequence[Section], now: Readiness) -> tuple[Clock, ...]:
+    """Every clock that still runs, the next first: joints that set, and sections whose last joint cures."""
+    found = [
+        Clock(f"set-{j.joint}", j.set_at, "Joint may be handled", j.joint)
+        for j in now.joints.values()
+        if j.state == "setting" and j.set_at is not None and j.set_at > now.now
+    ]
+    for s in parts:
+        ready = now.sections[s.id].pressurise.from_time
+        if ready is not None and ready > now.now:
+            found.append(Clock(f"cured-{s.id}", ready, f"{s.name} may take water, slowly", now.sections[s.id].pressurise.why))
+    return tuple(sorted(found, key=lambda c: (c.at, c.id)))
+
+
+def calendar_text(plan: Plan, job_id: str, waits: Sequence[Clock], stamp: float) -> str:
+    """An iCalendar file with an event and an alarm for every clock, lines folded at 75 octets as the RFC asks."""
+    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Hydrarch//clocks//EN", f"X-WR-CALNAME:{_escape(plan.name)}"]
+    for c in waits:
+        lines += [
+            "BEGIN:VEVENT", f"UID:{_escape(c.id)}-{job_id}@hydrarch", f"DTSTAMP:{_time(stamp)}", f"DTSTART:{_time(c.at)}", f"DTEND:{_time(c.at + 900)}",
+            f"SUMMARY:{_escape(c.title)}", f"DESCRIPTION:{_escape(c.says)}",
+            "BEGIN:VALARM", "ACTION:DISPLAY", f"DESCRIPTION:{_escape(c.title)}", "TRIGGER:PT0S", "END:VALARM", "END:VEVENT",
+        ]  # fmt: skip
+    lines.append("END:VCALENDAR")
+    return "\r\n".join(part for line in lines for part in _fold(line)) + "\r\n"
+
+
+def _time(at: float) -> str:
+    return datetime.fromtimestamp(at, UTC).strftime("%Y%m%dT%H%M%SZ")
+
+
+def _escape(text: str) -> str:
+    for plain, written in (("\\", "\\\\"), (";", "\\;"), (",", "\\,"), ("\n", "\\n")):
+        text = text.replace(plain, written)
+    return text
+
+
+def _fold(line: str) -> list[str]:
+    """Lines of at most 75 octets, the next ones beginning with a space; no character is parted."""
+    folded, current = [], ""
+    for letter in line:
+        if len((current + letter).encode()) > 75:
+            folded.append(current)
+            current = " "
+        current += letter
+    return [*folded, current]

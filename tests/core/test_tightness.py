@@ -1,0 +1,214 @@
+"""Pressure tests judged, flushing, the fused joint, tins and weather: against outside values and laws."""
+
+import random
+import unittest
+from dataclasses import replace
+from math import inf
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hydrarch.core.catalogue.fittings import ends
+from hydrarch.core.catalogue.methods import methods
+from hydrarch.core.chain import derive
+from hydrarch.core.errors import BadRow, HydrarchError, OutOfRange
+from hydrarch.core.making.fusion import fused_joint
+from hydrarch.core.making.steps import _rows as step_rows
+from hydrarch.core.making.steps import fusion_times
+from hydrarch.core.making.tins import old_tins
+from hydrarch.core.proving.tightness import (
+    Reading,
+    Stiffness,
+    compressibility,
+    expansion,
+    flush_plan,
+    judge,
+    pipe_compliance,
+    stiffness,
+)
+from hydrarch.demo import thistledown
+from hydrarch.devices.gauge import SimulatedGauge, read_log
+from hydrarch.devices.weather import SimulatedWeather, lowest, read_weather
+from tests.checks.values import Value, values
+
+PLAN = thistledown()
+DONE = derive(PLAN)
+MAIN = DONE.sections[1]
+FULL = stiffness(PLAN, DONE.layout, DONE.sizes.pipes(), MAIN, 285.15)
+
+
+def compliance(v: Value) -> float:
+    """The free Lamé compliance (1/Pa) of a check's pipe."""
+    i = v.inputs
+    return pipe_compliance(i["OD_mm"] * 1e-3, i["e_mm"] * 1e-3, i["E_GPa"] * 1e9, i["nu"])
+
+
+class Stiff(unittest.TestCase):
+    """What a pascal and a kelvin are worth."""
+
+    def test_water(self) -> None:
+        """Compressibility and expansion agree with CoolProp 8.0 at 7 bar within what the pressure makes."""
+        for v in values("pressure_test", "kappa_"):
+            self.assertAlmostEqual(compressibility(v.inputs["T_C"] + 273.15) / v.expected, 1, delta=0.012, msg=v.id)
+        for v in values("pressure_test", "beta_"):
+            if v.inputs["T_C"] >= 10:
+                self.assertAlmostEqual(expansion(v.inputs["T_C"] + 273.15) / v.expected, 1, delta=0.03, msg=v.id)
+
+    def test_pipe(self) -> None:
+        """A free pipe's compliance by Lamé agrees with the computed checks; thin-wall formulas would be far too stiff."""
+        for v in values("pressure_test", "compliance_"):
+            if v.inputs["ends"] == "free":
+                self.assertLessEqual(abs(compliance(v) * 1e9 - v.expected), v.tolerance, v.id)
+        with self.assertRaisesRegex(HydrarchError, "leave no bore"):
+            pipe_compliance(0.02, 0.01, 1e9, 0.4)
+
+    def test_warming(self) -> None:
+        """(β − 3α)/(κ + C): steel gains pressure as it warms, polyethylene and PPR lose it."""
+        for v in values("pressure_test", "dPdT_"):
+            if v.inputs["ends"] != "free" or v.inputs["T_C"] < 10:
+                continue
+            kelvin = v.inputs["T_C"] + 273.15
+            got = (expansion(kelvin) - 3 * v.inputs["alpha_1_K"]) / (compressibility(kelvin) + compliance(v)) / 1e5
+            self.assertLessEqual(abs(got - v.expected), v.tolerance * 1.6 + 0.04 * abs(v.expected), v.id)
+
+    def test_a_section(self) -> None:
+        """Volume is that of its runs; a longer plan of the same pipe is worth more water for a pascal."""
+        self.assertGreater(FULL.volume, 0.05)
+        self.assertAlmostEqual(FULL.per_pascal / FULL.volume, 5e-9, delta=4e-9)
+        self.assertLess(FULL.per_kelvin, 0)
+
+
+class Judging(unittest.TestCase):
+    """Readings."""
+
+    def log(self, **more: float) -> tuple[Reading, ...]:
+        """Half an hour of the simulated gauge on the main."""
+        return SimulatedGauge(FULL, MAIN.test, **more).log()  # type: ignore[arg-type]
+
+    def test_tight(self) -> None:
+        """A section that only stretched a little and warmed is called tight, warmth taken off."""
+        found = judge(self.log(stretch=4e3, drift=1.0), FULL, MAIN, 20e3, 2e3)
+        self.assertTrue(found.tight, found.verdict)
+        self.assertGreater(found.by_warmth, 0)
+        self.assertEqual(found.search, ())
+
+    def test_a_leak_is_measured(self) -> None:
+        """A leak of 0.7 L/h is found within its doubt, and leads a search that starts with the joints in doubt."""
+        leak = 2e-7
+        found = judge(self.log(leak=leak, stretch=0.0), FULL, MAIN, 20e3, 2e3, ["thread at Pitch tee"])
+        self.assertFalse(found.tight)
+        self.assertLess(abs(found.leak - leak), 4 * found.doubt)
+        self.assertIn("goes on falling", found.verdict)
+        self.assertIn("Begin with thread at Pitch tee.", found.search)
+
+    def test_stretch_is_not_a_leak(self) -> None:
+        """A fall that dies away is the pipe: pump up again, do not dig."""
+        found = judge(self.log(stretch=90e3, drift=0.0), FULL, MAIN, 20e3, 2e3)
+        self.assertIn("came to rest", found.verdict)
+
+    def test_readings_that_cannot_be_judged(self) -> None:
+        """Too few, out of order, or begun too low: each says what to do."""
+        log = self.log()
+        with self.assertRaisesRegex(HydrarchError, "four readings"):
+            judge(log[:3], FULL, MAIN, 20e3, 2e3)
+        with self.assertRaisesRegex(HydrarchError, "reading 3 is not later"):
+            judge((log[0], log[2], log[1], log[3]), FULL, MAIN, 20e3, 2e3)
+        with self.assertRaisesRegex(HydrarchError, "pump up, then read"):
+            judge([replace(r, pressure=1e4) for r in log], FULL, MAIN, 20e3, 2e3)
+
+    @settings(max_examples=30, deadline=None)
+    @given(st.integers(0, 500), st.floats(0, 8e-8), st.floats(-1, 1))
+    def test_more_leak_is_never_judged_tighter(self, seed: int, leak: float, drift: float) -> None:
+        """With the same noise, warmth and stretch, a larger leak has a larger estimate."""
+        small, large = (
+            judge(SimulatedGauge(FULL, MAIN.test, leak=x, drift=drift, seed=seed).log(), FULL, MAIN, 20e3, 2e3)
+            for x in (leak, leak + 5e-8)
+        )
+        self.assertGreater(large.leak, small.leak)
+        self.assertTrue(small.tight or not large.tight)
+
+    def test_logger_files(self) -> None:
+        """Columns in minutes, bar and celsius are read; without them, and with words for numbers, line and reason are told."""
+        read = read_log("minutes,bar,celsius\n0,6,12\n5,5.9,\n")
+        self.assertEqual((read[1].at, read[1].pressure, read[1].temperature), (300.0, 590000.0, None))
+        with self.assertRaisesRegex(BadRow, "line 1: it needs a column seconds or minutes"):
+            read_log("time,p\n1,2\n")
+        with self.assertRaisesRegex(BadRow, "line 3"):
+            read_log("seconds,psi\n0,60\n60,sixty\n")
+
+
+class Flushing(unittest.TestCase):
+    """Before the test."""
+
+    def test_ends_in_turn(self) -> None:
+        """The main flushes at its two taps, the nearer first; three times its water at 0.9 m/s in its widest pipe."""
+        found = flush_plan(PLAN, DONE.layout, DONE.sizes.pipes(), MAIN)
+        self.assertEqual(found.ends, ("Tap 1", "Tap 2"))
+        self.assertAlmostEqual(found.seconds * found.flow, 3 * found.volume)
+        self.assertAlmostEqual(found.fill, FULL.per_pascal * MAIN.test, delta=0.05 * found.fill)
+
+    def test_nothing_to_open(self) -> None:
+        """A section with no end that opens is told to get one."""
+        self.assertIn("put a cap with a tap", flush_plan(PLAN, DONE.layout, DONE.sizes.pipes(), DONE.sections[0]).says)
+
+
+class Making(unittest.TestCase):
+    """Steps, the fused joint, tins, weather."""
+
+    def test_every_method_has_steps(self) -> None:
+        """No joint of the catalogue is without its procedure, nor a fusion size without its times."""
+        self.assertEqual(set(methods()) - {r["method"] for r in step_rows()}, set())
+        for e in ends().values():
+            if e.system in ("fusion", "pe-fusion"):
+                self.assertGreater(fusion_times(e.size)["heat"], 0)
+
+    def test_deeper_and_hotter_leave_less(self) -> None:
+        """Pushed deeper or heated longer the bore only narrows, and its loss only grows."""
+        bores = [fused_joint("ppr-s2.5", "20", d / 1e3, 5.5, 2e-4).left for d in range(12, 28)]
+        self.assertEqual(bores, sorted(bores, reverse=True))
+        losses = [fused_joint("ppr-s2.5", "25", 0.016, h, 2e-4).loss for h in (5, 7, 9, 12, 20)]
+        self.assertEqual(losses, sorted(losses))
+
+    def test_verdicts(self) -> None:
+        """Right is a small even double lip; short, cold and deep are cut out; shut is shut."""
+        cases = {
+            (0.014, 5.5): "double lip",
+            (0.010, 5.5): "too shallow",
+            (0.014, 2.0): "too cold",
+            (0.017, 12.0): "too deep or too hot",
+            (0.0275, 25.0): "shut",
+        }
+        for (depth, heating), says in cases.items():
+            self.assertIn(says, fused_joint("ppr-s2.5", "20", depth, heating, 2e-4).verdict)
+        self.assertEqual(fused_joint("ppr-s2.5", "20", 0.0275, 25.0, 2e-4).loss, inf)
+        with self.assertRaises(OutOfRange):
+            fused_joint("ppr-s2.5", "20", 0.2, 5.0, 2e-4)
+
+    def test_old_tins(self) -> None:
+        """Cement over two years old is told with its age; new cement is not; one dated ahead is noticed."""
+        now = 1_795_000_000.0  # November 2026
+        tins = [{"what": "cement", "dated": d} for d in ("2024-01", "2026-05", "2027-09")]
+        plan = type(PLAN).model_validate({**PLAN.model_dump(), "tins": tins})
+        self.assertEqual([p.code for p in old_tins(plan, now)], ["old-tin", "tin-ahead"])
+        self.assertIn("2 years and 10 months", old_tins(plan, now)[0].says)
+
+    def test_weather(self) -> None:
+        """The simulated feed repeats itself and is coldest before dawn; a CSV is read, a broken one refused by line."""
+        hours = SimulatedWeather(seed=3).hours(1.8e9, 24)
+        self.assertEqual(hours, SimulatedWeather(seed=3).hours(1.8e9, 24))
+        cold, damp = lowest(hours)
+        self.assertEqual(cold, min(h.temperature for h in hours))
+        self.assertLessEqual(damp, 1)
+        read = read_weather("time,celsius,humidity\n2026-11-24T06:00:00+00:00,3.5,90\n1795000000,8,70\n")
+        self.assertAlmostEqual(lowest(read)[0], 276.65)
+        with self.assertRaisesRegex(BadRow, "line 2"):
+            read_weather("time,celsius,humidity\nsoon,3,90\n")
+        with self.assertRaisesRegex(BadRow, "holds no hours"):
+            read_weather("time,celsius,humidity\n")
+
+    def test_random_sections_are_stiff_and_positive(self) -> None:
+        """Every section of the demo holds water and is worth some for a pascal."""
+        rng = random.Random(1)
+        for section in DONE.sections:
+            full: Stiffness = stiffness(PLAN, DONE.layout, DONE.sizes.pipes(), section, 275 + rng.random() * 30)
+            self.assertTrue(full.volume > 0 and full.per_pascal > 0)

@@ -1,0 +1,65 @@
+import { useState } from "react";
+import { useFormat } from "../../app/context";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { Button, Heading, Pick } from "../../ui/parts";
+import { Typed } from "../../ui/Typed";
+import { addStock, removeStock } from "../planEdit";
+
+/** What is there already: offcuts go first at the saw, fittings in the van are not bought. */
+export function StockList() {
+  const { job, plan } = useReadyJob();
+  const edit = useJob((s) => s.edit);
+  const format = useFormat();
+  const rows = job.derived.bill.filter((r) => r.group === "pipe" || r.group === "fitting");
+  const names = new Map(rows.map((r) => [r.item, r.name]));
+  const [item, setItem] = useState("");
+  const chosen = names.has(item) ? item : (rows[0]?.item ?? "");
+  const pipe = chosen.includes(" ");
+  const [count, setCount] = useState("1");
+  const [length, setLength] = useState(1.5);
+  if (!rows.length) return null;
+  const add = () =>
+    edit((p) =>
+      addStock(p, { item: chosen, count: Math.max(1, Math.round(Number(count) || 1)), length: pipe ? length : null }),
+    );
+  return (
+    <section aria-label="In stock">
+      <Heading note="offcuts are cut first; fittings are not bought">In stock</Heading>
+      <div className="grid grid-cols-[2fr_1fr_1fr_auto] items-end gap-2">
+        <Pick
+          label="Part or pipe"
+          options={rows.map((r) => [r.item, r.name] as const)}
+          value={chosen}
+          onPick={setItem}
+        />
+        <label className="flex flex-col text-[13px] text-muted">
+          How many
+          <input
+            value={count}
+            inputMode="numeric"
+            className="min-h-[38px] w-full rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            onChange={(e) => setCount(e.target.value)}
+          />
+        </label>
+        {pipe ? <Typed label="Each long" quantity="length" value={length} onValue={setLength} /> : <span />}
+        <Button onClick={add}>Put in</Button>
+      </div>
+      {plan.stock.length > 0 && (
+        <ul className="mt-1">
+          {plan.stock.map((s, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: stock keeps its order
+            <li key={i} className="flex items-center gap-2 border-b border-line py-1">
+              <span className="grow">
+                {s.count} × {names.get(s.item) ?? s.item}
+                {s.length != null && ` of ${format(s.length, "length")}`}
+              </span>
+              <Button tone="quiet" onClick={() => edit((p) => removeStock(p, i))}>
+                Take out
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,101 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Refused } from "../../api/client";
+import type { Judged, ProblemDocument, Reading, Section } from "../../api/types";
+import { useFormat } from "../../app/context";
+import { useReadyJob } from "../../app/jobStore";
+import { Said } from "../../app/Messages";
+import { Chart } from "../../ui/Chart";
+import { wait } from "../../ui/format";
+import { Box, Button } from "../../ui/parts";
+
+type State =
+  | { kind: "none" }
+  | { kind: "judged"; found: Judged; readings: readonly Reading[] }
+  | { kind: "failed"; problem: ProblemDocument };
+
+/** How to flush a section, and a test's readings judged: warmth and stretch taken off, the leak with its doubt. */
+export function Readings({ section }: { section: Section }) {
+  const { job } = useReadyJob();
+  const format = useFormat();
+  const [open, setOpen] = useState(false);
+  const [csv, setCsv] = useState("");
+  const [state, setState] = useState<State>({ kind: "none" });
+  const flush = useQuery({
+    queryKey: ["flush", job.id, job.revision, section.id],
+    queryFn: () => api.flush(job.id, section.id),
+    enabled: open,
+  });
+  const judge = async (log: { csv?: string; readings?: readonly Reading[] }) => {
+    try {
+      setState({ kind: "judged", found: await api.judge(job.id, section.id, log), readings: log.readings ?? [] });
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setState({ kind: "failed", problem: error.problem });
+    }
+  };
+  const simulate = async (leak: number) => {
+    const readings = await api.gauge(job.id, section.id, leak);
+    await judge({ readings });
+  };
+  return (
+    <div className="mt-2">
+      <Button aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Close flushing and readings" : "Flush it, and judge readings"}
+      </Button>
+      {open && flush.data && (
+        <div className="mt-2">
+          <p>
+            {flush.data.says} {flush.data.ends.length > 0 && `In turn: ${flush.data.ends.join(", ")}.`}
+          </p>
+          <p className="text-muted">
+            It holds {format(flush.data.volume, "volume")}; flush with {format(flush.data.flow, "flow")} for{" "}
+            {wait(flush.data.seconds)} or more. Pumping up takes {format(flush.data.fill, "volume")} beyond full: much
+            more means air.
+          </p>
+          <label className="mt-2 block text-[13px] text-muted">
+            Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
+            <textarea
+              rows={4}
+              value={csv}
+              className="block w-full border border-line bg-panel p-1 text-[15px] text-ink"
+              placeholder={"minutes,bar,celsius\n0,6.0,12\n5,5.9,12"}
+              onChange={(e) => setCsv(e.target.value)}
+            />
+          </label>
+          <div className="mt-1 flex flex-wrap gap-2">
+            <Button disabled={!csv.trim()} onClick={() => void judge({ csv })}>
+              Judge these
+            </Button>
+            <Button onClick={() => void simulate(0)}>Simulated gauge, tight</Button>
+            <Button onClick={() => void simulate(2e-7)}>Simulated gauge, leaking</Button>
+          </div>
+          {state.kind === "failed" && <Said problem={state.problem} />}
+          {state.kind === "judged" && (
+            <>
+              <Box tone={state.found.tight ? "proved" : "dry"}>
+                <p className="font-bold first-letter:uppercase">{state.found.verdict}.</p>
+                <p>
+                  In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")},{" "}
+                  {format(state.found.by_warmth, "pressure")} of it by warmth. What is left is a leak of{" "}
+                  {(state.found.leak * 3.6e6).toFixed(2)} ± {(state.found.doubt * 3.6e6).toFixed(2)} L/h.
+                </p>
+                {state.found.search.map((s) => (
+                  <p key={s}>{s}</p>
+                ))}
+              </Box>
+              {state.readings.length > 0 && (
+                <Chart
+                  title="Gauge"
+                  x={{ label: "minutes", quantity: null }}
+                  y={{ label: "pressure", quantity: "pressure", zero: false }}
+                  lines={[{ name: "read", points: state.readings.map((r) => [r.at / 60, r.pressure]) }]}
+                />
+              )}
+            </>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}
