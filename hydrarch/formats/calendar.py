@@ -24,11 +24,16 @@ class Clock:
 
 
 def clocks(parts: Sequence[Section], now: Readiness) -> tuple[Clock, ...]:
-    """Every clock that still runs, the next first: joints that set, and sections whose last joint cures."""
+    """Every clock that still runs, the next first: joints that set and cure, and sections that may then take water."""
     found = [
         Clock(f"set-{j.joint}", j.set_at, "Joint may be handled", j.joint)
         for j in now.joints.values()
         if j.state == "setting" and j.set_at is not None and j.set_at > now.now
+    ]
+    found += [
+        Clock(f"cure-{j.joint}", j.cured_at, "Joint has cured", j.joint)
+        for j in now.joints.values()
+        if j.state in ("setting", "curing") and j.cured_at is not None and j.cured_at > now.now
     ]
     for s in parts:
         ready = now.sections[s.id].pressurise.from_time

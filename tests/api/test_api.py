@@ -463,3 +463,55 @@ class Sizing(WithClient):
             "refused",
             "reading 1 has no flow",
         )
+
+
+class AtTheSaw(WithClient):
+    """Nesting, price books, clocks, weather, gauge."""
+
+    def test_nests_and_price_books(self) -> None:
+        """Nests come with their bound; a price book goes out as CSV and is read back, a broken one refused by line."""
+        nests = self.client.get(f"/api/jobs/{DEMO_ID}/nests").json()
+        self.assertTrue(all(n["bound"] <= len(n["sticks"]) for n in nests))
+        book = self.client.get(f"/api/jobs/{DEMO_ID}/prices.csv")
+        self.assertEqual(book.headers["content-type"].split(";")[0], "text/csv")
+        self.assertEqual(self.client.post("/api/prices", json={"text": book.text}).json(), {})
+        read = self.client.post("/api/prices", json={"text": "item,price\npvc-tee-1,2.5\n"}).json()
+        self.assertEqual(read, {"pvc-tee-1": 2.5})
+        self.refused(self.client.post("/api/prices", json={"text": "item,price\npvc-tee-1,dear\n"}), 422, "refused", "line 2")
+
+    def test_clocks_as_a_calendar(self) -> None:
+        """What still cures is in the calendar with an alarm, and every line is at most 75 octets (RFC 5545)."""
+        running = self.client.get(f"/api/jobs/{DEMO_ID}/clocks").json()
+        self.assertTrue(running)
+        text = self.client.get(f"/api/jobs/{DEMO_ID}/clocks.ics").text
+        self.assertEqual(text.count("BEGIN:VEVENT"), len(running))
+        self.assertEqual(text.count("BEGIN:VALARM"), len(running))
+        self.assertTrue(all(len(line.encode()) <= 75 for line in text.split("\r\n")))
+
+    def test_weather(self) -> None:
+        """The simulated feed gives the coldest of the hours to come; a CSV is read in its place, a broken one refused."""
+        found = self.client.post("/api/weather", json={"hours": 24}).json()
+        self.assertEqual(found["temperature"], min(h["temperature"] for h in found["hours"]))
+        self.refused(self.client.post("/api/weather", json={"csv": "time,celsius\n"}), 422, "refused", "line 1")
+
+    def test_flush_gauge_and_verdict(self) -> None:
+        """A section is flushed end by end; the simulated gauge's log is judged; an unknown section and too few readings are refused."""
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        section = job["derived"]["sections"][1]["id"]
+        base = f"/api/jobs/{DEMO_ID}/sections/{section}"
+        self.assertEqual(self.client.get(f"{base}/flush").json()["ends"], ["Tap 1", "Tap 2"])
+        for leak, tight in ((0, True), (2e-7, False)):
+            log = self.client.get(f"{base}/gauge?leak={leak}").json()
+            self.assertEqual(self.client.post(f"{base}/judge", json={"readings": log}).json()["tight"], tight)
+        typed = "minutes,bar\n0,7.4\n5,7.4\n10,7.39\n20,7.39\n30,7.39\n"
+        self.assertTrue(self.client.post(f"{base}/judge", json={"csv": typed}).json()["tight"])
+        self.refused(self.client.post(f"{base}/judge", json={"csv": "minutes,bar\n0,7\n"}), 422, "refused", "four readings")
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/sections/nowhere/flush"), 404, "unknown", "no section called")
+
+    def test_fused_joint(self) -> None:
+        """The bench tries a fused joint; a depth that cannot be is refused."""
+        found = self.client.post("/api/bench/fused", json={"depth": 0.014, "heating": 5.5}).json()
+        self.assertIn("double lip", found["verdict"])
+        self.refused(
+            self.client.post("/api/bench/fused", json={"depth": 0.5, "heating": 5.5}), 422, "refused", "it must lie between"
+        )

@@ -179,3 +179,15 @@ class Sums(Browsing):
         expect(source).to_contain_text("take a second at another flow")
         page.get_by_role("button", name="Another reading").click()
         expect(source).to_contain_text("the readings do not agree")
+
+    def test_a_fused_joint(self) -> None:
+        """Pushed too deep, the verdict turns and the bore left shrinks."""
+        page = self.page
+        page.goto("/bench/fused")
+        joint = page.get_by_role("region", name="The joint")
+        expect(joint).to_contain_text("A small even double lip", ignore_case=True)
+        slider = page.get_by_label("Pushed in")
+        slider.focus()
+        for _ in range(12):
+            slider.press("ArrowRight")
+        expect(joint).to_contain_text("cut it out")

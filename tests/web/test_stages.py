@@ -339,3 +339,60 @@ class SizingWays(Browsing):
         self.open("thistledown", "size")
         expect(self.page.get_by_role("region", name="Pump and system")).to_contain_text("Meadow watering: ")
         expect(self.page.get_by_role("table", name="Scenarios")).to_contain_text("Watering and one tap")
+
+
+class SawAndTrench(Browsing):
+    """Cut and Prove: stock, price book, tins, readings, clocks."""
+
+    def test_stock_saves_sticks(self) -> None:
+        """Offcuts put in stock are cut first; taken out, they are not."""
+        job = self.fresh_demo()
+        self.open(job, "cut")
+        stock = self.page.get_by_role("region", name="In stock")
+        stock.get_by_label("Part or pipe").select_option("pvc40 1")
+        stock.get_by_label("How many").fill("3")
+        stock.get_by_label("Each long").fill("6 m")
+        stock.get_by_label("Each long").press("Tab")
+        stock.get_by_role("button", name="Put in").click()
+        expect(self.page.get_by_title("offcut of").first).to_be_visible()
+        stock.get_by_role("button", name="Take out").click()
+        expect(self.page.get_by_title("offcut of")).to_have_count(0)
+
+    def test_price_book_comes_back(self) -> None:
+        """A filled-in book gives own prices; a broken one says its line and changes nothing."""
+        self.open(self.fresh_demo(), "cut")
+        book = self.page.get_by_role("region", name="Price book")
+        file = {"name": "prices.csv", "mimeType": "text/csv", "buffer": b"item,price,own\npvc-elbow-90-1,0.4,own\n"}
+        book.get_by_label("Price book file").set_input_files(file)  # type: ignore[arg-type]
+        expect(book).to_contain_text("1 prices of your own")
+        file["buffer"] = b"item,price\npvc-elbow-90-1,dear\n"
+        book.get_by_label("Price book file").set_input_files(file)  # type: ignore[arg-type]
+        expect(book.get_by_role("alert")).to_contain_text("line 2")
+        expect(book).to_contain_text("1 prices of your own")
+
+    def test_an_old_tin(self) -> None:
+        """A tin dated years ago is told to be stirred or thrown away."""
+        self.open(self.fresh_demo(), "cut")
+        tins = self.page.get_by_role("region", name="Tins")
+        tins.get_by_label("Made or opened").fill("2020-03")
+        tins.get_by_role("button", name="Date it").click()
+        expect(tins).to_contain_text("stringy or lumpy")
+
+    def test_readings_are_judged(self) -> None:
+        """The simulated gauge leaks and is found out; typed readings that hold are tight; the flush names its ends."""
+        self.open("thistledown", "prove")
+        section = self.page.get_by_role("region", name="Section B")
+        section.get_by_role("button", name="Flush it, and judge readings").click()
+        expect(section).to_contain_text("In turn: Tap 1, Tap 2")
+        section.get_by_role("button", name="Simulated gauge, leaking").click()
+        expect(section).to_contain_text("water is getting out")
+        section.get_by_label("Readings as CSV").fill("minutes,bar\n0,7.4\n5,7.4\n10,7.4\n20,7.39\n30,7.39\n")
+        section.get_by_role("button", name="Judge these").click()
+        expect(section).to_contain_text("Tight: what it fell is within what was allowed", ignore_case=True)
+
+    def test_weather_sets_the_cure(self) -> None:
+        """The coldest hour to come is taken into the conditions."""
+        self.open(self.fresh_demo(), "survey")
+        self.page.get_by_text("Conditions").first.click()
+        self.page.get_by_role("button", name="Take the coldest hour").click()
+        expect(self.page.get_by_text("Simulated feed: down to")).to_be_visible()

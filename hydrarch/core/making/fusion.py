@@ -75,7 +75,7 @@ def fused_joint(series: str, size: str, depth: float, heating: float, flow: floa
     )
 
 
-_SOURCE = "contraction after Crane TP-410 and Borda-Carnot; the bead's growth from memory; f = 0.02 for the length it equals"
+_SOURCE = "Contraction after Crane TP-410 and Borda-Carnot; the bead's growth from memory; f = 0.02 for the length it equals"
 
 
 def _verdict(depth: float, marked: float, heating: float, right: float, share: float) -> str:

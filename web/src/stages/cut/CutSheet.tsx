@@ -137,7 +137,9 @@ function NestBars({ nest }: { nest: Nest }) {
                 {format(Number(length), "cut")}
               </span>
             ))}
-            <span className="ml-auto px-1 leading-8 text-muted">{format(stick.rest, "cut")} left</span>
+            <span className="ml-auto overflow-hidden px-1 leading-8 whitespace-nowrap text-muted">
+              {format(stick.rest, "cut")} left
+            </span>
           </div>
         ),
       )}

@@ -68,7 +68,7 @@ export function Readings({ section }: { section: Section }) {
               Judge these
             </Button>
             <Button onClick={() => void simulate(0)}>Simulated gauge, tight</Button>
-            <Button onClick={() => void simulate(2e-7)}>Simulated gauge, leaking</Button>
+            <Button onClick={() => void simulate(5e-8)}>Simulated gauge, leaking</Button>
           </div>
           {state.kind === "failed" && <Said problem={state.problem} />}
           {state.kind === "judged" && (
@@ -78,7 +78,7 @@ export function Readings({ section }: { section: Section }) {
                 <p>
                   In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")},{" "}
                   {format(state.found.by_warmth, "pressure")} of it by warmth. What is left is a leak of{" "}
-                  {(state.found.leak * 3.6e6).toFixed(2)} ± {(state.found.doubt * 3.6e6).toFixed(2)} L/h.
+                  {(state.found.leak * 3.6e6).toFixed(3)} ± {(state.found.doubt * 3.6e6).toPrecision(2)} L/h.
                 </p>
                 {state.found.search.map((s) => (
                   <p key={s}>{s}</p>
