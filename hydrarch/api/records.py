@@ -16,6 +16,7 @@ from hydrarch.core.chain import Derived
 from hydrarch.core.errors import Unknown
 from hydrarch.core.making.state import Event
 from hydrarch.core.making.steps import Procedure, procedure
+from hydrarch.core.making.wrong import Spoiled, went_wrong
 from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.tightness import FlushPlan, Judged, Reading, flush_plan, judge, stiffness
@@ -58,6 +59,13 @@ class EventIn(BaseModel):
         if self.ended is not None and self.ended <= self.at:
             raise ValueError("a test ends after it starts")
         return self
+
+
+@router.get("/joints/{joint}/wrong", summary="It went wrong: what now?")
+def joint_wrong(service: ServiceIn, job_id: str, joint: str) -> Spoiled:
+    """What can still be saved, which joints go with it, and what to buy again. Nothing is changed by asking."""
+    found = service.job(job_id)
+    return went_wrong(service.derived(found).assembly, service.stands(found).joints, joint)
 
 
 def _section(derived: Derived, name: str) -> Section:

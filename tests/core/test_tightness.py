@@ -10,12 +10,14 @@ from hypothesis import strategies as st
 
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.methods import methods
-from hydrarch.core.chain import derive
-from hydrarch.core.errors import BadRow, HydrarchError, OutOfRange
+from hydrarch.core.chain import derive, where_it_stands
+from hydrarch.core.errors import BadRow, HydrarchError, OutOfRange, Unknown
+from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.fusion import fused_joint
 from hydrarch.core.making.steps import _rows as step_rows
 from hydrarch.core.making.steps import fusion_times
 from hydrarch.core.making.tins import old_tins
+from hydrarch.core.making.wrong import went_wrong
 from hydrarch.core.proving.tightness import (
     Reading,
     Stiffness,
@@ -26,7 +28,7 @@ from hydrarch.core.proving.tightness import (
     pipe_compliance,
     stiffness,
 )
-from hydrarch.demo import thistledown
+from hydrarch.demo import thistledown, thistledown_events
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.devices.weather import SimulatedWeather, lowest, read_weather
 from tests.checks.values import Value, values
@@ -212,3 +214,44 @@ class Making(unittest.TestCase):
         for section in DONE.sections:
             full: Stiffness = stiffness(PLAN, DONE.layout, DONE.sizes.pipes(), section, 275 + rng.random() * 30)
             self.assertTrue(full.volume > 0 and full.per_pascal > 0)
+
+
+class Wrong(unittest.TestCase):
+    """A joint that went wrong."""
+
+    STATES = where_it_stands(PLAN, DONE, thistledown_events(PLAN, 1.8e9), 1.8e9).joints
+
+    def joint(self, method: str, made: bool = True) -> Joint:
+        """A joint of that method, made or not."""
+        return next(
+            j for j in DONE.assembly.joints if j.method == method and (self.STATES[j.id].state not in ("planned", "dry")) == made
+        )
+
+    def test_a_thread_loses_nothing(self) -> None:
+        """It is unscrewed and made again (common practice)."""
+        found = went_wrong(DONE.assembly, self.STATES, self.joint("thread").id)
+        self.assertEqual((found.buy, len(found.again)), ((), 1))
+        self.assertIn("tape or paste anew", found.saved)
+
+    def test_a_weld_costs_its_fitting_and_all_that_is_on_it(self) -> None:
+        """Cut out, the fitting is bought again with a coupling for each pipe cut back, and every joint made on it is made again."""
+        bad = self.joint("solvent weld")
+        found = went_wrong(DONE.assembly, self.STATES, bad.id)
+        self.assertIn(bad.id, found.again)
+        bought = {f for f, _ in found.buy}
+        lost = next(p.fitting for p in DONE.assembly.parts if p.id == (bad.b.part or bad.a.part))
+        self.assertIn(lost, bought)
+        self.assertTrue(any("coupling" in f for f in bought))
+        for other in found.again:
+            self.assertNotIn(self.STATES[other].state, ("planned", "dry"))
+
+    def test_a_cold_barb_costs_pipe(self) -> None:
+        """The barb is good again; the pipe is cut back and lengthened by a coupling (common practice)."""
+        found = went_wrong(DONE.assembly, self.STATES, self.joint("barb and clamp").id)
+        self.assertIn("slit the pipe", found.saved)
+        self.assertEqual(next(f for f, _ in found.buy)[:11], "pe-coupling")
+
+    def test_unknown_joint(self) -> None:
+        """A joint that is not there is refused by name."""
+        with self.assertRaisesRegex(Unknown, "no joint called 'X.Y.1'"):
+            went_wrong(DONE.assembly, self.STATES, "X.Y.1")

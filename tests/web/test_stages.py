@@ -149,7 +149,25 @@ class Making(Browsing):
         expect(card.get_by_test_id("cure-clock")).to_have_text(re.compile(r"(29|30) min \d\d s"))
         expect(card).to_contain_text("Do not touch for")
         card.get_by_role("button", name="It went wrong").click()
+        wrong = card.get_by_role("region", name="It went wrong")
+        expect(wrong).to_contain_text("Within a few seconds pull it apart")
+        wrong.get_by_role("button", name="Saved: make this joint again").click()
         expect(card).to_contain_text("planned")
+
+    def test_cut_out_puts_parts_on_the_list(self) -> None:
+        """A weld cut out is planned again with all that goes with it, and what to buy again stands in the parts list."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "make")
+        page.get_by_label("Show", exact=True).select_option("all")
+        page.get_by_role("button", name=re.compile("solvent weld.*(curing|setting)", re.S)).first.click()
+        card = page.get_by_role("region", name="The joint in hand")
+        card.get_by_role("button", name="It went wrong").click()
+        card.get_by_role("button", name="Cut out").click()
+        expect(card).to_contain_text("planned")
+        page.get_by_role("navigation", name="Stages").get_by_role("link", name="Join").click()
+        page.get_by_role("button", name="All parts").click()
+        expect(page.get_by_role("table", name="Added by hand")).to_contain_text("made again at")
 
     def test_gate_asks_for_a_reason_and_keeps_it(self) -> None:
         """Burying what is not proved is refused in words; with a reason it is done, and the reason stands there."""

@@ -13,7 +13,10 @@ __all__ = ["Method", "method", "methods", "methods_where"]
 
 @dataclass(frozen=True, slots=True)
 class Method:
-    """One way of joining: `heat` and `solvent` say what it needs; `undo`, `bury` and `drink` what the joint allows."""
+    """One way of joining: `heat` and `solvent` say what it needs; `undo`, `bury` and `drink` what the joint allows.
+
+    Made wrong, it `spoils` "none", the "pipe" end or the "fitting"; `saved` says what can still be saved, and until when.
+    """
 
     name: str
     heat: bool
@@ -22,12 +25,22 @@ class Method:
     bury: bool
     drink: bool
     tools: str
+    spoils: str
+    saved: str
     source: str
 
 
 def _method(row: dict[str, str]) -> Method:
     flags = {name: yes_or_no(row[name]) for name in ("heat", "solvent", "undo", "bury", "drink")}
-    return Method(row["method"], tools=row["tools"], source=row["source"], **flags)
+    return Method(
+        row["method"], tools=row["tools"], spoils=_spoils(row["spoils"]), saved=row["saved"], source=row["source"], **flags
+    )
+
+
+def _spoils(text: str) -> str:
+    if text not in ("none", "pipe", "fitting"):
+        raise ValueError(f"'{text}' is not what a joint spoils: none, pipe or fitting")
+    return text
 
 
 @cache

@@ -29,6 +29,7 @@ import type {
   Readiness,
   Reading,
   Reference,
+  Spoiled,
   SupplyCurve,
   SupplyIn,
   System,
@@ -93,6 +94,7 @@ export const api = {
   profile: (id: string, start: string, stop: string, scenario: string) =>
     call<ProfilePoint[]>(`/jobs/${seg(id)}/profile?start=${seg(start)}&stop=${seg(stop)}&scenario=${seg(scenario)}`),
   ways: (id: string, point: string, run: string) => call<Answer>(`/jobs/${seg(id)}/ways/${seg(point)}/${seg(run)}`),
+  wrong: (id: string, joint: string) => call<Spoiled>(`/jobs/${seg(id)}/joints/${seg(joint)}/wrong`),
   procedure: (id: string, joint: string) => call<Procedure>(`/jobs/${seg(id)}/joints/${seg(joint)}/procedure`),
   readiness: (id: string) => call<Readiness>(`/jobs/${seg(id)}/readiness`),
   say: (id: string, events: EventIn[]) => call<Readiness>(`/jobs/${seg(id)}/events`, send("POST", events)),

@@ -452,6 +452,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/joints/{joint}/wrong": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * It went wrong: what now?
+         * @description What can still be saved, which joints go with it, and what to buy again. Nothing is changed by asking.
+         */
+        get: operations["joint_wrong_api_jobs__job_id__joints__joint__wrong_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/live": {
         parameters: {
             query?: never;
@@ -3031,6 +3051,27 @@ export interface components {
             widening: number;
         };
         /**
+         * Spoiled
+         * @description What a bad joint costs: `again` are the joints to make again, `buy` fittings by id and count, `says` in plain words.
+         */
+        Spoiled: {
+            /** Again */
+            again: string[];
+            /** Buy */
+            buy: [
+                string,
+                number
+            ][];
+            /** Joint */
+            joint: string;
+            /** Names */
+            names: string[];
+            /** Saved */
+            saved: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * Sprinkler
          * @description A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw.
          */
@@ -5427,6 +5468,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Procedure"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    joint_wrong_api_jobs__job_id__joints__joint__wrong_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                joint: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spoiled"];
                 };
             };
             /** @description Not there */

@@ -66,3 +66,4 @@ export type Judged = Schemas["Judged"];
 export type FlushPlan = Schemas["FlushPlan"];
 export type Clock = Schemas["Clock"];
 export type Expected = Schemas["Expected"];
+export type Spoiled = Schemas["Spoiled"];

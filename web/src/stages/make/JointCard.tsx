@@ -12,6 +12,7 @@ import { Cautions } from "../Cautions";
 import { HoldTimer } from "./HoldTimer";
 import { JointPicture } from "./JointPicture";
 import { person } from "./Person";
+import { WentWrong } from "./WentWrong";
 
 type CardProps = { joint: Joint; why: string; now: number; onMove: (step: number) => void };
 
@@ -29,13 +30,13 @@ export function JointCard({ joint, why, now, onMove }: CardProps) {
   });
   const state = job.readiness.joints[joint.id];
   if (!state) return null;
-  const record = async (kind: EventIn["kind"], onward: boolean) => {
+  const record = async (kind: EventIn["kind"], onward: boolean, which: readonly string[] = [joint.id]) => {
     const event = {
       id: uuid(),
       kind,
       at: Date.now() / 1000,
       by: person(),
-      joints: [joint.id],
+      joints: [...which],
       override: "",
       note: "",
     } as EventIn;
@@ -131,10 +132,13 @@ export function JointCard({ joint, why, now, onMove }: CardProps) {
             Only dry-fitted
           </Button>
         )}
-        {(made || state.state === "dry") && (
+        {state.state === "dry" && (
           <Button big tone="dry" onClick={() => void record("undone", false)}>
-            {made ? "It went wrong: make it again" : "Taken apart"}
+            Taken apart
           </Button>
+        )}
+        {made && (
+          <WentWrong joint={joint.id} place={joint.place} onUndone={(which) => record("undone", false, which)} />
         )}
         <div className="grid grid-cols-2 gap-2">
           <Button big onClick={() => onMove(-1)}>
