@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import re
 import secrets
 from dataclasses import dataclass
@@ -9,6 +10,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from starlette.background import BackgroundTask
 
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import Derived
@@ -88,7 +90,9 @@ def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit) -> Response:
     """Keep a plan as the next revision. An edit of an older revision is refused with both sides (409)."""
     found = save_plan(service.store, job_id, edit.revision, edit.plan)
     service.news.tell(job_id, "plan")
-    return view(service, found)
+    answer = view(service, found)
+    answer.background = BackgroundTask(gc.collect)
+    return answer
 
 
 @router.delete("/{job_id}", status_code=204, summary="Delete a job")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from math import log10, pi, radians
 
@@ -67,11 +67,11 @@ class End:
     engagement: float
     threads_per_inch: float | None
     source: str
+    name: str = field(init=False, compare=False)
 
-    @property
-    def name(self) -> str:
-        """`system:gender:size`, as the data files write it."""
-        return f"{self.system}:{self.gender}:{self.size}"
+    def __post_init__(self) -> None:
+        """Write its name once: `system:gender:size`, as the data files have it."""
+        object.__setattr__(self, "name", f"{self.system}:{self.gender}:{self.size}")
 
     def words(self) -> str:
         """How a crew would say it."""
@@ -224,6 +224,12 @@ def _methods() -> dict[frozenset[str], str]:
 
 def mating_method(a: End, b: End) -> str | None:
     """The method that joins two ends soundly, or None when they make no joint."""
+    return _mating(a.name, b.name)
+
+
+@cache
+def _mating(one: str, two: str) -> str | None:
+    a, b = end(one), end(two)
     ranged = a if a.least is not None else b if b.least is not None else None
     fits = a.size == b.size if ranged is None else ranged.takes((b if ranged is a else a).diameter)
     if not fits:
@@ -231,6 +237,7 @@ def mating_method(a: End, b: End) -> str | None:
     return _methods().get(frozenset((f"{a.system}:{a.gender}", f"{b.system}:{b.gender}")))
 
 
+@cache
 def fully_turbulent_friction_factor(bore: float) -> float:
     """Darcy friction factor f_T of clean commercial steel of that bore (m), the scale of equivalent lengths L/D.
 

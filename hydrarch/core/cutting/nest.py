@@ -23,6 +23,8 @@ _GRAIN = 1e-3  # m: lengths are nested in whole millimetres, each rounded up
 _MOST_KINDS = 220
 QUICK = 25
 """Patterns the programme may try within an edit; more can be asked for where a person waits for it."""
+MANY = 40
+"""Pieces of one pipe above which an edit leaves the programme alone: the bound is told, and a person may ask for more."""
 LONG = 120
 _SECONDS_A_PATTERN = 0.003
 """What the integer programme may take for each pattern there may be."""
@@ -113,7 +115,7 @@ def _sticks(pieces: list[Sized], stock: float, kerf: float, patterns: int) -> tu
     bound = ceil(sum(x + kerf for _, x in pieces) / (stock + kerf) - 1e-9)
     halves = sum(x > (stock - kerf) / 2 + 1e-9 for _, x in pieces)  # no two of these share a stick
     bound = max(bound, halves)
-    if len(best) == bound:
+    if len(best) == bound or (patterns <= QUICK and len(pieces) > MANY):
         return best, bound
     widths = tuple(sorted((_whole(x, kerf) for _, x in pieces), reverse=True))
     better, lower = _patterns(widths, floor((stock + kerf) / _GRAIN + 1e-6), patterns)

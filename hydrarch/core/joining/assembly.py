@@ -74,6 +74,8 @@ class _Builder:
     def __init__(self, plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> None:
         self.plan, self.lay, self.pipes = plan, lay, pipes
         self.points = {p.id: p for p in plan.points}
+        self.names = {p.id: label(p) for p in plan.points}
+        self.turns: dict[tuple[str, str, str], float] = {}
         self.chosen = {(c.point, c.run): c.fittings for c in plan.chosen}
         self.hubs = {c.point: c for c in plan.hubs}
         self.saddles = choose_practice(plan.practices, "branch") == "saddle"
@@ -105,7 +107,10 @@ class _Builder:
         return self.stops.get((part.id, port), part.ports[port].stop)
 
     def turn(self, point: str, a: str, b: str) -> float:
-        return turn_between(self.lay, point, a, b)
+        key = (point, a, b) if a < b else (point, b, a)
+        if key not in self.turns:
+            self.turns[key] = turn_between(self.lay, point, a, b)
+        return self.turns[key]
 
     # One point at a time
 
@@ -149,7 +154,7 @@ class _Builder:
             self._problem(
                 "too-many-runs",
                 point,
-                f"{len(legs)} runs meet at {label(point)}.",
+                f"{len(legs)} runs meet at {self.names[point.id]}.",
                 "Part them over two points, a foot or more apart.",
             )
 
@@ -183,12 +188,12 @@ class _Builder:
             self._problem(
                 "outlet-on-junction",
                 point,
-                f"{label(point)} stands where {len(legs)} runs meet.",
+                f"{self.names[point.id]} stands where {len(legs)} runs meet.",
                 "Move it along one of them, so that it has a tee of its own.",
             )
             return
         if upright:
-            self._joint(point.id, "riser", 99, riser.what, riser.end, None, label(point), inlet, None)
+            self._joint(point.id, "riser", 99, riser.what, riser.end, None, self.names[point.id], inlet, None)
 
     def _two(self, point: Point, legs: list[_Leg]) -> None:
         a, b = legs
@@ -246,9 +251,9 @@ class _Builder:
     def _to_device(self, point: Point, leg: _Leg, inlet: End) -> None:
         stack = self._way(point, leg, leg.end, inlet)
         if stack is None:
-            self._no_way(point, leg.what, label(point))
+            self._no_way(point, leg.what, self.names[point.id])
             return
-        names = self._place(point, leg, stack, label(point), None)
+        names = self._place(point, leg, stack, self.names[point.id], None)
         self.laid[leg.key, point.id] = Laid(leg.key, point.id, self._length(stack), names[0])
         self._stack_losses(stack, leg)
 
@@ -263,7 +268,7 @@ class _Builder:
         if through > RIGID_BEND or abs(aside - radians(90)) > RIGID_BEND:
             self._problem(
                 "tee-angle", point,
-                f"The runs at {label(point)} do not make a tee: {degrees(through):.0f}° off straight, branch at {degrees(aside):.0f}°.",
+                f"The runs at {self.names[point.id]} do not make a tee: {degrees(through):.0f}° off straight, branch at {degrees(aside):.0f}°.",
                 "Draw two of them straight through and the third square to them, with a bend further on.",
             )  # fmt: skip
 
@@ -278,7 +283,7 @@ class _Builder:
         turn = self.turn(point.id, legs[0].key, legs[1].key)
         if turn > RIGID_BEND:
             self._problem(
-                "turn-at-device", point, f"The line turns {degrees(turn):.0f}° at {label(point)}, which is straight.",
+                "turn-at-device", point, f"The line turns {degrees(turn):.0f}° at {self.names[point.id]}, which is straight.",
                 "Put the bend at a point of its own.",
             )  # fmt: skip
 
@@ -312,7 +317,7 @@ class _Builder:
         part = best.parts[0]
         if len(legs) > 1 and best.misfit > MISFIT:
             self._problem(
-                "no-elbow", point, f"{part.name} at {label(point)} turns {degrees(best.misfit):.0f}° more or less than the line does.",
+                "no-elbow", point, f"{part.name} at {self.names[point.id]} turns {degrees(best.misfit):.0f}° more or less than the line does.",
                 "Move the point until it turns 22-1/2, 45 or 90°, or choose two elbows there.",
             )  # fmt: skip
         hub = Part(f"{point.id}.hub", part.id, part.name, point.id, None)
@@ -337,7 +342,7 @@ class _Builder:
         if soft.turn > RIGID_BEND:
             wide, radius = (show(x, "depth", self.plan.units) for x in (soft.widening, soft.radius))
             self._problem(
-                "wide-trench", point, f"The pipe bends at {label(point)} on a radius of {radius} or more.",
+                "wide-trench", point, f"The pipe bends at {self.names[point.id]} on a radius of {radius} or more.",
                 f"Cut the inside of the corner back by {wide}, or put an elbow there.", "note",
             )  # fmt: skip
 
@@ -358,7 +363,7 @@ class _Builder:
             self._add(legs[1].key, part.loss.run * fully_turbulent_friction_factor(legs[1].bore))
         shift = f"; the line moves {show(side, 'cut', self.plan.units)} sideways" if side > 2e-3 else ""
         self._problem(
-            "two-elbows", point, f"Two elbows turn the line at {label(point)}: {turn_words(best)}{shift}.",
+            "two-elbows", point, f"Two elbows turn the line at {self.names[point.id]}: {turn_words(best)}{shift}.",
             "Set the angle dry with an angle finder and mark it before anything is made.", "note",
         )  # fmt: skip
 
@@ -407,7 +412,7 @@ class _Builder:
         self._problem(
             "choice-lapsed",
             point,
-            f"{what} at {label(point)} no longer fits the line.",
+            f"{what} at {self.names[point.id]} no longer fits the line.",
             "Choose again among the ways shown at that joint, or leave it to Hydrarch.",
         )
 
@@ -438,19 +443,18 @@ class _Builder:
     ) -> None:  # fmt: skip
         method = mating_method(a, b)
         assert method is not None, f"{a.name} and {b.name} do not mate"
-        at = self.points[point]
-        signature = "|".join((method, *(e.name if what == label(at) else what for what, e in ((a_what, a), (b_what, b)))))
+        signature = "|".join((method, *(e.name if what == self.names[point] else what for what, e in ((a_what, a), (b_what, b)))))
         self.joints.append(Joint(
             f"{point}.{run}.{n}", point, run, method, a.size, Side(a_what, a_part, a.name), Side(b_what, b_part, b.name),
             max(a.engagement, b.engagement) if "socket" not in (a.gender, b.gender) else _socket(a, b).engagement,
             signature,
-            label(at),
+            self.names[point],
             self._towards(point, run),
         ))  # fmt: skip
 
     def _towards(self, point: str, run: str) -> str:
         if run in self.lay.lines:
-            return label(self.points[self.lay.lines[run].other(point)])
+            return self.names[self.lay.lines[run].other(point)]
         return "up to the outlet" if run == "riser" else "between the elbows"
 
     # In the run
@@ -464,7 +468,7 @@ class _Builder:
         offsets = sum(x.offset for x in (self.laid.get((run, p)) for p in (self.lay.lines[run].a, self.lay.lines[run].b)) if x)
         count = ceil((self.lay.lines[run].length - offsets) / longest - 1e-9) - 1
         what, mine = f"{family.short} {item.size} pipe", pipe_end(item.series, item.size)
-        place = f"along {label(self.points[self.lay.lines[run].a])} to {label(self.points[self.lay.lines[run].b])}"
+        place = f"along {self.names[self.lay.lines[run].a]} to {self.names[self.lay.lines[run].b]}"
         for n in range(1, count + 1):
             if family.stick and mine.name.startswith("solvent:spigot"):  # sticks come with a bell: one joint each
                 socket = end(f"solvent:socket:{item.size}")
@@ -512,7 +516,7 @@ class _Builder:
 
     def _no_way(self, point: Point, a: str, b: str) -> None:
         self._problem(
-            "no-way", point, f"No honest way was found at {label(point)} to join {a} to {b}.",
+            "no-way", point, f"No honest way was found at {self.names[point.id]} to join {a} to {b}.",
             "Choose another size or series for one of the runs.", "stop",
         )  # fmt: skip
 
