@@ -71,6 +71,7 @@ class IdentifyIn(BaseModel):
     error: float = 0.1e-3
     colour: Literal["white", "grey", "dark", "clear", "metal"] | None = None
     threads_per_inch: float | None = Field(None, examples=[14.0])
+    pitch: float | None = None
     situation: Situation | None = None
 
 

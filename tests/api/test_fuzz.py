@@ -83,7 +83,7 @@ class Fuzz(unittest.TestCase):
         path, fields = data.draw(st.sampled_from([
             ("/api/bench/line", ("flow", "length", "rise", "working", "max_velocity")), ("/api/bench/drain", ("flow", "slope")),
             ("/api/bench/well", ("depth", "casing", "static", "pump", "test_flow", "test_drawdown", "flow", "pressure")),
-            ("/api/bench/fused", ("depth", "heating")), ("/api/bench/identify", ("outside", "bore", "wall", "error", "threads_per_inch")),
+            ("/api/bench/fused", ("depth", "heating")), ("/api/bench/identify", ("outside", "bore", "wall", "error", "threads_per_inch", "pitch")),
         ]))  # fmt: skip
         self.sent("POST", path, {f: data.draw(number) for f in fields})
 

@@ -293,6 +293,8 @@ class Identify(unittest.TestCase):
         """14 to the inch over 0.840 in is 1/2 NPT; over 0.825 BSP, and the two are too near for a rule (ASME B1.20.1, ISO 7-1 from memory)."""
         found = identify(Measured(outside=1.315 * INCH, threads_per_inch=11.5))
         self.assertEqual(found.candidates[0].end, "npt:male:1")
+        by_pitch = identify(Measured(outside=1.315 * INCH, pitch=2.209e-3))  # 25.4 / 11.5 = 2.2087 mm
+        self.assertEqual([c.end for c in by_pitch.candidates], [c.end for c in found.candidates])
         near = identify(Measured(outside=0.83 * INCH, threads_per_inch=14))
         self.assertLessEqual({"npt:male:1/2", "bsp:male:1/2"}, {c.end for c in near.candidates})
         self.assertIn("a gauge", near.next)
@@ -324,7 +326,7 @@ class Identify(unittest.TestCase):
     def test_impossible_measurements(self) -> None:
         """Nothing measured, a bore larger than the outside, walls thicker than the pipe, and absurd numbers are refused."""
         cases: list[tuple[dict[str, float], str]] = [
-            ({}, "measure something"), ({"wall": 0.002, "threads_per_inch": 14}, "a wall says nothing about a thread"), ({"outside": 0.02, "bore": 0.03}, "larger than the outside"), ({"outside": 0.02, "wall": 0.011}, "check the wall"),
+            ({}, "measure something"), ({"wall": 0.002, "threads_per_inch": 14}, "a wall says nothing about a thread"), ({"pitch": 0.0018, "threads_per_inch": 14}, "not both"), ({"pitch": 0.02}, "the pitch"), ({"outside": 0.02, "bore": 0.03}, "larger than the outside"), ({"outside": 0.02, "wall": 0.011}, "check the wall"),
         ]  # fmt: skip
         for given_, says in cases:
             with self.assertRaisesRegex(HydrarchError, says):

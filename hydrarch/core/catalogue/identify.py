@@ -28,8 +28,8 @@ _WORDS = {"outside": "the outside diameter", "bore": "the bore", "wall": "the wa
 class Measured:
     """What was read, in m; any subset. `error` (m) is the tool's own.
 
-    `threads_per_inch` was counted on a thread, whose `outside` is over the crests. `colour` is one of `COLOURS` if seen,
-    `situation` where it was met ("buried", "in wall", …).
+    `threads_per_inch` was counted on a thread, or its `pitch` (m, from crest to crest) measured; its `outside` is over
+    the crests. `colour` is one of `COLOURS` if seen, `situation` where it was met ("buried", "in wall", …).
     """
 
     outside: float | None = None
@@ -39,15 +39,27 @@ class Measured:
     colour: str | None = None
     threads_per_inch: float | None = None
     situation: str | None = None
+    pitch: float | None = None
+
+    @property
+    def threads(self) -> float | None:
+        """Threads to the inch, counted or from the pitch; None when no thread was met."""
+        if self.pitch is not None:
+            return INCH / self.pitch
+        return self.threads_per_inch
 
     def __post_init__(self) -> None:
         """Refuse what cannot be measured, or does not hang together."""
         given = {n: v for n in ("outside", "bore", "wall") if (v := getattr(self, n)) is not None}
-        if not given and self.threads_per_inch is None:
+        if self.pitch is not None and not INCH / 40 <= self.pitch <= INCH / 4:
+            raise OutOfRange("the pitch", self.pitch * 1e3, INCH / 40 * 1e3, INCH / 4 * 1e3, "mm")
+        if self.pitch is not None and self.threads_per_inch is not None:
+            raise HydrarchError("give the thread count or the pitch, not both: each follows from the other")
+        if not given and self.threads is None:
             raise HydrarchError("measure something: outside, bore, wall or threads")
-        if self.threads_per_inch is not None and not 4 <= self.threads_per_inch <= 40:
-            raise OutOfRange("the thread count", self.threads_per_inch, 4, 40, "to the inch")
-        if self.threads_per_inch is not None and self.wall is not None:
+        if self.threads is not None and not 4 <= self.threads <= 40:
+            raise OutOfRange("the thread count", self.threads, 4, 40, "to the inch")
+        if self.threads is not None and self.wall is not None:
             raise HydrarchError("a wall says nothing about a thread: measure its outside over the crests and count the threads")
         if self.colour is not None and self.colour not in COLOURS:
             raise Unknown("colour", self.colour, COLOURS)
@@ -96,7 +108,7 @@ def identify(seen: Measured) -> Identified:
     Each reading is compared with the average, its spread being the tool's error and the standard's tolerance
     together; likelihoods are normal and add up to one over all that fit.
     """
-    scored = list(_threads(seen) if seen.threads_per_inch is not None else _pipes(seen))
+    scored = list(_threads(seen) if seen.threads is not None else _pipes(seen))
     total = sum(score for score, _ in scored)
     if not scored or total <= 0:
         return Identified(
@@ -125,11 +137,11 @@ def _pipe(item: Pipe, family: Series, name: str, off: dict[str, float]) -> Candi
 
 
 def _threads(seen: Measured) -> Iterator[tuple[float, Candidate]]:
-    assert seen.threads_per_inch is not None
+    assert seen.threads is not None
     for e in ends().values():
         if e.threads_per_inch is None or e.gender not in ("male", "female"):
             continue
-        away = abs(seen.threads_per_inch - e.threads_per_inch) / _PITCH_SPREAD
+        away = abs(seen.threads - e.threads_per_inch) / _PITCH_SPREAD
         if away > _FAR:
             continue
         pitch = INCH / e.threads_per_inch
@@ -189,7 +201,7 @@ def _next(seen: Measured, found: tuple[Candidate, ...]) -> str:
     rivals = [c for c in found if c.likelihood > 0.02]
     if len(rivals) < 2 or found[0].likelihood > 0.98:
         return ""
-    if seen.threads_per_inch is not None:
+    if seen.threads is not None:
         if seen.outside is None and seen.bore is None:
             return "measure across the crests: outside of a male thread, bore of a female one"
         return "hold it against a known thread, or try a gauge: they differ too little for a rule"

@@ -1717,6 +1717,8 @@ export interface components {
             error: number;
             /** Outside */
             outside?: number | null;
+            /** Pitch */
+            pitch?: number | null;
             /** Situation */
             situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well") | null;
             /**

@@ -19,16 +19,19 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
   const [colour, setColour] = useState("");
   const [demo, setDemo] = useState({ series: "pvc-sdr21", size: "1", seed: 1 });
   const [threads, setThreads] = useState("");
+  const [pitch, setPitch] = useState<number | null>(null);
   const [situation, setSituation] = useState("");
   const [, go] = useLocation();
   const count = Number(threads.replace(",", "."));
   const counted = threads.trim() && Number.isFinite(count) ? count : null;
-  const any = counted !== null || sides.some((s) => read[s] !== null);
+  const thread = counted !== null || pitch !== null;
+  const any = thread || sides.some((s) => read[s] !== null);
   const asked = {
     ...read,
     error,
     colour: colour || null,
     threads_per_inch: counted,
+    pitch,
     situation: situation || null,
   } as Partial<IdentifyIn>;
   const query = useQuery({
@@ -82,6 +85,13 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
               onChange={(e) => setThreads(e.target.value)}
             />
           </label>
+          <Typed
+            label="or its pitch, crest to crest"
+            quantity="diameter"
+            value={pitch}
+            onValue={setPitch}
+            onClear={() => setPitch(null)}
+          />
           <Pick
             label="Where it was met"
             options={[["", "not said"], ...reference.situations.map((s) => [s, s] as const)]}
@@ -127,7 +137,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
             <Table
               caption="Candidates"
               head={
-                counted === null
+                !thread
                   ? ["pipe", "likely", "outside", "bore", "wall"]
                   : ["thread", "likely", "outside", "crest", "pitch"]
               }
