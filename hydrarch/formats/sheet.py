@@ -19,7 +19,7 @@ body { font: 11pt/1.35 'Atkinson Hyperlegible Next', 'Liberation Sans', sans-ser
 h1 { font-size: 17pt; margin: 0 } h2 { font-size: 12.5pt; margin: 1.1em 0 .3em } p { margin: .2em 0 }
 table { border-collapse: collapse; width: 100% } th, td { text-align: left; padding: .15em .5em .15em 0; border-bottom: 1px solid #d6d0c2; vertical-align: top }
 th { font-weight: 600 } .n { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap }
-.first { border: 2px solid #b24c05; padding: .4em .8em; } .box { display: inline-block; width: .8em; height: .8em; border: 1.5px solid #16212a; }
+.first { border: 2px solid #a34604; padding: .4em .8em; } .box { display: inline-block; width: .8em; height: .8em; border: 1.5px solid #16212a; }
 tr { break-inside: avoid } h2 { break-after: avoid } @page { margin: 1.2cm }
 """
 

@@ -13,13 +13,16 @@ export function Header({ onKeys }: { onKeys: () => void }) {
   const dry = Object.values(job.readiness.joints).filter((j) => j.state === "dry").length;
   return (
     <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-panel px-3 py-1.5 lg:px-5">
-      <Link href="/" className="text-lg font-bold">
+      <Link href="/" className="inline-flex items-center pointer-coarse:min-h-[44px] text-lg font-bold">
         Hydrarch
       </Link>
       <span className="min-w-0 truncate">{plan.name}</span>
       <span className="grow" />
       {dry > 0 && (
-        <Link href={`/job/${job.id}/keep`} className="rounded-[4px] bg-dry-soft px-2.5 py-1 font-semibold text-dry">
+        <Link
+          href={`/job/${job.id}/keep`}
+          className="inline-flex items-center pointer-coarse:min-h-[44px] rounded-[4px] bg-dry-soft px-2.5 py-1 font-semibold text-dry"
+        >
           {dry} dry joint{dry === 1 ? "" : "s"}
         </Link>
       )}
@@ -33,7 +36,10 @@ export function Header({ onKeys }: { onKeys: () => void }) {
       <Button tone="quiet" aria-label={`Theme: ${theme}; switch`} onClick={flip}>
         {theme === "dark" ? "Dark" : "Light"}
       </Button>
-      <Link href="/bench/join" className="px-1 text-water hover:underline">
+      <Link
+        href="/bench/join"
+        className="inline-flex items-center pointer-coarse:min-h-[44px] px-1 text-water hover:underline"
+      >
         Bench
       </Link>
       <Button tone="quiet" onClick={onKeys} className="max-md:hidden">

@@ -48,7 +48,7 @@ export function Bench({ question }: { question: string }) {
     <ReferenceContext value={reference.data}>
       <FormatContext value={format}>
         <header className="flex flex-wrap items-center gap-x-4 border-b border-line bg-panel px-3 py-1.5 lg:px-5">
-          <Link href="/" className="text-lg font-bold">
+          <Link href="/" className="inline-flex items-center pointer-coarse:min-h-[44px] text-lg font-bold">
             Hydrarch
           </Link>
           <h1 className="text-lg">Bench</h1>

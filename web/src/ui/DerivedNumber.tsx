@@ -19,7 +19,7 @@ export function Derived({ kind, name, scenario, children }: NumberProps) {
       <Popover.Anchor asChild>
         <button
           type="button"
-          className="underline decoration-line decoration-dotted underline-offset-4 hover:decoration-water"
+          className="pointer-coarse:min-h-[44px] underline decoration-line decoration-dotted underline-offset-4 hover:decoration-water"
           aria-expanded={open}
           onClick={() => {
             clearTimeout(timer.current);

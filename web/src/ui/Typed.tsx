@@ -54,7 +54,7 @@ export function Typed({ label, quantity, value, onValue, onClear, hint, classNam
           autoComplete="off"
           aria-invalid={fault !== null}
           aria-describedby={fault ? `${id}-fault` : undefined}
-          className="min-h-[34px] w-full min-w-0 bg-transparent px-2 pointer-coarse:min-h-[42px]"
+          className="min-h-[34px] w-full min-w-0 bg-transparent px-2 pointer-coarse:min-h-[44px]"
           onChange={(e) => setText(e.target.value)}
           onBlur={() => void commit()}
           onKeyDown={(e) => {

@@ -1,0 +1,57 @@
+"""Read by machine as by hand: nothing serious for a screen reader or a weak eye, and nothing too small for a wet thumb."""
+
+from pathlib import Path
+from typing import Any
+
+from tests.web.base import ROOT, Browsing
+
+AXE = Path(ROOT) / "web" / "node_modules" / "axe-core" / "axe.min.js"
+STAGES = ["survey", "size", "join", "cut", "make", "prove", "keep"]
+QUESTIONS = ["join", "identify", "line", "well", "source"]
+SMALL = """() => [...document.querySelectorAll('button, select, input, a[href], [role=tab], summary')]
+  .map(e => [e, (e.type === 'checkbox' || e.type === 'radio' ? e.closest('label') ?? e : e).getBoundingClientRect()])
+  .filter(([e, r]) => r.width > 1 && r.height > 0 && !e.closest('svg') && getComputedStyle(e).visibility === 'visible')
+  .filter(([e, r]) => r.height < 43.5 && getComputedStyle(e).display !== 'inline')
+  .map(([e, r]) => `${e.tagName.toLowerCase()} ${(e.textContent || e.ariaLabel || e.id).trim().slice(0, 40)} ${Math.round(r.height)}`)"""
+
+
+class Access(Browsing):
+    """Every main view in both themes under axe-core's rules."""
+
+    def serious(self) -> list[str]:
+        """What axe-core finds serious or critical on the page as it stands."""
+        self.page.evaluate(f"() => {{ {AXE.read_text()} }}")  # not a script tag: the pages allow none but their own
+        found: dict[str, Any] = self.page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        return [
+            f"{v['id']}: {n['html'][:140]} {n['failureSummary'][:200]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+            for n in v["nodes"][:3]
+        ]
+
+    def test_nothing_serious(self) -> None:
+        """No main view has a serious fault, by day or by night."""
+        self.page.goto("/")
+        for theme in ("light", "dark"):
+            self.page.evaluate("theme => localStorage.setItem('hydrarch.theme', theme)", theme)
+            for address in ["/", *(f"/job/thistledown/{s}" for s in STAGES), *(f"/bench/{q}" for q in QUESTIONS)]:
+                with self.subTest(address=address, theme=theme):
+                    self.page.goto(address)
+                    self.page.wait_for_load_state("networkidle" if address.startswith("/bench") or address == "/" else "load")
+                    self.page.get_by_role("heading").first.wait_for()
+                    self.assertEqual(self.serious(), [])
+
+
+class Thumb(Browsing):
+    """A phone in a wet hand."""
+
+    viewport = (390, 844)
+    phone = True
+
+    def test_targets(self) -> None:
+        """What can be tapped is 44 pixels high or more, on every stage and bench question."""
+        for address in [*(f"/job/thistledown/{s}" for s in STAGES), *(f"/bench/{q}" for q in QUESTIONS)]:
+            with self.subTest(address=address):
+                self.page.goto(address)
+                self.page.get_by_role("heading").first.wait_for()
+                self.assertEqual(self.page.evaluate(SMALL), [])
