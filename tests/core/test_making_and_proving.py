@@ -2,6 +2,7 @@
 
 import unittest
 import uuid
+from dataclasses import replace
 from typing import Any
 
 from hypothesis import given, settings
@@ -9,6 +10,7 @@ from hypothesis import strategies as st
 
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import OutOfRange
+from hydrarch.core.joining.records import Side
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.state import Event
 from hydrarch.core.making.steps import procedure, words_for_time
@@ -106,6 +108,21 @@ class Steps(unittest.TestCase):
         self.assertIn("Abrade", self.steps("solvent weld", prepare="abrade"))
         self.assertNotIn("Prime", self.steps("solvent weld", prepare="abrade"))
         self.assertIn("Let the primer dry a moment", self.steps("solvent weld", primer_wet="flashed"))
+
+    def test_large_flexible_and_vinyl_have_steps_of_their_own(self) -> None:
+        """A 4 in socket takes two people and no turn; flexible pipe a deep socket; vinyl is clamped (common practice)."""
+        weld = next(j for j in JOINTS.values() if j.method == "solvent weld")
+        large = [s.title for s in procedure(PLAN, replace(weld, size="4"), 6e5).steps]
+        self.assertLessEqual({"Two pairs of hands", "Pull home together", "Hold with the puller"}, set(large))
+        self.assertLessEqual(set(large) & {"Push home and turn", "Hold"}, set())
+        flexible = [s.title for s in procedure(PLAN, replace(weld, a=Side("pipe", None, "solvent:flex:1")), 6e5).steps]
+        self.assertIn("Deep socket only", flexible)
+        self.assertNotIn("Push home and turn", flexible)
+        ordinary = [s.title for s in procedure(PLAN, weld, 6e5).steps]
+        self.assertIn("Push home and turn", ordinary)
+        self.assertNotIn("Deep socket only", ordinary)
+        tube = replace(weld, method="push barb", a=Side("tube", None, "vinyl:bore:1/2"), b=Side("barb", "x", "vinyl:insert:1/2"))
+        self.assertEqual([s.title for s in procedure(PLAN, tube, 6e5).steps], ["Warm and push", "Clamp"])
 
     def test_clamps_go_on_first(self) -> None:
         """Both clamps are on the pipe before it is warmed (common practice)."""

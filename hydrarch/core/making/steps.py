@@ -12,7 +12,7 @@ from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import Joint
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan import Plan
-from hydrarch.core.units import show
+from hydrarch.core.units import show, size_value
 
 __all__ = ["Procedure", "StepText", "joint_cure", "procedure", "words_for_time"]
 
@@ -38,6 +38,9 @@ class Procedure:
     steps: tuple[StepText, ...]
     cautions: tuple[Caution, ...]
     cure: CureTime | None
+
+
+_LARGE = 3.0  # in: from here a socket takes two people; common practice
 
 
 @cache
@@ -89,7 +92,7 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
     }
     fusion = fusion_times(joint.size) if joint.method == "socket fusion" else {}
     words |= {name: f"{number:g}" for name, number in fusion.items()}
-    mine = [r for r in _rows() if r["method"] == joint.method and _applies(plan, r["when"])]
+    mine = [r for r in _rows() if r["method"] == joint.method and _applies(plan, joint, r["when"])]
     steps = tuple(
         StepText(
             r["title"],
@@ -104,9 +107,15 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
     return Procedure(joint.id, joint.method, steps, cautions_for(joint.method), cure)
 
 
-def _applies(plan: Plan, when: str) -> bool:
-    conditions = [c.split("=") for c in when.split("&") if c]
-    return all(choose_practice(plan.practices, question) == option for question, option in conditions)
+def _applies(plan: Plan, joint: Joint, when: str) -> bool:
+    kinds = {side.end.split(":")[0] for side in (joint.a, joint.b)} | {side.end.split(":")[1] for side in (joint.a, joint.b)}
+    facts = {"large": size_value(joint.size) >= _LARGE, "flexible": "flex" in kinds, "vinyl": "vinyl" in kinds}
+    for condition in when.split("&") if when else ():
+        question, _, option = condition.partition("=")
+        told = ("yes" if facts[question] else "no") if question in facts else choose_practice(plan.practices, question)
+        if told != option:
+            return False
+    return True
 
 
 def words_for_time(seconds: float) -> str:
