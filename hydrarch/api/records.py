@@ -19,7 +19,7 @@ from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.making.wrong import Spoiled, went_wrong
 from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
 from hydrarch.core.proving.sections import Section
-from hydrarch.core.proving.tightness import FlushPlan, Judged, Reading, flush_plan, judge, stiffness
+from hydrarch.core.proving.tightness import FlushPlan, HoldPlan, Judged, Reading, flush_plan, hold_plan, judge, stiffness
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.store.events import add_events, events
 from hydrarch.store.jobs import Job
@@ -92,14 +92,27 @@ class ReadingIn(BaseModel):
     temperature: Annotated[float, Field(ge=273.15, le=373.15)] | None = None
 
 
+GaugeError = Annotated[float, Field(gt=0, le=1e6)]
+
+
 class TestLog(BaseModel):
-    """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa) and the gauge's error (Pa)."""
+    """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's error (Pa)."""
 
     model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
     readings: list[ReadingIn] = Field(default_factory=list, max_length=20_000)
     csv: Annotated[str, Field(max_length=2_000_000)] = ""
-    allowed: Annotated[float, Field(ge=0, le=1e6)] = 20e3
-    gauge_error: Annotated[float, Field(gt=0, le=1e6)] = 2e3
+    allowed: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    gauge_error: GaugeError = 2e3
+
+
+@router.get("/sections/{section}/hold", summary="How long to hold a test, and what fall passes")
+def section_hold(service: ServiceIn, job_id: str, section: str, gauge_error: GaugeError = 2e3) -> HoldPlan:
+    """Time, allowed fall, the least leak that shows, and what a degree of warmth does to the gauge."""
+    found = service.job(job_id)
+    derived = service.derived(found)
+    mine = _section(derived, section)
+    full = stiffness(found.plan, derived.layout, derived.sizes.pipes(), mine, found.plan.conditions.water_temperature)
+    return hold_plan(full, mine, gauge_error)
 
 
 @router.post("/sections/{section}/judge", summary="Judge a pressure test")
@@ -114,7 +127,8 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     order = {t.joint: n for n, t in enumerate(derived.work)}
     suspects = sorted(mine.joints, key=lambda j: (not states[j].overrides, -order.get(j, 0)))
     names = {j.id: f"{j.method} at {j.place}" for j in derived.assembly.joints}
-    return judge(readings, full, mine, log.allowed, log.gauge_error, list(dict.fromkeys(names[j] for j in suspects)))
+    allowed = hold_plan(full, mine, log.gauge_error).allowed if log.allowed is None else log.allowed
+    return judge(readings, full, mine, allowed, log.gauge_error, list(dict.fromkeys(names[j] for j in suspects)))
 
 
 @router.get("/sections/{section}/gauge", summary="Read the simulated gauge")

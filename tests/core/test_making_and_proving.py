@@ -8,6 +8,8 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.catalogue.pipes import pressure_rating
+from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import OutOfRange
 from hydrarch.core.joining.records import Side
@@ -238,8 +240,14 @@ class Sections(unittest.TestCase):
         self.assertEqual(sorted(j for s in DONE.sections for j in s.joints), sorted(JOINTS))
 
     def test_test_pressure(self) -> None:
-        """1.5 times the pressure at rest, never above the weakest pipe's rating."""
+        """1.5 times the pressure at rest, never above what the weakest pipe or part carries."""
         self.assertAlmostEqual(MEADOW.test, 1.5 * MEADOW.working)
+        parts = {p.id: p.fitting for p in DONE.assembly.parts}
+        held = {s.part for j in MEADOW.joints for s in (JOINTS[j].a, JOINTS[j].b) if s.part}
+        warm = PLAN.conditions.water_temperature
+        self.assertAlmostEqual(MEADOW.limit, min(fitting_rating(parts[p], warm) for p in held))
+        self.assertLess(MEADOW.limit, min(pressure_rating(DONE.sizes.pipes()[r], warm) for r in MEADOW.runs))
+        self.assertIn("thread", MEADOW.weakest)  # a plastic thread is the weak place (common practice)
         high = PLAN.model_copy(update={"conditions": PLAN.conditions.model_copy(update={"test_pressure": 4e6})})
         for section in derive(high).sections:
             self.assertEqual(section.test, section.limit)

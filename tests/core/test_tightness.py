@@ -24,6 +24,7 @@ from hydrarch.core.proving.tightness import (
     compressibility,
     expansion,
     flush_plan,
+    hold_plan,
     judge,
     pipe_compliance,
     stiffness,
@@ -152,6 +153,33 @@ class Flushing(unittest.TestCase):
     def test_nothing_to_open(self) -> None:
         """A section with no end that opens is told to get one."""
         self.assertIn("put a cap with a tap", flush_plan(PLAN, DONE.layout, DONE.sizes.pipes(), DONE.sections[0]).says)
+
+
+class Holding(unittest.TestCase):
+    """How long, and what passes."""
+
+    def test_a_drip_a_second_shows(self) -> None:
+        """5e-8 m³/s (20 drops to the millilitre, common practice) takes at least twice the allowed fall, however large the line."""
+        for times in (1.0, 30.0, 1000.0):
+            full = Stiffness(FULL.volume * times, FULL.per_pascal * times, FULL.per_kelvin)
+            found = hold_plan(full, MAIN, 2e3)
+            self.assertGreaterEqual(5e-8 * found.hold / full.per_pascal, 2 * found.allowed * 0.999)
+            self.assertGreaterEqual(found.hold, 15 * 60)
+        self.assertGreater(found.hold, 15 * 60)
+
+    def test_what_it_says_it_finds_is_found(self) -> None:
+        """Twice the least leak is not judged tight, a tenth of it is, in half an hour read without stretch."""
+        found = hold_plan(FULL, MAIN, 2e3)
+        for leak, tight in ((2 * found.finds, False), (0.1 * found.finds, True)):
+            readings = SimulatedGauge(FULL, MAIN.test, leak=leak, stretch=0.0).log()
+            self.assertEqual(judge(readings, FULL, MAIN, found.allowed, 2e3).tight, tight)
+
+    def test_a_coarse_gauge(self) -> None:
+        """A gauge good to half a bar is too coarse for this test and is told so; one with no error does not exist."""
+        self.assertIn("take a finer one", hold_plan(FULL, MAIN, 50e3).says)
+        self.assertNotIn("take a finer one", hold_plan(FULL, MAIN, 2e3).says)
+        with self.assertRaises(OutOfRange):
+            hold_plan(FULL, MAIN, 0.0)
 
 
 class Making(unittest.TestCase):

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hydrarch.core.catalogue.pipes import Pipe, pressure_rating
+from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
+from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.hydraulics.flow import static_pressure
 from hydrarch.core.joining.assembly import Assembly
 from hydrarch.core.layout import Layout, label
@@ -20,7 +21,7 @@ TEST_FACTOR = 1.5
 class Section:
     """A part of the line between valves: its runs and joints, and the pressures (Pa) it works and is tested at.
 
-    `limit` is the rating of its weakest pipe at the water's temperature; the test never goes above it.
+    `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
     """
 
     id: str
@@ -31,6 +32,7 @@ class Section:
     test: float
     limit: float
     says: str
+    weakest: str
 
 
 def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -47,12 +49,12 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
         source = [label(points[p]) for r in mine for p in (lay.lines[r].a, lay.lines[r].b) if isinstance(points[p].what, Source)]
         spots = {p for r in mine for p in (lay.lines[r].a, lay.lines[r].b)}
         working = max((pressures.get(p, 0.0) for p in spots), default=0.0)
-        limit = min(pressure_rating(pipes[r], plan.conditions.water_temperature) for r in mine)
         joints = tuple(j.id for j in assembly.joints if (j.run in mine) or (j.run == "riser" and j.point in spots))
-        test, says = _test_pressure(plan, working, limit)
+        limit, weakest = _weakest(plan, {r: pipes[r] for r in mine}, assembly, set(joints))
+        test, says = _test_pressure(plan, working, limit, weakest)
         found.append(Section(
             f"sec-{run.id}", " to ".join([*dict.fromkeys(source), *ends]) or label(points[run.a]),
-            tuple(r.id for r in plan.runs if r.id in mine), joints, working, test, limit, says,
+            tuple(r.id for r in plan.runs if r.id in mine), joints, working, test, limit, says, weakest,
         ))  # fmt: skip
     return tuple(found)
 
@@ -73,11 +75,21 @@ def _flood(lay: Layout, start: str, valves: set[str]) -> tuple[set[str], set[str
     return mine, edge
 
 
-def _test_pressure(plan: Plan, working: float, limit: float) -> tuple[float, str]:
+def _weakest(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly, joints: set[str]) -> tuple[float, str]:
+    """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is."""
+    warm = plan.conditions.water_temperature
+    held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
+    rated = {f"{series(p.series).short} {p.size} pipe": pressure_rating(p, warm) for p in pipes.values()}
+    rated |= {part.name: fitting_rating(part.fitting, warm) for part in assembly.parts if part.id in held}
+    name = min(rated, key=lambda n: rated[n])
+    return rated[name], name
+
+
+def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str]:
     if plan.conditions.test_pressure is not None:
         wanted, says = plan.conditions.test_pressure, "the job's test pressure"
     else:
         wanted, says = TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest"
     if wanted > limit:
-        return limit, f"{says}, held down to the weakest pipe's rating"
+        return limit, f"{says}, held down to what the weakest part carries: {weakest}"
     return max(wanted, 0.0), says

@@ -23,12 +23,14 @@ from hydrarch.core.proving.sections import Section
 
 __all__ = [
     "FlushPlan",
+    "HoldPlan",
     "Judged",
     "Reading",
     "Stiffness",
     "compressibility",
     "expansion",
     "flush_plan",
+    "hold_plan",
     "judge",
     "pipe_compliance",
     "stiffness",
@@ -38,6 +40,9 @@ FLUSH_VELOCITY = 0.9
 """m/s that carries dirt out: about 3 ft/s, common practice."""
 FLUSH_VOLUMES = 3.0
 """How often the section's own water is changed at the least, common practice."""
+_LEAST_HOLD = 15 * 60.0  # s; from memory
+_ALLOWED = 0.03  # of the test pressure; acceptance figures run from 2 to 5 %, from memory
+_DRIP = 5e-8  # m³/s: a drip a second, at 20 drops to the millilitre; common practice
 
 
 def compressibility(temperature: float) -> float:
@@ -218,3 +223,32 @@ def flush_plan(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], section: Sect
     return FlushPlan(
         tuple(label(p) for p in ends), full.volume, flow, FLUSH_VOLUMES * full.volume / flow, full.per_pascal * section.test, says
     )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class HoldPlan:
+    """How long to hold a section's test (s) and what fall passes (Pa).
+
+    `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to the gauge.
+    """
+
+    hold: float
+    allowed: float
+    finds: float
+    per_kelvin: float
+    says: str
+
+
+def hold_plan(full: Stiffness, section: Section, gauge_error: float) -> HoldPlan:
+    """Hold until a drip a second would take the pressure down by twice what is allowed, a quarter of an hour at the least.
+
+    What is allowed is 3 % of the test pressure (from memory), and never less than twice the gauge's error (Pa, above 0).
+    """
+    if gauge_error <= 0:
+        raise OutOfRange("the gauge's error", gauge_error, 0, 1e6, "Pa")
+    allowed = max(_ALLOWED * section.test, 2 * gauge_error)
+    hold = max(_LEAST_HOLD, 2 * allowed * full.per_pascal / _DRIP)
+    says = "Water only, never air. Fill slowly with the high end open, let it stand until it is as warm as the ground, then pump up and read."
+    if 2 * gauge_error > _ALLOWED * section.test:
+        says += " This gauge is too coarse for so low a test: take a finer one."
+    return HoldPlan(hold, allowed, allowed * full.per_pascal / hold, full.per_kelvin, says)

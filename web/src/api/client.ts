@@ -11,6 +11,7 @@ import type {
   FlushPlan,
   FrictionTable,
   FusedJoint,
+  HoldPlan,
   HubView,
   Identified,
   IdentifyIn,
@@ -113,6 +114,7 @@ export const api = {
   nests: (id: string, signal?: AbortSignal) => call<Nest[]>(`/jobs/${seg(id)}/nests`, { signal }),
   readPrices: (text: string) => call<Record<string, number>>("/prices", send("POST", { text })),
   benchFused: (asked: object) => call<FusedJoint>("/bench/fused", send("POST", asked)),
+  hold: (id: string, section: string) => call<HoldPlan>(`/jobs/${seg(id)}/sections/${seg(section)}/hold`),
   flush: (id: string, section: string) => call<FlushPlan>(`/jobs/${seg(id)}/sections/${seg(section)}/flush`),
   judge: (id: string, section: string, log: object) =>
     call<Judged>(`/jobs/${seg(id)}/sections/${seg(section)}/judge`, send("POST", log)),

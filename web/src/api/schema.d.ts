@@ -672,6 +672,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sections/{section}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How long to hold a test, and what fall passes
+         * @description Time, allowed fall, the least leak that shows, and what a degree of warmth does to the gauge.
+         */
+        get: operations["section_hold_api_jobs__job_id__sections__section__hold_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sections/{section}/judge": {
         parameters: {
             query?: never;
@@ -1653,6 +1673,24 @@ export interface components {
             open: boolean;
             /** Why */
             why: string;
+        };
+        /**
+         * HoldPlan
+         * @description How long to hold a section's test (s) and what fall passes (Pa).
+         *
+         *     `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to the gauge.
+         */
+        HoldPlan: {
+            /** Allowed */
+            allowed: number;
+            /** Finds */
+            finds: number;
+            /** Hold */
+            hold: number;
+            /** Per Kelvin */
+            per_kelvin: number;
+            /** Says */
+            says: string;
         };
         /**
          * Hour
@@ -2850,7 +2888,7 @@ export interface components {
          * Section
          * @description A part of the line between valves: its runs and joints, and the pressures (Pa) it works and is tested at.
          *
-         *     `limit` is the rating of its weakest pipe at the water's temperature; the test never goes above it.
+         *     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
          */
         Section: {
             /** Id */
@@ -2867,6 +2905,8 @@ export interface components {
             says: string;
             /** Test */
             test: number;
+            /** Weakest */
+            weakest: string;
             /** Working */
             working: number;
         };
@@ -3319,14 +3359,11 @@ export interface components {
         };
         /**
          * TestLog
-         * @description A test's readings, typed or as a logger's CSV, what fall is allowed (Pa) and the gauge's error (Pa).
+         * @description A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's error (Pa).
          */
         TestLog: {
-            /**
-             * Allowed
-             * @default 20000
-             */
-            allowed: number;
+            /** Allowed */
+            allowed?: number | null;
             /**
              * Csv
              * @default
@@ -6167,6 +6204,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reading"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    section_hold_api_jobs__job_id__sections__section__hold_get: {
+        parameters: {
+            query?: {
+                gauge_error?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                section: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldPlan"];
                 };
             };
             /** @description Not there */

@@ -63,6 +63,7 @@ export type WellAnswer = Schemas["hydrarch__core__wells__droppipe__Answer"];
 export type FusedJoint = Schemas["FusedJoint"];
 export type Reading = Schemas["Reading"];
 export type Judged = Schemas["Judged"];
+export type HoldPlan = Schemas["HoldPlan"];
 export type FlushPlan = Schemas["FlushPlan"];
 export type Clock = Schemas["Clock"];
 export type Expected = Schemas["Expected"];

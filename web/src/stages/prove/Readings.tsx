@@ -26,6 +26,11 @@ export function Readings({ section }: { section: Section }) {
     queryFn: () => api.flush(job.id, section.id),
     enabled: open,
   });
+  const hold = useQuery({
+    queryKey: ["hold", job.id, job.revision, section.id],
+    queryFn: () => api.hold(job.id, section.id),
+    enabled: open,
+  });
   const judge = async (log: { csv?: string; readings?: readonly Reading[] }) => {
     try {
       setState({ kind: "judged", found: await api.judge(job.id, section.id, log), readings: log.readings ?? [] });
@@ -53,6 +58,15 @@ export function Readings({ section }: { section: Section }) {
             {wait(flush.data.seconds)} or more. Pumping up takes {format(flush.data.fill, "volume")} beyond full: much
             more means air.
           </p>
+          {hold.data && (
+            <p className="mt-1">
+              {hold.data.says} Hold {format(section.test, "pressure")} for {wait(hold.data.hold)};{" "}
+              {format(hold.data.allowed, "pressure")} of fall passes, and a leak of{" "}
+              {(hold.data.finds * 3.6e6).toPrecision(2)} L/h shows. A degree of warmth alone moves the gauge by{" "}
+              {format(hold.data.per_kelvin, "pressure")}. The weakest part is {section.weakest}, good for{" "}
+              {format(section.limit, "pressure")} in this water.
+            </p>
+          )}
           <label className="mt-2 block text-[13px] text-muted">
             Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
             <textarea
