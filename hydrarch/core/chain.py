@@ -16,7 +16,7 @@ from hydrarch.core.making.worklist import Task, worklist
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem
 from hydrarch.core.proving.readiness import Readiness, readiness
-from hydrarch.core.proving.sections import Section, sections
+from hydrarch.core.proving.sections import Section, part_rating_problems, sections
 from hydrarch.core.sizing.hammer import hammer_problems
 from hydrarch.core.sizing.select import Sizes, choose_sizes
 from hydrarch.core.wells.hole import vessel_problems
@@ -64,7 +64,11 @@ def derive(plan: Plan) -> Derived:
         ))  # fmt: skip
     cuts = cut(plan, lay, sizes.pipes(), assembly)
     places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in assembly.joints}
-    pressed = (*hammer_problems(plan, lay, sizes.pipes(), sizes.flows), *vessel_problems(plan, lay, sizes.flows))
+    pressed = (
+        *hammer_problems(plan, lay, sizes.pipes(), sizes.flows),
+        *vessel_problems(plan, lay, sizes.flows),
+        *part_rating_problems(plan, lay, assembly),
+    )
     problems = (*lay.problems, *sizes.problems, *pressed, *assembly.problems, *cuts.problems, *settled)
     return Derived(
         layout=lay,

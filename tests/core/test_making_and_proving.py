@@ -252,6 +252,14 @@ class Sections(unittest.TestCase):
         for section in derive(high).sections:
             self.assertEqual(section.test, section.limit)
 
+    def test_warm_water_finds_the_weak_part(self) -> None:
+        """At 45 °C the threads of the demo carry less than the pump gives at shut-off, and are named; at 12 °C none is."""
+        self.assertNotIn("part-over-rating", {p.code for p in DONE.problems})
+        warm = PLAN.model_copy(update={"conditions": PLAN.conditions.model_copy(update={"water_temperature": 318.15})})
+        found = [p for p in derive(warm).problems if p.code == "part-over-rating"]
+        self.assertIn("J7", {p.where for p in found})
+        self.assertTrue(all("thread" in p.says for p in found))
+
     def test_gate_says_when(self) -> None:
         """A curing section names the moment from which it may take pressure."""
         ready = stands([event("made", 0.0)], 60.0).sections[MEADOW.id]

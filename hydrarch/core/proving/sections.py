@@ -10,8 +10,10 @@ from hydrarch.core.hydraulics.flow import static_pressure
 from hydrarch.core.joining.assembly import Assembly
 from hydrarch.core.layout import Layout, label
 from hydrarch.core.plan import Plan, Source, Valve
+from hydrarch.core.problems import Problem
+from hydrarch.core.units import show
 
-__all__ = ["Section", "sections"]
+__all__ = ["Section", "part_rating_problems", "sections"]
 
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
@@ -93,3 +95,23 @@ def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tu
     if wanted > limit:
         return limit, f"{says}, held down to what the weakest part carries: {weakest}"
     return max(wanted, 0.0), says
+
+
+def part_rating_problems(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[Problem, ...]:
+    """The places where a part carries less than the pressure at shut-off in this water, one for each, its weakest part named."""
+    pressures, warm = static_pressure(plan, lay), plan.conditions.water_temperature
+    names = {p.id: label(p) for p in plan.points}
+    weakest: dict[str, tuple[float, str]] = {}
+    for part in assembly.parts:
+        if part.point in pressures:
+            mine = (fitting_rating(part.fitting, warm), part.name)
+            weakest[part.point] = min(weakest.get(part.point, mine), mine)
+    return tuple(
+        Problem(
+            "part-over-rating", "warn", point,
+            f"{names[point]} sees {show(pressures[point], 'pressure', plan.units)} at shut-off; "
+            f"{name} there is taken to carry {show(rated, 'pressure', plan.units)} in this water.",
+            "Take a stronger part there, metal for a thread, or lower the pressure at the source.",
+        )
+        for point, (rated, name) in weakest.items() if pressures[point] > rated
+    )  # fmt: skip

@@ -19,6 +19,7 @@ const codes = [
   "wide-trench",
   "choice-lapsed",
   "device-not-in-line",
+  "part-over-rating",
 ];
 
 /** Join: every fitting and joint the drawing asks for. */
