@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
+from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.joining.assembly import Assembly, assemble
 from hydrarch.core.layout import Layout, layout
@@ -68,6 +69,7 @@ def derive(plan: Plan) -> Derived:
         *hammer_problems(plan, lay, sizes.pipes(), sizes.flows),
         *vessel_problems(plan, lay, sizes.flows),
         *part_rating_problems(plan, lay, assembly),
+        *air_problems(plan, lay),
     )
     problems = (*lay.problems, *sizes.problems, *pressed, *assembly.problems, *cuts.problems, *settled)
     return Derived(

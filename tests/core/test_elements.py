@@ -27,12 +27,29 @@ from hydrarch.core.hydraulics.pumps import (
 from hydrarch.core.hydraulics.supply import Flowing, bucket, supply_curve
 from hydrarch.core.hydraulics.surge import joukowsky, surge, wave_speed
 from hydrarch.core.hydraulics.water import water
+from hydrarch.core.plan import Plan
 from hydrarch.core.units import FOOT, INCH
 from tests.checks.values import values
 from tests.core.plans import make_plan, point
 
 CURVE = ((0.0, 60.0), (0.001, 50.0), (0.002, 20.0))
 WET = water(293.15)
+
+
+class Air(unittest.TestCase):
+    """Humps."""
+
+    def hump(self, top: float, kind: str = "junction") -> Plan:
+        """A line over a bank whose crest is `top` m above both ends."""
+        ends = [point("A", 0, 0, "mains", pressure=4e5), point("C", 20, 0, kind, ground=top), point("B", 40, 0, "tap")]
+        return make_plan(ends, [("A", "C"), ("C", "B")])
+
+    def test_a_hump_wants_a_vent(self) -> None:
+        """The crest is told; a low swell, a dip, and a crest with a vent or a tap are not (common practice)."""
+        told = derive(self.hump(2.0)).problems
+        self.assertEqual([(p.where, p.severity) for p in told if p.code == "air-trap"], [("C", "note")])
+        for plan in (self.hump(0.1), self.hump(-2.0), self.hump(2.0, "vent"), self.hump(2.0, "tap")):
+            self.assertNotIn("air-trap", {p.code for p in derive(plan).problems})
 
 
 class Pumps(unittest.TestCase):

@@ -27,6 +27,7 @@ const codes = [
   "regulator-starved",
   "vessel-unreached",
   "vessel-small",
+  "air-trap",
 ];
 
 /** Size: what flows where, how fast, at what pressure, and why each run has its size. */

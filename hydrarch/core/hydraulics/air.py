@@ -1,0 +1,31 @@
+"""Where air gathers: the tops of humps that nothing lets out."""
+
+from __future__ import annotations
+
+from hydrarch.core.layout import Layout, label
+from hydrarch.core.plan import Outlet, Plan, Source, Vent
+from hydrarch.core.problems import Problem
+from hydrarch.core.units import show
+
+__all__ = ["air_problems"]
+
+_HUMP = 0.3
+"""m above both sides from which a hump is told; a lower one is swept out by the flush; from memory."""
+
+
+def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
+    """Points that stand higher than every neighbour and have no outlet or vent: air collects there and narrows the line."""
+    levels = {p.id: p.level for p in plan.points}
+    found = []
+    for p in plan.points:
+        lines = [lay.lines[r] for r in lay.at[p.id] if r in lay.lines]
+        if len(lines) < 2 or isinstance(p.what, Outlet | Source | Vent):
+            continue
+        over = min(p.level - levels[line.b if line.a == p.id else line.a] for line in lines)
+        if over >= _HUMP:
+            found.append(Problem(
+                "air-trap", "note", p.id,
+                f"{label(p)} stands {show(over, 'level', plan.units)} or more above all beside it: air collects there.",
+                "Put a vent there, or lay the line so that it rises all the way to an outlet.",
+            ))  # fmt: skip
+    return tuple(found)
