@@ -7,6 +7,7 @@ from html import escape
 
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.chain import Derived
+from hydrarch.core.cutting.cuts import saw_marks
 from hydrarch.core.joining.assembly import Joint
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
@@ -31,6 +32,7 @@ def sheet_html(plan: Plan, derived: Derived, ready: Readiness) -> str:
         _first(derived, ready),
         _parts(derived),
         _cuts(plan, derived),
+        _sticks(plan, derived),
         _sections(plan, derived, ready),
         _joints(derived, ready),
         _cautions(derived, ready),
@@ -86,10 +88,40 @@ def _parts(derived: Derived) -> str:
 
 def _cuts(plan: Plan, derived: Derived) -> str:
     rows = [
-        [str(show(p.length, "cut", plan.units)), f"{series(p.series).short} {p.size}", p.a.name, p.a.takes, p.b.name, p.b.takes]
-        for p in derived.cuts.pieces
+        [
+            str(n),
+            str(show(p.length, "cut", plan.units)),
+            f"{series(p.series).short} {p.size}",
+            p.a.name,
+            p.a.takes,
+            p.b.name,
+            p.b.takes,
+        ]
+        for n, p in enumerate(derived.cuts.pieces, 1)
     ]
-    return "<h2>Cuts, stop to stop</h2>" + _table(["length", "pipe", "from", "goes into", "to", "goes into"], rows, (0,))
+    head = ["piece", "length", "pipe", "from", "goes into", "to", "goes into"]
+    return "<h2>Cuts, stop to stop</h2>" + _table(head, rows, (0, 1))
+
+
+def _sticks(plan: Plan, derived: Derived) -> str:
+    """Each stick or coil with its marks from one end: take it to the saw, tape hooked once."""
+    number = {p.id: n for n, p in enumerate(derived.cuts.pieces, 1)}
+    rows = []
+    for nest in derived.cuts.nests:
+        word = "coil" if nest.coil else "stick"
+        whole = [(f"{word} {n} of {len(nest.sticks)}", s.cuts, s.rest) for n, s in enumerate(nest.sticks, 1)]
+        used = [(f"offcut of {show(o.length, 'cut', plan.units)}", o.cuts, o.rest) for o in nest.offcuts if o.cuts]
+        for name, cuts, rest in used + whole:
+            kerf = 0.0 if nest.coil else plan.conditions.kerf  # a coil is cut with shears
+            marks = [
+                f"whole, for piece {number[piece]}"
+                if at >= nest.stock - 1e-6
+                else f"{show(at, 'cut', plan.units)} ends piece {number[piece]}"
+                for piece, at in saw_marks(cuts, kerf)
+            ]
+            rows.append([f"{series(nest.series).short} {nest.size}", name, "; ".join(marks), str(show(rest, "cut", plan.units))])
+    head = ["pipe", "from", "mark from one end, blade beyond the mark", "left"]
+    return "<h2>At the saw</h2>" + _table(head, rows, (3,))
 
 
 def _sections(plan: Plan, derived: Derived, ready: Readiness) -> str:

@@ -2,6 +2,7 @@
 
 import itertools
 import json
+import re
 import tempfile
 import time
 import unittest
@@ -170,6 +171,10 @@ class Files(WithClient):
         sheet = self.client.get(f"/api/jobs/{DEMO_ID}/sheet").text
         self.assertLess(sheet.index("DRY, not made"), sheet.index("made, not proved"))
         self.assertLess(sheet.index("made, not proved"), sheet.index("<h2>Parts</h2>"))
+        self.assertLess(sheet.index("<h2>Cuts, stop to stop</h2>"), sheet.index("<h2>At the saw</h2>"))
+        marked = set(re.findall(r"(?:ends|for) piece (\d+)", sheet))
+        cut_here = [c for c in cuts[1:] if ".riser" not in c]
+        self.assertEqual(marked, {str(n) for n in range(1, len(cut_here) + 1)})
 
     def test_sheet_shows_names_as_text(self) -> None:
         """A name with markup in it is shown, not run."""

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.chain import derive
 from hydrarch.core.cutting.bill import tape_length
-from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces
+from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces, saw_marks
 from hydrarch.core.cutting.nest import LONG, nest_lengths
 from hydrarch.core.errors import BadRow
 from hydrarch.core.units import INCH
@@ -116,6 +116,19 @@ class Nesting(unittest.TestCase):
         self.assertLess(len(mine.sticks), len(usual.sticks))
         with self.assertRaisesRegex(ValueError, "pipe has a length, a fitting has none"):
             type(plan).model_validate({**plan.model_dump(), "stock": [{"item": "pvc40 1", "count": 3}]})
+
+    def test_marks_come_out_at_the_sticks_end(self) -> None:
+        """The last mark and the rest make up the stick; each piece lies between two marks, a blade's width in."""
+        plan = thistledown()
+        for nest in derive(plan).cuts.nests:
+            kerf = 0.0 if nest.coil else plan.conditions.kerf  # shears leave nothing (common practice)
+            for stick in nest.sticks:
+                marks = saw_marks(stick.cuts, kerf)
+                self.assertAlmostEqual(marks[-1][1] + stick.rest, nest.stock)
+                starts = [0.0, *(at + kerf for _, at in marks)]
+                for (name, at), start, (cut_name, length) in zip(marks, starts, stick.cuts, strict=False):
+                    self.assertEqual(name, cut_name)
+                    self.assertAlmostEqual(at - start, length)
 
     def test_a_piece_longer_than_the_stock_is_refused(self) -> None:
         """Such a piece is named."""

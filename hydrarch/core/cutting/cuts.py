@@ -20,7 +20,7 @@ from hydrarch.core.units import show
 _STANDS_OUT = 0.42
 """Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
 
-__all__ = ["CutEnd", "CutList", "Nest", "Piece", "Stick", "Used", "cut", "nest_longer", "nest_pieces"]
+__all__ = ["CutEnd", "CutList", "Nest", "Piece", "Stick", "Used", "cut", "nest_longer", "nest_pieces", "saw_marks"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +96,18 @@ class CutList:
     pieces: tuple[Piece, ...]
     nests: tuple[Nest, ...]
     problems: tuple[Problem, ...]
+
+
+def saw_marks(cuts: Sequence[tuple[str, float]], kerf: float) -> tuple[tuple[str, float], ...]:
+    """Where to mark a stick: each piece's id and the distance (m) from the stick's end to its mark, the blade beyond the mark.
+
+    `kerf` is in m. The tape stays hooked at the one end, so that errors do not add up.
+    """
+    marks, at = [], 0.0
+    for name, length in cuts:
+        marks.append((name, at + length))
+        at += length + kerf
+    return tuple(marks)
 
 
 def cut(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> CutList:
