@@ -19,7 +19,17 @@ from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.making.wrong import Spoiled, went_wrong
 from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
 from hydrarch.core.proving.sections import Section
-from hydrarch.core.proving.tightness import FlushPlan, HoldPlan, Judged, Reading, flush_plan, hold_plan, judge, stiffness
+from hydrarch.core.proving.tightness import (
+    FlushPlan,
+    HoldPlan,
+    Judged,
+    Reading,
+    Stiffness,
+    flush_plan,
+    hold_plan,
+    judge,
+    stiffness,
+)
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.store.events import add_events, events
 from hydrarch.store.jobs import Job
@@ -75,6 +85,10 @@ def _section(derived: Derived, name: str) -> Section:
     return found
 
 
+def _full(found: Job, derived: Derived, mine: Section) -> Stiffness:
+    return stiffness(found.plan, derived.layout, derived.sizes.pipes(), mine, found.plan.conditions.water_temperature)
+
+
 @router.get("/sections/{section}/flush", summary="How to flush and fill a section")
 def section_flush(service: ServiceIn, job_id: str, section: str) -> FlushPlan:
     """Which ends to open, how much water at what flow, and what brings it to its test pressure."""
@@ -111,7 +125,7 @@ def section_hold(service: ServiceIn, job_id: str, section: str, gauge_error: Gau
     found = service.job(job_id)
     derived = service.derived(found)
     mine = _section(derived, section)
-    full = stiffness(found.plan, derived.layout, derived.sizes.pipes(), mine, found.plan.conditions.water_temperature)
+    full = _full(found, derived, mine)
     return hold_plan(full, mine, gauge_error)
 
 
@@ -121,7 +135,7 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     found = service.job(job_id)
     derived = service.derived(found)
     mine = _section(derived, section)
-    full = stiffness(found.plan, derived.layout, derived.sizes.pipes(), mine, found.plan.conditions.water_temperature)
+    full = _full(found, derived, mine)
     readings = read_log(log.csv) if log.csv else tuple(Reading(r.at, r.pressure, r.temperature) for r in log.readings)
     states = service.stands(found).joints
     order = {t.joint: n for n, t in enumerate(derived.work)}
@@ -140,8 +154,7 @@ def section_gauge(
     derived = service.derived(found)
     mine = _section(derived, section)
     warm = found.plan.conditions.water_temperature
-    full = stiffness(found.plan, derived.layout, derived.sizes.pipes(), mine, warm)
-    return SimulatedGauge(full, mine.test, leak, temperature=warm, seed=seed).log()
+    return SimulatedGauge(_full(found, derived, mine), mine.test, leak, temperature=warm, seed=seed).log()
 
 
 @router.get("/joints/{joint}/procedure", summary="How to make a joint")

@@ -82,6 +82,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("diameter", "m", _IN, _MM),
         Quantity("takeoff", "m", Unit("in", INCH, decimals=4, style="inch-fraction"), Unit("mm", 1e-3, decimals=0)),
         Quantity("flow", "m³/s", Unit("gpm", GALLON / 60, decimals=1), Unit("L/min", 1e-3 / 60, decimals=1)),
+        Quantity("leak", "m³/s", Unit("gal/h", GALLON / 3600, decimals=3), Unit("L/h", 1e-3 / 3600, decimals=3)),
         Quantity("pressure", "Pa", Unit("psi", PSI, decimals=1), Unit("bar", 1e5, decimals=2)),
         Quantity("head", "m", _FT, _M),
         Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),

@@ -59,13 +59,23 @@ export function Readings({ section }: { section: Section }) {
             more means air.
           </p>
           {hold.data && (
-            <p className="mt-1">
-              {hold.data.says} Hold {format(section.test, "pressure")} for {wait(hold.data.hold)};{" "}
-              {format(hold.data.allowed, "pressure")} of fall passes, and a leak of{" "}
-              {(hold.data.finds * 3.6e6).toPrecision(2)} L/h shows. A degree of warmth alone moves the gauge by{" "}
-              {format(hold.data.per_kelvin, "pressure")}. The weakest part is {section.weakest}, good for{" "}
-              {format(section.limit, "pressure")} in this water.
-            </p>
+            <>
+              <p className="mt-1">{hold.data.says}</p>
+              <dl className="mt-1 grid grid-cols-[1fr_auto] gap-x-3 border-y border-line py-1.5" aria-label="Test plan">
+                <dt className="text-muted">Pump up to</dt>
+                <dd className="text-right font-bold">{format(section.test, "pressure")}</dd>
+                <dt className="text-muted">Hold for</dt>
+                <dd className="text-right font-bold">{wait(hold.data.hold)}</dd>
+                <dt className="text-muted">A fall that passes</dt>
+                <dd className="text-right font-bold">{format(hold.data.allowed, "pressure")}</dd>
+                <dt className="text-muted">Least leak that shows</dt>
+                <dd className="text-right">{format(hold.data.finds, "leak")}</dd>
+                <dt className="text-muted">One kelvin (1.8 °F) warmer moves the gauge by</dt>
+                <dd className="text-right">{format(hold.data.per_kelvin, "pressure")}</dd>
+                <dt className="text-muted">Weakest: {section.weakest}, good for</dt>
+                <dd className="text-right">{format(section.limit, "pressure")}</dd>
+              </dl>
+            </>
           )}
           <label className="mt-2 block text-[13px] text-muted">
             Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
@@ -92,7 +102,7 @@ export function Readings({ section }: { section: Section }) {
                 <p>
                   In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")},{" "}
                   {format(state.found.by_warmth, "pressure")} of it by warmth. What is left is a leak of{" "}
-                  {(state.found.leak * 3.6e6).toFixed(3)} ± {(state.found.doubt * 3.6e6).toPrecision(2)} L/h.
+                  {format.bare(state.found.leak, "leak")} ± {format(state.found.doubt, "leak")}.
                 </p>
                 {state.found.search.map((s) => (
                   <p key={s}>{s}</p>
