@@ -307,6 +307,12 @@ class Identify(unittest.TestCase):
         fibre = [c for c in identify(Measured(outside=4.64 * INCH, colour="dark")).candidates if c.series == "fibre"]
         self.assertIn("replace it on sight", fibre[0].warning)
 
+    def test_an_outside_all_schedules_share_tells_little(self) -> None:
+        """Every pipe on IPS diameters has 1.315 in at 1 in (common practice): none is called likeliest, and a measure is asked for."""
+        found = identify(Measured(outside=1.315 * INCH))
+        self.assertEqual(found.says, "Many fit alike: this reading does not tell them apart.")
+        self.assertRegex(found.next, "^measure the (wall|bore): it parts these best")
+
     def test_what_to_measure_next(self) -> None:
         """Outside alone leaves several; it asks for bore or wall, and with that one is left."""
         first = identify(Measured(outside=4.215 * INCH))

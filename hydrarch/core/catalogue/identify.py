@@ -19,6 +19,7 @@ _FAR = 4.5  # standard deviations beyond which a candidate is out
 _THREAD_SPREAD = 0.35e-3  # m: crests are worn, and the taper moves where the jaws sit; from memory
 _PITCH_SPREAD = 0.35  # threads to the inch, counted over half an inch with a rule; from memory
 COLOURS = ("white", "grey", "dark", "clear", "metal")
+_FEW = 3  # so many names can be told apart by name
 _BY_HAND = 30.0  # outside diameters: a pipe that may be bent this tight gives way in the hands; from memory
 _SELDOM = 0.15  # how much a colour or situation that does not fit takes off: it hints, it does not decide
 _WORDS = {"outside": "the outside diameter", "bore": "the bore", "wall": "the wall"}
@@ -206,8 +207,10 @@ def _next(seen: Measured, found: tuple[Candidate, ...]) -> str:
             return "measure across the crests: outside of a male thread, bore of a female one"
         return "hold it against a known thread, or try a gauge: they differ too little for a rule"
     bends = [c for c in rivals if c.series is not None and series(c.series).bend_radius <= _BY_HAND]
-    if bends and len(bends) < len(rivals):
-        return f"bend it by hand: of these only {bends[0].name} gives way"
+    read = sum(getattr(seen, name) is not None for name in _WORDS)
+    if bends and len(bends) < len(rivals) and (len(rivals) <= _FEW or read > 1):
+        names = " and ".join(c.name for c in bends)
+        return f"bend it by hand: of these only {names} {'gives' if len(bends) == 1 else 'give'} way"
     best, most = "", 0.0
     for name in ("wall", "bore", "outside"):
         if getattr(seen, name) is None:
@@ -217,10 +220,15 @@ def _next(seen: Measured, found: tuple[Candidate, ...]) -> str:
                 best, most = name, apart
     if most < 2:
         return "nothing more: they differ too little for this tool; look for the print on the pipe"
+    if len(rivals) > _FEW:
+        return f"measure {_WORDS[best]}: it parts these best"
     return f"measure {_WORDS[best]}: it tells {rivals[0].name} from {rivals[1].name}"
 
 
 def _says(found: tuple[Candidate, ...]) -> str:
     if found[0].likelihood > 0.9:
         return f"This is {found[0].name}."
+    alike = sum(c.likelihood > 0.8 * found[0].likelihood for c in found)
+    if alike > _FEW:
+        return f"{'Many' if alike == len(found) else alike} fit alike: this reading does not tell them apart."
     return f"Most likely {found[0].name}, but {found[1].name} fits too." if len(found) > 1 else f"It may be {found[0].name}."
