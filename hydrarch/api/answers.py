@@ -7,8 +7,9 @@ from fastapi import APIRouter
 from hydrarch.api.service import ServiceIn
 from hydrarch.core.chain import derive
 from hydrarch.core.errors import Unknown
-from hydrarch.core.joining.assembly import MOST_WAYS, HubView, hub_views
+from hydrarch.core.joining.assembly import HubView, hub_views
 from hydrarch.core.joining.bench import Answer, join
+from hydrarch.core.joining.placing import MOST_WAYS
 from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import ProfilePoint, profile
 from hydrarch.core.making.worklist import is_head

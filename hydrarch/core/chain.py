@@ -10,7 +10,8 @@ from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.flow import models
-from hydrarch.core.joining.assembly import Assembly, assemble
+from hydrarch.core.joining.assembly import assemble
+from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, layout
 from hydrarch.core.making.state import Event
 from hydrarch.core.making.worklist import Task, worklist

@@ -11,7 +11,7 @@ from typing import get_args
 from hydrarch.core.plan import Device, Ending, Mains, Outlet, Plan, Point, Source
 from hydrarch.core.problems import Problem
 
-__all__ = ["Layout", "Line", "layout", "path_between", "ProfilePoint", "profile", "turn_between"]
+__all__ = ["Layout", "Line", "layout", "path_between", "ProfilePoint", "profile", "turns_at"]
 
 
 _DEVICES = frozenset(m.model_fields["kind"].default for m in get_args(Device))
@@ -146,18 +146,19 @@ def _distances(lines: dict[str, Line], at: dict[str, tuple[str, ...]], starts: l
     return best
 
 
-def turn_between(lay: Layout, point: str, run_in: str, run_out: str) -> float:
-    """Turn (rad) of the line where it passes `point` from one run to another: 0 is straight on, π is back."""
-    here = lay.places[point]
+def turns_at(lay: Layout, point: str) -> tuple[tuple[str, str, float], ...]:
+    """The turn (rad) of the line where it passes `point`, for every two of its runs: 0 is straight on, π is back."""
+    x, y, z = lay.places[point]
     away = []
-    for run in (run_in, run_out):
-        there = lay.places[lay.lines[run].other(point)]
-        away.append(tuple(q - p for p, q in zip(here, there, strict=True)))
-    lengths = [hypot(*v) for v in away]
-    if min(lengths) < 1e-9:
-        return 0.0
-    cosine = sum(p * q for p, q in zip(*away, strict=True)) / (lengths[0] * lengths[1])
-    return pi - acos(max(-1.0, min(1.0, cosine)))
+    for run in lay.at[point]:
+        u, v, w = lay.places[lay.lines[run].other(point)]
+        away.append((run, u - x, v - y, w - z, hypot(u - x, v - y, w - z)))
+    found = []
+    for i, (one, a, b, c, near) in enumerate(away):
+        for two, d, e, f, far in away[i + 1 :]:
+            cosine = (a * d + b * e + c * f) / (near * far) if min(near, far) > 1e-9 else -1.0
+            found.append((one, two, pi - acos(max(-1.0, min(1.0, cosine)))))
+    return tuple(found)
 
 
 def path_between(lay: Layout, start: str, stop: str) -> tuple[str, ...]:

@@ -8,7 +8,7 @@ from html import escape
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.chain import Derived
 from hydrarch.core.cutting.cuts import saw_marks
-from hydrarch.core.joining.assembly import Joint
+from hydrarch.core.joining.records import Joint
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.units import show

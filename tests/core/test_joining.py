@@ -14,8 +14,9 @@ from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import Derived, derive
 from hydrarch.core.errors import Unknown
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams
-from hydrarch.core.joining.assembly import HubView, hub_views, parts_list
+from hydrarch.core.joining.assembly import HubView, hub_views
 from hydrarch.core.joining.hubs import link_offsets, turn_words, two_elbows
+from hydrarch.core.joining.records import parts_list
 from hydrarch.core.joining.search import FREE, find_stacks
 from hydrarch.core.plan import Plan
 from hydrarch.demo import thistledown

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from hydrarch.core.layout import layout, path_between, profile, turn_between
+from hydrarch.core.layout import layout, path_between, profile, turns_at
 from hydrarch.core.plan import Plan, WellPump
 from hydrarch.demo import thistledown
 from tests.core.plans import make_plan, point, tank_to_tap
@@ -89,8 +89,8 @@ class Layouts(unittest.TestCase):
         spots = [("A", 0, 0, "tank"), ("B", 10, 0, "bend"), ("C", 10, 10, "bend"), ("D", 10, 20, "cap")]
         plan = make_plan([point(*s) for s in spots], [("A", "B"), ("B", "C"), ("C", "D")])
         lay = layout(plan)
-        self.assertAlmostEqual(degrees(turn_between(lay, "B", "R1", "R2")), 90)
-        self.assertAlmostEqual(degrees(turn_between(lay, "C", "R2", "R3")), 0)
+        self.assertAlmostEqual(degrees(turns_at(lay, "B")[0][2]), 90)
+        self.assertAlmostEqual(degrees(turns_at(lay, "C")[0][2]), 0)
 
     def test_problems_name_the_place(self) -> None:
         """No source, an unfed outlet, a lone point, an open end and a device not in line are told apart."""

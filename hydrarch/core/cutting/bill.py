@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.pipes import pipe, series, series_list
 from hydrarch.core.catalogue.prices import fitting_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.cuts import CutList
-from hydrarch.core.joining.assembly import Assembly, parts_list
+from hydrarch.core.joining.records import Assembly, parts_list
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import show, size_value
 

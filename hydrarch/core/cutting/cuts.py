@@ -11,7 +11,7 @@ from hydrarch.core.catalogue.fittings import end, pipe_end
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
-from hydrarch.core.joining.assembly import Assembly
+from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, label
 from hydrarch.core.plan import Outlet, Plan
 from hydrarch.core.problems import Problem

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Literal
 
-from hydrarch.core.joining.assembly import Joint
+from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan import Plan
 

@@ -9,7 +9,7 @@ from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_pract
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.bill import TAPE_WRAPS, tape_length
 from hydrarch.core.errors import Unknown
-from hydrarch.core.joining.assembly import Joint
+from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import show, size_value

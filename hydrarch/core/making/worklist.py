@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hydrarch.core.joining.assembly import Assembly, Joint
+from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.layout import Layout
 
 __all__ = ["Task", "worklist"]

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.errors import Unknown
-from hydrarch.core.joining.assembly import Assembly, Joint
+from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.making.state import JointState
 

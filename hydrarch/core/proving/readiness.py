@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
-from hydrarch.core.joining.assembly import Assembly
+from hydrarch.core.joining.records import Assembly
 from hydrarch.core.making.state import Event, JointState, fold_joints
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.hydraulics.flow import static_pressure
-from hydrarch.core.joining.assembly import Assembly
+from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, label
 from hydrarch.core.plan import Plan, Source, Valve
 from hydrarch.core.problems import Problem

@@ -1,0 +1,122 @@
+"""What meets at a point: the legs that come to it, how the line turns there, and what the crew chose for it.
+
+A `Place` is all that its fittings depend on, and nothing more: two equal places are joined alike, so an edit of a plan
+joins again only the places it touches.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.fittings import End, end, pipe_end
+from hydrarch.core.catalogue.guidance import choose_practice
+from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
+from hydrarch.core.layout import Layout, label, turns_at
+from hydrarch.core.plan import Outlet, Plan
+from hydrarch.core.units import System
+
+__all__ = ["METALS", "RISER", "Leg", "Place", "places"]
+
+RISER = "riser"
+METALS = ("steel", "copper")
+
+
+@dataclass(frozen=True, slots=True)
+class Leg:
+    """Something to be joined at a point: a run's pipe end, or the foot of a riser.
+
+    `length` (m) is the run's, `beyond` whether it leads away from the source, `towards` and `far_kind` the name and kind of
+    the point at its other end.
+    """
+
+    key: str
+    series: str
+    size: str
+    length: float
+    beyond: bool
+    towards: str
+    far_kind: str
+
+    @property
+    def pipe(self) -> Pipe:
+        """Its pipe."""
+        return pipe(self.series, self.size)
+
+    @property
+    def what(self) -> str:
+        """It in words."""
+        return f"threaded riser {self.size}" if self.key == RISER else f"{series(self.series).short} {self.size} pipe"
+
+    @property
+    def end(self) -> End:
+        """The end it offers."""
+        return end(f"npt:male:{self.size}") if self.key == RISER else pipe_end(self.series, self.size)
+
+    @property
+    def bore(self) -> float:
+        """Its bore (m)."""
+        return self.pipe.bore
+
+    @property
+    def metal(self) -> bool:
+        """Whether a plastic female thread over it would split."""
+        return self.key != RISER and series(self.series).material in METALS
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """One point with all that decides its fittings.
+
+    `riser` is the upright pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of legs in their order, 0 straight on; `ways` and `hub` what the crew chose there, `stops` its
+    own measured centre-to-stop distances (m) by fitting and port.
+    """
+
+    point: str
+    name: str
+    kind: str
+    thread: str
+    legs: tuple[Leg, ...]
+    riser: Leg | None
+    turns: tuple[tuple[str, str, float], ...]
+    ways: tuple[tuple[str, tuple[str, ...]], ...]
+    hub: tuple[str, tuple[str, ...]] | None
+    stops: tuple[tuple[str, int, float], ...]
+    saddles: bool
+    service: str
+    units: System
+
+    def turn(self, a: str, b: str) -> float:
+        """The turn (rad) from one leg to another."""
+        return next(t for one, two, t in self.turns if {one, two} == {a, b})
+
+
+def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
+    """Every point that a run comes to, in the plan's order."""
+    points = {p.id: p for p in plan.points}
+    names = {p.id: label(p) for p in plan.points}
+    ways: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {}
+    for c in plan.chosen:
+        ways[c.point] = (*ways.get(c.point, ()), (c.run, c.fittings))
+    hubs = {c.point: (c.how, c.fittings) for c in plan.hubs}
+    stops = tuple((m.fitting, m.port, m.stop) for m in plan.measured)
+    saddles, service = choose_practice(plan.practices, "branch") == "saddle", choose_practice(plan.practices, "service")
+    for p in plan.points:
+        legs = []
+        for run in lay.at[p.id]:
+            line, item = lay.lines[run], pipes[run]
+            far = line.other(p.id)
+            beyond = lay.distance.get(far, 0.0) >= lay.distance.get(p.id, 0.0)
+            legs.append(Leg(run, item.series, item.size, line.length, beyond, names[far], points[far].what.kind))
+        if not legs:
+            continue
+        riser = None
+        if isinstance(p.what, Outlet):
+            item = riser_pipe(p)
+            riser = Leg(RISER, item.series, item.size, riser_length(p), True, "up to the outlet", "")
+        thread = getattr(p.what, "thread", "")
+        yield Place(
+            p.id, names[p.id], p.what.kind, thread, tuple(legs), riser, turns_at(lay, p.id), ways.get(p.id, ()),
+            hubs.get(p.id), stops, saddles, service, plan.units,
+        )  # fmt: skip
