@@ -20,7 +20,7 @@ from hydrarch.core.problems import Problem
 from hydrarch.core.proving.readiness import Readiness, readiness
 from hydrarch.core.proving.sections import Section, part_rating_problems, sections
 from hydrarch.core.sizing.hammer import hammer_problems
-from hydrarch.core.sizing.select import Sizes, choose_sizes
+from hydrarch.core.sizing.select import Sizes, pick_sizes
 from hydrarch.core.wells.hole import vessel_problems
 
 __all__ = ["Derived", "derive", "where_it_stands"]
@@ -48,22 +48,23 @@ def derive(plan: Plan) -> Derived:
     """Run the whole chain on a plan. Sizes feed fittings, fittings feed losses, losses feed sizes, until they agree."""
     lay = layout(plan)
     ready = models(plan, lay)
-    sizes = choose_sizes(plan, lay, {}, ready=ready)
-    assembly = assemble(plan, lay, sizes.pipes())
+    picked = pick_sizes(plan, lay, {}, ready)
+    assembly = assemble(plan, lay, picked.pipes())
     settled: list[Problem] = []
     rounds = 1
     while rounds < _ROUNDS:
         rounds += 1
-        before = sizes.pipes()
-        sizes = choose_sizes(plan, lay, assembly.minor, sizes, ready)
-        if sizes.pipes() == before:
+        before = picked.pipes()
+        picked = pick_sizes(plan, lay, assembly.minor, ready, picked)
+        if picked.pipes() == before:
             break
-        assembly = assemble(plan, lay, sizes.pipes())
+        assembly = assemble(plan, lay, picked.pipes())
     else:
         settled.append(Problem(
             "sizes-not-settled", "note", "", f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
             "Fix the size of one of the runs that keep changing.",
         ))  # fmt: skip
+    sizes = picked.sizes()
     cuts = cut(plan, lay, sizes.pipes(), assembly)
     places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in assembly.joints}
     pressed = (

@@ -8,6 +8,7 @@ forbids the next size down is the reason for each.
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 from math import pi, sqrt
@@ -21,7 +22,7 @@ from hydrarch.core.plan import Outlet, Plan, Run
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
-__all__ = ["Choice", "Sizes", "choose_sizes", "size_options", "solve_all"]
+__all__ = ["Choice", "Picked", "Sizes", "choose_sizes", "pick_sizes", "size_options", "solve_all"]
 
 _ROUNDS_DOWN = 6
 _SURE = 1.15  # a size this far over the velocity limit at today's flow needs no trial
@@ -154,11 +155,11 @@ class _Search:
             flows = self.solve()
         return self.grow_for_velocity(flows)
 
-    def start_from(self, answer: Sizes) -> Trials:
+    def start_from(self, before: Mapping[str, str]) -> Trials:
         """Begin at an earlier answer's sizes, enlarged where they are too fast now."""
-        for run, choice in answer.choices.items():
+        for run, size in before.items():
             sizes = [p.size for p in self.options[run]]
-            self.at[run] = sizes.index(choice.size) if choice.size in sizes else 0
+            self.at[run] = sizes.index(size) if size in sizes else 0
         return self.grow_for_velocity(self.solve())
 
     def _smallest_slow(self, run: str, need: float) -> int:
@@ -197,18 +198,21 @@ class _Search:
         if not self.free or self._shortest(flows) is None:
             return []
         kept, self.at = self.at, {r: len(o) - 1 for r, o in self.options.items()}
-        largest, self.at = [t.flow() for t in self.solve().values()], kept
+        largest, self.at = self.solve(), kept
         found = []
-        for flow in largest:
-            for o in flow.outlets.values():
-                if o.margin < -1.0:
-                    name, best = label(self.plan.point(o.point)), show(max(o.pressure, 0.0), "pressure", self.plan.units)
-                    says = (
-                        f"{flow.name}: with the largest pipe wherever the size is open, {name} has {best}; sizes go by velocity."
-                    )
-                    found.append(
-                        Problem("source-too-low", "warn", o.point, says, "Raise the source, open fewer at once, or ask for less.")
-                    )
+        for trial in largest.values():
+            for outlet, margin in trial.margins().items():
+                if margin >= -1.0:
+                    continue
+                point = trial.model.points[outlet]
+                assert isinstance(point.what, Outlet)
+                best = show(max(margin + point.what.needs, 0.0), "pressure", self.plan.units)
+                name = trial.model.scenario.name
+                found.append(Problem(
+                    "source-too-low", "warn", outlet,
+                    f"{name}: with the largest pipe wherever the size is open, {label(point)} has {best}; sizes go by velocity.",
+                    "Raise the source, open fewer at once, or ask for less.",
+                ))  # fmt: skip
         return found
 
     def _shortest(self, flows: Trials) -> tuple[str, str] | None:
@@ -291,31 +295,50 @@ def _strong_sizes(name: str, temperature: float, worst: float) -> tuple[Pipe, ..
     return strong or series(name).sizes[:1]
 
 
-def choose_sizes(
-    plan: Plan, lay: Layout, minor: dict[str, float], start: Sizes | None = None, ready: tuple[Model, ...] | None = None
-) -> Sizes:
+class Picked:
+    """Sizes that hold, before their flows are told in full: what `choose_sizes` goes through while fittings still change."""
+
+    def __init__(self, search: _Search, start: Mapping[str, str] | None) -> None:
+        self._search = search
+        trials = search.start() if start is None else search.start_from(start)
+        self._hopeless = search.beyond_any_pipe(trials)
+        if not self._hopeless:
+            trials = search.grow_for_pressure(trials)
+        self._trials, self._why = search.shrink(trials)
+
+    def pipes(self) -> dict[str, Pipe]:
+        """The pipe of every run."""
+        return self._search.pipes()
+
+    def sizes(self) -> Sizes:
+        """All about them."""
+        search, plan = self._search, self._search.plan
+        flows = {s: t.flow() for s, t in self._trials.items()}
+        choices = {}
+        for run in plan.runs:
+            item = search.options[run.id][search.at[run.id]]
+            reason, says, scenario = self._why.get(run.id, ("fixed", "chosen by the crew", None))
+            choices[run.id] = Choice(run.id, item.series, item.size, reason, says, scenario)
+        problems = [*_velocity_problems(search, flows), *rating_problems(plan, search.lay, search.pipes()), *self._hopeless]
+        for flow in flows.values():
+            problems += flow.problems
+        return Sizes(choices, {s: replace(f, problems=()) for s, f in flows.items()}, tuple(problems))
+
+
+def pick_sizes(
+    plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], before: Picked | None = None
+) -> Picked:
+    """As `choose_sizes`, with the scenarios made `ready`, beginning at the sizes picked `before`, as when only losses changed."""
+    start = None if before is None else {r: p.size for r, p in before.pipes().items()}
+    return Picked(_Search(plan, lay, minor, ready), start)
+
+
+def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float]) -> Sizes:
     """Give every run its pipe: fixed ones are checked, the others get the smallest size that holds.
 
     `minor` is the sum of loss coefficients K of each run. What cannot be met is a `Problem` with the run or outlet.
-    `start` is an earlier answer to begin from, as when only the losses have changed;
-    `ready` the scenarios of this plan and layout where they have been made ready before.
     """
-    search = _Search(plan, lay, minor, models(plan, lay) if ready is None else ready)
-    trials = search.start() if start is None else search.start_from(start)
-    hopeless = search.beyond_any_pipe(trials)
-    if not hopeless:
-        trials = search.grow_for_pressure(trials)
-    trials, why = search.shrink(trials)
-    flows = {s: t.flow() for s, t in trials.items()}
-    choices = {}
-    for run in plan.runs:
-        item = search.options[run.id][search.at[run.id]]
-        reason, says, scenario = why.get(run.id, ("fixed", "chosen by the crew", None))
-        choices[run.id] = Choice(run.id, item.series, item.size, reason, says, scenario)
-    problems = [*_velocity_problems(search, flows), *rating_problems(plan, lay, search.pipes()), *hopeless]
-    for flow in flows.values():
-        problems += flow.problems
-    return Sizes(choices, {s: replace(f, problems=()) for s, f in flows.items()}, tuple(problems))
+    return pick_sizes(plan, lay, minor, models(plan, lay)).sizes()
 
 
 def size_options(plan: Plan, lay: Layout) -> dict[str, tuple[Pipe, ...]]:
