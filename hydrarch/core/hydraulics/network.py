@@ -8,6 +8,7 @@ and Pilati, 1988). Works on loops, trees, dead ends and links with exactly no fl
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import chain
 from typing import Literal, TypeAlias
 
 import numpy as np
@@ -129,8 +130,12 @@ class _Links:
         self.friction, self.water = friction, water
         self.length = np.array([p.length for p in pipes])
         self.fixed = np.array([p.fixed for p in pipes])
-        columns = [[p.bore, p.hazen_williams_c, p.roughness, p.minor] for p in pipes]
-        self.resize(*np.array(columns).reshape(-1, 4).T)
+        self.resize(
+            np.array([p.bore for p in pipes]),
+            np.array([p.hazen_williams_c for p in pipes]),
+            np.array([p.roughness for p in pipes]),
+            np.array([p.minor for p in pipes]),
+        )
         self.curves = [_PumpCurve(p.curve) for p in network.pumps]
         self.emitter_power = 1 / np.array([e.exponent for e in emitters])
         self.emitter_r = np.array([e.k for e in emitters]) ** -self.emitter_power
@@ -226,9 +231,11 @@ class Solver:
         air = {f"{e.id} air": e.elevation for e in network.emitters}
         ends += [(e.node, f"{e.id} air") for e in network.emitters]
         self._known = {**network.heads, **air}
-        self._free = list(dict.fromkeys(n for pair in ends for n in pair if n not in self._known))
-        self._graph = _Graph(ends, {n: i for i, n in enumerate(self._free)}, self._known)
-        self._demand = np.array([network.demands.get(n, 0.0) for n in self._free])
+        self._free = [n for n in dict.fromkeys(chain.from_iterable(ends)) if n not in self._known]
+        self._graph = _Graph(ends, self._free, self._known)
+        self._demand = (
+            np.array([network.demands.get(n, 0.0) for n in self._free]) if network.demands else np.zeros(len(self._free))
+        )
         self._count = len(ends)
         self._last: Array | None = None
 
@@ -266,7 +273,7 @@ class Solver:
             heads={**self.network.heads, **dict(zip(self._free, heads.tolist(), strict=True))},
             steps=total,
             residual=float(np.max(np.abs(residual), initial=0.0)),
-            shut=tuple(i for i, s in zip(links.ids, shut, strict=True) if s),
+            shut=tuple(links.ids[i] for i in np.flatnonzero(shut)),
         )
 
     def _regulated(self) -> Solution:
@@ -340,10 +347,17 @@ def _state(now: str, before: float, beyond: float, r: Regulator, flow: float) ->
 class _Graph:
     """Which links meet at which free nodes, with the pattern of the head matrix worked out once."""
 
-    def __init__(self, ends: list[tuple[str, str]], place: dict[str, int], known: dict[str, float]) -> None:
-        self.nodes = len(place)
-        self.start = np.array([place.get(a, -1) for a, _ in ends])
-        self.stop = np.array([place.get(b, -1) for _, b in ends])
+    def __init__(self, ends: list[tuple[str, str]], free: list[str], known: dict[str, float]) -> None:
+        self.nodes = len(free)
+        place = dict.fromkeys(known, -1) | dict(zip(free, range(self.nodes), strict=True))
+        both_ends = np.fromiter(map(place.__getitem__, chain.from_iterable(ends)), dtype=np.int64, count=2 * len(ends))
+        self.start, self.stop = both_ends.reshape(-1, 2).T
+        self.fixed = np.zeros(len(ends))
+        for link in np.flatnonzero((self.start < 0) | (self.stop < 0)):
+            a, b = ends[link]
+            self.fixed[link] = known.get(a, 0.0) - known.get(b, 0.0)
+        self._from = np.where(self.start < 0, self.nodes, self.start)  # all known heads share one place beyond the free nodes
+        self._to = np.where(self.stop < 0, self.nodes, self.stop)
         self.fixed = np.array([known.get(a, 0.0) - known.get(b, 0.0) for a, b in ends])
         i, j = self.start, self.stop
         both, links = (i >= 0) & (j >= 0), np.arange(len(ends))
@@ -367,9 +381,9 @@ class _Graph:
 
     def outflow(self, q: Array) -> Array:
         """Net flow out of every free node through the links."""
-        away = np.bincount(self.start[self.start >= 0], q[self.start >= 0], minlength=self.nodes)
-        back = np.bincount(self.stop[self.stop >= 0], q[self.stop >= 0], minlength=self.nodes)
-        return np.asarray(away - back, dtype=np.float64)
+        away = np.bincount(self._from, q, minlength=self.nodes + 1)
+        back = np.bincount(self._to, q, minlength=self.nodes + 1)
+        return np.asarray((away - back)[: self.nodes], dtype=np.float64)
 
     def drop(self, heads: Array) -> Array:
         """Head at a link's start less that at its stop."""
@@ -381,12 +395,15 @@ def _newton(links: _Links, graph: _Graph, demand: Array, q: Array, shut: Flags, 
     """Newton's method for one set of shut links: flows, heads and the number of steps."""
     heads = np.zeros(graph.nodes)
     moved = np.full(q.shape, np.inf)
+    any_shut = bool(shut.any())
     for step in range(1, _MOST_STEPS + 1):
         h, slope = links.losses(q)
-        h, slope = np.where(shut, _SHUT * q, h), np.where(shut, _SHUT, slope)
+        if any_shut:
+            h, slope = np.where(shut, _SHUT * q, h), np.where(shut, _SHUT, slope)
         if graph.nodes:
-            right = -demand - graph.outflow(q) + graph.outflow((h - graph.fixed) / slope)
-            heads = _factor(graph.matrix(1 / slope)).solve(right)
+            eased = 1 / slope
+            right = graph.outflow((h - graph.fixed) * eased - q) - demand
+            heads = _factor(graph.matrix(eased)).solve(right)
         wrong = graph.drop(heads) - h
         moved = wrong / slope
         if step > 20:
@@ -408,8 +425,9 @@ def _factor(matrix: csc_array):  # type: ignore[no-untyped-def]
 
 def _switch(links: _Links, graph: _Graph, heads: Array, q: Array, shut: Flags) -> Flags:
     """The one-way links to shut (water would run back) or to open (pressure would run on)."""
-    drop = graph.drop(heads)
-    at_rest, _slope = links.losses(np.zeros_like(q))
     to_shut = links.one_way & ~shut & (q < -_SMALL_FLOW)
-    to_open = links.one_way & shut & (drop > at_rest + 1e-6)
+    if not shut.any():
+        return np.asarray(to_shut)
+    at_rest, _slope = links.losses(np.zeros_like(q))
+    to_open = links.one_way & shut & (graph.drop(heads) > at_rest + 1e-6)
     return np.asarray(to_shut | to_open)
