@@ -89,6 +89,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)),
         Quantity("volume", "m³", Unit("gal", GALLON, decimals=2), Unit("L", 1e-3, decimals=2)),
         _same("duration", Unit("min", 60.0, decimals=0)),
+        _same("seconds", Unit("s", 1.0, decimals=1)),
         _same("humidity", Unit("%", 0.01, decimals=0)),
         _same("ratio", Unit("", 1.0, decimals=2)),
         _same("money", Unit("", 1.0, decimals=2)),

@@ -261,6 +261,16 @@ class SurgeAndDrains(unittest.TestCase):
         self.assertGreaterEqual(hard.closing, hard.return_time)
         self.assertEqual(surge(pipe("pvc-sdr26", "1-1/2"), 400, 1.0, 2e6).closing, inf)
 
+    def test_slow_closing(self) -> None:
+        """Slower than the wave comes back the rise is 2ρLv/t; quicker it makes no difference; at the advised time it just holds."""
+        hard = surge(pipe("pvc-sdr26", "1-1/2"), 400, 2.5, 6e5)
+        slow = surge(pipe("pvc-sdr26", "1-1/2"), 400, 2.5, 6e5, closes=20.0)
+        self.assertAlmostEqual(slow.rise, 2 * water(293.15).density * 400 * 2.5 / 20.0, places=3)
+        quick = surge(pipe("pvc-sdr26", "1-1/2"), 400, 2.5, 6e5, closes=hard.return_time / 2)
+        self.assertEqual(quick.rise, hard.rise)
+        just = surge(pipe("pvc-sdr26", "1-1/2"), 400, 2.5, 6e5, closes=hard.closing * 1.0001)
+        self.assertTrue(just.holds)
+
     def test_manning(self) -> None:
         """Full flow and velocity agree with fluids.open_flow.V_Manning."""
         for v in values("trench_buried", "manning_"):

@@ -71,7 +71,7 @@ def joukowsky(speed: float, change: float, density: float = 998.0) -> float:
 class Surge:
     """A closing worked out. Pressures in Pa, times in s, `speed` of the wave in m/s.
 
-    `rise` is for closing within `return_time` = 2L/a or quicker; `peak` the working pressure and the rise together. `limit` is
+    `rise` is for the closing asked about, `return_time` = 2L/a the one below which it makes no difference; `peak` the working pressure and the rise together. `limit` is
     what the pipe may see again and again, `occasional` now and then. `closing` is the time that keeps the peak within the limit.
     """
 
@@ -87,27 +87,29 @@ class Surge:
     source: str
 
 
-def surge(item: Pipe, length: float, velocity: float, working: float, temperature: float = 293.15) -> Surge:
+def surge(item: Pipe, length: float, velocity: float, working: float, temperature: float = 293.15, closes: float = 0.0) -> Surge:
     """Stop a flow of `velocity` (m/s) in `length` (m) of pipe at `working` gauge pressure (Pa) with one valve or a pump trip.
 
-    Slower than 2L/a the rise is about ρ L v / t·2 (rigid column, twice for a valve that closes evenly), so the closing
-    time is where that meets what is left under the limit. Raises `OutOfRange` for a length of nothing.
+    `closes` (s) is how long the valve takes, 0 for at once. Slower than 2L/a the rise is about ρ L v / t·2 (rigid column, twice
+    for a valve that closes evenly), so the closing time to keep is where that meets what is left under the limit. Raises
+    `OutOfRange` for a length of nothing.
     """
     if length <= 0:
         raise OutOfRange("length", length, 0, 1e6, "m")
     material = _materials()[series(item.series).material]
     density = water(temperature).density
     a = wave_speed(item, temperature)
-    rise = joukowsky(a, velocity, density)
+    at_once, column = joukowsky(a, velocity, density), 2 * density * length * velocity
     rated = pressure_rating(item, temperature)
     limit, occasional = material.recurrent * rated, material.occasional * rated
     back = 2 * length / a
+    rise = min(at_once, column / closes) if closes > back else at_once
     left = limit - working
-    closing = 0.0 if rise <= left else 2 * density * length * velocity / left if left > 0 else float("inf")
+    closing = 0.0 if at_once <= left else column / left if left > 0 else float("inf")
     closing = max(closing, back) if closing > 0 else 0.0
     peak = working + rise
     if peak <= limit:
-        says = "the pipe stands it however fast the valve shuts"
+        says = f"the pipe stands it {f'closed over {closes:g} s' if closing > 0 else 'however fast the valve shuts'}"
     elif peak <= occasional:
         says = "the pipe stands it now and then, not day after day: close slowly"
     elif left <= 0:

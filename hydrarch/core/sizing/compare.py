@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from math import inf
+from functools import partial
+from math import inf, pi
 from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.hydraulics.flow import Flow, Model, draws, models, riser_pipe
+from hydrarch.core.hydraulics.flow import Flow, Model, draws, models, riser_pipe, static_pressure
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.network import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Outlet, Plan, Regulator, WellPump
+from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, least_possible, lines_under
+from hydrarch.core.sizing.hammer import STILL, size_surge
 from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import Sizes, size_options
@@ -24,6 +27,7 @@ from hydrarch.core.units import STANDARD_GRAVITY, show, size_value
 __all__ = ["Comparison", "CurvePoint", "WayToSize", "compare_sizes", "energy_cost"]
 
 _ROUNDS = 4  # between sizes and the flows they leave, in loops
+_SPARE = 4.0  # times its flow that a size too fast for the limit may carry in the bound
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +87,8 @@ class _Costs:
         self.options = size_options(plan, lay)
         self.scenarios: tuple[Model, ...] = models(plan, lay)
         self.flows = computed.flows
-        self.hubs = {p.id: max(len(lay.at[p.id]) - 1, 1) for p in plan.points}
+        self.rest = static_pressure(plan, lay)
+        self._allowed: dict[str, tuple[Pipe, ...]] = {}
 
     def price(self, run: str, item: Pipe) -> float:
         """Pipe of a run, and its share of the fittings at its ends: one fitting a joint at this size's usual price."""
@@ -108,11 +113,34 @@ class _Costs:
         return float(friction) + minor
 
     def allowed(self, run: str) -> tuple[Pipe, ...]:
-        """The sizes of a run that keep the velocity limit at the flows asked of it, or its largest."""
-        most = max((abs(f.runs[run].flow) for f in self.flows.values() if run in f.runs), default=0.0)
-        limit = self.plan.conditions.max_velocity * (1 + 1e-6)
-        slow = tuple(p for p in self.options[run] if float(velocity(most, p.bore)) <= limit)
-        return slow or self.options[run][-1:]
+        """The sizes of a run that keep the velocity limit and stand a sudden stop at the flows asked of it.
+
+        Where none stands the stop, those that keep the velocity; where none keeps that, the largest.
+        """
+        if run not in self._allowed:
+            most = max((abs(f.runs[run].flow) for f in self.flows.values() if run in f.runs), default=0.0)
+            limit = self.plan.conditions.max_velocity * (1 + 1e-6)
+            speeds = {p: float(velocity(most, p.bore)) for p in self.options[run]}
+            slow = tuple(p for p, v in speeds.items() if v <= limit) or self.options[run][-1:]
+            self._allowed[run] = tuple(p for p in slow if self.stands(run, p, speeds[p])) or slow
+        return self._allowed[run]
+
+    def loop_runs(self) -> list[LoopRun]:
+        """Every run with its sizes, for the bound where flows may go either way."""
+        links, found = {p.id: p for p in self.scenarios[0].links}, []
+        for run in (r.id for r in self.scenarios[0].runs):
+            sizes = []
+            for item in self.options[run]:
+                most = self.plan.conditions.max_velocity * pi * item.bore**2 / 4
+                if item == self.allowed(run)[-1]:  # taken at any speed where none keeps the limit
+                    most = max(most, *(_SPARE * abs(f.runs[run].flow) for f in self.flows.values() if run in f.runs))
+                sizes.append(LoopSize(self.price(run, item), most, lines_under(partial(self.loss, run, item), most)))
+            found.append(LoopRun(links[run].start, links[run].stop, tuple(sizes)))
+        return found
+
+    def stands(self, run: str, item: Pipe, speed: float) -> bool:
+        """Whether a run of that pipe stands water of `speed` (m/s) stopping, day after day."""
+        return speed < STILL or size_surge(self.plan, self.lay, run, item, speed, self.rest).holds
 
 
 def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes) -> Comparison:
@@ -170,10 +198,18 @@ def _answer(
     outlets = [(o.margin, o.point) for f in flows for o in f.outlets.values()]
     worst = min(outlets, default=None)
     fast = any(r.velocity > plan.conditions.max_velocity * (1 + 1e-6) for f in flows for r in f.runs.values())
+    hammered = any(not costs.stands(r.run, items[r.run], r.velocity) for f in flows for r in f.runs.values())
     fittings = sum(costs.fittings(r, p) for r, p in items.items())
     pipe_cost = sum(costs.lay.lines[r].length * pipe_price(p, plan.prices) for r, p in items.items())
-    holds = (worst is None or worst[0] >= -1.0) and not fast
-    told = says if holds else f"{says}; {'too fast somewhere' if fast else 'an outlet is short'}"
+    short = worst is not None and worst[0] < -1.0
+    faults = [
+        told
+        for told, wrong in (
+            ("too fast somewhere", fast), ("an outlet is short", short), ("a sudden stop goes beyond what a pipe may see", hammered),
+        )
+        if wrong
+    ]  # fmt: skip
+    holds, told = not faults, "; ".join((says, *faults))
     return WayToSize(
         way, sizes, why, pipe_cost, fittings, _energy(costs, flows), worst[0] if worst else None, worst[1] if worst else None,
         holds, proved, told,
@@ -221,10 +257,23 @@ def _least_cost(costs: _Costs) -> _Least:
         sizes = {r: o[-1].size for r, o in costs.options.items()}
         return _Least(_answer(costs, "least cost", sizes, dict.fromkeys(sizes, told), False, told), curve, governs, head, told)
     if tree.chords:
-        proved = False
-        says = f"cheapest for the flows the loop settles to; {len(tree.chords)} run{'s' if len(tree.chords) > 1 else ''} that close a loop keep the computed size, so this is not proved"
+        proved, says = _by_bound(costs, tree, sizes)
     why = {r: _why(costs, r, s) for r, s in sizes.items()}
     return _Least(_answer(costs, "least cost", sizes, why, proved, says), curve, governs, head, _worth(costs, curve, head))
+
+
+def _by_bound(costs: _Costs, tree: _Tree, sizes: dict[str, str]) -> tuple[bool, str]:
+    """Whether sizes found by turns are proved the cheapest, or what could still be saved at the most."""
+    cost = sum(costs.price(r, pipe(costs.options[r][0].series, s)) for r, s in sizes.items())
+    bound = least_possible(costs.loop_runs(), [tree.relaxed(s) for s in range(len(costs.scenarios))])
+    gap = cost - bound
+    if gap <= 1e-4 * cost:
+        return True, "proved: no sizes cost less, whichever way the water goes round the loop"
+    closing = f"{len(tree.chords)} run{'s' if len(tree.chords) > 1 else ''}"
+    return False, (
+        f"the cheapest for the flows the loop settles to, {closing} that close it keeping the computed size; not proved, but no "
+        f"choice at all costs less than {bound:.2f}, so at most {gap:.2f} could still be saved"
+    )
 
 
 def _why(costs: _Costs, run: str, size: str) -> str:
@@ -233,7 +282,7 @@ def _why(costs: _Costs, run: str, size: str) -> str:
         return "chosen by the crew"
     cheapest = min(costs.allowed(run), key=lambda p: costs.price(run, p))
     if size == cheapest.size:
-        return "the cheapest that keeps the velocity limit"
+        return "the cheapest that keeps the velocity limit and stands a sudden stop"
     return f"dearer than {cheapest.size}, which would lose head that costs more elsewhere"
 
 
@@ -359,6 +408,19 @@ class _Tree:
         v = float(velocity(flow, item.bore))
         minor = self.costs.minor.get(riser.id, 0.0) * v * v / (2 * STANDARD_GRAVITY)
         return want + minor + head_loss_hazen_williams(flow, riser.length, item.bore, series(item.series).hazen_williams_c)
+
+    def relaxed(self, scenario: int) -> LoopScenario:
+        """What one scenario asks, for the bound. With one source its pump carries at least what is wanted, so lifts no more than there."""
+        model = self.costs.scenarios[scenario]
+        wants = {name: draws(self.costs.plan.point(name).what) for name in model.open}
+        whole = sum(wants.values()) if len(self.costs.plan.sources()) == 1 else 0.0
+        lifts = []
+        for p in model.network.pumps:
+            least = whole if p.start in model.network.heads else 0.0
+            lifts.append((p.start, p.stop, max(_lift(p, least), p.curve[-1][1])))
+        held = tuple((r.start, r.stop, r.head) for r in model.network.regulators)
+        needs = {name: self.need(scenario, name) for name in model.open}
+        return LoopScenario(wants, needs, model.network.heads, tuple(lifts), held)
 
     def fixed_loss(self, scenario: int, run: str) -> float:
         """Head (m) lost in devices of a run, whatever its size: filters and the like. A pump before it gives head back."""

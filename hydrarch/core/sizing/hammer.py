@@ -8,42 +8,51 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.hydraulics.flow import Flow, static_pressure
 from hydrarch.core.hydraulics.surge import Surge, surge
 from hydrarch.core.layout import Layout, label
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Plan, Pump, WellPump
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
-__all__ = ["hammer_problems", "run_surge"]
+__all__ = ["STILL", "closing_time", "hammer_problems", "run_surge", "size_surge"]
+
+STILL = 1e-6  # m/s: below it nothing stops
+
+
+def closing_time(plan: Plan) -> float:
+    """How long (s) the fastest stop takes: the job's fastest valve, or at once where a pump may trip."""
+    pumped = any(isinstance(p.what, WellPump | Pump) for p in plan.points)
+    return 0.0 if pumped else plan.conditions.closing
+
+
+def size_surge(plan: Plan, lay: Layout, run: str, item: Pipe, speed: float, rest: Mapping[str, float]) -> Surge:
+    """The surge in a run of that pipe when water of `speed` (m/s) stops there; `rest` is the pressure (Pa) at rest by point.
+
+    The water that stops is all that lies between the source and the run's far end.
+    """
+    line = lay.lines[run]
+    working = max(rest.get(line.a, 0.0), rest.get(line.b, 0.0), 0.0)
+    away = max(lay.distance.get(line.a, 0.0), lay.distance.get(line.b, 0.0), line.length)
+    return surge(item, away, speed, working, plan.conditions.water_temperature, closing_time(plan))
 
 
 def run_surge(plan: Plan, lay: Layout, run: str, item: Pipe, flows: Mapping[str, Flow]) -> Surge | None:
-    """The surge in a run when its water stops at once: length from the source, its fastest scenario, pressure at rest.
+    """The surge in a run when its water stops at once in its fastest scenario; None where no water goes through it."""
+    fastest = _fastest(run, flows)
+    return size_surge(plan, lay, run, item, fastest, static_pressure(plan, lay)) if fastest >= STILL else None
 
-    None where no water goes through it.
-    """
-    line = lay.lines[run]
-    fastest = max((f.runs[run].velocity for f in flows.values() if run in f.runs), default=0.0)
-    if fastest < 1e-6:
-        return None
-    rest = static_pressure(plan, lay)
-    working = max(rest.get(line.a, 0.0), rest.get(line.b, 0.0), 0.0)
-    away = max(lay.distance.get(line.a, 0.0), lay.distance.get(line.b, 0.0), line.length)
-    return surge(item, away, fastest, working, plan.conditions.water_temperature)
+
+def _fastest(run: str, flows: Mapping[str, Flow]) -> float:
+    return max((f.runs[run].velocity for f in flows.values() if run in f.runs), default=0.0)
 
 
 def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> tuple[Problem, ...]:
     """The run of each pipe where a sudden stop goes furthest beyond what its series may see day after day."""
     rest = static_pressure(plan, lay)
-    weather = plan.conditions.water_temperature
     worst: dict[str, tuple[float, str, Surge]] = {}
     for run, item in pipes.items():
-        line = lay.lines[run]
-        if line.a not in rest:
+        fastest = _fastest(run, flows)
+        if fastest < STILL:
             continue
-        fastest = max((f.runs[run].velocity for f in flows.values() if run in f.runs), default=0.0)
-        if fastest < 1e-6:
-            continue
-        away = max(lay.distance.get(line.a, 0.0), lay.distance.get(line.b, 0.0), line.length)
-        found = surge(item, away, fastest, max(rest[line.a], rest[line.b], 0.0), weather)
+        found = size_surge(plan, lay, run, item, fastest, rest)
         over = found.peak / found.limit if found.limit > 0 else 0.0
         if over > 1 and over > worst.get(item.series, (0.0, "", found))[0]:
             worst[item.series] = over, run, found
@@ -52,10 +61,11 @@ def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: M
     for name, (_, run, found) in worst.items():
         line, units = lay.lines[run], plan.units
         peak, limit = (show(p, "pressure", units) for p in (found.peak, found.limit))
+        how = f"in {closing_time(plan):g} s" if closing_time(plan) > 0 else "at once"
         slow = f"Close valves over {found.closing:.1f} s or more" if found.closing < 600 else "Take a heavier series"
         problems.append(Problem(
             "surge", "warn" if found.peak > found.occasional else "note", run,
-            f"Stopped at once, the water from {names[line.a]} to {names[line.b]} goes to {peak}; {series(name).short} may see {limit} day after day.",
+            f"Stopped {how}, the water from {names[line.a]} to {names[line.b]} goes to {peak}; {series(name).short} may see {limit} day after day.",
             f"{slow}, or put a vessel or a slow valve on the line.",
         ))  # fmt: skip
     return tuple(problems)
