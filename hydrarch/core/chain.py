@@ -10,6 +10,7 @@ from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.flow import models
+from hydrarch.core.hydraulics.suction import intake_problems
 from hydrarch.core.joining.assembly import assemble
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, layout
@@ -72,6 +73,7 @@ def derive(plan: Plan) -> Derived:
         *vessel_problems(plan, lay, sizes.flows),
         *part_rating_problems(plan, lay, assembly),
         *air_problems(plan, lay),
+        *intake_problems(plan, lay, sizes.pipes(), sizes.through()),
     )
     problems = (*lay.problems, *sizes.problems, *pressed, *assembly.problems, *cuts.problems, *settled)
     return Derived(

@@ -139,10 +139,11 @@ class Mains(_Model):
 
 
 class Tank(_Model):
-    """Open water by its level (m): a tank, a pond, a spring box."""
+    """Open water by its level (m): a tank, a pond, a spring box. A foot valve at the intake keeps a suction line full."""
 
     kind: Literal["tank"] = "tank"
     water_level: float = _field(10.0, "Water level", "level", ge=-3000, le=9000)
+    intake: Literal["outlet", "foot valve"] = Field("outlet", title="Pipe begins at")
     thread: ThreadSize = Field("1-1/2", title="Outlet thread")
 
 

@@ -137,11 +137,7 @@ _UNITS: dict[str, dict[str, Unit]] = {
         **dict.fromkeys(("gal", "usgal"), Unit("gal", GALLON)),
         **dict.fromkeys(("m³", "m3"), Unit("m³", 1.0)),
     },
-    "min": {
-        "s": Unit("s", 1.0),
-        "min": Unit("min", 60.0),
-        "h": Unit("h", 3600.0),
-    },
+    **dict.fromkeys(("min", "s"), {"s": Unit("s", 1.0), "min": Unit("min", 60.0), "h": Unit("h", 3600.0)}),
     "%": {"%": Unit("%", 0.01)},
     "": {},
     "°": {**dict.fromkeys(("°", "deg"), Unit("°", math.pi / 180))},

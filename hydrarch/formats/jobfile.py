@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError, model_validator
 
 from hydrarch.core.making.state import Event
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Plan, What
 
 __all__ = ["BadFile", "JobFile", "explain", "read_job_file", "write_job_file"]
 
@@ -70,10 +70,7 @@ def explain_items(items: Any) -> tuple[tuple[str, str], ...]:
     return tuple((_place(i["loc"]), _words(i)) for i in items[:20])
 
 
-_TAGS = {
-    "well_pump", "mains", "tank", "junction", "bend", "valve", "check_valve", "union", "filter", "backflow", "cap",
-    "tap", "sprinkler", "drip", "body",
-}  # fmt: skip
+_TAGS = {str(kind.model_fields["kind"].default) for kind in get_args(get_args(What)[0])} | {"body"}
 
 
 def _place(loc: tuple[Any, ...]) -> str:

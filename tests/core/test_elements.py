@@ -1,7 +1,7 @@
 """Pumps, regulators, valves, suction, surge, drains and measured sources, against outside values and laws."""
 
 import unittest
-from math import inf
+from math import inf, pi
 from typing import Any
 
 from hypothesis import given, settings
@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import Derived, derive
 from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.hydraulics.flow import throttled_coefficient
+from hydrarch.core.hydraulics.flow import models, throttled_coefficient
 from hydrarch.core.hydraulics.gravity import manning_flow, part_full
 from hydrarch.core.hydraulics.network import Network, PipeLink, Regulator, solve_network
 from hydrarch.core.hydraulics.pumps import (
@@ -24,11 +24,12 @@ from hydrarch.core.hydraulics.pumps import (
     three_point_curve,
     vapour_pressure,
 )
+from hydrarch.core.hydraulics.suction import least_submergence
 from hydrarch.core.hydraulics.supply import Flowing, bucket, supply_curve
 from hydrarch.core.hydraulics.surge import joukowsky, surge, wave_speed
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT, INCH
+from hydrarch.core.units import FOOT, GALLON, INCH
 from tests.checks.values import values
 from tests.core.plans import make_plan, point
 
@@ -145,6 +146,33 @@ class Elements(unittest.TestCase):
         self.assertIn("priming", {p.code for p in done.problems})
         self.assertNotIn("cavitation", {p.code for p in done.problems})
         self.assertIn("cavitation", {p.code for p in self.line("pump", level=-8.0).problems})
+
+    def test_foot_valve(self) -> None:
+        """A foot valve stands at the intake, its loss counts, it lets nothing back, and the priming note says what it does."""
+        plans = {}
+        for intake in ("foot valve", "outlet"):
+            points = [
+                point("A", 0, 0, "tank", water_level=-3.0, intake=intake, depth=3.5), point("P", 5, 0, "pump"),
+                point("B", 40, 0, "tap", flow=5e-4, needs=50e3, height=0.0),
+            ]  # fmt: skip
+            plans[intake] = make_plan(points, [("A", "P"), ("P", "B")], runs_more=[{"series": "pvc40", "size": "1"}] * 2)
+        kept, plain = derive(plans["foot valve"]), derive(plans["outlet"])
+        self.assertEqual([p.fitting for p in kept.assembly.parts if p.id == "A.hub"], ["brass-foot-valve-1"])
+        says = {p.code: p.says for p in kept.problems}
+        self.assertIn("the foot valve keeps", says["priming"])
+        self.assertNotIn("intake-dry", says)
+        self.assertGreater(kept.assembly.minor["R1"], plain.assembly.minor["R1"] + 5)
+        self.assertTrue(models(plans["foot valve"], kept.layout)[0].links[0].one_way)
+        self.assertFalse(models(plans["outlet"], plain.layout)[0].links[0].one_way)
+
+    def test_intake_depth(self) -> None:
+        """6 in drawing 500 US gal/min lies 25.5 in deep or more: S = D + 0.574 Q/D^1.5 in inches (ANSI/HI 9.8, from memory)."""
+        speed = 500 * GALLON / 60 / (pi * (6 * INCH) ** 2 / 4)
+        self.assertAlmostEqual(least_submergence(6 * INCH, speed) / INCH, 6 + 0.574 * 500 / 6**1.5, delta=0.1)
+        codes = {p.code for p in self.line("union", level=0.05).problems}
+        self.assertIn("intake-shallow", codes)
+        self.assertIn("intake-dry", {p.code for p in self.line("union", level=-0.05).problems})
+        self.assertFalse({"intake-shallow", "intake-dry"} & {p.code for p in self.line("union", level=20.0).problems})
 
     def test_throttling(self) -> None:
         """A valve half shut takes pressure, shut it passes nothing worth the name (gate valve table, from memory)."""

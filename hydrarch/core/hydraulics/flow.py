@@ -15,7 +15,7 @@ from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.friction import reynolds_number, velocity
 from hydrarch.core.hydraulics.network import Emitter, Network, PipeLink, PumpLink, Solution, Solver
 from hydrarch.core.hydraulics.network import Regulator as ValveLink
-from hydrarch.core.hydraulics.pumps import npsh_available
+from hydrarch.core.hydraulics.suction import pump_suction
 from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.layout import Layout, label
@@ -214,6 +214,9 @@ class Model:
         for p in self.points.values():
             if isinstance(p.what, ThreeWay) and p.what.shut in self.lay.at[p.id]:
                 extra[p.what.shut] = SHUT_COEFFICIENT
+            if isinstance(p.what, Tank) and p.what.intake == "foot valve" and len(self.lay.at[p.id]) == 1:
+                (run,) = self.lay.at[p.id]
+                one_way[run] = (p.id, self.lay.lines[run].other(p.id))
             if len(self.lay.at[p.id]) != 2:
                 continue
             match p.what:
@@ -390,7 +393,8 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
                 f"{name}: {label(p)} runs beyond the end of its curve.", "Open fewer outlets, or take a larger pump.",
             )  # fmt: skip
         if isinstance(p.what, Pump):
-            yield from _suction(model, p, heads[p.id])
+            inlet = (heads[p.id] - p.level) * model.wet.weight
+            yield from pump_suction(model.plan, model.scenario.name, p, inlet)
     for r in model.network.regulators:
         p = points[r.id.removesuffix(".regulator")]
         if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:
@@ -399,30 +403,6 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
                 "regulator-starved", "warn", p.id, f"{name}: {label(p)} stands wide open, {short} short of what it should hold.",
                 "Set it lower, or bring more pressure to it.",
             )  # fmt: skip
-
-
-NPSH_MARGIN = 0.6
-"""Suction head (m) to have beyond what a pump asks: 2 ft, common practice."""
-
-
-def _suction(model: Model, point: Point, inlet: float) -> Iterable[Problem]:
-    """Whether a pump in the line gets enough at its inlet, and whether it fills by itself."""
-    assert isinstance(point.what, Pump)
-    plan, units = model.plan, model.plan.units
-    have = npsh_available((inlet - point.level) * model.wet.weight, plan.conditions.water_temperature, plan.conditions.altitude)
-    if have < point.what.npsh + NPSH_MARGIN:
-        yield Problem(
-            "cavitation", "warn", point.id,
-            f"{model.scenario.name}: {label(point)} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
-            "Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
-        )  # fmt: skip
-    open_water = [p.what.water_level for p in plan.sources() if isinstance(p.what, Tank)]
-    if open_water and len(open_water) == len(plan.sources()) and point.level > max(open_water) + 1e-6:
-        above = show(point.level - max(open_water), "head", units)
-        yield Problem(
-            "priming", "note", point.id, f"{label(point)} stands {above} above the water, so it does not fill by itself.",
-            "Put a foot valve at the intake, fill the suction line before the first start, and let no air in.",
-        )  # fmt: skip
 
 
 def shut_off_heads(plan: Plan, lay: Layout) -> dict[str, float]:

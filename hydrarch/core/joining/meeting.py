@@ -39,8 +39,9 @@ def join_place(place: Place) -> Joined:
     match place.kind, len(legs):
         case kind, 1 if kind in _ENDED:
             here.device(legs[0], end(f"npt:female:{place.thread}"))
-        case "cap", 1:
-            here.hub(legs, "a cap", _fittings(("cap",), legs))
+        case "cap" | "foot_valve" as ending, 1:
+            family = ending.replace("_", " ")
+            here.hub(legs, f"a {family}", _fittings((family,), legs))
         case kind, _ if kind in _OUTLETS:
             _outlet(here, place)
         case kind, 2 if kind in _IN_LINE:

@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
 from hydrarch.core.layout import Layout, label, turns_at
-from hydrarch.core.plan import Outlet, Plan
+from hydrarch.core.plan import Outlet, Plan, Tank
 from hydrarch.core.units import System
 
 __all__ = ["METALS", "RISER", "Leg", "Place", "places"]
@@ -67,7 +67,7 @@ class Leg:
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """One point with all that decides its fittings.
+    """One point with all that decides its fittings. `kind` is the point's, or "foot_valve" where its pipe begins with one.
 
     `riser` is the upright pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of legs in their order, 0 straight on; `ways` and `hub` what the crew chose there, `stops` its
     own measured centre-to-stop distances (m) by fitting and port.
@@ -115,8 +115,9 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
         if isinstance(p.what, Outlet):
             item = riser_pipe(p)
             riser = Leg(RISER, item.series, item.size, riser_length(p), True, "up to the outlet", "")
+        kind = "foot_valve" if isinstance(p.what, Tank) and p.what.intake == "foot valve" else p.what.kind
         thread = getattr(p.what, "thread", "")
         yield Place(
-            p.id, names[p.id], p.what.kind, thread, tuple(legs), riser, turns_at(lay, p.id), ways.get(p.id, ()),
+            p.id, names[p.id], kind, thread, tuple(legs), riser, turns_at(lay, p.id), ways.get(p.id, ()),
             hubs.get(p.id), stops, saddles, service, plan.units,
         )  # fmt: skip

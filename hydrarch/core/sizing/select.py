@@ -55,6 +55,10 @@ class Sizes:
         """The pipe of every run."""
         return {c.run: pipe(c.series, c.size) for c in self.choices.values()}
 
+    def through(self) -> dict[str, dict[str, float]]:
+        """The flow (m³/s) of every run in every scenario."""
+        return {s: {r: f.flow for r, f in flow.runs.items()} for s, flow in self.flows.items()}
+
 
 Trials = dict[str, Trial]
 

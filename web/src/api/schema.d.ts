@@ -1201,6 +1201,11 @@ export interface components {
              */
             altitude: number;
             /**
+             * Fastest valve closes in, 0 at once
+             * @default 0
+             */
+            closing: number;
+            /**
              * Price of a kilowatt-hour
              * @default 0.3
              */
@@ -2409,6 +2414,7 @@ export interface components {
              * @default {
              *       "air_temperature": 291.15,
              *       "altitude": 0,
+             *       "closing": 0,
              *       "energy_price": 0.3,
              *       "friction": "hazen-williams",
              *       "humidity": 0.5,
@@ -3249,7 +3255,7 @@ export interface components {
          * Surge
          * @description A closing worked out. Pressures in Pa, times in s, `speed` of the wave in m/s.
          *
-         *     `rise` is for closing within `return_time` = 2L/a or quicker; `peak` the working pressure and the rise together. `limit` is
+         *     `rise` is for the closing asked about, `return_time` = 2L/a the one below which it makes no difference; `peak` the working pressure and the rise together. `limit` is
          *     what the pipe may see again and again, `occasional` now and then. `closing` is the time that keeps the peak within the limit.
          */
         Surge: {
@@ -3293,9 +3299,15 @@ export interface components {
         };
         /**
          * Tank
-         * @description Open water by its level (m): a tank, a pond, a spring box.
+         * @description Open water by its level (m): a tank, a pond, a spring box. A foot valve at the intake keeps a suction line full.
          */
         Tank: {
+            /**
+             * Pipe begins at
+             * @default outlet
+             * @enum {string}
+             */
+            intake: "outlet" | "foot valve";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -1,0 +1,84 @@
+"""The suction side: head at a pump's inlet, priming, and how deep an intake must lie."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from math import sqrt
+
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.hydraulics.friction import velocity
+from hydrarch.core.hydraulics.pumps import npsh_available
+from hydrarch.core.layout import Layout, label
+from hydrarch.core.plan import Plan, Point, Pump, Tank
+from hydrarch.core.problems import Problem
+from hydrarch.core.units import STANDARD_GRAVITY, show
+
+__all__ = ["NPSH_MARGIN", "intake_problems", "least_submergence", "pump_suction"]
+
+NPSH_MARGIN = 0.6
+"""Suction head (m) to have beyond what a pump asks: 2 ft, common practice."""
+
+
+def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Iterable[Problem]:
+    """Whether a pump in the line gets enough at its inlet (Pa, gauge), and whether it fills by itself."""
+    assert isinstance(point.what, Pump)
+    units, name = plan.units, label(point)
+    have = npsh_available(inlet, plan.conditions.water_temperature, plan.conditions.altitude)
+    if have < point.what.npsh + NPSH_MARGIN:
+        yield Problem(
+            "cavitation", "warn", point.id,
+            f"{scenario}: {name} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
+            "Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
+        )  # fmt: skip
+    open_water = [p.what for p in plan.sources() if isinstance(p.what, Tank)]
+    top = max((w.water_level for w in open_water), default=0.0)
+    if not open_water or len(open_water) < len(plan.sources()) or point.level <= top + 1e-6:
+        return
+    above = show(point.level - top, "head", units)
+    if all(w.intake == "foot valve" for w in open_water):
+        yield Problem(
+            "priming", "note", point.id, f"{name} stands {above} above the water; the foot valve keeps its suction line full.",
+            "Fill the line before the first start, let no air in, and look at the foot valve when it loses its prime.",
+        )  # fmt: skip
+    else:
+        yield Problem(
+            "priming", "note", point.id, f"{name} stands {above} above the water, so it does not fill by itself.",
+            "Put a foot valve at the intake, fill the suction line before the first start, and let no air in.",
+        )  # fmt: skip
+
+
+def least_submergence(bore: float, speed: float) -> float:
+    """Depth (m) of an intake of `bore` (m) below open water at which no air is drawn in: D (1 + 2.3 v/√(g D)).
+
+    Source: ANSI/HI 9.8, pump intake design, from memory.
+
+    >>> round(least_submergence(0.1, 1.0), 3)
+    0.332
+    """
+    return bore * (1 + 2.3 * speed / sqrt(STANDARD_GRAVITY * bore))
+
+
+def intake_problems(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Mapping[str, float]]
+) -> tuple[Problem, ...]:
+    """Intakes above the water of their tank or pond, or so near its surface that they draw air; `flows` (m³/s) by scenario and run."""
+    found = []
+    for p in plan.points:
+        if not isinstance(p.what, Tank) or len(lay.at[p.id]) != 1:
+            continue
+        (run,) = lay.at[p.id]
+        bore, below = pipes[run].bore, p.what.water_level - p.level
+        most = max((abs(f.get(run, 0.0)) for f in flows.values()), default=0.0)
+        wanted = least_submergence(bore, float(velocity(most, bore)))
+        if below <= 0:
+            found.append(Problem(
+                "intake-dry", "warn", p.id, f"The pipe leaves {label(p)} {show(-below, 'level', plan.units)} above its water.",
+                "Lower the pipe there, or raise the water level.",
+            ))  # fmt: skip
+        elif most > 0 and below < wanted:
+            deep, need = (show(x, "cut", plan.units) for x in (below, wanted))
+            found.append(Problem(
+                "intake-shallow", "note", p.id, f"The pipe leaves {label(p)} {deep} below its water; less than {need} draws air in.",
+                "Set the intake deeper, or widen it.",
+            ))  # fmt: skip
+    return tuple(found)
