@@ -14,6 +14,7 @@ from pathlib import Path
 
 import uvicorn
 
+from hydrarch.api.apart import ready_apart
 from hydrarch.api.app import create_app, hold_catalogue, openapi
 from hydrarch.api.guard import Settings
 from hydrarch.demo import DEMO_ID, HERBS_ID, herb_bank, thistledown, thistledown_events
@@ -99,6 +100,7 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
     settings = Settings(hosts=(*Settings().hosts, host), passphrase=given.passphrase if given.share else None)
     app = create_app(store, ROOT / "web" / "dist", settings)
     hold_catalogue()
+    ready_apart()
     with socket.socket() as listener:
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

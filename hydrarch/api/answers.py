@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from collections.abc import AsyncGenerator, AsyncIterator
+from contextlib import aclosing
+from typing import cast
 
-from hydrarch.api.service import ServiceIn
+from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import StreamingResponse
+from pydantic import TypeAdapter
+
+from hydrarch.api.apart import Heard, apart
+from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import derive
-from hydrarch.core.errors import Unknown
+from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.joining.assembly import HubView, hub_views
 from hydrarch.core.joining.bench import Answer, join
 from hydrarch.core.joining.placing import MOST_WAYS
@@ -22,6 +30,7 @@ from hydrarch.core.working import Working, working
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["survey and size"])
+_COMPARISON = TypeAdapter(Comparison)
 
 
 @router.get("/profile", summary="A long section between two points")
@@ -60,12 +69,47 @@ def other_hubs(service: ServiceIn, job_id: str, point: str) -> tuple[HubView, ..
     return hub_views(found.plan, derived.layout, derived.sizes.pipes(), point, found.plan.prices)
 
 
+async def _sizing(service: Service, job_id: str) -> AsyncGenerator[Heard, None]:
+    found = await run_in_threadpool(service.job, job_id)
+    derived = await run_in_threadpool(service.derived, found)
+    async for heard in apart(compare_sizes, found.plan, derived.layout, derived.assembly.minor, derived.sizes):
+        yield heard
+
+
 @router.get("/sizing", summary="Three ways to size, side by side")
-def three_ways(service: ServiceIn, job_id: str) -> Comparison:
-    """The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against source head."""
-    found = service.job(job_id)
-    derived = service.derived(found)
-    return compare_sizes(found.plan, derived.layout, derived.assembly.minor, derived.sizes)
+async def three_ways(service: ServiceIn, request: Request, job_id: str) -> Comparison:
+    """The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against source head.
+
+    The work ends with the request: break the request off and it stops.
+    """
+    async with aclosing(_sizing(service, job_id)) as work:
+        async for heard in work:
+            if heard.kind == "done":
+                return cast(Comparison, heard.what)
+            if await request.is_disconnected():
+                break
+    raise HydrarchError("stopped, because nobody waits for it any more")
+
+
+@router.get("/sizing/live", summary="The same, saying how far it is")
+async def three_ways_live(service: ServiceIn, job_id: str) -> StreamingResponse:
+    """Server-sent events: "says" with how far it is, "done" with the comparison, "fault" with a reason. Close it to stop the work."""
+    await run_in_threadpool(service.job, job_id)  # a job that is not there is told as such, not in the stream
+
+    async def stream() -> AsyncIterator[str]:
+        try:
+            async with aclosing(_sizing(service, job_id)) as work:
+                async for heard in work:
+                    if heard.kind == "done":
+                        yield f"event: done\ndata: {_COMPARISON.dump_json(heard.what).decode()}\n\n"
+                    elif heard.kind == "says":
+                        yield f"event: says\ndata: {heard.what}\n\n"
+                    else:
+                        yield ": busy\n\n"
+        except HydrarchError as error:
+            yield f"event: fault\ndata: {error}\n\n"
+
+    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
 @router.post("/what-if", summary="Try a plan without keeping it")

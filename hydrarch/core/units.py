@@ -97,6 +97,8 @@ QUANTITIES: dict[str, Quantity] = {
     )
 }
 
+_TIMES = {"s": Unit("s", 1.0), "min": Unit("min", 60.0), "h": Unit("h", 3600.0)}
+
 # Every unit a crew may type, by quantity dimension. Keys are lower case with blanks and dots taken out.
 _UNITS: dict[str, dict[str, Unit]] = {
     "m": {
@@ -137,7 +139,8 @@ _UNITS: dict[str, dict[str, Unit]] = {
         **dict.fromkeys(("gal", "usgal"), Unit("gal", GALLON)),
         **dict.fromkeys(("m³", "m3"), Unit("m³", 1.0)),
     },
-    **dict.fromkeys(("min", "s"), {"s": Unit("s", 1.0), "min": Unit("min", 60.0), "h": Unit("h", 3600.0)}),
+    "min": _TIMES,
+    "s": _TIMES,
     "%": {"%": Unit("%", 0.01)},
     "": {},
     "°": {**dict.fromkeys(("°", "deg"), Unit("°", math.pi / 180))},

@@ -408,6 +408,15 @@ class Sizing(WithClient):
         self.assertGreater(len(herbs["curve"]), 10)
         self.assertIn("not proved", self.client.get(f"/api/jobs/{DEMO_ID}/sizing").json()["ways"][2]["says"])
 
+    def test_three_ways_as_it_goes(self) -> None:
+        """The same comes as events: how far it is in words, then the same comparison; a job that is not there is told at once."""
+        text = self.client.get(f"/api/jobs/{HERBS_ID}/sizing/live").text
+        events = [dict(line.split(": ", 1) for line in e.split("\n")) for e in text.split("\n\n") if e and not e.startswith(":")]
+        self.assertEqual({e["event"] for e in events[:-1]}, {"says"})
+        self.assertIn("at most 20 s", events[1]["data"])
+        self.assertEqual(json.loads(events[-1]["data"]), self.client.get(f"/api/jobs/{HERBS_ID}/sizing").json())
+        self.refused(self.client.get("/api/jobs/nowhere/sizing/live"), 404, "not-there", "nowhere")
+
     def test_trying_keeps_nothing(self) -> None:
         """A plan tried tells what would change and leaves the job as it is; a plan that does not hold together is refused."""
         job = self.client.get(f"/api/jobs/{DEMO_ID}").json()

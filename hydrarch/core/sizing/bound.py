@@ -17,8 +17,9 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
 
-__all__ = ["LoopRun", "LoopScenario", "LoopSize", "least_possible", "lines_under"]
+__all__ = ["BOUND_SECONDS", "LoopRun", "LoopScenario", "LoopSize", "least_possible", "lines_under"]
 
+BOUND_SECONDS = 5.0  # the longest the bound may take
 _SAMPLES = 120
 _LINES = 4
 _INFEASIBLE = 2  # HiGHS's word for it, as SciPy passes it on
@@ -81,7 +82,7 @@ def _slope(a: tuple[float, float], b: tuple[float, float]) -> float:
     return (b[1] - a[1]) / (b[0] - a[0])
 
 
-def least_possible(runs: Sequence[LoopRun], scenarios: Sequence[LoopScenario], seconds: float = 5.0) -> float:
+def least_possible(runs: Sequence[LoopRun], scenarios: Sequence[LoopScenario], seconds: float = BOUND_SECONDS) -> float:
     """A cost below which no choice of sizes serves every scenario, by HiGHS within `seconds`; infinite where none does at all.
 
     Stopped before it is done, it still gives a bound, only a lower one.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import partial
 from math import inf, pi
@@ -17,9 +17,9 @@ from hydrarch.core.hydraulics.network import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Outlet, Plan, Regulator, WellPump
-from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, least_possible, lines_under
+from hydrarch.core.sizing.bound import BOUND_SECONDS, LoopRun, LoopScenario, LoopSize, least_possible, lines_under
 from hydrarch.core.sizing.hammer import STILL, size_surge
-from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
+from hydrarch.core.sizing.least_cost import SECONDS, Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import Sizes, size_options
 from hydrarch.core.units import STANDARD_GRAVITY, show, size_value
@@ -143,13 +143,21 @@ class _Costs:
         return speed < STILL or size_surge(self.plan, self.lay, run, item, speed, self.rest).holds
 
 
-def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes) -> Comparison:
+Report = Callable[[str], object]
+
+
+def _quiet(says: str) -> None:
+    """Nobody listens."""
+
+
+def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes, report: Report = _quiet) -> Comparison:
     """All three ways for a plan whose computed sizes and fittings are known.
 
-    `minor` is the sum of loss coefficients K of each run. What cannot be compared (no source, nothing open) is said in words.
+    `minor` is the sum of loss coefficients K of each run; `report` is told how far the work is. What cannot be compared (no source, nothing open) is said in words.
     """
     costs = _Costs(plan, lay, minor, computed)
     pipes = computed.pipes()
+    report("the rule of thumb and the computed sizes")
     ways = [
         _answer(costs, "rule", *_by_rule(costs)),
         _answer(costs, "computed", {r: p.size for r, p in pipes.items()}, {r: c.says for r, c in computed.choices.items()}, False,
@@ -157,7 +165,7 @@ def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed:
     ]  # fmt: skip
     if not costs.scenarios or not any(m.open for m in costs.scenarios):
         return Comparison(tuple(ways), (), "", None, "Nothing is open in any scenario, so there is nothing to weigh.")
-    least = _least_cost(costs)
+    least = _least_cost(costs, report)
     return Comparison((*ways, least.way), least.curve, least.governs, least.head, least.worth)
 
 
@@ -239,12 +247,14 @@ class _Least:
     worth: str
 
 
-def _least_cost(costs: _Costs) -> _Least:
+def _least_cost(costs: _Costs, report: Report) -> _Least:
     """The cheapest sizes for the flows wanted, over the tree nearest to the source; loops are settled by turns."""
     tree = _Tree(costs)
     sizes: dict[str, str] = {}
     proved, says = True, ""
-    for _ in range(_ROUNDS):
+    for n in range(_ROUNDS):
+        again = f", with the flows of the loop for the {n + 1}. time" if n else ""
+        report(f"the cheapest sizes for {len(costs.scenarios)} scenarios, at most {SECONDS:.0f} s{again}")
         curve, governs, head, sizes, proved, says = tree.solve()
         if not tree.chords or not sizes:
             break
@@ -257,6 +267,7 @@ def _least_cost(costs: _Costs) -> _Least:
         sizes = {r: o[-1].size for r, o in costs.options.items()}
         return _Least(_answer(costs, "least cost", sizes, dict.fromkeys(sizes, told), False, told), curve, governs, head, told)
     if tree.chords:
+        report(f"how far sizes of a loop may be from the cheapest, at most {BOUND_SECONDS:.0f} s")
         proved, says = _by_bound(costs, tree, sizes)
     why = {r: _why(costs, r, s) for r, s in sizes.items()}
     return _Least(_answer(costs, "least cost", sizes, why, proved, says), curve, governs, head, _worth(costs, curve, head))

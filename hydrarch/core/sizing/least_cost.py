@@ -19,10 +19,22 @@ from scipy.sparse import csc_array
 
 from hydrarch.core.errors import HydrarchError
 
-__all__ = ["Branch", "Choice", "Option", "Path", "Programme", "Step", "TreeCost", "cheapest_programme", "cheapest_tree"]
+__all__ = [
+    "Branch",
+    "Choice",
+    "Option",
+    "Path",
+    "SECONDS",
+    "Programme",
+    "Step",
+    "TreeCost",
+    "cheapest_programme",
+    "cheapest_tree",
+]
 
 Array: TypeAlias = NDArray[np.float64]
 Rows: TypeAlias = NDArray[np.int64]
+SECONDS = 20.0  # the longest the programme may take
 _GRAIN = 1e-9
 
 
@@ -165,7 +177,7 @@ class Programme:
     proved: bool
 
 
-def cheapest_programme(runs: Mapping[str, Sequence[Choice]], paths: Sequence[Path], seconds: float = 20.0) -> Programme:
+def cheapest_programme(runs: Mapping[str, Sequence[Choice]], paths: Sequence[Path], seconds: float = SECONDS) -> Programme:
     """The cheapest choice for every run so that no path loses more than it may, by HiGHS within `seconds`."""
     columns = [(run, choice) for run, choices in runs.items() for choice in choices]
     place: dict[str, list[int]] = {}

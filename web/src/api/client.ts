@@ -70,6 +70,25 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
   return body as T;
 }
 
+/** Long work as server-sent events: `onSays` hears how far it is; aborting closes the stream, and the server stops working. */
+function work<T>(path: string, signal: AbortSignal, onSays: (says: string) => void): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const stream = new EventSource(`/api${path}`);
+    const fail = (problem: ProblemDocument) => {
+      stream.close();
+      reject(new Refused(problem));
+    };
+    signal.addEventListener("abort", () => fail({ ...unreachable, detail: "Stopped." }));
+    stream.addEventListener("says", (e) => onSays(e.data));
+    stream.addEventListener("fault", (e) => fail({ ...unreachable, detail: e.data }));
+    stream.addEventListener("error", () => fail(unreachable));
+    stream.addEventListener("done", (e) => {
+      stream.close();
+      resolve(JSON.parse(e.data) as T);
+    });
+  });
+}
+
 const send = (method: string, body: unknown): RequestInit => ({
   method,
   headers: { "Content-Type": "application/json" },
@@ -101,7 +120,8 @@ export const api = {
   say: (id: string, events: EventIn[]) => call<Readiness>(`/jobs/${seg(id)}/events`, send("POST", events)),
   benchJoin: (asked: Partial<JoinIn>) => call<Answer>("/bench/join", send("POST", asked)),
   benchIdentify: (read: Partial<IdentifyIn>) => call<Identified>("/bench/identify", send("POST", read)),
-  sizing: (id: string, signal?: AbortSignal) => call<Comparison>(`/jobs/${seg(id)}/sizing`, { signal }),
+  sizing: (id: string, signal: AbortSignal, onSays: (says: string) => void) =>
+    work<Comparison>(`/jobs/${seg(id)}/sizing/live`, signal, onSays),
   operating: (id: string, point: string) => call<Operating>(`/jobs/${seg(id)}/operating/${seg(point)}`),
   whatIf: (id: string, plan: Plan) => call<WhatIf>(`/jobs/${seg(id)}/what-if`, send("POST", plan)),
   benchLine: (asked: Partial<LineIn>) => call<LineAnswer>("/bench/line", send("POST", asked)),

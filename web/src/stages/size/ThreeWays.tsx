@@ -16,10 +16,11 @@ export function ThreeWays() {
   const { job } = useReadyJob();
   const saving = useJob((s) => s.saving.kind);
   const [open, setOpen] = useState(false);
+  const [says, setSays] = useState("");
   const queries = useQueryClient();
   const query = useQuery({
     queryKey: ["sizing", job.id, job.revision],
-    queryFn: ({ signal }) => api.sizing(job.id, signal),
+    queryFn: ({ signal }) => api.sizing(job.id, signal, setSays),
     enabled: open && saving === "saved",
     placeholderData: (before) => before,
   });
@@ -31,7 +32,7 @@ export function ThreeWays() {
       </Button>
       {open && query.isFetching && (
         <p role="status" className="flex items-center gap-2">
-          weighing every choice of sizes, at most 20 s …
+          {says || "beginning"} …
           <Button
             onClick={() => {
               void queries.cancelQueries({ queryKey: ["sizing", job.id] });

@@ -1,0 +1,69 @@
+"""Long work in a process of its own: it says how far it is, and when nobody waits for it any more it is stopped."""
+
+from __future__ import annotations
+
+import asyncio
+import multiprocessing
+from collections.abc import AsyncGenerator, Callable
+from dataclasses import dataclass
+from multiprocessing import forkserver
+from multiprocessing.connection import Connection
+from typing import Any, Literal
+
+from hydrarch.core.errors import HydrarchError
+
+__all__ = ["Heard", "apart", "ready_apart"]
+
+_CONTEXT = multiprocessing.get_context("forkserver")
+_CONTEXT.set_forkserver_preload(["hydrarch.core.chain", "hydrarch.core.sizing.compare"])
+_LISTEN = 0.2  # s between looks at the work
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """What came from the work: "tick" while it is busy, "says" how far it is (text), "done" with its result."""
+
+    kind: Literal["tick", "says", "done"]
+    what: Any = None
+
+
+def ready_apart() -> None:
+    """Begin to load what the work needs, so that the first does not wait for it. Returns at once."""
+    forkserver.ensure_running()
+
+
+async def apart(function: Callable[..., Any], *given: Any) -> AsyncGenerator[Heard, None]:
+    """Call `function(*given, report=…)` in a process of its own; `report` takes text. Left early, the process is ended.
+
+    Function, arguments and result must be things that can be sent between processes. Raises `HydrarchError` as it does.
+    """
+    mine, theirs = _CONTEXT.Pipe(duplex=False)
+    process = _CONTEXT.Process(target=_work, args=(theirs, function, given), daemon=True)
+    try:
+        await asyncio.to_thread(process.start)
+        theirs.close()
+        while True:
+            if not await asyncio.to_thread(mine.poll, _LISTEN):
+                yield Heard("tick")
+                continue
+            try:
+                kind, what = mine.recv()
+            except EOFError:
+                raise HydrarchError("the work ended without an answer; ask for it again") from None
+            if kind == "failed":
+                raise HydrarchError(what)
+            yield Heard(kind, what)
+            if kind == "done":
+                return
+    finally:
+        if process.pid is not None:
+            process.kill()
+            process.join(1)
+        mine.close()
+
+
+def _work(sink: Connection, function: Callable[..., Any], given: tuple[Any, ...]) -> None:
+    try:
+        sink.send(("done", function(*given, report=lambda says: sink.send(("says", says)))))
+    except HydrarchError as error:
+        sink.send(("failed", str(error)))

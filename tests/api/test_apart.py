@@ -1,0 +1,67 @@
+"""Long work in a process of its own: what it says, what it gives, and that it ends when nobody waits."""
+
+import asyncio
+import os
+import time
+import unittest
+from collections.abc import Callable
+from contextlib import aclosing
+from typing import Any
+
+from hydrarch.api.apart import Heard, apart
+from hydrarch.core.errors import HydrarchError
+
+
+def slow(seconds: float, report: Callable[[str], object]) -> str:
+    """Say which process this is, then take that long."""
+    report(str(os.getpid()))
+    time.sleep(seconds)
+    return "rested"
+
+
+def failing(report: Callable[[str], object]) -> None:
+    """Fail as the core does."""
+    raise HydrarchError("no pipe is that long")
+
+
+def dying(report: Callable[[str], object]) -> None:
+    """End without an answer."""
+    os._exit(3)
+
+
+async def heard(function: Callable[..., Any], *given: Any) -> list[Heard]:
+    """All that comes from the work but the ticks."""
+    return [h async for h in apart(function, *given) if h.kind != "tick"]
+
+
+class Apart(unittest.TestCase):
+    """Work beside the server."""
+
+    def test_it_says_and_gives(self) -> None:
+        """What it says comes as it is said, then its result; it is not this process that works."""
+        says, done = asyncio.run(heard(slow, 0.0))
+        self.assertEqual((says.kind, done.kind, done.what), ("says", "done", "rested"))
+        self.assertNotEqual(int(says.what), os.getpid())
+
+    def test_left_it_ends(self) -> None:
+        """Work that would take a minute is gone at once when it is left."""
+
+        async def leave() -> int:
+            async with aclosing(apart(slow, 60.0)) as work:
+                async for h in work:
+                    if h.kind == "says":
+                        return int(h.what)
+            return 0
+
+        start = time.monotonic()
+        process = asyncio.run(leave())
+        self.assertLess(time.monotonic() - start, 30)
+        with self.assertRaises(ProcessLookupError):
+            os.kill(process, 0)
+
+    def test_it_fails_as_the_core_does(self) -> None:
+        """A refusal of the core arrives as one, and so does a process that dies."""
+        with self.assertRaisesRegex(HydrarchError, "no pipe is that long"):
+            asyncio.run(heard(failing))
+        with self.assertRaisesRegex(HydrarchError, "ended without an answer"):
+            asyncio.run(heard(dying))
