@@ -141,7 +141,7 @@ def herb_bank() -> Plan:
     return Plan(
         name="Thistledown Camp, herb bank",
         units="metric",
-        conditions=Conditions(air_temperature=273.15 + 12, humidity=0.6, altitude=205.0),
+        conditions=Conditions(air_temperature=273.15 + 12, humidity=0.6, altitude=205.0, crew="2"),
         points=tuple(
             Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=0.0 if n < 6 else 0.4, what=w)
             for n, (i, name, x, y, g, w) in enumerate(spots)

@@ -15,7 +15,7 @@ from hydrarch.core.joining.assembly import assemble
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, layout
 from hydrarch.core.making.state import Event
-from hydrarch.core.making.worklist import Task, worklist
+from hydrarch.core.making.worklist import Glueup, Task, worklist
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem
 from hydrarch.core.proving.readiness import Readiness, readiness
@@ -39,6 +39,7 @@ class Derived:
     cuts: CutList
     bill: tuple[BillRow, ...]
     work: tuple[Task, ...]
+    glueups: tuple[Glueup, ...]
     sections: tuple[Section, ...]
     cautions: tuple[Caution, ...]
     problems: tuple[Problem, ...]
@@ -75,14 +76,16 @@ def derive(plan: Plan) -> Derived:
         *air_problems(plan, lay),
         *intake_problems(plan, lay, sizes.pipes(), sizes.through()),
     )
-    problems = (*lay.problems, *sizes.problems, *pressed, *assembly.problems, *cuts.problems, *settled)
+    order = worklist(plan, lay, sizes.pipes(), assembly)
+    problems = (*lay.problems, *sizes.problems, *pressed, *assembly.problems, *cuts.problems, *order.problems, *settled)
     return Derived(
         layout=lay,
         sizes=sizes,
         assembly=assembly,
         cuts=cuts,
         bill=bill(plan, assembly, cuts),
-        work=worklist(lay, assembly),
+        work=order.tasks,
+        glueups=order.groups,
         sections=sections(plan, lay, sizes.pipes(), assembly),
         cautions=cautions_for(*sorted(places)),
         problems=problems,

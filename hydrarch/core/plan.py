@@ -458,6 +458,7 @@ class Conditions(_Model):
     friction: Literal["hazen-williams", "darcy-weisbach"] = Field("hazen-williams", title="Friction formula")
     max_velocity: float = _field(1.524, "Velocity limit", "velocity", ge=0.1, le=10)
     closing: float = _field(0.0, "Fastest valve closes in, 0 at once", "seconds", ge=0, le=600)
+    crew: Literal["1", "2", "3", "4"] = Field("1", title="People who make joints")
     test_pressure: float | None = _field(None, "Test pressure", "pressure", gt=0, le=5e6)
     altitude: float = _field(0.0, "Height above the sea", "level", ge=-500, le=5000)
     energy_price: float = _field(0.3, "Price of a kilowatt-hour", "ratio", ge=0, le=100)

@@ -144,14 +144,6 @@ class Steps(unittest.TestCase):
             joint = next(j for j in JOINTS.values() if j.method == method)
             self.assertIn(code, {c.code for c in procedure(PLAN, joint, 6e5).cautions})
 
-    def test_order_of_work(self) -> None:
-        """Every joint once; threads before welds at each point; heads and taps last of all."""
-        order = [t.joint for t in DONE.work]
-        self.assertEqual(sorted(order), sorted(JOINTS))
-        here = [JOINTS[j].method for j in order if JOINTS[j].point == "J7"]
-        self.assertEqual(here, ["thread", "barb and clamp", "solvent weld"])
-        self.assertTrue(all(j.endswith(".riser.99") for j in order[-6:]))
-
 
 class States(unittest.TestCase):
     """Events folded into states."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from math import ceil, pi
@@ -18,7 +19,7 @@ from hydrarch.core.joining.records import Assembly, parts_list
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import show, size_value
 
-__all__ = ["BillRow", "TAPE_WRAPS", "bill"]
+__all__ = ["BillRow", "TAPE_WRAPS", "bill", "cement_body"]
 
 QUART = 9.46352946e-4
 TAPE_WRAPS = {"five": 5, "ten": 9, "paste": 0}
@@ -113,6 +114,11 @@ def _liners(assembly: Assembly) -> list[BillRow]:
     ]
 
 
+def cement_body(sizes: Iterable[str], flexible: bool) -> str:
+    """The cement to bring for welds of these nominal sizes: heavy for flexible pipe or above 2 in, else medium; common practice."""
+    return "heavy" if flexible or any(size_value(size) > 2 for size in sizes) else "medium"
+
+
 @cache
 def _joints_per_quart() -> dict[str, float]:
     rows = read_rows("hydrarch.core.cutting", "cement.csv", dict)
@@ -144,7 +150,7 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
         cement = sum(QUART / joints_per_quart(size) for size in welds)
         detail = f"{show(cement, 'volume', plan.units)} by the trade table for {len(welds)} joints"
         flexible = any(e.end.startswith("solvent:flex") for j in assembly.joints for e in (j.a, j.b))
-        body = "heavy" if flexible or any(size_value(size) > 2 for size in welds) else "medium"
+        body = cement_body(welds, flexible)
         why = "; flexible PVC takes no thin cement" if flexible else ""
         rows.append(
             BillRow("consumable", "cement", f"PVC cement, {body} body, 250 mL tin", ceil(cement / 250e-6), "tin", detail + why)

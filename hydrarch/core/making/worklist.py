@@ -1,53 +1,304 @@
-"""A workable order: away from the source point by point, threads before welds, heads last of all."""
+"""A workable order: what stands at a point is made on the bench, then pipe is led to it run by run, heads last of all.
+
+Every part and pipe is a body; a joint makes one body of two. A thread needs a body that can still be turned, so threads come
+first and on the bench. A joint between two bodies that both have a direction sets an angle: it is marked when all is dry, and
+comes last in its group. Groups go to as many hands as there are, and no two of them hold the same run.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from math import radians
 
-from hydrarch.core.joining.records import Assembly, Joint
-from hydrarch.core.layout import Layout
+from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.cutting.bill import cement_body
+from hydrarch.core.joining.place import RISER
+from hydrarch.core.joining.placing import HEAD_JOINT
+from hydrarch.core.joining.records import Assembly, Joint, Part, Side
+from hydrarch.core.layout import Layout, label
+from hydrarch.core.making.skin import joints_ahead
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem
 
-__all__ = ["Task", "worklist"]
+__all__ = ["Glueup", "Task", "WorkOrder", "is_head", "worklist"]
 
-_FIRST = {"thread": 0, "barb and clamp": 1, "solvent weld": 2}
+_RANK = {"thread": 0, "solvent weld": 2, "barb and clamp": 3}
+_AXIAL = ("coupling", "bushing", "adapter", "nipple", "stub", "cap", "union")
+_UNIONS = ("union", "union valve")
+_GROUND = ("well_pump", "mains", "tank", "pump", "vessel")
+_MINUTES = {"thread": 4.0, "solvent weld": 3.0, "barb and clamp": 4.0}
+"""How long a joint takes a hand, to share groups out; any other takes four. From memory."""
 
 
 @dataclass(frozen=True, slots=True)
 class Task:
-    """One joint in its turn; `group` is the point or run it belongs to, `why` the reason for its place."""
+    """One joint in its turn; `group` is the glue-up it belongs to, `why` the reason for its place.
+
+    `angle` is whether it sets an angle that was marked when all was dry.
+    """
 
     joint: str
     group: str
     why: str
+    angle: bool
 
 
-def worklist(lay: Layout, assembly: Assembly) -> tuple[Task, ...]:
-    """Every joint in the order to make it."""
-    return tuple(Task(j.id, j.place, _why(j)) for j in sorted(assembly.joints, key=lambda j: _key(lay, j)))
+@dataclass(frozen=True, slots=True)
+class Glueup:
+    """Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes well.
+
+    `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented before
+    the first is pushed home (0 where nothing is cemented).
+    """
+
+    id: str
+    title: str
+    joints: tuple[str, ...]
+    runs: tuple[str, ...]
+    angles: tuple[str, ...]
+    ahead: int
+    hand: int
+    start: float
+    lasts: float
 
 
-def _key(lay: Layout, joint: Joint) -> tuple[bool, float, str, int, str, str]:
-    if joint.point is not None:
-        along = lay.distance.get(joint.point, float("inf"))
-        where = joint.point
-    else:
-        line = lay.lines[joint.run or ""]
-        along = min(lay.distance.get(line.a, float("inf")), lay.distance.get(line.b, float("inf"))) + 1e-3
-        where = line.run
-    return is_head(joint), along, where, _FIRST.get(joint.method, 1), joint.run or "", joint.id
+@dataclass(frozen=True, slots=True)
+class WorkOrder:
+    """Every joint in the order to make it, the glue-ups it falls into, and what cannot be made in any order."""
+
+    tasks: tuple[Task, ...]
+    groups: tuple[Glueup, ...]
+    problems: tuple[Problem, ...]
+
+
+Body = tuple[str, ...]
+
+
+@dataclass(slots=True)
+class _Whole:
+    """Bodies joined to one: how many runs of pipe are in it, whether any has a direction, and whether it is fixed in place."""
+
+    runs: int = 0
+    directed: bool = False
+    ground: bool = False
+
+    @property
+    def turns(self) -> bool:
+        """Whether hands can still turn it: it is nowhere fixed, and no more than one pipe hangs on it."""
+        return not self.ground and self.runs <= 1
+
+
+class _Bodies:
+    """Which bodies are one by now."""
+
+    def __init__(self, plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> None:
+        self.lay = lay
+        self.soft = {r for r, p in pipes.items() if series(p.series).stick is None}
+        self.parts: dict[str, Part] = {p.id: p for p in assembly.parts}
+        self.kinds = {p.id: p.what.kind for p in plan.points}
+        self._above: dict[Body, Body] = {}
+        self._wholes: dict[Body, _Whole] = {}
+
+    def body(self, joint: Joint, side: Side, first: bool) -> Body:
+        """The body on one side of a joint; a union is two, so that what is threaded beyond it stays free."""
+        if joint.point is None:
+            return ("run", joint.run or "")
+        if side.part is not None:
+            part = self.parts[side.part]
+            if fitting(part.fitting).family not in _UNIONS:
+                return ("part", part.id)
+            return ("part", part.id, (joint.run or "") if part.run is None else ("out" if first else "in"))
+        if first:
+            return ("riser", joint.point) if joint.run == RISER else ("run", joint.run or "")
+        if side.what == joint.place:
+            return ("device", joint.point)
+        return ("run", next((r for r in self.lay.at[joint.point] if r != joint.run), ""))
+
+    def _new(self, body: Body) -> _Whole:
+        match body[0]:
+            case "run":
+                return _Whole(runs=1)
+            case "device":
+                kind = self.kinds[body[1]]
+                return _Whole(directed=kind not in ("sprinkler", "drip"), ground=kind in _GROUND)
+            case "part":
+                item = fitting(self.parts[body[1]].fitting)
+                axial = item.family in _AXIAL and len(item.ports) <= 2 and item.angle < radians(1)
+                return _Whole(directed=not axial)
+        return _Whole()
+
+    def root(self, body: Body) -> Body:
+        """The body that stands for all it is one with."""
+        if body not in self._above:
+            self._above[body] = body
+            self._wholes[body] = self._new(body)
+        while (above := self._above[body]) != body:
+            self._above[body] = body = self._above[above]
+        return body
+
+    def pair(self, joint: Joint) -> tuple[Body, Body]:
+        """What stands on the two sides of a joint by now."""
+        return self.root(self.body(joint, joint.a, True)), self.root(self.body(joint, joint.b, False))
+
+    def sets_angle(self, joint: Joint) -> bool:
+        """Whether a joint made now would turn two things with a direction against each other."""
+        a, b = self.pair(joint)
+        return a != b and self._wholes[a].directed and self._wholes[b].directed
+
+    def stuck(self, joint: Joint) -> bool:
+        """Whether a thread made now has nothing left to turn."""
+        a, b = self.pair(joint)
+        return a == b or not (self._wholes[a].turns or self._wholes[b].turns)
+
+    def closes(self, joint: Joint) -> bool:
+        """Whether both sides are held by the same thing already: a ring closes."""
+        a, b = self.pair(joint)
+        return a == b and joint.point is not None
+
+    def _gives(self, body: Body) -> bool:
+        return body[0] == "run" and body[1] in self.soft
+
+    def make(self, joint: Joint) -> None:
+        """Make one of both sides. Pipe from a coil gives, so what it joins stays two."""
+        a, b = self.pair(joint)
+        if a == b or self._gives(a) or self._gives(b):
+            return
+        one, two = self._wholes[a], self._wholes[b]
+        self._above[b] = a
+        self._wholes[a] = _Whole(one.runs + two.runs, one.directed or two.directed, one.ground or two.ground)
+
+
+def worklist(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> WorkOrder:
+    """Every joint in the order to make it, in glue-ups; a thread that nothing can turn any more is a `Problem`."""
+    bodies = _Bodies(plan, lay, pipes, assembly)
+    tasks: list[Task] = []
+    groups: list[tuple[str, str, tuple[Joint, ...], tuple[str, ...]]] = []
+    problems: list[Problem] = []
+    for name, title, joints in _groups(plan, lay, assembly):
+        order, angles = _in_order(bodies, name, joints, tasks, problems)
+        groups.append((name, title, order, angles))
+    return WorkOrder(tuple(tasks), tuple(_shared_out(plan, groups)), tuple(problems))
 
 
 def is_head(joint: Joint) -> bool:
     """Whether a joint puts a tap or head on its riser: the line is flushed before these."""
-    return joint.id.endswith(".riser.99")
+    return joint.id.endswith(f".{RISER}.{HEAD_JOINT}")
 
 
-def _why(joint: Joint) -> str:
+def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, str, list[Joint]]]:
+    """The glue-ups away from the source: what stands at a run's two ends before the run; the heads last."""
+    names = {p.id: label(p) for p in plan.points}
+    bench: dict[str, list[Joint]] = {}
+    along: dict[str, list[Joint]] = {run: [] for run in lay.lines}
+    heads: list[Joint] = []
+    for joint in assembly.joints:
+        if is_head(joint):
+            heads.append(joint)
+        elif (run := _pipe_of(joint, lay)) is not None:
+            along[run].append(joint)
+        else:
+            bench.setdefault(joint.point or "", []).append(joint)
+    far = float("inf")
+
+    def away(point: str) -> float:
+        return lay.distance.get(point, far)
+
+    def near(run: str) -> tuple[float, str]:
+        line = lay.lines[run]
+        return min(away(line.a), away(line.b)), run
+
+    for run in sorted(along, key=near):
+        line = lay.lines[run]
+        ends = sorted((line.a, line.b), key=away)
+        for p in ends:
+            if p in bench:
+                yield f"at {p}", names[p], bench.pop(p)
+        place = {p: 0 if p == ends[0] else 2 for p in ends}
+        joints = sorted(along[run], key=lambda j: (place[j.point] if j.point else 1, j.id))
+        if joints:
+            yield f"run {run}", f"{names[ends[0]]} to {names[ends[1]]}", joints
+    for p, joints in sorted(bench.items(), key=lambda b: away(b[0])):
+        yield f"at {p}", names[p], joints
+    if heads:
+        yield "heads", "Heads and taps, after flushing", sorted(heads, key=lambda j: (away(j.point or ""), j.id))
+
+
+def _pipe_of(joint: Joint, lay: Layout) -> str | None:
+    """The run whose own pipe a joint holds, by its end or its side, so that the pipe must be there; None for one of parts only."""
+    if joint.point is None:
+        return joint.run
+    if joint.b.part is None and joint.b.what != joint.place:
+        return next((r for r in lay.at[joint.point] if r != joint.run), None)
+    return joint.run if joint.a.part is None and joint.run in lay.lines else None
+
+
+def _in_order(
+    bodies: _Bodies, group: str, joints: list[Joint], tasks: list[Task], problems: list[Problem]
+) -> tuple[tuple[Joint, ...], tuple[str, ...]]:
+    """Make a group's joints: threads first, then the others, those that set an angle last; along a run as the pipe goes in."""
+    left, order, angles = list(joints), list[Joint](), list[str]()
+    on_bench, welded = group.startswith("at "), any(j.method == "solvent weld" for j in joints)
+    while left:
+        if on_bench:
+            joint = min(left, key=lambda j: (j.method != "thread", bodies.sets_angle(j), _RANK.get(j.method, 1), j.id))
+        else:
+            joint = left[0]
+        left.remove(joint)
+        angle, closes = bodies.sets_angle(joint), bodies.closes(joint)
+        if joint.method == "thread" and joint.point is not None and not is_head(joint) and bodies.stuck(joint):
+            problems.append(Problem(
+                "cannot-turn", "warn", joint.point,
+                f"The {joint.size} thread at {joint.place} comes when both sides are held: neither can be turned in.",
+                "Put a union in that run, or join it there by something that need not turn.",
+            ))  # fmt: skip
+        bodies.make(joint)
+        order.append(joint)
+        if angle:
+            angles.append(joint.id)
+        tasks.append(Task(joint.id, group, _why(joint, angle, closes, on_bench, welded), angle))
+    return tuple(order), tuple(angles)
+
+
+def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, welded: bool) -> str:
     if is_head(joint):
         return "after flushing, so that nothing lodges in it"
-    reasons = {
-        "thread": "threads first: what is threaded must still be free to turn",
-        "barb and clamp": "barbs while the pipe is still free to push",
-        "solvent weld": "welds last at each place: nothing glued needs turning",
-    }
-    return reasons.get(joint.method, "before anything is welded beside it")
+    if closes:
+        return "it closes a ring: both ends are held, so leave it play or use the union"
+    if angle and joint.method == "thread":
+        return "it sets an angle: turn it up to the mark made dry, never back"
+    if angle:
+        return "last here, for it sets an angle: push it home to the mark made dry"
+    if joint.method == "thread":
+        return "threads first: what is threaded must still be free to turn"
+    if joint.method == "barb and clamp":
+        return "once the welds beside it have set: a push would shift them" if welded else "while the pipe is still free to push"
+    return (
+        "on the bench, while it can still be turned" if on_bench else "the pipe goes in here first, while it can still be turned"
+    )
+
+
+def _shared_out(plan: Plan, groups: list[tuple[str, str, tuple[Joint, ...], tuple[str, ...]]]) -> Iterable[Glueup]:
+    """Give each group to the hand that can begin it first; a group waits for the runs and places that another holds."""
+    c = plan.conditions
+    free = [0.0] * int(c.crew)
+    let_go: dict[str, float] = {}
+    for name, title, joints, angles in groups:
+        runs = tuple(dict.fromkeys(j.run for j in joints if j.run and j.run not in (RISER, "between")))
+        held = {*runs, *(j.point for j in joints if j.point)}
+        waits = max((let_go.get(x, 0.0) for x in held), default=0.0)
+        if name == "heads":
+            waits = max((*free, waits))
+        hand = min(range(len(free)), key=lambda n: (max(free[n], waits), n))
+        start = max(free[hand], waits)
+        lasts = 60.0 * sum(_MINUTES.get(j.method, 4.0) for j in joints)
+        free[hand] = start + lasts
+        let_go |= dict.fromkeys(held, start + lasts)
+        welds = [j for j in joints if j.method == "solvent weld"]
+        soft = any(side.end.startswith("solvent:flex") for j in welds for side in (j.a, j.b))
+        body = cement_body((j.size for j in welds), soft)
+        ahead = min((joints_ahead(j.size, body, c.air_temperature) for j in welds), default=0)
+        yield Glueup(
+            name, title, tuple(j.id for j in joints), runs, angles, min(ahead, len(welds)), hand + 1, start, lasts
+        )  # fmt: skip
