@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncGenerator, AsyncIterator
-from contextlib import aclosing
 from typing import cast
 
 from fastapi import APIRouter, Request
@@ -11,19 +9,20 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 from pydantic import TypeAdapter
 
-from hydrarch.api.apart import Heard, apart
+from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import derive
-from hydrarch.core.errors import HydrarchError, Unknown
+from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import HubView, hub_views
 from hydrarch.core.joining.bench import Answer, join
 from hydrarch.core.joining.placing import MOST_WAYS
 from hydrarch.core.joining.things import Thing
-from hydrarch.core.layout import ProfilePoint, profile
+from hydrarch.core.layout import Layout, ProfilePoint, profile
 from hydrarch.core.making.worklist import is_head
 from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.compare import Comparison, compare_sizes
 from hydrarch.core.sizing.operating import Operating, operating
+from hydrarch.core.sizing.select import Sizes
 from hydrarch.core.whatif import WhatIf, compare_plans
 from hydrarch.core.working import Working, working
 
@@ -69,47 +68,25 @@ def other_hubs(service: ServiceIn, job_id: str, point: str) -> tuple[HubView, ..
     return hub_views(found.plan, derived.layout, derived.sizes.pipes(), point, found.plan.prices)
 
 
-async def _sizing(service: Service, job_id: str) -> AsyncGenerator[Heard, None]:
-    found = await run_in_threadpool(service.job, job_id)
-    derived = await run_in_threadpool(service.derived, found)
-    async for heard in apart(compare_sizes, found.plan, derived.layout, derived.assembly.minor, derived.sizes):
-        yield heard
-
-
 @router.get("/sizing", summary="Three ways to size, side by side")
 async def three_ways(service: ServiceIn, request: Request, job_id: str) -> Comparison:
     """The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against source head.
 
     The work ends with the request: break the request off and it stops.
     """
-    async with aclosing(_sizing(service, job_id)) as work:
-        async for heard in work:
-            if heard.kind == "done":
-                return cast(Comparison, heard.what)
-            if await request.is_disconnected():
-                break
-    raise HydrarchError("stopped, because nobody waits for it any more")
+    return cast(Comparison, await answer(request, compare_sizes, *await run_in_threadpool(_sizing, service, job_id)))
 
 
 @router.get("/sizing/live", summary="The same, saying how far it is")
 async def three_ways_live(service: ServiceIn, job_id: str) -> StreamingResponse:
     """Server-sent events: "says" with how far it is, "done" with the comparison, "fault" with a reason. Close it to stop the work."""
-    await run_in_threadpool(service.job, job_id)  # a job that is not there is told as such, not in the stream
+    return tell(_COMPARISON, compare_sizes, *await run_in_threadpool(_sizing, service, job_id))
 
-    async def stream() -> AsyncIterator[str]:
-        try:
-            async with aclosing(_sizing(service, job_id)) as work:
-                async for heard in work:
-                    if heard.kind == "done":
-                        yield f"event: done\ndata: {_COMPARISON.dump_json(heard.what).decode()}\n\n"
-                    elif heard.kind == "says":
-                        yield f"event: says\ndata: {heard.what}\n\n"
-                    else:
-                        yield ": busy\n\n"
-        except HydrarchError as error:
-            yield f"event: fault\ndata: {error}\n\n"
 
-    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+def _sizing(service: Service, job_id: str) -> tuple[Plan, Layout, dict[str, float], Sizes]:
+    found = service.job(job_id)
+    derived = service.derived(found)
+    return found.plan, derived.layout, derived.assembly.minor, derived.sizes
 
 
 @router.post("/what-if", summary="Try a plan without keeping it")

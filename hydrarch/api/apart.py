@@ -4,18 +4,23 @@ from __future__ import annotations
 
 import asyncio
 import multiprocessing
-from collections.abc import AsyncGenerator, Callable
+from collections.abc import AsyncGenerator, AsyncIterator, Callable
+from contextlib import aclosing
 from dataclasses import dataclass
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from typing import Any, Literal
 
+from fastapi import Request
+from fastapi.responses import StreamingResponse
+from pydantic import TypeAdapter
+
 from hydrarch.core.errors import HydrarchError
 
-__all__ = ["Heard", "apart", "ready_apart"]
+__all__ = ["Heard", "answer", "apart", "ready_apart", "tell"]
 
 _CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload(["hydrarch.core.chain", "hydrarch.core.sizing.compare"])
+_CONTEXT.set_forkserver_preload(["hydrarch.core.chain"])
 _LISTEN = 0.2  # s between looks at the work
 
 
@@ -60,6 +65,36 @@ async def apart(function: Callable[..., Any], *given: Any) -> AsyncGenerator[Hea
             process.kill()
             process.join(1)
         mine.close()
+
+
+async def answer(request: Request, function: Callable[..., Any], *given: Any) -> Any:
+    """The result of work done apart. Break the request off and the work stops. Raises `HydrarchError` as the work does."""
+    async with aclosing(apart(function, *given)) as work:
+        async for heard in work:
+            if heard.kind == "done":
+                return heard.what
+            if await request.is_disconnected():
+                break
+    raise HydrarchError("stopped, because nobody waits for it any more")
+
+
+def tell(shape: TypeAdapter[Any], function: Callable[..., Any], *given: Any) -> StreamingResponse:
+    """The same as server-sent events: "says" with how far it is, "done" with the result, "fault" with a reason."""
+
+    async def stream() -> AsyncIterator[str]:
+        try:
+            async with aclosing(apart(function, *given)) as work:
+                async for heard in work:
+                    if heard.kind == "done":
+                        yield f"event: done\ndata: {shape.dump_json(heard.what).decode()}\n\n"
+                    elif heard.kind == "says":
+                        yield f"event: says\ndata: {heard.what}\n\n"
+                    else:
+                        yield ": busy\n\n"
+        except HydrarchError as error:
+            yield f"event: fault\ndata: {error}\n\n"
+
+    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
 def _work(sink: Connection, function: Callable[..., Any], given: tuple[Any, ...]) -> None:

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, cast
 
 from fastapi import APIRouter, Request, Response
-from fastapi.responses import HTMLResponse
-from pydantic import BaseModel, ConfigDict, Field
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import HTMLResponse, StreamingResponse
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
+from hydrarch.api.apart import answer, tell
 from hydrarch.api.jobs import JobView, new_id, view
-from hydrarch.api.service import ServiceIn
-from hydrarch.core.cutting.cuts import Nest, nest_longer
+from hydrarch.api.service import Service, ServiceIn
+from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
+from hydrarch.core.plan import Plan
 from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
 from hydrarch.formats.calendar import Clock, calendar_text, clocks
 from hydrarch.formats.jobfile import read_job_file, write_job_file
@@ -23,6 +26,7 @@ from hydrarch.store.jobs import add_job
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api", tags=["keep"])
+_NESTS = TypeAdapter(tuple[Nest, ...])
 
 
 def _file(text: str, name: str, media: str) -> Response:
@@ -74,10 +78,20 @@ def import_prices(book: PriceBook) -> dict[str, float]:
 
 
 @router.get("/jobs/{job_id}/nests", summary="Nest again, with more time")
-def nest_again(service: ServiceIn, job_id: str) -> tuple[Nest, ...]:
-    """Sticks and coils for the job's pieces, each pipe given more patterns to find fewer and to prove it."""
+async def nest_again(service: ServiceIn, request: Request, job_id: str) -> tuple[Nest, ...]:
+    """The sticks and coils again, with more cutting patterns tried than an edit has time for. Break the request off to stop it."""
+    return cast("tuple[Nest, ...]", await answer(request, nest_longer, *await run_in_threadpool(_pieces, service, job_id)))
+
+
+@router.get("/jobs/{job_id}/nests/live", summary="The same, saying how far it is")
+async def nest_again_live(service: ServiceIn, job_id: str) -> StreamingResponse:
+    """Server-sent events: "says" with how far it is, "done" with the nests, "fault" with a reason. Close it to stop the work."""
+    return tell(_NESTS, nest_longer, *await run_in_threadpool(_pieces, service, job_id))
+
+
+def _pieces(service: Service, job_id: str) -> tuple[Plan, CutList]:
     found = service.job(job_id)
-    return nest_longer(found.plan, service.derived(found).cuts)
+    return found.plan, service.derived(found).cuts
 
 
 @router.get("/jobs/{job_id}/clocks.ics", summary="The clocks as a calendar")

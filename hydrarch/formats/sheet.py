@@ -33,6 +33,7 @@ def sheet_html(plan: Plan, derived: Derived, ready: Readiness) -> str:
         _parts(derived),
         _cuts(plan, derived),
         _sticks(plan, derived),
+        _arcs(plan, derived),
         _sections(plan, derived, ready),
         _joints(derived, ready),
         _cautions(derived, ready),
@@ -103,6 +104,20 @@ def _cuts(plan: Plan, derived: Derived) -> str:
     return "<h2>Cuts, stop to stop</h2>" + _table(head, rows, (0, 1))
 
 
+def _arcs(plan: Plan, derived: Derived) -> str:
+    """The corners the pipe takes by itself, and how far the trench opens there."""
+    rows = [
+        [
+            a.name,
+            str(show(a.turn, "angle", plan.units)),
+            *(str(show(x, "cut", plan.units)) for x in (a.radius, a.before, a.length, a.widening)),
+        ]
+        for a in derived.cuts.arcs
+    ]
+    head = ["corner", "turn", "radius", "begins before it", "along the arc", "trench wider inside"]
+    return "<h2>Bends the pipe makes itself</h2>" + _table(head, rows, (1, 2, 3, 4, 5)) if rows else ""
+
+
 def _sticks(plan: Plan, derived: Derived) -> str:
     """Each stick or coil with its marks from one end: take it to the saw, tape hooked once."""
     number = {p.id: n for n, p in enumerate(derived.cuts.pieces, 1)}
@@ -144,11 +159,18 @@ def _sections(plan: Plan, derived: Derived, ready: Readiness) -> str:
 
 
 def _joints(derived: Derived, ready: Readiness) -> str:
-    known = {j.id: j for j in derived.assembly.joints}
-    rows = []
-    for n, task in enumerate(derived.work, 1):
-        joint, state = known[task.joint], ready.joints[task.joint]
-        rows.append([str(n), state.state, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by])
+    known, tasks = {j.id: j for j in derived.assembly.joints}, {t.joint: t for t in derived.work}
+    hands = len({g.hand for g in derived.glueups})
+    rows, n = [], 0
+    for group in derived.glueups:
+        told = [f"person {group.hand}"] if hands > 1 else []
+        told += [f"coat {group.ahead} at the most before pushing home"] if group.ahead > 0 and len(group.joints) > 1 else []
+        rows.append(["", "", group.title, "", "; ".join(told), ""])
+        for name in group.joints:
+            n += 1
+            joint, state = known[name], ready.joints[name]
+            method = f"{joint.method}, sets an angle" if tasks[name].angle else joint.method
+            rows.append([str(n), state.state, _where(joint), method, f"{joint.a.what} into {joint.b.what}", state.by])
     return "<h2>Every joint, in working order</h2>" + _table(["", "state", "where", "method", "joint", "by"], rows, (0,))
 
 

@@ -196,9 +196,10 @@ class Records(WithClient):
 
     def test_made_starts_the_clock(self) -> None:
         """A weld marked made is setting, and says when it takes pressure."""
-        joint = next(
-            j for j, s in self.client.get(f"/api/jobs/{DEMO_ID}/readiness").json()["joints"].items() if s["state"] == "dry"
-        )
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        dry = {j for j, s in job["readiness"]["joints"].items() if s["state"] == "dry"}
+        welds = (j["id"] for j in job["derived"]["assembly"]["joints"] if j["method"] == "solvent weld")
+        joint = next(j for j in welds if j in dry)
         state = self.say(event("made", joints=[joint])).json()["joints"][joint]
         self.assertEqual((state["state"], state["by"]), ("setting", "Ash"))
         self.assertAlmostEqual(state["cured_at"] - state["at"], 1800, delta=1)

@@ -2,11 +2,13 @@
 
 import random
 import unittest
+from math import pi, sqrt
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hydrarch.core.catalogue.fittings import end, fitting
+from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import derive
 from hydrarch.core.cutting.bill import tape_length
 from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces, saw_marks
@@ -52,6 +54,17 @@ class Lengths(unittest.TestCase):
         found = next(p for p in derive(thistledown()).cuts.pieces if p.id == "R7+R8")
         self.assertAlmostEqual(found.saved, 0.0386, delta=1e-3)  # R = 20 × 1.774 in = 0.901 m, θ = 45°
         self.assertAlmostEqual(found.length, found.centres - found.saved - found.a.offset - found.b.offset)
+
+    def test_a_bend_tells_its_trench(self) -> None:
+        """A 1 in coil turned square: R = 20 to 27 diameters, it begins R before the corner and opens the trench by R(√2 − 1)."""
+        spots = [point("A", 0, 0, "tank"), point("B", 20, 0, "bend"), point("C", 20, 20, "cap")]
+        done = derive(make_plan(spots, [("A", "B"), ("B", "C")], runs_more=[{"series": "pe-sidr7", "size": "1"}] * 2))
+        (arc,) = done.cuts.arcs
+        self.assertTrue(19 < arc.radius / pipe("pe-sidr7", "1").outside < 28)
+        self.assertAlmostEqual(arc.before, arc.radius)
+        self.assertAlmostEqual(arc.length, arc.radius * pi / 2)
+        self.assertAlmostEqual(arc.widening, arc.radius * (sqrt(2) - 1))
+        self.assertAlmostEqual(done.cuts.pieces[0].saved, 2 * arc.before - arc.length)
 
     def test_no_room_between_fittings(self) -> None:
         """Two tees 40 mm apart overlap, and the problem says by how much and what to do."""

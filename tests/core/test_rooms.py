@@ -15,7 +15,7 @@ OUTER = {
     "api": {"core", "store", "formats", "devices"},
 }
 CORE = [
-    {"errors"}, {"units", "problems"}, {"catalogue"}, {"plan"}, {"layout"}, {"hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"},
+    {"errors"}, {"units", "problems", "progress"}, {"catalogue"}, {"plan"}, {"layout"}, {"hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"},
     {"making"}, {"proving"}, {"chain"}, {"working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from math import ceil
+from math import ceil, tan
 
 from hydrarch.core.catalogue.fittings import end, pipe_end
 from hydrarch.core.catalogue.pipes import Pipe, series
@@ -15,12 +15,13 @@ from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, label
 from hydrarch.core.plan import Outlet, Plan
 from hydrarch.core.problems import Problem
+from hydrarch.core.progress import Report, unheard
 from hydrarch.core.units import show
 
 _STANDS_OUT = 0.42
 """Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
 
-__all__ = ["CutEnd", "CutList", "Nest", "Piece", "Stick", "Used", "cut", "nest_longer", "nest_pieces", "saw_marks"]
+__all__ = ["Arc", "CutEnd", "CutList", "Nest", "Piece", "Stick", "Used", "cut", "nest_longer", "nest_pieces", "saw_marks"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,11 +91,28 @@ class Nest:
 
 
 @dataclass(frozen=True, slots=True)
+class Arc:
+    """A corner that the pipe takes by itself: `turn` (rad) on `radius` (m), beginning `before` (m) this side of the corner.
+
+    `length` (m) is along the arc; the trench opens by `widening` (m) inside the corner.
+    """
+
+    point: str
+    name: str
+    turn: float
+    radius: float
+    before: float
+    length: float
+    widening: float
+
+
+@dataclass(frozen=True, slots=True)
 class CutList:
-    """Every piece, and the sticks and coils they come from."""
+    """Every piece, the sticks and coils they come from, and the arcs some are laid in."""
 
     pieces: tuple[Piece, ...]
     nests: tuple[Nest, ...]
+    arcs: tuple[Arc, ...]
     problems: tuple[Problem, ...]
 
 
@@ -114,7 +132,18 @@ def cut(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> 
     """Cut a plan. A piece that has no room between its fittings is a `Problem` at its run."""
     pieces = [*_run_pieces(plan, lay, pipes, assembly), *_risers(plan, assembly)]
     problems = [p for piece in pieces for p in _room(piece, plan)]
-    return CutList(tuple(pieces), tuple(_nests(plan, pieces, QUICK)), tuple(problems))
+    return CutList(tuple(pieces), tuple(_nests(plan, pieces, QUICK)), tuple(_arcs(plan, assembly)), tuple(problems))
+
+
+def _arcs(plan: Plan, assembly: Assembly) -> Iterable[Arc]:
+    """The soft bends sharp enough to be seen: T = R tan(θ/2) before and after the corner, Rθ along the arc."""
+    names = {p.id: label(p) for p in plan.points}
+    for bend in assembly.bends:
+        if bend.radius > 0:
+            before = bend.radius * tan(bend.turn / 2)
+            yield Arc(
+                bend.point, names[bend.point], bend.turn, bend.radius, before, bend.radius * bend.turn, bend.widening
+            )  # fmt: skip
 
 
 def _run_pieces(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> list[Piece]:
@@ -206,7 +235,7 @@ def _room(piece: Piece, plan: Plan) -> list[Problem]:
     return [Problem("too-close", "stop" if piece.length <= 0 else "warn", where, says, "Move the two apart.")]
 
 
-def _nests(plan: Plan, pieces: list[Piece], patterns: int) -> list[Nest]:
+def _nests(plan: Plan, pieces: list[Piece], patterns: int, report: Report = unheard) -> list[Nest]:
     by_pipe: dict[tuple[str, str], list[Piece]] = defaultdict(list)
     for piece in pieces:
         if not piece.threaded and piece.length > 0:
@@ -216,9 +245,11 @@ def _nests(plan: Plan, pieces: list[Piece], patterns: int) -> list[Nest]:
         if s.length is not None:
             there[s.item] += [s.length] * s.count
     c = plan.conditions
-    return [
-        nest_pieces(s, size, mine, c.kerf, there[f"{s} {size}"], c.keep, patterns) for (s, size), mine in sorted(by_pipe.items())
-    ]  # fmt: skip
+    found = []
+    for (name, size), mine in sorted(by_pipe.items()):
+        report(f"{series(name).short} {size}: {len(mine)} piece{'s' if len(mine) > 1 else ''}")
+        found.append(nest_pieces(name, size, mine, c.kerf, there[f"{name} {size}"], c.keep, patterns))
+    return found
 
 
 def nest_pieces(
@@ -253,6 +284,6 @@ def nest_pieces(
     return Nest(series_name, size, stock, family.coil is not None, tuple(sticks), used, len(whole) + found.bound, total, kept)
 
 
-def nest_longer(plan: Plan, cuts: CutList) -> tuple[Nest, ...]:
-    """The nests of a cut list again, with more patterns tried for a better nesting and proof."""
-    return tuple(_nests(plan, list(cuts.pieces), LONG))
+def nest_longer(plan: Plan, cuts: CutList, report: Report = unheard) -> tuple[Nest, ...]:
+    """The nests of a cut list again, with more patterns tried for a better nesting and proof; `report` is told how far it is."""
+    return tuple(_nests(plan, list(cuts.pieces), LONG, report))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
 from math import inf, pi
@@ -17,6 +17,7 @@ from hydrarch.core.hydraulics.network import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Outlet, Plan, Regulator, WellPump
+from hydrarch.core.progress import Report, unheard
 from hydrarch.core.sizing.bound import BOUND_SECONDS, LoopRun, LoopScenario, LoopSize, least_possible, lines_under
 from hydrarch.core.sizing.hammer import STILL, size_surge
 from hydrarch.core.sizing.least_cost import SECONDS, Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
@@ -143,14 +144,7 @@ class _Costs:
         return speed < STILL or size_surge(self.plan, self.lay, run, item, speed, self.rest).holds
 
 
-Report = Callable[[str], object]
-
-
-def _quiet(says: str) -> None:
-    """Nobody listens."""
-
-
-def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes, report: Report = _quiet) -> Comparison:
+def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes, report: Report = unheard) -> Comparison:
     """All three ways for a plan whose computed sizes and fittings are known.
 
     `minor` is the sum of loss coefficients K of each run; `report` is told how far the work is. What cannot be compared (no source, nothing open) is said in words.

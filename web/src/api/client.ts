@@ -131,7 +131,8 @@ export const api = {
     call<FrictionTable>(`/bench/friction/${seg(series)}?units=${seg(units)}`),
   benchWell: (asked: Partial<WellIn>) => call<WellAnswer>("/bench/well", send("POST", asked)),
   benchSupply: (asked: Partial<SupplyIn>) => call<SupplyCurve>("/bench/supply", send("POST", asked)),
-  nests: (id: string, signal?: AbortSignal) => call<Nest[]>(`/jobs/${seg(id)}/nests`, { signal }),
+  nests: (id: string, signal: AbortSignal, onSays: (says: string) => void) =>
+    work<Nest[]>(`/jobs/${seg(id)}/nests/live`, signal, onSays),
   readPrices: (text: string) => call<Record<string, number>>("/prices", send("POST", { text })),
   benchFused: (asked: object) => call<FusedJoint>("/bench/fused", send("POST", asked)),
   hold: (id: string, section: string) => call<HoldPlan>(`/jobs/${seg(id)}/sections/${seg(section)}/hold`),

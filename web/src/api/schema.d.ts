@@ -501,9 +501,29 @@ export interface paths {
         };
         /**
          * Nest again, with more time
-         * @description Sticks and coils for the job's pieces, each pipe given more patterns to find fewer and to prove it.
+         * @description The sticks and coils again, with more cutting patterns tried than an edit has time for. Break the request off to stop it.
          */
         get: operations["nest_again_api_jobs__job_id__nests_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/nests/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same, saying how far it is
+         * @description Server-sent events: "says" with how far it is, "done" with the nests, "fault" with a reason. Close it to stop the work.
+         */
+        get: operations["nest_again_live_api_jobs__job_id__nests_live_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -939,6 +959,28 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Arc
+         * @description A corner that the pipe takes by itself: `turn` (rad) on `radius` (m), beginning `before` (m) this side of the corner.
+         *
+         *     `length` (m) is along the arc; the trench opens by `widening` (m) inside the corner.
+         */
+        Arc: {
+            /** Before */
+            before: number;
+            /** Length */
+            length: number;
+            /** Name */
+            name: string;
+            /** Point */
+            point: string;
+            /** Radius */
+            radius: number;
+            /** Turn */
+            turn: number;
+            /** Widening */
+            widening: number;
+        };
+        /**
          * Assembly
          * @description The whole plan joined. `minor` is the sum of loss coefficients K of each run (and of `point.riser`).
          */
@@ -1228,6 +1270,12 @@ export interface components {
              */
             closing: number;
             /**
+             * People who make joints
+             * @default 1
+             * @enum {string}
+             */
+            crew: "1" | "2" | "3" | "4";
+            /**
              * Price of a kilowatt-hour
              * @default 0.3
              */
@@ -1321,9 +1369,11 @@ export interface components {
         };
         /**
          * CutList
-         * @description Every piece, and the sticks and coils they come from.
+         * @description Every piece, the sticks and coils they come from, and the arcs some are laid in.
          */
         CutList: {
+            /** Arcs */
+            arcs: components["schemas"]["Arc"][];
             /** Nests */
             nests: components["schemas"]["Nest"][];
             /** Pieces */
@@ -1342,6 +1392,8 @@ export interface components {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             cuts: components["schemas"]["CutList"];
+            /** Glueups */
+            glueups: components["schemas"]["Glueup"][];
             layout: components["schemas"]["Layout"];
             /** Problems */
             problems: components["schemas"]["Problem"][];
@@ -1700,6 +1752,33 @@ export interface components {
             open: boolean;
             /** Why */
             why: string;
+        };
+        /**
+         * Glueup
+         * @description Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes well.
+         *
+         *     `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented before
+         *     the first is pushed home (0 where nothing is cemented).
+         */
+        Glueup: {
+            /** Ahead */
+            ahead: number;
+            /** Angles */
+            angles: string[];
+            /** Hand */
+            hand: number;
+            /** Id */
+            id: string;
+            /** Joints */
+            joints: string[];
+            /** Lasts */
+            lasts: number;
+            /** Runs */
+            runs: string[];
+            /** Start */
+            start: number;
+            /** Title */
+            title: string;
         };
         /**
          * HoldPlan
@@ -2437,6 +2516,7 @@ export interface components {
              *       "air_temperature": 291.15,
              *       "altitude": 0,
              *       "closing": 0,
+             *       "crew": "1",
              *       "energy_price": 0.3,
              *       "friction": "hazen-williams",
              *       "humidity": 0.5,
@@ -3381,9 +3461,13 @@ export interface components {
         };
         /**
          * Task
-         * @description One joint in its turn; `group` is the point or run it belongs to, `why` the reason for its place.
+         * @description One joint in its turn; `group` is the glue-up it belongs to, `why` the reason for its place.
+         *
+         *     `angle` is whether it sets an angle that was marked when all was dry.
          */
         Task: {
+            /** Angle */
+            angle: boolean;
             /** Group */
             group: string;
             /** Joint */
@@ -5728,6 +5812,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nest"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    nest_again_live_api_jobs__job_id__nests_live_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not there */

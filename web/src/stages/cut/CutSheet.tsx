@@ -51,6 +51,7 @@ export function CutSheet() {
       </Table>
       <Heading>Sticks and coils</Heading>
       <Nests quick={cuts.nests} />
+      {cuts.arcs.length > 0 && <Arcs />}
       <StockList />
       <PriceBook />
       <Tins />
@@ -59,14 +60,46 @@ export function CutSheet() {
   );
 }
 
+/** The corners the pipe takes by itself: laid in an arc, not cut, in a trench that opens inside the corner. */
+function Arcs() {
+  const { job } = useReadyJob();
+  const format = useFormat();
+  const select = useJob((s) => s.select);
+  return (
+    <>
+      <Heading note="laid in an arc, not cut">Bends the pipe makes itself</Heading>
+      <Table
+        caption="Bends"
+        numbers={[1, 2, 3, 4]}
+        head={["corner", "turn", "radius", "begins before it", "trench wider"]}
+      >
+        {job.derived.cuts.arcs.map((a) => (
+          <Row key={a.point}>
+            <td>
+              <Button tone="quiet" className="text-left" onClick={() => select(a.point)}>
+                {a.name}
+              </Button>
+            </td>
+            <td className="text-right whitespace-nowrap">{format(a.turn, "angle")}</td>
+            <td className="text-right whitespace-nowrap">{format(a.radius, "cut")}</td>
+            <td className="text-right whitespace-nowrap">{format(a.before, "cut")}</td>
+            <td className="text-right whitespace-nowrap">{format(a.widening, "cut")}</td>
+          </Row>
+        ))}
+      </Table>
+    </>
+  );
+}
+
 /** The nests of the last edit, or longer ones where a person waits for them. */
 function Nests({ quick }: { quick: readonly Nest[] }) {
   const { job } = useReadyJob();
   const [longer, setLonger] = useState(0);
+  const [says, setSays] = useState("");
   const queries = useQueryClient();
   const query = useQuery({
     queryKey: ["nests", job.id, job.revision],
-    queryFn: ({ signal }) => api.nests(job.id, signal),
+    queryFn: ({ signal }) => api.nests(job.id, signal, setSays),
     enabled: longer === job.revision,
   });
   const nests = query.data && longer === job.revision ? query.data : quick;
@@ -81,7 +114,7 @@ function Nests({ quick }: { quick: readonly Nest[] }) {
       )}
       {query.isFetching && (
         <p role="status" className="flex items-center gap-2">
-          trying more ways to cut …
+          trying more ways to cut{says && `, ${says}`} …
           <Button
             onClick={() => {
               void queries.cancelQueries({ queryKey: ["nests", job.id] });

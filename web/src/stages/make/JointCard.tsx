@@ -14,10 +14,10 @@ import { JointPicture } from "./JointPicture";
 import { person } from "./Person";
 import { WentWrong } from "./WentWrong";
 
-type CardProps = { joint: Joint; why: string; now: number; onMove: (step: number) => void };
+type CardProps = { joint: Joint; why: string; angle: boolean; now: number; onMove: (step: number) => void };
 
 /** One joint for a wet thumb: its picture, its steps, its clocks, and what was done. */
-export function JointCard({ joint, why, now, onMove }: CardProps) {
+export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
   const { job } = useReadyJob();
   const say = useJob((s) => s.say);
   const format = useFormat();
@@ -91,6 +91,11 @@ export function JointCard({ joint, why, now, onMove }: CardProps) {
         </Box>
       )}
       <JointPicture joint={joint} />
+      {angle && !made && (
+        <Box tone="dry">
+          <b>It sets an angle.</b> Fit it dry, draw one line across both sides, and push or turn it home to that line.
+        </Box>
+      )}
       {!made && current && (
         <div className="mt-3">
           <p className="text-[13px] text-muted">

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { Joint } from "../../api/types";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { useNow } from "../../app/useNow";
 import { JointMark, stateTone } from "../../drawing/glyphs";
@@ -14,7 +15,7 @@ export function MakeSheet() {
   const { job } = useReadyJob();
   const { selected, select } = useJob();
   const [filter, setFilter] = useState<Filter>("todo");
-  const { work, assembly } = job.derived;
+  const { work, glueups, assembly } = job.derived;
   const state = (id: string) => job.readiness.joints[id]?.state ?? "planned";
   const known = new Map(assembly.joints.map((j) => [j.id, j]));
   const todo = work.filter((t) => ["planned", "dry"].includes(state(t.joint)));
@@ -26,6 +27,8 @@ export function MakeSheet() {
     filter === "all" ? true : filter === "dry" ? state(t.joint) === "dry" : ["planned", "dry"].includes(state(t.joint)),
   );
   const made = work.length - todo.length;
+  const angles = work.filter((t) => t.angle && state(t.joint) === "planned").length;
+  const hands = Number(job.plan.conditions?.crew ?? "1");
   const go = (step: number) => {
     const next = work[index + step];
     if (next) select(next.joint);
@@ -50,6 +53,7 @@ export function MakeSheet() {
           key={at}
           joint={known.get(at) as NonNullable<ReturnType<typeof known.get>>}
           why={work[index]?.why ?? ""}
+          angle={work[index]?.angle ?? false}
           now={now}
           onMove={go}
         />
@@ -70,40 +74,78 @@ export function MakeSheet() {
             value={filter}
             onPick={(v) => setFilter(v as Filter)}
           />
-          <ol className="mt-2">
-            {rows.map((t) => {
-              const joint = known.get(t.joint);
-              const mine = job.readiness.joints[t.joint];
-              if (!joint || !mine) return null;
-              return (
-                <li key={t.joint}>
-                  <button
-                    type="button"
-                    aria-current={t.joint === at}
-                    className="flex min-h-[44px] w-full items-center gap-2 border-b border-line py-1 text-left aria-[current=true]:bg-water-soft"
-                    onClick={() => select(t.joint)}
-                  >
-                    <JointMark method={joint.method} state={mine.state} wrong={!mine.matches} />
-                    <span className="min-w-0 grow">
-                      <span className="block truncate">
-                        {joint.place}
-                        {joint.towards && `, towards ${joint.towards}`}: {joint.method} {joint.size}
-                      </span>
-                      <span className="block truncate text-[13px] text-muted">
-                        {joint.a.what} into {joint.b.what}
-                      </span>
-                    </span>
-                    <span className="text-right text-[13px]" style={{ color: stateTone[mine.state].ring }}>
-                      {stateTone[mine.state].words}
-                      {mine.cured_at && mine.cured_at > now ? ` until ${clockTime(mine.cured_at)}` : ""}
-                    </span>
-                  </button>
-                </li>
-              );
-            })}
-          </ol>
+          {angles > 0 && (
+            <p className="mt-2 text-[14px]">
+              Before anything is glued, fit it all dry and mark the angle of {angles} joint{angles > 1 ? "s" : ""}.
+            </p>
+          )}
+          {glueups.map((g) => {
+            const mine = rows.filter((t) => t.group === g.id);
+            if (!mine.length) return null;
+            return (
+              <section key={g.id} aria-label={g.title} className="mt-3">
+                <h3 className="border-b-2 border-line font-semibold">
+                  {g.title}
+                  {hands > 1 && <span className="ml-2 text-[13px] text-muted">hands of person {g.hand}</span>}
+                </h3>
+                {g.ahead > 0 && g.joints.length > 1 && (
+                  <p className="text-[13px] text-muted">
+                    {g.ahead > 1
+                      ? `Coat no more than ${g.ahead} joints before pushing home.`
+                      : "Coat and push home one by one."}
+                  </p>
+                )}
+                <ol>
+                  {mine.map((t) => (
+                    <JointRow
+                      key={t.joint}
+                      joint={known.get(t.joint)}
+                      angle={t.angle}
+                      current={t.joint === at}
+                      now={now}
+                    />
+                  ))}
+                </ol>
+              </section>
+            );
+          })}
         </section>
       )}
     </>
+  );
+}
+
+type RowProps = { joint: Joint | undefined; angle: boolean; current: boolean; now: number };
+
+function JointRow({ joint, angle, current, now }: RowProps) {
+  const { job } = useReadyJob();
+  const select = useJob((s) => s.select);
+  const mine = joint && job.readiness.joints[joint.id];
+  if (!joint || !mine) return null;
+  return (
+    <li>
+      <button
+        type="button"
+        aria-current={current}
+        className="flex min-h-[44px] w-full items-center gap-2 border-b border-line py-1 text-left aria-[current=true]:bg-water-soft"
+        onClick={() => select(joint.id)}
+      >
+        <JointMark method={joint.method} state={mine.state} wrong={!mine.matches} />
+        <span className="min-w-0 grow">
+          <span className="block truncate">
+            {joint.place}
+            {joint.towards && `, towards ${joint.towards}`}: {joint.method} {joint.size}
+          </span>
+          <span className="block truncate text-[13px] text-muted">
+            {joint.a.what} into {joint.b.what}
+          </span>
+        </span>
+        <span className="text-right text-[13px]" style={{ color: stateTone[mine.state].ring }}>
+          {angle && <span className="block text-muted">angle</span>}
+          {stateTone[mine.state].words}
+          {mine.cured_at && mine.cured_at > now ? ` until ${clockTime(mine.cured_at)}` : ""}
+        </span>
+      </button>
+    </li>
   );
 }
