@@ -144,6 +144,25 @@ class Steps(unittest.TestCase):
             joint = next(j for j in JOINTS.values() if j.method == method)
             self.assertIn(code, {c.code for c in procedure(PLAN, joint, 6e5).cautions})
 
+    def test_swing_riser(self) -> None:
+        """A head on a swing riser: three elbows instead of a cut riser, turned up so that they still turn, then set to the ground."""
+        deep = PLAN.model_copy(update={"practices": {**PLAN.practices, "riser": "swing"}})
+        self.assertEqual({p.where for p in derive(deep).problems if p.code == "no-swing"}, {"S1", "S2", "S3", "S4"})
+        shallow = tuple(p.model_copy(update={"depth": 0.35}) if p.id.startswith("S") else p for p in PLAN.points)
+        swung = derive(deep.model_copy(update={"points": shallow}))
+        arms = [p for p in swung.assembly.parts if p.fitting.startswith("swing-riser")]
+        self.assertEqual({p.point for p in arms}, {"S1", "S2", "S3", "S4"})
+        self.assertNotIn("S1.riser", {p.id for p in swung.cuts.pieces})
+        self.assertIn("T1.riser", {p.id for p in swung.cuts.pieces})
+        joints = {j.id: j for j in swung.assembly.joints}
+        titles = {
+            n: [s.title for s in procedure(PLAN, joints[n], 6e5).steps] for n in ("S1.riser.1", "S1.riser.99", "T1.riser.99")
+        }
+        self.assertEqual(titles["S1.riser.1"][-1], "Turn up the first elbow")
+        self.assertEqual(titles["S1.riser.99"][-1], "Set the head")
+        self.assertEqual(titles["T1.riser.99"][-1], "Turn up")
+        self.assertGreater(swung.assembly.minor["S1.riser"], DONE.assembly.minor["S1.riser"])
+
 
 class States(unittest.TestCase):
     """Events folded into states."""

@@ -20,6 +20,7 @@ __all__ = ["join_place"]
 
 _REMEMBERED = 1 << 14  # places; three times the most points a plan may have
 
+SWING_REACH = 0.5  # m from the line to the head, as far as a swing riser is turned up; from memory
 STRAIGHT = radians(3)  # a turn no one can see: the pipe takes it
 
 _ELBOWS = ("elbow", "sweep elbow", "street elbow")
@@ -76,6 +77,8 @@ def _outlet(here: Placing, place: Place) -> None:
     if len(legs) == 1 and not upright:
         here.device(legs[0], inlet)
         return
+    if place.swing and upright:
+        here.swing(riser, SWING_REACH)
     whole = (*legs, riser)
     if len(legs) == 1:
         here.hub(whole, "an elbow", _fittings(("elbow",), whole, radians(90)))

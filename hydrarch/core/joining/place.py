@@ -70,7 +70,7 @@ class Place:
     """One point with all that decides its fittings. `kind` is the point's, or "foot_valve" where its pipe begins with one.
 
     `riser` is the upright pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of legs in their order, 0 straight on; `ways` and `hub` what the crew chose there, `stops` its
-    own measured centre-to-stop distances (m) by fitting and port.
+    own measured centre-to-stop distances (m) by fitting and port; `swing` is whether a head stands on a swing riser.
     """
 
     point: str
@@ -84,6 +84,7 @@ class Place:
     hub: tuple[str, tuple[str, ...]] | None
     stops: tuple[tuple[str, int, float], ...]
     saddles: bool
+    swing: bool
     service: str
     units: System
 
@@ -102,6 +103,7 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
     hubs = {c.point: (c.how, c.fittings) for c in plan.hubs}
     stops = tuple((m.fitting, m.port, m.stop) for m in plan.measured)
     saddles, service = choose_practice(plan.practices, "branch") == "saddle", choose_practice(plan.practices, "service")
+    swing = choose_practice(plan.practices, "riser") == "swing"
     for p in plan.points:
         legs = []
         for run in lay.at[p.id]:
@@ -119,5 +121,5 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
         thread = getattr(p.what, "thread", "")
         yield Place(
             p.id, names[p.id], kind, thread, tuple(legs), riser, turns_at(lay, p.id), ways.get(p.id, ()),
-            hubs.get(p.id), stops, saddles, service, plan.units,
+            hubs.get(p.id), stops, saddles, swing and p.what.kind == "sprinkler", service, plan.units,
         )  # fmt: skip

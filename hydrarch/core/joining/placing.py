@@ -13,6 +13,7 @@ from hydrarch.core.catalogue.fittings import (
     End,
     Fitting,
     end,
+    fittings,
     fully_turbulent_friction_factor,
     insert_loss_coefficient,
     mating_method,
@@ -66,6 +67,7 @@ class Placing:
         self._problems: list[Problem] = []
         self._choices: tuple[Hub, ...] = ()
         self._used: Hub | None = None
+        self._swing: Part | None = None
 
     def joined(self) -> Joined:
         """All of it."""
@@ -103,7 +105,27 @@ class Placing:
 
     def head(self, riser: Leg, inlet: End) -> None:
         """Put the tap or head on its riser."""
-        self._joint(RISER, HEAD_JOINT, riser.what, riser.end, None, self.place.name, inlet, None)
+        what, part = self._foot(riser)
+        self._joint(RISER, HEAD_JOINT, what, riser.end, part, self.place.name, inlet, None)
+
+    def swing(self, riser: Leg, most: float) -> None:
+        """Take a swing riser for a straight one, where it reaches: `most` (m) is as high as one goes."""
+        made = fittings().get(f"swing-riser-{riser.size.replace('/', '_')}")
+        if made is None or riser.length > most:
+            self.problem(
+                "no-swing", f"No swing riser is made for {self.place.name}: it stands on a straight one.",
+                "Lay the line higher there, or leave it straight.", "note",
+            )  # fmt: skip
+            return
+        self._swing = Part(f"{self.place.point}.swing", made.id, made.name, self.place.point, RISER)
+        self._parts.append(self._swing)
+        self._add(self._losing_key(riser), made.loss.run * fully_turbulent_friction_factor(riser.bore))
+
+    def _foot(self, leg: Leg) -> tuple[str, str | None]:
+        """What a leg is, in words, and the part it is where it is no pipe."""
+        if leg.key == RISER and self._swing is not None:
+            return self._swing.name, self._swing.id
+        return leg.what, None
 
     def bend(self, soft: SoftBend) -> None:
         """Let the pipe go through."""
@@ -196,8 +218,10 @@ class Placing:
     def _lead(self, leg: Leg, usual: Stack, port: End, part: Fitting, hub: Part, beyond: float) -> None:
         """Lead a leg to its port of a hub; `beyond` (m) is from that port's stop to the point."""
         stack = self._way(leg, leg.end, port) or usual
-        names = self._put(leg.key, leg.what, stack, part.name, hub.id)
-        self._laid.append(Laid(leg.key, self.place.point, self._length(stack) + beyond, names[0]))
+        what, own = self._foot(leg)
+        names = self._put(leg.key, what, stack, part.name, hub.id, own)
+        if own is None:
+            self._laid.append(Laid(leg.key, self.place.point, self._length(stack) + beyond, names[0]))
         self._stack_losses(stack, leg, self._losing_key(leg))
 
     # Stacks

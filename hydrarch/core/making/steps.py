@@ -109,7 +109,15 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
 
 def _applies(plan: Plan, joint: Joint, when: str) -> bool:
     kinds = {side.end.split(":")[0] for side in (joint.a, joint.b)} | {side.end.split(":")[1] for side in (joint.a, joint.b)}
-    facts = {"large": size_value(joint.size) >= _LARGE, "flexible": "flex" in kinds, "vinyl": "vinyl" in kinds}
+    swing = any(side.part is not None and side.part.endswith(".swing") for side in (joint.a, joint.b))
+    foot = swing and joint.b.part is not None
+    facts = {
+        "swing": swing,
+        "foot": foot,
+        "large": size_value(joint.size) >= _LARGE,
+        "flexible": "flex" in kinds,
+        "vinyl": "vinyl" in kinds,
+    }
     for condition in when.split("&") if when else ():
         question, _, option = condition.partition("=")
         told = ("yes" if facts[question] else "no") if question in facts else choose_practice(plan.practices, question)
