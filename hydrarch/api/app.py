@@ -12,7 +12,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from hydrarch import __version__
-from hydrarch.api import answers, bench, jobs, keep, records, reference
+from hydrarch.api import answers, bench, jobs, keep, records, reference, zones
 from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.problems import Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
@@ -59,7 +59,7 @@ def _api() -> FastAPI:
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
     )
-    for module in (jobs, answers, records, keep, reference, bench):
+    for module in (jobs, answers, records, zones, keep, reference, bench):
         app.include_router(module.router, responses=_ERRORS)
     app.include_router(session_router, responses=_ERRORS)
     return app

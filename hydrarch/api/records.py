@@ -7,8 +7,9 @@ from collections.abc import AsyncIterator
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
 from hydrarch.api.problems import Fault, problem
 from hydrarch.api.service import Service, ServiceIn
@@ -38,6 +39,7 @@ __all__ = ["EventIn", "router"]
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["make and prove"])
 
+_READING = TypeAdapter(Reading)
 _AHEAD = 300.0  # how far (s) a phone's clock may run before ours
 
 
@@ -46,7 +48,7 @@ class EventIn(BaseModel):
 
     model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
     id: Annotated[str, Field(pattern=r"^[0-9a-fA-F-]{32,36}$", examples=["0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10"])]
-    kind: Literal["dry_fitted", "made", "undone", "tested", "buried"]
+    kind: Literal["dry_fitted", "made", "undone", "looked", "tested", "buried"]
     at: Annotated[float, Field(gt=0)]
     by: Annotated[str, Field(min_length=1, max_length=60)]
     joints: list[Annotated[str, Field(max_length=120)]] = Field(default_factory=list, max_length=5000)
@@ -155,6 +157,25 @@ def section_gauge(
     mine = _section(derived, section)
     warm = found.plan.conditions.water_temperature
     return SimulatedGauge(_full(found, derived, mine), mine.test, leak, temperature=warm, seed=seed).log()
+
+
+@router.get("/sections/{section}/gauge/live", summary="Watch the simulated gauge")
+async def section_gauge_live(
+    service: ServiceIn, job_id: str, section: str, leak: Annotated[float, Query(ge=0, le=1e-3)] = 0.0, seed: int = 1,
+    pace: Annotated[float, Query(ge=1, le=1e5)] = 60.0,
+) -> StreamingResponse:  # fmt: skip
+    """The same readings one by one as server-sent events "reading", then "done". `pace` is how much faster than life they come."""
+    log = await run_in_threadpool(section_gauge, service, job_id, section, leak, seed)
+
+    async def stream() -> AsyncIterator[str]:
+        before = log[0].at
+        for reading in log:
+            await asyncio.sleep((reading.at - before) / pace)
+            before = reading.at
+            yield f"event: reading\ndata: {_READING.dump_json(reading).decode()}\n\n"
+        yield "event: done\ndata: the log is full\n\n"
+
+    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
 @router.get("/joints/{joint}/procedure", summary="How to make a joint")

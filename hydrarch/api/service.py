@@ -14,6 +14,7 @@ from fastapi import Depends, Request
 
 from hydrarch.core.chain import Derived, derive, where_it_stands
 from hydrarch.core.proving.readiness import Readiness
+from hydrarch.devices.controller import SimulatedController, ZoneController
 from hydrarch.store.database import Store
 from hydrarch.store.events import events
 from hydrarch.store.jobs import Job, job
@@ -55,6 +56,7 @@ class Service:
     clock: Callable[[], float] = time.time
     news: News = field(default_factory=News)
     _memo: OrderedDict[tuple[str, int, str], Derived] = field(default_factory=OrderedDict)
+    _controllers: dict[str, ZoneController] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def derived(self, found: Job) -> Derived:
@@ -70,9 +72,15 @@ class Service:
                     self._memo.popitem(last=False)
         return known
 
+    def controller(self, name: str) -> ZoneController:
+        """The zone controller of a job; a simulated one."""
+        with self._lock:
+            return self._controllers.setdefault(name, SimulatedController(self.clock))
+
     def forget(self, name: str) -> None:
         """Drop what was worked out for a job that is gone, whose id may be used again."""
         with self._lock:
+            self._controllers.pop(name, None)
             for key in [k for k in self._memo if k[0] == name]:
                 del self._memo[key]
 

@@ -6,11 +6,19 @@ import csv
 from dataclasses import dataclass
 from math import exp
 from random import Random
+from typing import Protocol
 
 from hydrarch.core.errors import BadRow
 from hydrarch.core.proving.tightness import Reading, Stiffness
 
-__all__ = ["SimulatedGauge", "read_log"]
+__all__ = ["Gauge", "SimulatedGauge", "read_log"]
+
+
+class Gauge(Protocol):
+    """Anything that logs a section's pressure."""
+
+    def log(self, minutes: int = 30) -> tuple[Reading, ...]:
+        """A reading a minute, the first at 0 s."""
 
 
 @dataclass(frozen=True, slots=True)

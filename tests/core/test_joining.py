@@ -134,7 +134,7 @@ class Assemblies(unittest.TestCase):
             self.assertEqual((found.where, found.severity), ("B", "note"))
             self.assertIn(words, found.says)
             self.assertEqual(len([p for p in done.assembly.parts if p.id.startswith("B.hub")]), 2)
-            self.assertEqual({j.towards for j in done.assembly.joints if j.run == "between"}, {"between the elbows"})
+            self.assertEqual({j.towards for j in done.assembly.joints if j.run == "between"}, {"the other elbow"})
 
     def test_a_corner_nothing_fits(self) -> None:
         """A turn of 150° takes two 90s rolled; the crew's own choice of one elbow there is used and told to be off."""

@@ -403,17 +403,61 @@ class SawAndTrench(Browsing):
         section.get_by_role("button", name="Flush it, and judge readings").click()
         expect(section).to_contain_text("In turn: Tap 1, Tap 2")
         for line in (
-            "Hold for15 min 00 s",
+            "Hold for15 min",
             "A fall that passes0.22 bar",
             "Least leak that shows0.053 L/h",
             "Weakest: PVC female adapter",
         ):
             expect(section).to_contain_text(line)
         section.get_by_role("button", name="Simulated gauge, leaking").click()
+        expect(section.get_by_role("status", name="Gauge")).to_contain_text("bar")
         expect(section).to_contain_text("water is getting out")
+        section.get_by_role("button", name="Simulated gauge, tight").click()
+        expect(section.get_by_role("status", name="Gauge")).to_contain_text(re.compile(r"after [4-9] min"))
+        section.get_by_role("button", name="Stop here and judge").click()
+        expect(section.get_by_role("status", name="Gauge")).to_have_count(0)
+        expect(section).to_contain_text(re.compile(r"In \d+ min"))
         section.get_by_label("Readings as CSV").fill("minutes,bar\n0,7.4\n5,7.4\n10,7.4\n20,7.39\n30,7.39\n")
         section.get_by_role("button", name="Judge these").click()
         expect(section).to_contain_text("Tight: what it fell is within what was allowed", ignore_case=True)
+
+    def test_leak_walk(self) -> None:
+        """A zone that is not ready asks for a reason, runs, is walked joint by joint; one that leaks shuts it and leads to that joint."""
+        job = self.fresh_demo()
+        self.open(job, "prove")
+        walk = self.page.get_by_role("region", name="Leak walk")
+        walk.get_by_label("Zone").select_option("taps")
+        walk.get_by_role("button", name="Run Both taps").click()
+        expect(walk.get_by_role("alert")).to_contain_text("Do not run Both taps yet")
+        walk.get_by_label("Reason to run it all the same").fill("the pump is not set")
+        walk.get_by_role("button", name="Run Both taps").click()
+        expect(walk.get_by_role("status")).to_contain_text("Both taps runs")
+        count = walk.get_by_text("still to look at")
+        expect(count).to_be_visible()
+        first, second = (walk.get_by_role("listitem").nth(n) for n in (0, 1))
+        first.get_by_role("button", name="Dry").click()
+        expect(first).to_contain_text(re.compile(r"dry, \d\d:\d\d"))
+        second.get_by_role("button", name="Leaks").click()
+        expect(self.page.get_by_role("region", name="The joint in hand")).to_be_visible()
+        self.assertFalse(any(z["until"] for z in self.api("GET", f"/jobs/{job}/zones")))
+
+    def test_glueups(self) -> None:
+        """The working order is in glue-ups with whose they are, what to mark dry and how many joints to coat; a card tells of its angle."""
+        self.open("thistledown-herbs", "make")
+        order = self.page.get_by_role("region", name="Working order")
+        expect(order).to_contain_text(re.compile(r"mark the angle of \d+ joints"))
+        booster = order.get_by_role("region", name="Booster", exact=True)
+        expect(booster).to_contain_text("person 1")
+        expect(booster).to_contain_text("Coat no more than 3 joints")
+        booster.get_by_role("button").filter(has_text="angle").first.click()
+        expect(self.page.get_by_role("region", name="The joint in hand")).to_contain_text("It sets an angle")
+
+    def test_bends_in_the_cut_list(self) -> None:
+        """A corner the coil takes by itself stands in the cut list with how far the trench opens."""
+        self.open("thistledown", "cut")
+        row = self.page.get_by_role("table", name="Bends").get_by_role("row").filter(has_text="Track bend")
+        expect(row).to_contain_text("901 mm")
+        expect(row).to_contain_text("74 mm")
 
     def test_weather_sets_the_cure(self) -> None:
         """The coldest hour to come is taken into the conditions."""

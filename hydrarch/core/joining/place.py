@@ -116,7 +116,7 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
         riser = None
         if isinstance(p.what, Outlet):
             item = riser_pipe(p)
-            riser = Leg(RISER, item.series, item.size, riser_length(p), True, "up to the outlet", "")
+            riser = Leg(RISER, item.series, item.size, riser_length(p), True, "the outlet", "")
         kind = "foot_valve" if isinstance(p.what, Tank) and p.what.intake == "foot valve" else p.what.kind
         thread = getattr(p.what, "thread", "")
         yield Place(

@@ -285,8 +285,8 @@ class Placing:
 
     def _towards(self, run: str) -> str:
         if run == RISER:
-            return "up to the outlet"
-        return next((leg.towards for leg in self.place.legs if leg.key == run), "between the elbows")
+            return "the outlet"
+        return next((leg.towards for leg in self.place.legs if leg.key == run), "the other elbow")
 
     # Losses
 

@@ -12,7 +12,7 @@ from hydrarch.core.plan import Plan
 
 __all__ = ["Event", "EventKind", "JointState", "StateName", "fold_joints"]
 
-EventKind = Literal["dry_fitted", "made", "undone", "tested", "buried"]
+EventKind = Literal["dry_fitted", "made", "undone", "looked", "tested", "ran", "buried"]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
 
 
@@ -41,7 +41,8 @@ class Event:
 class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
-    `matches` is False when the joint was made to another definition than the plan has now.
+    `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
+    dry under water.
     """
 
     joint: str
@@ -52,6 +53,7 @@ class JointState:
     cured_at: float | None
     matches: bool
     overrides: tuple[str, ...]
+    looked: float | None = None
 
 
 @dataclass(slots=True)
@@ -63,6 +65,7 @@ class _Record:
     signature: str = ""
     proved: bool = False
     buried: bool = False
+    looked: float | None = None
     overrides: list[str] = field(default_factory=list)
 
 
@@ -89,10 +92,12 @@ def _apply(record: _Record, event: Event, signature: str) -> None:
         case "made":
             record.state, record.at, record.by = "made", event.at, event.by
             record.temperature, record.signature = event.temperature, signature
-            record.proved = record.buried = False
+            record.proved, record.buried, record.looked = False, False, None
         case "undone":
             record.state, record.at, record.by = "planned", event.at, event.by
-            record.proved = record.buried = False
+            record.proved, record.buried, record.looked = False, False, None
+        case "looked" if record.state == "made":
+            record.looked = event.at
         case "tested" if record.state == "made":
             record.proved = bool(event.passed)
         case "buried":
@@ -115,4 +120,4 @@ def _state(plan: Plan, joint: Joint, record: _Record, now: float, pressure: floa
         name = "setting"
     else:
         name = "curing" if now < cured_at else "cured"
-    return JointState(joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides))
+    return JointState(joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), record.looked)

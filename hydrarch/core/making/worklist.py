@@ -50,7 +50,7 @@ class Glueup:
     """Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes well.
 
     `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented before
-    the first is pushed home (0 where nothing is cemented).
+    the first is pushed home (0 where fewer than two are cemented).
     """
 
     id: str
@@ -300,5 +300,5 @@ def _shared_out(plan: Plan, groups: list[tuple[str, str, tuple[Joint, ...], tupl
         body = cement_body((j.size for j in welds), soft)
         ahead = min((joints_ahead(j.size, body, c.air_temperature) for j in welds), default=0)
         yield Glueup(
-            name, title, tuple(j.id for j in joints), runs, angles, min(ahead, len(welds)), hand + 1, start, lasts
+            name, title, tuple(j.id for j in joints), runs, angles, min(ahead, len(welds)) if len(welds) > 1 else 0, hand + 1, start, lasts
         )  # fmt: skip

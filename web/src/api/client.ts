@@ -38,6 +38,7 @@ import type {
   WellIn,
   WhatIf,
   Working,
+  Zone,
 } from "./types";
 
 /** An answer that is not the one wanted: the server's problem document, or word that it could not be reached. */
@@ -70,8 +71,10 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
   return body as T;
 }
 
-/** Long work as server-sent events: `onSays` hears how far it is; aborting closes the stream, and the server stops working. */
-function work<T>(path: string, signal: AbortSignal, onSays: (says: string) => void): Promise<T> {
+type Hear = Record<string, (data: string) => void>;
+
+/** Server-sent events until "done": `hear` has what to do with each of the others; aborting closes the stream, and the server stops. */
+function listen(path: string, signal: AbortSignal, hear: Hear): Promise<string> {
   return new Promise((resolve, reject) => {
     const stream = new EventSource(`/api${path}`);
     const fail = (problem: ProblemDocument) => {
@@ -79,15 +82,18 @@ function work<T>(path: string, signal: AbortSignal, onSays: (says: string) => vo
       reject(new Refused(problem));
     };
     signal.addEventListener("abort", () => fail({ ...unreachable, detail: "Stopped." }));
-    stream.addEventListener("says", (e) => onSays(e.data));
+    for (const [kind, take] of Object.entries(hear)) stream.addEventListener(kind, (e) => take(e.data));
     stream.addEventListener("fault", (e) => fail({ ...unreachable, detail: e.data }));
     stream.addEventListener("error", () => fail(unreachable));
     stream.addEventListener("done", (e) => {
       stream.close();
-      resolve(JSON.parse(e.data) as T);
+      resolve(e.data);
     });
   });
 }
+
+const work = async <T>(path: string, signal: AbortSignal, onSays: (says: string) => void): Promise<T> =>
+  JSON.parse(await listen(path, signal, { says: onSays })) as T;
 
 const send = (method: string, body: unknown): RequestInit => ({
   method,
@@ -139,8 +145,15 @@ export const api = {
   flush: (id: string, section: string) => call<FlushPlan>(`/jobs/${seg(id)}/sections/${seg(section)}/flush`),
   judge: (id: string, section: string, log: object) =>
     call<Judged>(`/jobs/${seg(id)}/sections/${seg(section)}/judge`, send("POST", log)),
-  gauge: (id: string, section: string, leak: number) =>
-    call<Reading[]>(`/jobs/${seg(id)}/sections/${seg(section)}/gauge?leak=${leak}`),
+  /** The simulated gauge, a minute of it every tenth of a second. */
+  watchGauge: (id: string, section: string, leak: number, signal: AbortSignal, onReading: (reading: Reading) => void) =>
+    listen(`/jobs/${seg(id)}/sections/${seg(section)}/gauge/live?leak=${leak}&pace=600`, signal, {
+      reading: (data) => onReading(JSON.parse(data) as Reading),
+    }),
+  zones: (id: string) => call<Zone[]>(`/jobs/${seg(id)}/zones`),
+  runZone: (id: string, zone: string, asked: { by: string; seconds: number; override: string }) =>
+    call<Zone[]>(`/jobs/${seg(id)}/zones/${seg(zone)}/run`, send("POST", asked)),
+  stopZone: (id: string) => call<Zone[]>(`/jobs/${seg(id)}/zones/stop`, { method: "POST" }),
   clocks: (id: string) => call<Clock[]>(`/jobs/${seg(id)}/clocks`),
   weather: (asked: { csv?: string; hours?: number }) => call<Expected>("/weather", send("POST", asked)),
   benchBranch: (line: object, off: object) => call<BranchWay[]>("/bench/branch", send("POST", { line, off })),

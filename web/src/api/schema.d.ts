@@ -692,6 +692,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sections/{section}/gauge/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Watch the simulated gauge
+         * @description The same readings one by one as server-sent events "reading", then "done". `pace` is how much faster than life they come.
+         */
+        get: operations["section_gauge_live_api_jobs__job_id__sections__section__gauge_live_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sections/{section}/hold": {
         parameters: {
             query?: never;
@@ -848,6 +868,66 @@ export interface paths {
         get: operations["number_working_api_jobs__job_id__working__kind___name__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The zones, and what their water passes
+         * @description Every scenario as a zone of the controller, with the joints to look at while it runs, nearest to the source first.
+         */
+        get: operations["zones_api_jobs__job_id__zones_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/zones/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shut the zone that runs
+         * @description Shut it at once.
+         */
+        post: operations["stop_zone_api_jobs__job_id__zones_stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/zones/{zone}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run a zone for the leak walk
+         * @description Open it for so long and shut it again by itself. A section that may not take pressure refuses (409) without a reason to go on.
+         */
+        post: operations["run_zone_api_jobs__job_id__zones__zone__run_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1510,7 +1590,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dry_fitted" | "made" | "undone" | "tested" | "buried";
+            kind: "dry_fitted" | "made" | "undone" | "looked" | "tested" | "buried";
             /**
              * Note
              * @default
@@ -1758,7 +1838,7 @@ export interface components {
          * @description Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes well.
          *
          *     `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented before
-         *     the first is pushed home (0 where nothing is cemented).
+         *     the first is pushed home (0 where fewer than two are cemented).
          */
         Glueup: {
             /** Ahead */
@@ -1984,7 +2064,8 @@ export interface components {
          * JointState
          * @description Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
          *
-         *     `matches` is False when the joint was made to another definition than the plan has now.
+         *     `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
+         *     dry under water.
          */
         JointState: {
             /** At */
@@ -1995,6 +2076,8 @@ export interface components {
             cured_at: number | null;
             /** Joint */
             joint: string;
+            /** Looked */
+            looked?: number | null;
             /** Matches */
             matches: boolean;
             /** Overrides */
@@ -2978,6 +3061,24 @@ export interface components {
             velocity: number;
         };
         /**
+         * RunIn
+         * @description Who runs a zone, for how long (s), and why although it is not ready, if so.
+         */
+        RunIn: {
+            /** By */
+            by: string;
+            /**
+             * Override
+             * @default
+             */
+            override: string;
+            /**
+             * Seconds
+             * @default 600
+             */
+            seconds: number;
+        };
+        /**
          * Scenario
          * @description What is open at once.
          */
@@ -3313,6 +3414,24 @@ export interface components {
             item: string;
             /** Length */
             length?: number | null;
+        };
+        /**
+         * Stop
+         * @description One joint of the walk, `along` (m) from the source; `looked` is when it was last found dry (s since 1970), None if never.
+         */
+        Stop: {
+            /** Along */
+            along: number;
+            /** Joint */
+            joint: string;
+            /** Looked */
+            looked: number | null;
+            /** Place */
+            place: string;
+            /** Says */
+            says: string;
+            /** What */
+            what: string;
         };
         /**
          * SupplyCurve
@@ -3932,6 +4051,23 @@ export interface components {
             gap: number;
             /** Why */
             why: string;
+        };
+        /**
+         * ZoneView
+         * @description One zone: what it opens, whether it may run, and since and until when it runs (s since 1970), None if it does not.
+         */
+        ZoneView: {
+            gate: components["schemas"]["Gate"];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Since */
+            since: number | null;
+            /** Stops */
+            stops: components["schemas"]["Stop"][];
+            /** Until */
+            until: number | null;
         };
         /**
          * Candidate
@@ -6428,6 +6564,73 @@ export interface operations {
             };
         };
     };
+    section_gauge_live_api_jobs__job_id__sections__section__gauge_live_get: {
+        parameters: {
+            query?: {
+                leak?: number;
+                seed?: number;
+                pace?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                section: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     section_hold_api_jobs__job_id__sections__section__hold_get: {
         parameters: {
             query?: {
@@ -6898,6 +7101,197 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Working"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    zones_api_jobs__job_id__zones_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZoneView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    stop_zone_api_jobs__job_id__zones_stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZoneView"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    run_zone_api_jobs__job_id__zones__zone__run_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                zone: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZoneView"][];
                 };
             };
             /** @description Not there */

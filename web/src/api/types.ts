@@ -65,6 +65,7 @@ export type Reading = Schemas["Reading"];
 export type Judged = Schemas["Judged"];
 export type HoldPlan = Schemas["HoldPlan"];
 export type FlushPlan = Schemas["FlushPlan"];
+export type Zone = Schemas["ZoneView"];
 export type Clock = Schemas["Clock"];
 export type Expected = Schemas["Expected"];
 export type Spoiled = Schemas["Spoiled"];

@@ -5,7 +5,9 @@ export function useNow(ticking: boolean): number {
   const [now, setNow] = useState(() => Date.now() / 1000);
   useEffect(() => {
     if (!ticking) return;
-    const timer = setInterval(() => setNow(Date.now() / 1000), 1000);
+    const tick = () => setNow(Date.now() / 1000);
+    tick();
+    const timer = setInterval(tick, 1000);
     return () => clearInterval(timer);
   }, [ticking]);
   return now;

@@ -57,7 +57,7 @@ export function wait(seconds: number): string {
   const s = Math.max(0, Math.ceil(seconds));
   if (s < 60) return `${s} s`;
   const minutes = Math.floor(s / 60);
-  if (minutes < 60) return `${minutes} min ${String(s % 60).padStart(2, "0")} s`;
+  if (minutes < 60) return s % 60 ? `${minutes} min ${String(s % 60).padStart(2, "0")} s` : `${minutes} min`;
   const hours = Math.floor(minutes / 60);
   return hours < 48
     ? `${hours} h ${String(minutes % 60).padStart(2, "0")} min`

@@ -77,8 +77,7 @@ export function JoinSheet() {
   );
 }
 
-const heading = (towards: string) =>
-  towards === "between the elbows" ? "Between the elbows" : towards ? `Towards ${towards}` : "Along the run";
+const heading = (towards: string) => (towards ? `Towards ${towards}` : "Along the run");
 
 export function JointList({ joints }: { joints: readonly Joint[] }) {
   const { job } = useReadyJob();

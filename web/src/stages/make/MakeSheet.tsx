@@ -86,9 +86,9 @@ export function MakeSheet() {
               <section key={g.id} aria-label={g.title} className="mt-3">
                 <h3 className="border-b-2 border-line font-semibold">
                   {g.title}
-                  {hands > 1 && <span className="ml-2 text-[13px] text-muted">hands of person {g.hand}</span>}
+                  {hands > 1 && <span className="ml-2 text-[13px] text-muted">person {g.hand}</span>}
                 </h3>
-                {g.ahead > 0 && g.joints.length > 1 && (
+                {g.ahead > 0 && (
                   <p className="text-[13px] text-muted">
                     {g.ahead > 1
                       ? `Coat no more than ${g.ahead} joints before pushing home.`
@@ -133,8 +133,8 @@ function JointRow({ joint, angle, current, now }: RowProps) {
         <JointMark method={joint.method} state={mine.state} wrong={!mine.matches} />
         <span className="min-w-0 grow">
           <span className="block truncate">
-            {joint.place}
-            {joint.towards && `, towards ${joint.towards}`}: {joint.method} {joint.size}
+            <span className="inline-block first-letter:uppercase">{joint.method}</span> {joint.size}, {joint.place}
+            {joint.towards && `, towards ${joint.towards}`}
           </span>
           <span className="block truncate text-[13px] text-muted">
             {joint.a.what} into {joint.b.what}

@@ -10,6 +10,7 @@ import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Cautions } from "../Cautions";
 import { Person } from "../make/Person";
 import { BuryForm, TestForm } from "./Forms";
+import { LeakWalk } from "./LeakWalk";
 import { Readings } from "./Readings";
 
 /** Prove: each section that can be shut off, its gates, its tests. Never bury what is not proved. */
@@ -27,6 +28,7 @@ export function ProveSheet() {
       {sections.map((s, i) => (
         <SectionCard key={s.id} section={s} letter={String.fromCharCode(65 + i)} />
       ))}
+      <LeakWalk />
       <Person />
     </>
   );

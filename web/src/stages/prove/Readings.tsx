@@ -11,6 +11,7 @@ import { Box, Button } from "../../ui/parts";
 
 type State =
   | { kind: "none" }
+  | { kind: "watching"; readings: readonly Reading[]; stop: AbortController }
   | { kind: "judged"; found: Judged; readings: readonly Reading[] }
   | { kind: "failed"; problem: ProblemDocument };
 
@@ -39,8 +40,19 @@ export function Readings({ section }: { section: Section }) {
       setState({ kind: "failed", problem: error.problem });
     }
   };
-  const simulate = async (leak: number) => {
-    const readings = await api.gauge(job.id, section.id, leak);
+  const watch = async (leak: number) => {
+    const readings: Reading[] = [];
+    const stop = new AbortController();
+    setState({ kind: "watching", readings: [], stop });
+    try {
+      await api.watchGauge(job.id, section.id, leak, stop.signal, (r) => {
+        readings.push(r);
+        setState({ kind: "watching", readings: [...readings], stop });
+      });
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      if (!stop.signal.aborted) return setState({ kind: "failed", problem: error.problem });
+    }
     await judge({ readings });
   };
   return (
@@ -91,9 +103,21 @@ export function Readings({ section }: { section: Section }) {
             <Button disabled={!csv.trim()} onClick={() => void judge({ csv })}>
               Judge these
             </Button>
-            <Button onClick={() => void simulate(0)}>Simulated gauge, tight</Button>
-            <Button onClick={() => void simulate(5e-8)}>Simulated gauge, leaking</Button>
+            <Button onClick={() => void watch(0)}>Simulated gauge, tight</Button>
+            <Button onClick={() => void watch(5e-8)}>Simulated gauge, leaking</Button>
           </div>
+          {state.kind === "watching" && (
+            <div role="status" aria-label="Gauge" className="mt-2 border border-line bg-panel p-2">
+              <p className="text-[28px] font-bold tabular-nums">
+                {state.readings.length ? format(state.readings.at(-1)?.pressure, "pressure") : "–"}
+                <span className="ml-3 text-[15px] font-normal text-muted">
+                  after {wait(state.readings.at(-1)?.at ?? 0)}
+                </span>
+              </p>
+              <Log readings={state.readings} />
+              <Button onClick={() => state.stop.abort()}>Stop here and judge</Button>
+            </div>
+          )}
           {state.kind === "failed" && <Said problem={state.problem} />}
           {state.kind === "judged" && (
             <>
@@ -108,18 +132,23 @@ export function Readings({ section }: { section: Section }) {
                   <p key={s}>{s}</p>
                 ))}
               </Box>
-              {state.readings.length > 0 && (
-                <Chart
-                  title="Gauge"
-                  x={{ label: "minutes", quantity: null }}
-                  y={{ label: "pressure", quantity: "pressure", zero: false }}
-                  lines={[{ name: "read", points: state.readings.map((r) => [r.at / 60, r.pressure]) }]}
-                />
-              )}
+              <Log readings={state.readings} />
             </>
           )}
         </div>
       )}
     </div>
+  );
+}
+
+function Log({ readings }: { readings: readonly Reading[] }) {
+  if (readings.length < 2) return null;
+  return (
+    <Chart
+      title="Gauge"
+      x={{ label: "minutes", quantity: null }}
+      y={{ label: "pressure", quantity: "pressure", zero: false }}
+      lines={[{ name: "read", points: readings.map((r) => [r.at / 60, r.pressure]) }]}
+    />
   );
 }

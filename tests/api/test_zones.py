@@ -1,0 +1,98 @@
+"""Zones, the leak walk, and the gauge that is watched."""
+
+import json
+import unittest
+from typing import Any
+
+from hydrarch.demo import DEMO_ID, HERBS_ID
+from hydrarch.devices.controller import SimulatedController
+from tests.api.test_api import WithClient, event
+
+
+class Clocked(unittest.TestCase):
+    """The simulated controller."""
+
+    def test_one_at_a_time_and_by_itself(self) -> None:
+        """A zone shuts another, and shuts by itself when its time is over."""
+        now = [100.0]
+        controller = SimulatedController(lambda: now[0])
+        self.assertIsNone(controller.running())
+        controller.run("meadow", 60.0)
+        second = controller.run("taps", 30.0)
+        self.assertEqual(controller.running(), second)
+        now[0] = 129.9
+        self.assertEqual(controller.running(), second)
+        now[0] = 130.0
+        self.assertIsNone(controller.running())
+        controller.run("meadow", 60.0)
+        controller.stop()
+        self.assertIsNone(controller.running())
+
+
+class Zones(WithClient):
+    """Running a zone and walking it."""
+
+    def zone(self, name: str, job: str = HERBS_ID) -> dict[str, Any]:
+        """One zone as it is now."""
+        return next(z for z in self.client.get(f"/api/jobs/{job}/zones").json() if z["id"] == name)
+
+    def run_zone(self, **more: Any) -> Any:
+        """Ask for the terraces."""
+        return self.client.post(f"/api/jobs/{HERBS_ID}/zones/both/run", json={"by": "Ash", "seconds": 300.0, **more})
+
+    def test_not_before_it_may_take_pressure(self) -> None:
+        """A zone with joints not made does not run; with a reason it does, and the reason is kept with its sections."""
+        self.refused(self.run_zone(), 409, "gate", "not made yet")
+        self.assertIsNone(self.zone("both")["until"])
+        zones = self.run_zone(override="only the tap's branch is open").json()
+        on = [z for z in zones if z["until"]]
+        self.assertEqual([z["id"] for z in on], ["both"])
+        self.assertAlmostEqual(on[0]["until"] - on[0]["since"], 300.0)
+        kept = self.client.get(f"/api/jobs/{HERBS_ID}/readiness").json()["sections"].values()
+        self.assertTrue(all("only the tap's branch is open" in s["overrides"] for s in kept))
+        self.assertFalse(any(z["until"] for z in self.client.post(f"/api/jobs/{HERBS_ID}/zones/stop").json()))
+
+    def test_an_unknown_zone(self) -> None:
+        """A zone that is not there is told, and a wrong time is refused."""
+        self.refused(self.client.post(f"/api/jobs/{HERBS_ID}/zones/moon/run", json={"by": "Ash"}), 404, "unknown", "moon")
+        self.refused(self.run_zone(seconds=1.0), 422, "invalid", "seconds")
+
+    def test_the_walk_goes_away_from_the_source(self) -> None:
+        """Only joints the zone's water passes are on its walk, nearest first; one seen dry is marked, until it is made again."""
+        thyme, both = self.zone("thyme"), self.zone("both")
+        for walk in (thyme["stops"], both["stops"]):
+            self.assertEqual([s["along"] for s in walk], sorted(s["along"] for s in walk))
+        self.assertLess({s["joint"] for s in thyme["stops"]}, {s["joint"] for s in both["stops"]})
+        self.assertNotIn("D2", {s["joint"].split(".")[0] for s in thyme["stops"]})
+        joint = thyme["stops"][0]["joint"]
+        path = f"/api/jobs/{HERBS_ID}/events"
+        seen = []
+        for kind in ("looked", "made", "looked", "undone"):
+            self.client.post(path, json=[event(kind, joints=[joint])]).raise_for_status()
+            seen.append(self.zone("thyme")["stops"][0]["looked"] is not None)
+        self.assertEqual(seen, [False, False, True, False])
+
+    def test_buried_joints_are_not_on_it(self) -> None:
+        """What is buried cannot be felt."""
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        house = job["derived"]["sections"][0]
+        before = {s["joint"] for s in self.zone("taps", DEMO_ID)["stops"]}
+        self.assertTrue(before & set(house["joints"]))
+        self.client.post(f"/api/jobs/{DEMO_ID}/events", json=[event("buried", section=house["id"])]).raise_for_status()
+        after = {s["joint"] for s in self.zone("taps", DEMO_ID)["stops"]}
+        self.assertFalse(after & set(house["joints"]))
+
+
+class Watched(WithClient):
+    """The simulated gauge, reading by reading."""
+
+    def test_the_same_readings_one_by_one(self) -> None:
+        """What is watched is what the log has, in order, and then it says that it is done."""
+        section = self.client.get(f"/api/jobs/{DEMO_ID}").json()["derived"]["sections"][0]["id"]
+        path = f"/api/jobs/{DEMO_ID}/sections/{section}/gauge"
+        log = self.client.get(f"{path}?leak=1e-7&seed=4").json()
+        text = self.client.get(f"{path}/live?leak=1e-7&seed=4&pace=100000").text
+        events = [dict(line.split(": ", 1) for line in e.split("\n")) for e in text.split("\n\n") if e]
+        self.assertEqual([json.loads(e["data"]) for e in events if e["event"] == "reading"], log)
+        self.assertEqual(events[-1]["event"], "done")
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/sections/nowhere/gauge/live"), 404, "unknown", "nowhere")

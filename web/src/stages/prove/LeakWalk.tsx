@@ -1,0 +1,143 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useLocation } from "wouter";
+import { api, Refused } from "../../api/client";
+import type { EventIn, ProblemDocument, Zone } from "../../api/types";
+import { useFormat } from "../../app/context";
+import { useJob, useReadyJob, uuid } from "../../app/jobStore";
+import { useNow } from "../../app/useNow";
+import { clockTime, wait } from "../../ui/format";
+import { Box, Button, Heading, Pick } from "../../ui/parts";
+import { Words } from "../../ui/Typed";
+import { person } from "../make/Person";
+
+const minutes = [5, 10, 20, 60];
+
+/** The leak walk: the controller runs a zone, and each joint its water passes is looked at in the order one comes to it. */
+export function LeakWalk() {
+  const { job } = useReadyJob();
+  const key = ["zones", job.id, job.revision, job.readiness.now];
+  const queries = useQueryClient();
+  const query = useQuery({ queryKey: key, queryFn: () => api.zones(job.id), placeholderData: (before) => before });
+  const [picked, setPicked] = useState("");
+  const [length, setLength] = useState(10);
+  const [reason, setReason] = useState("");
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  const zones = query.data ?? [];
+  const running = zones.find((z) => z.until);
+  const now = useNow(Boolean(running));
+  const zone = zones.find((z) => z.id === picked) ?? running ?? zones[0];
+  if (!zone?.stops.length) return null;
+  const on = zone.until && zone.until > now;
+  const ask = async (what: Promise<Zone[]>) => {
+    try {
+      queries.setQueryData(key, await what);
+      setFault(null);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setFault(error.problem);
+    }
+  };
+  const run = () => ask(api.runZone(job.id, zone.id, { by: person(), seconds: length * 60, override: reason }));
+  return (
+    <section aria-label="Leak walk" className="mt-4 border-t border-line pt-3">
+      <Heading note="simulated controller">Leak walk</Heading>
+      <p>Run a zone, walk it from the source, look and feel under every joint.</p>
+      <div className="mt-2 grid grid-cols-2 gap-2">
+        <Pick label="Zone" options={zones.map((z) => [z.id, z.name] as const)} value={zone.id} onPick={setPicked} />
+        <Pick
+          label="Runs for"
+          options={minutes.map((m) => [String(m), `${m} min`] as const)}
+          value={String(length)}
+          onPick={(v) => setLength(Number(v))}
+        />
+      </div>
+      {!on && !zone.gate.open && (
+        <Box tone="dry">
+          <p>Do not run it yet: {zone.gate.why}.</p>
+          <Words label="Reason to run it all the same (kept)" value={reason} onValue={setReason} />
+        </Box>
+      )}
+      {fault && (
+        <Box tone="fault" role="alert">
+          <b>{fault.detail}</b> {fault.mend}
+        </Box>
+      )}
+      {on ? (
+        <div className="mt-2 flex items-center gap-3" role="status">
+          <Button big tone="dry" className="whitespace-nowrap" onClick={() => void ask(api.stopZone(job.id))}>
+            Shut it
+          </Button>
+          <p>
+            <b>{zone.name} runs</b>, shuts in {wait((zone.until ?? now) - now)}
+          </p>
+        </div>
+      ) : (
+        <Button big tone={zone.gate.open ? "main" : "dry"} className="mt-2" onClick={() => void run()}>
+          Run {zone.name}
+        </Button>
+      )}
+      {on && <Walk zone={zone} onShut={() => ask(api.stopZone(job.id))} />}
+    </section>
+  );
+}
+
+function Walk({ zone, onShut }: { zone: Zone; onShut: () => Promise<void> }) {
+  const { job } = useReadyJob();
+  const say = useJob((s) => s.say);
+  const select = useJob((s) => s.select);
+  const [, go] = useLocation();
+  const format = useFormat();
+  const since = zone.since ?? 0;
+  const left = zone.stops.filter((s) => !s.looked || s.looked < since);
+  const dry = (joint: string) => {
+    const event = { id: uuid(), kind: "looked", at: Date.now() / 1000, by: person(), joints: [joint] };
+    return say([{ ...event, override: "", note: "" } as EventIn]);
+  };
+  const leaks = async (joint: string) => {
+    await onShut();
+    select(joint);
+    go(`/job/${job.id}/make`);
+  };
+  return (
+    <>
+      <p className="mt-2 text-muted">
+        {left.length ? `${left.length} of ${zone.stops.length} still to look at` : "All looked at, all dry"}
+      </p>
+      <ol>
+        {zone.stops.map((s) => {
+          const seen = s.looked && s.looked >= since;
+          return (
+            <li key={s.joint} className="flex flex-wrap items-center gap-2 border-b border-line py-1">
+              <span className="min-w-0 grow basis-full sm:basis-48">
+                <span className="block font-semibold">
+                  {s.place}
+                  {s.along > 0.01 && <span className="font-normal text-muted">, {format(s.along, "length")} on</span>}
+                </span>
+                <span className="block text-[13px] text-muted">
+                  {s.what}. {s.says}
+                </span>
+              </span>
+              {seen ? (
+                <span className="text-proved">dry, {clockTime(s.looked ?? 0)}</span>
+              ) : (
+                <span className="flex grow justify-end gap-2">
+                  <Button
+                    className="grow sm:grow-0"
+                    aria-label={`Dry: ${s.place}, ${s.what}`}
+                    onClick={() => void dry(s.joint)}
+                  >
+                    Dry
+                  </Button>
+                  <Button tone="dry" aria-label={`Leaks: ${s.place}, ${s.what}`} onClick={() => void leaks(s.joint)}>
+                    It leaks
+                  </Button>
+                </span>
+              )}
+            </li>
+          );
+        })}
+      </ol>
+    </>
+  );
+}
