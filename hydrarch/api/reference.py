@@ -59,6 +59,7 @@ _TITLES = {
     "valve": "Valve", "check_valve": "Check valve", "union": "Union", "filter": "Filter",
     "backflow": "Backflow preventer", "pump": "Pump in the line", "regulator": "Pressure regulator", "vent": "Air and vacuum valve",
     "three_way": "Three-way valve", "vessel": "Pressure vessel", "cap": "Cap", "tap": "Tap", "sprinkler": "Sprinkler", "drip": "Drip zone",
+    "drain_inlet": "Drain inlet", "outfall": "Outfall of a drain",
 }  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.hydraulics.air import air_problems
+from hydrarch.core.hydraulics.drains import DrainRun, drain_problems, drain_runs
 from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.hydraulics.suction import intake_problems
 from hydrarch.core.joining.assembly import assemble
@@ -35,6 +36,7 @@ class Derived:
 
     layout: Layout
     sizes: Sizes
+    drains: tuple[DrainRun, ...]
     assembly: Assembly
     cuts: CutList
     bill: tuple[BillRow, ...]
@@ -77,10 +79,21 @@ def derive(plan: Plan) -> Derived:
         *intake_problems(plan, lay, sizes.pipes(), sizes.through()),
     )
     order = worklist(plan, lay, sizes.pipes(), assembly)
-    problems = (*lay.problems, *sizes.problems, *pressed, *assembly.problems, *cuts.problems, *order.problems, *settled)
+    drains = drain_runs(plan, lay)
+    problems = (
+        *lay.problems,
+        *drain_problems(plan, lay, drains),
+        *sizes.problems,
+        *pressed,
+        *assembly.problems,
+        *cuts.problems,
+        *order.problems,
+        *settled,
+    )
     return Derived(
         layout=lay,
         sizes=sizes,
+        drains=tuple(drains.values()),
         assembly=assembly,
         cuts=cuts,
         bill=bill(plan, assembly, cuts),

@@ -8,14 +8,14 @@ from dataclasses import dataclass
 from math import acos, dist, hypot, pi
 from typing import get_args
 
-from hydrarch.core.plan import Device, Ending, Mains, Outlet, Plan, Point, Source
+from hydrarch.core.plan import Device, Drain, Ending, Mains, Outfall, Outlet, Plan, Point, Source
 from hydrarch.core.problems import Problem
 
 __all__ = ["Layout", "Line", "layout", "path_between", "ProfilePoint", "profile", "turns_at"]
 
 
 _DEVICES = frozenset(m.model_fields["kind"].default for m in get_args(Device))
-_ENDS = frozenset(m.model_fields["kind"].default for m in (*get_args(Source), *get_args(Ending)))
+_ENDS = frozenset(m.model_fields["kind"].default for m in (*get_args(Source), *get_args(Ending), *get_args(Drain)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,13 +36,17 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order; `fed` the points a source reaches."""
+    """The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order; `fed` the points a source reaches.
+
+    `distance` is along the pipe (m) from the nearest source, `outfall` along a drain to the nearest outfall.
+    """
 
     places: dict[str, tuple[float, float, float]]
     lines: dict[str, Line]
     at: dict[str, tuple[str, ...]]
     fed: frozenset[str]
     distance: dict[str, float]
+    outfall: dict[str, float]
     problems: tuple[Problem, ...]
 
 
@@ -66,9 +70,11 @@ def layout(plan: Plan) -> Layout:
         at[b.id].append(run.id)
     degrees = {p.id: tuple(at.get(p.id, ())) for p in plan.points}
     distance = _distances(lines, degrees, [p.id for p in plan.sources()])
+    outfall = _distances(lines, degrees, [p.id for p in plan.points if isinstance(p.what, Outfall)])
+    problems += _drain_problems(plan, frozenset(distance))
     problems += _connection_problems(plan, degrees, frozenset(distance))
     places = {p.id: (p.x, p.y, p.level) for p in plan.points}
-    return Layout(places, lines, degrees, frozenset(distance), distance, tuple(problems))
+    return Layout(places, lines, degrees, frozenset(distance), distance, outfall, tuple(problems))
 
 
 def label(point: Point) -> str:
@@ -76,9 +82,21 @@ def label(point: Point) -> str:
     return point.name or f"{point.what.kind.replace('_', ' ')} {point.id}"
 
 
+def _drain_problems(plan: Plan, fed: frozenset[str]) -> list[Problem]:
+    """Drains and the water supply on one line: a health matter."""
+    return [
+        Problem(
+            "drain-on-supply", "stop", p.id, f"{label(p)} hangs on the water supply: drains and supply are never one line.",
+            "Part the two; where a tap runs into a drain, leave an air gap.",
+        )
+        for p in plan.points if isinstance(p.what, Drain) and p.id in fed
+    ]  # fmt: skip
+
+
 def _connection_problems(plan: Plan, at: dict[str, tuple[str, ...]], fed: frozenset[str]) -> list[Problem]:
     found: list[Problem] = []
-    if plan.points and not plan.sources():
+    supply = any(r.id not in plan.drains for r in plan.runs) or not any(isinstance(p.what, Drain) for p in plan.points)
+    if plan.points and supply and not plan.sources():
         found.append(Problem(
             "no-source", "stop", "", "There is no source on the drawing, so no water moves.",
             "Add a well pump, a mains tapping or a tank.",

@@ -6,9 +6,9 @@ datum of the crew's choosing; `depth` is below ground, negative above it.
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -29,12 +29,15 @@ __all__ = [
     "CheckValve",
     "Conditions",
     "CurvePoint",
+    "Drain",
+    "DrainInlet",
     "Drip",
     "Extra",
     "Filter",
     "Junction",
     "Mains",
     "MeasuredStop",
+    "Outfall",
     "Outlet",
     "Plan",
     "Point",
@@ -59,6 +62,7 @@ __all__ = [
 ]
 
 MAX_POINTS = 5000
+DRAIN_SERIES = {"sdr35": "sewer-sdr35", "thin": "sewer-thin", "corrugated": "corrugated", "dwv": "dwv40"}
 THREAD_SIZES = ("1/2", "3/4", "1", "1-1/4", "1-1/2", "2")
 ThreadSize = Literal["1/2", "3/4", "1", "1-1/4", "1-1/2", "2"]
 Situation = Literal["buried", "on surface", "on bracket", "in wall", "in well"]
@@ -314,11 +318,25 @@ class Drip(_Model):
     thread: ThreadSize = Field("3/4", title="Inlet thread")
 
 
+class DrainInlet(_Model):
+    """Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most it takes."""
+
+    kind: Literal["drain_inlet"] = "drain_inlet"
+    flow: float = _field(5e-4, "Most it takes", "flow", gt=0, le=1)
+
+
+class Outfall(_Model):
+    """Where a drain ends: a ditch, a soakaway, a sewer."""
+
+    kind: Literal["outfall"] = "outfall"
+
+
 Source = WellPump | Mains | Tank
 Outlet = Tap | Sprinkler | Drip
 Device = Valve | CheckValve | Union | Filter | BackflowPreventer | Pump | Regulator | Vent
 Ending = Vessel | Cap
-What = Annotated[Source | Junction | Bend | Device | ThreeWay | Ending | Outlet, Field(discriminator="kind")]
+Drain = DrainInlet | Outfall
+What = Annotated[Source | Junction | Bend | Device | ThreeWay | Ending | Outlet | Drain, Field(discriminator="kind")]
 
 
 class Point(_Model):
@@ -358,8 +376,6 @@ class Run(_Model):
             raise ValueError(f"run {self.id} starts and ends at {self.a}; draw it to another point")
         if self.series is not None:
             _known(lambda: series(self.series or ""), f"run {self.id}")
-        if self.series is not None and series(self.series).kind != "pressure":
-            raise ValueError(f"run {self.id}: {series(self.series).name} carries no pressure; choose a pressure pipe")
         if self.series is not None and self.size is not None:
             _known(lambda: pipe(self.series or "", self.size or ""), f"run {self.id}")
         return self
@@ -516,7 +532,34 @@ class Plan(_Model):
             _known(partial(choose_practice, {question: answer}, question), "practices")
         for item in self.prices:
             _known(partial(priced_item, item), "prices")
+        for run in self.runs:
+            name, wanted = self.series_of(run), "drain" if run.id in self.drains else "pressure"
+            if series(name).kind != wanted:
+                lacks = (
+                    "carries no pressure; choose a pressure pipe" if wanted == "pressure" else "is no drain; choose a drain pipe"
+                )
+                raise ValueError(f"run {run.id}: {series(name).name} {lacks}")
         return self
+
+    @cached_property
+    def drains(self) -> frozenset[str]:
+        """The runs of drains, by id: all that hang together with a drain inlet or an outfall."""
+        wet = [p.id for p in self.points if isinstance(p.what, Drain)]
+        if not wet:
+            return frozenset()
+        at: dict[str, list[Run]] = defaultdict(list)
+        for run in self.runs:
+            at[run.a].append(run)
+            at[run.b].append(run)
+        seen, found = set(wet), set[str]()
+        while wet:
+            for run in at[wet.pop()]:
+                found.add(run.id)
+                for place in (run.a, run.b):
+                    if place not in seen:
+                        seen.add(place)
+                        wet.append(place)
+        return frozenset(found)
 
     def point(self, name: str) -> Point:
         """The point with that id; raises KeyError."""
@@ -531,8 +574,10 @@ class Plan(_Model):
         return tuple(p for p in self.points if isinstance(p.what, Source))
 
     def series_of(self, run: Run) -> str:
-        """The pipe series of a run: its own, or the job's."""
-        return run.series or self.conditions.series
+        """The pipe series of a run: its own, or the job's, or for a drain that of the house practice."""
+        if run.series is not None:
+            return run.series
+        return DRAIN_SERIES[choose_practice(self.practices, "drain")] if run.id in self.drains else self.conditions.series
 
     def all_scenarios(self) -> tuple[Scenario, ...]:
         """The crew's scenarios, or everything open at once where none was written."""

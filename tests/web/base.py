@@ -18,7 +18,7 @@ FLAGS = [
 ]  # fmt: skip
 _shared: dict[str, Any] = {}
 
-expect.set_options(timeout=15_000)
+expect.set_options(timeout=30_000)
 
 
 def _start() -> None:

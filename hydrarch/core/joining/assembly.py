@@ -40,6 +40,7 @@ def assemble(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Assembly:
     )
 
 
+_BELLS = {"solvent:spigot": "solvent:socket", "sewer:spigot": "gasket:bell"}
 Coupled = tuple[Part | None, tuple[Joint, ...]]
 
 
@@ -59,8 +60,9 @@ def _in_run(line: Line, item: Pipe, laid: dict[tuple[str, str], Laid], names: di
 def _couplings(run: str, item: Pipe, count: int, place: str) -> Iterator[Coupled]:
     family = series(item.series)
     what, mine = f"{family.short} {item.size} pipe", pipe_end(item.series, item.size)
-    if family.stick and mine.name.startswith("solvent:spigot"):  # sticks come with a bell: one joint each
-        socket = end(f"solvent:socket:{item.size}")
+    bell = _BELLS.get(f"{mine.system}:{mine.gender}") if family.stick else None
+    if bell is not None:  # sticks come with a bell: one joint each
+        socket = end(f"{bell}:{item.size}")
         for n in range(1, count + 1):
             yield None, (_run_joint(run, f"b{n}", what, mine, "bell of the next length", socket, None, place),)
         return

@@ -136,9 +136,9 @@ def _soft_bend(place: Place, turn: float) -> SoftBend | None:
     return SoftBend(place.point, (a.key, b.key), turn, radius, widening, 2 * tangent - radius * turn)
 
 
-def _branchings(place: Place, legs: tuple[Leg, ...], through: float) -> tuple[Hub, ...]:
-    """Every way to branch off: tees, and saddles where the line runs on straight in one pipe."""
-    tees = _fittings(("tee", "wye"), legs)
+def _branchings(place: Place, legs: tuple[Leg, ...], through: float, families: tuple[str, ...] = ("tee",)) -> tuple[Hub, ...]:
+    """Every way to branch off: tees or wyes, and saddles where the line runs on straight in one pipe."""
+    tees = _fittings(families, legs)
     one, two, branch = legs
     if one.pipe != two.pipe or through > STRAIGHT:
         return tees
@@ -150,15 +150,25 @@ def _tee(here: Placing, place: Place, families: tuple[str, ...] = ()) -> None:
     through, one, two = min(((place.turn(a.key, b.key), a, b) for a, b in combinations(place.legs, 2)), key=lambda pair: pair[0])
     branch = next(x for x in place.legs if x not in (one, two))
     whole = (one, two, branch)
-    choices = _fittings(families, whole) if families else _branchings(place, whole, through)
-    here.hub(whole, f"a {families[0]}" if families else "a tee", choices)
-    aside = min(place.turn(one.key, branch.key), place.turn(two.key, branch.key))
-    if through > RIGID_BEND or abs(aside - radians(90)) > RIGID_BEND:
+    aside, with_it = min((place.turn(x.key, branch.key), x.beyond) for x in (one, two))
+    slants = abs(aside - radians(45)) <= RIGID_BEND
+    if families:
+        here.hub(whole, f"a {families[0]}", _fittings(families, whole))
+    else:
+        wyes = _branchings(place, whole, through, ("wye",)) if slants else ()
+        here.hub(whole, "a tee", wyes or _branchings(place, whole, through))
+        slants = bool(wyes)
+    if through > RIGID_BEND or (abs(aside - radians(90)) > RIGID_BEND and not slants):
         here.problem(
             "tee-angle",
             f"The runs at {place.name} do not make a tee: {degrees(through):.0f}° off straight, branch at {degrees(aside):.0f}°.",
             "Draw two of them straight through and the third square to them, with a bend further on.",
         )
+    if branch.drain and not (slants and with_it):
+        here.problem(
+            "square-branch", f"A drain comes into another at {place.name} {'against the flow' if slants else 'square'}: dirt gathers there.",
+            "Bring it in at 45° the way the water runs, and turn it further back.", "note",
+        )  # fmt: skip
 
 
 def _cross(here: Placing, place: Place) -> None:

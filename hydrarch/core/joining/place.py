@@ -27,7 +27,7 @@ METALS = ("steel", "copper")
 class Leg:
     """Something to be joined at a point: a run's pipe end, or the foot of a riser.
 
-    `length` (m) is the run's, `beyond` whether it leads away from the source, `towards` and `far_kind` the name and kind of
+    `length` (m) is the run's, `beyond` whether water leaves by it, `drain` whether it is of a drain, `towards` and `far_kind` the name and kind of
     the point at its other end.
     """
 
@@ -38,6 +38,7 @@ class Leg:
     beyond: bool
     towards: str
     far_kind: str
+    drain: bool = False
 
     @property
     def pipe(self) -> Pipe:
@@ -109,8 +110,13 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
         for run in lay.at[p.id]:
             line, item = lay.lines[run], pipes[run]
             far = line.other(p.id)
-            beyond = lay.distance.get(far, 0.0) >= lay.distance.get(p.id, 0.0)
-            legs.append(Leg(run, item.series, item.size, line.length, beyond, names[far], points[far].what.kind))
+            if p.id in lay.outfall and p.id not in lay.distance:
+                beyond = lay.outfall.get(far, 0.0) < lay.outfall[p.id]
+            else:
+                beyond = lay.distance.get(far, 0.0) >= lay.distance.get(p.id, 0.0)
+            legs.append(
+                Leg(run, item.series, item.size, line.length, beyond, names[far], points[far].what.kind, run in plan.drains)
+            )
         if not legs:
             continue
         riser = None

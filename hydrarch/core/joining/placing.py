@@ -298,6 +298,8 @@ class Placing:
             self._minor[key] = self._minor.get(key, 0.0) + coefficient
 
     def _stack_losses(self, stack: Stack, leg: Leg, key: str) -> None:
+        if leg.drain:
+            return  # a drain runs by its fall
         for step in stack.steps:
             self._add(key, _inserts(step.fitting, leg.bore))
             if step.fitting.loss.reduces:

@@ -203,7 +203,7 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
     far = float("inf")
 
     def away(point: str) -> float:
-        return lay.distance.get(point, far)
+        return lay.distance.get(point, lay.outfall.get(point, far))  # a drain is laid from its outfall up
 
     def near(run: str) -> tuple[float, str]:
         line = lay.lines[run]

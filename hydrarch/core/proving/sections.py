@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.hydraulics.flow import static_pressure
+from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, label
 from hydrarch.core.plan import Plan, Source, Valve
@@ -17,6 +18,7 @@ __all__ = ["Section", "part_rating_problems", "sections"]
 
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
+DRAIN_TEST = "a drain is filled to its highest inlet and watched there, never pumped up"
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +43,7 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
     """Divide a plan at its valves. A section's id is that of its first run, so that edits elsewhere leave it alone."""
     points = {p.id: p for p in plan.points}
     found, done = [], set[str]()
-    pressures = static_pressure(plan, lay)
+    pressures, weight = static_pressure(plan, lay), water(plan.conditions.water_temperature).weight
     for run in plan.runs:
         if run.id in done:
             continue
@@ -50,10 +52,12 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
         ends = [label(points[p]) for p in sorted(edge, key=lambda p: lay.distance.get(p, 0.0))]
         source = [label(points[p]) for r in mine for p in (lay.lines[r].a, lay.lines[r].b) if isinstance(points[p].what, Source)]
         spots = {p for r in mine for p in (lay.lines[r].a, lay.lines[r].b)}
-        working = max((pressures.get(p, 0.0) for p in spots), default=0.0)
+        drain = run.id in plan.drains
+        levels = [lay.places[p][2] for p in spots]
+        working = (max(levels) - min(levels)) * weight if drain else max((pressures.get(p, 0.0) for p in spots), default=0.0)
         joints = tuple(j.id for j in assembly.joints if (j.run in mine) or (j.run == "riser" and j.point in spots))
         limit, weakest = _weakest(plan, {r: pipes[r] for r in mine}, assembly, set(joints))
-        test, says = _test_pressure(plan, working, limit, weakest)
+        test, says = (working, DRAIN_TEST) if drain else _test_pressure(plan, working, limit, weakest)
         found.append(Section(
             f"sec-{run.id}", " to ".join([*dict.fromkeys(source), *ends]) or label(points[run.a]),
             tuple(r.id for r in plan.runs if r.id in mine), joints, working, test, limit, says, weakest,

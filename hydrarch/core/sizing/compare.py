@@ -320,7 +320,7 @@ class _Tree:
             if isinstance(p.what, Regulator) and len(lay.at[p.id]) == 2
         }
         used = set(self.feeder.values())
-        self.chords = tuple(r for r in costs.options if r not in used)
+        self.chords = tuple(r for r in costs.options if r not in used and lay.lines[r].a in lay.fed)
         self.flows = self._wanted() if not self.chords else self._settled(costs.flows)
         self.taken = {r: costs.options[r][0].size for r in self.chords}
 

@@ -15,6 +15,7 @@ from math import pi, sqrt
 from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, pressure_rating, series
+from hydrarch.core.hydraulics.drains import drain_runs
 from hydrarch.core.hydraulics.flow import Flow, Model, Trial, draws, models, rating_problems, solve, static_pressure
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.layout import Layout, label, path_between
@@ -28,7 +29,7 @@ _ROUNDS_DOWN = 6
 _SURE = 1.15  # a size this far over the velocity limit at today's flow needs no trial
 _NEARLY = 0.8  # runs this near the steepest are enlarged with it
 
-Reason = Literal["fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow"]
+Reason = Literal["fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow", "drain"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +69,7 @@ class _Search:
         self.plan, self.lay, self.minor, self.models = plan, lay, minor, ready
         self.limit = plan.conditions.max_velocity
         self.static = static_pressure(plan, lay)
+        self.drains = drain_runs(plan, lay)
         self.options: dict[str, tuple[Pipe, ...]] = {r.id: self._options(r) for r in plan.runs}
         self.bores = {r: [p.bore for p in o] for r, o in self.options.items()}
         self.at = dict.fromkeys(self.options, 0)
@@ -75,6 +77,8 @@ class _Search:
         self.reach = self._reaches()
 
     def _options(self, run: Run) -> tuple[Pipe, ...]:
+        if run.id in self.drains:
+            return (pipe(self.drains[run.id].series, self.drains[run.id].size),)
         name = self.plan.series_of(run)
         if run.size is not None:
             return (pipe(name, run.size),)
@@ -321,7 +325,11 @@ class Picked:
         choices = {}
         for run in plan.runs:
             item = search.options[run.id][search.at[run.id]]
-            reason, says, scenario = self._why.get(run.id, ("fixed", "chosen by the crew", None))
+            drain = search.drains.get(run.id)
+            usual: tuple[Reason, str, str | None] = (
+                ("drain", drain.says, None) if drain else ("fixed", "chosen by the crew", None)
+            )
+            reason, says, scenario = self._why.get(run.id, usual)
             choices[run.id] = Choice(run.id, item.series, item.size, reason, says, scenario)
         problems = [*_velocity_problems(search, flows), *rating_problems(plan, search.lay, search.pipes()), *self._hopeless]
         for flow in flows.values():

@@ -1,0 +1,122 @@
+"""Drains drawn in a plan: what each run carries to the outfall, its fall, how full it runs, and whether it keeps itself clean."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
+from hydrarch.core.layout import Layout, Line, label
+from hydrarch.core.plan import DrainInlet, Plan
+from hydrarch.core.problems import Problem
+from hydrarch.core.units import show
+
+__all__ = ["DrainRun", "drain_problems", "drain_runs"]
+
+FULLEST = 0.75
+"""Depth of water over bore that a drain is laid for, so that air goes on above it; from memory, half to three quarters."""
+
+
+@dataclass(frozen=True, slots=True)
+class DrainRun:
+    """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises), which point is upstream, and how it runs.
+
+    `says` is why it has its size; `state` is None where it does not fall or carries nothing.
+    """
+
+    run: str
+    upper: str
+    lower: str
+    flow: float
+    fall: float
+    series: str
+    size: str
+    says: str
+    state: PartFull | None
+
+
+def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
+    """Every drain run with the size it takes: the smallest made that carries its flow three quarters full, never less than above it.
+
+    Water goes the shortest way to an outfall. A crew's own size stays.
+    """
+    lines = [lay.lines[r] for r in plan.drains if lay.lines[r].a in lay.outfall and lay.lines[r].b in lay.outfall]
+    lines.sort(key=lambda line: -max(lay.outfall[line.a], lay.outfall[line.b]))
+    flows, above = _carried(plan, lay), dict[str, float]()
+    runs, found = {r.id: r for r in plan.runs}, {}
+    for line in lines:
+        upper, lower = _ends(lay, line)
+        levels = (lay.places[upper][2], lay.places[lower][2])
+        fall, flow = (levels[0] - levels[1]) / line.length, flows.get(line.run, 0.0)
+        name = plan.series_of(runs[line.run])
+        own = runs[line.run].size
+        item, says = (pipe(name, own), "chosen by the crew") if own else _size(name, flow, fall, above.get(upper, 0.0))
+        above[lower] = max(above.get(lower, 0.0), item.bore)
+        state = part_full(item, flow, fall) if flow > 0 and fall > 0 else None
+        found[line.run] = DrainRun(line.run, upper, lower, flow, fall, name, item.size, says, state)
+    return found
+
+
+def _ends(lay: Layout, line: Line) -> tuple[str, str]:
+    upper = line.a if lay.outfall[line.a] >= lay.outfall[line.b] else line.b
+    return upper, line.other(upper)
+
+
+def _carried(plan: Plan, lay: Layout) -> dict[str, float]:
+    """What all inlets together send through each run by the shortest way."""
+    found: dict[str, float] = {}
+    for p in plan.points:
+        here, flow = p.id, p.what.flow if isinstance(p.what, DrainInlet) else 0.0
+        while flow > 0 and lay.outfall.get(here, 0.0) > 0:
+            down = min(lay.at[here], key=lambda r: lay.outfall.get(lay.lines[r].other(here), float("inf")) + lay.lines[r].length)
+            found[down] = found.get(down, 0.0) + flow
+            here = lay.lines[down].other(here)
+    return found
+
+
+def _size(name: str, flow: float, fall: float, above: float) -> tuple[Pipe, str]:
+    sizes = [s for s in series(name).sizes if s.bore >= above - 1e-9] or [series(name).sizes[-1]]
+    if flow <= 0 or fall <= 0:
+        return sizes[0], "the smallest made, for nothing can be reckoned here"
+    for item in sizes:
+        state = part_full(item, flow, fall)
+        if state.fits and state.depth <= FULLEST:
+            why = (
+                "no smaller than what comes into it"
+                if item is sizes[0] and above > 0
+                else "the smallest that runs three quarters full or less"
+            )
+            return item, why
+    return sizes[-1], "the largest made"
+
+
+def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> tuple[Problem, ...]:
+    """Drains that do not fall, run too full, or too slowly to carry their dirt, and inlets that lead nowhere."""
+    names, units = {p.id: label(p) for p in plan.points}, plan.units
+    found = [
+        Problem(
+            "inlet-without-outfall", "stop", p.id, f"{label(p)} leads to no outfall.", "Draw the drain on to an outfall.",
+        )
+        for p in plan.points if isinstance(p.what, DrainInlet) and p.id not in lay.outfall
+    ]  # fmt: skip
+    for d in drains.values():
+        between = f"from {names[d.upper]} to {names[d.lower]}"
+        if d.fall <= 0:
+            rise = lay.places[d.lower][2] - lay.places[d.upper][2]
+            found.append(Problem(
+                "no-fall", "stop", d.run, f"The drain {between} does not fall: its lower end is {show(rise, 'cut', units)} higher.",
+                "Lay its lower end deeper, or its upper end less deep.",
+            ))  # fmt: skip
+        elif d.state is not None and (not d.state.fits or d.state.depth > FULLEST):
+            full = "over full" if not d.state.fits else f"{d.state.depth:.0%} full"
+            found.append(Problem(
+                "drain-full", "warn", d.run, f"The drain {between} runs {full} with all inlets at once.", "Take a larger pipe, or lay it steeper.",
+            ))  # fmt: skip
+        elif d.state is not None and not d.state.cleans:
+            speed, least = (show(v, "velocity", units) for v in (d.state.velocity, SELF_CLEANSING))
+            found.append(Problem(
+                "drain-slow", "note", d.run, f"The drain {between} runs at {speed}; below {least} dirt stays in it.",
+                "Lay it steeper, take a smaller pipe, or plan to flush it; put a clean-out at its head.",
+            ))  # fmt: skip
+    return tuple(found)

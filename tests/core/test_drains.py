@@ -1,0 +1,121 @@
+"""Drains drawn in a plan: flow, fall, size, how they run, how they are joined and tested."""
+
+import unittest
+from dataclasses import replace
+from typing import Any
+
+from fluids.open_flow import V_Manning
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from hydrarch.core.catalogue.pipes import pipe
+from hydrarch.core.chain import Derived, derive
+from hydrarch.core.plan import Plan
+from tests.core.plans import make_plan, point
+
+
+def yard(branch: tuple[float, float] = (4.0, 8.0), drop: float = 0.3, flow: float = 1e-3, **more: Any) -> Plan:
+    """A gully, a branch from another, and an outfall 24 m off; each 12 m falls by `drop`."""
+    spots = [
+        point("G", 0, 0, "drain_inlet", flow=flow, depth=0.4),
+        point("H", *branch, "drain_inlet", flow=flow / 2, depth=0.4),
+        point("J", 12, 0, "junction", depth=0.4 + drop),
+        point("O", 24, 0, "outfall", depth=0.4 + 2 * drop),
+    ]
+    return make_plan(spots, [("G", "J"), ("H", "J"), ("J", "O")], **more)
+
+
+class Drains(unittest.TestCase):
+    """What a drain carries and how."""
+
+    def codes(self, done: Derived) -> dict[str, str]:
+        """Problems by code."""
+        return {p.code: p.says for p in done.problems}
+
+    def test_flows_add_up(self) -> None:
+        """Each run carries what comes from above it; velocities are Manning's, against fluids.open_flow at the wetted section."""
+        done = derive(yard())
+        flows = {d.run: d.flow for d in done.drains}
+        self.assertEqual(flows, {"R1": 1e-3, "R2": 5e-4, "R3": 1.5e-3})
+        d = next(d for d in done.drains if d.run == "R3")
+        assert d.state is not None
+        self.assertAlmostEqual(d.fall, 0.3 / (12**2 + 0.3**2) ** 0.5, places=6)
+        bore = pipe(d.series, d.size).bore
+        full = float(V_Manning(bore / 4, d.fall, 0.010))
+        self.assertAlmostEqual(d.state.full_velocity / full, 1.0, delta=0.15)  # the catalogue's n is within 0.009 to 0.011
+        self.assertTrue(d.state.cleans)
+
+    @given(st.floats(1e-4, 2e-2), st.floats(0.05, 1.0))
+    def test_sizes_never_shrink_downstream(self, flow: float, drop: float) -> None:
+        """Whatever comes, a drain is no smaller below than above, runs three quarters full or less or says so, and mass is kept."""
+        done = derive(yard(flow=flow, drop=drop))
+        drains = {d.run: d for d in done.drains}
+        bores = {r: pipe(d.series, d.size).bore for r, d in drains.items()}
+        self.assertGreaterEqual(bores["R3"], max(bores["R1"], bores["R2"]) - 1e-9)
+        self.assertAlmostEqual(drains["R3"].flow, drains["R1"].flow + drains["R2"].flow)
+        full = any(d.state is None or not d.state.fits or d.state.depth > 0.75 for d in drains.values())
+        self.assertEqual(full, "drain-full" in self.codes(done))
+
+    def test_no_fall_and_too_little(self) -> None:
+        """A drain that rises is stopped with by how much; one nearly flat is told to be too slow for its dirt."""
+        self.assertIn("300 mm higher", self.codes(derive(yard(drop=-0.3)))["no-fall"])
+        self.assertIn("dirt stays in it", self.codes(derive(yard(drop=0.02, flow=2e-4)))["drain-slow"])
+
+    def test_which_way_round_it_is_drawn(self) -> None:
+        """Drawn from the outfall up the answer is the same."""
+        plan = yard()
+        turned = plan.model_copy(update={"runs": tuple(r.model_copy(update={"a": r.b, "b": r.a}) for r in plan.runs)})
+        one, two = derive(plan).drains, derive(turned).drains
+        self.assertEqual([replace(d, says="") for d in one], [replace(d, says="") for d in two])
+
+    def test_a_branch_sweeps_in(self) -> None:
+        """At 45° with the flow it takes a wye and nothing is said; square it takes a tee and is told; against the flow too (common practice)."""
+        with_it, square, against = derive(yard((4.0, 8.0))), derive(yard((12.0, 8.0))), derive(yard((20.0, 8.0)))
+        hubs = [next(p.fitting for p in d.assembly.parts if p.id == "J.hub") for d in (with_it, square, against)]
+        self.assertEqual([h.split("-")[1] for h in hubs], ["wye", "tee", "wye"])
+        self.assertEqual([("square-branch" in self.codes(d)) for d in (with_it, square, against)], [False, True, True])
+
+    def test_house_practice_chooses_the_pipe(self) -> None:
+        """The yard drain's school names the pipe of runs left open; a crew's own pipe wins; a pressure pipe is refused."""
+        names = {"sdr35": "sewer-sdr35", "thin": "sewer-thin", "corrugated": "corrugated", "dwv": "dwv40"}
+        for school, series in names.items():
+            self.assertEqual({d.series for d in derive(yard(practices={"drain": school})).drains}, {series})
+        own = yard(runs_more=[{"series": "dwv40", "size": "3"}, {}, {}])
+        self.assertEqual(derive(own).drains[0].series, "dwv40")
+        with self.assertRaisesRegex(ValidationError, "is no drain; choose a drain pipe"):
+            yard(runs_more=[{"series": "pvc40"}, {}, {}])
+        with self.assertRaisesRegex(ValidationError, "carries no pressure"):
+            make_plan([point("A", 0, 0, "tank"), point("B", 9, 0, "cap")], [("A", "B")], runs_more=[{"series": "sewer-sdr35"}])
+
+    def test_drain_on_the_supply(self) -> None:
+        """A drain that hangs on the water supply is stopped: they are never one line."""
+        spots = [point("A", 0, 0, "tank"), point("J", 9, 0, "junction"), point("O", 18, 0, "outfall")]
+        done = derive(make_plan(spots, [("A", "J"), ("J", "O")], runs_more=[{"series": "sewer-sdr35"}] * 2))
+        self.assertIn("never one line", self.codes(done)["drain-on-supply"])
+
+    def test_an_inlet_that_leads_nowhere(self) -> None:
+        """An inlet without a way to an outfall is named; a plan of drains alone wants no source."""
+        lost = make_plan([point("G", 0, 0, "drain_inlet"), point("J", 5, 0, "junction")], [("G", "J")])
+        self.assertIn("leads to no outfall", self.codes(derive(lost))["inlet-without-outfall"])
+        self.assertNotIn("no-source", self.codes(derive(yard())))
+
+    def test_beside_the_supply(self) -> None:
+        """Water and drain in one job: each is sized by its own rule, and the least cost leaves the drain alone."""
+        plan = yard()
+        spots = [*(p.model_dump() for p in plan.points), point("A", 0, 30, "tank", water_level=30.0), point("T", 9, 30, "tap")]
+        runs = [*((r.a, r.b) for r in plan.runs), ("A", "T")]
+        done = derive(make_plan(spots, runs))
+        self.assertEqual({c.limit for r, c in done.sizes.choices.items() if r in plan.drains}, {"drain"})
+        self.assertEqual(set(done.sizes.flows["all"].runs), {"R4"})
+
+    def test_joints_and_test(self) -> None:
+        """Lengths go bell to spigot on gaskets, work begins at the outfall, and the test is the water itself to the highest inlet."""
+        done = derive(yard())
+        along = [j for j in done.assembly.joints if j.point is None]
+        self.assertEqual({j.method for j in along}, {"gasket bell"})
+        self.assertEqual(len(along), sum(-(-int(p.length * 1000) // 3048) - 1 for p in done.cuts.pieces))
+        self.assertIn("O", done.glueups[0].title + done.glueups[1].title)
+        (section,) = done.sections
+        self.assertAlmostEqual(section.test / 9806, 0.6, delta=0.01)
+        self.assertIn("never pumped up", section.says)
