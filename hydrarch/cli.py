@@ -17,7 +17,7 @@ import uvicorn
 from hydrarch.api.apart import ready_apart
 from hydrarch.api.app import create_app, hold_catalogue, openapi
 from hydrarch.api.guard import Settings
-from hydrarch.demo import DEMO_ID, HERBS_ID, herb_bank, thistledown, thistledown_events
+from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
 from hydrarch.formats.jobfile import BadFile, read_job_file, write_job_file
 from hydrarch.store.database import NotThere, Store
 from hydrarch.store.events import add_events, events
@@ -73,6 +73,8 @@ def _demo(store: Store, given: argparse.Namespace) -> int:
 
 def put_demo(store: Store, *, reset: bool) -> None:
     """Put the demo jobs in, anew if asked to."""
+    if _wanted(store, YARD_ID, reset):
+        add_job(store, YARD_ID, drying_yard())
     if _wanted(store, HERBS_ID, reset):
         add_job(store, HERBS_ID, herb_bank())
     if _wanted(store, DEMO_ID, reset):

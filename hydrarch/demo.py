@@ -13,9 +13,11 @@ from hydrarch.core.plan import (
     CheckValve,
     Conditions,
     CurvePoint,
+    DrainInlet,
     Drip,
     Filter,
     Junction,
+    Outfall,
     Plan,
     Point,
     Pump,
@@ -32,10 +34,11 @@ from hydrarch.core.plan import (
     What,
 )
 
-__all__ = ["DEMO_ID", "HERBS_ID", "herb_bank", "thistledown", "thistledown_events"]
+__all__ = ["DEMO_ID", "HERBS_ID", "YARD_ID", "drying_yard", "herb_bank", "thistledown", "thistledown_events"]
 
 DEMO_ID = "thistledown"
 HERBS_ID = "thistledown-herbs"
+YARD_ID = "thistledown-yard"
 
 _PUMP = WellPump(
     water_level=182.0,
@@ -151,6 +154,29 @@ def herb_bank() -> Plan:
             Scenario(id="thyme", name="Thyme terrace", open=("D1",)),
             Scenario(id="both", name="Both terraces and the tap", open=("D1", "D2", "T")),
         ),
+    )
+
+
+def drying_yard() -> Plan:
+    """The drying yard: two gullies and a washing-up trough that drain to a ditch, in sewer pipe that carts drive over."""
+    spots: tuple[tuple[str, str, float, float, float, float, What], ...] = (
+        ("G1", "Trough gully", 4, 20, 207.2, 0.45, DrainInlet(flow=8e-4)),
+        ("G2", "Yard gully", 12, 27, 207.1, 0.45, DrainInlet(flow=1.2e-3)),
+        ("J1", "Yard wye", 20, 20, 207.0, 0.62, Junction()),
+        ("G3", "Line gully", 28, 28, 206.9, 0.45, DrainInlet(flow=6e-4)),
+        ("J2", "Hedge wye", 36, 20, 206.7, 0.66, Junction()),
+        ("B1", "Gate bend", 52, 20, 206.1, 0.50, Bend()),
+        ("O1", "Ditch", 60, 12, 205.6, 0.25, Outfall()),
+    )
+    ends = ("G1 J1", "G2 J1", "J1 J2", "G3 J2", "J2 B1", "B1 O1")
+    return Plan(
+        name="Thistledown Camp, drying yard",
+        units="metric",
+        conditions=Conditions(air_temperature=273.15 + 10, humidity=0.65),
+        points=tuple(
+            Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=d, what=w) for i, name, x, y, g, d, w in spots
+        ),
+        runs=tuple(Run(id=f"D{n}", a=a, b=b) for n, (a, b) in enumerate((e.split() for e in ends), 1)),
     )
 
 

@@ -12,7 +12,7 @@ from hydrarch.api.problems import Fault, problem
 from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, practices
 from hydrarch.core.catalogue.pipes import Series, series_list
 from hydrarch.core.errors import BadQuantity
-from hydrarch.core.plan import Conditions, Device, Outlet, Situation, Source, What
+from hydrarch.core.plan import Conditions, Device, Drain, Outlet, Situation, Source, What
 from hydrarch.core.units import QUANTITIES, Quantity, System, read, show
 
 __all__ = ["router"]
@@ -82,7 +82,7 @@ def _choices(annotation: Any) -> tuple[str, ...]:
 
 
 def _role(model: type[BaseModel]) -> str:
-    for role, group in (("source", Source), ("outlet", Outlet), ("device", Device)):
+    for role, group in (("source", Source), ("outlet", Outlet), ("device", Device), ("drain", Drain)):
         if model in get_args(group):
             return role
     return "line"

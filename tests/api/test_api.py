@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 from hydrarch.api.app import create_app, openapi
 from hydrarch.api.guard import Settings
 from hydrarch.cli import put_demo
-from hydrarch.demo import DEMO_ID, HERBS_ID
+from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID
 from hydrarch.store.database import Store
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -53,7 +53,7 @@ class Jobs(WithClient):
 
     def test_list_and_open(self) -> None:
         """The demo is listed, and opens with everything derived."""
-        self.assertEqual([j["id"] for j in self.client.get("/api/jobs").json()], [DEMO_ID, HERBS_ID])
+        self.assertEqual([j["id"] for j in self.client.get("/api/jobs").json()], [DEMO_ID, HERBS_ID, YARD_ID])
         job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
         self.assertEqual(len(job["derived"]["assembly"]["joints"]), len(job["readiness"]["joints"]))
         self.assertTrue(all(j["derived"]["sizes"]["flows"] for j in [job]))

@@ -316,6 +316,38 @@ class Phone(Browsing):
         expect(bar).to_have_attribute("aria-valuenow", str(before + 1))
 
 
+class Yard(Browsing):
+    """A job of drains."""
+
+    def test_a_drain_is_sized_by_its_fall(self) -> None:
+        """Size tells fall, depth and speed of every drain; laid deeper at its head it stops, and says how much."""
+        job = self.api("POST", "/import", json=self.api("GET", "/jobs/thistledown-yard/export"))["id"]
+        self.open(job, "size")
+        row = self.page.get_by_role("table", name="Drains").get_by_role("row").filter(has_text="Gate bend – Ditch")
+        expect(row).to_contain_text("1 in 45")
+        expect(row).to_contain_text("it keeps itself clean")
+        plan = self.api("GET", f"/jobs/{job}")["plan"]
+        next(p for p in plan["points"] if p["id"] == "O1")["depth"] = -0.4
+        self.api("PUT", f"/jobs/{job}/plan", json={"revision": 1, "plan": plan})
+        self.page.reload()
+        expect(self.page.get_by_role("region", name="Worksheet")).to_contain_text("does not fall")
+        expect(row).to_contain_text("none")
+
+    def test_a_drains_pipe_is_offered_for_it(self) -> None:
+        """A drain's run offers drain pipes only, the crew's yard drain first; the kinds to set down have their own row."""
+        job = self.api("POST", "/import", json=self.api("GET", "/jobs/thistledown-yard/export"))["id"]
+        self.open(job, "survey")
+        expect(self.page.get_by_role("button", name="Drain inlet")).to_be_visible()
+        self.open(job, "size")
+        self.page.get_by_role("button", name="Gate bend – Ditch").click()
+        pipes = self.page.get_by_label("Pipe", exact=True)
+        expect(pipes).to_contain_text("the crew's yard drain: PVC sewer pipe SDR 35")
+        expect(pipes).not_to_contain_text("schedule 80")
+        pipes.select_option("dwv40")
+        self.saved(2)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["derived"]["drains"][-1]["series"], "dwv40")
+
+
 class SizingWays(Browsing):
     """Size: three ways, what if, the pump's chart, scenarios."""
 

@@ -10,9 +10,9 @@ from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
 from hydrarch.core.layout import Layout, Line, label
 from hydrarch.core.plan import DrainInlet, Plan
 from hydrarch.core.problems import Problem
-from hydrarch.core.units import show
+from hydrarch.core.units import System, show
 
-__all__ = ["DrainRun", "drain_problems", "drain_runs"]
+__all__ = ["DrainRun", "drain_problems", "drain_runs", "fall_words"]
 
 FULLEST = 0.75
 """Depth of water over bore that a drain is laid for, so that air goes on above it; from memory, half to three quarters."""
@@ -20,7 +20,7 @@ FULLEST = 0.75
 
 @dataclass(frozen=True, slots=True)
 class DrainRun:
-    """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises), which point is upstream, and how it runs.
+    """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it runs.
 
     `says` is why it has its size; `state` is None where it does not fall or carries nothing.
     """
@@ -30,6 +30,7 @@ class DrainRun:
     lower: str
     flow: float
     fall: float
+    falls: str
     series: str
     size: str
     says: str
@@ -54,8 +55,19 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
         item, says = (pipe(name, own), "chosen by the crew") if own else _size(name, flow, fall, above.get(upper, 0.0))
         above[lower] = max(above.get(lower, 0.0), item.bore)
         state = part_full(item, flow, fall) if flow > 0 and fall > 0 else None
-        found[line.run] = DrainRun(line.run, upper, lower, flow, fall, name, item.size, says, state)
+        found[line.run] = DrainRun(line.run, upper, lower, flow, fall, fall_words(fall, plan.units), name, item.size, says, state)
     return found
+
+
+def fall_words(fall: float, units: System) -> str:
+    """A fall (m/m) as a crew says it: "1 in 60", or inches in a foot.
+
+    >>> fall_words(1 / 60, "metric"), fall_words(1 / 48, "us")
+    ('1 in 60', '0.25 in/ft')
+    """
+    if fall <= 0:
+        return "none"
+    return f"1 in {1 / fall:.0f}" if units == "metric" else f"{12 * fall:.2f} in/ft"
 
 
 def _ends(lay: Layout, line: Line) -> tuple[str, str]:

@@ -1254,7 +1254,7 @@ export interface components {
              * Limit
              * @enum {string}
              */
-            limit: "fixed" | "velocity" | "pressure" | "rating" | "smallest" | "largest" | "no flow";
+            limit: "fixed" | "velocity" | "pressure" | "rating" | "smallest" | "largest" | "no flow" | "drain";
             /** Run */
             run: string;
             /** Says */
@@ -1472,6 +1472,8 @@ export interface components {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             cuts: components["schemas"]["CutList"];
+            /** Drains */
+            drains: components["schemas"]["DrainRun"][];
             /** Glueups */
             glueups: components["schemas"]["Glueup"][];
             layout: components["schemas"]["Layout"];
@@ -1501,6 +1503,22 @@ export interface components {
             slope: number;
         };
         /**
+         * DrainInlet
+         * @description Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most it takes.
+         */
+        DrainInlet: {
+            /**
+             * Most it takes
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drain_inlet";
+        };
+        /**
          * DrainRow
          * @description One size of a drain, in use.
          */
@@ -1508,6 +1526,33 @@ export interface components {
             runs: components["schemas"]["PartFull"];
             /** Size */
             size: string;
+        };
+        /**
+         * DrainRun
+         * @description One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it runs.
+         *
+         *     `says` is why it has its size; `state` is None where it does not fall or carries nothing.
+         */
+        DrainRun: {
+            /** Fall */
+            fall: number;
+            /** Falls */
+            falls: string;
+            /** Flow */
+            flow: number;
+            /** Lower */
+            lower: string;
+            /** Run */
+            run: string;
+            /** Says */
+            says: string;
+            /** Series */
+            series: string;
+            /** Size */
+            size: string;
+            state: components["schemas"]["PartFull"] | null;
+            /** Upper */
+            upper: string;
         };
         /**
          * Drip
@@ -2179,6 +2224,8 @@ export interface components {
         /**
          * Layout
          * @description The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order; `fed` the points a source reaches.
+         *
+         *     `distance` is along the pipe (m) from the nearest source, `outfall` along a drain to the nearest outfall.
          */
         Layout: {
             /** At */
@@ -2194,6 +2241,10 @@ export interface components {
             /** Lines */
             lines: {
                 [key: string]: components["schemas"]["Line"];
+            };
+            /** Outfall */
+            outfall: {
+                [key: string]: number;
             };
             /** Places */
             places: {
@@ -2426,6 +2477,17 @@ export interface components {
             worst_after: string;
             /** Worst Before */
             worst_before: string;
+        };
+        /**
+         * Outfall
+         * @description Where a drain ends: a ditch, a soakaway, a sewer.
+         */
+        Outfall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outfall";
         };
         /**
          * OutletFlow
@@ -2710,7 +2772,7 @@ export interface components {
              */
             name: string;
             /** What */
-            what: components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Valve"] | components["schemas"]["hydrarch__core__plan__CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["hydrarch__core__plan__Vessel"] | components["schemas"]["Cap"] | components["schemas"]["Tap"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"];
+            what: components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Valve"] | components["schemas"]["hydrarch__core__plan__CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["hydrarch__core__plan__Vessel"] | components["schemas"]["Cap"] | components["schemas"]["Tap"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"];
             /** X */
             x: number;
             /** Y */

@@ -50,10 +50,14 @@ export function dress(
     if (stage === "survey" && line) runs.set(r.id, { lines: [format(line.length, "length")] });
     if (stage === "size") {
       const f = flow?.runs[r.id];
+      const drain = derived.drains.find((d) => d.run === r.id);
       const fast = f && f.velocity > plan.conditions.max_velocity * 1.0000001;
+      const wrong = drain && !(drain.state?.cleans && drain.state.fits);
       runs.set(r.id, {
-        lines: [pipe, f ? format(f.velocity, "velocity") : "no water"],
-        tone: fast ? "var(--color-dry)" : undefined,
+        lines: drain
+          ? [pipe, drain.state ? `${drain.falls}, ${format(drain.state.velocity, "velocity")}` : "no fall"]
+          : [pipe, f ? format(f.velocity, "velocity") : "no water"],
+        tone: fast || wrong ? "var(--color-dry)" : undefined,
       });
     }
     if (stage === "join" && pipe) runs.set(r.id, { lines: [pipe] });

@@ -248,6 +248,21 @@ export function PointGlyph({ kind }: { kind: KindName }) {
           <path d="M-7 3Q0 6 7 3V5Q6 10 0 10T-7 5Z" fill={water} />
         </g>
       );
+    case "drain_inlet":
+      return (
+        <g>
+          <rect x={-9} y={-9} width={18} height={18} fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-5-5V1M0-5V1M5-5V1" {...line} strokeWidth={1.6} />
+          <path d="M0 2V7M-2.500 4.500L0 7L2.500 4.500" {...line} stroke={water} strokeWidth={2} />
+        </g>
+      );
+    case "outfall":
+      return (
+        <g>
+          <path d="M-9-8H1V8H-9" fill={panel} stroke={ink} strokeWidth={2} />
+          <path d="M-5 0H2Q9 0 9 9" {...line} stroke={water} strokeWidth={2.6} />
+        </g>
+      );
     case "cap":
       return <path d="M-4-8H4V8H-4" fill={panel} stroke={ink} strokeWidth={2.2} />;
     case "junction":

@@ -31,6 +31,8 @@ const stems: Partial<Record<KindName, string>> = {
   tap: "T",
   sprinkler: "S",
   drip: "D",
+  drain_inlet: "G",
+  outfall: "O",
 };
 
 export const titles = (reference: Reference) => new Map(reference.kinds.map((k) => [k.kind, k.title]));

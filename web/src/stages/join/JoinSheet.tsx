@@ -20,6 +20,8 @@ const codes = [
   "choice-lapsed",
   "device-not-in-line",
   "part-over-rating",
+  "square-branch",
+  "no-swing",
 ];
 
 /** Join: every fitting and joint the drawing asks for. */

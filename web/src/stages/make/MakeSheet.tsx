@@ -5,6 +5,7 @@ import { useNow } from "../../app/useNow";
 import { JointMark, stateTone } from "../../drawing/glyphs";
 import { clockTime } from "../../ui/format";
 import { Heading, Pick, Title } from "../../ui/parts";
+import { Problems } from "../Problems";
 import { JointCard } from "./JointCard";
 import { Person } from "./Person";
 
@@ -58,6 +59,7 @@ export function MakeSheet() {
           onMove={go}
         />
       )}
+      <Problems problems={job.derived.problems.filter((p) => p.code === "cannot-turn")} />
       {!work.length && <p className="text-muted">There are no joints yet: draw the line first.</p>}
       <Person />
       {work.length > 0 && (

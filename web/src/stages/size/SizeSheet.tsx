@@ -28,6 +28,13 @@ const codes = [
   "vessel-unreached",
   "vessel-small",
   "air-trap",
+  "intake-dry",
+  "intake-shallow",
+  "no-fall",
+  "drain-full",
+  "drain-slow",
+  "inlet-without-outfall",
+  "drain-on-supply",
 ];
 
 /** Size: what flows where, how fast, at what pressure, and why each run has its size. */
@@ -35,6 +42,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
   const { job, plan } = useReadyJob();
   const selected = useJob((s) => s.selected);
   const flow = job.derived.sizes.flows[scenario];
+  const drains = job.derived.drains;
   const run = plan.runs.find((r) => r.id === selected);
   const point = plan.points.find((p) => p.id === selected);
   const pump =
@@ -43,12 +51,19 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       : plan.points.find((p) => p.what.kind === "well_pump");
   return (
     <>
-      <Title note={flow ? `${flow.name}: settled in ${flow.steps} steps` : "Nothing flows yet."}>Size</Title>
+      <Title
+        note={
+          flow ? `${flow.name}: settled in ${flow.steps} steps` : drains.length ? "Drains only." : "Nothing flows yet."
+        }
+      >
+        Size
+      </Title>
       {flow && <Outlets flow={flow} />}
       <Problems problems={job.derived.problems.filter((p) => codes.includes(p.code))} />
       {run && <RunForm key={run.id} run={run} />}
       {point && <WhatIf key={point.id} point={point} />}
       <ScenarioTable />
+      {drains.length > 0 && <Drains />}
       {flow && <Runs flow={flow} />}
       {flow && pump && <OperatingChart point={pump.id} />}
       {flow && <ThreeWays />}
@@ -102,6 +117,7 @@ function Runs({ flow }: { flow: Flow }) {
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
   const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const drains = new Set(job.derived.drains.map((d) => d.run));
   return (
     <section aria-label="Runs">
       <Heading note={`limit ${format(plan.conditions.max_velocity, "velocity")}`}>Runs</Heading>
@@ -117,60 +133,103 @@ function Runs({ flow }: { flow: Flow }) {
           "surge",
         ]}
       >
-        {plan.runs.map((r) => {
-          const choice = job.derived.sizes.choices[r.id];
-          const f = flow.runs[r.id];
-          const fast = f && f.velocity > plan.conditions.max_velocity * 1.0000001;
+        {plan.runs
+          .filter((r) => !drains.has(r.id))
+          .map((r) => {
+            const choice = job.derived.sizes.choices[r.id];
+            const f = flow.runs[r.id];
+            const fast = f && f.velocity > plan.conditions.max_velocity * 1.0000001;
+            return (
+              <Row key={r.id} selected={selected === r.id}>
+                <td>
+                  <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
+                    {name.get(r.a)} – {name.get(r.b)}
+                  </Button>
+                  <span className="block text-[12.5px] text-muted">{choice?.says}</span>
+                </td>
+                <td className="whitespace-nowrap">
+                  <Derived kind="size" name={r.id} scenario={flow.scenario}>
+                    {reference.series.find((s) => s.id === choice?.series)?.short.split(" ")[0]} {choice?.size}
+                  </Derived>
+                </td>
+                <td className="text-right">
+                  {f ? (
+                    <Derived kind="flow" name={r.id} scenario={flow.scenario}>
+                      {format.bare(Math.abs(f.flow), "flow")}
+                    </Derived>
+                  ) : (
+                    "–"
+                  )}
+                </td>
+                <td className={`text-right ${fast ? "font-bold text-dry" : ""}`}>
+                  {f ? (
+                    <Derived kind="velocity" name={r.id} scenario={flow.scenario}>
+                      {format.bare(f.velocity, "velocity")}
+                      {fast ? " fast" : ""}
+                    </Derived>
+                  ) : (
+                    "–"
+                  )}
+                </td>
+                <td className="text-right">
+                  {f ? (
+                    <Derived kind="loss" name={r.id} scenario={flow.scenario}>
+                      {format.bare(f.loss, "head")}
+                    </Derived>
+                  ) : (
+                    "–"
+                  )}
+                </td>
+                <td className="text-right">
+                  {f ? (
+                    <Derived kind="surge" name={r.id} scenario={flow.scenario}>
+                      stop
+                    </Derived>
+                  ) : (
+                    "–"
+                  )}
+                </td>
+              </Row>
+            );
+          })}
+      </Table>
+    </section>
+  );
+}
+
+/** The drains with all inlets running at once: what each run carries, how it falls, how full it is and whether it cleans itself. */
+function Drains() {
+  const { job, plan } = useReadyJob();
+  const format = useFormat();
+  const reference = useReference();
+  const select = useJob((s) => s.select);
+  const selected = useJob((s) => s.selected);
+  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  return (
+    <section aria-label="Drains">
+      <Heading note="all inlets at once">Drains</Heading>
+      <Table
+        caption="Drains"
+        numbers={[2, 3, 4, 5]}
+        head={["run and why", "size", format.unit("flow"), "falls", "full", format.unit("velocity")]}
+      >
+        {job.derived.drains.map((d) => {
+          const bad = !d.state?.fits || !d.state.cleans;
           return (
-            <Row key={r.id} selected={selected === r.id}>
+            <Row key={d.run} selected={selected === d.run} className={bad ? "text-dry" : ""}>
               <td>
-                <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
-                  {name.get(r.a)} – {name.get(r.b)}
+                <Button tone="quiet" className="text-left" onClick={() => select(d.run)}>
+                  {name.get(d.upper)} – {name.get(d.lower)}
                 </Button>
-                <span className="block text-[12.5px] text-muted">{choice?.says}</span>
+                <span className="block text-[12.5px] text-muted">{d.state ? d.state.says : d.says}</span>
               </td>
               <td className="whitespace-nowrap">
-                <Derived kind="size" name={r.id} scenario={flow.scenario}>
-                  {reference.series.find((s) => s.id === choice?.series)?.short.split(" ")[0]} {choice?.size}
-                </Derived>
+                {reference.series.find((s) => s.id === d.series)?.short} {d.size}
               </td>
-              <td className="text-right">
-                {f ? (
-                  <Derived kind="flow" name={r.id} scenario={flow.scenario}>
-                    {format.bare(Math.abs(f.flow), "flow")}
-                  </Derived>
-                ) : (
-                  "–"
-                )}
-              </td>
-              <td className={`text-right ${fast ? "font-bold text-dry" : ""}`}>
-                {f ? (
-                  <Derived kind="velocity" name={r.id} scenario={flow.scenario}>
-                    {format.bare(f.velocity, "velocity")}
-                    {fast ? " fast" : ""}
-                  </Derived>
-                ) : (
-                  "–"
-                )}
-              </td>
-              <td className="text-right">
-                {f ? (
-                  <Derived kind="loss" name={r.id} scenario={flow.scenario}>
-                    {format.bare(f.loss, "head")}
-                  </Derived>
-                ) : (
-                  "–"
-                )}
-              </td>
-              <td className="text-right">
-                {f ? (
-                  <Derived kind="surge" name={r.id} scenario={flow.scenario}>
-                    stop
-                  </Derived>
-                ) : (
-                  "–"
-                )}
-              </td>
+              <td className="text-right">{format.bare(d.flow, "flow")}</td>
+              <td className="text-right whitespace-nowrap">{d.falls}</td>
+              <td className="text-right whitespace-nowrap">{d.state ? format(d.state.depth, "humidity") : "–"}</td>
+              <td className="text-right">{d.state ? format.bare(d.state.velocity, "velocity") : "–"}</td>
             </Row>
           );
         })}

@@ -15,10 +15,12 @@ export function RunForm({ run }: { run: Run }) {
   const select = useJob((s) => s.select);
   const set = (change: Partial<Run>) => edit((p) => changeRun(p, run.id, change));
   const [a, b] = [run.a, run.b].map((id) => plan.points.find((p) => p.id === id));
-  const series = reference.series.find((s) => s.id === (run.series ?? plan.conditions.series));
+  const series = reference.series.find((s) => s.id === (run.series ?? job.derived.sizes.choices[run.id]?.series));
   const choice = job.derived.sizes.choices[run.id];
   const line = job.derived.layout.lines[run.id];
-  const house = reference.series.find((s) => s.id === plan.conditions.series);
+  const used = reference.series.find((s) => s.id === choice?.series);
+  const drain = used?.kind === "drain";
+  const house = drain ? used : reference.series.find((s) => s.id === plan.conditions.series);
   return (
     <section aria-label={`Run ${run.id}`}>
       <Heading
@@ -35,8 +37,10 @@ export function RunForm({ run }: { run: Run }) {
           label="Pipe"
           className="col-span-2"
           options={[
-            ["", `the job's: ${house?.name}`],
-            ...reference.series.filter((s) => s.kind === "pressure").map((s) => [s.id, s.name] as const),
+            ["", `the ${drain ? "crew's yard drain" : "job's"}: ${house?.name}`],
+            ...reference.series
+              .filter((s) => s.kind === (drain ? "drain" : "pressure"))
+              .map((s) => [s.id, s.name] as const),
           ]}
           value={run.series ?? ""}
           onPick={(v) => set({ series: v || null, size: null })}
@@ -48,7 +52,7 @@ export function RunForm({ run }: { run: Run }) {
             ...(series?.sizes.map((s) => [s.size, s.size] as const) ?? []),
           ]}
           value={run.size ?? ""}
-          onPick={(v) => set({ size: v || null, series: run.series ?? plan.conditions.series })}
+          onPick={(v) => set({ size: v || null, series: run.series ?? house?.id ?? null })}
         />
         <Pick
           label="Lies"

@@ -10,6 +10,7 @@ const groups = [
   ["outlet", "Water to"],
   ["device", "In the line"],
   ["line", "Line"],
+  ["drain", "Drain"],
 ] as const;
 
 /** The tools of the drawing: move, draw pipe, or a kind of point to set down; snapping; undo and redo. */
