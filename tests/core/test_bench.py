@@ -94,6 +94,23 @@ class Honest(unittest.TestCase):
         with self.assertRaisesRegex(HydrarchError, "choose a heavier one"):
             ask("1 sch 40 to 1 socket", pressure=20e5, temperature=323.15)
 
+    def test_drains_reach_their_own_and_no_supply(self) -> None:
+        """Clean-outs, increasers and bands join drain to drain (common practice); no thread or glue leads a supply into one."""
+        for start, stop in (
+            ("sewer:spigot:4", "cleanout:male:4"), ("dwv:spigot:1-1/2", "dwv:spigot:3"), ("dwv:spigot:1-1/2", "band-dwv:sleeve:3"),
+            ("fibre:pipe:4", "corrugated:pipe:4"),
+        ):  # fmt: skip
+            self.assertTrue(find_stacks(start, stop, 1), f"{start} to {stop}")
+        for supply in ("npt:male:3", "npt:female:4", "solvent:spigot:2", "bsp:male:3"):
+            for drain in ("dwv:spigot:3", "sewer:spigot:4", "cleanout:female:4"):
+                self.assertFalse(find_stacks(supply, drain, 1), f"{supply} to {drain}")
+
+    def test_parallel_males(self) -> None:
+        """A parallel male takes a swivel nut with a flat washer; taper pipe thread of either world reaches it (common practice)."""
+        for start in ("bsp:female:3/4", "bsp:male:1", "npt:male:1/2"):
+            (way,) = find_stacks(start, f"bspp:male:{start.split(':')[2]}", 1)
+            self.assertEqual(way.steps[-1].fitting.name.split(" BSP")[0][:17], "Brass swivel nut ")
+
     def test_where_no_way_exists(self) -> None:
         """Corrugated drain and copper have no way between them: it says so and names what of that size can be joined."""
         answer = join(Thing(series="copper-l", size="1"), Thing(series="corrugated", size="3"))

@@ -35,7 +35,7 @@ _GENDERS = {"deep": "deep socket", "flex": "flexible spigot"}
 _INNER = frozenset({"male", "spigot", "pipe", "tube", "insert", "flex", "body", "barb"})
 
 SYSTEMS = {
-    "solvent": "solvent", "dwv": "drain solvent", "sewer": "sewer solvent", "npt": "NPT", "bsp": "BSP taper",
+    "solvent": "solvent", "dwv": "drain solvent", "sewer": "sewer solvent", "npt": "NPT", "cleanout": "clean-out", "bsp": "BSP taper",
     "bspp": "BSP parallel", "hose": "hose thread", "buttress": "union thread", "barb": "barb", "compression": "compression",
     "fusion": "fusion", "band-sewer": "sewer band", "band-dwv": "drain band", "copper": "copper compression",
     "drip-170": "0.170 drip", "drip-520": "0.520 drip", "drip-600": "0.600 drip", "drip-620": "0.620 drip", "drip-820": "0.820 drip",
