@@ -217,10 +217,13 @@ class Search(unittest.TestCase):
     @settings(max_examples=50, deadline=None)
     @given(st.sampled_from(ENDS), st.sampled_from(ENDS))
     def test_no_end_is_passed_twice(self, start: str, stop: str) -> None:
-        """A stack never leaves two parts by the same open end."""
+        """A stack never enters or leaves two parts by the same end."""
         for stack in find_stacks(start, stop):
-            left = [s.fitting.ports[s.out].end.name for s in stack.steps]
-            self.assertEqual(len(set(left)), len(left))
+            for ends_of in (
+                [s.fitting.ports[s.out].end.name for s in stack.steps],
+                [s.fitting.ports[s.into].end.name for s in stack.steps],
+            ):
+                self.assertEqual(len(set(ends_of)), len(ends_of))
 
     @settings(max_examples=50, deadline=None)
     @given(st.sampled_from(ENDS), st.sampled_from(ENDS), st.sampled_from([HOT, SOLVENT, HOT | SOLVENT]))

@@ -316,10 +316,10 @@ def find_stacks(
             walked = abs(size_value(end(place.end).size) - size_value(end(stop).size))
             made = spent + _weigh(1, walked, 0, 0) + _fee(place, stop, False if stop in metal else None)
             heapq.heappush(queue, (made, next(tie), made, replace(place, end=""), way, shape))
-        left = {start, *(e.leave for e in way)}
+        left, entered = {start, *(e.leave for e in way)}, {stop, *(e.into for e in way)}
         for edge in edges[place.end]:
             onward = _onward(place, edge)
-            if edge.leave in left or onward not in to_go:
+            if edge.leave in left or edge.into in entered or onward not in to_go:
                 continue
             then = spent + edge.weight + _fee(place, edge.into, edge.plastic)
             heapq.heappush(
