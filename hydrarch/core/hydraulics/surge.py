@@ -10,7 +10,7 @@ from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.hydraulics.water import water
 
-__all__ = ["Surge", "elasticity", "joukowsky", "surge", "wave_speed"]
+__all__ = ["Surge", "elasticity", "joukowsky", "surge", "wave_speed", "wave_speed_in"]
 
 BULK_MODULUS = 2.19e9
 """Bulk modulus of water near room temperature (Pa), handbook value."""
@@ -43,16 +43,19 @@ def elasticity(material: str) -> tuple[float, float]:
 
 
 def wave_speed(item: Pipe, temperature: float = 293.15) -> float:
-    """Speed (m/s) of a pressure wave in a full pipe: √(K/ρ) / √(1 + (K/E)(d/e)(1 − ν²)), pipe held from moving along.
-
-    d is the average bore, e the average wall. Source: Wylie and Streeter, Fluid Transients, from memory.
-    """
+    """Speed (m/s) of a pressure wave in a full pipe held from moving along; raises `Unknown` for a material without modulus."""
     material = series(item.series).material
-    found = _materials().get(material)
-    if found is None:
-        raise Unknown("modulus of material", material, _materials())
-    density, wall = water(temperature).density, (item.outside - item.bore) / 2
-    stiff = 1 + BULK_MODULUS / found.modulus * (item.bore / wall) * (1 - found.poisson**2)
+    modulus, poisson = elasticity(material)
+    return wave_speed_in(item.bore, (item.outside - item.bore) / 2, modulus, poisson, water(temperature).density)
+
+
+def wave_speed_in(bore: float, wall: float, modulus: float, poisson: float, density: float = 998.3) -> float:
+    """√(K/ρ) / √(1 + (K/E)(d/e) c), d the bore and e the wall (m), E the modulus (Pa), ν Poisson's ratio.
+
+    c = 2(e/d)(1 + ν) + d(1 − ν²)/(d + e) is right for thick walls as for thin. Source: Wylie and Streeter, Fluid Transients.
+    """
+    c = 2 * wall / bore * (1 + poisson) + bore / (bore + wall) * (1 - poisson**2)
+    stiff = 1 + BULK_MODULUS / modulus * (bore / wall) * c
     return float((BULK_MODULUS / density / stiff) ** 0.5)
 
 
