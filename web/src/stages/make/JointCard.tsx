@@ -50,7 +50,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
   const made = !["planned", "dry"].includes(state.state);
   return (
     <section aria-label="The joint in hand">
-      <h2 className="text-xl font-bold">{joint.place}</h2>
+      <h2 className="text-xl font-bold first-letter:uppercase">{joint.place}</h2>
       <p className="text-muted">
         <span className="inline-block first-letter:uppercase">{joint.method}</span>, {joint.size}
         {joint.towards && `, towards ${joint.towards}`} · {joint.a.what} into {joint.b.what}
