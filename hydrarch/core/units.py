@@ -88,6 +88,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),
         Quantity("temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)),
         Quantity("volume", "m³", Unit("gal", GALLON, decimals=2), Unit("L", 1e-3, decimals=2)),
+        Quantity("dose", "m³", Unit("oz", GALLON / 128, decimals=2), Unit("mL", 1e-6, decimals=0)),
         _same("duration", Unit("min", 60.0, decimals=0)),
         _same("seconds", Unit("s", 1.0, decimals=1)),
         _same("humidity", Unit("%", 0.01, decimals=0)),
@@ -135,6 +136,8 @@ _UNITS: dict[str, dict[str, Unit]] = {
         "k": Unit("K", 1.0),
     },
     "m³": {
+        "ml": Unit("mL", 1e-6),
+        "oz": Unit("oz", GALLON / 128),
         "l": Unit("L", 1e-3),
         **dict.fromkeys(("gal", "usgal"), Unit("gal", GALLON)),
         **dict.fromkeys(("m³", "m3"), Unit("m³", 1.0)),

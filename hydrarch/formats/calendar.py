@@ -24,7 +24,7 @@ class Clock:
 
 
 def clocks(parts: Sequence[Section], now: Readiness) -> tuple[Clock, ...]:
-    """Every clock that still runs, the next first: joints that set and cure, and sections that may then take water."""
+    """Every clock that still runs, the next first: joints that set and cure, and sections that may then be filled and tested."""
     found = [
         Clock(f"set-{j.joint}", j.set_at, "Joint may be handled", j.joint)
         for j in now.joints.values()
@@ -36,9 +36,11 @@ def clocks(parts: Sequence[Section], now: Readiness) -> tuple[Clock, ...]:
         if j.state in ("setting", "curing") and j.cured_at is not None and j.cured_at > now.now
     ]
     for s in parts:
-        ready = now.sections[s.id].pressurise.from_time
-        if ready is not None and ready > now.now:
-            found.append(Clock(f"cured-{s.id}", ready, f"{s.name} may take water, slowly", now.sections[s.id].pressurise.why))
+        fill, full = now.sections[s.id].fill, now.sections[s.id].pressurise
+        if fill.from_time is not None and fill.from_time > now.now:
+            found.append(Clock(f"fill-{s.id}", fill.from_time, f"{s.name} may be filled, slowly", fill.why))
+        if full.from_time is not None and full.from_time > now.now:
+            found.append(Clock(f"cured-{s.id}", full.from_time, f"{s.name} may take its full test", full.why))
     return tuple(sorted(found, key=lambda c: (c.at, c.id)))
 
 

@@ -119,3 +119,5 @@ class Drains(unittest.TestCase):
         (section,) = done.sections
         self.assertAlmostEqual(section.test / 9806, 0.6, delta=0.01)
         self.assertIn("never pumped up", section.says)
+        (grease,) = (b for b in done.bill if b.item == "lubricant")
+        self.assertIn(f"{16 * len(along)} g for {len(along)} gasketed joints", grease.detail)

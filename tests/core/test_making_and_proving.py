@@ -17,11 +17,12 @@ from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.state import Event
 from hydrarch.core.making.steps import procedure, words_for_time
 from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness, gate_for
+from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
 from hydrarch.core.units import PSI
 from hydrarch.core.working import WORKINGS, working
 from hydrarch.demo import thistledown, thistledown_events
 from tests.checks.values import values
+from tests.core.plans import make_plan, point
 
 PLAN = thistledown()
 DONE = derive(PLAN)
@@ -144,6 +145,24 @@ class Steps(unittest.TestCase):
             joint = next(j for j in JOINTS.values() if j.method == method)
             self.assertIn(code, {c.code for c in procedure(PLAN, joint, 6e5).cautions})
 
+    def test_cement_for_this_joint(self) -> None:
+        """A 1 in weld takes a 125th of a quart by the trade table (from memory): 7.6 mL; told in the job's own measure."""
+        joint = next(j for j in JOINTS.values() if j.method == "solvent weld" and j.size == "1")
+        for units, told in (("metric", "about 8 mL"), ("us", "about 0.26 oz")):
+            plan = PLAN.model_copy(update={"units": units})
+            self.assertIn(told, " ".join(s.do for s in procedure(plan, joint, 6e5).steps))
+
+    def test_fusion_in_the_cold(self) -> None:
+        """Below 5 °C a 20 mm joint is heated half as long again, and the timer with it (site rule, from memory)."""
+        points = [point("A", 0, 0, "tank"), point("B", 3, 0, "cap")]
+        for celsius, seconds in ((10.0, 5), (0.0, 8)):
+            plan = make_plan(points, [("A", "B")], runs_more=[{"series": "ppr-s5", "size": "20"}],
+                             conditions={"air_temperature": celsius + 273.15})  # fmt: skip
+            joint = next(j for j in derive(plan).assembly.joints if j.method == "socket fusion")
+            heat = next(s for s in procedure(plan, joint, 6e5).steps if s.title == "Heat both")
+            self.assertEqual(heat.timer, seconds)
+            self.assertIn(f"no twist: {seconds} s", heat.do)
+
     def test_swing_riser(self) -> None:
         """A head on a swing riser: three elbows instead of a cut riser, turned up so that they still turn, then set to the ground."""
         deep = PLAN.model_copy(update={"practices": {**PLAN.practices, "riser": "swing"}})
@@ -180,6 +199,19 @@ class States(unittest.TestCase):
         tested = event("tested", 9000.0, section=MEADOW.id, passed=True, pressure=MEADOW.test, ended=9900.0)
         self.assertEqual(stands([everything, tested], 10000).joints[weld].state, "proved")
         self.assertEqual(stands([everything, tested, event("buried", 9999.0)], 10000).joints[weld].state, "buried")
+
+    def test_filled_before_it_is_tested(self) -> None:
+        """At a high test pressure water may come in slowly long before: the low column of the table opens the one, the high the other."""
+        hard = replace(MEADOW, test=20e5)
+        made = event("made", 1000.0, MEADOW.joints)
+        low, high = (
+            max(getattr(cure_time(s, PLAN.conditions.air_temperature, 0.7, 20e5), k) for s in ("1", "1-1/4"))
+            for k in ("fill", "cure")
+        )
+        self.assertLess(low, high)
+        for after, fill, test in ((low - 1, False, False), (low + 1, True, False), (high + 1, True, True)):
+            state = readiness(PLAN, DONE.assembly, (hard,), [made], 1000.0 + after).sections[MEADOW.id]
+            self.assertEqual((state.fill.open, state.pressurise.open), (fill, test))
 
     def test_making_again_takes_proof_away(self) -> None:
         """A joint made anew after its test is not proved, and neither is its section."""

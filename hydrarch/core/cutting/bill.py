@@ -19,9 +19,10 @@ from hydrarch.core.joining.records import Assembly, parts_list
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import show, size_value
 
-__all__ = ["BillRow", "TAPE_WRAPS", "bill", "cement_body"]
+__all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "tape_length"]
 
 QUART = 9.46352946e-4
+_GREASE = 4.0  # g of lubricant for each inch of size; from memory
 TAPE_WRAPS = {"five": 5, "ten": 9, "paste": 0}
 """Wraps of tape by the crew's practice; common practice."""
 
@@ -137,6 +138,11 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
             )
         )
     rows += _liners(assembly)
+    gaskets = by_method.get("gasket bell", [])
+    if gaskets:
+        grams = sum(_GREASE * size_value(size) for size in gaskets)
+        detail = f"{grams:.0f} g for {len(gaskets)} gasketed joints"
+        rows.append(BillRow("consumable", "lubricant", "Joint lubricant, 500 g tub", ceil(grams / 500), "tub", detail))
     wraps = TAPE_WRAPS[choose_practice(plan.practices, "tape")]
     threads = by_method.get("thread", [])
     if threads and wraps:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil, degrees
 
 from hydrarch.core.catalogue.fittings import End, end, mating_method, pipe_end
@@ -64,31 +64,34 @@ def _couplings(run: str, item: Pipe, count: int, place: str) -> Iterator[Coupled
     if bell is not None:  # sticks come with a bell: one joint each
         socket = end(f"{bell}:{item.size}")
         for n in range(1, count + 1):
-            yield None, (_run_joint(run, f"b{n}", what, mine, "bell of the next length", socket, None, place),)
+            here, there = Side(what, None, mine.name), Side("bell of the next length", None, socket.name)
+            yield None, (_run_joint(run, f"b{n}", here, mine, there, socket, place),)
         return
     coupling = best_stack(mine.name, mine.name, frozenset({mine.name}) if family.material in METALS else frozenset())
     if coupling is None:
         return
-    fitting = coupling.steps[0].fitting
     for n in range(1, count + 1):
-        part = Part(f"{run}.c{n}", fitting.id, fitting.name, "", run)
-        sides = zip("ab", coupling.ends(), strict=True)
-        yield (
-            part,
-            tuple(
-                _run_joint(run, f"c{n}{side}", what, mine, part.name, b if a.name == mine.name else a, part.id, place)
-                for side, (a, b) in sides
-            ),
-        )
+        ids = [f"{run}.c{n}", *(f"{run}.c{n}{k}" for k in range(2, len(coupling.steps) + 1))]
+        parts = [Part(i, s.fitting.id, s.fitting.name, "", run) for i, s in zip(ids, coupling.steps, strict=True)]
+        sides = [Side(what, None, mine.name), *(Side(p.name, p.id, "") for p in parts), Side(what, None, mine.name)]
+        joints = []
+        for k, pair in enumerate(coupling.ends()):
+            made = [(replace(side, end=e.name), e) for side, e in zip(sides[k : k + 2], pair, strict=True)]
+            if made[0][0].part is not None and made[1][0].part is None:
+                made.reverse()  # the pipe is named first
+            (one, a), (two, b) = made
+            joints.append(_run_joint(run, f"c{n}{_LETTERS[k]}", one, a, two, b, place))
+        yield from zip(parts, [tuple(joints), *[()] * (len(parts) - 1)], strict=True)
 
 
-def _run_joint(run: str, n: str, what: str, a: End, other: str, b: End, part: str | None, place: str) -> Joint:
+_LETTERS = "abcdefgh"
+
+
+def _run_joint(run: str, n: str, one: Side, a: End, two: Side, b: End, place: str) -> Joint:
     method = mating_method(a, b)
     assert method is not None
-    return Joint(
-        f"{run}.{n}", None, run, method, a.size, Side(what, None, a.name), Side(other, part, b.name), b.engagement,
-        f"{method}|{what}|{other}", place, "",
-    )  # fmt: skip
+    depth = max(a.engagement, b.engagement) if one.part else b.engagement
+    return Joint(f"{run}.{n}", None, run, method, a.size, one, two, depth, f"{method}|{one.what}|{two.what}", place, "")
 
 
 @dataclass(frozen=True, slots=True)

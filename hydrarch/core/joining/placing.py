@@ -19,7 +19,7 @@ from hydrarch.core.catalogue.fittings import (
     mating_method,
     reduction_loss_coefficient,
 )
-from hydrarch.core.catalogue.pipes import pipe
+from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.joining.hubs import MISFIT, Hub, link_offsets, service_stack, turn_words
 from hydrarch.core.joining.place import RISER, Leg, Place
 from hydrarch.core.joining.records import Joint, Laid, Part, Side, SoftBend
@@ -32,6 +32,7 @@ __all__ = ["HEAD_JOINT", "MOST_WAYS", "RIGID_BEND", "Joined", "Placing", "best_s
 MOST_WAYS = 12  # how many ways a crew may choose among
 HEAD_JOINT = 99  # the number of the joint that puts an outlet on its riser
 _SADDLE_JOINT = 90
+_METRIC_BORE = 0.75  # of the outside diameter, between PE100 SDR 11 and PPR S2.5; from memory
 RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
 
 _SERVED = ("filter", "backflow", "pump")
@@ -303,7 +304,7 @@ class Placing:
         for step in stack.steps:
             self._add(key, _inserts(step.fitting, leg.bore))
             if step.fitting.loss.reduces:
-                one, two = (pipe("pvc40", step.fitting.ports[p].end.size).bore for p in (step.into, step.out))
+                one, two = (_bore(step.fitting.ports[p].end) for p in (step.into, step.out))
                 small = min(one, two)
                 self._add(key, reduction_loss_coefficient(small, max(one, two)) * (leg.bore / small) ** 4)
 
@@ -349,6 +350,12 @@ def _port(part: Fitting, mine: End) -> int:
 
 def _socket(a: End, b: End) -> End:
     return a if a.gender == "socket" else b
+
+
+def _bore(opening: End) -> float:
+    """The bore (m) about an opening: that of the usual pipe of its size, or three quarters of a metric outside diameter."""
+    usual = next((s for s in series("pvc40").sizes if s.size == opening.size), None)
+    return usual.bore if usual else _METRIC_BORE * opening.diameter
 
 
 def _inserts(part: Fitting, bore: float) -> float:

@@ -23,9 +23,10 @@ _HOUSE = {"table": 0.0, "day": 24 * 3600.0, "long": 72 * 3600.0}
 
 @dataclass(frozen=True, slots=True)
 class CureTime:
-    """Seconds until a weld may be handled (`set`) and may take its test pressure (`cure`), and how they came about."""
+    """Seconds until a weld may be handled (`set`), may be filled slowly (`fill`) and may take its test pressure (`cure`), and why."""
 
     set: float
+    fill: float
     cure: float
     says: str
     source: str
@@ -77,13 +78,14 @@ def cure_time(size: str, temperature: float, humidity: float, pressure: float, p
     band = fits[0] if temperature >= fits[0].low else fits[-1]
     damp = 1.5 if humidity > DAMP else 1.0
     low = pressure <= LOW_PRESSURE
-    cure = (band.cure_low if low else band.cure_high) * damp
+    fill = band.cure_low * damp
+    cure = fill if low else band.cure_high * damp
     floor = _house_time(practice, inches, temperature)
     parts = [f"{size} in at {temperature - 273.15:.0f} °C", "damp, half as long again" if damp > 1 else "dry"]
     parts.append(f"test {'to' if low else 'over'} {LOW_PRESSURE / 1e5:.0f} bar")
     if floor > cure:
         parts.append("house practice is longer than the table")
-    return CureTime(band.set, max(cure, floor), ", ".join(parts), band.source)
+    return CureTime(band.set, max(fill, floor), max(cure, floor), ", ".join(parts), band.source)
 
 
 def _house_time(practice: str, inches: float, temperature: float) -> float:

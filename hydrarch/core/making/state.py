@@ -41,7 +41,7 @@ class Event:
 class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
-    `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
+    `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
     dry under water.
     """
 
@@ -54,6 +54,7 @@ class JointState:
     matches: bool
     overrides: tuple[str, ...]
     looked: float | None = None
+    fill_at: float | None = None
 
 
 @dataclass(slots=True)
@@ -112,6 +113,7 @@ def _state(plan: Plan, joint: Joint, record: _Record, now: float, pressure: floa
     clock = joint_cure(plan, joint, pressure, record.temperature)
     set_at = record.at + clock.set if clock else record.at
     cured_at = record.at + clock.cure if clock else record.at
+    fill_at = record.at + clock.fill if clock else record.at
     if record.buried:
         name = "buried"
     elif record.proved:
@@ -120,4 +122,6 @@ def _state(plan: Plan, joint: Joint, record: _Record, now: float, pressure: floa
         name = "setting"
     else:
         name = "curing" if now < cured_at else "cured"
-    return JointState(joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), record.looked)
+    return JointState(
+        joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), record.looked, fill_at
+    )  # fmt: skip

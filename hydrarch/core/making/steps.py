@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
+from math import ceil
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.cutting.bill import TAPE_WRAPS, tape_length
+from hydrarch.core.cutting.bill import QUART, TAPE_WRAPS, joints_per_quart, tape_length
 from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.cure import CureTime, cure_time
@@ -40,6 +41,8 @@ class Procedure:
     cure: CureTime | None
 
 
+COLD, COLD_FACTOR = 278.15, 1.5
+"""Below this air temperature (K) fusion is heated half as long again: a site rule, from memory."""
 _LARGE = 3.0  # in: from here a socket takes two people; common practice
 
 
@@ -86,11 +89,14 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         "depth": str(show(joint.depth, "takeoff", plan.units)),
         "wraps": str(wraps),
         "tape": str(show(tape_length(joint.size, wraps), "length", plan.units)) if joint.method == "thread" else "",
+        "cement": str(show(QUART / joints_per_quart(joint.size), "dose", plan.units)) if cure else "",
         "wet": ", over primer that is still wet" if wet else "",
         "set": words_for_time(cure.set) if cure else "",
         "cure": words_for_time(cure.cure) if cure else "",
     }
-    fusion = fusion_times(joint.size) if joint.method == "socket fusion" else {}
+    fusion = dict(fusion_times(joint.size)) if joint.method == "socket fusion" else {}
+    if fusion and plan.conditions.air_temperature < COLD:
+        fusion["heat"] = ceil(COLD_FACTOR * fusion["heat"])
     words |= {name: f"{number:g}" for name, number in fusion.items()}
     mine = [r for r in _rows() if r["method"] == joint.method and _applies(plan, joint, r["when"])]
     steps = tuple(

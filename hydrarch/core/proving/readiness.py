@@ -54,6 +54,7 @@ class SectionState:
     curing: tuple[str, ...]
     proved: bool
     buried: bool
+    fill: Gate
     pressurise: Gate
     bury: Gate
     tests: tuple[TestRecord, ...]
@@ -80,14 +81,14 @@ def readiness(plan: Plan, assembly: Assembly, parts: tuple[Section, ...], events
     known = sorted(events, key=lambda e: (e.at, e.id))
     pressure = {j: s.test for s in parts for j in s.joints}
     states = fold_joints(plan, assembly.joints, known, now, pressure)
-    sections = {s.id: _section(s, states, known) for s in parts}
+    sections = {s.id: _section(s, states, known, now) for s in parts}
     dry = [j for j, s in states.items() if s.state == "dry"]
     unproved = [j for j, s in states.items() if s.state in ("setting", "curing", "cured") or not s.matches]
     first = tuple(dict.fromkeys([*dry, *unproved]))
     return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now))
 
 
-def _section(section: Section, states: dict[str, JointState], events: list[Event]) -> SectionState:
+def _section(section: Section, states: dict[str, JointState], events: list[Event], now: float) -> SectionState:
     mine = [states[j] for j in section.joints]
     unmade = tuple(s.joint for s in mine if s.state not in _MADE)
     dry = tuple(s.joint for s in mine if s.state == "dry")
@@ -100,9 +101,19 @@ def _section(section: Section, states: dict[str, JointState], events: list[Event
     )
     return SectionState(
         section.id, unmade, dry, curing, proved, any(e.kind == "buried" and e.section == section.id for e in events),
-        _pressurise(mine, unmade, curing), _bury(mine, proved, tests), tests,
+        _fill(mine, unmade, now), _pressurise(mine, unmade, curing), _bury(mine, proved, tests), tests,
         tuple(e.override for e in events if e.section == section.id and e.override),
     )  # fmt: skip
+
+
+def _fill(mine: list[JointState], unmade: tuple[str, ...], now: float) -> Gate:
+    """When water may come in slowly: the low-pressure column of the cure table, before the test's own."""
+    if not mine or unmade:
+        return Gate(False, f"{_joints(len(unmade))} not made yet" if mine else "it has no joints yet", None)
+    waiting = [s for s in mine if (s.fill_at or 0.0) > now]
+    if waiting:
+        return Gate(False, f"{_joints(len(waiting))} too fresh for water", max(s.fill_at or 0.0 for s in waiting))
+    return Gate(True, "fill it slowly, with the high end open", None)
 
 
 def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[str, ...]) -> Gate:

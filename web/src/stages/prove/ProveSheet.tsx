@@ -138,6 +138,11 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
             {state.pressurise.why}
             {state.dry.length > 0 && `; ${state.dry.length} of them only dry-fitted`}
             {from !== null && !state.pressurise.open && `: ready in ${wait(from - now)}, at ${clockTime(from)}`}.
+            {state.curing.length > 0 &&
+              !state.unmade.length &&
+              (state.fill.open
+                ? ` It may be filled now: ${state.fill.why}.`
+                : state.fill.from_time && ` It may be filled slowly from ${clockTime(state.fill.from_time)}.`)}
           </p>
         )}
       </Box>
