@@ -149,7 +149,7 @@ def _sections(plan: Plan, derived: Derived, ready: Readiness) -> str:
         )
         rows.append(
             [
-                s.name,
+                "; ".join((s.name, *s.isolate)),
                 f"{show(s.test, 'pressure', plan.units)}",
                 "buried" if state.buried else "proved" if state.proved else state.pressurise.why,
                 tests,

@@ -152,7 +152,7 @@ class Files(WithClient):
         ]  # fmt: skip
         for text, says in cases:
             self.refused(self.client.post("/api/import", content=text), 422, "bad-file", says)
-        self.assertEqual(len(self.client.get("/api/jobs").json()), 2)
+        self.assertEqual(len(self.client.get("/api/jobs").json()), 3)
 
     def test_ten_megabytes(self) -> None:
         """A body over the limit is refused before it is read, with a length or without."""

@@ -13,10 +13,10 @@ def make_plan(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more:
     return Plan.model_validate({"name": "test", "points": points, "runs": made, **more})
 
 
-def point(name: str, x: float, y: float, kind: str, **more: Any) -> dict[str, Any]:
+def point(at: str, x: float, y: float, kind: str, **more: Any) -> dict[str, Any]:
     """A point at level ground, its pipe on the ground."""
-    placed: dict[str, Any] = {k: more.pop(k) for k in ("ground", "depth") if k in more}
-    return {"id": name, "x": float(x), "y": float(y), "depth": 0.0, **placed, "what": {"kind": kind, **more}}
+    placed: dict[str, Any] = {k: more.pop(k) for k in ("ground", "depth", "name") if k in more}
+    return {"id": at, "x": float(x), "y": float(y), "depth": 0.0, **placed, "what": {"kind": kind, **more}}
 
 
 def tank_to_tap(length: float = 30.0, **more: Any) -> Plan:

@@ -1,6 +1,7 @@
 """Every pressure pipe of the catalogue in a plan: whatever it is, the chain goes through and says what it cannot join."""
 
 import unittest
+from typing import get_args
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -8,8 +9,10 @@ from hypothesis import strategies as st
 from hydrarch.core.catalogue.pipes import series_list
 from hydrarch.core.chain import Derived, derive
 from hydrarch.core.making.steps import procedure
+from hydrarch.core.plan import What
 from tests.core.plans import make_plan, point
 
+KINDS = [str(k.model_fields["kind"].default) for k in get_args(get_args(What)[0])]
 PIPES = [(f.id, p.size) for f in series_list() if f.kind == "pressure" for p in f.sizes]
 
 
@@ -50,3 +53,43 @@ class EveryPipe(unittest.TestCase):
             with self.subTest(pipe=which):
                 done = line(which, which)
                 self.assertGreater(len(done.cuts.pieces), 2)
+
+
+class EveryKind(unittest.TestCase):
+    """Nothing that may stand on a drawing stops the chain, where it belongs or not."""
+
+    def test_every_kind_everywhere(self) -> None:
+        """Each kind of point alone, at an end, in a line and where three runs meet, in four pipes: it is joined or told why not."""
+        for kind in KINDS:
+            for name in ("pvc40", "pe-sidr7", "galv40", "ppr-s5"):
+                drain = kind in ("drain_inlet", "outfall")
+                pipe = (
+                    {"series": "sewer-sdr35", "size": "4"}
+                    if drain
+                    else {"series": name, "size": "32" if name == "ppr-s5" else "1"}
+                )
+                spots = [
+                    point("A", 0, 0, "outfall" if drain else "tank", ground=4.0), point("X", 9, 0, kind),
+                    point("B", 18, 0, "bend" if drain else "tap"), point("C", 9, 9, "bend" if drain else "cap"),
+                ]  # fmt: skip
+                for count in range(4):
+                    with self.subTest(kind=kind, pipe=name, runs=count):
+                        runs = [("A", "X"), ("X", "B"), ("X", "C")][:count]
+                        done = derive(make_plan(spots, runs, runs_more=[pipe] * count))
+                        self.assertEqual(len(done.work), len(done.assembly.joints))
+                        self.assertTrue(all(p.says and p.mend for p in done.problems))
+
+
+class Dividing(unittest.TestCase):
+    """What parts a line for its tests."""
+
+    def test_unions_and_valves_part_a_line(self) -> None:
+        """A valve is shut, a union opened and plugged; caps end a section by themselves (common practice)."""
+        spots = [
+            point("A", 0, 0, "tank"), point("V", 9, 0, "valve", name="Yard valve"), point("U", 18, 0, "union", name="Mid union"),
+            point("C", 27, 0, "cap"),
+        ]  # fmt: skip
+        done = derive(make_plan(spots, [("A", "V"), ("V", "U"), ("U", "C")]))
+        told = [("shut Yard valve",), ("shut Yard valve", "open Mid union and plug it"), ("open Mid union and plug it",)]
+        self.assertEqual([s.isolate for s in done.sections], told)
+        self.assertEqual([s.runs for s in done.sections], [("R1",), ("R2",), ("R3",)])

@@ -1,4 +1,4 @@
-"""The parts of a line that can be shut off and so tested alone: what lies between valves."""
+"""The parts of a line that can be tested alone: what lies between valves, which shut, and unions, which open to be plugged."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from hydrarch.core.hydraulics.flow import static_pressure
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, label
-from hydrarch.core.plan import Plan, Source, Valve
+from hydrarch.core.plan import Plan, Point, Source, Union, Valve
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
@@ -23,9 +23,9 @@ DRAIN_TEST = "a drain is filled to its highest inlet and watched there, never pu
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A part of the line between valves: its runs and joints, and the pressures (Pa) it works and is tested at.
+    """A part of the line between valves and unions: its runs and joints, and the pressures (Pa) it works and is tested at.
 
-    `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+    `isolate` says what to shut or to open and plug before a test. `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
     """
 
     id: str
@@ -37,17 +37,18 @@ class Section:
     limit: float
     says: str
     weakest: str
+    isolate: tuple[str, ...]
 
 
 def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
-    """Divide a plan at its valves. A section's id is that of its first run, so that edits elsewhere leave it alone."""
+    """Divide a plan at its valves and unions. A section's id is that of its first run, so that edits elsewhere leave it alone."""
     points = {p.id: p for p in plan.points}
     found, done = [], set[str]()
     pressures, weight = static_pressure(plan, lay), water(plan.conditions.water_temperature).weight
     for run in plan.runs:
         if run.id in done:
             continue
-        mine, edge = _flood(lay, run.id, {p.id for p in plan.points if isinstance(p.what, Valve)})
+        mine, edge = _flood(lay, run.id, {p.id for p in plan.points if isinstance(p.what, Valve | Union)})
         done |= mine
         ends = [label(points[p]) for p in sorted(edge, key=lambda p: lay.distance.get(p, 0.0))]
         source = [label(points[p]) for r in mine for p in (lay.lines[r].a, lay.lines[r].b) if isinstance(points[p].what, Source)]
@@ -61,17 +62,22 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
         found.append(Section(
             f"sec-{run.id}", " to ".join([*dict.fromkeys(source), *ends]) or label(points[run.a]),
             tuple(r.id for r in plan.runs if r.id in mine), joints, working, test, limit, says, weakest,
+            tuple(_shut(points[p]) for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))),
         ))  # fmt: skip
     return tuple(found)
 
 
-def _flood(lay: Layout, start: str, valves: set[str]) -> tuple[set[str], set[str]]:
-    """The runs reached from `start` without passing a valve, and the valves they end at."""
+def _shut(point: Point) -> str:
+    return f"shut {label(point)}" if isinstance(point.what, Valve) else f"open {label(point)} and plug it"
+
+
+def _flood(lay: Layout, start: str, stops: set[str]) -> tuple[set[str], set[str]]:
+    """The runs reached from `start` without passing one of `stops`, and those they end at."""
     mine, edge, queue = {start}, set[str](), [start]
     while queue:
         line = lay.lines[queue.pop()]
         for point in (line.a, line.b):
-            if point in valves:
+            if point in stops:
                 edge.add(point)
                 continue
             for other in lay.at[point]:

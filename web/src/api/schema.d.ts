@@ -1421,11 +1421,13 @@ export interface components {
         };
         /**
          * CureTime
-         * @description Seconds until a weld may be handled (`set`) and may take its test pressure (`cure`), and how they came about.
+         * @description Seconds until a weld may be handled (`set`), may be filled slowly (`fill`) and may take its test pressure (`cure`), and why.
          */
         CureTime: {
             /** Cure */
             cure: number;
+            /** Fill */
+            fill: number;
             /** Says */
             says: string;
             /** Set */
@@ -2109,7 +2111,7 @@ export interface components {
          * JointState
          * @description Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
          *
-         *     `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
+         *     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
          *     dry under water.
          */
         JointState: {
@@ -2119,6 +2121,8 @@ export interface components {
             by: string;
             /** Cured At */
             cured_at: number | null;
+            /** Fill At */
+            fill_at?: number | null;
             /** Joint */
             joint: string;
             /** Looked */
@@ -3157,13 +3161,15 @@ export interface components {
         };
         /**
          * Section
-         * @description A part of the line between valves: its runs and joints, and the pressures (Pa) it works and is tested at.
+         * @description A part of the line between valves and unions: its runs and joints, and the pressures (Pa) it works and is tested at.
          *
-         *     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+         *     `isolate` says what to shut or to open and plug before a test. `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
          */
         Section: {
             /** Id */
             id: string;
+            /** Isolate */
+            isolate: string[];
             /** Joints */
             joints: string[];
             /** Limit */
@@ -3195,6 +3201,7 @@ export interface components {
             curing: string[];
             /** Dry */
             dry: string[];
+            fill: components["schemas"]["Gate"];
             /** Overrides */
             overrides: string[];
             pressurise: components["schemas"]["Gate"];

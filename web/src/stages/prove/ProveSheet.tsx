@@ -152,6 +152,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
           {format(section.test, "pressure")}
         </Derived>
         : {section.says}. {section.joints.length} joints.
+        {section.isolate.length > 0 && ` First ${section.isolate.join(", ")}.`}
         {heads && " Cap the risers for it: heads are open ends."}
       </p>
       {state.tests.map((t) => (
