@@ -11,7 +11,7 @@ from collections.abc import Callable
 from functools import cached_property, partial
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
 from hydrarch.core.catalogue.curves import Curve, at_speed, check_curve
 from hydrarch.core.catalogue.fittings import fitting
@@ -89,8 +89,14 @@ def _known(look: Callable[[], object], where: str) -> None:
         raise ValueError(f"{where}: that fitting has fewer ports") from None
 
 
+def _fitting_id(name: str) -> str:
+    _known(partial(fitting, name), "fitting")
+    return name
+
+
 Name = Annotated[str, Field(max_length=80)]
 Identity = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+FittingId = Annotated[str, AfterValidator(_fitting_id)]
 Place = Annotated[float, Field(ge=-1e5, le=1e5)]
 
 
@@ -407,13 +413,7 @@ class ChosenWay(_Model):
 
     point: Identity
     run: Identity
-    fittings: tuple[str, ...] = _list(8)
-
-    @model_validator(mode="after")
-    def _exists(self) -> ChosenWay:
-        for name in self.fittings:
-            _known(partial(fitting, name), f"way chosen at {self.point}")
-        return self
+    fittings: tuple[FittingId, ...] = _list(8)
 
 
 class ChosenHub(_Model):
@@ -421,26 +421,15 @@ class ChosenHub(_Model):
 
     point: Identity
     how: Literal["fitting", "two elbows", "saddle", "own bend"]
-    fittings: tuple[str, ...] = _list(2)
-
-    @model_validator(mode="after")
-    def _exists(self) -> ChosenHub:
-        for name in self.fittings:
-            _known(partial(fitting, name), f"what is chosen at {self.point}")
-        return self
+    fittings: tuple[FittingId, ...] = _list(2)
 
 
 class Extra(_Model):
     """A part the crew added by hand, as from the bench: how many, and what for."""
 
-    fitting: str
+    fitting: FittingId
     count: int = Field(1, ge=1, le=1000)
     note: Annotated[str, Field(max_length=160)] = ""
-
-    @model_validator(mode="after")
-    def _exists(self) -> Extra:
-        _known(lambda: fitting(self.fitting), "part added")
-        return self
 
 
 class Stock(_Model):

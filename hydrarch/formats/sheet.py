@@ -164,7 +164,7 @@ def _joints(derived: Derived, ready: Readiness) -> str:
     rows, n = [], 0
     for group in derived.glueups:
         told = [f"person {group.hand}"] if hands > 1 else []
-        told += [f"coat {group.ahead} at the most before pushing home"] if group.ahead > 0 else []
+        told += [f"coat {group.ahead} at the most before pushing home, fewer in the sun"] if group.ahead > 0 else []
         rows.append(["", "", group.title, "", "; ".join(told), ""])
         for name in group.joints:
             n += 1

@@ -172,6 +172,12 @@ class Files(WithClient):
         self.assertLess(sheet.index("DRY, not made"), sheet.index("made, not proved"))
         self.assertLess(sheet.index("made, not proved"), sheet.index("<h2>Parts</h2>"))
         self.assertLess(sheet.index("<h2>Cuts, stop to stop</h2>"), sheet.index("<h2>At the saw</h2>"))
+        for words in ("Bends the pipe makes itself", "Track bend", "sets an angle", "coat 3 at the most before pushing home"):
+            self.assertIn(words, sheet)
+        self.assertLess(sheet.index("Loop tee to South-west corner"), sheet.index("Heads and taps, after flushing"))
+        herbs = self.client.get(f"/api/jobs/{HERBS_ID}/sheet").text
+        self.assertIn("person 2", herbs)
+        self.assertIn("shut Bank valve", herbs)
         marked = set(re.findall(r"(?:ends|for) piece (\d+)", sheet))
         cut_here = [c for c in cuts[1:] if ".riser" not in c]
         self.assertEqual(marked, {str(n) for n in range(1, len(cut_here) + 1)})

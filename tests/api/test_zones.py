@@ -1,6 +1,7 @@
 """Zones, the leak walk, and the gauge that is watched."""
 
 import json
+import time
 import unittest
 from typing import Any
 
@@ -51,6 +52,19 @@ class Zones(WithClient):
         kept = self.client.get(f"/api/jobs/{HERBS_ID}/readiness").json()["sections"].values()
         self.assertTrue(all("only the tap's branch is open" in s["overrides"] for s in kept))
         self.assertFalse(any(z["until"] for z in self.client.post(f"/api/jobs/{HERBS_ID}/zones/stop").json()))
+
+    def test_made_and_cured_it_runs(self) -> None:
+        """With every joint made long ago the zone runs without a reason, who ran it is kept, and a new plan can still be saved."""
+        job = self.client.get(f"/api/jobs/{HERBS_ID}").json()
+        joints = [j["id"] for j in job["derived"]["assembly"]["joints"]]
+        made = {**event("made", joints=joints), "at": time.time() - 20 * 86400}
+        self.client.post(f"/api/jobs/{HERBS_ID}/events", json=[made]).raise_for_status()
+        self.assertTrue(self.zone("both")["gate"]["open"])
+        self.run_zone().raise_for_status()
+        kept = self.client.get(f"/api/jobs/{HERBS_ID}/export").json()["events"]
+        self.assertEqual({(e["by"], e["note"]) for e in kept if e["kind"] == "ran"}, {("Ash", "Both terraces and the tap")})
+        again = self.client.post("/api/import", content=json.dumps(self.client.get(f"/api/jobs/{HERBS_ID}/export").json()))
+        self.assertEqual(again.status_code, 201)
 
     def test_an_unknown_zone(self) -> None:
         """A zone that is not there is told, and a wrong time is refused."""

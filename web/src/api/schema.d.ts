@@ -1885,7 +1885,7 @@ export interface components {
          * @description Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes well.
          *
          *     `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented before
-         *     the first is pushed home (0 where fewer than two are cemented).
+         *     the first is pushed home at 20 °C or the job's own warmth (0 where fewer than two are cemented).
          */
         Glueup: {
             /** Ahead */

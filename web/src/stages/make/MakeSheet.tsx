@@ -93,7 +93,7 @@ export function MakeSheet() {
                 {g.ahead > 0 && (
                   <p className="text-[13px] text-muted">
                     {g.ahead > 1
-                      ? `Coat no more than ${g.ahead} joints before pushing home.`
+                      ? `Coat no more than ${g.ahead} joints before pushing home, fewer in the sun.`
                       : "Coat and push home one by one."}
                   </p>
                 )}

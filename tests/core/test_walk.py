@@ -1,0 +1,54 @@
+"""The leak walk and what a zone wets, in the core."""
+
+import unittest
+
+from hydrarch.core.chain import derive, where_it_stands
+from hydrarch.core.making.state import Event
+from hydrarch.core.proving.walk import leak_walk, wet_sections
+from hydrarch.demo import herb_bank, thistledown
+
+PLAN = thistledown()
+DONE = derive(PLAN)
+
+
+class Walk(unittest.TestCase):
+    """Order and extent."""
+
+    def test_only_where_water_goes(self) -> None:
+        """Watering wets all three sections, the taps only the main's; the loop is walked from both sides by distance."""
+        names = {s: [x.name for x in wet_sections(DONE.sections, f)] for s, f in DONE.sizes.flows.items()}
+        self.assertEqual(len(names["meadow"]), 3)
+        self.assertEqual(len(names["taps"]), 2)
+        self.assertTrue(set(names["taps"]) < set(names["meadow"]))
+
+    def test_every_joint_of_what_is_wet(self) -> None:
+        """Each joint of the wet runs, risers of open heads included, once, nearest first."""
+        flow = DONE.sizes.flows["meadow"]
+        stops = leak_walk(DONE.layout, DONE.assembly, flow, {})
+        walked = [s.joint for s in stops]
+        self.assertEqual(len(walked), len(set(walked)))
+        self.assertEqual([s.along for s in stops], sorted(s.along for s in stops))
+        wet = {r for r, f in flow.runs.items() if abs(f.flow) > 1e-9}
+        self.assertLessEqual({j.id for j in DONE.assembly.joints if j.run in wet}, set(walked))
+        self.assertTrue({f"S{n}.riser.99" for n in range(1, 5)} <= set(walked))
+        self.assertNotIn("T1.riser.99", walked)
+
+    def test_what_was_seen_is_told(self) -> None:
+        """A joint seen dry carries when; made again it does not."""
+        joint = DONE.assembly.joints[0]
+        made = Event("1", "made", 100.0, "Ash", {joint.id: joint.signature})
+        looked = Event("2", "looked", 200.0, "Rowan", {joint.id: joint.signature})
+        again = Event("3", "made", 300.0, "Ash", {joint.id: joint.signature})
+        for events, told in (([made], None), ([made, looked], 200.0), ([made, looked, again], None)):
+            states = where_it_stands(PLAN, DONE, events, 400.0).joints
+            stop = next(
+                s for s in leak_walk(DONE.layout, DONE.assembly, DONE.sizes.flows["meadow"], states) if s.joint == joint.id
+            )
+            self.assertEqual(stop.looked, told)
+
+    def test_a_union_beside_a_filter_is_walked_too(self) -> None:
+        """Everything between the runs counts: the valve and unions the house practice puts beside a filter."""
+        plan = herb_bank()
+        done = derive(plan)
+        walked = {s.joint for s in leak_walk(done.layout, done.assembly, done.sizes.flows["both"], {})}
+        self.assertTrue({j.id for j in done.assembly.joints if j.point == "F"} <= walked)
