@@ -221,11 +221,11 @@ function Drains() {
                 <Button tone="quiet" className="text-left" onClick={() => select(d.run)}>
                   {name.get(d.upper)} – {name.get(d.lower)}
                 </Button>
-                <span className="block text-[12.5px] text-muted">{d.state ? d.state.says : d.says}</span>
+                <span className="block text-[12.5px] text-muted">
+                  {reference.series.find((s) => s.id === d.series)?.short}: {d.state ? d.state.says : d.says}
+                </span>
               </td>
-              <td className="whitespace-nowrap">
-                {reference.series.find((s) => s.id === d.series)?.short} {d.size}
-              </td>
+              <td>{d.size}</td>
               <td className="text-right">{format.bare(d.flow, "flow")}</td>
               <td className="text-right whitespace-nowrap">{d.falls}</td>
               <td className="text-right whitespace-nowrap">{d.state ? format(d.state.depth, "humidity") : "–"}</td>
