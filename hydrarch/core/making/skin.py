@@ -36,6 +36,7 @@ def skin_time(body: str, temperature: float) -> float:
     return float(np.interp(temperature - 273.15, warmth, seconds))
 
 
+@cache
 def joints_ahead(size: str, body: str, temperature: float) -> int:
     """How many joints of a size may be coated before the first is pushed home, at `temperature` (K).
 

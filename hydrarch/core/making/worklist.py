@@ -7,6 +7,7 @@ comes last in its group. Groups go to as many hands as there are, and no two of 
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
@@ -24,6 +25,7 @@ from hydrarch.core.problems import Problem
 __all__ = ["Glueup", "Task", "WorkOrder", "is_head", "worklist"]
 
 _RANK = {"thread": 0, "solvent weld": 2, "barb and clamp": 3}
+_HEAD = f".{RISER}.{HEAD_JOINT}"
 _NOON = 293.15  # K: a job knows its coldest hour; cement is reckoned no slower than at 20 °C
 _MINUTES = {"thread": 4.0, "solvent weld": 3.0, "barb and clamp": 4.0}
 """How long a joint takes a hand, to share groups out; any other takes four. From memory."""
@@ -84,7 +86,7 @@ def worklist(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
 
 def is_head(joint: Joint) -> bool:
     """Whether a joint puts a tap or head on its riser: the line is flushed before these."""
-    return joint.id.endswith(f".{RISER}.{HEAD_JOINT}")
+    return joint.id.endswith(_HEAD)
 
 
 def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, str, list[Joint]]]:
@@ -138,22 +140,25 @@ def _in_order(
     bodies: Bodies, group: str, joints: list[Joint], tasks: list[Task], problems: list[Problem]
 ) -> tuple[tuple[Joint, ...], tuple[str, ...]]:
     """Make a group's joints: threads first, then the others, those that set an angle last; along a run as the pipe goes in."""
-    left, order, angles = list(joints), list[Joint](), list[str]()
+    left, order, angles = deque(joints), list[Joint](), list[str]()
     on_bench, welded = group.startswith("at "), any(j.method == "solvent weld" for j in joints)
     while left:
-        if on_bench:
-            joint = min(left, key=lambda j: (j.method != "thread", bodies.sets_angle(j), _RANK.get(j.method, 1), j.id))
+        if on_bench and len(left) > 1:
+            joint = min(
+                left, key=lambda j: (j.method != "thread", bodies.sets_angle(bodies.pair(j)), _RANK.get(j.method, 1), j.id)
+            )
+            left.remove(joint)
         else:
-            joint = left[0]
-        left.remove(joint)
-        angle, closes = bodies.sets_angle(joint), bodies.closes(joint)
-        if joint.method == "thread" and joint.point is not None and not is_head(joint) and bodies.stuck(joint):
+            joint = left.popleft()
+        pair = bodies.pair(joint)
+        angle, closes = bodies.sets_angle(pair), pair[0] == pair[1] and joint.point is not None
+        if joint.method == "thread" and joint.point is not None and not is_head(joint) and bodies.stuck(pair):
             problems.append(Problem(
                 "cannot-turn", "warn", joint.point,
                 f"The {joint.size} thread at {joint.place} comes when both sides are held: neither can be turned in.",
                 "Put a union in that run, or join it there by something that need not turn.",
             ))  # fmt: skip
-        bodies.make(joint)
+        bodies.make(pair)
         order.append(joint)
         if angle:
             angles.append(joint.id)
@@ -195,10 +200,15 @@ def _shared_out(plan: Plan, groups: list[tuple[str, str, tuple[Joint, ...], tupl
         lasts = 60.0 * sum(_MINUTES.get(j.method, 4.0) for j in joints)
         free[hand] = start + lasts
         let_go |= dict.fromkeys(held, start + lasts)
-        welds = [j for j in joints if j.method == "solvent weld"]
-        soft = any(side.end.startswith("solvent:flex") for j in welds for side in (j.a, j.b))
-        body = cement_body((j.size for j in welds), soft)
-        ahead = min((joints_ahead(j.size, body, max(c.air_temperature, _NOON)) for j in welds), default=0)
-        yield Glueup(
-            name, title, tuple(j.id for j in joints), runs, angles, min(ahead, len(welds)) if len(welds) > 1 else 0, hand + 1, start, lasts
-        )  # fmt: skip
+        ids, ahead = tuple(j.id for j in joints), _ahead(joints, max(c.air_temperature, _NOON))
+        yield Glueup(name, title, ids, runs, angles, ahead, hand + 1, start, lasts)
+
+
+def _ahead(joints: tuple[Joint, ...], temperature: float) -> int:
+    """How many of these joints may be coated before the first is pushed home; 0 where fewer than two are cemented."""
+    welds = [j for j in joints if j.method == "solvent weld"]
+    if len(welds) < 2:
+        return 0
+    soft = any(side.end.startswith("solvent:flex") for j in welds for side in (j.a, j.b))
+    body = cement_body((j.size for j in welds), soft)
+    return min(len(welds), *(joints_ahead(j.size, body, temperature) for j in welds))

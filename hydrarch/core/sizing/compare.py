@@ -19,7 +19,7 @@ from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Outlet, Plan, Regulator, WellPump
 from hydrarch.core.progress import Report, unheard
 from hydrarch.core.sizing.bound import BOUND_SECONDS, LoopRun, LoopScenario, LoopSize, least_possible, lines_under
-from hydrarch.core.sizing.hammer import STILL, size_surge
+from hydrarch.core.sizing.hammer import STILL, closing_time, size_surge
 from hydrarch.core.sizing.least_cost import SECONDS, Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import Sizes, size_options
@@ -88,7 +88,7 @@ class _Costs:
         self.options = size_options(plan, lay)
         self.scenarios: tuple[Model, ...] = models(plan, lay)
         self.flows = computed.flows
-        self.rest = static_pressure(plan, lay)
+        self.rest, self.closes = static_pressure(plan, lay), closing_time(plan)
         self._allowed: dict[str, tuple[Pipe, ...]] = {}
 
     def price(self, run: str, item: Pipe) -> float:
@@ -141,7 +141,7 @@ class _Costs:
 
     def stands(self, run: str, item: Pipe, speed: float) -> bool:
         """Whether a run of that pipe stands water of `speed` (m/s) stopping, day after day."""
-        return speed < STILL or size_surge(self.plan, self.lay, run, item, speed, self.rest).holds
+        return speed < STILL or size_surge(self.plan, self.lay, run, item, speed, self.rest, self.closes).holds
 
 
 def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes, report: Report = unheard) -> Comparison:

@@ -23,21 +23,23 @@ def closing_time(plan: Plan) -> float:
     return 0.0 if pumped else plan.conditions.closing
 
 
-def size_surge(plan: Plan, lay: Layout, run: str, item: Pipe, speed: float, rest: Mapping[str, float]) -> Surge:
-    """The surge in a run of that pipe when water of `speed` (m/s) stops there; `rest` is the pressure (Pa) at rest by point.
+def size_surge(plan: Plan, lay: Layout, run: str, item: Pipe, speed: float, rest: Mapping[str, float], closes: float) -> Surge:
+    """The surge in a run of that pipe when water of `speed` (m/s) stops there in `closes` (s); `rest` is the pressure (Pa) at rest by point.
 
     The water that stops is all that lies between the source and the run's far end.
     """
     line = lay.lines[run]
     working = max(rest.get(line.a, 0.0), rest.get(line.b, 0.0), 0.0)
     away = max(lay.distance.get(line.a, 0.0), lay.distance.get(line.b, 0.0), line.length)
-    return surge(item, away, speed, working, plan.conditions.water_temperature, closing_time(plan))
+    return surge(item, away, speed, working, plan.conditions.water_temperature, closes)
 
 
 def run_surge(plan: Plan, lay: Layout, run: str, item: Pipe, flows: Mapping[str, Flow]) -> Surge | None:
     """The surge in a run when its water stops at once in its fastest scenario; None where no water goes through it."""
     fastest = _fastest(run, flows)
-    return size_surge(plan, lay, run, item, fastest, static_pressure(plan, lay)) if fastest >= STILL else None
+    if fastest < STILL:
+        return None
+    return size_surge(plan, lay, run, item, fastest, static_pressure(plan, lay), closing_time(plan))
 
 
 def _fastest(run: str, flows: Mapping[str, Flow]) -> float:
@@ -46,13 +48,13 @@ def _fastest(run: str, flows: Mapping[str, Flow]) -> float:
 
 def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> tuple[Problem, ...]:
     """The run of each pipe where a sudden stop goes furthest beyond what its series may see day after day."""
-    rest = static_pressure(plan, lay)
+    rest, closes = static_pressure(plan, lay), closing_time(plan)
     worst: dict[str, tuple[float, str, Surge]] = {}
     for run, item in pipes.items():
         fastest = _fastest(run, flows)
         if fastest < STILL:
             continue
-        found = size_surge(plan, lay, run, item, fastest, rest)
+        found = size_surge(plan, lay, run, item, fastest, rest, closes)
         over = found.peak / found.limit if found.limit > 0 else 0.0
         if over > 1 and over > worst.get(item.series, (0.0, "", found))[0]:
             worst[item.series] = over, run, found
@@ -61,7 +63,7 @@ def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: M
     for name, (_, run, found) in worst.items():
         line, units = lay.lines[run], plan.units
         peak, limit = (show(p, "pressure", units) for p in (found.peak, found.limit))
-        how = f"in {closing_time(plan):g} s" if closing_time(plan) > 0 else "at once"
+        how = f"in {closes:g} s" if closes > 0 else "at once"
         slow = f"Close valves over {found.closing:.1f} s or more" if found.closing < 600 else "Take a heavier series"
         problems.append(Problem(
             "surge", "warn" if found.peak > found.occasional else "note", run,
