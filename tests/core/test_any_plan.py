@@ -1,0 +1,146 @@
+"""Plans at random, sensible or not: the whole chain goes through, and laws hold that no plan can break."""
+
+import random
+import unittest
+from typing import Any, get_args
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from hydrarch.core.catalogue.guidance import practices
+from hydrarch.core.catalogue.pipes import series_list
+from hydrarch.core.chain import Derived, derive, where_it_stands
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.joining.assembly import hub_views
+from hydrarch.core.making.state import Event
+from hydrarch.core.making.steps import procedure
+from hydrarch.core.making.wrong import went_wrong
+from hydrarch.core.plan import Plan, What
+from hydrarch.core.proving.tightness import flush_plan, hold_plan, stiffness
+from hydrarch.core.proving.walk import leak_walk
+from hydrarch.core.sizing.compare import compare_sizes
+from hydrarch.core.working import WORKINGS, working
+from hydrarch.formats.calendar import calendar_text, clocks
+from hydrarch.formats.sheet import sheet_html
+
+KINDS = [str(k.model_fields["kind"].default) for k in get_args(get_args(What)[0])]
+PRESSURE = [(f.id, p.size) for f in series_list() if f.kind == "pressure" for p in f.sizes]
+DRAINS = [(f.id, p.size) for f in series_list() if f.kind == "drain" for p in f.sizes]
+
+
+def drawn(seed: int) -> Plan | None:
+    """A plan drawn by someone in a hurry: any kinds of point, runs that may cross and close rings, any pipe; None if refused."""
+    rng = random.Random(seed)
+    count, drain = rng.randrange(2, 9), rng.random() < 0.25
+    points: list[dict[str, Any]] = [
+        {
+            "id": f"P{i}", "x": rng.choice([0.0, 5.0, 10.0, 20.0, rng.uniform(0, 60)]), "y": rng.choice([0.0, 5.0, rng.uniform(0, 40)]),
+            "ground": rng.uniform(-5, 15), "depth": rng.choice([0.0, 0.4, 2.0, -1.0]),
+            "what": {"kind": rng.choice(["drain_inlet", "outfall", "junction", "bend"] if drain else KINDS)},
+        }
+        for i in range(count)
+    ]  # fmt: skip
+    if not drain:
+        points[0]["what"] = {"kind": rng.choice(["tank", "mains", "well_pump"])}
+    pairs = [(rng.randrange(0, i), i) for i in range(1, count) if rng.random() < 0.9]
+    pairs += [tuple(rng.sample(range(count), 2)) for _ in range(rng.randrange(0, 2))]  # type: ignore[misc]
+    runs: list[dict[str, Any]] = [{"id": f"R{n}", "a": f"P{a}", "b": f"P{b}"} for n, (a, b) in enumerate(pairs)]
+    usual = rng.choice(PRESSURE)
+    for run in runs:
+        if rng.random() < 0.6:
+            run["series"], size = rng.choice(DRAINS) if drain else rng.choice(PRESSURE) if rng.random() < 0.4 else usual
+            if rng.random() < 0.6:
+                run["size"] = size
+    house = {q: rng.choice([o.option for o in v.options]) for q, v in practices().items() if rng.random() < 0.3}
+    conditions = {
+        "crew": rng.choice("1234"), "air_temperature": rng.uniform(262, 309), "closing": rng.choice([0.0, 5.0]),
+        "friction": rng.choice(["hazen-williams", "darcy-weisbach"]), "series": rng.choice(PRESSURE)[0],
+    }  # fmt: skip
+    whole = {"name": "any", "units": rng.choice(["us", "metric"]), "points": points, "runs": runs, "practices": house}
+    try:
+        return Plan.model_validate({**whole, "conditions": conditions})
+    except ValidationError:
+        return None  # two runs that do not hold together: refused with a reason, which other tests look at
+
+
+def events(done: Derived, seed: int) -> list[Event]:
+    """A crew that does things in no order at all."""
+    rng = random.Random(seed)
+    found = [
+        Event(f"{n}", rng.choice(("made", "made", "dry_fitted", "looked", "undone")), 1000.0 + n, "Ash", {j.id: j.signature})
+        for n, j in enumerate(done.assembly.joints)
+        if rng.random() < 0.7
+    ]
+    for s in done.sections:
+        if rng.random() < 0.4:
+            joints = dict.fromkeys(s.joints, "")
+            passed = rng.random() < 0.7
+            found.append(
+                Event(
+                    f"t {s.id}", "tested", 5e3, "Ash", joints, section=s.id, pressure=max(s.test, 1.0), ended=6e3, passed=passed
+                )
+            )
+    return found
+
+
+class AnyPlan(unittest.TestCase):
+    """What holds whatever is drawn."""
+
+    @settings(max_examples=60)
+    @given(st.integers(0, 1_000_000))
+    def test_laws(self, seed: int) -> None:
+        """Runs are parted into sections and pieces, joints into the order of work; every problem says what to do; flows balance."""
+        plan = drawn(seed)
+        if plan is None:
+            return
+        done = derive(plan)
+        ids = sorted(r.id for r in plan.runs)
+        self.assertEqual(sorted(r for s in done.sections for r in s.runs), ids)
+        self.assertEqual(sorted(r for p in done.cuts.pieces for r in p.runs), ids)
+        self.assertEqual(sorted(t.joint for t in done.work), sorted(j.id for j in done.assembly.joints))
+        self.assertEqual(len({j.id for j in done.assembly.joints}), len(done.assembly.joints))
+        self.assertEqual(set(done.sizes.choices), set(ids))
+        self.assertTrue(all(p.says and p.mend for p in done.problems))
+        self.assertTrue(all(b.count >= 0 and (b.price or 0.0) >= 0 for b in done.bill))
+        for nest in done.cuts.nests:
+            self.assertLessEqual(nest.bound, len(nest.sticks))
+        for flow in done.sizes.flows.values():
+            self.assertLess(flow.residual, 1e-4)
+
+    @settings(max_examples=25)
+    @given(st.integers(0, 1_000_000))
+    def test_everything_can_be_asked(self, seed: int) -> None:
+        """Steps, what went wrong, other fittings, workings, walks, tests, the comparison, the sheet and the calendar: none breaks."""
+        plan = drawn(seed)
+        if plan is None:
+            return
+        done = derive(plan)
+        stands = where_it_stands(plan, done, events(done, seed), 1e5)
+        self.assertEqual(set(stands.joints), {j.id for j in done.assembly.joints})
+        self.assertIn("</html>", sheet_html(plan, done, stands))
+        self.assertTrue(calendar_text(plan, "any", clocks(done.sections, stands), 1e5).endswith("END:VCALENDAR\r\n"))
+        for joint in done.assembly.joints:
+            self.assertTrue(procedure(plan, joint, 6e5).steps, joint.method)
+        for joint in done.assembly.joints[:4]:
+            self.assertEqual(went_wrong(done.assembly, stands.joints, joint.id).joint, joint.id)
+        for p in plan.points:
+            hub_views(plan, done.layout, done.sizes.pipes(), p.id)
+        for flow in done.sizes.flows.values():
+            leak_walk(done.layout, done.assembly, flow, stands.joints)
+        for s in done.sections:
+            full = stiffness(plan, done.layout, done.sizes.pipes(), s, 285.0)
+            self.assertGreater(hold_plan(full, s, 2e3).hold, 0)
+            self.assertGreater(flush_plan(plan, done.layout, done.sizes.pipes(), s).seconds, 0)
+        names = {
+            "piece": [p.id for p in done.cuts.pieces],
+            "test": [s.id for s in done.sections],
+            "cure": [j.id for j in done.assembly.joints],
+        }
+        for kind in WORKINGS:
+            for name in names.get(kind, [r.id for r in plan.runs])[:2]:
+                try:
+                    self.assertTrue(working(plan, done, kind, name).title)
+                except HydrarchError as error:
+                    self.assertIn("to show", str(error))
+        self.assertGreaterEqual(len(compare_sizes(plan, done.layout, done.assembly.minor, done.sizes).ways), 2)
