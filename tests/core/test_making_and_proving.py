@@ -143,7 +143,9 @@ class Steps(unittest.TestCase):
         """Solvent vapour at a weld, hot pipe at a barb."""
         for method, code in {"solvent weld": "solvent", "barb and clamp": "heat", "thread": "wrench"}.items():
             joint = next(j for j in JOINTS.values() if j.method == method)
-            self.assertIn(code, {c.code for c in procedure(PLAN, joint, 6e5).cautions})
+            told = procedure(PLAN, joint, 6e5)
+            self.assertIn(code, {c.code for c in told.cautions})
+            self.assertTrue(told.tools)
 
     def test_cement_for_this_joint(self) -> None:
         """A 1 in weld takes a 125th of a quart by the trade table (from memory): 7.6 mL; told in the job's own measure."""

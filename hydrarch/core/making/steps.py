@@ -7,6 +7,7 @@ from functools import cache
 from math import ceil
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
+from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.bill import QUART, TAPE_WRAPS, joints_per_quart, tape_length
 from hydrarch.core.errors import Unknown
@@ -32,10 +33,11 @@ class StepText:
 
 @dataclass(frozen=True, slots=True)
 class Procedure:
-    """All steps of one joint, its cautions, and its clocks (None where nothing cures)."""
+    """All steps of one joint, the tools to have at hand, its cautions, and its clocks (None where nothing cures)."""
 
     joint: str
     method: str
+    tools: str
     steps: tuple[StepText, ...]
     cautions: tuple[Caution, ...]
     cure: CureTime | None
@@ -110,7 +112,7 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         )
         for r in mine
     )
-    return Procedure(joint.id, joint.method, steps, cautions_for(joint.method), cure)
+    return Procedure(joint.id, joint.method, method(joint.method).tools, steps, cautions_for(joint.method), cure)
 
 
 def _applies(plan: Plan, joint: Joint, when: str) -> bool:

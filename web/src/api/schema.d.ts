@@ -2886,7 +2886,7 @@ export interface components {
         };
         /**
          * Procedure
-         * @description All steps of one joint, its cautions, and its clocks (None where nothing cures).
+         * @description All steps of one joint, the tools to have at hand, its cautions, and its clocks (None where nothing cures).
          */
         Procedure: {
             /** Cautions */
@@ -2898,6 +2898,8 @@ export interface components {
             method: string;
             /** Steps */
             steps: components["schemas"]["StepText"][];
+            /** Tools */
+            tools: string;
         };
         /**
          * ProfilePoint

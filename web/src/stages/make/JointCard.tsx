@@ -101,6 +101,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           <p className="text-[13px] text-muted">
             Step {Math.min(step, steps.length - 1) + 1} of {steps.length} · {why}
           </p>
+          {step === 0 && query.data && <p className="text-[14px]">At hand: {query.data.tools}.</p>}
           <h3 className="text-lg font-bold">{current.title}</h3>
           <p className="text-[16px]">{current.do}</p>
           <p className="mt-1">
