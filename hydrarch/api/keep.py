@@ -98,8 +98,8 @@ def _pieces(service: Service, job_id: str) -> tuple[Plan, CutList]:
 def export_clocks(service: ServiceIn, job_id: str) -> Response:
     """Every wait that still runs, as an iCalendar file with alarms."""
     found = service.job(job_id)
-    stands = service.stands(found)
-    waits = clocks(service.derived(found).sections, stands)
+    derived, stands = service.derived(found), service.stands(found)
+    waits = clocks(derived.sections, stands, derived.assembly.joints)
     return _file(calendar_text(found.plan, job_id, waits, stands.now), f"{job_id}-clocks.ics", "text/calendar")
 
 
@@ -107,7 +107,8 @@ def export_clocks(service: ServiceIn, job_id: str) -> Response:
 def running_clocks(service: ServiceIn, job_id: str) -> tuple[Clock, ...]:
     """Joints that set and sections that cure, the next first."""
     found = service.job(job_id)
-    return clocks(service.derived(found).sections, service.stands(found))
+    derived = service.derived(found)
+    return clocks(derived.sections, service.stands(found), derived.assembly.joints)
 
 
 class WeatherIn(BaseModel):

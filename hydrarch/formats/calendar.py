@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from hydrarch.core.joining.records import Joint
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.proving.sections import Section
@@ -23,15 +24,16 @@ class Clock:
     says: str
 
 
-def clocks(parts: Sequence[Section], now: Readiness) -> tuple[Clock, ...]:
+def clocks(parts: Sequence[Section], now: Readiness, joints: Sequence[Joint]) -> tuple[Clock, ...]:
     """Every clock that still runs, the next first: joints that set and cure, and sections that may then be filled and tested."""
+    places = {j.id: f"{j.place}, towards {j.towards}" if j.towards else j.place for j in joints}
     found = [
-        Clock(f"set-{j.joint}", j.set_at, "Joint may be handled", j.joint)
+        Clock(f"set-{j.joint}", j.set_at, f"Joint may be handled: {places[j.joint]}", j.joint)
         for j in now.joints.values()
         if j.state == "setting" and j.set_at is not None and j.set_at > now.now
     ]
     found += [
-        Clock(f"cure-{j.joint}", j.cured_at, "Joint has cured", j.joint)
+        Clock(f"cure-{j.joint}", j.cured_at, f"Joint has cured: {places[j.joint]}", j.joint)
         for j in now.joints.values()
         if j.state in ("setting", "curing") and j.cured_at is not None and j.cured_at > now.now
     ]

@@ -119,7 +119,9 @@ class AnyPlan(unittest.TestCase):
         stands = where_it_stands(plan, done, events(done, seed), 1e5)
         self.assertEqual(set(stands.joints), {j.id for j in done.assembly.joints})
         self.assertIn("</html>", sheet_html(plan, done, stands))
-        self.assertTrue(calendar_text(plan, "any", clocks(done.sections, stands), 1e5).endswith("END:VCALENDAR\r\n"))
+        self.assertTrue(
+            calendar_text(plan, "any", clocks(done.sections, stands, done.assembly.joints), 1e5).endswith("END:VCALENDAR\r\n")
+        )
         for joint in done.assembly.joints:
             self.assertTrue(procedure(plan, joint, 6e5).steps, joint.method)
         for joint in done.assembly.joints[:4]:

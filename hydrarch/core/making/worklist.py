@@ -179,6 +179,8 @@ def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, welded: bool) 
         return "threads first: what is threaded must still be free to turn"
     if joint.method == "barb and clamp":
         return "once the welds beside it have set: a push would shift them" if welded else "while the pipe is still free to push"
+    if joint.point is None:
+        return "the next length, while it can still be turned"
     return (
         "on the bench, while it can still be turned" if on_bench else "the pipe goes in here first, while it can still be turned"
     )
