@@ -13,7 +13,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
-from hydrarch.core.catalogue.curves import Curve, at_speed, check_curve
+from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.pipes import pipe, series
@@ -126,7 +126,7 @@ class WellPump(_Model):
 
     def running(self) -> Curve:
         """Its curve at its speed."""
-        return at_speed(tuple((c.flow, c.head) for c in self.curve), self.speed)
+        return running_curve(tuple((c.flow, c.head) for c in self.curve), self.speed)
 
 
 class Mains(_Model):
@@ -240,7 +240,7 @@ class Pump(_Model):
 
     def running(self) -> Curve:
         """The curve of all its pumps together at their speed."""
-        one = at_speed(tuple((c.flow, c.head) for c in self.curve), self.speed)
+        one = running_curve(tuple((c.flow, c.head) for c in self.curve), self.speed)
         return tuple((q * self.side_by_side, h * self.behind) for q, h in one)
 
 

@@ -7,6 +7,7 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.catalogue.curves import running_curve
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import Derived, derive
 from hydrarch.core.errors import HydrarchError, OutOfRange
@@ -84,6 +85,17 @@ class Pumps(unittest.TestCase):
     def test_power(self) -> None:
         """1 L/s against 50 m at 50 % takes 0.98 kW: ρgQH/η."""
         self.assertAlmostEqual(power(1e-3, 50, 0.5) / 1e3, 0.979, places=3)
+
+    def test_three_typed_points(self) -> None:
+        """Three typed points stand for the usual form through them, at any speed; more points stand for themselves."""
+        three = ((0.0, 60.0), (0.001, 50.0), (0.002, 20.0))
+        curve = running_curve(three, 1.0)
+        self.assertEqual((len(curve), curve[0][1]), (9, 60.0))
+        self.assertAlmostEqual(curve[-1][1], 20.0)
+        self.assertAlmostEqual(head_at(curve, 0.001), 50.0, delta=0.05)
+        self.assertAlmostEqual(head_at(running_curve(three, 0.5), 0.0005), 12.5, delta=0.02)
+        four = (*three, (0.0025, 5.0))
+        self.assertEqual(running_curve(four, 1.0), four)
 
     def test_vapour_and_air(self) -> None:
         """Water of 20 °C boils at 2.339 kPa, of 100 °C at 101.4 (steam tables); air at 1,500 m is 84.6 kPa (standard atmosphere)."""

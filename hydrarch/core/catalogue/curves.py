@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
+from math import log
 from typing import TypeAlias
 
 from hydrarch.core.errors import HydrarchError, OutOfRange
 
-__all__ = ["Curve", "at_speed", "check_curve"]
+__all__ = ["Curve", "at_speed", "check_curve", "running_curve", "three_point_curve"]
 
 Curve: TypeAlias = tuple[tuple[float, float], ...]
 """Points of (flow in m³/s, head in m), flow growing and head falling."""
@@ -35,3 +36,24 @@ def at_speed(curve: Curve, ratio: float) -> Curve:
     if not 0.3 <= ratio <= 1.5:
         raise OutOfRange("the speed of a pump", ratio, 0.3, 1.5, "of its rated speed")
     return tuple((q * ratio, h * ratio**2) for q, h in curve)
+
+
+def three_point_curve(shut_off: float, duty: tuple[float, float], most: tuple[float, float], points: int = 9) -> Curve:
+    """H = A − B·Q^C through shut-off head (m) and two points of (flow, head), as `points` points.
+
+    The usual three-point form of pump curves; C = ln((A − h₂)/(A − h₁)) / ln(q₂/q₁). Raises `HydrarchError` unless heads fall.
+    """
+    (q1, h1), (q2, h2) = duty, most
+    if not (0 < q1 < q2 and shut_off > h1 > h2):
+        raise HydrarchError("from shut-off to duty to largest flow, flows must grow and heads fall")
+    c = log((shut_off - h2) / (shut_off - h1)) / log(q2 / q1)
+    b = (shut_off - h1) / q1**c
+    return tuple((q, shut_off - b * q**c) for q in (q2 * n / (points - 1) for n in range(points)))
+
+
+def running_curve(points: Sequence[tuple[float, float]], ratio: float) -> Curve:
+    """A pump's curve at a speed: three points from shut-off up stand for the usual form through them, more for themselves."""
+    curve = tuple(points)
+    if len(curve) == 3 and curve[0][0] == 0:
+        curve = three_point_curve(curve[0][1], curve[1], curve[2])
+    return at_speed(curve, ratio)

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from math import exp, log
+from math import exp
 
-import numpy as np
 from scipy.interpolate import PchipInterpolator
 
-from hydrarch.core.catalogue.curves import Curve, at_speed, check_curve
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.catalogue.curves import Curve, at_speed, check_curve, three_point_curve
+from hydrarch.core.errors import OutOfRange
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.units import STANDARD_GRAVITY
 
@@ -53,19 +52,6 @@ def in_parallel(curves: Sequence[Curve]) -> Curve:
     floor = max(c[-1][1] for c in curves)
     points = [(sum(flow(c, f, h) for c, f in zip(curves, inverse, strict=True)), h) for h in heads if h >= floor]
     return check_curve([p for i, p in enumerate(points) if i == 0 or p[0] > points[i - 1][0]])
-
-
-def three_point_curve(shut_off: float, duty: tuple[float, float], most: tuple[float, float], points: int = 9) -> Curve:
-    """H = A − B·Q^C through shut-off head (m) and two points of (flow, head), as `points` points.
-
-    The usual three-point form of pump curves; C = ln((A − h₂)/(A − h₁)) / ln(q₂/q₁). Raises `HydrarchError` unless heads fall.
-    """
-    (q1, h1), (q2, h2) = duty, most
-    if not (0 < q1 < q2 and shut_off > h1 > h2):
-        raise HydrarchError("from shut-off to duty to largest flow, flows must grow and heads fall")
-    c = log((shut_off - h2) / (shut_off - h1)) / log(q2 / q1)
-    b = (shut_off - h1) / q1**c
-    return tuple((float(q), float(shut_off - b * q**c)) for q in np.linspace(0, q2, points))
 
 
 def power(flow: float, head: float, efficiency: float, density: float = 998.0) -> float:
