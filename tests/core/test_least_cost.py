@@ -15,7 +15,8 @@ from hydrarch.core.hydraulics.water import water
 from hydrarch.core.layout import layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, least_possible, lines_under
-from hydrarch.core.sizing.compare import _Costs, _Tree, compare_sizes, energy_cost
+from hydrarch.core.sizing.compare import compare_sizes
+from hydrarch.core.sizing.feeding import Costs, FeedTree, energy_cost
 from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import choose_sizes
@@ -139,12 +140,12 @@ class Loops(unittest.TestCase):
     def test_nothing_cheaper_works(self) -> None:
         """Of every combination of sizes that the solver finds to work on small rings, none costs less than the bound."""
         rng = random.Random(11)
-        tight = 0
+        tight = near = 0
         for flow in (2e-4, 5e-4, 9e-4, 1.4e-3):
             plan = loop(flow, rng)
             lay = layout(plan)
-            costs = _Costs(plan, lay, {}, choose_sizes(plan, lay, {}))
-            bound = least_possible(costs.loop_runs(), [_Tree(costs).relaxed(0)])
+            costs = Costs(plan, lay, {}, choose_sizes(plan, lay, {}))
+            bound = least_possible(costs.loop_runs(), [FeedTree(costs).relaxed(0)])
             works = []
             for sizes in product(*(costs.options[r] for r in ("R2", "R3", "R4"))):
                 pipes = {"R1": costs.options["R1"][0], **dict(zip(("R2", "R3", "R4"), sizes, strict=True))}
@@ -154,10 +155,15 @@ class Loops(unittest.TestCase):
                     works.append(sum(costs.price(r, p) for r, p in pipes.items()))
             if works:
                 self.assertLessEqual(bound, min(works) * (1 + 1e-6))
+                least = compare_sizes(plan, lay, {}, choose_sizes(plan, lay, {})).ways[2]
+                self.assertTrue(least.holds)
+                self.assertGreaterEqual(least.pipe + least.fittings, min(works) * (1 - 1e-6))
+                near += least.pipe + least.fittings <= 1.1 * min(works)
                 tight += bound > 0.8 * min(works)
             else:
                 self.assertGreater(bound, 0.0)
         self.assertGreaterEqual(tight, 2)
+        self.assertGreaterEqual(near, 3)
 
     @settings(max_examples=40, deadline=None)
     @given(st.floats(0.01, 0.08), st.floats(1, 500), st.floats(1e-5, 5e-3), st.booleans())

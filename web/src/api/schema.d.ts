@@ -1319,7 +1319,7 @@ export interface components {
          */
         Comparison: {
             /** Curve */
-            curve: components["schemas"]["hydrarch__core__sizing__compare__CurvePoint"][];
+            curve: components["schemas"]["hydrarch__core__sizing__feeding__CurvePoint"][];
             /** Governs */
             governs: string;
             /** Head */
@@ -4247,7 +4247,7 @@ export interface components {
          * CurvePoint
          * @description With `head` (m) to spend on losses and lift, the cheapest tree costs `pipe`; raising that head costs `energy`.
          */
-        hydrarch__core__sizing__compare__CurvePoint: {
+        hydrarch__core__sizing__feeding__CurvePoint: {
             /** Energy */
             energy: number;
             /** Head */
