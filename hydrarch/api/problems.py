@@ -14,10 +14,11 @@ from starlette.exceptions import HTTPException
 
 from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.plan import Plan
+from hydrarch.core.proving.readiness import Gate
 from hydrarch.formats.jobfile import BadFile, explain_items
 from hydrarch.store.database import Clash, NotThere
 
-__all__ = ["Fault", "ProblemDocument", "TooLarge", "install", "problem", "respond", "too_large"]
+__all__ = ["Fault", "ProblemDocument", "TooLarge", "install", "problem", "respond", "shut_gate", "too_large"]
 
 _log = logging.getLogger("hydrarch")
 
@@ -65,6 +66,14 @@ def problem(
     return ProblemDocument(
         type=f"/problems/{kind}", title=title, status=status, detail=detail, mend=mend, places=listed, extra=extra
     )
+
+
+def shut_gate(step: str, what: str, gate: Gate) -> Fault:
+    """A gate that is shut: what not to do yet and why, and that a reason opens it all the same."""
+    return Fault(problem(
+        "gate", "Not ready", 409, f"Do not {step} {what} yet: {gate.why}.",
+        "Wait, or give a reason to go on all the same; it is kept.", from_time=gate.from_time,
+    ))  # fmt: skip
 
 
 def too_large(most: int) -> ProblemDocument:

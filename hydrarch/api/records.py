@@ -11,7 +11,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
-from hydrarch.api.problems import Fault, problem
+from hydrarch.api.problems import Fault, problem, shut_gate
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import Derived
 from hydrarch.core.errors import Unknown
@@ -232,11 +232,7 @@ def _checked(service: Service, found: Job, item: EventIn, before: list[Event]) -
         state = readiness(found.plan, derived.assembly, derived.sections, before, item.at).sections[item.section]
         gate = gate_for(event, state)
         if not gate.open:
-            step = "pressurise" if item.kind == "tested" else "bury"
-            raise Fault(problem(
-                "gate", "Not ready", 409, f"Do not {step} {sections[item.section].name} yet: {gate.why}.",
-                "Wait, or give a reason to go on all the same; it is kept.", from_time=gate.from_time,
-            ))  # fmt: skip
+            raise shut_gate("pressurise" if item.kind == "tested" else "bury", sections[item.section].name, gate)
     return event
 
 

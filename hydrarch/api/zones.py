@@ -9,12 +9,13 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from hydrarch.api.problems import Fault, problem
+from hydrarch.api.problems import shut_gate
 from hydrarch.api.service import Service, ServiceIn
+from hydrarch.core.chain import Derived
 from hydrarch.core.errors import Unknown
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.making.state import Event
-from hydrarch.core.proving.readiness import Gate
+from hydrarch.core.proving.readiness import Gate, Readiness
 from hydrarch.core.proving.walk import Stop, leak_walk, wet_sections
 from hydrarch.store.events import add_events
 from hydrarch.store.jobs import Job
@@ -58,16 +59,14 @@ def _views(service: Service, found: Job) -> tuple[ZoneView, ...]:
     for flow in derived.sizes.flows.values():
         on = running if running and running.zone == flow.scenario else None
         stops = leak_walk(derived.layout, derived.assembly, flow, ready.joints)
-        views.append(ZoneView(
-            flow.scenario, flow.name, _gate(service, found, flow), on.since if on else None, on.until if on else None, stops
-        ))  # fmt: skip
+        gate = _gate(derived, ready, flow)
+        views.append(ZoneView(flow.scenario, flow.name, gate, on.since if on else None, on.until if on else None, stops))
     return tuple(views)
 
 
-def _gate(service: Service, found: Job, flow: Flow) -> Gate:
+def _gate(derived: Derived, ready: Readiness, flow: Flow) -> Gate:
     """The first shut gate of the sections its water goes through; open where all are."""
-    ready = service.stands(found)
-    for section in wet_sections(service.derived(found).sections, flow):
+    for section in wet_sections(derived.sections, flow):
         gate = ready.sections[section.id].pressurise
         if not gate.open:
             return Gate(False, f"{section.name}: {gate.why}", gate.from_time)
@@ -82,12 +81,9 @@ def run_zone(service: ServiceIn, job_id: str, zone: str, asked: RunIn) -> tuple[
     flow = derived.sizes.flows.get(zone)
     if flow is None:
         raise Unknown("zone", zone, derived.sizes.flows)
-    gate = _gate(service, found, flow)
+    gate = _gate(derived, service.stands(found), flow)
     if not gate.open and not asked.override.strip():
-        raise Fault(problem(
-            "gate", "Not ready", 409, f"Do not run {flow.name} yet: {gate.why}.",
-            "Wait, or give a reason to go on all the same; it is kept.", from_time=gate.from_time,
-        ))  # fmt: skip
+        raise shut_gate("run", flow.name, gate)
     now = service.clock()
     add_events(service.store, job_id, [
         Event(str(uuid.uuid4()), "ran", now, asked.by, section=s.id, override=asked.override.strip(), note=flow.name)

@@ -51,15 +51,15 @@ class Derived:
 def derive(plan: Plan) -> Derived:
     """Run the whole chain on a plan. Sizes feed fittings, fittings feed losses, losses feed sizes, until they agree."""
     lay = layout(plan)
-    ready = models(plan, lay)
-    picked = pick_sizes(plan, lay, {}, ready)
+    ready, drains = models(plan, lay), drain_runs(plan, lay)
+    picked = pick_sizes(plan, lay, {}, ready, drains)
     assembly = assemble(plan, lay, picked.pipes())
     settled: list[Problem] = []
     rounds = 1
     while rounds < _ROUNDS:
         rounds += 1
         before = picked.pipes()
-        picked = pick_sizes(plan, lay, assembly.minor, ready, picked)
+        picked = pick_sizes(plan, lay, assembly.minor, ready, drains, picked)
         if picked.pipes() == before:
             break
         assembly = assemble(plan, lay, picked.pipes())
@@ -79,7 +79,6 @@ def derive(plan: Plan) -> Derived:
         *intake_problems(plan, lay, sizes.pipes(), sizes.through()),
     )
     order = worklist(plan, lay, sizes.pipes(), assembly)
-    drains = drain_runs(plan, lay)
     problems = (
         *lay.problems,
         *drain_problems(plan, lay, drains),

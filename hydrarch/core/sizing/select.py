@@ -15,7 +15,7 @@ from math import pi, sqrt
 from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, pressure_rating, series
-from hydrarch.core.hydraulics.drains import drain_runs
+from hydrarch.core.hydraulics.drains import DrainRun, drain_runs
 from hydrarch.core.hydraulics.flow import Flow, Model, Trial, draws, models, rating_problems, solve, static_pressure
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.layout import Layout, label, path_between
@@ -65,11 +65,13 @@ Trials = dict[str, Trial]
 
 
 class _Search:
-    def __init__(self, plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...]) -> None:
+    def __init__(
+        self, plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun]
+    ) -> None:
         self.plan, self.lay, self.minor, self.models = plan, lay, minor, ready
         self.limit = plan.conditions.max_velocity
         self.static = static_pressure(plan, lay)
-        self.drains = drain_runs(plan, lay)
+        self.drains = drains
         self.options: dict[str, tuple[Pipe, ...]] = {r.id: self._options(r) for r in plan.runs}
         self.bores = {r: [p.bore for p in o] for r, o in self.options.items()}
         self.at = dict.fromkeys(self.options, 0)
@@ -338,11 +340,12 @@ class Picked:
 
 
 def pick_sizes(
-    plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], before: Picked | None = None
-) -> Picked:
-    """As `choose_sizes`, with the scenarios made `ready`, beginning at the sizes picked `before`, as when only losses changed."""
+    plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun],
+    before: Picked | None = None,
+) -> Picked:  # fmt: skip
+    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized, beginning at the sizes picked `before`, as when only losses changed."""
     start = None if before is None else {r: p.size for r, p in before.pipes().items()}
-    return Picked(_Search(plan, lay, minor, ready), start)
+    return Picked(_Search(plan, lay, minor, ready, drains), start)
 
 
 def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float]) -> Sizes:
@@ -350,12 +353,12 @@ def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float]) -> Sizes:
 
     `minor` is the sum of loss coefficients K of each run. What cannot be met is a `Problem` with the run or outlet.
     """
-    return pick_sizes(plan, lay, minor, models(plan, lay)).sizes()
+    return pick_sizes(plan, lay, minor, models(plan, lay), drain_runs(plan, lay)).sizes()
 
 
 def size_options(plan: Plan, lay: Layout) -> dict[str, tuple[Pipe, ...]]:
     """The sizes open to every run: its fixed one, or those of its series that stand the pressure at shut-off."""
-    return _Search(plan, lay, {}, ()).options
+    return _Search(plan, lay, {}, (), drain_runs(plan, lay)).options
 
 
 def solve_all(plan: Plan, lay: Layout, pipes: dict[str, Pipe], minor: dict[str, float]) -> dict[str, Flow]:

@@ -42,6 +42,7 @@ export function dress(
     if (stage === "keep") lines.push(`${format(p.x, "length")} E, ${format(p.y, "length")} N`);
     if (lines.length) points.set(p.id, { lines, tone, must: !plain && stage !== "survey" });
   }
+  const drains = new Map(derived.drains.map((d) => [d.run, d]));
   for (const r of plan.runs) {
     const choice = derived.sizes.choices[r.id];
     const series = reference.series.find((s) => s.id === choice?.series);
@@ -50,7 +51,7 @@ export function dress(
     if (stage === "survey" && line) runs.set(r.id, { lines: [format(line.length, "length")] });
     if (stage === "size") {
       const f = flow?.runs[r.id];
-      const drain = derived.drains.find((d) => d.run === r.id);
+      const drain = drains.get(r.id);
       const fast = f && f.velocity > plan.conditions.max_velocity * 1.0000001;
       const wrong = drain && !(drain.state?.cleans && drain.state.fits);
       runs.set(r.id, {

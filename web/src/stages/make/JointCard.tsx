@@ -3,15 +3,16 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { EventIn, Joint, ProblemDocument } from "../../api/types";
 import { useFormat } from "../../app/context";
-import { useJob, useReadyJob, uuid } from "../../app/jobStore";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { Said } from "../../app/Messages";
 import { stateTone } from "../../drawing/glyphs";
 import { Derived } from "../../ui/DerivedNumber";
 import { clockTime, wait } from "../../ui/format";
 import { Box, Button } from "../../ui/parts";
 import { Cautions } from "../Cautions";
+import { newEvent } from "../newEvent";
 import { HoldTimer } from "./HoldTimer";
 import { JointPicture } from "./JointPicture";
-import { person } from "./Person";
 import { WentWrong } from "./WentWrong";
 
 type CardProps = { joint: Joint; why: string; angle: boolean; now: number; onMove: (step: number) => void };
@@ -31,16 +32,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
   const state = job.readiness.joints[joint.id];
   if (!state) return null;
   const record = async (kind: EventIn["kind"], onward: boolean, which: readonly string[] = [joint.id]) => {
-    const event = {
-      id: uuid(),
-      kind,
-      at: Date.now() / 1000,
-      by: person(),
-      joints: [...which],
-      override: "",
-      note: "",
-    } as EventIn;
-    const problem = await say([event]);
+    const problem = await say([newEvent(kind, { joints: [...which] })]);
     setFault(problem);
     if (!problem && onward) onMove(1);
   };
@@ -114,11 +106,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
         </div>
       )}
       {query.isError && <p className="text-fault">{query.error.message}</p>}
-      {fault && (
-        <Box tone="fault" role="alert">
-          <b>{fault.detail}</b> {fault.mend}
-        </Box>
-      )}
+      {fault && <Said problem={fault} />}
       {!made && (
         <div className="sticky bottom-0 z-10 -mx-4 mt-3 grid grid-cols-2 gap-2 border-t border-line bg-panel px-4 py-2">
           <Button big disabled={step === 0} onClick={() => setStep(step - 1)}>

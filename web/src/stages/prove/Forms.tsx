@@ -1,9 +1,11 @@
 import { useState } from "react";
-import type { EventIn, Gate, ProblemDocument, Section } from "../../api/types";
-import { useJob, uuid } from "../../app/jobStore";
-import { Box, Button } from "../../ui/parts";
+import type { Gate, ProblemDocument, Section } from "../../api/types";
+import { useJob } from "../../app/jobStore";
+import { Said } from "../../app/Messages";
+import { Button } from "../../ui/parts";
 import { Typed, Words } from "../../ui/Typed";
-import { person } from "../make/Person";
+import { newEvent } from "../newEvent";
+import { ShutGate } from "./ShutGate";
 
 const local = (seconds: number) => {
   const d = new Date(seconds * 1000);
@@ -22,19 +24,15 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
   const [note, setNote] = useState("");
   const [fault, setFault] = useState<ProblemDocument | null>(null);
   const send = async (passed: boolean) => {
-    const event = {
-      id: uuid(),
-      kind: "tested",
+    const event = newEvent("tested", {
       at: seconds(start),
       ended: seconds(end),
-      by: person(),
-      joints: [],
       section: section.id,
       pressure,
       passed,
       override: reason,
       note,
-    } as EventIn;
+    });
     setFault(await say([event]));
   };
   return (
@@ -49,16 +47,9 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
         <When label="End" value={end} onValue={setEnd} />
       </div>
       {(!gate.open || fault?.type === "/problems/gate") && (
-        <Box tone="dry">
-          <p>The gate is shut: {gate.why}.</p>
-          <Words label="Reason to go on all the same (kept)" value={reason} onValue={setReason} />
-        </Box>
+        <ShutGate says={`The gate is shut: ${gate.why}`} to="go on" reason={reason} onReason={setReason} />
       )}
-      {fault && (
-        <Box tone="fault" role="alert">
-          <b>{fault.detail}</b> {fault.mend}
-        </Box>
-      )}
+      {fault && <Said problem={fault} />}
       <div className="mt-2 grid grid-cols-2 gap-2">
         <Button tone="main" onClick={() => void send(true)}>
           It held
@@ -91,17 +82,7 @@ export function BuryForm({ section, gate }: { section: Section; gate: Gate }) {
   const [reason, setReason] = useState("");
   const [fault, setFault] = useState<ProblemDocument | null>(null);
   const send = async () => {
-    const event = {
-      id: uuid(),
-      kind: "buried",
-      at: Date.now() / 1000,
-      by: person(),
-      joints: [],
-      section: section.id,
-      override: reason,
-      note: "",
-    } as EventIn;
-    setFault(await say([event]));
+    setFault(await say([newEvent("buried", { section: section.id, override: reason })]));
   };
   return (
     <details className="mt-1">
@@ -109,16 +90,9 @@ export function BuryForm({ section, gate }: { section: Section; gate: Gate }) {
         Bury it
       </summary>
       {!gate.open && (
-        <Box tone="dry">
-          <p>Do not bury it yet: {gate.why}.</p>
-          <Words label="Reason to bury all the same (kept)" value={reason} onValue={setReason} />
-        </Box>
+        <ShutGate says={`Do not bury it yet: ${gate.why}`} to="bury" reason={reason} onReason={setReason} />
       )}
-      {fault && (
-        <Box tone="fault" role="alert">
-          <b>{fault.detail}</b> {fault.mend}
-        </Box>
-      )}
+      {fault && <Said problem={fault} />}
       <Button tone={gate.open ? "main" : "dry"} className="mt-1" onClick={() => void send()}>
         Buried
       </Button>

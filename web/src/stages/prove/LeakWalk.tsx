@@ -2,14 +2,16 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useLocation } from "wouter";
 import { api, Refused } from "../../api/client";
-import type { EventIn, ProblemDocument, Zone } from "../../api/types";
+import type { ProblemDocument, Zone } from "../../api/types";
 import { useFormat } from "../../app/context";
-import { useJob, useReadyJob, uuid } from "../../app/jobStore";
+import { useJob, useReadyJob } from "../../app/jobStore";
+import { Said } from "../../app/Messages";
 import { useNow } from "../../app/useNow";
 import { clockTime, wait } from "../../ui/format";
-import { Box, Button, Heading, Pick } from "../../ui/parts";
-import { Words } from "../../ui/Typed";
+import { Button, Heading, Pick } from "../../ui/parts";
 import { person } from "../make/Person";
+import { newEvent } from "../newEvent";
+import { ShutGate } from "./ShutGate";
 
 const minutes = [5, 10, 20, 60];
 
@@ -53,16 +55,9 @@ export function LeakWalk() {
         />
       </div>
       {!on && !zone.gate.open && (
-        <Box tone="dry">
-          <p>Do not run it yet: {zone.gate.why}.</p>
-          <Words label="Reason to run it all the same (kept)" value={reason} onValue={setReason} />
-        </Box>
+        <ShutGate says={`Do not run it yet: ${zone.gate.why}`} to="run it" reason={reason} onReason={setReason} />
       )}
-      {fault && (
-        <Box tone="fault" role="alert">
-          <b>{fault.detail}</b> {fault.mend}
-        </Box>
-      )}
+      {fault && <Said problem={fault} />}
       {on ? (
         <div className="mt-2 flex items-center gap-3" role="status">
           <Button big tone="dry" className="whitespace-nowrap" onClick={() => void ask(api.stopZone(job.id))}>
@@ -90,10 +85,7 @@ function Walk({ zone, onShut }: { zone: Zone; onShut: () => Promise<void> }) {
   const format = useFormat();
   const since = zone.since ?? 0;
   const left = zone.stops.filter((s) => !s.looked || s.looked < since);
-  const dry = (joint: string) => {
-    const event = { id: uuid(), kind: "looked", at: Date.now() / 1000, by: person(), joints: [joint] };
-    return say([{ ...event, override: "", note: "" } as EventIn]);
-  };
+  const dry = (joint: string) => say([newEvent("looked", { joints: [joint] })]);
   const leaks = async (joint: string) => {
     await onShut();
     select(joint);
