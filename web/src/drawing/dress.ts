@@ -93,11 +93,18 @@ export function worstState(joints: readonly Joint[], readiness: Readiness): Stat
 /** How far each stage is, 0 to 1, for the stage bar. */
 export function progress(derived: Derived, readiness: Readiness, plan: Plan): Record<Stage, number> {
   const stop = (codes: readonly string[]) => derived.problems.some((p) => codes.includes(p.code));
-  const outlets = plan.points.some(isOutlet);
-  const drawn =
-    outlets && plan.runs.length > 0 && !stop(["no-source", "outlet-without-source", "lone-point", "open-end"]);
-  const sized =
-    drawn && !stop(["no-pressure", "outlet-starved", "too-fast", "over-rating", "not-settled", "pump-off-curve"]);
+  const ends = plan.points.some((p) => isOutlet(p) || p.what.kind === "drain_inlet");
+  const unled = [
+    "no-source",
+    "outlet-without-source",
+    "lone-point",
+    "open-end",
+    "inlet-without-outfall",
+    "drain-on-supply",
+  ];
+  const drawn = ends && plan.runs.length > 0 && !stop(unled);
+  const unmet = ["no-pressure", "outlet-starved", "too-fast", "over-rating", "not-settled", "pump-off-curve"];
+  const sized = drawn && !stop([...unmet, "no-fall", "drain-full"]);
   const joined =
     drawn &&
     !stop([

@@ -102,6 +102,7 @@ export function MakeSheet() {
                     <JointRow
                       key={t.joint}
                       joint={known.get(t.joint)}
+                      group={g.title}
                       angle={t.angle}
                       current={t.joint === at}
                       now={now}
@@ -117,9 +118,9 @@ export function MakeSheet() {
   );
 }
 
-type RowProps = { joint: Joint | undefined; angle: boolean; current: boolean; now: number };
+type RowProps = { joint: Joint | undefined; group: string; angle: boolean; current: boolean; now: number };
 
-function JointRow({ joint, angle, current, now }: RowProps) {
+function JointRow({ joint, group, angle, current, now }: RowProps) {
   const { job } = useReadyJob();
   const select = useJob((s) => s.select);
   const mine = joint && job.readiness.joints[joint.id];
@@ -135,7 +136,8 @@ function JointRow({ joint, angle, current, now }: RowProps) {
         <JointMark method={joint.method} state={mine.state} wrong={!mine.matches} />
         <span className="min-w-0 grow">
           <span className="block truncate">
-            <span className="inline-block first-letter:uppercase">{joint.method}</span> {joint.size}, {joint.place}
+            <span className="inline-block first-letter:uppercase">{joint.method}</span> {joint.size}
+            {joint.place !== group && `, ${joint.place}`}
             {joint.towards && `, towards ${joint.towards}`}
           </span>
           <span className="block truncate text-[13px] text-muted">
