@@ -102,7 +102,12 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           <p>
             <b>Wrong:</b> {current.wrong}
           </p>
-          {current.timer > 0 && <HoldTimer seconds={current.timer} word="the taper pushes back" />}
+          {current.timer > 0 && (
+            <HoldTimer
+              seconds={current.timer}
+              word={joint.method === "solvent weld" ? "the taper pushes back" : current.title.toLowerCase()}
+            />
+          )}
         </div>
       )}
       {query.isError && <p className="text-fault">{query.error.message}</p>}
