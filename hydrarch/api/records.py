@@ -15,7 +15,7 @@ from hydrarch.api.problems import Fault, problem, shut_gate
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import Derived
 from hydrarch.core.errors import Unknown
-from hydrarch.core.making.state import Event
+from hydrarch.core.making.state import Event, joint_state
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.making.wrong import Spoiled, went_wrong
 from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
@@ -141,7 +141,7 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     readings = read_log(log.csv) if log.csv else tuple(Reading(r.at, r.pressure, r.temperature) for r in log.readings)
     states = service.stands(found).joints
     order = {t.joint: n for n, t in enumerate(derived.work)}
-    suspects = sorted(mine.joints, key=lambda j: (not states[j].overrides, -order.get(j, 0)))
+    suspects = sorted(mine.joints, key=lambda j: (not joint_state(states, j).overrides, -order.get(j, 0)))
     names = {j.id: f"{j.method} at {j.place}" for j in derived.assembly.joints}
     allowed = hold_plan(full, mine, log.gauge_error).allowed if log.allowed is None else log.allowed
     return judge(readings, full, mine, allowed, log.gauge_error, list(dict.fromkeys(names[j] for j in suspects)))

@@ -13,6 +13,7 @@ from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, pr
 from hydrarch.core.catalogue.pipes import Series, series_list
 from hydrarch.core.errors import BadQuantity
 from hydrarch.core.plan import Conditions, Device, Drain, Outlet, Situation, Source, What
+from hydrarch.core.problems import STAGE_OF, Stage
 from hydrarch.core.units import QUANTITIES, Quantity, System, read, show
 
 __all__ = ["router"]
@@ -44,7 +45,7 @@ class Kind:
 
 @dataclass(frozen=True, slots=True)
 class Reference:
-    """All a client needs to offer choices and set numbers."""
+    """All a client needs to offer choices, set numbers, and put each problem, by its code, to the stage that mends it."""
 
     series: tuple[Series, ...]
     kinds: tuple[Kind, ...]
@@ -52,6 +53,7 @@ class Reference:
     situations: tuple[str, ...]
     practices: tuple[Practice, ...]
     quantities: tuple[Quantity, ...]
+    problem_stages: dict[str, Stage]
 
 
 _TITLES = {
@@ -105,6 +107,7 @@ def reference() -> Reference:
         situations=get_args(Situation),
         practices=tuple(practices().values()),
         quantities=tuple(QUANTITIES.values()),
+        problem_stages=STAGE_OF,
     )
 
 

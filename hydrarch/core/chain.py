@@ -59,7 +59,7 @@ def derive(plan: Plan) -> Derived:
     while rounds < _ROUNDS:
         rounds += 1
         before = picked.pipes()
-        picked = pick_sizes(plan, lay, assembly.minor, ready, drains, picked)
+        picked = picked.again(assembly.minor)
         if picked.pipes() == before:
             break
         assembly = assemble(plan, lay, picked.pipes())
@@ -107,4 +107,4 @@ def derive(plan: Plan) -> Derived:
 
 def where_it_stands(plan: Plan, derived: Derived, events: Iterable[Event], now: float) -> Readiness:
     """The state of every joint and section of a derived plan at `now` (s since 1970)."""
-    return readiness(plan, derived.assembly, derived.sections, events, now)
+    return readiness(plan, derived.assembly, derived.sections, events, now, derived.problems)

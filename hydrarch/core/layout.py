@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from math import acos, dist, hypot, pi
 from typing import get_args
 
-from hydrarch.core.plan import Device, Drain, Ending, Mains, Outfall, Outlet, Plan, Point, Source
+from hydrarch.core.plan import Device, Drain, Ending, Mains, Outfall, Outlet, Plan, Source
 from hydrarch.core.problems import Problem
 
 __all__ = ["Layout", "Line", "layout", "path_between", "ProfilePoint", "profile", "turns_at"]
@@ -52,7 +52,7 @@ class Layout:
 
 def layout(plan: Plan) -> Layout:
     """Lay a plan out. A run of no length, an unfed outlet or a lone point is a `Problem`, not an error."""
-    points = {p.id: p for p in plan.points}
+    points = plan.by_id
     problems: list[Problem] = []
     lines: dict[str, Line] = {}
     at: dict[str, list[str]] = defaultdict(list)
@@ -62,14 +62,14 @@ def layout(plan: Plan) -> Layout:
         if drawn < 1e-6 and run.measured_length is None:
             problems.append(Problem(
                 "run-without-length", "stop", run.id,
-                f"The run from {label(a)} to {label(b)} has no length.",
+                f"The run from {a.label} to {b.label} has no length.",
                 "Move one of its points, or type its measured length.",
             ))  # fmt: skip
         lines[run.id] = Line(run.id, a.id, b.id, run.measured_length or max(drawn, 1e-3), drawn, b.level - a.level)
         at[a.id].append(run.id)
         at[b.id].append(run.id)
     degrees = {p.id: tuple(at.get(p.id, ())) for p in plan.points}
-    distance = _distances(lines, degrees, [p.id for p in plan.sources()])
+    distance = _distances(lines, degrees, [p.id for p in plan.sources])
     outfall = _distances(lines, degrees, [p.id for p in plan.points if isinstance(p.what, Outfall)])
     problems += _drain_problems(plan, frozenset(distance))
     problems += _connection_problems(plan, degrees, frozenset(distance))
@@ -77,16 +77,11 @@ def layout(plan: Plan) -> Layout:
     return Layout(places, lines, degrees, frozenset(distance), distance, outfall, tuple(problems))
 
 
-def label(point: Point) -> str:
-    """A point's name, or its kind and id where it has none."""
-    return point.name or f"{point.what.kind.replace('_', ' ')} {point.id}"
-
-
 def _drain_problems(plan: Plan, fed: frozenset[str]) -> list[Problem]:
     """Drains and the water supply on one line: a health matter."""
     return [
         Problem(
-            "drain-on-supply", "stop", p.id, f"{label(p)} hangs on the water supply: drains and supply are never one line.",
+            "drain-on-supply", "stop", p.id, f"{p.label} hangs on the water supply: drains and supply are never one line.",
             "Part the two; where a tap runs into a drain, leave an air gap.",
         )
         for p in plan.points if isinstance(p.what, Drain) and p.id in fed
@@ -96,7 +91,7 @@ def _drain_problems(plan: Plan, fed: frozenset[str]) -> list[Problem]:
 def _connection_problems(plan: Plan, at: dict[str, tuple[str, ...]], fed: frozenset[str]) -> list[Problem]:
     found: list[Problem] = []
     supply = any(r.id not in plan.drains for r in plan.runs) or not any(isinstance(p.what, Drain) for p in plan.points)
-    if plan.points and supply and not plan.sources():
+    if plan.points and supply and not plan.sources:
         found.append(Problem(
             "no-source", "stop", "", "There is no source on the drawing, so no water moves.",
             "Add a well pump, a mains tapping or a tank.",
@@ -105,34 +100,34 @@ def _connection_problems(plan: Plan, at: dict[str, tuple[str, ...]], fed: frozen
         runs = len(at[p.id])
         if isinstance(p.what, Outlet) and p.id not in fed:
             found.append(Problem(
-                "outlet-without-source", "stop", p.id, f"No source reaches {label(p)}.",
+                "outlet-without-source", "stop", p.id, f"No source reaches {p.label}.",
                 "Draw runs that lead to it from a source.",
             ))  # fmt: skip
         elif runs == 0 and not isinstance(p.what, Outlet):
             found.append(Problem(
-                "lone-point", "warn", p.id, f"{label(p)} is joined to nothing.", "Draw a run to it, or delete it.",
+                "lone-point", "warn", p.id, f"{p.label} is joined to nothing.", "Draw a run to it, or delete it.",
             ))  # fmt: skip
         elif runs == 1 and p.what.kind in ("junction", "bend"):
             found.append(Problem(
-                "open-end", "warn", p.id, f"The line ends open at {label(p)}.",
+                "open-end", "warn", p.id, f"The line ends open at {p.label}.",
                 "Make the point a cap or an outlet, or draw the line on.",
             ))  # fmt: skip
         elif runs != 2 and p.what.kind in _DEVICES:
             found.append(Problem(
-                "device-not-in-line", "stop", p.id, f"{label(p)} has {runs} run{'' if runs == 1 else 's'}; it needs two.",
+                "device-not-in-line", "stop", p.id, f"{p.label} has {runs} run{'' if runs == 1 else 's'}; it needs two.",
                 "Put it between two runs.",
             ))  # fmt: skip
         elif p.what.kind == "three_way" and runs != 3:
             found.append(Problem(
-                "device-not-in-line", "stop", p.id, f"{label(p)} has {runs} run{'' if runs == 1 else 's'}; it needs three.",
+                "device-not-in-line", "stop", p.id, f"{p.label} has {runs} run{'' if runs == 1 else 's'}; it needs three.",
                 "Lead three runs to it.",
             ))  # fmt: skip
         elif runs > 1 and p.what.kind in _ENDS:
             found.append(Problem(
-                "end-not-at-end", "stop", p.id, f"{label(p)} has {runs} runs; it takes one.",
+                "end-not-at-end", "stop", p.id, f"{p.label} has {runs} runs; it takes one.",
                 "Lead one run from it to a junction and branch there.",
             ))  # fmt: skip
-    on_mains = any(isinstance(p.what, Mains) for p in plan.sources())
+    on_mains = any(isinstance(p.what, Mains) for p in plan.sources)
     kinds = {p.what.kind for p in plan.points}
     if on_mains and kinds & {"sprinkler", "drip"} and "backflow" not in kinds:
         found.append(
@@ -210,7 +205,7 @@ class ProfilePoint:
 
 def profile(plan: Plan, lay: Layout, start: str, stop: str, heads: dict[str, float]) -> tuple[ProfilePoint, ...]:
     """The long section between two points along the shortest way, with the hydraulic grade from `heads` (m)."""
-    points = {p.id: p for p in plan.points}
+    points = plan.by_id
     here, along = start, 0.0
     way = [here]
     stations = [0.0]
@@ -220,6 +215,6 @@ def profile(plan: Plan, lay: Layout, start: str, stop: str, heads: dict[str, flo
         way.append(here)
         stations.append(along)
     return tuple(
-        ProfilePoint(p, label(points[p]), s, points[p].ground, points[p].level, heads.get(p))
+        ProfilePoint(p, points[p].label, s, points[p].ground, points[p].level, heads.get(p))
         for p, s in zip(way, stations, strict=True)
     )

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Callable
 from functools import cached_property, partial
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
@@ -361,6 +361,11 @@ class Point(_Model):
         """Elevation (m) of the pipe's axis here."""
         return self.ground - self.depth
 
+    @property
+    def label(self) -> str:
+        """Its name, or its kind and id where it has none."""
+        return self.name or f"{self.what.kind.replace('_', ' ')} {self.id}"
+
 
 class Run(_Model):
     """Pipe between two points, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
@@ -530,6 +535,13 @@ class Plan(_Model):
                 raise ValueError(f"run {run.id}: {series(name).name} {lacks}")
         return self
 
+    def __copy__(self) -> Self:
+        """A copy to be changed: what was worked out of this one is left behind."""
+        copied = super().__copy__()
+        for name in [n for n in copied.__dict__ if n not in type(self).model_fields]:
+            del copied.__dict__[name]
+        return copied
+
     @cached_property
     def drains(self) -> frozenset[str]:
         """The runs of drains, by id: all that hang together with a drain inlet or an outfall."""
@@ -550,14 +562,26 @@ class Plan(_Model):
                         wet.append(place)
         return frozenset(found)
 
+    @cached_property
+    def by_id(self) -> dict[str, Point]:
+        """The points by id."""
+        return {p.id: p for p in self.points}
+
+    @cached_property
+    def names(self) -> dict[str, str]:
+        """What each point is called, by id."""
+        return {p.id: p.label for p in self.points}
+
     def point(self, name: str) -> Point:
         """The point with that id; raises KeyError."""
-        return next(p for p in self.points if p.id == name)
+        return self.by_id[name]
 
+    @cached_property
     def outlets(self) -> tuple[Point, ...]:
         """The points where water leaves."""
         return tuple(p for p in self.points if isinstance(p.what, Outlet))
 
+    @cached_property
     def sources(self) -> tuple[Point, ...]:
         """The points where water enters."""
         return tuple(p for p in self.points if isinstance(p.what, Source))
@@ -572,4 +596,4 @@ class Plan(_Model):
         """The crew's scenarios, or everything open at once where none was written."""
         if self.scenarios:
             return self.scenarios
-        return (Scenario(id="all", name="Everything open", open=tuple(p.id for p in self.outlets())),)
+        return (Scenario(id="all", name="Everything open", open=tuple(p.id for p in self.outlets)),)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hydrarch.core.chain import Derived
-from hydrarch.core.layout import label
 from hydrarch.core.plan import Plan
 
 __all__ = ["Outcome", "SizeChange", "WhatIf", "compare_plans"]
@@ -47,7 +46,7 @@ class WhatIf:
 
 def compare_plans(now: Derived, then: Derived, plan: Plan) -> WhatIf:
     """What `then` (of `plan`) has that `now` has not."""
-    names = {p.id: label(p) for p in plan.points}
+    names = plan.names
     outcomes = []
     for name, after in then.sizes.flows.items():
         before = now.sizes.flows.get(name)

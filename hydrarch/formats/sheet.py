@@ -9,6 +9,7 @@ from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.chain import Derived
 from hydrarch.core.cutting.cuts import saw_marks
 from hydrarch.core.joining.records import Joint
+from hydrarch.core.making.state import MADE, joint_state
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.units import show
@@ -63,8 +64,8 @@ def _where(joint: Joint) -> str:
 
 def _first(derived: Derived, ready: Readiness) -> str:
     if not ready.first:
-        made = sum(s.state != "planned" for s in ready.joints.values())
-        return f"<div class=first><h2>Nothing is left dry or unproved</h2><p>{made} of {len(ready.joints)} joints are made.</p></div>"
+        made, count = sum(s.state in MADE for s in ready.joints.values()), len(derived.assembly.joints)
+        return f"<div class=first><h2>Nothing is left dry or unproved</h2><p>{made} of {count} joints are made.</p></div>"
     known = {j.id: j for j in derived.assembly.joints}
     rows = []
     for name in ready.first:
@@ -168,7 +169,7 @@ def _joints(derived: Derived, ready: Readiness) -> str:
         rows.append(["", "", group.title, "", "; ".join(told), ""])
         for name in group.joints:
             n += 1
-            joint, state = known[name], ready.joints[name]
+            joint, state = known[name], joint_state(ready.joints, name)
             method = f"{joint.method}, sets an angle" if tasks[name].angle else joint.method
             rows.append([str(n), state.state, _where(joint), method, f"{joint.a.what} into {joint.b.what}", state.by])
     return "<h2>Every joint, in working order</h2>" + _table(["", "state", "where", "method", "joint", "by"], rows, (0,))

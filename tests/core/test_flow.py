@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import derive
-from hydrarch.core.hydraulics.flow import Flow, riser_length, riser_pipe, shut_off_heads, solve, static_pressure
+from hydrarch.core.hydraulics.flow import Flow, riser_length, riser_pipe, shut_off_head, solve, static_pressure
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.layout import layout
@@ -65,7 +65,7 @@ class Sources(unittest.TestCase):
         """At rest the whole line sees the pump's shut-off head; pressure follows the level of the pipe."""
         plan = thistledown()
         lay = layout(plan)
-        self.assertEqual(set(shut_off_heads(plan, lay).values()), {182.0 + 76.0})
+        self.assertEqual(shut_off_head(plan, lay), 182.0 + 76.0)
         weight = water(plan.conditions.water_temperature).weight
         self.assertAlmostEqual(static_pressure(plan, lay)["W"], (258.0 - 207.6) * weight)
 

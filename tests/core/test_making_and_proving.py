@@ -14,7 +14,7 @@ from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import OutOfRange
 from hydrarch.core.joining.records import Side
 from hydrarch.core.making.cure import cure_time
-from hydrarch.core.making.state import Event
+from hydrarch.core.making.state import Event, joint_state
 from hydrarch.core.making.steps import procedure, words_for_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
@@ -193,7 +193,7 @@ class States(unittest.TestCase):
         weld = next(j for j in MEADOW.joints if JOINTS[j].method == "solvent weld")
         everything = event("made", 1000.0)
         clock = cure_time("1-1/4", PLAN.conditions.air_temperature, 0.7, MEADOW.test)
-        self.assertEqual(stands([], 0).joints[weld].state, "planned")
+        self.assertEqual(joint_state(stands([], 0).joints, weld).state, "planned")
         self.assertEqual(stands([event("dry_fitted", 10.0, (weld,))], 20).joints[weld].state, "dry")
         self.assertEqual(stands([everything], 1000 + clock.set - 1).joints[weld].state, "setting")
         self.assertEqual(stands([everything], 1000 + clock.cure - 1).joints[weld].state, "curing")
@@ -230,6 +230,19 @@ class States(unittest.TestCase):
         wrong = [j for j, s in ready.joints.items() if not s.matches]
         self.assertIn("S1.R13.1", wrong)
         self.assertIn("another drawing", ready.sections[MEADOW.id].pressurise.why)
+
+    def test_buried_without_proof_stays_unproved(self) -> None:
+        """A section buried against its gate is not proved by that, and a hand-over lists its joints; a test before it proves it."""
+        made = event("made", 0.0)
+        buried = event("buried", 9e5, section=MEADOW.id, override="rain coming")
+        tested = event("tested", 8e5, section=MEADOW.id, passed=True, ended=8.01e5)
+        hasty = stands([made, buried], 1e6)
+        self.assertEqual(hasty.joints[MEADOW.joints[0]].state, "buried")
+        self.assertFalse(hasty.sections[MEADOW.id].proved)
+        self.assertTrue(set(MEADOW.joints) <= set(hasty.first))
+        sound = stands([made, tested, buried], 1e6)
+        self.assertTrue(sound.sections[MEADOW.id].proved)
+        self.assertFalse(set(MEADOW.joints) & set(sound.first))
 
     def test_hand_over_lists_dry_first(self) -> None:
         """What is dry stands before what is made and not proved."""

@@ -12,7 +12,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Outlet, Plan
 from hydrarch.core.problems import Problem
 from hydrarch.core.progress import Report, unheard
@@ -137,7 +137,7 @@ def cut(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> 
 
 def _arcs(plan: Plan, assembly: Assembly) -> Iterable[Arc]:
     """The soft bends sharp enough to be seen: T = R tan(θ/2) before and after the corner, Rθ along the arc."""
-    names = {p.id: label(p) for p in plan.points}
+    names = plan.names
     for bend in assembly.bends:
         if bend.radius > 0:
             before = bend.radius * tan(bend.turn / 2)
@@ -147,7 +147,7 @@ def _arcs(plan: Plan, assembly: Assembly) -> Iterable[Arc]:
 
 
 def _run_pieces(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> list[Piece]:
-    names = {p.id: label(p) for p in plan.points}
+    names = plan.names
     soft = {r: {} for r in lay.lines}  # type: dict[str, dict[str, tuple[str, float]]]
     for bend in assembly.bends:
         a, b = bend.runs
@@ -210,8 +210,8 @@ def _risers(plan: Plan, assembly: Assembly) -> list[Piece]:
         if laid is None or not isinstance(p.what, Outlet):
             continue
         item, up = riser_pipe(p), riser_length(p)
-        top = CutEnd(p.id, label(p), f"inlet of {label(p)}", 0.0)
-        foot = CutEnd(p.id, label(p), laid.takes, laid.offset)
+        top = CutEnd(p.id, p.label, f"inlet of {p.label}", 0.0)
+        foot = CutEnd(p.id, p.label, laid.takes, laid.offset)
         found.append(Piece(
             f"{p.id}.riser", (), item.series, item.size, up - laid.offset, up, 0.0, foot, top, threaded=True
         ))  # fmt: skip

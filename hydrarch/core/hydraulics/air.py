@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Outlet, Plan, Source, Vent
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
@@ -25,7 +25,7 @@ def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
         if over >= _HUMP:
             found.append(Problem(
                 "air-trap", "note", p.id,
-                f"{label(p)} stands {show(over, 'level', plan.units)} or more above all beside it: air collects there.",
+                f"{p.label} stands {show(over, 'level', plan.units)} or more above all beside it: air collects there.",
                 "Put a vent there, or lay the line so that it rises all the way to an outlet.",
             ))  # fmt: skip
     return tuple(found)

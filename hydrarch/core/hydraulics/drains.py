@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
-from hydrarch.core.layout import Layout, Line, label
+from hydrarch.core.layout import Layout, Line
 from hydrarch.core.plan import DrainInlet, Plan
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import System, show
@@ -105,10 +105,10 @@ def _size(name: str, flow: float, fall: float, above: float) -> tuple[Pipe, str]
 
 def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> tuple[Problem, ...]:
     """Drains that do not fall, run too full, or too slowly to carry their dirt, and inlets that lead nowhere."""
-    names, units = {p.id: label(p) for p in plan.points}, plan.units
+    names, units = plan.names, plan.units
     found = [
         Problem(
-            "inlet-without-outfall", "stop", p.id, f"{label(p)} leads to no outfall.", "Draw the drain on to an outfall.",
+            "inlet-without-outfall", "stop", p.id, f"{p.label} leads to no outfall.", "Draw the drain on to an outfall.",
         )
         for p in plan.points if isinstance(p.what, DrainInlet) and p.id not in lay.outfall
     ]  # fmt: skip

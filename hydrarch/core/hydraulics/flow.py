@@ -18,7 +18,7 @@ from hydrarch.core.hydraulics.network import Regulator as ValveLink
 from hydrarch.core.hydraulics.suction import pump_suction
 from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water, water
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import (
     BackflowPreventer,
     CheckValve,
@@ -53,7 +53,7 @@ __all__ = [
     "models",
     "riser_length",
     "riser_pipe",
-    "shut_off_heads",
+    "shut_off_head",
     "solve",
     "static_pressure",
     "rating_problems",
@@ -375,14 +375,14 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
     for o in outlets.values():
         if o.pressure < 0:
             yield Problem(
-                "no-pressure", "stop", o.point, f"{name}: the source cannot feed {label(points[o.point])}; no water reaches it.",
+                "no-pressure", "stop", o.point, f"{name}: the source cannot feed {points[o.point].label}; no water reaches it.",
                 "Open fewer outlets at once, raise the source, or take larger pipe.",
             )  # fmt: skip
         elif o.margin < -1.0:
             share = o.pressure / o.needs
             yield Problem(
                 "outlet-starved", "warn", o.point,
-                f"{name}: {label(points[o.point])} gets {share:.0%} of the pressure it wants.",
+                f"{name}: {points[o.point].label} gets {share:.0%} of the pressure it wants.",
                 "Take larger pipe on the way to it, open fewer at once, or raise the source.",
             )  # fmt: skip
     for pump in model.network.pumps:
@@ -390,7 +390,7 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
         if flows[pump.id] > pump.curve[-1][0]:
             yield Problem(
                 "pump-off-curve", "warn", p.id,
-                f"{name}: {label(p)} runs beyond the end of its curve.", "Open fewer outlets, or take a larger pump.",
+                f"{name}: {p.label} runs beyond the end of its curve.", "Open fewer outlets, or take a larger pump.",
             )  # fmt: skip
         if isinstance(p.what, Pump):
             inlet = (heads[p.id] - p.level) * model.wet.weight
@@ -400,16 +400,16 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
         if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:
             short = show((r.head - heads[r.start]) * model.wet.weight, "pressure", model.plan.units)
             yield Problem(
-                "regulator-starved", "warn", p.id, f"{name}: {label(p)} stands wide open, {short} short of what it should hold.",
+                "regulator-starved", "warn", p.id, f"{name}: {p.label} stands wide open, {short} short of what it should hold.",
                 "Set it lower, or bring more pressure to it.",
             )  # fmt: skip
 
 
-def shut_off_heads(plan: Plan, lay: Layout) -> dict[str, float]:
-    """The highest head (m) each fed point can see with everything closed: pump shut-off, mains, tank level."""
+def shut_off_head(plan: Plan, lay: Layout) -> float:
+    """The highest head (m) the line can see with everything closed: pump shut-off, mains, tank level, boosters; 0 with no source."""
     wet = water(plan.conditions.water_temperature)
     top = 0.0
-    for p in plan.sources():
+    for p in plan.sources:
         match p.what:
             case WellPump():
                 top = max(top, p.what.water_level + p.what.running()[0][1])
@@ -417,27 +417,26 @@ def shut_off_heads(plan: Plan, lay: Layout) -> dict[str, float]:
                 top = max(top, p.level + p.what.pressure / wet.weight)
             case Tank():
                 top = max(top, p.what.water_level)
-    top += sum(p.what.running()[0][1] for p in plan.points if isinstance(p.what, Pump) and p.id in lay.fed)
-    return {p.id: top for p in plan.points if p.id in lay.fed}
+    return top + sum(p.what.running()[0][1] for p in plan.points if isinstance(p.what, Pump) and p.id in lay.fed)
 
 
 def models(plan: Plan, lay: Layout) -> tuple[Model, ...]:
     """Every scenario of a plan made ready; none where there is no source."""
-    return tuple(Model(plan, lay, s) for s in plan.all_scenarios()) if plan.sources() else ()
+    return tuple(Model(plan, lay, s) for s in plan.all_scenarios()) if plan.sources else ()
 
 
 def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:
     """Gauge pressure (Pa) at every fed point with everything closed, at the source's highest head."""
     wet = water(plan.conditions.water_temperature)
-    heads = shut_off_heads(plan, lay)
-    return {p.id: (heads[p.id] - p.level) * wet.weight for p in plan.points if p.id in heads}
+    top = shut_off_head(plan, lay)
+    return {p.id: (top - p.level) * wet.weight for p in plan.points if p.id in lay.fed}
 
 
 def rating_problems(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> tuple[Problem, ...]:
     """Runs whose pipe is rated below the pressure it sees at shut-off, at the water's temperature."""
     found = []
     pressures = static_pressure(plan, lay)
-    names = {p.id: label(p) for p in plan.points}
+    names = plan.names
     for run in plan.runs:
         if run.a not in pressures:
             continue

@@ -8,7 +8,7 @@ from math import sqrt
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.pumps import npsh_available
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point, Pump, Tank
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import STANDARD_GRAVITY, show
@@ -22,7 +22,7 @@ NPSH_MARGIN = 0.6
 def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Iterable[Problem]:
     """Whether a pump in the line gets enough at its inlet (Pa, gauge), and whether it fills by itself."""
     assert isinstance(point.what, Pump)
-    units, name = plan.units, label(point)
+    units, name = plan.units, point.label
     have = npsh_available(inlet, plan.conditions.water_temperature, plan.conditions.altitude)
     if have < point.what.npsh + NPSH_MARGIN:
         yield Problem(
@@ -30,9 +30,9 @@ def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Itera
             f"{scenario}: {name} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
             "Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
         )  # fmt: skip
-    open_water = [p.what for p in plan.sources() if isinstance(p.what, Tank)]
+    open_water = [p.what for p in plan.sources if isinstance(p.what, Tank)]
     top = max((w.water_level for w in open_water), default=0.0)
-    if not open_water or len(open_water) < len(plan.sources()) or point.level <= top + 1e-6:
+    if not open_water or len(open_water) < len(plan.sources) or point.level <= top + 1e-6:
         return
     above = show(point.level - top, "head", units)
     if all(w.intake == "foot valve" for w in open_water):
@@ -72,13 +72,13 @@ def intake_problems(
         wanted = least_submergence(bore, float(velocity(most, bore)))
         if below <= 0:
             found.append(Problem(
-                "intake-dry", "warn", p.id, f"The pipe leaves {label(p)} {show(-below, 'level', plan.units)} above its water.",
+                "intake-dry", "warn", p.id, f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water.",
                 "Lower the pipe there, or raise the water level.",
             ))  # fmt: skip
         elif most > 0 and below < wanted:
             deep, need = (show(x, "cut", plan.units) for x in (below, wanted))
             found.append(Problem(
-                "intake-shallow", "note", p.id, f"The pipe leaves {label(p)} {deep} below its water; less than {need} draws air in.",
+                "intake-shallow", "note", p.id, f"The pipe leaves {p.label} {deep} below its water; less than {need} draws air in.",
                 "Set the intake deeper, or widen it.",
             ))  # fmt: skip
     return tuple(found)

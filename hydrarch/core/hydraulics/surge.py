@@ -90,6 +90,14 @@ class Surge:
     source: str
 
 
+@cache
+def _bears(item: Pipe, temperature: float) -> tuple[float, float, float, str]:
+    """The wave's speed (m/s) in a pipe, what it may see again and again and now and then (Pa), and the source."""
+    material = _materials()[series(item.series).material]
+    rated = pressure_rating(item, temperature)
+    return wave_speed(item, temperature), material.recurrent * rated, material.occasional * rated, material.source
+
+
 def surge(item: Pipe, length: float, velocity: float, working: float, temperature: float = 293.15, closes: float = 0.0) -> Surge:
     """Stop a flow of `velocity` (m/s) in `length` (m) of pipe at `working` gauge pressure (Pa) with one valve or a pump trip.
 
@@ -99,12 +107,9 @@ def surge(item: Pipe, length: float, velocity: float, working: float, temperatur
     """
     if length <= 0:
         raise OutOfRange("length", length, 0, 1e6, "m")
-    material = _materials()[series(item.series).material]
     density = water(temperature).density
-    a = wave_speed(item, temperature)
+    a, limit, occasional, source = _bears(item, temperature)
     at_once, column = joukowsky(a, velocity, density), 2 * density * length * velocity
-    rated = pressure_rating(item, temperature)
-    limit, occasional = material.recurrent * rated, material.occasional * rated
     back = 2 * length / a
     rise = min(at_once, column / closes) if closes > back else at_once
     left = limit - working
@@ -119,4 +124,4 @@ def surge(item: Pipe, length: float, velocity: float, working: float, temperatur
         says = "the working pressure alone is above what the pipe may see: choose a heavier one"
     else:
         says = "a fast valve or a tripping pump can break it: close slowly, or put in a vessel"
-    return Surge(a, back, rise, peak, limit, occasional, closing, peak <= limit, says, f"Joukowsky; {material.source}")
+    return Surge(a, back, rise, peak, limit, occasional, closing, peak <= limit, says, f"Joukowsky; {source}")

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import ceil, degrees
 
 from hydrarch.core.catalogue.fittings import End, end, mating_method, pipe_end
-from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.joining.hubs import MISFIT, How, turn_words
-from hydrarch.core.joining.meeting import join_place
+from hydrarch.core.joining.meeting import REMEMBERED, join_place
 from hydrarch.core.joining.place import METALS, places
 from hydrarch.core.joining.placing import best_stack
 from hydrarch.core.joining.records import Assembly, Joint, Laid, Part, Side
-from hydrarch.core.layout import Layout, Line, label
+from hydrarch.core.layout import Layout, Line
 from hydrarch.core.plan import Plan
 
 __all__ = ["HubView", "assemble", "hub_views"]
@@ -28,7 +29,7 @@ def assemble(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Assembly:
     for f in found:
         for key, k in f.minor:
             minor[key] = minor.get(key, 0.0) + k
-    names = {p.id: label(p) for p in plan.points}
+    names = plan.names
     along = [_in_run(line, pipes[run], laid, names) for run, line in lay.lines.items()]
     return Assembly(
         parts=(*(p for f in found for p in f.parts), *(part for a in along for part, _ in a if part is not None)),
@@ -44,17 +45,22 @@ _BELLS = {"solvent:spigot": "solvent:socket", "sewer:spigot": "gasket:bell"}
 Coupled = tuple[Part | None, tuple[Joint, ...]]
 
 
-def _in_run(line: Line, item: Pipe, laid: dict[tuple[str, str], Laid], names: dict[str, str]) -> list[Coupled]:
+def _in_run(line: Line, item: Pipe, laid: dict[tuple[str, str], Laid], names: dict[str, str]) -> tuple[Coupled, ...]:
     """What joins stick to stick or coil to coil along a run."""
     family = series(item.series)
     longest = family.stick or family.coil
     if longest is None:
-        return []
+        return ()
     offsets = sum(laid[line.run, p].offset for p in (line.a, line.b) if (line.run, p) in laid)
     count = ceil((line.length - offsets) / longest - 1e-9) - 1
     if count < 1:
-        return []
-    return list(_couplings(line.run, item, count, f"along {names[line.a]} to {names[line.b]}"))
+        return ()
+    return _coupled(line.run, item.series, item.size, count, f"along {names[line.a]} to {names[line.b]}")
+
+
+@lru_cache(REMEMBERED)
+def _coupled(run: str, series_name: str, size: str, count: int, place: str) -> tuple[Coupled, ...]:
+    return tuple(_couplings(run, pipe(series_name, size), count, place))
 
 
 def _couplings(run: str, item: Pipe, count: int, place: str) -> Iterator[Coupled]:
@@ -91,7 +97,7 @@ def _run_joint(run: str, n: str, one: Side, a: End, two: Side, b: End, place: st
     method = mating_method(a, b)
     assert method is not None
     depth = max(a.engagement, b.engagement) if one.part else b.engagement
-    return Joint(f"{run}.{n}", None, run, method, a.size, one, two, depth, f"{method}|{one.what}|{two.what}", place, "")
+    return Joint(f"{run}.{n}", None, run, method, a.size, one, two, depth, place, "")
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,9 +16,9 @@ from hydrarch.core.joining.place import Leg, Place
 from hydrarch.core.joining.placing import RIGID_BEND, Joined, Placing, metal_ends
 from hydrarch.core.joining.records import SoftBend
 
-__all__ = ["join_place"]
+__all__ = ["REMEMBERED", "join_place"]
 
-_REMEMBERED = 1 << 14  # places; three times the most points a plan may have
+REMEMBERED = 1 << 14  # places; three times the most points a plan may have
 
 SWING_REACH = 0.5  # m from the line to the head, as far as a swing riser is turned up; from memory
 STRAIGHT = radians(3)  # a turn no one can see: the pipe takes it
@@ -33,7 +33,7 @@ _DEVICE_FAMILY: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 
 
-@lru_cache(_REMEMBERED)
+@lru_cache(REMEMBERED)
 def join_place(place: Place) -> Joined:
     """Choose what stands at a place and put it in. What cannot be joined is a `Problem` there."""
     here, legs = Placing(place), place.legs

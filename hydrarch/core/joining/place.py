@@ -13,7 +13,7 @@ from hydrarch.core.catalogue.fittings import End, end, pipe_end
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
-from hydrarch.core.layout import Layout, label, turns_at
+from hydrarch.core.layout import Layout, turns_at
 from hydrarch.core.plan import Outlet, Plan, Tank
 from hydrarch.core.units import System
 
@@ -96,8 +96,7 @@ class Place:
 
 def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
     """Every point that a run comes to, in the plan's order."""
-    points = {p.id: p for p in plan.points}
-    names = {p.id: label(p) for p in plan.points}
+    points, names, lines, drains = plan.by_id, plan.names, lay.lines, plan.drains
     ways: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {}
     for c in plan.chosen:
         ways[c.point] = (*ways.get(c.point, ()), (c.run, c.fittings))
@@ -106,26 +105,29 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
     saddles, service = choose_practice(plan.practices, "branch") == "saddle", choose_practice(plan.practices, "service")
     swing = choose_practice(plan.practices, "riser") == "swing"
     for p in plan.points:
-        legs = []
-        for run in lay.at[p.id]:
-            line, item = lay.lines[run], pipes[run]
-            far = line.other(p.id)
-            if p.id in lay.outfall and p.id not in lay.distance:
-                beyond = lay.outfall.get(far, 0.0) < lay.outfall[p.id]
-            else:
-                beyond = lay.distance.get(far, 0.0) >= lay.distance.get(p.id, 0.0)
-            legs.append(
-                Leg(run, item.series, item.size, line.length, beyond, names[far], points[far].what.kind, run in plan.drains)
-            )
-        if not legs:
+        here = p.id
+        if not lay.at[here]:
             continue
+        legs = []
+        for run in lay.at[here]:
+            line, item = lines[run], pipes[run]
+            far = line.other(here)
+            legs.append(Leg(
+                run, item.series, item.size, line.length, _beyond(lay, here, far), names[far], points[far].what.kind, run in drains,
+            ))  # fmt: skip
         riser = None
         if isinstance(p.what, Outlet):
             item = riser_pipe(p)
             riser = Leg(RISER, item.series, item.size, riser_length(p), True, "the outlet", "")
         kind = "foot_valve" if isinstance(p.what, Tank) and p.what.intake == "foot valve" else p.what.kind
-        thread = getattr(p.what, "thread", "")
         yield Place(
-            p.id, names[p.id], kind, thread, tuple(legs), riser, turns_at(lay, p.id), ways.get(p.id, ()),
-            hubs.get(p.id), stops, saddles, swing and p.what.kind == "sprinkler", service, plan.units,
+            here, names[here], kind, getattr(p.what, "thread", ""), tuple(legs), riser, turns_at(lay, here), ways.get(here, ()),
+            hubs.get(here), stops, saddles, swing and kind == "sprinkler", service, plan.units,
         )  # fmt: skip
+
+
+def _beyond(lay: Layout, here: str, far: str) -> bool:
+    """Whether water that leaves a point by a run goes away from the source, or down the drain."""
+    if here in lay.outfall and here not in lay.distance:
+        return lay.outfall.get(far, 0.0) < lay.outfall[here]
+    return lay.distance.get(far, 0.0) >= lay.distance.get(here, 0.0)

@@ -277,11 +277,10 @@ class Placing:
         method = mating_method(a, b)
         assert method is not None, f"{a.name} and {b.name} do not mate"
         at, name = self.place.point, self.place.name
-        told = [e.name if what == name else what for what, e in ((a_what, a), (b_what, b))]
         depth = max(a.engagement, b.engagement) if "socket" not in (a.gender, b.gender) else _socket(a, b).engagement
         self._joints.append(Joint(
             f"{at}.{run}.{n}", at, run, method, a.size, Side(a_what, a_part, a.name), Side(b_what, b_part, b.name),
-            depth, "|".join((method, *told)), name, self._towards(run),
+            depth, name, self._towards(run),
         ))  # fmt: skip
 
     def _towards(self, run: str) -> str:

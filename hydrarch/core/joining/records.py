@@ -33,7 +33,7 @@ class Side:
 
 @dataclass(frozen=True, slots=True)
 class Joint:
-    """One mating. `signature` changes when its own definition does; `depth` (m) is what the socket or thread takes.
+    """One mating; `depth` (m) is what the socket or thread takes.
 
     `place` is the point or run it belongs to, `towards` where its run leads, so that two alike can be told apart.
     """
@@ -46,9 +46,13 @@ class Joint:
     a: Side
     b: Side
     depth: float
-    signature: str
     place: str
     towards: str
+
+    @property
+    def signature(self) -> str:
+        """What changes when its own definition does, and not when its place is only called something else."""
+        return "|".join((self.method, *(s.end if s.what == self.place else s.what for s in (self.a, self.b))))
 
 
 @dataclass(frozen=True, slots=True)

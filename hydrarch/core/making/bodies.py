@@ -6,6 +6,7 @@ A union is two bodies, so that what is threaded beyond it stays free; pipe from 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cache
 from math import radians
 
 from hydrarch.core.catalogue.fittings import fitting
@@ -24,6 +25,14 @@ _ROUND = ("sprinkler", "drip")
 _STRAIGHT = radians(1)
 
 Pair = tuple[int, int]
+
+
+@cache
+def _moves(name: str) -> tuple[bool, bool]:
+    """Whether a fitting has a direction of its own, and whether it is of two halves that turn apart."""
+    item = fitting(name)
+    axial = item.family in _AXIAL and len(item.ports) <= 2 and item.angle < _STRAIGHT
+    return not axial, item.family in _UNIONS
 
 
 class Bodies:
@@ -48,15 +57,11 @@ class Bodies:
     def _body(self, joint: Joint, side: Side, first: bool) -> int:
         """The number of the body on one side of a joint."""
         if side.part is not None and joint.point is not None:
-            part = self._parts[side.part]
-            item = fitting(part.fitting)
-            name = side.part
-            if item.family in _UNIONS:
+            part, name = self._parts[side.part], side.part
+            directed, parted = _moves(part.fitting)
+            if parted:
                 name = f"{name} {joint.run if part.run is None else 'out' if first else 'in'}"
-            if name in self._numbers:
-                return self._numbers[name]
-            axial = item.family in _AXIAL and len(item.ports) <= 2 and item.angle < _STRAIGHT
-            return self._new(name, directed=not axial)
+            return self._numbers[name] if name in self._numbers else self._new(name, directed=directed)
         run = joint.run or ""
         if joint.point is not None and not first:
             if side.what == joint.place:

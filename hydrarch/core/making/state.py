@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -10,10 +10,11 @@ from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan import Plan
 
-__all__ = ["Event", "EventKind", "JointState", "StateName", "fold_joints"]
+__all__ = ["MADE", "Event", "EventKind", "JointState", "StateName", "fold_joints", "joint_state"]
 
 EventKind = Literal["dry_fitted", "made", "undone", "looked", "tested", "ran", "buried"]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
+MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +43,7 @@ class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-    dry under water.
+    dry under water; `proved` whether it passed a test, buried or not.
     """
 
     joint: str
@@ -55,6 +56,7 @@ class JointState:
     overrides: tuple[str, ...]
     looked: float | None = None
     fill_at: float | None = None
+    proved: bool = False
 
 
 @dataclass(slots=True)
@@ -73,7 +75,7 @@ class _Record:
 def fold_joints(
     plan: Plan, joints: Iterable[Joint], events: Iterable[Event], now: float, pressure: dict[str, float]
 ) -> dict[str, JointState]:
-    """The state of every joint at `now`, from events in the order they happened.
+    """The state at `now` of every joint anything was done to, from events in the order they happened; any other is planned.
 
     `pressure` (Pa) is the test pressure each joint must stand. Making a joint again takes its proof away.
     """
@@ -81,7 +83,12 @@ def fold_joints(
     for event in sorted(events, key=lambda e: (e.at, e.id)):
         for name, signature in event.joints.items():
             _apply(records.setdefault(name, _Record()), event, signature)
-    return {j.id: _state(plan, j, records.get(j.id, _Record()), now, pressure.get(j.id, 0.0)) for j in joints}
+    return {j.id: _state(plan, j, records[j.id], now, pressure.get(j.id, 0.0)) for j in joints if j.id in records}
+
+
+def joint_state(states: Mapping[str, JointState], name: str) -> JointState:
+    """The state of a joint among those that anything was done to: planned where nothing was."""
+    return states.get(name) or JointState(name, "planned", "", None, None, None, True, ())
 
 
 def _apply(record: _Record, event: Event, signature: str) -> None:
@@ -123,5 +130,6 @@ def _state(plan: Plan, joint: Joint, record: _Record, now: float, pressure: floa
     else:
         name = "curing" if now < cured_at else "cured"
     return JointState(
-        joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), record.looked, fill_at
+        joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), record.looked, fill_at,
+        record.proved,
     )  # fmt: skip

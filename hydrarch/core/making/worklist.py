@@ -10,13 +10,14 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.bill import cement_body
 from hydrarch.core.joining.place import RISER
 from hydrarch.core.joining.placing import HEAD_JOINT
 from hydrarch.core.joining.records import Assembly, Joint
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.making.bodies import Bodies
 from hydrarch.core.making.skin import joints_ahead
 from hydrarch.core.plan import Plan
@@ -26,6 +27,8 @@ __all__ = ["Glueup", "Task", "WorkOrder", "is_head", "worklist"]
 
 _RANK = {"thread": 0, "solvent weld": 2, "barb and clamp": 3}
 _HEAD = f".{RISER}.{HEAD_JOINT}"
+_NO_RUN = (RISER, "between")
+_SOFT = "solvent:flex"
 _NOON = 293.15  # K: a job knows its coldest hour; cement is reckoned no slower than at 20 °C
 _MINUTES = {"thread": 4.0, "solvent weld": 3.0, "barb and clamp": 4.0}
 """How long a joint takes a hand, to share groups out; any other takes four. From memory."""
@@ -33,13 +36,12 @@ _MINUTES = {"thread": 4.0, "solvent weld": 3.0, "barb and clamp": 4.0}
 
 @dataclass(frozen=True, slots=True)
 class Task:
-    """One joint in its turn; `group` is the glue-up it belongs to, `why` the reason for its place.
+    """One joint in its turn; `why` is the reason for its place.
 
     `angle` is whether it sets an angle that was marked when all was dry.
     """
 
     joint: str
-    group: str
     why: str
     angle: bool
 
@@ -91,7 +93,7 @@ def is_head(joint: Joint) -> bool:
 
 def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, str, list[Joint]]]:
     """The glue-ups away from the source: what stands at a run's two ends before the run; the heads last."""
-    names = {p.id: label(p) for p in plan.points}
+    names, distance, outfall = plan.names, lay.distance, lay.outfall
     bench: dict[str, list[Joint]] = {}
     along: dict[str, list[Joint]] = {run: [] for run in lay.lines}
     heads: list[Joint] = []
@@ -105,15 +107,11 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
     far = float("inf")
 
     def away(point: str) -> float:
-        return lay.distance.get(point, lay.outfall.get(point, far))  # a drain is laid from its outfall up
+        return distance.get(point, outfall.get(point, far))  # a drain is laid from its outfall up
 
-    def near(run: str) -> tuple[float, str]:
-        line = lay.lines[run]
-        return min(away(line.a), away(line.b)), run
-
-    for run in sorted(along, key=near):
-        line = lay.lines[run]
-        ends = sorted((line.a, line.b), key=away)
+    laid = {run: sorted((line.a, line.b), key=away) for run, line in lay.lines.items()}
+    for run in sorted(along, key=lambda r: (away(laid[r][0]), r)):
+        ends = laid[run]
         for p in ends:
             if p in bench:
                 yield f"at {p}", names[p], bench.pop(p)
@@ -141,15 +139,14 @@ def _in_order(
 ) -> tuple[tuple[Joint, ...], tuple[str, ...]]:
     """Make a group's joints: threads first, then the others, those that set an angle last; along a run as the pipe goes in."""
     left, order, angles = deque(joints), list[Joint](), list[str]()
-    on_bench, welded = group.startswith("at "), any(j.method == "solvent weld" for j in joints)
+    on_bench = group.startswith("at ")
+
+    def turn(joint: Joint) -> tuple[bool, bool, int, str]:
+        return joint.method != "thread", bodies.sets_angle(bodies.pair(joint)), _RANK.get(joint.method, 1), joint.id
+
     while left:
-        if on_bench and len(left) > 1:
-            joint = min(
-                left, key=lambda j: (j.method != "thread", bodies.sets_angle(bodies.pair(j)), _RANK.get(j.method, 1), j.id)
-            )
-            left.remove(joint)
-        else:
-            joint = left.popleft()
+        joint = min(left, key=turn) if on_bench and len(left) > 1 else left[0]
+        left.remove(joint)
         pair = bodies.pair(joint)
         angle, closes = bodies.sets_angle(pair), pair[0] == pair[1] and joint.point is not None
         if joint.method == "thread" and joint.point is not None and not is_head(joint) and bodies.stuck(pair):
@@ -162,11 +159,11 @@ def _in_order(
         order.append(joint)
         if angle:
             angles.append(joint.id)
-        tasks.append(Task(joint.id, group, _why(joint, angle, closes, on_bench, welded), angle))
+        tasks.append(Task(joint.id, _why(joint, angle, closes, on_bench, joints), angle))
     return tuple(order), tuple(angles)
 
 
-def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, welded: bool) -> str:
+def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, group: list[Joint]) -> str:
     if is_head(joint):
         return "after flushing, so that nothing lodges in it"
     if closes:
@@ -178,6 +175,7 @@ def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, welded: bool) 
     if joint.method == "thread":
         return "threads first: what is threaded must still be free to turn"
     if joint.method == "barb and clamp":
+        welded = any(j.method == "solvent weld" for j in group)
         return "once the welds beside it have set: a push would shift them" if welded else "while the pipe is still free to push"
     if joint.point is None:
         return "the next length, while it can still be turned"
@@ -191,26 +189,35 @@ def _shared_out(plan: Plan, groups: list[tuple[str, str, tuple[Joint, ...], tupl
     c = plan.conditions
     free = [0.0] * int(c.crew)
     let_go: dict[str, float] = {}
+    warmth = max(c.air_temperature, _NOON)
     for name, title, joints, angles in groups:
-        runs = tuple(dict.fromkeys(j.run for j in joints if j.run and j.run not in (RISER, "between")))
-        held = {*runs, *(j.point for j in joints if j.point)}
-        waits = max((let_go.get(x, 0.0) for x in held), default=0.0)
+        runs: dict[str, None] = {}
+        held: set[str] = set()
+        minutes, sizes, soft = 0.0, list[str](), False
+        for j in joints:
+            if j.run and j.run not in _NO_RUN:
+                runs[j.run] = None
+            if j.point:
+                held.add(j.point)
+            minutes += _MINUTES.get(j.method, 4.0)
+            if j.method == "solvent weld":
+                sizes.append(j.size)
+                soft = soft or j.a.end.startswith(_SOFT) or j.b.end.startswith(_SOFT)
+        held.update(runs)
+        waits = max([let_go.get(x, 0.0) for x in held], default=0.0)
         if name == "heads":
-            waits = max((*free, waits))
-        hand = min(range(len(free)), key=lambda n: (max(free[n], waits), n))
-        start = max(free[hand], waits)
-        lasts = 60.0 * sum(_MINUTES.get(j.method, 4.0) for j in joints)
-        free[hand] = start + lasts
-        let_go |= dict.fromkeys(held, start + lasts)
-        ids, ahead = tuple(j.id for j in joints), _ahead(joints, max(c.air_temperature, _NOON))
-        yield Glueup(name, title, ids, runs, angles, ahead, hand + 1, start, lasts)
+            waits = max(*free, waits)
+        start, hand = min([(max(since, waits), n) for n, since in enumerate(free)])
+        free[hand] = done = start + 60.0 * minutes
+        for x in held:
+            let_go[x] = done
+        ahead = _ahead(tuple(sizes), soft, warmth) if len(sizes) > 1 else 0
+        ids = tuple([j.id for j in joints])
+        yield Glueup(name, title, ids, tuple(runs), angles, ahead, hand + 1, start, 60.0 * minutes)
 
 
-def _ahead(joints: tuple[Joint, ...], temperature: float) -> int:
-    """How many of these joints may be coated before the first is pushed home; 0 where fewer than two are cemented."""
-    welds = [j for j in joints if j.method == "solvent weld"]
-    if len(welds) < 2:
-        return 0
-    soft = any(side.end.startswith("solvent:flex") for j in welds for side in (j.a, j.b))
-    body = cement_body((j.size for j in welds), soft)
-    return min(len(welds), *(joints_ahead(j.size, body, temperature) for j in welds))
+@lru_cache(1 << 12)
+def _ahead(sizes: tuple[str, ...], soft: bool, temperature: float) -> int:
+    """How many welds of these sizes may be coated before the first is pushed home."""
+    body = cement_body(sizes, soft)
+    return min(len(sizes), *(joints_ahead(size, body, temperature) for size in sizes))

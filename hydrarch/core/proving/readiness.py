@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.making.state import Event, JointState, fold_joints
+from hydrarch.core.making.state import MADE, Event, JointState, fold_joints
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem
+from hydrarch.core.problems import Problem, Stage
 from hydrarch.core.proving.sections import Section
+from hydrarch.core.proving.stages import stage_shares
 
 __all__ = ["Gate", "Readiness", "SectionState", "TestRecord", "gate_for", "readiness"]
-
-_MADE = ("setting", "curing", "cured", "proved", "buried")
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,8 +62,9 @@ class SectionState:
 
 @dataclass(frozen=True, slots=True)
 class Readiness:
-    """The whole job at one moment. `first` lists the joints to see to first at a hand-over: dry, then unproved.
+    """The whole job at one moment. `joints` are those anything was done to; any other is planned.
 
+    `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
     `tins` tells of cement and primer that have grown old.
     """
 
@@ -74,26 +74,32 @@ class Readiness:
     first: tuple[str, ...]
     cautions: tuple[Caution, ...]
     tins: tuple[Problem, ...]
+    stages: dict[Stage, float]
 
 
-def readiness(plan: Plan, assembly: Assembly, parts: tuple[Section, ...], events: Iterable[Event], now: float) -> Readiness:
-    """Fold the events of a job into the state of its joints and sections at `now` (s since 1970)."""
+def readiness(
+    plan: Plan, assembly: Assembly, parts: tuple[Section, ...], events: Iterable[Event], now: float,
+    problems: Iterable[Problem] = (),
+) -> Readiness:  # fmt: skip
+    """Fold the events of a job into the state of its joints and sections at `now` (s since 1970); `problems` are the plan's."""
     known = sorted(events, key=lambda e: (e.at, e.id))
     pressure = {j: s.test for s in parts for j in s.joints}
     states = fold_joints(plan, assembly.joints, known, now, pressure)
     sections = {s.id: _section(s, states, known, now) for s in parts}
     dry = [j for j, s in states.items() if s.state == "dry"]
-    unproved = [j for j, s in states.items() if s.state in ("setting", "curing", "cured") or not s.matches]
+    unproved = [j for j, s in states.items() if (s.state in MADE and not s.proved) or not s.matches]
     first = tuple(dict.fromkeys([*dry, *unproved]))
-    return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now))
+    shares = stage_shares(plan, problems, assembly.joints, states)
+    return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now), shares)
 
 
-def _section(section: Section, states: dict[str, JointState], events: list[Event], now: float) -> SectionState:
-    mine = [states[j] for j in section.joints]
-    unmade = tuple(s.joint for s in mine if s.state not in _MADE)
+def _section(section: Section, states: Mapping[str, JointState], events: list[Event], now: float) -> SectionState:
+    mine = [states[j] for j in section.joints if j in states]
+    unmade = tuple(j for j in section.joints if j not in states or states[j].state not in MADE)
     dry = tuple(s.joint for s in mine if s.state == "dry")
     curing = tuple(s.joint for s in mine if s.state in ("setting", "curing"))
-    proved = bool(mine) and all(s.state in ("proved", "buried") for s in mine)
+    proof = sum(s.proved for s in mine)
+    proved = 0 < proof == len(section.joints)
     tests = tuple(
         TestRecord(e.id, e.at, e.ended, e.pressure, bool(e.passed), e.by, e.override, e.note)
         for e in events
@@ -101,15 +107,15 @@ def _section(section: Section, states: dict[str, JointState], events: list[Event
     )
     return SectionState(
         section.id, unmade, dry, curing, proved, any(e.kind == "buried" and e.section == section.id for e in events),
-        _fill(mine, unmade, now), _pressurise(mine, unmade, curing), _bury(mine, proved, tests), tests,
+        _fill(mine, unmade, now), _pressurise(mine, unmade, curing), _bury(len(section.joints) - proof, proved, tests), tests,
         tuple(e.override for e in events if e.section == section.id and e.override),
     )  # fmt: skip
 
 
 def _fill(mine: list[JointState], unmade: tuple[str, ...], now: float) -> Gate:
     """When water may come in slowly: the low-pressure column of the cure table, before the test's own."""
-    if not mine or unmade:
-        return Gate(False, f"{_joints(len(unmade))} not made yet" if mine else "it has no joints yet", None)
+    if unmade or not mine:
+        return _not_made(unmade)
     waiting = [s for s in mine if (s.fill_at or 0.0) > now]
     if waiting:
         return Gate(False, f"{_joints(len(waiting))} too fresh for water", max(s.fill_at or 0.0 for s in waiting))
@@ -117,10 +123,8 @@ def _fill(mine: list[JointState], unmade: tuple[str, ...], now: float) -> Gate:
 
 
 def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[str, ...]) -> Gate:
-    if not mine:
-        return Gate(False, "it has no joints yet", None)
-    if unmade:
-        return Gate(False, f"{_joints(len(unmade))} not made yet", None)
+    if unmade or not mine:
+        return _not_made(unmade)
     wrong = [s for s in mine if not s.matches]
     if wrong:
         return Gate(False, f"{_joints(len(wrong))} made to another drawing than this one", None)
@@ -130,12 +134,15 @@ def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[s
     return Gate(True, "every joint is made and cured", ready)
 
 
-def _bury(mine: list[JointState], proved: bool, tests: tuple[TestRecord, ...]) -> Gate:
+def _not_made(unmade: tuple[str, ...]) -> Gate:
+    return Gate(False, f"{_joints(len(unmade))} not made yet" if unmade else "it has no joints yet", None)
+
+
+def _bury(unproved: int, proved: bool, tests: tuple[TestRecord, ...]) -> Gate:
     if proved:
         return Gate(True, "its test passed", None)
     if tests and not tests[-1].passed:
         return Gate(False, "its last test failed", None)
-    unproved = sum(s.state not in ("proved", "buried") for s in mine)
     return Gate(False, f"{_joints(unproved)} not proved by a test", None)
 
 

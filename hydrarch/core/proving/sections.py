@@ -9,7 +9,7 @@ from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.hydraulics.flow import static_pressure
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point, Source, Union, Valve
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
@@ -42,7 +42,7 @@ class Section:
 
 def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
     """Divide a plan at its valves and unions. A section's id is that of its first run, so that edits elsewhere leave it alone."""
-    points = {p.id: p for p in plan.points}
+    points = plan.by_id
     found, done = [], set[str]()
     pressures, weight = static_pressure(plan, lay), water(plan.conditions.water_temperature).weight
     for run in plan.runs:
@@ -50,8 +50,8 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
             continue
         mine, edge = _flood(lay, run.id, {p.id for p in plan.points if isinstance(p.what, Valve | Union)})
         done |= mine
-        ends = [label(points[p]) for p in sorted(edge, key=lambda p: lay.distance.get(p, 0.0))]
-        source = [label(points[p]) for r in mine for p in (lay.lines[r].a, lay.lines[r].b) if isinstance(points[p].what, Source)]
+        ends = [points[p].label for p in sorted(edge, key=lambda p: lay.distance.get(p, 0.0))]
+        source = [points[p].label for r in mine for p in (lay.lines[r].a, lay.lines[r].b) if isinstance(points[p].what, Source)]
         spots = {p for r in mine for p in (lay.lines[r].a, lay.lines[r].b)}
         drain = run.id in plan.drains
         levels = [lay.places[p][2] for p in spots]
@@ -60,7 +60,7 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
         limit, weakest = _weakest(plan, {r: pipes[r] for r in mine}, assembly, set(joints))
         test, says = (working, DRAIN_TEST) if drain else _test_pressure(plan, working, limit, weakest)
         found.append(Section(
-            f"sec-{run.id}", " to ".join([*dict.fromkeys(source), *ends]) or label(points[run.a]),
+            f"sec-{run.id}", " to ".join([*dict.fromkeys(source), *ends]) or points[run.a].label,
             tuple(r.id for r in plan.runs if r.id in mine), joints, working, test, limit, says, weakest,
             tuple(_shut(points[p]) for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))),
         ))  # fmt: skip
@@ -68,7 +68,7 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
 
 
 def _shut(point: Point) -> str:
-    return f"shut {label(point)}" if isinstance(point.what, Valve) else f"open {label(point)} and plug it"
+    return f"shut {point.label}" if isinstance(point.what, Valve) else f"open {point.label} and plug it"
 
 
 def _flood(lay: Layout, start: str, stops: set[str]) -> tuple[set[str], set[str]]:
@@ -110,7 +110,7 @@ def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tu
 def part_rating_problems(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[Problem, ...]:
     """The places where a part carries less than the pressure at shut-off in this water, one for each, its weakest part named."""
     pressures, warm = static_pressure(plan, lay), plan.conditions.water_temperature
-    names = {p.id: label(p) for p in plan.points}
+    names = plan.names
     weakest: dict[str, tuple[float, str]] = {}
     for part in assembly.parts:
         if part.point in pressures:

@@ -17,7 +17,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError, OutOfRange
 from hydrarch.core.hydraulics.surge import elasticity
 from hydrarch.core.hydraulics.water import density_kell
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Outlet, Plan
 from hydrarch.core.proving.sections import Section
 
@@ -221,7 +221,7 @@ def flush_plan(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], section: Sect
     if not ends:
         says = "No end of this section opens: put a cap with a tap at its far end, and flush there."
     return FlushPlan(
-        tuple(label(p) for p in ends), full.volume, flow, FLUSH_VOLUMES * full.volume / flow, full.per_pascal * section.test, says
+        tuple(p.label for p in ends), full.volume, flow, FLUSH_VOLUMES * full.volume / flow, full.per_pascal * section.test, says
     )  # fmt: skip
 
 

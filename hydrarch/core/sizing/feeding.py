@@ -223,7 +223,7 @@ class FeedTree:
         """What one scenario asks, for the bound. With one source its pump carries at least what is wanted, so lifts no more than there."""
         model = self.costs.scenarios[scenario]
         wants = {name: draws(self.costs.plan.point(name).what) for name in model.open}
-        whole = sum(wants.values()) if len(self.costs.plan.sources()) == 1 else 0.0
+        whole = sum(wants.values()) if len(self.costs.plan.sources) == 1 else 0.0
         lifts = []
         for p in model.network.pumps:
             least = whole if p.start in model.network.heads else 0.0

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.hydraulics.flow import Flow, static_pressure
 from hydrarch.core.hydraulics.surge import Surge, surge
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Pump, WellPump
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
@@ -58,7 +58,7 @@ def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: M
         over = found.peak / found.limit if found.limit > 0 else 0.0
         if over > 1 and over > worst.get(item.series, (0.0, "", found))[0]:
             worst[item.series] = over, run, found
-    names = {p.id: label(p) for p in plan.points}
+    names = plan.names
     problems = []
     for name, (_, run, found) in worst.items():
         line, units = lay.lines[run], plan.units

@@ -11,7 +11,7 @@ from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.flow import Model, models
 from hydrarch.core.hydraulics.network import Network, solve_network
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Pump, WellPump
 from hydrarch.core.sizing.select import Sizes
 
@@ -46,7 +46,7 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
     """
     what = plan.point(point).what
     if not isinstance(what, WellPump | Pump):
-        raise HydrarchError(f"{label(plan.point(point))} is no pump: choose one")
+        raise HydrarchError(f"{plan.point(point).label} is no pump: choose one")
     pipes = sizes.pipes()
     systems = []
     for model in models(plan, lay):
@@ -57,7 +57,7 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
         points = sorted({(round(f[0], 9), f[1]) for f in found if f is not None and f[0] >= 0})
         if now is not None:
             systems.append(SystemCurve(model.scenario.name, tuple(points), *now))
-    return Operating(label(plan.point(point)), what.running(), tuple(systems))
+    return Operating(plan.point(point).label, what.running(), tuple(systems))
 
 
 def _settles(model: Model, network: Network, point: str, strength: float) -> tuple[float, float] | None:

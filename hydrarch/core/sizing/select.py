@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Mapping
+from copy import copy
 from dataclasses import dataclass, replace
 from functools import cache
 from math import pi, sqrt
@@ -18,7 +19,7 @@ from hydrarch.core.catalogue.pipes import Pipe, pipe, pressure_rating, series
 from hydrarch.core.hydraulics.drains import DrainRun, drain_runs
 from hydrarch.core.hydraulics.flow import Flow, Model, Trial, draws, models, rating_problems, solve, static_pressure
 from hydrarch.core.hydraulics.friction import velocity
-from hydrarch.core.layout import Layout, label, path_between
+from hydrarch.core.layout import Layout, path_between
 from hydrarch.core.plan import Outlet, Plan, Run
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
@@ -114,7 +115,13 @@ class _Search:
 
     def least_bores(self, flows: Trials) -> dict[str, float]:
         """The bore (m) each free run must have to keep the velocity limit in every scenario."""
-        most = {r: max((t.through(r) for t in flows.values()), default=0.0) for r in self.free}
+        most = dict.fromkeys(self.free, 0.0)
+        for trial in flows.values():
+            carried = trial.found.flows
+            for r, so_far in most.items():
+                flow = abs(carried.get(r, 0.0))
+                if flow > so_far:
+                    most[r] = flow
         scale = 4 / (pi * self.limit * (1 + 1e-9))
         return {r: sqrt(scale * q) for r, q in most.items()}
 
@@ -134,7 +141,7 @@ class _Search:
         """The most any scenario wants through each run of a tree with one source; None where runs close loops."""
         lay = self.lay
         carried = [r for r in lay.lines.values() if r.a in lay.fed]
-        if len(self.plan.sources()) != 1 or len(carried) != len(lay.fed) - 1:
+        if len(self.plan.sources) != 1 or len(carried) != len(lay.fed) - 1:
             return None
         feeder = {r.a if lay.distance[r.a] > lay.distance[r.b] else r.b: r for r in carried}
         far = sorted(lay.fed, key=lambda p: -lay.distance[p])
@@ -165,12 +172,11 @@ class _Search:
             flows = self.solve()
         return self.grow_for_velocity(flows)
 
-    def start_from(self, before: Mapping[str, str]) -> Trials:
-        """Begin at an earlier answer's sizes, enlarged where they are too fast now."""
-        for run, size in before.items():
-            sizes = [p.size for p in self.options[run]]
-            self.at[run] = sizes.index(size) if size in sizes else 0
-        return self.grow_for_velocity(self.solve())
+    def with_losses(self, minor: dict[str, float]) -> _Search:
+        """The same search as it stands, with other losses."""
+        other = copy(self)
+        other.minor, other.at = minor, dict(self.at)
+        return other
 
     def _smallest_slow(self, run: str, need: float) -> int:
         return min(bisect_left(self.bores[run], need), len(self.bores[run]) - 1)
@@ -220,7 +226,7 @@ class _Search:
                 name = trial.model.scenario.name
                 found.append(Problem(
                     "source-too-low", "warn", outlet,
-                    f"{name}: with the largest pipe wherever the size is open, {label(point)} has {best}; sizes go by velocity.",
+                    f"{name}: with the largest pipe wherever the size is open, {point.label} has {best}; sizes go by velocity.",
                     "Raise the source, open fewer at once, or ask for less.",
                 ))  # fmt: skip
         return found
@@ -230,7 +236,7 @@ class _Search:
         return min(short)[1:] if short else None
 
     def _way_to(self, outlet: str) -> tuple[str, ...]:
-        ways = [path_between(self.lay, p.id, outlet) for p in self.plan.sources()]
+        ways = [path_between(self.lay, p.id, outlet) for p in self.plan.sources]
         nearest: tuple[str, ...] = min((w for w in ways if w), key=len, default=())
         way = set(nearest)
         if len(self.plan.points) <= len(self.plan.runs):  # loops: any run that carries water may help
@@ -294,7 +300,7 @@ class _Search:
             return "velocity", f"{below.size} would run at {speed}, over the limit of {limit}", top.model.scenario.id
         scenario, outlet = short
         o = tried[scenario].flow().outlets[outlet]
-        name = label(self.plan.point(outlet))
+        name = self.plan.point(outlet).label
         return "pressure", f"with {below.size}, {name} would have {max(o.pressure, 0) / o.needs:.1%} of what it wants", scenario
 
 
@@ -308,9 +314,8 @@ def _strong_sizes(name: str, temperature: float, worst: float) -> tuple[Pipe, ..
 class Picked:
     """Sizes that hold, before their flows are told in full: what `choose_sizes` goes through while fittings still change."""
 
-    def __init__(self, search: _Search, start: Mapping[str, str] | None) -> None:
+    def __init__(self, search: _Search, trials: Trials) -> None:
         self._search = search
-        trials = search.start() if start is None else search.start_from(start)
         self._hopeless = search.beyond_any_pipe(trials)
         if not self._hopeless:
             trials = search.grow_for_pressure(trials)
@@ -319,6 +324,11 @@ class Picked:
     def pipes(self) -> dict[str, Pipe]:
         """The pipe of every run."""
         return self._search.pipes()
+
+    def again(self, minor: dict[str, float]) -> Picked:
+        """Sizes that hold with other losses, beginning at these."""
+        search = self._search.with_losses(minor)
+        return Picked(search, search.grow_for_velocity(search.solve()))
 
     def sizes(self) -> Sizes:
         """All about them."""
@@ -340,12 +350,11 @@ class Picked:
 
 
 def pick_sizes(
-    plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun],
-    before: Picked | None = None,
-) -> Picked:  # fmt: skip
-    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized, beginning at the sizes picked `before`, as when only losses changed."""
-    start = None if before is None else {r: p.size for r, p in before.pipes().items()}
-    return Picked(_Search(plan, lay, minor, ready, drains), start)
+    plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun]
+) -> Picked:
+    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized."""
+    search = _Search(plan, lay, minor, ready, drains)
+    return Picked(search, search.start())
 
 
 def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float]) -> Sizes:
@@ -363,13 +372,13 @@ def size_options(plan: Plan, lay: Layout) -> dict[str, tuple[Pipe, ...]]:
 
 def solve_all(plan: Plan, lay: Layout, pipes: dict[str, Pipe], minor: dict[str, float]) -> dict[str, Flow]:
     """Every scenario solved with the same pipes."""
-    if not plan.sources():
+    if not plan.sources:
         return {}
     return {s.id: solve(plan, lay, pipes, minor, s) for s in plan.all_scenarios()}
 
 
 def _velocity_problems(search: _Search, flows: dict[str, Flow]) -> list[Problem]:
-    names = {p.id: label(p) for p in search.plan.points}
+    names = search.plan.names
     found = []
     for run in search.plan.runs:
         carrying = [f for f in flows.values() if run.id in f.runs]

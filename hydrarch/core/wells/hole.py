@@ -9,7 +9,7 @@ from math import ceil
 from hydrarch.core.errors import HydrarchError, OutOfRange
 from hydrarch.core.hydraulics.flow import Flow, static_pressure
 from hydrarch.core.hydraulics.pumps import air_pressure
-from hydrarch.core.layout import Layout, label
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.plan import Vessel as PlannedVessel
 from hydrarch.core.problems import Problem
@@ -109,7 +109,7 @@ def vessel_problems(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple
         if shut[p.id] < what.cut_out:
             top, stop = (show(x, "pressure", plan.units) for x in (shut[p.id], what.cut_out))
             found.append(Problem(
-                "vessel-unreached", "warn", p.id, f"Against a shut line {label(p)} sees {top}, so the pump never stops at {stop}.",
+                "vessel-unreached", "warn", p.id, f"Against a shut line {p.label} sees {top}, so the pump never stops at {stop}.",
                 "Set the switch lower, or take a stronger pump.",
             ))  # fmt: skip
         drawn = max((sum(o.flow for o in f.outlets.values()) for f in flows.values()), default=0.0)
@@ -117,7 +117,7 @@ def vessel_problems(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple
         if drawn > 0 and size.drawdown / drawn < LEAST_RUN:
             gives, run = show(size.drawdown, "volume", plan.units), size.drawdown / drawn
             found.append(Problem(
-                "vessel-small", "note", p.id, f"{label(p)} gives {gives} between stop and start: {run:.0f} s of water, where a pump should run {LEAST_RUN:.0f} s.",
+                "vessel-small", "note", p.id, f"{p.label} gives {gives} between stop and start: {run:.0f} s of water, where a pump should run {LEAST_RUN:.0f} s.",
                 "Take a larger vessel, or set the switch's two pressures further apart.",
             ))  # fmt: skip
     return tuple(found)

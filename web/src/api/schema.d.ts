@@ -2081,7 +2081,7 @@ export interface components {
         };
         /**
          * Joint
-         * @description One mating. `signature` changes when its own definition does; `depth` (m) is what the socket or thread takes.
+         * @description One mating; `depth` (m) is what the socket or thread takes.
          *
          *     `place` is the point or run it belongs to, `towards` where its run leads, so that two alike can be told apart.
          */
@@ -2100,8 +2100,6 @@ export interface components {
             point: string | null;
             /** Run */
             run: string | null;
-            /** Signature */
-            signature: string;
             /** Size */
             size: string;
             /** Towards */
@@ -2112,7 +2110,7 @@ export interface components {
          * @description Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
          *
          *     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-         *     dry under water.
+         *     dry under water; `proved` whether it passed a test, buried or not.
          */
         JointState: {
             /** At */
@@ -2131,6 +2129,11 @@ export interface components {
             matches: boolean;
             /** Overrides */
             overrides: string[];
+            /**
+             * Proved
+             * @default false
+             */
+            proved: boolean;
             /** Set At */
             set_at: number | null;
             /**
@@ -2988,8 +2991,9 @@ export interface components {
         };
         /**
          * Readiness
-         * @description The whole job at one moment. `first` lists the joints to see to first at a hand-over: dry, then unproved.
+         * @description The whole job at one moment. `joints` are those anything was done to; any other is planned.
          *
+         *     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
          *     `tins` tells of cement and primer that have grown old.
          */
         Readiness: {
@@ -3006,6 +3010,10 @@ export interface components {
             /** Sections */
             sections: {
                 [key: string]: components["schemas"]["SectionState"];
+            };
+            /** Stages */
+            stages: {
+                [key: string]: number;
             };
             /** Tins */
             tins: components["schemas"]["Problem"][];
@@ -3036,7 +3044,7 @@ export interface components {
         };
         /**
          * Reference
-         * @description All a client needs to offer choices and set numbers.
+         * @description All a client needs to offer choices, set numbers, and put each problem, by its code, to the stage that mends it.
          */
         Reference: {
             /** Conditions */
@@ -3045,6 +3053,10 @@ export interface components {
             kinds: components["schemas"]["Kind"][];
             /** Practices */
             practices: components["schemas"]["Practice"][];
+            /** Problem Stages */
+            problem_stages: {
+                [key: string]: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            };
             /** Quantities */
             quantities: components["schemas"]["Quantity"][];
             /** Series */
@@ -3651,15 +3663,13 @@ export interface components {
         };
         /**
          * Task
-         * @description One joint in its turn; `group` is the glue-up it belongs to, `why` the reason for its place.
+         * @description One joint in its turn; `why` is the reason for its place.
          *
          *     `angle` is whether it sets an angle that was marked when all was dry.
          */
         Task: {
             /** Angle */
             angle: boolean;
-            /** Group */
-            group: string;
             /** Joint */
             joint: string;
             /** Why */

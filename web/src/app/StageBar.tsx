@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import { Link } from "wouter";
-import { progress, type Stage, stages } from "../drawing/dress";
+import { type Stage, stages } from "../drawing/dress";
 import { useReadyJob } from "./jobStore";
 
 const names: Record<Stage, string> = {
@@ -15,13 +15,13 @@ const names: Record<Stage, string> = {
 
 /** The stages as a length of pipe with couplings between; each fills as it is done. */
 export function StageBar({ stage }: { stage: Stage }) {
-  const { job, plan } = useReadyJob();
+  const { job } = useReadyJob();
   const bar = useRef<HTMLOListElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the stage is what moves the bar
   useEffect(() => {
     bar.current?.querySelector('[aria-current="step"]')?.scrollIntoView({ inline: "center", block: "nearest" });
   }, [stage]);
-  const done = progress(job.derived, job.readiness, plan);
+  const done = (s: Stage) => job.readiness.stages[s] ?? 0;
   return (
     <nav aria-label="Stages" className="px-2 pt-2 lg:px-5">
       <ol ref={bar} className="flex items-center overflow-x-auto py-1">
@@ -42,11 +42,11 @@ export function StageBar({ stage }: { stage: Stage }) {
                 <span
                   aria-hidden="true"
                   className="absolute inset-y-[3px] left-0 bg-water-soft"
-                  style={{ width: `${done[s] * 100}%` }}
+                  style={{ width: `${done(s) * 100}%` }}
                 />
               )}
               <span className="relative">{names[s]}</span>
-              <span className="sr-only">, {Math.round(done[s] * 100)} % done</span>
+              <span className="sr-only">, {Math.round(done(s) * 100)} % done</span>
             </Link>
           </li>
         ))}

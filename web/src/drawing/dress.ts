@@ -1,10 +1,10 @@
-import type { Derived, JobView, Joint, Plan, Readiness, Reference, StateName } from "../api/types";
+import type { JobView, Joint, JointState, Plan, Readiness, Reference, StateName } from "../api/types";
 import { isOutlet } from "../stages/planEdit";
 import type { Formatter } from "../ui/format";
 
 /** What the one drawing wears in each stage: the words at points and runs, and how joints are shown. */
 
-export type Stage = "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+export type Stage = Reference["problem_stages"][string];
 export const stages: readonly Stage[] = ["survey", "size", "join", "cut", "make", "prove", "keep"];
 
 export type Dress = {
@@ -82,51 +82,28 @@ export function dress(
   return { points, runs, joints: stage === "join" || stage === "make" || stage === "prove" || stage === "keep" };
 }
 
+/** Where a joint stands: planned where nothing was done to it. */
+export function jointState(readiness: Readiness, joint: string): JointState {
+  const planned: JointState = {
+    joint,
+    state: "planned",
+    by: "",
+    at: null,
+    set_at: null,
+    cured_at: null,
+    fill_at: null,
+    looked: null,
+    matches: true,
+    overrides: [],
+    proved: false,
+  };
+  return readiness.joints[joint] ?? planned;
+}
+
 const order: StateName[] = ["dry", "planned", "setting", "curing", "cured", "proved", "buried"];
 
 /** The state that asks for attention first among several joints. */
 export function worstState(joints: readonly Joint[], readiness: Readiness): StateName {
-  const states = joints.map((j) => readiness.joints[j.id]?.state ?? "planned");
+  const states = joints.map((j) => jointState(readiness, j.id).state);
   return order.find((s) => states.includes(s)) ?? "planned";
-}
-
-/** How far each stage is, 0 to 1, for the stage bar. */
-export function progress(derived: Derived, readiness: Readiness, plan: Plan): Record<Stage, number> {
-  const stop = (codes: readonly string[]) => derived.problems.some((p) => codes.includes(p.code));
-  const ends = plan.points.some((p) => isOutlet(p) || p.what.kind === "drain_inlet");
-  const unled = [
-    "no-source",
-    "outlet-without-source",
-    "lone-point",
-    "open-end",
-    "inlet-without-outfall",
-    "drain-on-supply",
-  ];
-  const drawn = ends && plan.runs.length > 0 && !stop(unled);
-  const unmet = ["no-pressure", "outlet-starved", "too-fast", "over-rating", "not-settled", "pump-off-curve"];
-  const sized = drawn && !stop([...unmet, "no-fall", "drain-full"]);
-  const joined =
-    drawn &&
-    !stop([
-      "no-way",
-      "no-elbow",
-      "tee-angle",
-      "turn-at-device",
-      "too-many-runs",
-      "outlet-on-junction",
-      "device-not-in-line",
-    ]);
-  const cut = joined && !stop(["too-close"]);
-  const states = Object.values(readiness.joints).map((j) => j.state);
-  const share = (names: StateName[]) =>
-    states.length ? states.filter((s) => names.includes(s)).length / states.length : 0;
-  return {
-    survey: drawn ? 1 : plan.points.length ? 0.5 : 0,
-    size: sized ? 1 : 0,
-    join: joined ? 1 : 0,
-    cut: cut ? 1 : 0,
-    make: share(["setting", "curing", "cured", "proved", "buried"]),
-    prove: share(["proved", "buried"]),
-    keep: share(["buried"]),
-  };
 }

@@ -1,6 +1,6 @@
 import type { Joint, Plan, Point, Readiness } from "../api/types";
 import { useFormat } from "../app/context";
-import { worstState } from "./dress";
+import { jointState, worstState } from "./dress";
 import { niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
 import { JointDisc, PointGlyph } from "./glyphs";
 import type { Placed } from "./labels";
@@ -93,8 +93,8 @@ export function Joints({ plan, joints, readiness, view, selected }: JointsProps)
             {j.id === selected && <circle r={15} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
             <JointDisc
               method={j.method}
-              state={readiness.joints[j.id]?.state ?? "planned"}
-              wrong={readiness.joints[j.id]?.matches === false}
+              state={jointState(readiness, j.id).state}
+              wrong={!jointState(readiness, j.id).matches}
             />
           </g>,
         );
@@ -102,8 +102,8 @@ export function Joints({ plan, joints, readiness, view, selected }: JointsProps)
       continue;
     }
     const state = worstState(mine, readiness);
-    const wrong = mine.some((j) => readiness.joints[j.id]?.matches === false);
-    const lead = mine.find((j) => readiness.joints[j.id]?.state === state) ?? (mine[0] as Joint);
+    const wrong = mine.some((j) => !jointState(readiness, j.id).matches);
+    const lead = mine.find((j) => jointState(readiness, j.id).state === state) ?? (mine[0] as Joint);
     discs.push(
       <g key={key} transform={`translate(${c.x} ${c.y})`} data-place={key}>
         {mine.some((j) => j.id === selected) && (

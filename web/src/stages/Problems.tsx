@@ -1,8 +1,19 @@
 import type { PlanProblem } from "../api/types";
-import { useJob } from "../app/jobStore";
+import { useReference } from "../app/context";
+import { useJob, useReadyJob } from "../app/jobStore";
+import type { Stage } from "../drawing/dress";
 import { Box, Heading } from "../ui/parts";
 
 const words = { stop: "cannot be worked out", warn: "needs mending", note: "to know" } as const;
+
+/** What is to be mended in a stage, and in sizing and joining also what the drawing lacks for them. */
+export function StageProblems({ stage }: { stage: Stage }) {
+  const { problems } = useReadyJob().job.derived;
+  const lacks = stage === "size" || stage === "join";
+  const of = useReference().problem_stages;
+  const mine = (p: PlanProblem) => of[p.code] === stage || (lacks && of[p.code] === "survey" && p.severity === "stop");
+  return <Problems problems={problems.filter(mine)} />;
+}
 
 /** Problems in place: each says what is wrong and how to mend it, and leads to where it is. */
 export function Problems({ problems }: { problems: readonly PlanProblem[] }) {

@@ -6,7 +6,7 @@ import { useFormat, useReference } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { Derived } from "../../ui/DerivedNumber";
 import { Button, Heading, Row, Table, Title } from "../../ui/parts";
-import { Problems } from "../Problems";
+import { StageProblems } from "../Problems";
 import { Measured } from "./Measured";
 import { PriceBook } from "./PriceBook";
 import { StockList } from "./StockList";
@@ -19,11 +19,11 @@ export function CutSheet() {
   const reference = useReference();
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
-  const { cuts, problems } = job.derived;
+  const { cuts } = job.derived;
   return (
     <>
       <Title note="Lengths are stop to stop: what is inside the sockets is counted.">Cut</Title>
-      <Problems problems={problems.filter((p) => p.code === "too-close")} />
+      <StageProblems stage="cut" />
       <Heading note={`${cuts.pieces.length} pieces`}>Pieces</Heading>
       <Table caption="Pieces" numbers={[0]} head={["length", "pipe", "from and to"]}>
         {cuts.pieces.map((p) => (

@@ -1,28 +1,13 @@
 import type { Joint } from "../../api/types";
 import { useFormat } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
+import { jointState } from "../../drawing/dress";
 import { JointMark } from "../../drawing/glyphs";
 import { Button, Heading, Title } from "../../ui/parts";
-import { Problems } from "../Problems";
+import { StageProblems } from "../Problems";
 import { HubWays } from "./HubWays";
 import { LegWays } from "./LegWays";
 import { PartsTable } from "./PartsTable";
-
-const codes = [
-  "no-way",
-  "no-elbow",
-  "two-elbows",
-  "tee-angle",
-  "turn-at-device",
-  "too-many-runs",
-  "outlet-on-junction",
-  "wide-trench",
-  "choice-lapsed",
-  "device-not-in-line",
-  "part-over-rating",
-  "square-branch",
-  "no-swing",
-];
 
 /** Join: every fitting and joint the drawing asks for. */
 export function JoinSheet() {
@@ -38,7 +23,7 @@ export function JoinSheet() {
   return (
     <>
       <Title note={`${parts.length} fittings, ${joints.length} joints; the fewest joints win`}>Join</Title>
-      <Problems problems={job.derived.problems.filter((p) => codes.includes(p.code))} />
+      <StageProblems stage="join" />
       {here.length > 0 && (
         <section aria-label="Joints here">
           <Heading
@@ -88,7 +73,7 @@ export function JointList({ joints }: { joints: readonly Joint[] }) {
     <ol className="mt-2">
       {joints.map((j) => (
         <li key={j.id} className="flex gap-2 border-b border-line py-2">
-          <JointMark method={j.method} state={job.readiness.joints[j.id]?.state ?? "planned"} />
+          <JointMark method={j.method} state={jointState(job.readiness, j.id).state} />
           <div>
             <p className="font-semibold first-letter:uppercase">
               {j.method}, {j.size}

@@ -5,6 +5,7 @@ import type { EventIn, Joint, ProblemDocument } from "../../api/types";
 import { useFormat } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { Said } from "../../app/Messages";
+import { jointState } from "../../drawing/dress";
 import { stateTone } from "../../drawing/glyphs";
 import { Derived } from "../../ui/DerivedNumber";
 import { clockTime, wait } from "../../ui/format";
@@ -29,8 +30,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
     queryFn: () => api.procedure(job.id, joint.id),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const state = job.readiness.joints[joint.id];
-  if (!state) return null;
+  const state = jointState(job.readiness, joint.id);
   const record = async (kind: EventIn["kind"], onward: boolean, which: readonly string[] = [joint.id]) => {
     const problem = await say([newEvent(kind, { joints: [...which] })]);
     setFault(problem);

@@ -2,10 +2,11 @@ import { useState } from "react";
 import type { Joint } from "../../api/types";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { useNow } from "../../app/useNow";
+import { jointState } from "../../drawing/dress";
 import { JointMark, stateTone } from "../../drawing/glyphs";
 import { clockTime } from "../../ui/format";
 import { Heading, Pick, Title } from "../../ui/parts";
-import { Problems } from "../Problems";
+import { StageProblems } from "../Problems";
 import { JointCard } from "./JointCard";
 import { Person } from "./Person";
 
@@ -17,7 +18,7 @@ export function MakeSheet() {
   const { selected, select } = useJob();
   const [filter, setFilter] = useState<Filter>("todo");
   const { work, glueups, assembly } = job.derived;
-  const state = (id: string) => job.readiness.joints[id]?.state ?? "planned";
+  const state = (id: string) => jointState(job.readiness, id).state;
   const known = new Map(assembly.joints.map((j) => [j.id, j]));
   const todo = work.filter((t) => ["planned", "dry"].includes(state(t.joint)));
   const waiting = Object.values(job.readiness.joints).some((j) => j.state === "setting" || j.state === "curing");
@@ -59,7 +60,7 @@ export function MakeSheet() {
           onMove={go}
         />
       )}
-      <Problems problems={job.derived.problems.filter((p) => p.code === "cannot-turn")} />
+      <StageProblems stage="make" />
       {!work.length && <p className="text-muted">There are no joints yet: draw the line first.</p>}
       <Person />
       {work.length > 0 && (
@@ -82,7 +83,7 @@ export function MakeSheet() {
             </p>
           )}
           {glueups.map((g) => {
-            const mine = rows.filter((t) => t.group === g.id);
+            const mine = rows.filter((t) => g.joints.includes(t.joint));
             if (!mine.length) return null;
             return (
               <section key={g.id} aria-label={g.title} className="mt-3">
@@ -123,8 +124,8 @@ type RowProps = { joint: Joint | undefined; group: string; angle: boolean; curre
 function JointRow({ joint, group, angle, current, now }: RowProps) {
   const { job } = useReadyJob();
   const select = useJob((s) => s.select);
-  const mine = joint && job.readiness.joints[joint.id];
-  if (!joint || !mine) return null;
+  if (!joint) return null;
+  const mine = jointState(job.readiness, joint.id);
   return (
     <li>
       <button

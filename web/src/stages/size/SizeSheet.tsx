@@ -3,39 +3,12 @@ import { useFormat, useReference } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { Derived } from "../../ui/DerivedNumber";
 import { Box, Button, Heading, Row, Table, Title } from "../../ui/parts";
-import { Problems } from "../Problems";
+import { StageProblems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
 import { OperatingChart } from "./Operating";
 import { ScenarioTable } from "./Scenarios";
 import { ThreeWays } from "./ThreeWays";
 import { WhatIf } from "./WhatIf";
-
-const codes = [
-  "no-pressure",
-  "outlet-starved",
-  "too-fast",
-  "over-rating",
-  "not-settled",
-  "pump-off-curve",
-  "no-source",
-  "source-too-low",
-  "outlet-without-source",
-  "sizes-not-settled",
-  "surge",
-  "cavitation",
-  "priming",
-  "regulator-starved",
-  "vessel-unreached",
-  "vessel-small",
-  "air-trap",
-  "intake-dry",
-  "intake-shallow",
-  "no-fall",
-  "drain-full",
-  "drain-slow",
-  "inlet-without-outfall",
-  "drain-on-supply",
-];
 
 /** Size: what flows where, how fast, at what pressure, and why each run has its size. */
 export function SizeSheet({ scenario }: { scenario: string }) {
@@ -59,7 +32,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
         Size
       </Title>
       {flow && <Outlets flow={flow} />}
-      <Problems problems={job.derived.problems.filter((p) => codes.includes(p.code))} />
+      <StageProblems stage="size" />
       {run && <RunForm key={run.id} run={run} />}
       {point && <WhatIf key={point.id} point={point} />}
       <ScenarioTable />
