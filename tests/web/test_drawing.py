@@ -161,3 +161,32 @@ class Editing(Browsing):
         moved = next(p for p in self.api("GET", f"/jobs/{job}")["plan"]["points"] if p["id"] == "T2")
         self.assertLess(moved["y"], 3)
         self.assertEqual(moved["y"], round(moved["y"]))
+
+    def middle(self, name: str) -> tuple[float, float]:
+        """Where a point's glyph is on the screen."""
+        mark = self.page.locator(f'[data-point="{name}"]').bounding_box()
+        assert mark is not None
+        return mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2
+
+    def test_dragging_the_plan(self) -> None:
+        """The plan follows the hand and stays where it is let go, however far; the scale bar stays, and a click there picks the point."""
+        page = self.page
+        self.open(self.fresh_demo(), "size")
+        bar = page.get_by_role("application").get_by_text("20 m").bounding_box()
+        before = self.middle("T2")
+        for across, down, steps in ((90, 30, 6), (-700, 20, 40), (600, -40, 40)):
+            x, y = self.middle("T2")
+            page.mouse.move(700 if across < 0 else 60, 540)
+            page.mouse.down()
+            page.mouse.move((700 if across < 0 else 60) + across, 540 + down, steps=steps)
+            self.near((x + across, y + down), self.middle("T2"))
+            page.mouse.up()
+            self.near((x + across, y + down), self.middle("T2"))
+        self.near((before[0] - 10, before[1] + 10), self.middle("T2"))
+        self.assertEqual(page.get_by_role("application").get_by_text("20 m").bounding_box(), bar)
+        page.mouse.click(*self.middle("T2"))
+        expect(page.get_by_role("heading", name="What if, at Tap 2")).to_be_visible()
+
+    def near(self, wanted: tuple[float, float], got: tuple[float, float]) -> None:
+        """Within two pixels."""
+        self.assertLess(max(abs(a - b) for a, b in zip(wanted, got, strict=True)), 2, (wanted, got))

@@ -3,10 +3,10 @@ import { useFormat, useReference } from "../app/context";
 import { useJob, useReadyJob } from "../app/jobStore";
 import { Button } from "../ui/parts";
 import { dress, type Stage } from "./dress";
-import { type Box, pointMap, toScreen } from "./geometry";
+import { type Box, drawn, pointMap, toScreen } from "./geometry";
 import { type Label, placeLabels } from "./labels";
 import { Grid, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
-import { Pipe } from "./Pipe";
+import { Pipes } from "./Pipe";
 import { useTools } from "./toolStore";
 import { useDrawing } from "./useDrawing";
 import { useView } from "./useView";
@@ -19,8 +19,10 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const selected = useJob((s) => s.selected);
   const { tool, cursor } = useTools();
   const frame = useRef<HTMLDivElement>(null);
-  const { view, fitAll, zoomBy, panBy } = useView(frame, edited.points, job.id);
-  const hands = useDrawing({ view, editable: stage === "survey", panBy, zoomBy });
+  const carried = useRef<SVGGElement>(null);
+  const { view, fitAll, ...moves } = useView(frame, carried, edited.points, job.id);
+  const { zoomBy } = moves;
+  const hands = useDrawing({ view, editable: stage === "survey", ...moves });
   const { lifted } = hands;
   const plan = useMemo(() => {
     return lifted
@@ -41,7 +43,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       const series = reference.series.find((s) => s.id === (choice?.series ?? run.series ?? plan.conditions.series));
       const outside = series?.sizes.find((s) => s.size === choice?.size)?.outside ?? 0.034;
       const width = Math.max(9, outside * view.scale);
-      return [{ id: run.id, a: toScreen(view, a), b: toScreen(view, b), pattern: series?.pattern ?? "white", width }];
+      const [from, to] = [toScreen(view, a), toScreen(view, b)];
+      return drawn(view, from, to) ? [{ id: run.id, a: from, b: to, pattern: series?.pattern ?? "white", width }] : [];
     });
   }, [plan, job, reference, view]);
   const labels = useMemo(() => {
@@ -105,42 +108,42 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         onPointerCancel={hands.onPointerUp}
         onKeyDown={hands.onKeyDown}
       >
-        <Grid view={view} />
-        <Throws points={plan.points} view={view} />
-        {segments.map((s) => (
-          <Pipe key={s.id} a={s.a} b={s.b} pattern={s.pattern} width={s.width} active={highlighted.has(s.id)} />
-        ))}
-        <Points points={plan.points} view={view} selected={selected} />
-        {wear.joints && (
-          <Joints
-            plan={plan}
-            joints={job.derived.assembly.joints}
-            readiness={job.readiness}
-            view={view}
-            selected={selected}
-          />
-        )}
-        <Labels labels={labels} />
-        {fromSpot && cross && (
-          <line
-            x1={fromSpot.x}
-            y1={fromSpot.y}
-            x2={cross.x}
-            y2={cross.y}
-            stroke="var(--color-water)"
-            strokeWidth={2}
-            strokeDasharray="6 5"
-            pointerEvents="none"
-          />
-        )}
-        {cross && (
-          <path
-            d={`M${cross.x - 10} ${cross.y}h20M${cross.x} ${cross.y - 10}v20`}
-            stroke="var(--color-water)"
-            strokeWidth={2}
-            pointerEvents="none"
-          />
-        )}
+        <g ref={carried}>
+          <Grid view={view} />
+          <Throws points={plan.points} view={view} />
+          <Pipes segments={segments} active={highlighted} />
+          <Points points={plan.points} view={view} selected={selected} />
+          {wear.joints && (
+            <Joints
+              plan={plan}
+              joints={job.derived.assembly.joints}
+              readiness={job.readiness}
+              view={view}
+              selected={selected}
+            />
+          )}
+          <Labels labels={labels} />
+          {fromSpot && cross && (
+            <line
+              x1={fromSpot.x}
+              y1={fromSpot.y}
+              x2={cross.x}
+              y2={cross.y}
+              stroke="var(--color-water)"
+              strokeWidth={2}
+              strokeDasharray="6 5"
+              pointerEvents="none"
+            />
+          )}
+          {cross && (
+            <path
+              d={`M${cross.x - 10} ${cross.y}h20M${cross.x} ${cross.y - 10}v20`}
+              stroke="var(--color-water)"
+              strokeWidth={2}
+              pointerEvents="none"
+            />
+          )}
+        </g>
         <ScaleAndNorth view={view} />
       </svg>
       {plan.points.length === 0 && <Empty />}

@@ -40,6 +40,19 @@ export function zoom(v: View, factor: number, about: Spot): View {
   };
 }
 
+/** How much of a view's width and height is drawn beyond each of its edges, for a hand that drags the plan along. */
+export const BEYOND = 0.5;
+
+/** From how many runs or points in view on none can be told from the next. */
+export const CROWD = 300;
+
+/** Whether any of a box from `a` to `b` on the screen is drawn. */
+export const drawn = (v: View, a: Spot, b: Spot): boolean =>
+  Math.max(a.x, b.x) > -v.w * BEYOND &&
+  Math.min(a.x, b.x) < v.w * (1 + BEYOND) &&
+  Math.max(a.y, b.y) > -v.h * BEYOND &&
+  Math.min(a.y, b.y) < v.h * (1 + BEYOND);
+
 export const pan = (v: View, dx: number, dy: number): View => ({
   ...v,
   cx: v.cx - dx / v.scale,

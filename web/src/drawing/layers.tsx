@@ -1,7 +1,7 @@
 import type { Joint, Plan, Point, Readiness } from "../api/types";
 import { useFormat } from "../app/context";
 import { jointState, worstState } from "./dress";
-import { niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
+import { BEYOND, CROWD, drawn, niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
 import { JointDisc, PointGlyph } from "./glyphs";
 import type { Placed } from "./labels";
 
@@ -9,15 +9,16 @@ import type { Placed } from "./labels";
 
 export function Grid({ view }: { view: View }) {
   const step = niceStep(view.scale, 48);
-  const [low, high] = [toWorld(view, { x: 0, y: view.h }), toWorld(view, { x: view.w, y: 0 })];
+  const [more, over] = [view.w * BEYOND, view.h * BEYOND];
+  const [low, high] = [toWorld(view, { x: -more, y: view.h + over }), toWorld(view, { x: view.w + more, y: -over })];
   const lines = [];
   for (let x = Math.ceil(low.x / step) * step; x <= high.x; x += step) {
     const at = toScreen(view, { x, y: 0 }).x;
-    lines.push(<line key={`x${x}`} x1={at} x2={at} y1={0} y2={view.h} />);
+    lines.push(<line key={`x${x}`} x1={at} x2={at} y1={-over} y2={view.h + over} />);
   }
   for (let y = Math.ceil(low.y / step) * step; y <= high.y; y += step) {
     const at = toScreen(view, { x: 0, y }).y;
-    lines.push(<line key={`y${y}`} x1={0} x2={view.w} y1={at} y2={at} />);
+    lines.push(<line key={`y${y}`} x1={-more} x2={view.w + more} y1={at} y2={at} />);
   }
   return (
     <g stroke="var(--color-line)" strokeOpacity={0.55} pointerEvents="none">
@@ -50,11 +51,14 @@ export function Throws({ points, view }: { points: readonly Point[]; view: View 
   );
 }
 
+/** Every point with its glyph; in a crowd plain bends and junctions are left to the pipes. */
 export function Points({ points, view, selected }: { points: readonly Point[]; view: View; selected: string | null }) {
+  const placed = points.map((p) => ({ p, c: toScreen(view, p) })).filter(({ c }) => drawn(view, c, c));
   return (
     <g pointerEvents="none">
-      {points.map((p) => {
-        const c = toScreen(view, p);
+      {placed.map(({ p, c }) => {
+        const plain = p.what.kind === "junction" || p.what.kind === "bend";
+        if (plain && placed.length > CROWD && p.id !== selected) return null;
         return (
           <g key={p.id} transform={`translate(${c.x} ${c.y})`} data-point={p.id}>
             {p.id === selected && <circle r={21} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
@@ -82,6 +86,7 @@ export function Joints({ plan, joints, readiness, view, selected }: JointsProps)
     const centre = placeOf(plan, at, mine[0] as Joint);
     if (!centre) continue;
     const c = toScreen(view, centre);
+    if (!drawn(view, c, c)) continue;
     if (near && mine[0]?.point) {
       for (const j of mine) {
         const away = direction(plan, at, j);

@@ -13,11 +13,13 @@ type Moves = {
   view: View;
   editable: boolean;
   panBy: (dx: number, dy: number) => void;
+  glide: (dx: number, dy: number) => void;
+  settle: () => void;
   zoomBy: (factor: number, about?: Spot) => void;
 };
 
 /** What pointer and keys do on the drawing. A key's Enter does what a click does at the cross. */
-export function useDrawing({ view, editable, panBy, zoomBy }: Moves) {
+export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Moves) {
   const { plan } = useReadyJob();
   const reference = useReference();
   const edit = useJob((s) => s.edit);
@@ -133,17 +135,18 @@ export function useDrawing({ view, editable, panBy, zoomBy }: Moves) {
 
   const onPointerMove = (e: PointerEvent<SVGSVGElement>) => {
     const at = local(e);
-    if (tool.kind !== "select") setCursor(snap(toWorld(view, at), snapping, from));
+    if (tool.kind !== "select" && !drag.current?.moved) setCursor(snap(toWorld(view, at), snapping, from));
     const before = touches.current.get(e.pointerId);
     if (!before || !drag.current) return;
     if (touches.current.size === 2) {
+      settle();
       pinch(e.pointerId, before, at);
       return;
     }
     touches.current.set(e.pointerId, at);
     if (drag.current.kind === "pan") {
       if (Math.hypot(at.x - drag.current.x, at.y - drag.current.y) > 4) drag.current.moved = true;
-      if (drag.current.moved) panBy(at.x - before.x, at.y - before.y);
+      if (drag.current.moved) glide(at.x - before.x, at.y - before.y);
       return;
     }
     drag.current.moved = true;
@@ -161,6 +164,7 @@ export function useDrawing({ view, editable, panBy, zoomBy }: Moves) {
 
   const onPointerUp = (e: PointerEvent<SVGSVGElement>) => {
     touches.current.delete(e.pointerId);
+    settle();
     const was = drag.current;
     drag.current = null;
     if (!was) return;

@@ -1,9 +1,20 @@
-import { type RefObject, useEffect, useRef, useState } from "react";
-import { fit, pan, type Spot, type View, zoom } from "./geometry";
+import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { BEYOND, fit, pan, type Spot, type View, zoom } from "./geometry";
 
-/** The part of the plan that is shown: it fits the plan once, then follows the wheel, the fingers and the buttons. */
-export function useView(frame: RefObject<HTMLDivElement | null>, points: readonly Spot[], key: string) {
+/**
+ * The part of the plan that is shown: it fits the plan once, then follows the wheel, the fingers and the buttons.
+ *
+ * A dragging hand glides what is drawn (`carried`) as it stands; it is drawn anew when the hand lets go, or has gone so far
+ * that what lies beyond the edges is wanted.
+ */
+export function useView(
+  frame: RefObject<HTMLDivElement | null>,
+  carried: RefObject<SVGGElement | null>,
+  points: readonly Spot[],
+  key: string,
+) {
   const [view, setView] = useState<View>({ scale: 8, cx: 0, cy: 0, w: 0, h: 0 });
+  const glided = useRef<Spot>({ x: 0, y: 0 });
   const fitted = useRef("");
 
   useEffect(() => {
@@ -36,8 +47,30 @@ export function useView(frame: RefObject<HTMLDivElement | null>, points: readonl
     return () => element.removeEventListener("wheel", wheel);
   }, [frame]);
 
+  const carry = () => {
+    const { x, y } = glided.current;
+    carried.current?.setAttribute("transform", `translate(${x} ${y})`);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new view is drawn where the hand had carried the old one
+  useLayoutEffect(carry, [view]);
+
+  const settle = () => {
+    const { x, y } = glided.current;
+    glided.current = { x: 0, y: 0 };
+    if (x || y) setView((v) => pan(v, x, y));
+  };
+
+  const glide = (dx: number, dy: number) => {
+    const { x, y } = glided.current;
+    glided.current = { x: x + dx, y: y + dy };
+    if (Math.abs(x + dx) > view.w * BEYOND || Math.abs(y + dy) > view.h * BEYOND) settle();
+    else carry();
+  };
+
   return {
     view,
+    glide,
+    settle,
     fitAll: () => setView((v) => fit(points, v.w, v.h)),
     zoomBy: (factor: number, about?: Spot) => setView((v) => zoom(v, factor, about ?? { x: v.w / 2, y: v.h / 2 })),
     panBy: (dx: number, dy: number) => setView((v) => pan(v, dx, dy)),
