@@ -21,7 +21,7 @@ from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem
 from hydrarch.core.proving.readiness import Readiness, readiness
 from hydrarch.core.proving.sections import Section, part_rating_problems, sections
-from hydrarch.core.sizing.hammer import hammer_problems
+from hydrarch.core.sizing.hammer import Stopped, all_surges, hammer_problems
 from hydrarch.core.sizing.select import Sizes, pick_sizes
 from hydrarch.core.wells.hole import vessel_problems
 
@@ -37,6 +37,7 @@ class Derived:
     layout: Layout
     sizes: Sizes
     drains: tuple[DrainRun, ...]
+    surges: dict[str, Stopped]
     assembly: Assembly
     cuts: CutList
     bill: tuple[BillRow, ...]
@@ -71,8 +72,9 @@ def derive(plan: Plan) -> Derived:
     sizes = picked.sizes()
     cuts = cut(plan, lay, sizes.pipes(), assembly)
     places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in assembly.joints}
+    surges = all_surges(plan, lay, sizes.pipes(), sizes.flows)
     pressed = (
-        *hammer_problems(plan, lay, sizes.pipes(), sizes.flows),
+        *hammer_problems(plan, lay, sizes.pipes(), surges),
         *vessel_problems(plan, lay, sizes.flows),
         *part_rating_problems(plan, lay, assembly),
         *air_problems(plan, lay),
@@ -93,6 +95,7 @@ def derive(plan: Plan) -> Derived:
         layout=lay,
         sizes=sizes,
         drains=tuple(drains.values()),
+        surges={run: Stopped(s.peak, s.limit) for run, s in surges.items()},
         assembly=assembly,
         cuts=cuts,
         bill=bill(plan, assembly, cuts),

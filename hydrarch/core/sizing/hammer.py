@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.hydraulics.flow import Flow, static_pressure
@@ -12,7 +13,7 @@ from hydrarch.core.plan import Plan, Pump, WellPump
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
-__all__ = ["STILL", "closing_time", "hammer_problems", "run_surge", "size_surge"]
+__all__ = ["STILL", "Stopped", "all_surges", "closing_time", "hammer_problems", "run_surge", "size_surge"]
 
 STILL = 1e-6  # m/s: below it nothing stops
 
@@ -46,18 +47,29 @@ def _fastest(run: str, flows: Mapping[str, Flow]) -> float:
     return max((f.runs[run].velocity for f in flows.values() if run in f.runs), default=0.0)
 
 
-def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> tuple[Problem, ...]:
-    """The run of each pipe where a sudden stop goes furthest beyond what its series may see day after day."""
+def all_surges(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> dict[str, Surge]:
+    """The surge in every run that water goes through, when it stops in its fastest scenario."""
     rest, closes = static_pressure(plan, lay), closing_time(plan)
+    speeds = {run: _fastest(run, flows) for run in pipes}
+    return {r: size_surge(plan, lay, r, pipes[r], v, rest, closes) for r, v in speeds.items() if v >= STILL}
+
+
+@dataclass(frozen=True, slots=True)
+class Stopped:
+    """What a sudden stop takes a run to, and what its pipe may see day after day (Pa)."""
+
+    peak: float
+    limit: float
+
+
+def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], surges: Mapping[str, Surge]) -> tuple[Problem, ...]:
+    """The run of each series where a sudden stop goes furthest beyond what it may see day after day."""
+    closes = closing_time(plan)
     worst: dict[str, tuple[float, str, Surge]] = {}
-    for run, item in pipes.items():
-        fastest = _fastest(run, flows)
-        if fastest < STILL:
-            continue
-        found = size_surge(plan, lay, run, item, fastest, rest, closes)
-        over = found.peak / found.limit if found.limit > 0 else 0.0
-        if over > 1 and over > worst.get(item.series, (0.0, "", found))[0]:
-            worst[item.series] = over, run, found
+    for run, found in surges.items():
+        name, over = pipes[run].series, found.peak / found.limit if found.limit > 0 else 0.0
+        if over > 1 and over > worst.get(name, (0.0, "", found))[0]:
+            worst[name] = over, run, found
     names = plan.names
     problems = []
     for name, (_, run, found) in worst.items():

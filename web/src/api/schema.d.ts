@@ -1486,6 +1486,10 @@ export interface components {
             /** Sections */
             sections: components["schemas"]["Section"][];
             sizes: components["schemas"]["Sizes"];
+            /** Surges */
+            surges: {
+                [key: string]: components["schemas"]["Stopped"];
+            };
             /** Work */
             work: components["schemas"]["Task"][];
         };
@@ -3515,6 +3519,16 @@ export interface components {
             says: string;
             /** What */
             what: string;
+        };
+        /**
+         * Stopped
+         * @description What a sudden stop takes a run to, and what its pipe may see day after day (Pa).
+         */
+        Stopped: {
+            /** Limit */
+            limit: number;
+            /** Peak */
+            peak: number;
         };
         /**
          * SupplyCurve

@@ -136,12 +136,12 @@ function JointRow({ joint, group, angle, current, now }: RowProps) {
       >
         <JointMark method={joint.method} state={mine.state} wrong={!mine.matches} />
         <span className="min-w-0 grow">
-          <span className="block truncate">
+          <span className="block">
             <span className="inline-block first-letter:uppercase">{joint.method}</span> {joint.size}
             {joint.place !== group && `, ${joint.place}`}
             {joint.towards && `, towards ${joint.towards}`}
           </span>
-          <span className="block truncate text-[13px] text-muted">
+          <span className="block text-[13px] text-muted">
             {joint.a.what} into {joint.b.what}
           </span>
         </span>

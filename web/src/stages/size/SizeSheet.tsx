@@ -103,7 +103,7 @@ function Runs({ flow }: { flow: Flow }) {
           format.unit("flow"),
           format.unit("velocity"),
           `loss, ${format.unit("head")}`,
-          "surge",
+          `surge to, ${format.unit("pressure")}`,
         ]}
       >
         {plan.runs
@@ -111,6 +111,7 @@ function Runs({ flow }: { flow: Flow }) {
           .map((r) => {
             const choice = job.derived.sizes.choices[r.id];
             const f = flow.runs[r.id];
+            const stopped = job.derived.surges[r.id];
             const fast = f && f.velocity > plan.conditions.max_velocity * 1.0000001;
             return (
               <Row key={r.id} selected={selected === r.id}>
@@ -153,10 +154,13 @@ function Runs({ flow }: { flow: Flow }) {
                     "–"
                   )}
                 </td>
-                <td className="text-right">
-                  {f ? (
+                <td
+                  className="text-right"
+                  style={{ color: stopped && stopped.peak > stopped.limit ? "var(--color-dry)" : undefined }}
+                >
+                  {f && stopped ? (
                     <Derived kind="surge" name={r.id} scenario={flow.scenario}>
-                      stop
+                      {format.bare(stopped.peak, "pressure")}
                     </Derived>
                   ) : (
                     "–"
