@@ -1,6 +1,7 @@
 """The catalogue against the standards' tables and against itself."""
 
 import unittest
+from itertools import pairwise
 
 from hydrarch.core.catalogue.fittings import (
     end,
@@ -174,6 +175,50 @@ class Ends(unittest.TestCase):
                 )
         for size in MADE["pvc40"]:
             self.assertGreater(end(f"solvent:socket:{size}").diameter, pipe("pvc40", size).outside)
+
+    def test_larger_ends_go_deeper(self) -> None:
+        """Within a system what a socket or thread takes never falls with the diameter, nor do two sizes share one."""
+        by_kind: dict[tuple[str, str], list[tuple[float, float, str]]] = {}
+        for e in ends().values():
+            by_kind.setdefault((e.system, e.gender), []).append((e.diameter, e.engagement, e.name))
+        for mine in by_kind.values():
+            for (small, shallow, a), (large, deep, b) in pairwise(sorted(mine)):
+                self.assertGreater(large, small, f"{a} and {b}")
+                self.assertGreaterEqual(deep, shallow, f"{a} and {b}")
+
+    def test_larger_fittings_are_longer(self) -> None:
+        """Among fittings of one name, material and kind of ends the distance from centre to stop never falls with the size."""
+        alike: dict[tuple[object, ...], list[tuple[float, float, str]]] = {}
+        for f in fittings().values():
+            if len({p.end.size for p in f.ports}) == 1:
+                kinds = tuple((p.end.system, p.end.gender) for p in f.ports)
+                key = (f.family, f.material, f.angle, kinds, f.name.split(f.ports[0].end.size)[0])
+                alike.setdefault(key, []).append((f.ports[0].end.diameter, f.ports[0].stop, f.id))
+        self.assertGreater(sum(len(mine) > 2 for mine in alike.values()), 40)
+        for mine in alike.values():
+            for (_, short, a), (_, long, b) in pairwise(sorted(mine)):
+                self.assertGreaterEqual(long, short - 1e-9, f"{a} and {b}")
+
+    def test_a_stub_fills_both_its_joints(self) -> None:
+        """A piece cut from the pipe is as long as both joints are deep and 0.4 in between, so that each is filled."""
+        stubs = [f for f in fittings().values() if f.family == "stub" and "both joint depths" in f.source]
+        self.assertGreater(len(stubs), 30)
+        for f in stubs:
+            for port in f.ports:
+                self.assertAlmostEqual(port.stop, port.end.engagement + 0.2 * INCH, delta=1e-5, msg=f.id)
+
+    def test_larger_pipe_is_wider_and_no_thinner(self) -> None:
+        """Within a series outside, bore and wall grow; the rating does not, but where the standard itself says so.
+
+        ASTM D1785 gives schedule 40 and 80 more at 2-1/2 than at 2 in; EN 1452 (from memory) a thinner wall of PN 16 at 110 than at 90 mm.
+        """
+        stronger, thinner = {("pvc40", "2-1/2"), ("pvc80", "2-1/2")}, {("pvc-metric", "110")}
+        for family in series_list():
+            for a, b in pairwise(sorted(family.sizes, key=lambda p: p.outside)):
+                key = family.id, b.size
+                self.assertGreater(b.bore, a.bore, key)
+                self.assertEqual(b.wall < a.wall - 1e-6, key in thinner, key)
+                self.assertEqual(b.rating > a.rating * 1.001, key in stronger, key)
 
     def test_threads(self) -> None:
         """Outside diameter, pitch and wrench-tight engagement agree with ASME B1.20.1 (from memory)."""
