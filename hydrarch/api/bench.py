@@ -177,6 +177,7 @@ class LineIn(BaseModel):
     temperature: Annotated[float, Field(ge=273.15, le=333.15)] = 285.15
     friction: Literal["hazen-williams", "darcy-weisbach"] = "hazen-williams"
     max_velocity: float = 1.524
+    units: System = "metric"
 
 
 @router.post("/line", summary="How big a line?")
@@ -187,12 +188,13 @@ def size_line(asked: LineIn) -> LineAnswer:
 
 
 class DrainIn(BaseModel):
-    """A drain to size: series, flow (m³/s) and slope (m/m)."""
+    """A drain to size: series, flow (m³/s) and slope (m/m); `units` are for what is said."""
 
     model_config = _STRICT
     series: str = "sewer-sdr35"
     flow: float
     slope: float
+    units: System = "metric"
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,7 +208,7 @@ class DrainRow:
 @router.post("/drain", summary="How does a drain run?")
 def size_drain(asked: DrainIn) -> list[DrainRow]:
     """Every size of a drain by Manning: depth, velocity, whether it cleans itself."""
-    return [DrainRow(size, runs) for size, runs in drain_sizes(asked.series, asked.flow, asked.slope)]
+    return [DrainRow(size, runs) for size, runs in drain_sizes(asked.series, asked.flow, asked.slope, asked.units)]
 
 
 @router.get("/friction/{name}", summary="The friction table of a series")

@@ -36,6 +36,7 @@ __all__ = [
 System = Literal["us", "metric"]
 
 INCH = 0.0254
+POUND = 0.45359237
 FOOT = 0.3048
 GALLON = 3.785411784e-3
 PSI = 6894.757293168361
@@ -90,6 +91,10 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)),
         Quantity("volume", "m³", Unit("gal", GALLON, decimals=2), Unit("L", 1e-3, decimals=2)),
         Quantity("dose", "m³", Unit("oz", GALLON / 128, decimals=2), Unit("mL", 1e-6, decimals=0)),
+        Quantity("well depth", "m", Unit("ft", FOOT, decimals=0), Unit("m", 1.0, decimals=0)),
+        Quantity("mass", "kg", Unit("lb", POUND, decimals=0), Unit("kg", 1.0, decimals=0)),
+        Quantity("mass per length", "kg/m", Unit("lb/ft", POUND / FOOT, decimals=2), Unit("kg/m", 1.0, decimals=2)),
+        Quantity("torque", "N·m", Unit("lbf·ft", POUND * STANDARD_GRAVITY * FOOT, decimals=1), Unit("N·m", 1.0, decimals=1)),
         _same("duration", Unit("min", 60.0, decimals=0)),
         _same("seconds", Unit("s", 1.0, decimals=1)),
         _same("humidity", Unit("%", 0.01, decimals=0)),
@@ -143,6 +148,9 @@ _UNITS: dict[str, dict[str, Unit]] = {
         **dict.fromkeys(("gal", "usgal"), Unit("gal", GALLON)),
         **dict.fromkeys(("m³", "m3"), Unit("m³", 1.0)),
     },
+    "kg": {**dict.fromkeys(("kg", "kilo"), Unit("kg", 1.0)), **dict.fromkeys(("lb", "lbs"), Unit("lb", POUND))},
+    "kg/m": {"kg/m": Unit("kg/m", 1.0), **dict.fromkeys(("lb/ft", "lbs/ft"), Unit("lb/ft", POUND / FOOT))},
+    "N·m": {"n·m": Unit("N·m", 1.0), "nm": Unit("N·m", 1.0), "lbf·ft": Unit("lbf·ft", POUND * STANDARD_GRAVITY * FOOT)},
     "min": _TIMES,
     "s": _TIMES,
     "%": {"%": Unit("%", 0.01)},

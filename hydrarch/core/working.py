@@ -12,7 +12,7 @@ from hydrarch.core.hydraulics.water import water
 from hydrarch.core.making.steps import joint_cure, words_for_time
 from hydrarch.core.plan import Plan, Sprinkler
 from hydrarch.core.sizing.hammer import run_surge
-from hydrarch.core.units import show
+from hydrarch.core.units import INCH, show
 
 __all__ = ["WORKINGS", "Working", "working"]
 
@@ -79,9 +79,7 @@ def _loss(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
         inputs, source = (("C", f"{family.hazen_williams_c:g}"), *shared), "Hazen-Williams; K = (L/D)·f_T, Crane TP-410"
     else:
         formula = "h = f (L/d) v²/2g + K v²/2g; f by Colebrook, 64/Re below Re 2000"
-        rough = (
-            str(show(family.roughness, "diameter", "metric")) if family.roughness >= 1e-5 else f"{family.roughness * 1e3:g} mm"
-        )
+        rough = f"{family.roughness * 1e3:.2g} mm" if plan.units == "metric" else f"{family.roughness / INCH:.2g} in"
         inputs, source = (("ε", rough), *shared), "Darcy-Weisbach; Colebrook and White 1939; K = (L/D)·f_T, Crane TP-410"
     return Working("Head lost in the run", str(show(f.loss, "head", plan.units)), formula, inputs, source)
 
@@ -94,7 +92,7 @@ def _size(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
         (
             ("outside", str(show(item.outside, "diameter", plan.units))), ("wall", str(show(item.wall, "diameter", plan.units))),
             ("average bore", str(show(item.bore, "diameter", plan.units))),
-            ("rating at 23 °C", str(show(item.rating, "pressure", plan.units))),
+            (f"rating at {show(296.15, 'temperature', plan.units)}", str(show(item.rating, "pressure", plan.units))),
             ("2·S·t/(D − t)", str(show(rating_from_wall(item), "pressure", plan.units))),
             ("velocity limit", str(show(plan.conditions.max_velocity, "velocity", plan.units))),
         ),
@@ -127,7 +125,7 @@ def _surge(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
     if found is None:
         return Working("Pressure when the water stops at once", "none", "no water goes through this run", (), "")
     inputs = [
-        ("wave speed a", f"{found.speed:.0f} m/s"), ("rise ρ·a·v", str(show(found.rise, "pressure", plan.units))),
+        ("wave speed a", str(show(found.speed, "velocity", plan.units))), ("rise ρ·a·v", str(show(found.rise, "pressure", plan.units))),
         ("day after day", str(show(found.limit, "pressure", plan.units))), ("now and then", str(show(found.occasional, "pressure", plan.units))),
         ("wave there and back", f"{found.return_time:.2f} s"),
     ]  # fmt: skip

@@ -52,9 +52,11 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
         fall, flow = (levels[0] - levels[1]) / line.length, flows.get(line.run, 0.0)
         name = plan.series_of(runs[line.run])
         own = runs[line.run].size
-        item, says = (pipe(name, own), "chosen by the crew") if own else _size(name, flow, fall, above.get(upper, 0.0))
+        item, says = (
+            (pipe(name, own), "chosen by the crew") if own else _size(name, flow, fall, above.get(upper, 0.0), plan.units)
+        )
         above[lower] = max(above.get(lower, 0.0), item.bore)
-        state = part_full(item, flow, fall) if flow > 0 and fall > 0 else None
+        state = part_full(item, flow, fall, plan.units) if flow > 0 and fall > 0 else None
         found[line.run] = DrainRun(line.run, upper, lower, flow, fall, fall_words(fall, plan.units), name, item.size, says, state)
     return found
 
@@ -87,12 +89,12 @@ def _carried(plan: Plan, lay: Layout) -> dict[str, float]:
     return found
 
 
-def _size(name: str, flow: float, fall: float, above: float) -> tuple[Pipe, str]:
+def _size(name: str, flow: float, fall: float, above: float, units: System) -> tuple[Pipe, str]:
     sizes = [s for s in series(name).sizes if s.bore >= above - 1e-9] or [series(name).sizes[-1]]
     if flow <= 0 or fall <= 0:
         return sizes[0], "the smallest made, for nothing can be reckoned here"
     for item in sizes:
-        state = part_full(item, flow, fall)
+        state = part_full(item, flow, fall, units)
         if state.fits and state.depth <= FULLEST:
             why = (
                 "no smaller than what comes into it"

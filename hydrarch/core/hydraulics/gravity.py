@@ -9,6 +9,7 @@ from scipy.optimize import brentq
 
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.units import System, show
 
 __all__ = ["PartFull", "SELF_CLEANSING", "manning_flow", "part_full"]
 
@@ -52,7 +53,7 @@ def manning_flow(bore: float, slope: float, n: float, depth: float = 1.0) -> tup
     return area * v, v
 
 
-def part_full(item: Pipe, flow: float, slope: float) -> PartFull:
+def part_full(item: Pipe, flow: float, slope: float, units: System = "metric") -> PartFull:
     """How `flow` (m³/s) runs in a drain laid to `slope` (m/m). Raises `HydrarchError` for a drain that does not fall."""
     if flow <= 0:
         raise OutOfRange("flow", flow, 0, 100, "m³/s")
@@ -60,7 +61,7 @@ def part_full(item: Pipe, flow: float, slope: float) -> PartFull:
     full, full_v = manning_flow(bore, slope, n)
     most, _ = manning_flow(bore, slope, n, _FULLEST)
     if flow > most:
-        says = f"too small: it carries {full * 1e3:.2f} L/s full; take a larger size or more fall"
+        says = f"too small: it carries {show(full, 'flow', units)} full; take a larger size or more fall"
         return PartFull(1.0, flow / (pi * bore**2 / 4), full, full_v, True, False, says)
     depth = brentq(lambda y: manning_flow(bore, slope, n, y)[0] - flow, 1e-6, _FULLEST, xtol=1e-10)
     v = manning_flow(bore, slope, n, depth)[1]

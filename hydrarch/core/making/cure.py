@@ -11,7 +11,7 @@ from functools import cache
 
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.units import PSI, size_value
+from hydrarch.core.units import PSI, System, show, size_value
 
 __all__ = ["CureTime", "cure_time"]
 
@@ -60,7 +60,9 @@ def _kelvin(fahrenheit: float) -> float:
     return (fahrenheit + 459.67) * 5 / 9
 
 
-def cure_time(size: str, temperature: float, humidity: float, pressure: float, practice: str = "table") -> CureTime:
+def cure_time(
+    size: str, temperature: float, humidity: float, pressure: float, practice: str = "table", units: System = "metric"
+) -> CureTime:
     """Set and cure time of a weld of nominal `size` at the lowest `temperature` (K) while it cures.
 
     `humidity` is a share of 1: above 0.60 both the trade and this table add half. `pressure` (Pa) is the test's; the
@@ -81,8 +83,8 @@ def cure_time(size: str, temperature: float, humidity: float, pressure: float, p
     fill = band.cure_low * damp
     cure = fill if low else band.cure_high * damp
     floor = _house_time(practice, inches, temperature)
-    parts = [f"{size} in at {temperature - 273.15:.0f} °C", "damp, half as long again" if damp > 1 else "dry"]
-    parts.append(f"test {'to' if low else 'over'} {LOW_PRESSURE / 1e5:.0f} bar")
+    parts = [f"{size} at {show(temperature, 'temperature', units)}", "damp, half as long again" if damp > 1 else "dry"]
+    parts.append(f"test {'to' if low else 'over'} {show(LOW_PRESSURE, 'pressure', units)}")
     if floor > cure:
         parts.append("house practice is longer than the table")
     return CureTime(band.set, max(fill, floor), max(cure, floor), ", ".join(parts), band.source)

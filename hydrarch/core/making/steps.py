@@ -79,7 +79,8 @@ def joint_cure(plan: Plan, joint: Joint, pressure: float, temperature: float | N
     if joint.method != "solvent weld" or joint.a.end.startswith(("dwv", "sewer")):
         return None
     coldest = min(plan.conditions.air_temperature, temperature or plan.conditions.air_temperature)
-    return cure_time(joint.size, coldest, plan.conditions.humidity, pressure, choose_practice(plan.practices, "cure"))
+    practice = choose_practice(plan.practices, "cure")
+    return cure_time(joint.size, coldest, plan.conditions.humidity, pressure, practice, plan.units)
 
 
 def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:

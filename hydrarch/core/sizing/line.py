@@ -15,7 +15,7 @@ from hydrarch.core.hydraulics.gravity import PartFull, part_full
 from hydrarch.core.hydraulics.surge import Surge, surge
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.sizing.rules import Rule, rule_of_thumb
-from hydrarch.core.units import STANDARD_GRAVITY
+from hydrarch.core.units import STANDARD_GRAVITY, System, show
 
 __all__ = ["FrictionTable", "LineAnswer", "LineQuestion", "SizeRow", "drain_sizes", "friction_table", "line_sizes"]
 
@@ -45,6 +45,7 @@ class LineQuestion:
     temperature: float = 285.15
     friction: Friction = "hazen-williams"
     max_velocity: float = 1.524
+    units: System = "metric"
 
     def __post_init__(self) -> None:
         """Refuse what is no line."""
@@ -124,7 +125,7 @@ def line_sizes(q: LineQuestion) -> LineAnswer:
         says = "no size of this series holds: " + rows[-1].says
         return LineAnswer(rows, None, rows[-1].size, None, rule, says, curves)
     below, above = (rows[place - 1].size if place else None), (rows[place + 1].size if place + 1 < len(rows) else None)
-    why = f"the smallest that holds; {below} in: {rows[place - 1].says}" if place else "the smallest made is enough"
+    why = f"the smallest that holds; {below}: {rows[place - 1].says}" if place else "the smallest made is enough"
     return LineAnswer(rows, rows[place].size, below, above, rule, why, curves)
 
 
@@ -139,7 +140,8 @@ def _row(q: LineQuestion, item: Pipe) -> SizeRow:
     rating = pressure_rating(item, q.temperature)
     faults = []
     if v > q.max_velocity * (1 + 1e-9):
-        faults.append(f"runs at {v:.2f} m/s, over the limit of {q.max_velocity:.2f}")
+        fast, limit = (show(x, "velocity", q.units) for x in (v, q.max_velocity))
+        faults.append(f"runs at {fast}, over the limit of {limit}")
     if q.working > rating:
         faults.append("is rated below the working pressure")
     regime: Literal["laminar", "between", "turbulent"] = "laminar" if re < 2000 else "turbulent" if re > 4000 else "between"
@@ -179,6 +181,6 @@ def friction_table(name: str, flows: tuple[float, ...], most_velocity: float = 3
     return FrictionTable(name, tuple(p.size for p in family.sizes), flows, tuple(losses), tuple(speeds), source)
 
 
-def drain_sizes(name: str, flow: float, slope: float) -> tuple[tuple[str, PartFull], ...]:
+def drain_sizes(name: str, flow: float, slope: float, units: System = "metric") -> tuple[tuple[str, PartFull], ...]:
     """How a flow (m³/s) runs in every size of a drain laid to `slope` (m/m). Raises as `part_full` does."""
-    return tuple((p.size, part_full(p, flow, slope)) for p in series(name).sizes)
+    return tuple((p.size, part_full(p, flow, slope, units)) for p in series(name).sizes)

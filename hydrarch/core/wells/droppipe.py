@@ -88,7 +88,7 @@ class CheckValve:
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """One pipe judged. Weights in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
+    """One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
 
     `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
     """
@@ -98,6 +98,7 @@ class Candidate:
     size: str
     joint: str
     hanging: float
+    carries: float
     pulls: float
     holds: float
     bottom_shut: float
@@ -209,7 +210,10 @@ def drop_pipes(hole: Hole, duty: Duty) -> Answer:
 def _pitless(best: Candidate | None, duty: Duty) -> str:
     if best is None:
         return ""
-    weight, pressure = f"{best.hanging:.0f} kg", show(duty.shut_off * water(duty.temperature).weight, "pressure", duty.units)
+    weight, pressure = (
+        show(best.hanging, "mass", duty.units),
+        show(duty.shut_off * water(duty.temperature).weight, "pressure", duty.units),
+    )
     return f"A pitless adapter that is rated for {weight} hanging and {pressure}, below the frost."
 
 
@@ -245,7 +249,7 @@ def _judge(hole: Hole, duty: Duty, row: _Row, item: Pipe) -> Candidate:
     rejected, minds = _limits_broken(hole, duty, row, item, pulls, holds, shut, rating, v)
     stick = family.stick
     return Candidate(
-        item.series, family.name, item.size, row.joint, hanging, pulls, holds, shut, running, rating, friction, v, energy, price,
+        item.series, family.name, item.size, row.joint, hanging, holds / STANDARD_GRAVITY, pulls, holds, shut, running, rating, friction, v, energy, price,
         life, ceil(hole.pump / stick) if stick else 1, tuple(rejected), tuple(minds), energy + price / life,
     )  # fmt: skip
 
@@ -256,9 +260,8 @@ def _limits_broken(
     rejected: list[str] = []
     minds: list[str] = []
     if pulls > holds:
-        rejected.append(
-            f"its joints may carry {holds / STANDARD_GRAVITY:.0f} kg with a margin of two, and {pulls / STANDARD_GRAVITY:.0f} kg hang on them"
-        )
+        most, hang = (show(force / STANDARD_GRAVITY, "mass", duty.units) for force in (holds, pulls))
+        rejected.append(f"its joints may carry {most} with a margin of two, and {hang} hang on them")
     if shut > rating:
         have, see = (show(p, "pressure", duty.units) for p in (rating, shut))
         rejected.append(f"at the bottom it sees {see} with the valve shut and is rated {have}")
@@ -268,9 +271,10 @@ def _limits_broken(
         if duty.horsepower > most_hp + 1e-9:
             rejected.append(f"crews hang pumps to {most_hp:g} hp on it, and this one has {duty.horsepower:g} (common practice)")
         if hole.pump > deep:
-            rejected.append(f"crews set it to about {show(deep, 'depth', duty.units)} (common practice)")
+            rejected.append(f"crews set it to about {show(deep, 'well depth', duty.units)} (common practice)")
     if row.practice_depth is not None and hole.pump > row.practice_depth + 0.5:
-        words = f"one slimy coil deeper than about {row.practice_depth:.0f} m cannot be unstacked when it is pulled"
+        deep_enough = show(row.practice_depth, "well depth", duty.units)
+        words = f"one slimy coil deeper than about {deep_enough} cannot be unstacked when it is pulled"
         (rejected if duty.school == "pulling" else minds).append(f"{words} (common practice)")
     if row.corrodes and duty.aggressive:
         minds.append("aggressive water eats it in half its usual years: plastic is the better choice")
@@ -281,11 +285,13 @@ def _limits_broken(
     if duty.horsepower >= 0.75 and not row.corrodes:
         minds.append("put a torque arrester above the pump: plastic twists at every start")
     if v > FASTEST:
-        rejected.append(f"the water would run at {show(v, 'velocity', duty.units)}, and above 3 m/s it hammers (common practice)")
+        rejected.append(
+            f"the water would run at {show(v, 'velocity', duty.units)}, and above {show(FASTEST, 'velocity', duty.units)} it hammers (common practice)"
+        )
     elif v > FAST:
         minds.append(f"the water runs at {show(v, 'velocity', duty.units)}: friction begins to cost")
     if not duty.hoist and row.joint == "thread" and pulls / STANDARD_GRAVITY > HAND_LIMIT:
-        minds.append(f"{pulls / STANDARD_GRAVITY:.0f} kg want a hoist that takes the sticks apart")
+        minds.append(f"{show(pulls / STANDARD_GRAVITY, 'mass', duty.units)} want a hoist that takes the sticks apart")
     if duty.hoist and row.joint == "barb and clamp":
         minds.append("a hoist takes sticks apart; a coil needs room to lay out")
     return rejected, minds

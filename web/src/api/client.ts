@@ -131,8 +131,8 @@ export const api = {
   operating: (id: string, point: string) => call<Operating>(`/jobs/${seg(id)}/operating/${seg(point)}`),
   whatIf: (id: string, plan: Plan) => call<WhatIf>(`/jobs/${seg(id)}/what-if`, send("POST", plan)),
   benchLine: (asked: Partial<LineIn>) => call<LineAnswer>("/bench/line", send("POST", asked)),
-  benchDrain: (series: string, flow: number, slope: number) =>
-    call<DrainRow[]>("/bench/drain", send("POST", { series, flow, slope })),
+  benchDrain: (series: string, flow: number, slope: number, units: System) =>
+    call<DrainRow[]>("/bench/drain", send("POST", { series, flow, slope, units })),
   frictionTable: (series: string, units: System) =>
     call<FrictionTable>(`/bench/friction/${seg(series)}?units=${seg(units)}`),
   benchWell: (asked: Partial<WellIn>) => call<WellAnswer>("/bench/well", send("POST", asked)),

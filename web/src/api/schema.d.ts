@@ -1495,7 +1495,7 @@ export interface components {
         };
         /**
          * DrainIn
-         * @description A drain to size: series, flow (m³/s) and slope (m/m).
+         * @description A drain to size: series, flow (m³/s) and slope (m/m); `units` are for what is said.
          */
         DrainIn: {
             /** Flow */
@@ -1507,6 +1507,12 @@ export interface components {
             series: string;
             /** Slope */
             slope: number;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
         };
         /**
          * DrainInlet
@@ -2360,6 +2366,12 @@ export interface components {
              * @default 285.15
              */
             temperature: number;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
             /**
              * Working
              * @default 400000
@@ -4311,7 +4323,7 @@ export interface components {
         };
         /**
          * Candidate
-         * @description One pipe judged. Weights in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
+         * @description One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
          *
          *     `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
          */
@@ -4320,6 +4332,8 @@ export interface components {
             bottom_running: number;
             /** Bottom Shut */
             bottom_shut: number;
+            /** Carries */
+            carries: number;
             /** Energy */
             energy: number;
             /** Friction */

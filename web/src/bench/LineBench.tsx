@@ -26,6 +26,7 @@ export function LineBench({ reference, format }: { reference: Reference; format:
   const whole = {
     ...asked,
     friction: friction as "hazen-williams",
+    units: format.system,
     fittings: Object.fromEntries(Object.entries(counts).filter(([, n]) => n > 0)),
   };
   const query = useQuery({ queryKey: ["line", whole], queryFn: () => api.benchLine(whole), placeholderData: (b) => b });
@@ -97,7 +98,7 @@ export function LineBench({ reference, format }: { reference: Reference; format:
           <>
             <Box tone={found.pick ? "proved" : "dry"}>
               <p className="font-bold">{found.pick ? `Take ${found.pick}.` : "No size of this series will do."}</p>
-              <p>{found.says}.</p>
+              <p className="first-letter:uppercase">{found.says}.</p>
               {picked && (
                 <p>
                   It loses {format(picked.friction + picked.minor, "head")} and wants{" "}
@@ -205,8 +206,8 @@ function Drain({ reference, format }: { reference: Reference; format: Formatter 
   const [fall, setFall] = useState("1");
   const slope = Number(fall.replace(",", ".")) / 100;
   const query = useQuery({
-    queryKey: ["drain", series, flow, slope],
-    queryFn: () => api.benchDrain(series, flow, slope),
+    queryKey: ["drain", series, flow, slope, format.system],
+    queryFn: () => api.benchDrain(series, flow, slope, format.system),
     enabled: Number.isFinite(slope),
     placeholderData: (b) => b,
   });

@@ -44,13 +44,11 @@ const numbers = [
   ["shut_off", "Pump's shut-off head", "head"],
   ["cut_in", "Pump starts at", "pressure"],
   ["cut_out", "Pump stops at", "pressure"],
+  ["pump_weight", "Pump weighs", "mass"],
+  ["cable_weight", "Cable weighs", "mass per length"],
 ] as const;
 
-const plain = [
-  ["horsepower", "Motor, hp"],
-  ["pump_weight", "Pump weighs, kg"],
-  ["cable_weight", "Cable weighs, kg/m"],
-] as const;
+const plain = [["horsepower", "Motor, hp"]] as const;
 
 const flags = [
   ["hoist", "a hoist pulls it"],
@@ -105,7 +103,7 @@ export function WellBench({ format }: { format: Formatter }) {
         <Pick
           label="Polyethylene in a well"
           options={[
-            ["pulling", "not beyond 30 m: a slimy coil cannot be unstacked (default)"],
+            ["pulling", `not beyond ${format(30.48, "well depth")}: it cannot be unstacked`],
             ["strength", "as deep as its strength allows"],
           ]}
           value={asked.school}
@@ -132,8 +130,8 @@ function Judged({ found, format }: { found: WellAnswer; format: Formatter }) {
         {found.head != null && (
           <p>
             The pump makes {format(found.head, "head")} at that flow and draws about{" "}
-            {((found.power ?? 0) / 1000).toFixed(2)} kW; its motor twists the string with {found.torque.toFixed(1)} N·m,
-            two or three times that at the start.
+            {((found.power ?? 0) / 1000).toFixed(2)} kW; its motor twists the string with{" "}
+            {format(found.torque, "torque")}, two or three times that at the start.
           </p>
         )}
       </Box>
@@ -142,8 +140,8 @@ function Judged({ found, format }: { found: WellAnswer; format: Formatter }) {
         numbers={[1, 2, 3, 4, 5]}
         head={[
           "pipe",
-          "hangs, kg",
-          "may carry, kg",
+          `hangs, ${format.unit("mass")}`,
+          `may carry, ${format.unit("mass")}`,
           `friction, ${format.unit("head")}`,
           "energy a year",
           "cost a year",
@@ -162,8 +160,8 @@ function Judged({ found, format }: { found: WellAnswer; format: Formatter }) {
                 {c.minds.length > 0 && `. To mind: ${c.minds.join("; ")}`}
               </span>
             </td>
-            <td className="text-right">{c.hanging.toFixed(0)}</td>
-            <td className="text-right">{(c.holds / 9.80665).toFixed(0)}</td>
+            <td className="text-right">{format.bare(c.hanging, "mass")}</td>
+            <td className="text-right">{format.bare(c.carries, "mass")}</td>
             <td className="text-right">{format.bare(c.friction, "head")}</td>
             <td className="text-right">{money(c.energy)}</td>
             <td className="text-right">{money(c.yearly)}</td>
