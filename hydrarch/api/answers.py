@@ -14,7 +14,7 @@ from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import derive
 from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import HubView, hub_views
-from hydrarch.core.joining.bench import Answer, join
+from hydrarch.core.joining.bench import Answer, Constraints, join
 from hydrarch.core.joining.placing import MOST_WAYS
 from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import Layout, ProfilePoint, profile
@@ -51,11 +51,21 @@ def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenari
 def other_ways(service: ServiceIn, job_id: str, point: str, run: str) -> Answer:
     """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan."""
     found = service.job(job_id)
-    joints = [j for j in service.derived(found).assembly.joints if j.point == point and j.run == run and j.method != "saddle"]
+    derived, plan = service.derived(found), found.plan
+    joints = [j for j in derived.assembly.joints if j.point == point and j.run == run and j.method != "saddle"]
     joints = [j for j in joints if not is_head(j)]
     if not joints:
         raise Unknown("joint at", f"{point} of {run}")
-    return join(Thing(end=joints[0].a.end), Thing(end=joints[-1].b.end), most=MOST_WAYS, own=found.plan.prices)
+
+    def thing(pipe_of: str | None, end: str) -> Thing:
+        choice = derived.sizes.choices.get(pipe_of or "")
+        return Thing(choice.series, choice.size, end) if choice else Thing(end=end)
+
+    limits = Constraints(temperature=plan.conditions.water_temperature, units=plan.units)
+    first, last = joints[0], joints[-1]
+    to_pipe = last.b.part is None and last.b.what != last.place
+    other = next((r for r in derived.layout.at[point] if r != run), None) if to_pipe else None
+    return join(thing(run, first.a.end), thing(other, last.b.end), limits, MOST_WAYS, plan.prices)
 
 
 @router.get("/hubs/{point}", summary="What else may stand at a point")

@@ -59,6 +59,7 @@ class JoinIn(BaseModel):
     pressure: Annotated[float, Field(gt=0, le=1e8)] | None = None
     temperature: Annotated[float, Field(ge=273.15, le=368.15)] = 293.15
     at_hand: list[str] | None = None
+    units: System = "metric"
 
 
 class IdentifyIn(BaseModel):
@@ -110,7 +111,7 @@ def join_ends(asked: JoinIn) -> Answer:
         start, stop = read_things(asked.words)
     at_hand = tuple(asked.at_hand) if asked.at_hand is not None else None
     limits = Constraints(
-        asked.serviceable, asked.no_hot_work, asked.no_solvent, asked.potable, asked.buried, asked.pressure, asked.temperature, at_hand,
+        asked.serviceable, asked.no_hot_work, asked.no_solvent, asked.potable, asked.buried, asked.pressure, asked.temperature, at_hand, asked.units,
     )  # fmt: skip
     return join(start, stop, limits)
 

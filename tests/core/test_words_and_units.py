@@ -8,7 +8,10 @@ from typing import Any
 
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import derive, where_it_stands
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.gravity import part_full
+from hydrarch.core.joining.bench import Constraints, join
+from hydrarch.core.joining.things import read_things
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.proving.tightness import hold_plan, stiffness
@@ -24,7 +27,7 @@ FOREIGN: dict[System, re.Pattern[str]] = {
     "us": re.compile(r"\d\s?(m|mm|cm|bar|mbar|kPa|L|L/s|L/min|L/h|°C|kg|kg/m|m/s|N·m)(?![\w/])"),
     "metric": re.compile(r"\d\s?(ft|psi|gpm|gal|gal/h|°F|lb|lb/ft|ft/s|oz|lbf·ft)(?![\w/])"),
 }
-GOODS = re.compile(r"roll of 12 m|schedule|sticks? of|coils? of")
+GOODS = re.compile(r"roll of 12 m|[Uu]niversal|schedule|sticks? of|coils? of")
 """Goods that are sold by that measure everywhere."""
 
 
@@ -85,6 +88,13 @@ class Words(unittest.TestCase):
             self.own_units_only(part_full(pipe("sewer-sdr35", "4"), 0.03, 0.01, units), units, "drain")
             duty = Duty(8e-4, 3e5, horsepower=3.0, units=units, aggressive=True, sand=True, iron=True)
             self.own_units_only(drop_pipes(Hole(230.0, 0.128, 14.0, 225.0, 1e-3, 6.0), duty), units, "well")
+            for words in ("1 in flexible pvc to 1 in npt female", "1 in sch 40 to 1 in poly"):
+                start, stop = read_things(words)
+                for pressure in (None, 9e5, 9e6):
+                    try:
+                        self.own_units_only(join(start, stop, Constraints(pressure=pressure, units=units), 12), units, words)
+                    except HydrarchError as refused:
+                        self.own_units_only(str(refused), units, words)
             self.own_units_only(cure_time("2", 280.0, 0.7, 1.5e6, units=units), units, "cure")
 
     def test_weights_and_torques_are_read_and_shown(self) -> None:

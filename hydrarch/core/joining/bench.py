@@ -16,7 +16,7 @@ from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks
 from hydrarch.core.joining.things import Thing
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
-from hydrarch.core.units import show, size_value
+from hydrarch.core.units import System, show, size_value
 
 __all__ = ["Answer", "BranchWay", "Constraints", "JointView", "PartView", "Way", "branch", "join"]
 
@@ -28,7 +28,8 @@ class Constraints:
     """What the crew cannot or will not do, and what the joint must stand.
 
     `pressure` (Pa) at water `temperature` (K) is checked against pipes and fittings; `potable` leaves only what may carry
-    drinking water, `buried` only joints that may be covered. `at_hand` lists the fittings there are, by id.
+    drinking water, `buried` only joints that may be covered. `at_hand` lists the fittings there are, by id; `units` are for what is
+    said.
     """
 
     serviceable: bool = False
@@ -39,6 +40,7 @@ class Constraints:
     pressure: float | None = None
     temperature: float = 293.15
     at_hand: tuple[str, ...] | None = None
+    units: System = "metric"
 
     def limits(self) -> Limits:
         """As the search takes them."""
@@ -120,10 +122,10 @@ def join(
     found = [s for a in start.ends() for b in stop.ends() for s in find_stacks(a.name, b.name, _LOOKED, limits, metal)]
     strong = [s for s in found if asked.pressure is None or _rating(s, asked.temperature) >= asked.pressure]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
-    ways = tuple(_way(s, n, strong, start, stop, asked.temperature, own) for n, s in enumerate(strong[:most]))
+    ways = tuple(_way(s, n, strong, start, stop, asked, own) for n, s in enumerate(strong[:most]))
     a, b = start.ends()[0], stop.ends()[0]
     split = splitting(a, start.material, b, stop.material)
-    wrong = (*tempting(a, b), *((split,) if split else ()))
+    wrong = (*tempting(a, b, asked.units), *((split,) if split else ()))
     says, nearest = ("", ()) if ways else _no_way(start, stop, asked, found)
     return Answer(start.words(), stop.words(), ways, wrong, says, nearest, weakest)
 
@@ -139,7 +141,7 @@ def _weakest(start: Thing, stop: Thing, asked: Constraints) -> float | None:
     rated = [pressure_rating(pipe(family.id, size), asked.temperature) for family, size in pipes if family.kind != "met"]
     weakest = min(rated, default=None)
     if weakest is not None and asked.pressure is not None and weakest < asked.pressure:
-        have, want = (show(p, "pressure") for p in (weakest, asked.pressure))
+        have, want = (show(p, "pressure", asked.units) for p in (weakest, asked.pressure))
         raise HydrarchError(
             f"the weaker pipe carries {have} at this temperature, less than the {want} asked: choose a heavier one"
         )
@@ -151,8 +153,9 @@ def _rating(stack: Stack, temperature: float) -> float:
 
 
 def _way(
-    stack: Stack, rank: int, found: list[Stack], start: Thing, stop: Thing, temperature: float, own: Mapping[str, float] | None
+    stack: Stack, rank: int, found: list[Stack], start: Thing, stop: Thing, asked: Constraints, own: Mapping[str, float] | None
 ) -> Way:
+    temperature = asked.temperature
     parts = [_outer(start, stack.start, temperature, first=True)]
     for s in stack.steps:
         into, out, part = s.fitting.ports[s.into].end, s.fitting.ports[s.out].end, s.fitting
@@ -168,7 +171,7 @@ def _way(
     undone = any(j.can_undo for j in joints) or any(s.fitting.family == "union" for s in stack.steps)
     return Way(
         tuple(parts), tuple(joints), stack.length, sum(p.price for p in parts), weak.rating if weak else None, weak.name if weak else "",
-        undone, _why(stack, rank, found), cautions_for(*{j.method for j in joints}),
+        undone, _why(stack, rank, found, asked.units), cautions_for(*{j.method for j in joints}),
     )  # fmt: skip
 
 
@@ -181,7 +184,7 @@ def _outer(thing: Thing, mine: End, temperature: float, first: bool) -> PartView
     return PartView(None, thing.words(), thing.material, left, right, 0.0, 0.0, rating)
 
 
-def _why(stack: Stack, rank: int, found: list[Stack]) -> str:
+def _why(stack: Stack, rank: int, found: list[Stack], units: System) -> str:
     if rank == 0:
         alone = len(found) == 1 or stack.cost()[0] < found[1].cost()[0]
         return "fewest joints" if alone else "fewest joints, and the straightest and cheapest of those"
@@ -195,15 +198,15 @@ def _why(stack: Stack, rank: int, found: list[Stack]) -> str:
     if stack.price > best.price + 0.05:
         return f"as few joints, {stack.price / best.price:.1f} times the price" if best.price > 0 else "as few joints, dearer"
     more_length = stack.length - best.length
-    return (
-        f"as few joints, {show(more_length, 'takeoff')} longer" if more_length > 1e-3 else "as few joints, as dear and as short"
-    )
+    if more_length > 1e-3:
+        return f"as few joints, {show(more_length, 'takeoff', units)} longer"
+    return "as few joints, as dear and as short"
 
 
 def _no_way(start: Thing, stop: Thing, asked: Constraints, found: list[Stack]) -> tuple[str, tuple[str, ...]]:
     if found and asked.pressure is not None:
         best = max(found, key=lambda s: _rating(s, asked.temperature))
-        have, want = (show(p, "pressure") for p in (_rating(best, asked.temperature), asked.pressure))
+        have, want = (show(p, "pressure", asked.units) for p in (_rating(best, asked.temperature), asked.pressure))
         return (
             f"The strongest way carries {have}, less than the {want} asked: {', '.join(s.fitting.name for s in best.steps)}.",
             (),

@@ -15,7 +15,7 @@ __all__ = ["Thing", "read_things"]
 
 @dataclass(frozen=True, slots=True)
 class Thing:
-    """What is to be joined: a cut pipe (series and size), or an open end by its name."""
+    """What is to be joined: a cut pipe (series and size), an open end by its name, or one end of a pipe by both."""
 
     series: str | None = None
     size: str | None = None
@@ -44,7 +44,7 @@ class Thing:
 
     def words(self) -> str:
         """How a crew would say it."""
-        if self.end is not None:
+        if self.end is not None and self.series is None:
             return end(self.end).words()
         family, size = self.pipe()
         return f"{family.short} {size} pipe"

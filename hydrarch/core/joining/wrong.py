@@ -8,6 +8,7 @@ from hydrarch.core.catalogue.fittings import End, ends, mating_method
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.joining.search import PLASTIC
 from hydrarch.core.joining.views import EndView, view
+from hydrarch.core.units import System, show
 
 __all__ = ["NEAR", "WrongWay", "splitting", "tempting"]
 
@@ -30,7 +31,7 @@ class WrongWay:
     why: str
 
 
-def tempting(start: End, stop: End) -> tuple[WrongWay, ...]:
+def tempting(start: End, stop: End, units: System = "metric") -> tuple[WrongWay, ...]:
     """The wrong ways near a question: this end with that one, and each with ends of near diameter or the same thread.
 
     Found by dimension and pitch. The gap is what a caliper would read between the two, on the diameter. Those of the two
@@ -49,7 +50,7 @@ def tempting(start: End, stop: End) -> tuple[WrongWay, ...]:
                 inner, outer = (x, e) if x.enters else (e, x)
                 rank = 0 if e in (start, stop) else 1 if e.system in asked else 2
                 found[key] = rank, WrongWay(view(inner), view(outer), outer.diameter - inner.diameter, why)
-        for w in (*_socket_in_socket(x), *_in_toe_nipple(x), *_short_collar(x)):
+        for w in (*_socket_in_socket(x), *_in_toe_nipple(x), *_short_collar(x, units)):
             found.setdefault(frozenset((w.a.name, w.b.name)), (1, w))
     order = sorted(found.values(), key=lambda f: (f[0], abs(f[1].gap)))
     return tuple(w for _, w in order[:_MOST])
@@ -137,15 +138,13 @@ def _in_toe_nipple(e: End) -> list[WrongWay]:
     return found
 
 
-def _short_collar(e: End) -> list[WrongWay]:
+def _short_collar(e: End, units: System) -> list[WrongWay]:
     """Flexible PVC in an ordinary socket: it goes in, and not deep enough."""
     if e.gender != "flex":
         return []
     short = next(x for x in ends().values() if x.name == f"solvent:socket:{e.size}")
-    why = (
-        f"flexible PVC wants a deep socket: an ordinary one covers {short.engagement * 1e3:.0f} mm, a deep one "
-        f"{e.engagement * 1e3:.0f}; put a stub of rigid pipe and a deep coupling between"
-    )
+    little, enough = (show(depth, "takeoff", units) for depth in (short.engagement, e.engagement))
+    why = f"flexible PVC wants a deep socket: an ordinary one covers {little}, a deep one {enough}; put a stub of rigid pipe and a deep coupling between"
     return [WrongWay(view(e), view(short), short.diameter - e.diameter, why)]
 
 

@@ -2083,6 +2083,12 @@ export interface components {
              */
             temperature: number;
             /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /**
              * Words
              * @default
              * @example 1 in sch 40 pipe to 1 in poly

@@ -41,6 +41,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
   const [box, setBox] = useState<string[]>([]);
   const [pick, setPick] = useState(0);
   const asked: Partial<JoinIn> = {
+    units: format.system,
     ...(words ? { words } : { start, stop }),
     ...no,
     pressure,

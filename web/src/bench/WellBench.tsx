@@ -145,7 +145,6 @@ function Judged({ found, format }: { found: WellAnswer; format: Formatter }) {
           `friction, ${format.unit("head")}`,
           "energy a year",
           "cost a year",
-          "to mind",
         ]}
       >
         {(all ? sound : sound.slice(0, 6)).map((c) => (
