@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import radians
 from typing import Annotated, Literal
 
 from fastapi import APIRouter
@@ -10,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.core.catalogue.fittings import ends, fittings
 from hydrarch.core.catalogue.identify import Identified, Measured, identify
+from hydrarch.core.cutting.single import CutAnswer, CutQuestion, EndOn, Measure, Taker, cut_one, takers
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.gravity import PartFull
 from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
@@ -17,6 +19,7 @@ from hydrarch.core.joining.bench import Answer, BranchWay, Constraints, branch, 
 from hydrarch.core.joining.things import Thing, read_things
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
+from hydrarch.core.making.waiting import Waits, waits
 from hydrarch.core.plan import Situation
 from hydrarch.core.sizing.line import FrictionTable, LineAnswer, LineQuestion, drain_sizes, friction_table, line_sizes
 from hydrarch.core.units import System
@@ -286,6 +289,62 @@ def measured_supply(asked: SupplyIn) -> SupplyCurve:
         else:
             raise HydrarchError(f"reading {n} has no flow: give one, or a bucket and the seconds it took")
     return supply_curve(asked.rest, readings, asked.gauge_error)
+
+
+class EndOnIn(BaseModel):
+    """What goes on one end of a piece: a fitting's id and the number of its port, and the crew's own centre to stop (m)."""
+
+    model_config = _STRICT
+    fitting: str | None = Field(None, examples=["pvc-elbow-90-1"])
+    port: int = 0
+    stop: float | None = None
+
+
+class CutIn(BaseModel):
+    """A piece to cut, in m and rad: a distance and how it was measured, or an offset and the angle of its elbows."""
+
+    model_config = _STRICT
+    series: str = "pvc40"
+    size: str = "1"
+    distance: float = 0.0
+    measured: Measure = "centres"
+    a: EndOnIn = EndOnIn()
+    b: EndOnIn = EndOnIn()
+    rise: float = 0.0
+    roll: float = 0.0
+    angle: float = radians(45)
+    units: System = "metric"
+
+
+@router.post("/cut", summary="How long do I cut it?")
+def cut_length(asked: CutIn) -> CutAnswer:
+    """The length between stops, what goes inside each fitting, and how it came about."""
+    given = asked.model_dump(exclude={"a", "b"})
+    return cut_one(CutQuestion(**given, a=EndOn(**asked.a.model_dump()), b=EndOn(**asked.b.model_dump())))
+
+
+@router.get("/takers", summary="What takes a pipe")
+def pipe_takers(series: str, size: str) -> tuple[Taker, ...]:
+    """Every port of every fitting that a cut pipe goes into or over, by family."""
+    return takers(series, size)
+
+
+class WaitIn(BaseModel):
+    """A joint that was made: its method and size, the coldest (K) and dampest (share of 1) to come, and the test (Pa)."""
+
+    model_config = _STRICT
+    method: str = "solvent weld"
+    size: str = "1"
+    temperature: float = 288.15
+    humidity: Annotated[float, Field(ge=0, le=1)] = 0.5
+    pressure: float = 6e5
+    units: System = "metric"
+
+
+@router.post("/wait", summary="When may water come in?")
+def joint_waits(asked: WaitIn) -> Waits:
+    """How long it is held and left, and when each school fills and tests it."""
+    return waits(asked.method, asked.size, asked.temperature, asked.humidity, asked.pressure, asked.units)
 
 
 @router.post("/caliper", summary="Read the simulated caliper")

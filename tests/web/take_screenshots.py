@@ -46,9 +46,13 @@ class Pictures(Browsing):
         self.shoot("yard")
         self.page.goto("/bench/join")
         self.shoot("bench-join")
-        for question in ("line", "well"):
+        for question in ("line", "well", "cut"):
             self.page.goto(f"/bench/{question}")
             self.shoot(f"bench-{question}")
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        self.page.goto("/bench/wait")
+        self.shoot("bench-wait-phone")
+        self.page.set_viewport_size({"width": 1280, "height": 800})
         self.page.goto("/bench/identify")
         self.page.get_by_role("button", name="Read outside").click()
         self.page.get_by_role("button", name="Read wall").click()

@@ -7,7 +7,7 @@ from tests.web.base import ROOT, Browsing
 
 AXE = Path(ROOT) / "web" / "node_modules" / "axe-core" / "axe.min.js"
 STAGES = ["survey", "size", "join", "cut", "make", "prove", "keep"]
-QUESTIONS = ["join", "identify", "line", "well", "source"]
+QUESTIONS = ["join", "identify", "line", "well", "source", "cut", "wait", "fused"]
 SMALL = """() => [...document.querySelectorAll('button, select, input, a[href], [role=tab], summary')]
   .map(e => [e, (e.type === 'checkbox' || e.type === 'radio' ? e.closest('label') ?? e : e).getBoundingClientRect()])
   .filter(([e, r]) => r.width > 1 && r.height > 0 && !e.closest('svg') && getComputedStyle(e).visibility === 'visible')
@@ -49,9 +49,10 @@ class Thumb(Browsing):
     phone = True
 
     def test_targets(self) -> None:
-        """What can be tapped is 44 pixels high or more, on every stage and bench question."""
+        """What can be tapped is 44 pixels high or more, and nothing runs over the edge, on every stage and bench question."""
         for address in [*(f"/job/thistledown/{s}" for s in STAGES), *(f"/bench/{q}" for q in QUESTIONS)]:
             with self.subTest(address=address):
                 self.page.goto(address)
                 self.page.get_by_role("heading").first.wait_for()
                 self.assertEqual(self.page.evaluate(SMALL), [])
+                self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), self.viewport[0])

@@ -191,3 +191,39 @@ class Sums(Browsing):
         for _ in range(12):
             slider.press("ArrowRight")
         expect(joint).to_contain_text("cut it out")
+
+    def test_a_cut(self) -> None:
+        """From centre to centre to a length; a fitting measured longer shortens it; an offset is worked out; no room is told."""
+        page = self.page
+        page.goto("/bench/cut")
+        cut = page.get_by_role("region", name="The cut")
+        expect(cut).to_contain_text("Cut it 1163 mm")
+        expect(cut.get_by_role("img")).to_have_attribute("aria-label", re.compile("marks 22 mm and 22 mm"))
+        page.get_by_label("Centre to stop").first.fill("28.3 mm")
+        page.get_by_label("Centre to stop").first.press("Enter")
+        expect(cut).to_contain_text("Cut it 1153 mm")
+        page.get_by_label("Measured").select_option("offset")
+        for end in ("On the one end", "On the other end"):
+            page.get_by_role("combobox", name=end).select_option("pvc-elbow-45-1 0")
+        page.get_by_label("To the side").fill("8 in")
+        page.get_by_label("To the side").press("Enter")
+        expect(cut).to_contain_text("roll the elbows 34 ° from upright")
+        page.get_by_label("Up or down").fill("0")
+        page.get_by_label("Up or down").press("Enter")
+        page.get_by_label("To the side").fill("10 mm")
+        page.get_by_label("To the side").press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("overlap")
+
+    def test_a_wait(self) -> None:
+        """The table is the usual school; in the cold it waits longer; a thread needs no wait."""
+        page = self.page
+        page.goto("/bench/wait")
+        waits = page.get_by_role("region", name="The waits")
+        expect(waits).to_contain_text("Fill it slowly in 20 min, at")
+        expect(waits.get_by_role("row").filter(has_text="24 hours")).to_contain_text("24 h 00 min, at")
+        page.get_by_label("Coldest until then").fill("35 F")
+        page.get_by_label("Coldest until then").press("Enter")
+        expect(waits).not_to_contain_text("Fill it slowly in 20 min")
+        expect(waits).to_contain_text("2 °C")
+        page.get_by_label("Joint").select_option("thread")
+        expect(waits).to_contain_text("Water may come in")

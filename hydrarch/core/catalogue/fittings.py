@@ -24,6 +24,7 @@ __all__ = [
     "fittings",
     "fully_turbulent_friction_factor",
     "insert_loss_coefficient",
+    "joint_depth",
     "mating_method",
     "pipe_end",
     "pipe_ends",
@@ -225,6 +226,12 @@ def _methods() -> dict[frozenset[str], str]:
 def mating_method(a: End, b: End) -> str | None:
     """The method that joins two ends soundly, or None when they make no joint."""
     return _mating(a.name, b.name)
+
+
+def joint_depth(a: End, b: End) -> float:
+    """How far (m) one of two mated ends goes into or over the other: the socket's depth where there is one, else the deeper."""
+    socket = next((e for e in (a, b) if e.gender == "socket"), None)
+    return socket.engagement if socket else max(a.engagement, b.engagement)
 
 
 @cache

@@ -18,10 +18,23 @@ from hydrarch.core.problems import Problem
 from hydrarch.core.progress import Report, unheard
 from hydrarch.core.units import show
 
-_STANDS_OUT = 0.42
+STANDS_OUT = 0.42
 """Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
 
-__all__ = ["Arc", "CutEnd", "CutList", "Nest", "Piece", "Stick", "Used", "cut", "nest_longer", "nest_pieces", "saw_marks"]
+__all__ = [
+    "STANDS_OUT",
+    "Arc",
+    "CutEnd",
+    "CutList",
+    "Nest",
+    "Piece",
+    "Stick",
+    "Used",
+    "cut",
+    "nest_longer",
+    "nest_pieces",
+    "saw_marks",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,7 +198,7 @@ def _dry(item: Pipe, *ends: CutEnd) -> float:
     mine = pipe_end(item.series, item.size)
     if mine.system != "solvent":
         return 0.0
-    return sum(_STANDS_OUT * mine.engagement for e in ends if e.takes)
+    return sum(STANDS_OUT * mine.engagement for e in ends if e.takes)
 
 
 def _far_end(lay: Layout, soft: dict[str, dict[str, tuple[str, float]]], run: str) -> tuple[str, str]:

@@ -16,6 +16,7 @@ from hydrarch.core.catalogue.fittings import (
     fittings,
     fully_turbulent_friction_factor,
     insert_loss_coefficient,
+    joint_depth,
     mating_method,
     reduction_loss_coefficient,
 )
@@ -277,7 +278,7 @@ class Placing:
         method = mating_method(a, b)
         assert method is not None, f"{a.name} and {b.name} do not mate"
         at, name = self.place.point, self.place.name
-        depth = max(a.engagement, b.engagement) if "socket" not in (a.gender, b.gender) else _socket(a, b).engagement
+        depth = joint_depth(a, b)
         self._joints.append(Joint(
             f"{at}.{run}.{n}", at, run, method, a.size, Side(a_what, a_part, a.name), Side(b_what, b_part, b.name),
             depth, name, self._towards(run),
@@ -345,10 +346,6 @@ def _side(of: tuple[str, str | None], mine: End) -> tuple[str, End, str | None]:
 
 def _port(part: Fitting, mine: End) -> int:
     return next(i for i, p in enumerate(part.ports) if p.end.name == mine.name)
-
-
-def _socket(a: End, b: End) -> End:
-    return a if a.gender == "socket" else b
 
 
 def _bore(opening: End) -> float:

@@ -83,7 +83,7 @@ def cure_time(
     fill = band.cure_low * damp
     cure = fill if low else band.cure_high * damp
     floor = _house_time(practice, inches, temperature)
-    parts = [f"{size} at {show(temperature, 'temperature', units)}", "damp, half as long again" if damp > 1 else "dry"]
+    parts = [f"size {size} at {show(temperature, 'temperature', units)}", "damp, half as long again" if damp > 1 else "dry"]
     parts.append(f"test {'to' if low else 'over'} {show(LOW_PRESSURE, 'pressure', units)}")
     if floor > cure:
         parts.append("house practice is longer than the table")

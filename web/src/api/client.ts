@@ -4,6 +4,8 @@ import type {
   CaliperReading,
   Clock,
   Comparison,
+  CutAnswer,
+  CutIn,
   DrainRow,
   EndView,
   EventIn,
@@ -34,6 +36,9 @@ import type {
   SupplyCurve,
   SupplyIn,
   System,
+  Taker,
+  WaitIn,
+  Waits,
   WellAnswer,
   WellIn,
   WhatIf,
@@ -135,6 +140,9 @@ export const api = {
     call<DrainRow[]>("/bench/drain", send("POST", { series, flow, slope, units })),
   frictionTable: (series: string, units: System) =>
     call<FrictionTable>(`/bench/friction/${seg(series)}?units=${seg(units)}`),
+  benchCut: (asked: Partial<CutIn>) => call<CutAnswer>("/bench/cut", send("POST", asked)),
+  benchTakers: (series: string, size: string) => call<Taker[]>(`/bench/takers?series=${seg(series)}&size=${seg(size)}`),
+  benchWait: (asked: Partial<WaitIn>) => call<Waits>("/bench/wait", send("POST", asked)),
   benchWell: (asked: Partial<WellIn>) => call<WellAnswer>("/bench/well", send("POST", asked)),
   benchSupply: (asked: Partial<SupplyIn>) => call<SupplyCurve>("/bench/supply", send("POST", asked)),
   nests: (id: string, signal: AbortSignal, onSays: (says: string) => void) =>

@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How long do I cut it?
+         * @description The length between stops, what goes inside each fitting, and how it came about.
+         */
+        post: operations["cut_length_api_bench_cut_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/drain": {
         parameters: {
             query?: never;
@@ -218,6 +238,46 @@ export interface paths {
          * @description The source's curve with its doubt, from a bucket and a watch and a gauge at rest and flowing.
          */
         post: operations["measured_supply_api_bench_supply_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/takers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What takes a pipe
+         * @description Every port of every fitting that a cut pipe goes into or over, by family.
+         */
+        get: operations["pipe_takers_api_bench_takers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/wait": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * When may water come in?
+         * @description How long it is held and left, and when each school fills and tests it.
+         */
+        post: operations["joint_waits_api_bench_wait_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1436,6 +1496,37 @@ export interface components {
             source: string;
         };
         /**
+         * CutAnswer
+         * @description The length to cut (m), and how it came about.
+         *
+         *     `centres` (m) lies between the fittings' centres; of an offset `advance` (m) is how far along the line it takes and `turned`
+         *     (rad) how far the elbows are rolled from upright. `dry` (m) is how much longer the piece stands while nothing is cemented;
+         *     `fits` is whether it is as long as its two joints are deep.
+         */
+        CutAnswer: {
+            a: components["schemas"]["EndMark"];
+            /** Advance */
+            advance: number | null;
+            b: components["schemas"]["EndMark"];
+            /** Centres */
+            centres: number;
+            /** Dry */
+            dry: number;
+            /** Fits */
+            fits: boolean;
+            /** Length */
+            length: number;
+            /** Says */
+            says: string;
+            /** Sum */
+            sum: [
+                string,
+                number
+            ][];
+            /** Turned */
+            turned: number | null;
+        };
+        /**
          * CutEnd
          * @description One end of a piece: the point it comes to, what goes on it, and how far (m) it stays from the point's centre.
          */
@@ -1448,6 +1539,66 @@ export interface components {
             point: string;
             /** Takes */
             takes: string;
+        };
+        /**
+         * CutIn
+         * @description A piece to cut, in m and rad: a distance and how it was measured, or an offset and the angle of its elbows.
+         */
+        CutIn: {
+            /**
+             * @default {
+             *       "port": 0
+             *     }
+             */
+            a: components["schemas"]["EndOnIn"];
+            /**
+             * Angle
+             * @default 0.7853981633974483
+             */
+            angle: number;
+            /**
+             * @default {
+             *       "port": 0
+             *     }
+             */
+            b: components["schemas"]["EndOnIn"];
+            /**
+             * Distance
+             * @default 0
+             */
+            distance: number;
+            /**
+             * Measured
+             * @default centres
+             * @enum {string}
+             */
+            measured: "centres" | "faces" | "stops";
+            /**
+             * Rise
+             * @default 0
+             */
+            rise: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Series
+             * @default pvc40
+             */
+            series: string;
+            /**
+             * Size
+             * @default 1
+             */
+            size: string;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
         };
         /**
          * CutList
@@ -1604,6 +1755,38 @@ export interface components {
              * @enum {string}
              */
             thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+        };
+        /**
+         * EndMark
+         * @description One end of the cut piece: what goes on it, its centre to stop and how deep the pipe goes (m), and by which method.
+         */
+        EndMark: {
+            /** Depth */
+            depth: number;
+            /** Method */
+            method: string;
+            /** Name */
+            name: string;
+            /** Stop */
+            stop: number;
+        };
+        /**
+         * EndOnIn
+         * @description What goes on one end of a piece: a fitting's id and the number of its port, and the crew's own centre to stop (m).
+         */
+        EndOnIn: {
+            /**
+             * Fitting
+             * @example pvc-elbow-90-1
+             */
+            fitting?: string | null;
+            /**
+             * Port
+             * @default 0
+             */
+            port: number;
+            /** Stop */
+            stop?: number | null;
         };
         /**
          * EndView
@@ -3196,6 +3379,28 @@ export interface components {
             open: string[];
         };
         /**
+         * SchoolWait
+         * @description One school's answer: what it says and why, whether it is the usual one, and the waits it comes to (s) here.
+         *
+         *     `floored` is whether the published table asks for longer than the school does, and so decides.
+         */
+        SchoolWait: {
+            /** Fill */
+            fill: number;
+            /** Floored */
+            floored: boolean;
+            /** Option */
+            option: string;
+            /** Reason */
+            reason: string;
+            /** Says */
+            says: string;
+            /** Test */
+            test: number;
+            /** Usual */
+            usual: boolean;
+        };
+        /**
          * Section
          * @description A part of the line between valves and unions: its runs and joints, and the pressures (Pa) it works and is tested at.
          *
@@ -3634,6 +3839,28 @@ export interface components {
             scenario: string;
         };
         /**
+         * Taker
+         * @description A port that takes a pipe: the fitting, the number of the port, its centre to stop and how deep the pipe goes (m).
+         */
+        Taker: {
+            /** Angle */
+            angle: number;
+            /** Depth */
+            depth: number;
+            /** Family */
+            family: string;
+            /** Fitting */
+            fitting: string;
+            /** Method */
+            method: string;
+            /** Name */
+            name: string;
+            /** Port */
+            port: number;
+            /** Stop */
+            stop: number;
+        };
+        /**
          * Tank
          * @description Open water by its level (m): a tank, a pond, a spring box. A foot valve at the intake keeps a suction line full.
          */
@@ -3903,6 +4130,63 @@ export interface components {
              * @enum {string}
              */
             kind: "vent";
+        };
+        /**
+         * WaitIn
+         * @description A joint that was made: its method and size, the coldest (K) and dampest (share of 1) to come, and the test (Pa).
+         */
+        WaitIn: {
+            /**
+             * Humidity
+             * @default 0.5
+             */
+            humidity: number;
+            /**
+             * Method
+             * @default solvent weld
+             */
+            method: string;
+            /**
+             * Pressure
+             * @default 600000
+             */
+            pressure: number;
+            /**
+             * Size
+             * @default 1
+             */
+            size: string;
+            /**
+             * Temperature
+             * @default 288.15
+             */
+            temperature: number;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
+        };
+        /**
+         * Waits
+         * @description How long (s) a joint is left alone (`hold` in the hands, `set` before it is handled), and what each school asks before water.
+         */
+        Waits: {
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Hold */
+            hold: number;
+            /** Method */
+            method: string;
+            /** Says */
+            says: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolWait"][];
+            /** Set */
+            set: number;
+            /** Source */
+            source: string;
         };
         /**
          * Way
@@ -4538,6 +4822,70 @@ export interface operations {
             };
         };
     };
+    cut_length_api_bench_cut_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutAnswer"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     size_drain_api_bench_drain_post: {
         parameters: {
             query?: never;
@@ -5062,6 +5410,133 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SupplyCurve"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    pipe_takers_api_bench_takers_get: {
+        parameters: {
+            query: {
+                series: string;
+                size: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taker"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    joint_waits_api_bench_wait_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Waits"];
                 };
             };
             /** @description Not there */

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { Link } from "wouter";
 import { api } from "../api/client";
 import type { System } from "../api/types";
@@ -8,11 +8,13 @@ import { Failed, Loading } from "../app/Messages";
 import { useTheme } from "../app/theme";
 import { formatter } from "../ui/format";
 import { Button } from "../ui/parts";
+import { CutBench } from "./CutBench";
 import { FusedBench } from "./FusedBench";
 import { IdentifyBench } from "./IdentifyBench";
 import { JoinBench } from "./JoinBench";
 import { LineBench } from "./LineBench";
 import { SourceBench } from "./SourceBench";
+import { WaitBench } from "./WaitBench";
 import { WellBench } from "./WellBench";
 
 const key = "hydrarch.benchUnits";
@@ -22,6 +24,8 @@ const questions = [
   ["line", "How big a line?"],
   ["well", "Which drop pipe?"],
   ["source", "What does the source give?"],
+  ["cut", "How long do I cut it?"],
+  ["wait", "When may water come in?"],
   ["fused", "How deep a PPR joint?"],
 ] as const;
 
@@ -31,6 +35,12 @@ export function Bench({ question }: { question: string }) {
   const ends = useQuery({ queryKey: ["ends"], queryFn: api.benchEnds, staleTime: Number.POSITIVE_INFINITY });
   const [units, setUnits] = useState<System>(() => (localStorage.getItem(key) === "us" ? "us" : "metric"));
   const [theme, flip] = useTheme();
+  const bar = useRef<HTMLElement>(null);
+  const ready = Boolean(reference.data && ends.data);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the question, or the page being there, is what moves the bar
+  useEffect(() => {
+    bar.current?.querySelector('[aria-current="page"]')?.scrollIntoView({ inline: "center", block: "nearest" });
+  }, [question, ready]);
   const format = useMemo(
     () => (reference.data ? formatter(reference.data.quantities, units) : null),
     [reference.data, units],
@@ -52,7 +62,11 @@ export function Bench({ question }: { question: string }) {
             Hydrarch
           </Link>
           <h1 className="text-lg">Bench</h1>
-          <nav aria-label="Questions" className="flex max-w-full gap-x-3 overflow-x-auto whitespace-nowrap">
+          <nav
+            ref={bar}
+            aria-label="Questions"
+            className="order-last flex w-full gap-x-3 overflow-x-auto whitespace-nowrap"
+          >
             {questions.map(([q, words]) => (
               <Link
                 key={q}
@@ -77,8 +91,10 @@ export function Bench({ question }: { question: string }) {
           {question === "line" && <LineBench reference={reference.data} format={format} />}
           {question === "well" && <WellBench format={format} />}
           {question === "source" && <SourceBench format={format} />}
+          {question === "cut" && <CutBench reference={reference.data} format={format} />}
+          {question === "wait" && <WaitBench reference={reference.data} format={format} />}
           {question === "fused" && <FusedBench reference={reference.data} format={format} />}
-          {!["identify", "line", "well", "source", "fused"].includes(question) && (
+          {!["identify", "line", "well", "source", "cut", "wait", "fused"].includes(question) && (
             <JoinBench reference={reference.data} ends={ends.data} format={format} />
           )}
         </main>

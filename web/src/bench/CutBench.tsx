@@ -1,0 +1,232 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Refused } from "../api/client";
+import type { CutAnswer, CutIn, EndMark, Reference, Taker } from "../api/types";
+import { Said } from "../app/Messages";
+import type { Formatter } from "../ui/format";
+import { Box, Heading, Pick, Row, Table } from "../ui/parts";
+import { Typed } from "../ui/Typed";
+
+const ways = [
+  ["centres", "centre to centre"],
+  ["faces", "face to face of the fittings"],
+  ["stops", "stop to stop"],
+  ["offset", "an offset: how far aside"],
+] as const;
+
+type End = { pick: string; stop: number | null };
+const start: End = { pick: "pvc-elbow-90-1 0", stop: null };
+const sent = ({ pick, stop }: End) => {
+  const [fitting, port] = pick.split(" ");
+  return fitting ? { fitting, port: Number(port), stop } : { fitting: null, port: 0, stop: null };
+};
+
+/** How long to cut one piece: what was measured, what goes on its ends, and what that leaves between the stops. */
+export function CutBench({ reference, format }: { reference: Reference; format: Formatter }) {
+  const [pipe, setPipe] = useState({ series: "pvc40", size: "1" });
+  const [way, setWay] = useState<string>("centres");
+  const [asked, setAsked] = useState({ distance: 1.2, rise: 0.3, roll: 0, angle: Math.PI / 4 });
+  const [one, setOne] = useState<End>(start);
+  const [two, setTwo] = useState<End>(start);
+  const family = reference.series.find((s) => s.id === pipe.series);
+  const takers = useQuery({
+    queryKey: ["takers", pipe],
+    queryFn: () => api.benchTakers(pipe.series, pipe.size),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const offset = way === "offset";
+  const whole: CutIn = {
+    ...pipe,
+    a: sent(one),
+    b: sent(two),
+    measured: offset ? "centres" : (way as CutIn["measured"]),
+    distance: offset ? 0 : asked.distance,
+    rise: offset ? asked.rise : 0,
+    roll: offset ? asked.roll : 0,
+    angle: asked.angle,
+    units: format.system,
+  };
+  const query = useQuery({ queryKey: ["cut", whole], queryFn: () => api.benchCut(whole), placeholderData: (b) => b });
+  const failed = query.error instanceof Refused ? query.error : null;
+  const found = failed ? undefined : query.data;
+  const take = (next: typeof pipe) => {
+    setPipe(next);
+    setOne({ pick: "", stop: null });
+    setTwo({ pick: "", stop: null });
+  };
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+      <div className="grid content-start gap-2">
+        <div className="grid grid-cols-[2fr_1fr] gap-2">
+          <Pick
+            label="Pipe"
+            options={reference.series.map((s) => [s.id, s.name] as const)}
+            value={pipe.series}
+            onPick={(series) => {
+              const sizes = reference.series.find((s) => s.id === series)?.sizes ?? [];
+              take({ series, size: (sizes.find((s) => s.size === pipe.size) ?? sizes[0])?.size ?? "" });
+            }}
+          />
+          <Pick
+            label="Size"
+            options={(family?.sizes ?? []).map((s) => [s.size, s.size] as const)}
+            value={pipe.size}
+            onPick={(size) => take({ ...pipe, size })}
+          />
+        </div>
+        <Pick label="Measured" options={ways} value={way} onPick={setWay} />
+        {offset ? (
+          <div className="grid grid-cols-3 gap-2">
+            <Typed
+              label="Up or down"
+              quantity="cut"
+              value={asked.rise}
+              onValue={(rise) => setAsked({ ...asked, rise })}
+            />
+            <Typed
+              label="To the side"
+              quantity="cut"
+              value={asked.roll}
+              onValue={(roll) => setAsked({ ...asked, roll })}
+            />
+            <Typed
+              label="Elbows turn"
+              quantity="angle"
+              value={asked.angle}
+              onValue={(angle) => setAsked({ ...asked, angle })}
+            />
+          </div>
+        ) : (
+          <Typed
+            label="How far"
+            quantity="cut"
+            value={asked.distance}
+            onValue={(distance) => setAsked({ ...asked, distance })}
+          />
+        )}
+        <EndPick title="On the one end" takers={takers.data ?? []} value={one} onPick={setOne} />
+        <EndPick title="On the other end" takers={takers.data ?? []} value={two} onPick={setTwo} />
+        {failed && <Said problem={failed.problem} />}
+      </div>
+      {found && <Answered found={found} format={format} />}
+    </div>
+  );
+}
+
+type EndProps = { title: string; takers: readonly Taker[]; value: End; onPick: (value: End) => void };
+
+/** What goes on one end, and the crew's own measure of it where it has one. */
+function EndPick({ title, takers, value, onPick }: EndProps) {
+  const options = takers.map((t) => [`${t.fitting} ${t.port}`, t.name] as const);
+  const taker = takers.find((t) => `${t.fitting} ${t.port}` === value.pick);
+  return (
+    <fieldset className="grid grid-cols-[2fr_1fr] gap-2">
+      <legend className="sr-only">{title}</legend>
+      <Pick
+        label={title}
+        options={[["", "nothing: an open end"], ...options]}
+        value={value.pick}
+        onPick={(pick) => onPick({ pick, stop: null })}
+      />
+      {taker && (
+        <Typed
+          label="Centre to stop"
+          quantity="takeoff"
+          value={value.stop ?? taker.stop}
+          onValue={(stop) => onPick({ ...value, stop })}
+          onClear={() => onPick({ ...value, stop: null })}
+        />
+      )}
+    </fieldset>
+  );
+}
+
+function Answered({ found, format }: { found: CutAnswer; format: Formatter }) {
+  return (
+    <section aria-label="The cut">
+      <Box tone={found.fits ? "proved" : "dry"}>
+        <p className="text-3xl font-bold">Cut it {format(found.length, "cut")}</p>
+        <p className="first-letter:uppercase">{found.says}.</p>
+        {found.dry > 0 && <p>Fitted dry, the line stands {format(found.dry, "takeoff")} longer.</p>}
+        {found.turned != null && (
+          <p>
+            Along the line the offset takes {format(found.advance, "cut")}
+            {found.turned !== 0 && `; roll the elbows ${format(Math.abs(found.turned), "angle")} from upright`}.
+          </p>
+        )}
+      </Box>
+      <Figure found={found} format={format} />
+      <Heading note="what a tape reads, and what the fittings take up">How it comes about</Heading>
+      <Table caption="The sum" head={["what", "how much"]} numbers={[1]}>
+        {found.sum.map(([words, value], i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: the terms of a sum keep their places
+          <Row key={i}>
+            <td className="first-letter:uppercase">{words}</td>
+            <td className="text-right">{format(value, "diameter")}</td>
+          </Row>
+        ))}
+        <Row>
+          <td className="font-bold">Cut length</td>
+          <td className="text-right font-bold">{format(found.length, "cut")}</td>
+        </Row>
+      </Table>
+    </section>
+  );
+}
+
+/** The piece as it lies at the saw, its ends inside what goes on them, with the marks to draw. */
+function Figure({ found, format }: { found: CutAnswer; format: Formatter }) {
+  const [left, right] = [110, 530];
+  const depth = (m: EndMark) => (m.depth > 0 ? 64 : 0);
+  const side = (m: EndMark, x: number, s: 1 | -1) =>
+    m.depth > 0 && (
+      <g>
+        <path
+          d={`M${x + s * 64} 44H${x - s * 14}V116H${x + s * 64}`}
+          fill="none"
+          stroke="var(--color-ink)"
+          strokeWidth={2}
+        />
+        <path d={`M${x + s * 64} 34V126`} stroke="var(--color-dry)" strokeWidth={2.5} strokeDasharray="7 5" />
+        <text x={x + s * 64} y={24} textAnchor="middle" fontSize={14} fontWeight={700} fill="var(--color-dry)">
+          mark at {format(m.depth, "takeoff")}
+        </text>
+        <text x={x + s * 20} y={146} textAnchor="middle" fontSize={13} fill="var(--color-muted)">
+          {m.name}
+        </text>
+      </g>
+    );
+  return (
+    <svg
+      viewBox="0 0 640 200"
+      className="mt-3 w-full max-w-[760px]"
+      role="img"
+      aria-label={`A piece ${format(found.length, "cut")} long; marks ${format(found.a.depth, "takeoff")} and ${format(found.b.depth, "takeoff")} from its ends`}
+    >
+      <rect
+        x={left}
+        y={54}
+        width={right - left}
+        height={52}
+        fill="var(--color-pipe-white)"
+        stroke="var(--color-ink)"
+        strokeWidth={2}
+      />
+      <path d={`M${left} 62H${right}M${left} 98H${right}`} stroke="var(--color-muted)" strokeWidth={1} />
+      {side(found.a, left, 1)}
+      {side(found.b, right, -1)}
+      <g stroke="var(--color-water)" strokeWidth={1.5} fill="none">
+        <path d={`M${left} 160V182M${right} 160V182M${left} 172H${right}`} />
+        <path d={`M${left + 9} 167L${left} 172L${left + 9} 177M${right - 9} 167L${right} 172L${right - 9} 177`} />
+      </g>
+      <text x={320} y={192} textAnchor="middle" fontSize={17} fontWeight={700} fill="var(--color-water)">
+        {format(found.length, "cut")}
+      </text>
+      {depth(found.a) + depth(found.b) === 0 && (
+        <text x={320} y={86} textAnchor="middle" fontSize={13} fill="var(--color-muted)">
+          nothing on its ends
+        </text>
+      )}
+    </svg>
+  );
+}

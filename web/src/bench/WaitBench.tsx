@@ -1,0 +1,113 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Refused } from "../api/client";
+import type { Reference, Waits } from "../api/types";
+import { Said } from "../app/Messages";
+import { useNow } from "../app/useNow";
+import { Cautions } from "../stages/Cautions";
+import { clockTime, type Formatter, wait } from "../ui/format";
+import { Box, Pick, Row, Table } from "../ui/parts";
+import { Typed } from "../ui/Typed";
+
+const methods = [
+  ["solvent weld", "Solvent weld"],
+  ["socket fusion", "PPR socket fusion"],
+  ["thread", "Thread"],
+  ["barb and clamp", "Barb and clamp"],
+  ["compression", "Compression"],
+  ["gasket bell", "Gasketed bell"],
+  ["shielded band", "Shielded band"],
+] as const;
+
+/** When may water come in: the waits of one joint, by every school, from now on. */
+export function WaitBench({ reference, format }: { reference: Reference; format: Formatter }) {
+  const [method, setMethod] = useState("solvent weld");
+  const [size, setSize] = useState("1");
+  const [asked, setAsked] = useState({ temperature: 288.15, humidity: 0.5, pressure: 6e5 });
+  const made = (id: string) => reference.series.find((s) => s.id === id)?.sizes.map((s) => s.size) ?? [];
+  const sizes = method === "socket fusion" ? made("ppr-s2.5") : made("pvc40");
+  const whole = { method, size: sizes.includes(size) ? size : (sizes[0] ?? ""), ...asked, units: format.system };
+  const query = useQuery({ queryKey: ["wait", whole], queryFn: () => api.benchWait(whole), placeholderData: (b) => b });
+  const failed = query.error instanceof Refused ? query.error : null;
+  const found = failed ? undefined : query.data;
+  const timed = method === "solvent weld" || method === "socket fusion";
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+      <div className="grid content-start gap-2">
+        <Pick label="Joint" options={methods} value={method} onPick={setMethod} />
+        {timed && <Pick label="Size" options={sizes.map((s) => [s, s] as const)} value={whole.size} onPick={setSize} />}
+        {method === "solvent weld" && (
+          <>
+            <Typed
+              label="Coldest until then"
+              quantity="temperature"
+              value={asked.temperature}
+              onValue={(temperature) => setAsked({ ...asked, temperature })}
+            />
+            <Typed
+              label="Dampest until then"
+              quantity="humidity"
+              value={asked.humidity}
+              onValue={(humidity) => setAsked({ ...asked, humidity })}
+            />
+            <Typed
+              label="It will be tested at"
+              quantity="pressure"
+              value={asked.pressure}
+              onValue={(pressure) => setAsked({ ...asked, pressure })}
+            />
+          </>
+        )}
+        {failed && <Said problem={failed.problem} />}
+      </div>
+      {found && <Answered found={found} />}
+    </div>
+  );
+}
+
+function Answered({ found }: { found: Waits }) {
+  const now = useNow(true);
+  const usual = found.schools.find((s) => s.usual);
+  const then = (seconds: number) => (seconds > 0 ? `${wait(seconds)}, at ${clockTime(now + seconds)}` : "at once");
+  return (
+    <section aria-label="The waits">
+      {usual && (
+        <Box tone={usual.test > 0 ? "curing" : "proved"}>
+          <p className="text-2xl font-bold">
+            {usual.test > 0 ? `Fill it slowly in ${then(usual.fill)}` : "Water may come in"}
+          </p>
+          {usual.test > usual.fill && <p className="text-lg">Full test in {then(usual.test)}.</p>}
+          {usual.test > 0 && usual.test === usual.fill && (
+            <p className="text-lg">It may take its full test then too.</p>
+          )}
+          <p className="first-letter:uppercase">{found.says}.</p>
+        </Box>
+      )}
+      {found.hold > 0 && (
+        <p className="text-lg">
+          Made now: hold it {wait(found.hold)}, do not touch it for {wait(found.set)}.
+        </p>
+      )}
+      {found.schools.length > 1 && (
+        <Table caption="What each school waits" head={["school", "fill slowly", "full test"]}>
+          {found.schools.map((s) => (
+            <Row key={s.option} selected={s.usual}>
+              <td>
+                <b className="inline-block first-letter:uppercase">{s.says}</b>
+                <span className="block text-[13px] text-muted">
+                  {s.usual && "The usual one. "}
+                  {s.reason}
+                  {s.floored && " The table asks for longer here, and decides."}
+                </span>
+              </td>
+              <td>{then(s.fill)}</td>
+              <td>{then(s.test)}</td>
+            </Row>
+          ))}
+        </Table>
+      )}
+      <p className="mt-2 text-[13px] text-muted">{found.source}. Where the tin asks for longer, the tin wins.</p>
+      <Cautions cautions={found.cautions} />
+    </section>
+  );
+}
