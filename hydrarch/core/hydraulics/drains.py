@@ -42,7 +42,8 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
 
     Water goes the shortest way to an outfall. A crew's own size stays.
     """
-    lines = [lay.lines[r] for r in plan.drains if lay.lines[r].a in lay.outfall and lay.lines[r].b in lay.outfall]
+    drains = [lay.lines[r.id] for r in plan.runs if r.id in plan.drains]
+    lines = [line for line in drains if line.a in lay.outfall and line.b in lay.outfall]
     lines.sort(key=lambda line: -max(lay.outfall[line.a], lay.outfall[line.b]))
     flows, above = _carried(plan, lay), dict[str, float]()
     runs, found = {r.id: r for r in plan.runs}, {}
@@ -73,7 +74,8 @@ def fall_words(fall: float, units: System) -> str:
 
 
 def _ends(lay: Layout, line: Line) -> tuple[str, str]:
-    upper = line.a if lay.outfall[line.a] >= lay.outfall[line.b] else line.b
+    """A drain's upper end, the further from an outfall, or the higher of two as far; and its lower end."""
+    upper = max(line.a, line.b, key=lambda p: (lay.outfall[p], lay.places[p][2], p))
     return upper, line.other(upper)
 
 

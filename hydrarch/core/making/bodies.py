@@ -16,11 +16,11 @@ from hydrarch.core.joining.records import Assembly, Joint, Side
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 
-__all__ = ["Bodies"]
+__all__ = ["GROUND", "Bodies"]
 
 _AXIAL = ("coupling", "bushing", "adapter", "nipple", "stub", "cap", "union")
 _UNIONS = ("union", "union valve")
-_GROUND = ("well_pump", "mains", "tank", "pump", "vessel")
+GROUND = ("well_pump", "mains", "tank", "pump", "vessel")
 _ROUND = ("sprinkler", "drip")
 _STRAIGHT = radians(1)
 
@@ -66,7 +66,7 @@ class Bodies:
         if joint.point is not None and not first:
             if side.what == joint.place:
                 kind, name = self._kinds[joint.point], f"{joint.point} device"
-                directed, ground = kind not in _ROUND, kind in _GROUND
+                directed, ground = kind not in _ROUND, kind in GROUND
                 return self._numbers[name] if name in self._numbers else self._new(name, directed=directed, ground=ground)
             run = next((r for r in self._at[joint.point] if r != joint.run), "")
         if run == RISER:

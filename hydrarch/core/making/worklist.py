@@ -18,7 +18,7 @@ from hydrarch.core.joining.place import RISER
 from hydrarch.core.joining.placing import HEAD_JOINT
 from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.layout import Layout
-from hydrarch.core.making.bodies import Bodies
+from hydrarch.core.making.bodies import GROUND, Bodies
 from hydrarch.core.making.skin import joints_ahead
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem
@@ -92,7 +92,10 @@ def is_head(joint: Joint) -> bool:
 
 
 def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, str, list[Joint]]]:
-    """The glue-ups away from the source: what stands at a run's two ends before the run; the heads last."""
+    """The glue-ups away from the source: what stands at a run's two ends before the run; the heads last.
+
+    A run between two points as far away begins at the one that is fixed, since what is not may still be turned at the end.
+    """
     names, distance, outfall = plan.names, lay.distance, lay.outfall
     bench: dict[str, list[Joint]] = {}
     along: dict[str, list[Joint]] = {run: [] for run in lay.lines}
@@ -109,7 +112,10 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
     def away(point: str) -> float:
         return distance.get(point, outfall.get(point, far))  # a drain is laid from its outfall up
 
-    laid = {run: sorted((line.a, line.b), key=away) for run, line in lay.lines.items()}
+    def first(point: str) -> tuple[float, bool, str]:
+        return away(point), plan.by_id[point].what.kind not in GROUND, point
+
+    laid = {run: sorted((line.a, line.b), key=first) for run, line in lay.lines.items()}
     for run in sorted(along, key=lambda r: (away(laid[r][0]), r)):
         ends = laid[run]
         for p in ends:

@@ -10,7 +10,7 @@ from hydrarch.core.hydraulics.flow import static_pressure
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point, Source, Union, Valve
+from hydrarch.core.plan import Plan, Point, Union, Valve
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
@@ -51,17 +51,18 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
         mine, edge = _flood(lay, run.id, {p.id for p in plan.points if isinstance(p.what, Valve | Union)})
         done |= mine
         ends = [points[p].label for p in sorted(edge, key=lambda p: lay.distance.get(p, 0.0))]
-        source = [points[p].label for r in mine for p in (lay.lines[r].a, lay.lines[r].b) if isinstance(points[p].what, Source)]
-        spots = {p for r in mine for p in (lay.lines[r].a, lay.lines[r].b)}
+        runs = tuple(r.id for r in plan.runs if r.id in mine)
+        spots = {p for r in runs for p in (lay.lines[r].a, lay.lines[r].b)}
+        source = [p.label for p in plan.sources if p.id in spots]
         drain = run.id in plan.drains
         levels = [lay.places[p][2] for p in spots]
         working = (max(levels) - min(levels)) * weight if drain else max((pressures.get(p, 0.0) for p in spots), default=0.0)
         joints = tuple(j.id for j in assembly.joints if (j.run in mine) or (j.run == "riser" and j.point in spots))
-        limit, weakest = _weakest(plan, {r: pipes[r] for r in mine}, assembly, set(joints))
+        limit, weakest = _weakest(plan, {r: pipes[r] for r in runs}, assembly, set(joints))
         test, says = (working, DRAIN_TEST) if drain else _test_pressure(plan, working, limit, weakest)
         found.append(Section(
             f"sec-{run.id}", " to ".join([*dict.fromkeys(source), *ends]) or points[run.a].label,
-            tuple(r.id for r in plan.runs if r.id in mine), joints, working, test, limit, says, weakest,
+            runs, joints, working, test, limit, says, weakest,
             tuple(_shut(points[p]) for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))),
         ))  # fmt: skip
     return tuple(found)

@@ -68,7 +68,7 @@ def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], surges: 
     worst: dict[str, tuple[float, str, Surge]] = {}
     for run, found in surges.items():
         name, over = pipes[run].series, found.peak / found.limit if found.limit > 0 else 0.0
-        if over > 1 and over > worst.get(name, (0.0, "", found))[0]:
+        if over > 1 and over > worst.get(name, (0.0, "", found))[0] * (1 + 1e-9):  # of equals the first drawn
             worst[name] = over, run, found
     names = plan.names
     problems = []
