@@ -70,7 +70,7 @@ def derive(plan: Plan) -> Derived:
             "Fix the size of one of the runs that keep changing.",
         ))  # fmt: skip
     sizes = picked.sizes()
-    cuts = cut(plan, lay, sizes.pipes(), assembly)
+    cuts = cut(plan, sizes.pipes(), assembly)
     places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in assembly.joints}
     surges = all_surges(plan, lay, sizes.pipes(), sizes.flows)
     pressed = (

@@ -17,6 +17,7 @@ from pydantic import TypeAdapter
 from hydrarch.core.chain import Derived, derive
 from hydrarch.core.plan import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
+from tests.core.plans import make_plan, point, tank_to_tap, tree
 from tests.core.test_any_plan import drawn
 
 Body = dict[str, Any]
@@ -73,6 +74,17 @@ def backwards(body: Body) -> None:
         r["a"], r["b"] = r["b"], r["a"]
 
 
+def parted(body: Body) -> None:
+    """Set a bend down in the middle of every run, where the line goes straight on."""
+    spots, runs = {p["id"]: p for p in body["points"]}, []
+    for r in body["runs"]:
+        a, b, mid = spots[r["a"]], spots[r["b"]], f"M{r['id']}"
+        between = {k: (a[k] + b[k]) / 2 for k in ("x", "y", "ground", "depth")}
+        body["points"].append({"id": mid, **between, "what": {"kind": "bend"}})
+        runs += [{**r, "b": mid}, {**r, "id": f"{r['id']}x", "a": mid}]
+    body["runs"] = runs
+
+
 class Same(unittest.TestCase):
     """What does not depend on how it was drawn."""
 
@@ -117,6 +129,33 @@ class Same(unittest.TestCase):
         plan = drawn(seed)
         if plan is not None:
             self.alike(derive(changed(plan)), derive(changed(plan, change)), change is backwards)
+
+    def test_a_bend_where_nothing_turns(self) -> None:
+        """A point set down along a straight run changes no part, no joint, no piece and no size: the pipe goes through."""
+        for name, whole in {**{n: make() for n, make in DEMO.items()}, "tree": tree(6), "tap": tank_to_tap(50.0)}.items():
+            with self.subTest(job=name):
+                one, two = derive(changed(whole)), derive(changed(whole, parted))
+                self.assertEqual(Counter((b.item, b.count) for b in one.bill), Counter((b.item, b.count) for b in two.bill))
+                self.assertEqual(Counter(j.method for j in one.assembly.joints), Counter(j.method for j in two.assembly.joints))
+                lengths = [sorted(p.length for p in d.cuts.pieces) for d in (one, two)]
+                for a, b in zip(*lengths, strict=True):
+                    self.assertAlmostEqual(a, b, places=9)
+                for run, choice in one.sizes.choices.items():
+                    self.assertEqual({two.sizes.choices[r].size for r in (run, f"{run}x")}, {choice.size})
+
+    def test_lengths_are_coupled_along_the_whole_line(self) -> None:
+        """Fifty metres in sticks of 6.1 m take eight joints, wherever bends stand; each joint is of the run it falls in."""
+        spots = [
+            point("K", 0, 0, "tank", water_level=20.0),
+            point("B", 20, 0, "bend"),
+            point("C", 27, 0, "bend"),
+            point("T", 50, 0, "tap", height=0.0),
+        ]
+        done = derive(make_plan(spots, [("K", "B"), ("B", "C"), ("C", "T")], runs_more=[{"series": "pvc40", "size": "1"}] * 3))
+        self.assertEqual([(c.runs, c.start, c.stop) for c in done.assembly.chains], [(("R1", "R2", "R3"), "K", "T")])
+        along = Counter(j.run for j in done.assembly.joints if j.point is None)
+        self.assertEqual(along, {"R1": 3, "R2": 1, "R3": 4})
+        self.assertEqual(sum(len(n.sticks) for n in done.cuts.nests), 9)
 
     def test_every_start_says_the_same(self) -> None:
         """What follows from the demo's jobs is the same to the letter in every process, whatever seed Python hashes by."""

@@ -12,7 +12,6 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Outlet, Plan
 from hydrarch.core.problems import Problem
 from hydrarch.core.progress import Report, unheard
@@ -141,9 +140,9 @@ def saw_marks(cuts: Sequence[tuple[str, float]], kerf: float) -> tuple[tuple[str
     return tuple(marks)
 
 
-def cut(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> CutList:
+def cut(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly) -> CutList:
     """Cut a plan. A piece that has no room between its fittings is a `Problem` at its run."""
-    pieces = [*_run_pieces(plan, lay, pipes, assembly), *_risers(plan, assembly)]
+    pieces = [*_run_pieces(plan, pipes, assembly), *_risers(plan, assembly)]
     problems = [p for piece in pieces for p in _room(piece, plan)]
     return CutList(tuple(pieces), tuple(_nests(plan, pieces, QUICK)), tuple(_arcs(plan, assembly)), tuple(problems))
 
@@ -159,35 +158,15 @@ def _arcs(plan: Plan, assembly: Assembly) -> Iterable[Arc]:
             )  # fmt: skip
 
 
-def _run_pieces(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> list[Piece]:
-    names = plan.names
-    soft = {r: {} for r in lay.lines}  # type: dict[str, dict[str, tuple[str, float]]]
-    for bend in assembly.bends:
-        a, b = bend.runs
-        soft[a][bend.point] = (b, bend.saved)
-        soft[b][bend.point] = (a, bend.saved)
-    done: set[str] = set()
+def _run_pieces(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly) -> list[Piece]:
     pieces = []
-    for run in lay.lines:
-        if run in done:
-            continue
-        start = _far_end(lay, soft, run)
-        chain, saved, here, current = [], 0.0, start[1], start[0]
-        while True:
-            chain.append(current)
-            done.add(current)
-            here = lay.lines[current].other(here)
-            onward = soft[current].get(here)
-            if onward is None or onward[0] in done:
-                break
-            current, saving = onward
-            saved += saving
-        centres = sum(lay.lines[r].length for r in chain)
-        one, two = (_cut_end(assembly, names, r, p) for r, p in ((chain[0], start[1]), (chain[-1], here)))
-        item = pipes[run]
-        length = centres - saved - one.offset - two.offset
+    for chain in assembly.chains:
+        item = pipes[chain.runs[0]]
+        one = _cut_end(assembly, plan.names, chain.runs[0], chain.start)
+        two = _cut_end(assembly, plan.names, chain.runs[-1], chain.stop)
+        length = chain.centres - chain.saved - one.offset - two.offset
         pieces.append(Piece(
-            "+".join(sorted(chain)), tuple(chain), item.series, item.size, length, centres, saved, one, two, threaded=False,
+            "+".join(sorted(chain.runs)), chain.runs, item.series, item.size, length, chain.centres, chain.saved, one, two, threaded=False,
             dry=_dry(item, one, two),
         ))  # fmt: skip
     return pieces
@@ -199,16 +178,6 @@ def _dry(item: Pipe, *ends: CutEnd) -> float:
     if mine.system != "solvent":
         return 0.0
     return sum(STANDS_OUT * mine.engagement for e in ends if e.takes)
-
-
-def _far_end(lay: Layout, soft: dict[str, dict[str, tuple[str, float]]], run: str) -> tuple[str, str]:
-    """Walk a chain of softly bent runs to its beginning: the first run and the point it starts from."""
-    current, here, seen = run, lay.lines[run].a, {run}
-    while (back := soft[current].get(here)) is not None and back[0] not in seen:
-        current = back[0]
-        seen.add(current)
-        here = lay.lines[current].other(here)
-    return current, here
 
 
 def _cut_end(assembly: Assembly, names: dict[str, str], run: str, point: str) -> CutEnd:

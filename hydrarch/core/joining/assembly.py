@@ -10,12 +10,13 @@ from math import ceil, degrees
 from hydrarch.core.catalogue.fittings import End, end, mating_method, pipe_end
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.joining.chains import chains
 from hydrarch.core.joining.hubs import MISFIT, How, turn_words
 from hydrarch.core.joining.meeting import REMEMBERED, join_place
 from hydrarch.core.joining.place import METALS, places
 from hydrarch.core.joining.placing import best_stack
-from hydrarch.core.joining.records import Assembly, Joint, Laid, Part, Side
-from hydrarch.core.layout import Layout, Line
+from hydrarch.core.joining.records import Assembly, Chain, Joint, Laid, Part, Side
+from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 
 __all__ = ["HubView", "assemble", "hub_views"]
@@ -29,13 +30,15 @@ def assemble(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Assembly:
     for f in found:
         for key, k in f.minor:
             minor[key] = minor.get(key, 0.0) + k
-    names = plan.names
-    along = [_in_run(line, pipes[run], laid, names) for run, line in lay.lines.items()]
+    bends = tuple(b for f in found for b in f.bends)
+    lengths = chains(lay, bends)
+    along = [coupled for chain in lengths for coupled in _in_chain(lay, chain, pipes[chain.runs[0]], laid, plan.names)]
     return Assembly(
         parts=(*(p for f in found for p in f.parts), *(part for a in along for part, _ in a if part is not None)),
         joints=(*(j for f in found for j in f.joints), *(j for a in along for _, joints in a for j in joints)),
         laid=laid,
-        bends=tuple(b for f in found for b in f.bends),
+        bends=bends,
+        chains=lengths,
         minor=minor,
         problems=tuple(p for f in found for p in f.problems),
     )
@@ -45,17 +48,25 @@ _BELLS = {"solvent:spigot": "solvent:socket", "sewer:spigot": "gasket:bell"}
 Coupled = tuple[Part | None, tuple[Joint, ...]]
 
 
-def _in_run(line: Line, item: Pipe, laid: dict[tuple[str, str], Laid], names: dict[str, str]) -> tuple[Coupled, ...]:
-    """What joins stick to stick or coil to coil along a run."""
+def _in_chain(
+    lay: Layout, chain: Chain, item: Pipe, laid: dict[tuple[str, str], Laid], names: dict[str, str]
+) -> Iterator[tuple[Coupled, ...]]:
+    """What joins stick to stick or coil to coil along a length of pipe, run by run: each joint is of the run it falls in."""
     family = series(item.series)
     longest = family.stick or family.coil
     if longest is None:
-        return ()
-    offsets = sum(laid[line.run, p].offset for p in (line.a, line.b) if (line.run, p) in laid)
-    count = ceil((line.length - offsets) / longest - 1e-9) - 1
-    if count < 1:
-        return ()
-    return _coupled(line.run, item.series, item.size, count, f"along {names[line.a]} to {names[line.b]}")
+        return
+    ends = ((chain.runs[0], chain.start), (chain.runs[-1], chain.stop))
+    first, last = (laid[e].offset if e in laid else 0.0 for e in ends)
+    count = ceil((chain.centres - chain.saved - first - last) / longest - 1e-9) - 1
+    at, reached = first + longest, 0.0
+    for run in chain.runs:
+        line = lay.lines[run]
+        reached += line.length
+        here = count if run == chain.runs[-1] else min(count, max(0, ceil((reached - at) / longest)))
+        if here > 0:
+            yield _coupled(run, item.series, item.size, here, f"along {names[line.a]} to {names[line.b]}")
+            count, at = count - here, at + here * longest
 
 
 @lru_cache(REMEMBERED)

@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
 from hydrarch.core.layout import Layout, turns_at
-from hydrarch.core.plan import Outlet, Plan, Tank
+from hydrarch.core.plan import Outlet, Plan, Point, Tank
 from hydrarch.core.units import System
 
 __all__ = ["METALS", "RISER", "Leg", "Place", "places"]
@@ -27,8 +27,8 @@ METALS = ("steel", "copper")
 class Leg:
     """Something to be joined at a point: a run's pipe end, or the foot of a riser.
 
-    `length` (m) is the run's, `beyond` whether water leaves by it, `drain` whether it is of a drain, `towards` and `far_kind` the name and kind of
-    the point at its other end.
+    `length` (m) is the run's, `beyond` whether water leaves by it, `drain` whether it is of a drain, `towards` the name of the point at its other end
+    and `far_kind` the kind of the first point that way which is more than a bend.
     """
 
     key: str
@@ -113,7 +113,7 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
             line, item = lines[run], pipes[run]
             far = line.other(here)
             legs.append(Leg(
-                run, item.series, item.size, line.length, _beyond(lay, here, far), names[far], points[far].what.kind, run in drains,
+                run, item.series, item.size, line.length, _beyond(lay, here, far), names[far], _next_kind(points, lay, run, far), run in drains,
             ))  # fmt: skip
         riser = None
         if isinstance(p.what, Outlet):
@@ -124,6 +124,18 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
             here, names[here], kind, getattr(p.what, "thread", ""), tuple(legs), riser, turns_at(lay, here), ways.get(here, ()),
             hubs.get(here), stops, saddles, swing and kind == "sprinkler", service, plan.units,
         )  # fmt: skip
+
+
+def _next_kind(points: dict[str, Point], lay: Layout, run: str, far: str) -> str:
+    """The kind of the first point beyond a run's far end that is more than a bend of the same line."""
+    seen = {run}
+    while points[far].what.kind in ("bend", "junction") and len(lay.at[far]) == 2:
+        run = next((r for r in lay.at[far] if r not in seen), "")
+        if not run:
+            break
+        seen.add(run)
+        far = lay.lines[run].other(far)
+    return points[far].what.kind
 
 
 def _beyond(lay: Layout, here: str, far: str) -> bool:

@@ -8,7 +8,7 @@ from hydrarch.core.catalogue.fittings import fittings
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import size_value
 
-__all__ = ["Assembly", "Joint", "Laid", "Part", "Side", "SoftBend", "parts_list"]
+__all__ = ["Assembly", "Chain", "Joint", "Laid", "Part", "Side", "SoftBend", "parts_list"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +78,20 @@ class SoftBend:
 
 
 @dataclass(frozen=True, slots=True)
+class Chain:
+    """The runs one length of pipe goes through, from `start`, the end nearer the source, to `stop`.
+
+    `centres` (m) is their length between the points' centres, `saved` (m) what soft bends shorten.
+    """
+
+    runs: tuple[str, ...]
+    start: str
+    stop: str
+    centres: float
+    saved: float
+
+
+@dataclass(frozen=True, slots=True)
 class Assembly:
     """The whole plan joined. `minor` is the sum of loss coefficients K of each run (and of `point.riser`)."""
 
@@ -85,6 +99,7 @@ class Assembly:
     joints: tuple[Joint, ...]
     laid: dict[tuple[str, str], Laid]
     bends: tuple[SoftBend, ...]
+    chains: tuple[Chain, ...]
     minor: dict[str, float]
     problems: tuple[Problem, ...]
 

@@ -44,6 +44,7 @@ class Bodies:
     def __init__(self, plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> None:
         self._kinds = {p.id: p.what.kind for p in plan.points}
         self._at = lay.at
+        self._pipe = {run: c.runs[0] for c in assembly.chains for run in c.runs}
         self._soft = {r for r, p in pipes.items() if series(p.series).stick is None}
         self._parts = {p.id: p for p in assembly.parts}
         self._numbers: dict[str, int] = {}
@@ -71,7 +72,7 @@ class Bodies:
             run = next((r for r in self._at[joint.point] if r != joint.run), "")
         if run == RISER:
             return self._number(f"{joint.point} riser")
-        return self._number(f"run {run}", runs=1, gives=run in self._soft)
+        return self._number(f"run {self._pipe.get(run, run)}", runs=1, gives=run in self._soft)
 
     def _number(self, name: str, runs: int = 0, gives: bool = False) -> int:
         return self._numbers[name] if name in self._numbers else self._new(name, runs=runs, gives=gives)
