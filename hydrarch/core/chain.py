@@ -27,7 +27,8 @@ from hydrarch.core.wells.hole import vessel_problems
 
 __all__ = ["Derived", "derive", "where_it_stands"]
 
-_ROUNDS = 4
+_FREELY, _ROUNDS = 3, 10
+"""Rounds in which sizes may become smaller again, and rounds in all."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +61,7 @@ def derive(plan: Plan) -> Derived:
     while rounds < _ROUNDS:
         rounds += 1
         before = picked.pipes()
-        picked = picked.again(assembly.minor)
+        picked = picked.again(assembly.minor, firm=rounds > _FREELY)
         if picked.pipes() == before:
             break
         assembly = assemble(plan, lay, picked.pipes())

@@ -20,6 +20,7 @@ from hydrarch.core.plan import Plan, What
 from hydrarch.core.proving.tightness import flush_plan, hold_plan, stiffness
 from hydrarch.core.proving.walk import leak_walk
 from hydrarch.core.sizing.compare import compare_sizes
+from hydrarch.core.sizing.select import solve_all
 from hydrarch.core.working import WORKINGS, working
 from hydrarch.formats.calendar import calendar_text, clocks
 from hydrarch.formats.sheet import sheet_html
@@ -107,6 +108,19 @@ class AnyPlan(unittest.TestCase):
             self.assertLessEqual(nest.bound, len(nest.sticks))
         for flow in done.sizes.flows.values():
             self.assertLess(flow.residual, 1e-4)
+
+    def test_sizes_and_fittings_come_to_an_end(self) -> None:
+        """Plans whose sizes and fittings once chased each other round settle, and their sizes hold with the fittings they have."""
+        for seed in (225, 315, 345, 576, 686, 947, 1177, 1464):
+            plan = drawn(seed)
+            assert plan is not None
+            done = derive(plan)
+            codes = {p.code for p in done.problems}
+            self.assertNotIn("sizes-not-settled", codes, seed)
+            again = solve_all(plan, done.layout, done.sizes.pipes(), done.assembly.minor)
+            for name, flow in done.sizes.flows.items():
+                for run, f in flow.runs.items():
+                    self.assertAlmostEqual(again[name].runs[run].flow, f.flow, delta=1e-7 + 1e-6 * abs(f.flow))
 
     @settings(max_examples=25)
     @given(st.integers(0, 1_000_000))

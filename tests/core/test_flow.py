@@ -1,5 +1,6 @@
 """From a plan to flows: sources, devices, outlets, and what is told when a limit breaks."""
 
+import itertools
 import unittest
 
 from hypothesis import given, settings
@@ -68,6 +69,19 @@ class Sources(unittest.TestCase):
         self.assertEqual(shut_off_head(plan, lay), 182.0 + 76.0)
         weight = water(plan.conditions.water_temperature).weight
         self.assertAlmostEqual(static_pressure(plan, lay)["W"], (258.0 - 207.6) * weight)
+
+    def test_a_line_at_rest_settles(self) -> None:
+        """A pump on wide pipe with nothing open: no flow to speak of, and the whole line at the shut-off head, however it is parted."""
+        for parts in (1, 2, 5, 9):
+            for size in ("1/2", "1", "4"):
+                spots = [point("W", 0, 0, "well_pump", water_level=-30.0)]
+                spots += [point(f"B{n}", 7.0 * n, 0, "bend") for n in range(1, parts)] + [point("E", 7.0 * parts, 0, "cap")]
+                runs = [(a["id"], b["id"]) for a, b in itertools.pairwise(spots)]
+                flow = flow_of(make_plan(spots, runs, runs_more=[{"series": "pvc40", "size": size}] * len(runs)))
+                self.assertEqual(flow.problems, (), (parts, size))
+                self.assertLess(max(abs(r.flow) for r in flow.runs.values()), 1e-8)
+                for state in flow.points.values():
+                    self.assertAlmostEqual(state.head, 45.0, places=5)
 
     def test_two_sources_share(self) -> None:
         """Two tanks of one level feed a tap between them equally."""

@@ -37,6 +37,8 @@ _SHUT = 1e9  # s/m²: slope of a link that is shut; 100 m of head leaks 0.1 mL/s
 _TOLERANCE = 1e-9
 _ALL_BUT_STILL = 1e-3  # m³/s: the total flow below which the tolerance is absolute, a nanolitre a second
 _ROUNDING = 1e-11  # share of the heads below which an imbalance is rounding
+_STILL_STEPS, _NOTHING, _BALANCED = 12, 1e-8, 1e-6
+"""After so many steps a line in which less than 0.01 mL/s moves in all (m³/s) is at rest, its heads balanced to a micrometre (m)."""
 _MOST_STEPS = 100
 
 
@@ -413,6 +415,8 @@ def _newton(links: _Links, graph: _Graph, demand: Array, q: Array, shut: Flags, 
             return q, heads, step
         if step > 3 and np.max(np.abs(wrong)) <= _ROUNDING * max(1.0, np.max(np.abs(heads), initial=0.0)):
             return q, heads, step  # all that still moves is rounding in links of next to no resistance
+        if step > _STILL_STEPS and np.sum(np.abs(moved)) <= _NOTHING and np.max(np.abs(wrong)) <= _BALANCED:
+            return q, heads, step  # nothing flows, and what moves is rounding
     raise NotSettled(links.ids[int(np.argmax(np.abs(moved)))], before + _MOST_STEPS)
 
 

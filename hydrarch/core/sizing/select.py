@@ -62,6 +62,7 @@ class Sizes:
         return {s: {r: f.flow for r, f in flow.runs.items()} for s, flow in self.flows.items()}
 
 
+_UNDONE: tuple[Reason, str, str | None] = ("pressure", "a smaller one holds, but not with the fittings it needs", None)
 Trials = dict[str, Trial]
 
 
@@ -243,8 +244,8 @@ class _Search:
             way |= set(self.free)
         return tuple(r for r in self.free if r in way)
 
-    def shrink(self, flows: Trials) -> tuple[Trials, dict[str, tuple[Reason, str, str | None]]]:
-        """Try every free run one size down, the largest first; note what forbids it."""
+    def shrink(self, flows: Trials, firm: bool) -> tuple[Trials, dict[str, tuple[Reason, str, str | None]]]:
+        """Try every free run one size down, the largest first; note what forbids it. Where `firm`, none is kept smaller."""
         why: dict[str, tuple[Reason, str, str | None]] = {}
         met = self._shortest(flows) is None
         for run in sorted(self.free, key=lambda r: -self.options[r][self.at[r]].bore):
@@ -261,10 +262,10 @@ class _Search:
                     short = self._shortest(tried)
                     need = self.least_bores(tried)
                     slow = not any(self.bores[r][self.at[r]] < need[r] for r in self.free)
-                    if short is None and slow:
+                    if short is None and slow and not firm:
                         flows = tried
                         continue
-                    why[run] = self._forbidden(run, tried, short)
+                    why[run] = _UNDONE if short is None and slow else self._forbidden(run, tried, short)
                     self._step(run, 1)
             for r in self.reach[run]:
                 why.setdefault(r, why[run])
@@ -314,21 +315,21 @@ def _strong_sizes(name: str, temperature: float, worst: float) -> tuple[Pipe, ..
 class Picked:
     """Sizes that hold, before their flows are told in full: what `choose_sizes` goes through while fittings still change."""
 
-    def __init__(self, search: _Search, trials: Trials) -> None:
+    def __init__(self, search: _Search, trials: Trials, firm: bool = False) -> None:
         self._search = search
         self._hopeless = search.beyond_any_pipe(trials)
         if not self._hopeless:
             trials = search.grow_for_pressure(trials)
-        self._trials, self._why = search.shrink(trials)
+        self._trials, self._why = search.shrink(trials, firm)
 
     def pipes(self) -> dict[str, Pipe]:
         """The pipe of every run."""
         return self._search.pipes()
 
-    def again(self, minor: dict[str, float]) -> Picked:
-        """Sizes that hold with other losses, beginning at these."""
+    def again(self, minor: dict[str, float], firm: bool) -> Picked:
+        """Sizes that hold with other losses, beginning at these; where `firm`, none becomes smaller, so that it comes to an end."""
         search = self._search.with_losses(minor)
-        return Picked(search, search.grow_for_velocity(search.solve()))
+        return Picked(search, search.grow_for_velocity(search.solve()), firm)
 
     def sizes(self) -> Sizes:
         """All about them."""

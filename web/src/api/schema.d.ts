@@ -1127,6 +1127,8 @@ export interface components {
         Assembly: {
             /** Bends */
             bends: components["schemas"]["SoftBend"][];
+            /** Chains */
+            chains: components["schemas"]["Chain"][];
             /** Joints */
             joints: components["schemas"]["Joint"][];
             /** Laid */
@@ -1304,6 +1306,24 @@ export interface components {
             title: string;
             /** Where */
             where: string;
+        };
+        /**
+         * Chain
+         * @description The runs one length of pipe goes through, from `start`, the end nearer the source, to `stop`.
+         *
+         *     `centres` (m) is their length between the points' centres, `saved` (m) what soft bends shorten.
+         */
+        Chain: {
+            /** Centres */
+            centres: number;
+            /** Runs */
+            runs: string[];
+            /** Saved */
+            saved: number;
+            /** Start */
+            start: string;
+            /** Stop */
+            stop: string;
         };
         /**
          * Choice
