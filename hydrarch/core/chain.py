@@ -70,18 +70,18 @@ def derive(plan: Plan) -> Derived:
             "sizes-not-settled", "note", "", f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
             "Fix the size of one of the runs that keep changing.",
         ))  # fmt: skip
-    sizes = picked.sizes()
-    cuts = cut(plan, sizes.pipes(), assembly)
+    sizes, pipes = picked.sizes(), picked.pipes()
+    cuts = cut(plan, pipes, assembly)
     places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in assembly.joints}
-    surges = all_surges(plan, lay, sizes.pipes(), sizes.flows)
+    surges = all_surges(plan, lay, pipes, sizes.flows)
     pressed = (
-        *hammer_problems(plan, lay, sizes.pipes(), surges),
+        *hammer_problems(plan, lay, pipes, surges),
         *vessel_problems(plan, lay, sizes.flows),
         *part_rating_problems(plan, lay, assembly),
         *air_problems(plan, lay),
-        *intake_problems(plan, lay, sizes.pipes(), sizes.through()),
+        *intake_problems(plan, lay, pipes, sizes.through()),
     )
-    order = worklist(plan, lay, sizes.pipes(), assembly)
+    order = worklist(plan, lay, pipes, assembly)
     problems = (
         *lay.problems,
         *drain_problems(plan, lay, drains),
@@ -102,7 +102,7 @@ def derive(plan: Plan) -> Derived:
         bill=bill(plan, assembly, cuts),
         work=order.tasks,
         glueups=order.groups,
-        sections=sections(plan, lay, sizes.pipes(), assembly),
+        sections=sections(plan, lay, pipes, assembly),
         cautions=cautions_for(*sorted(places)),
         problems=problems,
         rounds=rounds,

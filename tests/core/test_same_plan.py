@@ -143,6 +143,12 @@ class Same(unittest.TestCase):
                 for run, choice in one.sizes.choices.items():
                     self.assertEqual({two.sizes.choices[r].size for r in (run, f"{run}x")}, {choice.size})
 
+    def test_a_line_at_rest_settles_however_parted(self) -> None:
+        """A pump with nothing open on wide pipe, whose flows are rounding and no more, is not said to contradict itself."""
+        plan = drawn(412)
+        assert plan is not None
+        self.assertNotIn("not-settled", {p.code for p in derive(changed(plan, parted)).problems})
+
     def test_lengths_are_coupled_along_the_whole_line(self) -> None:
         """Fifty metres in sticks of 6.1 m take eight joints, wherever bends stand; each joint is of the run it falls in."""
         spots = [
