@@ -384,6 +384,26 @@ class SizingWays(Browsing):
         tried.get_by_role("button", name="Keep it").click()
         self.saved(2)
 
+    def test_what_if_of_a_size(self) -> None:
+        """A run's size dragged down shows what starves; put back nothing is kept, and kept it is the run's own size."""
+        job = self.fresh_demo()
+        self.open(job, "size")
+        self.page.get_by_role("region", name="Runs").get_by_role("button", name="Pump house valve – Pitch tee").click()
+        tried = self.page.get_by_role("region", name="What if")
+        slider = tried.get_by_label("Try")
+        slider.focus()
+        slider.press("ArrowLeft")
+        expect(tried.get_by_role("table", name="What would change")).to_contain_text("Meadow watering")
+        expect(tried).to_contain_text("over the limit")
+        tried.get_by_role("button", name="Put it back").click()
+        expect(tried.get_by_role("table")).to_have_count(0)
+        slider.press("ArrowRight")
+        expect(tried).to_contain_text("Nothing new goes wrong.")
+        tried.get_by_role("button", name="Keep it").click()
+        self.saved(2)
+        sizes = {r["id"]: r["size"] for r in self.api("GET", f"/jobs/{job}")["plan"]["runs"]}
+        self.assertEqual(sizes["R3"], "1-1/2")
+
     def test_pump_chart_and_scenarios(self) -> None:
         """Where the pump settles is told for each scenario, and the scenarios stand in a row."""
         self.open("thistledown", "size")

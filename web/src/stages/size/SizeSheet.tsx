@@ -8,7 +8,7 @@ import { RunForm } from "../survey/RunForm";
 import { OperatingChart } from "./Operating";
 import { ScenarioTable } from "./Scenarios";
 import { ThreeWays } from "./ThreeWays";
-import { WhatIf } from "./WhatIf";
+import { WhatIf, WhatIfSize } from "./WhatIf";
 
 /** Size: what flows where, how fast, at what pressure, and why each run has its size. */
 export function SizeSheet({ scenario }: { scenario: string }) {
@@ -34,6 +34,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       {flow && <Outlets flow={flow} />}
       <StageProblems stage="size" />
       {run && <RunForm key={run.id} run={run} />}
+      {run && <WhatIfSize key={`what if ${run.id}`} run={run} />}
       {point && <WhatIf key={point.id} point={point} />}
       <ScenarioTable />
       {drains.length > 0 && <Drains />}

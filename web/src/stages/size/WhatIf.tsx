@@ -1,29 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
-import type { FieldSpec, Plan, Point } from "../../api/types";
+import type { FieldSpec, Plan, Point, Run } from "../../api/types";
 import { useFormat, useReference } from "../../app/context";
 import { useJob, useReadyJob } from "../../app/jobStore";
 import { money } from "../../ui/format";
 import { Box, Button, Heading, Row, Table } from "../../ui/parts";
-import { changeWhat } from "../planEdit";
+import { changeRun, changeWhat } from "../planEdit";
 
 /** Drag a number of the point chosen and see all answers move; nothing is kept until you say so. */
 export function WhatIf({ point }: { point: Point }) {
-  const { job, plan } = useReadyJob();
+  const { plan } = useReadyJob();
   const reference = useReference();
-  const format = useFormat();
   const edit = useJob((s) => s.edit);
   const [tried, setTried] = useState<Record<string, number>>({});
-  const trial = useDeferredValue(tried);
-  const changed = Object.keys(trial).length > 0;
-  const then: Plan = changed ? changeWhat(plan, point.id, trial) : plan;
-  const query = useQuery({
-    queryKey: ["what if", job.id, job.revision, point.id, trial],
-    queryFn: () => api.whatIf(job.id, then),
-    enabled: changed,
-    placeholderData: (before) => before,
-  });
   const what = point.what as unknown as Record<string, unknown>;
   const fields = (reference.kinds.find((k) => k.kind === point.what.kind)?.fields ?? []).filter(
     (f) => f.quantity && typeof what[f.name] === "number",
@@ -31,7 +21,7 @@ export function WhatIf({ point }: { point: Point }) {
   if (!fields.length) return null;
   return (
     <section aria-label="What if">
-      <Heading note="nothing is kept until you say so">What if, at {point.name || point.id}</Heading>
+      <Heading note={note}>What if, at {point.name || point.id}</Heading>
       {fields.map((f) => (
         <Slider
           key={f.name}
@@ -41,45 +31,106 @@ export function WhatIf({ point }: { point: Point }) {
           onValue={(v) => setTried({ ...tried, [f.name]: v })}
         />
       ))}
-      {changed && query.isError && <p className="text-fault">{query.error.message}</p>}
-      {changed && query.data && (
-        <>
-          <Table
-            caption="What would change"
-            head={["scenario", "worst now", "to spare", "worst then", "to spare"]}
-            numbers={[2, 4]}
-          >
-            {query.data.outcomes.map((o) => (
-              <Row key={o.scenario}>
-                <td>{o.scenario}</td>
-                <td>{o.worst_before}</td>
-                <td className="text-right">{format(o.margin_before, "pressure")}</td>
-                <td>{o.worst_after}</td>
-                <td className={`text-right ${(o.margin_after ?? 0) < -1 ? "font-bold text-dry" : ""}`}>
-                  {format(o.margin_after, "pressure")}
-                </td>
-              </Row>
-            ))}
-          </Table>
-          <Box tone={query.data.says === "Nothing new goes wrong." ? "proved" : "dry"}>
-            {query.data.says} Fittings and pipe {money(query.data.price_before)} → {money(query.data.price_after)}
-            {query.data.sizes.length > 0 && `; ${query.data.sizes.length} runs would get another size`}.
-          </Box>
-          <div className="flex gap-2">
-            <Button
-              tone="main"
-              onClick={() => {
-                edit((p) => changeWhat(p, point.id, tried));
-                setTried({});
-              }}
-            >
-              Keep it
-            </Button>
-            <Button onClick={() => setTried({})}>Put it back</Button>
-          </div>
-        </>
+      {Object.keys(tried).length > 0 && (
+        <Trial
+          then={changeWhat(plan, point.id, tried)}
+          onKeep={() => {
+            edit((p) => changeWhat(p, point.id, tried));
+            setTried({});
+          }}
+          onBack={() => setTried({})}
+        />
       )}
     </section>
+  );
+}
+
+/** Drag the size of the run chosen through all that its pipe is made in, and see the same. */
+export function WhatIfSize({ run }: { run: Run }) {
+  const { job, plan } = useReadyJob();
+  const reference = useReference();
+  const edit = useJob((s) => s.edit);
+  const choice = job.derived.sizes.choices[run.id];
+  const sizes = reference.series.find((s) => s.id === choice?.series)?.sizes.map((s) => s.size) ?? [];
+  const now = sizes.indexOf(choice?.size ?? "");
+  const [at, setAt] = useState<number | null>(null);
+  if (!choice || now < 0 || sizes.length < 2) return null;
+  const wanted = { series: choice.series, size: sizes[at ?? now] ?? choice.size };
+  return (
+    <section aria-label="What if">
+      <Heading note={note}>What if it were another size</Heading>
+      <label className="mt-1 grid grid-cols-[minmax(0,9rem)_minmax(0,1fr)_5.5rem] items-center gap-2 text-[14px]">
+        Try
+        <input
+          type="range"
+          min={0}
+          max={sizes.length - 1}
+          step={1}
+          value={at ?? now}
+          className="min-h-[36px] w-full min-w-0 accent-water pointer-coarse:min-h-[44px]"
+          aria-valuetext={wanted.size}
+          onChange={(e) => setAt(Number(e.target.value))}
+        />
+        <output className="text-right">{wanted.size}</output>
+      </label>
+      {at !== null && at !== now && (
+        <Trial
+          then={changeRun(plan, run.id, wanted)}
+          onKeep={() => {
+            edit((p) => changeRun(p, run.id, wanted));
+            setAt(null);
+          }}
+          onBack={() => setAt(null)}
+        />
+      )}
+    </section>
+  );
+}
+
+const note = "nothing is kept until you say so";
+
+/** All that would change with a plan that is only tried. */
+function Trial({ then, onKeep, onBack }: { then: Plan; onKeep: () => void; onBack: () => void }) {
+  const { job } = useReadyJob();
+  const format = useFormat();
+  const trial = useDeferredValue(then);
+  const query = useQuery({
+    queryKey: ["what if", job.id, job.revision, trial],
+    queryFn: () => api.whatIf(job.id, trial),
+    placeholderData: (before) => before,
+  });
+  if (query.isError) return <p className="text-fault">{query.error.message}</p>;
+  if (!query.data) return null;
+  return (
+    <>
+      <Table
+        caption="What would change"
+        head={["scenario", "worst now", "to spare", "worst then", "to spare"]}
+        numbers={[2, 4]}
+      >
+        {query.data.outcomes.map((o) => (
+          <Row key={o.scenario}>
+            <td>{o.scenario}</td>
+            <td>{o.worst_before}</td>
+            <td className="text-right">{format(o.margin_before, "pressure")}</td>
+            <td>{o.worst_after}</td>
+            <td className={`text-right ${(o.margin_after ?? 0) < -1 ? "font-bold text-dry" : ""}`}>
+              {format(o.margin_after, "pressure")}
+            </td>
+          </Row>
+        ))}
+      </Table>
+      <Box tone={query.data.says === "Nothing new goes wrong." ? "proved" : "dry"}>
+        {query.data.says} Fittings and pipe {money(query.data.price_before)} → {money(query.data.price_after)}
+        {query.data.sizes.length > 0 && `; ${query.data.sizes.length} runs would get another size`}.
+      </Box>
+      <div className="flex gap-2">
+        <Button tone="main" onClick={onKeep}>
+          Keep it
+        </Button>
+        <Button onClick={onBack}>Put it back</Button>
+      </div>
+    </>
   );
 }
 
