@@ -63,5 +63,5 @@ def compare_plans(now: Derived, then: Derived, plan: Plan) -> WhatIf:
     )
     prices = [sum(r.price or 0.0 for r in d.bill) for d in (now, then)]
     new = {p.says for p in then.problems} - {p.says for p in now.problems}
-    says = "; ".join(sorted(new)) if new else "Nothing new goes wrong."
+    says = " ".join(sorted(new)) if new else "Nothing new goes wrong."
     return WhatIf(tuple(outcomes), changes, prices[0], prices[1], says)

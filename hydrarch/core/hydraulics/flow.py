@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from math import expm1, log1p
+from math import expm1, floor, log1p
 
 import numpy as np
 from numpy.typing import NDArray
@@ -379,10 +379,10 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
                 "Open fewer outlets at once, raise the source, or take larger pipe.",
             )  # fmt: skip
         elif o.margin < -1.0:
-            share = o.pressure / o.needs
+            share = floor(o.pressure / o.needs * 1000) / 1000  # never rounded up to all of it
             yield Problem(
                 "outlet-starved", "warn", o.point,
-                f"{name}: {points[o.point].label} gets {share:.0%} of the pressure it wants.",
+                f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure it wants.",
                 "Take larger pipe on the way to it, open fewer at once, or raise the source.",
             )  # fmt: skip
     for pump in model.network.pumps:

@@ -83,12 +83,13 @@ function HandOver() {
                 onClick={() => select(id)}
               >
                 <JointMark method={joint.method} state={state.state} wrong={!state.matches} />
-                <span className="grow">
+                <span className="block grow py-1 first-letter:uppercase">
                   {joint.place}
                   {joint.towards && `, towards ${joint.towards}`}: {joint.a.what} into {joint.b.what}
                 </span>
-                <span className="text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
+                <span className="w-28 shrink-0 text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
                   {state.matches ? stateTone[state.state].words : "no longer matches"}
+                  {state.state === "buried" && !state.proved && ", not proved"}
                   {state.by && `, ${state.by}`}
                 </span>
               </button>

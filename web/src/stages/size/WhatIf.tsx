@@ -93,6 +93,7 @@ const note = "nothing is kept until you say so";
 function Trial({ then, onKeep, onBack }: { then: Plan; onKeep: () => void; onBack: () => void }) {
   const { job } = useReadyJob();
   const format = useFormat();
+  const spare = `to spare, ${format.unit("pressure")}`;
   const trial = useDeferredValue(then);
   const query = useQuery({
     queryKey: ["what if", job.id, job.revision, trial],
@@ -103,25 +104,22 @@ function Trial({ then, onKeep, onBack }: { then: Plan; onKeep: () => void; onBac
   if (!query.data) return null;
   return (
     <>
-      <Table
-        caption="What would change"
-        head={["scenario", "worst now", "to spare", "worst then", "to spare"]}
-        numbers={[2, 4]}
-      >
+      <Table caption="What would change" head={["scenario", "worst now", spare, "worst then", spare]} numbers={[2, 4]}>
         {query.data.outcomes.map((o) => (
           <Row key={o.scenario}>
             <td>{o.scenario}</td>
             <td>{o.worst_before}</td>
-            <td className="text-right">{format(o.margin_before, "pressure")}</td>
+            <td className="text-right">{format.bare(o.margin_before, "pressure")}</td>
             <td>{o.worst_after}</td>
             <td className={`text-right ${(o.margin_after ?? 0) < -1 ? "font-bold text-dry" : ""}`}>
-              {format(o.margin_after, "pressure")}
+              {format.bare(o.margin_after, "pressure")}
             </td>
           </Row>
         ))}
       </Table>
       <Box tone={query.data.says === "Nothing new goes wrong." ? "proved" : "dry"}>
-        {query.data.says} Fittings and pipe {money(query.data.price_before)} → {money(query.data.price_after)}
+        <p>{query.data.says}</p>
+        Fittings and pipe {money(query.data.price_before)} → {money(query.data.price_after)}
         {query.data.sizes.length > 0 && `; ${query.data.sizes.length} runs would get another size`}.
       </Box>
       <div className="flex gap-2">
