@@ -52,7 +52,7 @@ class Reading(Browsing):
         job = self.fresh_demo()
         self.open(job, "cut")
         sheet = page.get_by_role("region", name="Worksheet")
-        piece = sheet.get_by_role("row").filter(has_text="North-east corner – South-east corner")
+        piece = sheet.get_by_role("row").filter(has_text="South-east corner – North-east corner")
         expect(piece).to_contain_text("13976 mm")
         measured = page.get_by_role("region", name="Measured fittings")
         measured.get_by_label("Fitting", exact=True).select_option("pvc-elbow-90-1")
