@@ -224,6 +224,8 @@ def _checked(service: Service, found: Job, item: EventIn, before: list[Event]) -
     if item.section is not None and item.section not in sections:
         raise Unknown("section", item.section, sections)
     names = item.joints if item.section is None else sections[item.section].joints
+    if item.kind == "undone":  # what was made may be cut out when the drawing has it no longer
+        signatures = {**{n: "" for e in before for n in e.joints}, **signatures}
     for name in names:
         if name not in signatures:
             raise Unknown("joint", name, signatures)

@@ -63,6 +63,18 @@ def _where(joint: Joint) -> str:
 
 
 def _first(derived: Derived, ready: Readiness) -> str:
+    return _lost(ready) + _open(derived, ready)
+
+
+def _lost(ready: Readiness) -> str:
+    """What was made and is not on the drawing any more."""
+    if not ready.lost:
+        return ""
+    rows = [[j.place, j.joint, j.by] for j in ready.lost]
+    return f"<div class=first><h2>Made, and no longer on the drawing</h2>{_table(['where', 'joint', 'by'], rows)}</div>"
+
+
+def _open(derived: Derived, ready: Readiness) -> str:
     if not ready.first:
         made, count = sum(s.state in MADE for s in ready.joints.values()), len(derived.assembly.joints)
         return f"<div class=first><h2>Nothing is left dry or unproved</h2><p>{made} of {count} joints are made.</p></div>"

@@ -260,6 +260,23 @@ class Records(WithClient):
         self.refused(self.say(event("made", joints=["S1.R13.1"]), event("made", joints=["nope"])), 404, "unknown", "nope")
         self.assertNotIn("S1.R13.1", self.client.get(f"/api/jobs/{DEMO_ID}/readiness").json()["joints"])
 
+    def test_a_joint_that_is_gone_can_be_cut_out(self) -> None:
+        """A made joint whose run is deleted is listed as lost; undoing it is taken, making it again is not."""
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        self.assertEqual(job["readiness"]["lost"], [])
+        plan = job["plan"]
+        plan["runs"] = [r for r in plan["runs"] if r["id"] != "R6"]
+        plan["points"] = [p for p in plan["points"] if p["id"] != "T2"]
+        for scenario in plan["scenarios"]:
+            scenario["open"] = [o for o in scenario["open"] if o != "T2"]
+        saved = self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": plan}).json()
+        lost = [j["joint"] for j in saved["readiness"]["lost"]]
+        self.assertTrue(lost)
+        self.refused(self.say(event("made", joints=lost[:1])), 404, "unknown", lost[0])
+        left = self.say(event("undone", joints=lost)).json()
+        self.assertEqual(left["lost"], [])
+        self.refused(self.say(event("undone", joints=["never.was.1"])), 404, "unknown", "never.was.1")
+
     def test_bad_events(self) -> None:
         """An event from the future, a test without an end, one that ends before it starts, and an id that is none."""
         self.refused(self.say(event("made", joints=["S1.R13.1"]) | {"at": time.time() + 9999}), 422, "future", "future")

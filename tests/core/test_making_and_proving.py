@@ -231,6 +231,26 @@ class States(unittest.TestCase):
         self.assertIn("S1.R13.1", wrong)
         self.assertIn("another drawing", ready.sections[MEADOW.id].pressurise.why)
 
+    def test_made_and_no_longer_drawn(self) -> None:
+        """A made joint whose run is deleted is told of until it is undone; a dry one is not, and those still drawn are not."""
+        there = next(j for j in JOINTS if j.startswith("T1.R4."))
+        gone = [j for j in JOINTS if j.startswith(("J2.R6", "T2."))]
+        events = [
+            event("made", 100.0, (there, gone[0])),
+            event("dry_fitted", 110.0, (gone[1],)),
+            event("made", 120.0, (gone[2],)),
+        ]
+        kept = [p for p in PLAN.points if p.id != "T2"]
+        scenarios = tuple(s.model_copy(update={"open": tuple(o for o in s.open if o != "T2")}) for s in PLAN.scenarios)
+        runs = tuple(r for r in PLAN.runs if "T2" not in (r.a, r.b))
+        fewer = PLAN.model_copy(update={"points": tuple(kept), "runs": runs, "scenarios": scenarios, "chosen": ()})
+        self.assertEqual([x.joint for x in stands(events, 200.0, fewer).lost], [gone[0], gone[2]])
+        self.assertEqual(stands(events, 200.0).lost, ())
+        undone = event("undone", 150.0, (gone[0],))
+        left = stands([*events, undone], 200.0, fewer).lost
+        self.assertEqual([(x.joint, x.by, x.at) for x in left], [(gone[2], "Ash", 120.0)])
+        self.assertTrue(left[0].place)
+
     def test_buried_without_proof_stays_unproved(self) -> None:
         """A section buried against its gate is not proved by that, and a hand-over lists its joints; a test before it proves it."""
         made = event("made", 0.0)

@@ -2,6 +2,8 @@
 
 import json
 import re
+import time
+import uuid
 
 from playwright.sync_api import expect
 
@@ -346,6 +348,32 @@ class Yard(Browsing):
         pipes.select_option("dwv40")
         self.saved(2)
         self.assertEqual(self.api("GET", f"/jobs/{job}")["derived"]["drains"][-1]["series"], "dwv40")
+
+
+class GoneFromTheDrawing(Browsing):
+    """What was made and is drawn no longer."""
+
+    def test_told_and_cut_out(self) -> None:
+        """Deleting a made run tells of its joints where work goes on and at the hand-over; each is cut out and said so."""
+        job = self.fresh_demo()
+        kept = self.api("GET", f"/jobs/{job}")
+        joints = [j["id"] for j in kept["derived"]["assembly"]["joints"] if j["id"].startswith("T2.R6")]
+        event = {"id": str(uuid.uuid4()), "kind": "made", "at": time.time() - 60, "by": "Ash", "joints": joints}
+        self.api("POST", f"/jobs/{job}/events", json=[event])
+        self.open(job, "survey")
+        self.page.get_by_role("table", name="Points").get_by_role("button", name="Tap 2").click()
+        self.page.get_by_role("button", name="Delete this point").click()
+        self.saved(2)
+        self.page.get_by_role("link", name="Make").click()
+        note = self.page.get_by_role("note", name="Made, and no longer on the drawing")
+        expect(note).to_contain_text("joints were made that the drawing no longer has")
+        self.page.get_by_role("link", name="Keep").click()
+        count = note.get_by_role("button", name="Cut out").count()
+        self.assertGreaterEqual(count, len(joints))
+        for left in range(count - 1, -1, -1):
+            note.get_by_role("button", name="Cut out").first.click()
+            expect(note.get_by_role("button", name="Cut out")).to_have_count(left)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["readiness"]["lost"], [])
 
 
 class SizingWays(Browsing):

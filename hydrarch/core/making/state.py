@@ -10,7 +10,7 @@ from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan import Plan
 
-__all__ = ["MADE", "Event", "EventKind", "JointState", "StateName", "fold_joints", "joint_state"]
+__all__ = ["MADE", "Event", "EventKind", "JointState", "LostJoint", "StateName", "fold_joints", "joint_state", "lost_joints"]
 
 EventKind = Literal["dry_fitted", "made", "undone", "looked", "tested", "ran", "buried"]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
@@ -59,6 +59,16 @@ class JointState:
     proved: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class LostJoint:
+    """A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom and when."""
+
+    joint: str
+    place: str
+    by: str
+    at: float
+
+
 @dataclass(slots=True)
 class _Record:
     state: Literal["planned", "dry", "made"] = "planned"
@@ -79,11 +89,35 @@ def fold_joints(
 
     `pressure` (Pa) is the test pressure each joint must stand. Making a joint again takes its proof away.
     """
+    records = _records(events)
+    return {j.id: _state(plan, j, records[j.id], now, pressure.get(j.id, 0.0)) for j in joints if j.id in records}
+
+
+def lost_joints(plan: Plan, joints: Iterable[Joint], events: Iterable[Event]) -> tuple[LostJoint, ...]:
+    """What was made, and not undone, and is no joint of the drawing any more; the earliest first."""
+    there = {j.id for j in joints}
+    lost = [
+        LostJoint(name, _place(plan, name.split(".")[0]), r.by, r.at)
+        for name, r in _records(events).items() if name not in there and r.state == "made" and r.at is not None
+    ]  # fmt: skip
+    return tuple(sorted(lost, key=lambda x: (x.at, x.joint)))
+
+
+def _place(plan: Plan, name: str) -> str:
+    """Where a joint was, by the first part of its id: a point, or along a run."""
+    run = next((r for r in plan.runs if r.id == name), None)
+    if run is not None:
+        return f"along {plan.names[run.a]} to {plan.names[run.b]}"
+    return plan.names.get(name, f"{name}, which is gone from the drawing")
+
+
+def _records(events: Iterable[Event]) -> dict[str, _Record]:
+    """What each joint named in events has come to."""
     records: dict[str, _Record] = {}
     for event in sorted(events, key=lambda e: (e.at, e.id)):
         for name, signature in event.joints.items():
             _apply(records.setdefault(name, _Record()), event, signature)
-    return {j.id: _state(plan, j, records[j.id], now, pressure.get(j.id, 0.0)) for j in joints if j.id in records}
+    return records
 
 
 def joint_state(states: Mapping[str, JointState], name: str) -> JointState:

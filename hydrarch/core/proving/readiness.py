@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.making.state import MADE, Event, JointState, fold_joints
+from hydrarch.core.making.state import MADE, Event, JointState, LostJoint, fold_joints, lost_joints
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
@@ -65,7 +65,7 @@ class Readiness:
     """The whole job at one moment. `joints` are those anything was done to; any other is planned.
 
     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
-    `tins` tells of cement and primer that have grown old.
+    `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more.
     """
 
     now: float
@@ -75,6 +75,7 @@ class Readiness:
     cautions: tuple[Caution, ...]
     tins: tuple[Problem, ...]
     stages: dict[Stage, float]
+    lost: tuple[LostJoint, ...]
 
 
 def readiness(
@@ -89,8 +90,9 @@ def readiness(
     dry = [j for j, s in states.items() if s.state == "dry"]
     unproved = [j for j, s in states.items() if (s.state in MADE and not s.proved) or not s.matches]
     first = tuple(dict.fromkeys([*dry, *unproved]))
+    lost = lost_joints(plan, assembly.joints, known)
     shares = stage_shares(plan, problems, assembly.joints, states)
-    return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now), shares)
+    return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now), shares, lost)
 
 
 def _section(section: Section, states: Mapping[str, JointState], events: list[Event], now: float) -> SectionState:

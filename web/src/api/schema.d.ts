@@ -2588,6 +2588,20 @@ export interface components {
             working: number;
         };
         /**
+         * LostJoint
+         * @description A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom and when.
+         */
+        LostJoint: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** Joint */
+            joint: string;
+            /** Place */
+            place: string;
+        };
+        /**
          * Mains
          * @description A tapping with `pressure` (Pa, gauge) at rest at the point's own pipe level.
          *
@@ -3219,7 +3233,7 @@ export interface components {
          * @description The whole job at one moment. `joints` are those anything was done to; any other is planned.
          *
          *     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
-         *     `tins` tells of cement and primer that have grown old.
+         *     `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more.
          */
         Readiness: {
             /** Cautions */
@@ -3230,6 +3244,8 @@ export interface components {
             joints: {
                 [key: string]: components["schemas"]["JointState"];
             };
+            /** Lost */
+            lost: components["schemas"]["LostJoint"][];
             /** Now */
             now: number;
             /** Sections */

@@ -4,6 +4,7 @@ import { useJob, useReadyJob } from "../../app/jobStore";
 import { JointMark, stateTone } from "../../drawing/glyphs";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
+import { Lost } from "./Lost";
 
 const link =
   "inline-flex min-h-[40px] items-center rounded-[4px] border border-line bg-panel px-3 hover:bg-paper pointer-coarse:min-h-[44px]";
@@ -59,13 +60,17 @@ function HandOver() {
   const select = useJob((s) => s.select);
   if (!first.length)
     return (
-      <Box tone={Object.keys(joints).length ? "proved" : "ink"} className="mt-3">
-        Nothing is left dry or unproved.
-      </Box>
+      <>
+        <Lost />
+        <Box tone={Object.keys(joints).length ? "proved" : "ink"} className="mt-3">
+          Nothing is left dry or unproved.
+        </Box>
+      </>
     );
   const dry = first.filter((j) => joints[j]?.state === "dry").length;
   return (
     <section aria-label="Hand-over">
+      <Lost />
       <Heading>See to these first</Heading>
       <Box tone="dry">
         <b>{dry} dry</b>, {first.length - dry} made and not proved.

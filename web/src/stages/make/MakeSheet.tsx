@@ -6,6 +6,7 @@ import { jointState } from "../../drawing/dress";
 import { JointMark, stateTone } from "../../drawing/glyphs";
 import { clockTime } from "../../ui/format";
 import { Heading, Pick, Title } from "../../ui/parts";
+import { Lost } from "../keep/Lost";
 import { StageProblems } from "../Problems";
 import { JointCard } from "./JointCard";
 import { Person } from "./Person";
@@ -28,6 +29,7 @@ export function MakeSheet() {
   const rows = work.filter((t) =>
     filter === "all" ? true : filter === "dry" ? state(t.joint) === "dry" : ["planned", "dry"].includes(state(t.joint)),
   );
+  const shown = new Map(rows.map((t) => [t.joint, t]));
   const made = work.length - todo.length;
   const angles = work.filter((t) => t.angle && state(t.joint) === "planned").length;
   const hands = Number(job.plan.conditions?.crew ?? "1");
@@ -60,6 +62,7 @@ export function MakeSheet() {
           onMove={go}
         />
       )}
+      <Lost />
       <StageProblems stage="make" />
       {!work.length && <p className="text-muted">There are no joints yet: draw the line first.</p>}
       <Person />
@@ -83,7 +86,7 @@ export function MakeSheet() {
             </p>
           )}
           {glueups.map((g) => {
-            const mine = rows.filter((t) => g.joints.includes(t.joint));
+            const mine = g.joints.flatMap((j) => shown.get(j) ?? []);
             if (!mine.length) return null;
             return (
               <section key={g.id} aria-label={g.title} className="mt-3">
