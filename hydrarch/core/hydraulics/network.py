@@ -360,7 +360,6 @@ class _Graph:
             self.fixed[link] = known.get(a, 0.0) - known.get(b, 0.0)
         self._from = np.where(self.start < 0, self.nodes, self.start)  # all known heads share one place beyond the free nodes
         self._to = np.where(self.stop < 0, self.nodes, self.stop)
-        self.fixed = np.array([known.get(a, 0.0) - known.get(b, 0.0) for a, b in ends])
         i, j = self.start, self.stop
         both, links = (i >= 0) & (j >= 0), np.arange(len(ends))
         rows = np.concatenate([i[i >= 0], j[j >= 0], i[both], j[both]])
@@ -371,15 +370,16 @@ class _Graph:
         pattern = csc_array((np.ones(len(rows)), (rows, columns)), shape=(self.nodes, self.nodes))
         pattern.sum_duplicates()
         pattern.sort_indices()
-        self._indices, self._pointers = pattern.indices, pattern.indptr
+        self._matrix = pattern
         column_of = np.repeat(np.arange(self.nodes), np.diff(pattern.indptr))
         order = column_of.astype(np.int64) * max(self.nodes, 1) + pattern.indices
         self._slot = np.searchsorted(order, columns.astype(np.int64) * max(self.nodes, 1) + rows)
 
     def matrix(self, conductance: Array) -> csc_array:
-        """The head matrix for links of that conductance (m²/s)."""
-        data = np.bincount(self._slot, self._sign * conductance[self._link], minlength=len(self._indices))
-        return csc_array((data, self._indices, self._pointers), shape=(self.nodes, self.nodes))
+        """The head matrix for links of that conductance (m²/s): one object, filled anew each time."""
+        entries = np.bincount(self._slot, self._sign * conductance[self._link], minlength=len(self._matrix.indices))
+        self._matrix.data = entries.astype(np.float64, copy=False)
+        return self._matrix
 
     def outflow(self, q: Array) -> Array:
         """Net flow out of every free node through the links."""
