@@ -165,7 +165,7 @@ class Making(Browsing):
         page.get_by_role("button", name=re.compile("solvent weld.*(curing|setting)", re.S)).first.click()
         card = page.get_by_role("region", name="The joint in hand")
         card.get_by_role("button", name="It went wrong").click()
-        card.get_by_role("button", name="Cut out").click()
+        card.get_by_role("button", name="Seen to").click()
         expect(card).to_contain_text("planned")
         page.get_by_role("navigation", name="Stages").get_by_role("link", name="Join").click()
         page.get_by_role("button", name="All parts").click()
@@ -353,8 +353,8 @@ class Yard(Browsing):
 class GoneFromTheDrawing(Browsing):
     """What was made and is drawn no longer."""
 
-    def test_told_and_cut_out(self) -> None:
-        """Deleting a made run tells of its joints where work goes on and at the hand-over; each is cut out and said so."""
+    def test_told_until_seen_to(self) -> None:
+        """Deleting a made run tells of its joints where work goes on and at the hand-over; each is seen to and said so."""
         job = self.fresh_demo()
         kept = self.api("GET", f"/jobs/{job}")
         joints = [j["id"] for j in kept["derived"]["assembly"]["joints"] if j["id"].startswith("T2.R6")]
@@ -368,11 +368,11 @@ class GoneFromTheDrawing(Browsing):
         note = self.page.get_by_role("note", name="Made, and no longer on the drawing")
         expect(note).to_contain_text("joints were made that the drawing no longer has")
         self.page.get_by_role("link", name="Keep").click()
-        count = note.get_by_role("button", name="Cut out").count()
+        count = note.get_by_role("button", name="Seen to").count()
         self.assertGreaterEqual(count, len(joints))
         for left in range(count - 1, -1, -1):
-            note.get_by_role("button", name="Cut out").first.click()
-            expect(note.get_by_role("button", name="Cut out")).to_have_count(left)
+            note.get_by_role("button", name="Seen to").first.click()
+            expect(note.get_by_role("button", name="Seen to")).to_have_count(left)
         self.assertEqual(self.api("GET", f"/jobs/{job}")["readiness"]["lost"], [])
 
 

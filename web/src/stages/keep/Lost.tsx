@@ -18,7 +18,11 @@ export function Lost() {
       <p className="font-semibold">
         {lost.length === 1 ? "One joint was" : `${lost.length} joints were`} made that the drawing no longer has.
       </p>
-      <p>Take the change to the drawing back, or cut {lost.length === 1 ? "it" : "them"} out and say so here.</p>
+      <p>
+        Take the change to the drawing back. Or cut {lost.length === 1 ? "it" : "them"} out, or mark{" "}
+        {lost.length === 1 ? "it" : "them"} made where the drawing has {lost.length === 1 ? "it" : "them"} now; then say
+        so here.
+      </p>
       <ul className="text-[14px]">
         {lost.map((j) => (
           <li key={j.joint} className="flex items-center gap-2 py-1">
@@ -26,7 +30,7 @@ export function Lost() {
               {j.place}, {j.by}, {clockTime(j.at)}
             </span>
             <Button className="shrink-0" onClick={() => void gone([j.joint])}>
-              Cut out
+              Seen to
             </Button>
           </li>
         ))}
