@@ -165,7 +165,7 @@ class Making(Browsing):
         page.get_by_role("button", name=re.compile("solvent weld.*(curing|setting)", re.S)).first.click()
         card = page.get_by_role("region", name="The joint in hand")
         card.get_by_role("button", name="It went wrong").click()
-        card.get_by_role("button", name="Seen to").click()
+        card.get_by_role("button", name="Cut out").click()
         expect(card).to_contain_text("planned")
         page.get_by_role("navigation", name="Stages").get_by_role("link", name="Join").click()
         page.get_by_role("button", name="All parts").click()
