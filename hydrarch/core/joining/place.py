@@ -115,6 +115,7 @@ def places(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Iterator[Place]:
             legs.append(Leg(
                 run, item.series, item.size, line.length, _beyond(lay, here, far), names[far], _next_kind(points, lay, run, far), run in drains,
             ))  # fmt: skip
+        legs.sort(key=lambda leg: (leg.beyond, leg.key))  # as the water comes and goes, not as the crew drew
         riser = None
         if isinstance(p.what, Outlet):
             item = riser_pipe(p)
