@@ -49,6 +49,21 @@ class Lengths(unittest.TestCase):
         self.assertAlmostEqual(before["R13"] - after["R13"], gain)
         self.assertAlmostEqual(before["R14"], after["R14"])
 
+    def test_measuring_one_opening_does_for_those_alike(self) -> None:
+        """An elbow measured at one opening is used so at both, whichever way it lies; each measured by itself keeps its own."""
+        plan = thistledown()
+
+        def corner_to_corner(**stops: float) -> float:
+            measured = [{"fitting": "pvc-elbow-90-1", "port": int(p[1:]), "stop": s} for p, s in stops.items()]
+            own = type(plan).model_validate({**plan.model_dump(), "measured": measured})
+            return next(p.length for p in derive(own).cuts.pieces if p.id == "R16")
+
+        usual = fitting("pvc-elbow-90-1").ports[0].stop
+        for first in (corner_to_corner(p0=0.031), corner_to_corner(p1=0.031)):
+            self.assertAlmostEqual(corner_to_corner() - first, 2 * (0.031 - usual))
+        both = corner_to_corner(p0=0.031, p1=0.025)
+        self.assertIn(round(corner_to_corner() - both, 9), {round(2 * (x - usual), 9) for x in (0.031, 0.025, 0.028)})
+
     def test_bent_pipe_is_one_piece_and_shorter(self) -> None:
         """An arc cuts the corner: 2·R·tan(θ/2) − R·θ is saved."""
         found = next(p for p in derive(thistledown()).cuts.pieces if p.id == "R7+R8")

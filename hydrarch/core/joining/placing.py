@@ -255,7 +255,12 @@ class Placing:
         )  # fmt: skip
 
     def _stop(self, part: Fitting, port: int) -> float:
-        return self._stops.get((part.id, port), part.ports[port].stop)
+        """The crew's own measure of that opening, or of one alike on the same fitting, or else the catalogue's."""
+        mine, own = part.ports[port], self._stops.get((part.id, port))
+        if own is not None or not self._stops:
+            return mine.stop if own is None else own
+        alike = (n for n, p in enumerate(part.ports) if p.end == mine.end and p.stop == mine.stop)
+        return next((self._stops[part.id, n] for n in alike if (part.id, n) in self._stops), mine.stop)
 
     def _length(self, stack: Stack) -> float:
         return sum(self._stop(s.fitting, s.into) + self._stop(s.fitting, s.out) for s in stack.steps)

@@ -26,7 +26,7 @@ export function Measured() {
       <Heading>I measured this fitting</Heading>
       <p className="text-[13px] text-muted">
         From the fitting's centre to where the pipe stops inside it. Take-offs of the catalogue are by geometry: your
-        rule is better.
+        rule is better. Openings that are alike share one measure.
       </p>
       <div className="mt-1 grid grid-cols-[2fr_1fr_1fr] items-end gap-2">
         <Pick label="Fitting" options={used} value={fitting} onPick={setChosen} />
