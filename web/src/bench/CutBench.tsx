@@ -176,7 +176,7 @@ function Answered({ found, format }: { found: CutAnswer; format: Formatter }) {
 
 /** The piece as it lies at the saw, its ends inside what goes on them, with the marks to draw. */
 function Figure({ found, format }: { found: CutAnswer; format: Formatter }) {
-  const [left, right] = [110, 530];
+  const [left, right] = [40, 400];
   const depth = (m: EndMark) => (m.depth > 0 ? 64 : 0);
   const side = (m: EndMark, x: number, s: 1 | -1) =>
     m.depth > 0 && (
@@ -188,18 +188,24 @@ function Figure({ found, format }: { found: CutAnswer; format: Formatter }) {
           strokeWidth={2}
         />
         <path d={`M${x + s * 64} 34V126`} stroke="var(--color-dry)" strokeWidth={2.5} strokeDasharray="7 5" />
-        <text x={x + s * 64} y={24} textAnchor="middle" fontSize={14} fontWeight={700} fill="var(--color-dry)">
+        <text x={x + s * 64} y={24} textAnchor="middle" fontSize={16} fontWeight={700} fill="var(--color-dry)">
           mark at {format(m.depth, "takeoff")}
         </text>
-        <text x={x + s * 20} y={146} textAnchor="middle" fontSize={13} fill="var(--color-muted)">
+        <text
+          x={x - s * 14}
+          y={s > 0 ? 138 : 156}
+          textAnchor={s > 0 ? "start" : "end"}
+          fontSize={14}
+          fill="var(--color-muted)"
+        >
           {m.name}
         </text>
       </g>
     );
   return (
     <svg
-      viewBox="0 0 640 200"
-      className="mt-3 w-full max-w-[760px]"
+      viewBox="0 0 440 226"
+      className="mt-3 w-full max-w-[640px]"
       role="img"
       aria-label={`A piece ${format(found.length, "cut")} long; marks ${format(found.a.depth, "takeoff")} and ${format(found.b.depth, "takeoff")} from its ends`}
     >
@@ -216,14 +222,14 @@ function Figure({ found, format }: { found: CutAnswer; format: Formatter }) {
       {side(found.a, left, 1)}
       {side(found.b, right, -1)}
       <g stroke="var(--color-water)" strokeWidth={1.5} fill="none">
-        <path d={`M${left} 160V182M${right} 160V182M${left} 172H${right}`} />
-        <path d={`M${left + 9} 167L${left} 172L${left + 9} 177M${right - 9} 167L${right} 172L${right - 9} 177`} />
+        <path d={`M${left} 170V192M${right} 170V192M${left} 182H${right}`} />
+        <path d={`M${left + 9} 177L${left} 182L${left + 9} 187M${right - 9} 177L${right} 182L${right - 9} 187`} />
       </g>
-      <text x={320} y={192} textAnchor="middle" fontSize={17} fontWeight={700} fill="var(--color-water)">
+      <text x={220} y={212} textAnchor="middle" fontSize={20} fontWeight={700} fill="var(--color-water)">
         {format(found.length, "cut")}
       </text>
       {depth(found.a) + depth(found.b) === 0 && (
-        <text x={320} y={86} textAnchor="middle" fontSize={13} fill="var(--color-muted)">
+        <text x={220} y={86} textAnchor="middle" fontSize={13} fill="var(--color-muted)">
           nothing on its ends
         </text>
       )}

@@ -87,7 +87,7 @@ export function Row({ selected = false, className = "", ...rest }: ComponentProp
   return (
     <tr
       data-selected={selected || undefined}
-      className={`border-b border-line align-top data-selected:bg-water-soft [&>td]:py-1.5 [&>td]:pr-3 [&>td:last-child]:pr-0 ${className}`}
+      className={`border-b border-line align-top pointer-coarse:align-middle data-selected:bg-water-soft [&>td]:py-1.5 [&>td]:pr-3 [&>td:last-child]:pr-0 ${className}`}
       {...rest}
     />
   );
