@@ -13,10 +13,9 @@ from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import derive
 from hydrarch.core.errors import Unknown
-from hydrarch.core.joining.assembly import HubView, hub_views
+from hydrarch.core.joining.assembly import HubView, hub_views, leg_things
 from hydrarch.core.joining.bench import Answer, Constraints, join
 from hydrarch.core.joining.placing import MOST_WAYS
-from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import Layout, ProfilePoint, profile
 from hydrarch.core.making.worklist import is_head
 from hydrarch.core.plan import Plan
@@ -56,16 +55,9 @@ def other_ways(service: ServiceIn, job_id: str, point: str, run: str) -> Answer:
     joints = [j for j in joints if not is_head(j)]
     if not joints:
         raise Unknown("joint at", f"{point} of {run}")
-
-    def thing(pipe_of: str | None, end: str) -> Thing:
-        choice = derived.sizes.choices.get(pipe_of or "")
-        return Thing(choice.series, choice.size, end) if choice else Thing(end=end)
-
     limits = Constraints(temperature=plan.conditions.water_temperature, units=plan.units)
-    first, last = joints[0], joints[-1]
-    to_pipe = last.b.part is None and last.b.what != last.place
-    other = next((r for r in derived.layout.at[point] if r != run), None) if to_pipe else None
-    return join(thing(run, first.a.end), thing(other, last.b.end), limits, MOST_WAYS, plan.prices)
+    start, stop = leg_things(derived.layout, derived.sizes.pipes(), joints)
+    return join(start, stop, limits, MOST_WAYS, plan.prices)
 
 
 @router.get("/hubs/{point}", summary="What else may stand at a point")

@@ -12,6 +12,7 @@ from hydrarch.api.problems import Fault, problem
 from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, practices
 from hydrarch.core.catalogue.pipes import Series, series_list
 from hydrarch.core.errors import BadQuantity
+from hydrarch.core.making.waiting import waiting_methods
 from hydrarch.core.plan import Conditions, Device, Drain, Outlet, Situation, Source, What
 from hydrarch.core.problems import STAGE_OF, Stage
 from hydrarch.core.units import QUANTITIES, Quantity, System, read, show
@@ -54,6 +55,7 @@ class Reference:
     practices: tuple[Practice, ...]
     quantities: tuple[Quantity, ...]
     problem_stages: dict[str, Stage]
+    waits: dict[str, tuple[str, ...]]
 
 
 _TITLES = {
@@ -108,6 +110,7 @@ def reference() -> Reference:
         practices=tuple(practices().values()),
         quantities=tuple(QUANTITIES.values()),
         problem_stages=STAGE_OF,
+        waits=waiting_methods(),
     )
 
 

@@ -49,6 +49,10 @@ class Layout:
     outfall: dict[str, float]
     problems: tuple[Problem, ...]
 
+    def other_run(self, point: str, run: str | None) -> str | None:
+        """The first run at a point that is not `run`; None where there is none."""
+        return next((r for r in self.at[point] if r != run), None)
+
 
 def layout(plan: Plan) -> Layout:
     """Lay a plan out. A run of no length, an unfed outlet or a lone point is a `Problem`, not an error."""

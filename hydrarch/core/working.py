@@ -11,7 +11,7 @@ from hydrarch.core.errors import Unknown
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.making.steps import joint_cure, words_for_time
 from hydrarch.core.plan import Plan, Sprinkler
-from hydrarch.core.sizing.hammer import run_surge
+from hydrarch.core.sizing.hammer import all_surges
 from hydrarch.core.units import INCH, show
 
 __all__ = ["WORKINGS", "Working", "working"]
@@ -121,7 +121,7 @@ def _pressure(plan: Plan, d: Derived, point: str, scenario: str) -> Working:
 
 def _surge(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
     c = d.sizes.choices[run]
-    found = run_surge(plan, d.layout, run, pipe(c.series, c.size), d.sizes.flows)
+    found = all_surges(plan, d.layout, {run: pipe(c.series, c.size)}, d.sizes.flows).get(run)
     if found is None:
         return Working("Pressure when the water stops at once", "none", "no water goes through this run", (), "")
     inputs = [

@@ -310,6 +310,7 @@ class Questions(WithClient):
         self.assertEqual([f["quantity"] for f in kinds["tap"]["fields"]], ["flow", "pressure", "length", None])
         self.assertEqual(kinds["well_pump"]["cautions"][0]["code"], "electric")
         self.assertEqual(found["problem_stages"]["too-close"], "cut")
+        self.assertEqual((next(iter(found["waits"])), found["waits"]["thread"]), ("solvent weld", []))
 
     def test_typed_quantities(self) -> None:
         """Text is read in the job's system, or refused with an example."""

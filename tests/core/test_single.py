@@ -10,7 +10,7 @@ from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.chain import derive
 from hydrarch.core.cutting.single import CutQuestion, EndOn, cut_one, takers
 from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
-from hydrarch.core.making.waiting import waits
+from hydrarch.core.making.waiting import waiting_methods, waits
 from hydrarch.core.units import FOOT, INCH, PSI
 from tests.core.plans import make_plan, point
 
@@ -64,6 +64,8 @@ class Cutting(unittest.TestCase):
         alone = cut_one(CutQuestion("pvc40", "1", 3.3, a=ELBOW, b=ELBOW))
         self.assertAlmostEqual(mine.length, alone.length)
         self.assertAlmostEqual(mine.dry, alone.dry)
+        drain = next(t for t in takers("dwv40", "2") if t.family == "elbow")
+        self.assertEqual(cut_one(CutQuestion("dwv40", "2", 1.0, a=EndOn(drain.fitting, drain.port))).dry, 0.0)
 
     def test_the_crews_own_measure_wins(self) -> None:
         """A fitting measured longer than the catalogue has it leaves a shorter piece, by just that much."""
@@ -144,8 +146,13 @@ class Waiting(unittest.TestCase):
         fused = waits("socket fusion", "25", COOL, 0.5, 1e6)
         self.assertEqual((fused.hold, fused.set), (10.0, 120.0))
         self.assertEqual(fused.cautions[-1].code, "iron")
-        for how in ("thread", "barb and clamp", "compression", "gasket bell", "shielded band"):
+        at_once = [how for how, sizes in waiting_methods().items() if not sizes]
+        self.assertEqual(set(at_once), {"thread", "barb and clamp", "compression", "gasket bell", "shielded band"})
+        for how in at_once:
             self.assertEqual([s.test for s in waits(how, "", COOL, 0.5, 1e6).schools], [0.0])
+        for how in ("solvent weld", "socket fusion"):
+            for size in waiting_methods()[how]:
+                self.assertGreater(waits(how, size, COOL, 0.5, 1e6).set, 0)
 
     def test_what_cannot_be(self) -> None:
         """A method nobody knows, one that is no joint of pipe, a size no table has."""

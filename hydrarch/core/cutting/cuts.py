@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import ceil, tan
 
-from hydrarch.core.catalogue.fittings import end, pipe_end
+from hydrarch.core.catalogue.fittings import end, pipe_end, pipe_ends
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
 from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
@@ -17,11 +17,10 @@ from hydrarch.core.problems import Problem
 from hydrarch.core.progress import Report, unheard
 from hydrarch.core.units import show
 
-STANDS_OUT = 0.42
+_STANDS_OUT = 0.42
 """Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
 
 __all__ = [
-    "STANDS_OUT",
     "Arc",
     "CutEnd",
     "CutList",
@@ -33,6 +32,7 @@ __all__ = [
     "nest_longer",
     "nest_pieces",
     "saw_marks",
+    "stands_out",
 ]
 
 
@@ -167,17 +167,15 @@ def _run_pieces(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly) -> list[
         length = chain.centres - chain.saved - one.offset - two.offset
         pieces.append(Piece(
             "+".join(sorted(chain.runs)), chain.runs, item.series, item.size, length, chain.centres, chain.saved, one, two, threaded=False,
-            dry=_dry(item, one, two),
+            dry=stands_out(item, bool(one.takes) + bool(two.takes)),
         ))  # fmt: skip
     return pieces
 
 
-def _dry(item: Pipe, *ends: CutEnd) -> float:
-    """How much longer (m) a piece stands dry: each tapered solvent socket takes half to two thirds of its depth (common practice)."""
-    mine = pipe_end(item.series, item.size)
-    if mine.system != "solvent":
-        return 0.0
-    return sum(STANDS_OUT * mine.engagement for e in ends if e.takes)
+def stands_out(item: Pipe, ends: int) -> float:
+    """How much longer (m) a piece stands dry in so many fittings: each tapered solvent socket takes half to two thirds of its depth."""
+    offered = pipe_ends(item.series, item.size)
+    return ends * _STANDS_OUT * offered[0].engagement if offered and offered[0].system == "solvent" else 0.0
 
 
 def _cut_end(assembly: Assembly, names: dict[str, str], run: str, point: str) -> CutEnd:

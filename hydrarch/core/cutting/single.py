@@ -12,7 +12,7 @@ from typing import Literal
 
 from hydrarch.core.catalogue.fittings import End, Fitting, fitting, fittings, joint_depth, mating_method, pipe_ends
 from hydrarch.core.catalogue.pipes import pipe, series
-from hydrarch.core.cutting.cuts import STANDS_OUT
+from hydrarch.core.cutting.cuts import stands_out
 from hydrarch.core.errors import HydrarchError, OutOfRange
 from hydrarch.core.units import System, show
 
@@ -165,7 +165,7 @@ def cut_one(q: CutQuestion) -> CutAnswer:
     if length < covered:
         tight, need = (show(x, "cut", q.units) for x in (length, covered))
         says = f"only {tight} of pipe for joints that cover {need}: move the two apart, or join them with less"
-    dry = sum(STANDS_OUT * m.depth for m in (a, b) if m.method == "solvent weld")
+    dry = stands_out(pipe(q.series, q.size), sum(m.method == "solvent weld" for m in (a, b)))
     return CutAnswer(
         length, centres, advance, turned, a, b, dry, length >= covered, says, tuple((w, x) for w, x in terms if abs(x) > 1e-9)
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import ceil, degrees
@@ -16,10 +16,11 @@ from hydrarch.core.joining.meeting import REMEMBERED, join_place
 from hydrarch.core.joining.place import METALS, places
 from hydrarch.core.joining.placing import best_stack
 from hydrarch.core.joining.records import Assembly, Chain, Joint, Laid, Part, Side
+from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 
-__all__ = ["HubView", "assemble", "hub_views"]
+__all__ = ["HubView", "assemble", "hub_views", "leg_things"]
 
 
 def assemble(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Assembly:
@@ -109,6 +110,17 @@ def _run_joint(run: str, n: str, one: Side, a: End, two: Side, b: End, place: st
     assert method is not None
     depth = max(a.engagement, b.engagement) if one.part else b.engagement
     return Joint(f"{run}.{n}", None, run, method, a.size, one, two, depth, place, "")
+
+
+def leg_things(lay: Layout, pipes: Mapping[str, Pipe], joints: Sequence[Joint]) -> tuple[Thing, Thing]:
+    """The two things that the joints of one leg lead from and to: a pipe by its own end, or an end of what stands there."""
+    first, last = joints[0], joints[-1]
+    other = lay.other_run(last.point, last.run) if last.to_pipe and last.point else None
+    return _thing(pipes.get(first.run or ""), first.a.end), _thing(pipes.get(other or ""), last.b.end)
+
+
+def _thing(item: Pipe | None, name: str) -> Thing:
+    return Thing(end=name) if item is None else Thing(item.series, item.size, name)
 
 
 @dataclass(frozen=True, slots=True)

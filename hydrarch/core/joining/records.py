@@ -50,6 +50,11 @@ class Joint:
     towards: str
 
     @property
+    def to_pipe(self) -> bool:
+        """Whether it leads to the bare pipe of another run at its point, not to a part or to what stands there."""
+        return self.point is not None and self.b.part is None and self.b.what != self.place
+
+    @property
     def signature(self) -> str:
         """What changes when its own definition does, and not when its place is only called something else."""
         return "|".join((self.method, *(s.end if s.what == self.place else s.what for s in (self.a, self.b))))

@@ -43,7 +43,7 @@ class Bodies:
 
     def __init__(self, plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> None:
         self._kinds = {p.id: p.what.kind for p in plan.points}
-        self._at = lay.at
+        self._lay = lay
         self._pipe = {run: c.runs[0] for c in assembly.chains for run in c.runs}
         self._soft = {r for r, p in pipes.items() if series(p.series).stick is None}
         self._parts = {p.id: p for p in assembly.parts}
@@ -69,7 +69,7 @@ class Bodies:
                 kind, name = self._kinds[joint.point], f"{joint.point} device"
                 directed, ground = kind not in _ROUND, kind in GROUND
                 return self._numbers[name] if name in self._numbers else self._new(name, directed=directed, ground=ground)
-            run = next((r for r in self._at[joint.point] if r != joint.run), "")
+            run = self._lay.other_run(joint.point, joint.run) or ""
         if run == RISER:
             return self._number(f"{joint.point} riser")
         return self._number(f"run {self._pipe.get(run, run)}", runs=1, gives=run in self._soft)

@@ -10,7 +10,19 @@ from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan import Plan
 
-__all__ = ["MADE", "Event", "EventKind", "JointState", "LostJoint", "StateName", "fold_joints", "joint_state", "lost_joints"]
+__all__ = [
+    "MADE",
+    "Event",
+    "EventKind",
+    "JointState",
+    "LostJoint",
+    "Record",
+    "StateName",
+    "fold_events",
+    "fold_joints",
+    "joint_state",
+    "lost_joints",
+]
 
 EventKind = Literal["dry_fitted", "made", "undone", "looked", "tested", "ran", "buried"]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
@@ -70,7 +82,9 @@ class LostJoint:
 
 
 @dataclass(slots=True)
-class _Record:
+class Record:
+    """What a joint has come to by its events, before the clock is looked at."""
+
     state: Literal["planned", "dry", "made"] = "planned"
     at: float | None = None
     by: str = ""
@@ -83,22 +97,21 @@ class _Record:
 
 
 def fold_joints(
-    plan: Plan, joints: Iterable[Joint], events: Iterable[Event], now: float, pressure: dict[str, float]
+    plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record], now: float, pressure: dict[str, float]
 ) -> dict[str, JointState]:
-    """The state at `now` of every joint anything was done to, from events in the order they happened; any other is planned.
+    """The state at `now` of every joint anything was done to, from what each has come to; any other is planned.
 
     `pressure` (Pa) is the test pressure each joint must stand. Making a joint again takes its proof away.
     """
-    records = _records(events)
     return {j.id: _state(plan, j, records[j.id], now, pressure.get(j.id, 0.0)) for j in joints if j.id in records}
 
 
-def lost_joints(plan: Plan, joints: Iterable[Joint], events: Iterable[Event]) -> tuple[LostJoint, ...]:
+def lost_joints(plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record]) -> tuple[LostJoint, ...]:
     """What was made, and not undone, and is no joint of the drawing any more; the earliest first."""
     there = {j.id for j in joints}
     lost = [
         LostJoint(name, _place(plan, name.split(".")[0]), r.by, r.at)
-        for name, r in _records(events).items() if name not in there and r.state == "made" and r.at is not None
+        for name, r in records.items() if name not in there and r.state == "made" and r.at is not None
     ]  # fmt: skip
     return tuple(sorted(lost, key=lambda x: (x.at, x.joint)))
 
@@ -111,12 +124,12 @@ def _place(plan: Plan, name: str) -> str:
     return plan.names.get(name, f"{name}, which is gone from the drawing")
 
 
-def _records(events: Iterable[Event]) -> dict[str, _Record]:
-    """What each joint named in events has come to."""
-    records: dict[str, _Record] = {}
+def fold_events(events: Iterable[Event]) -> dict[str, Record]:
+    """What each joint named in events has come to, taken in the order they happened."""
+    records: dict[str, Record] = {}
     for event in sorted(events, key=lambda e: (e.at, e.id)):
         for name, signature in event.joints.items():
-            _apply(records.setdefault(name, _Record()), event, signature)
+            _apply(records.setdefault(name, Record()), event, signature)
     return records
 
 
@@ -125,7 +138,7 @@ def joint_state(states: Mapping[str, JointState], name: str) -> JointState:
     return states.get(name) or JointState(name, "planned", "", None, None, None, True, ())
 
 
-def _apply(record: _Record, event: Event, signature: str) -> None:
+def _apply(record: Record, event: Event, signature: str) -> None:
     if event.override:
         record.overrides.append(event.override)
     match event.kind:
@@ -146,7 +159,7 @@ def _apply(record: _Record, event: Event, signature: str) -> None:
             record.buried = True
 
 
-def _state(plan: Plan, joint: Joint, record: _Record, now: float, pressure: float) -> JointState:
+def _state(plan: Plan, joint: Joint, record: Record, now: float, pressure: float) -> JointState:
     matches = record.state != "made" or record.signature == joint.signature
     if record.state != "made" or record.at is None:
         name: StateName = "dry" if record.state == "dry" else "planned"

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, practices
 from hydrarch.core.catalogue.methods import method
+from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.errors import Unknown
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import fusion_times
 from hydrarch.core.units import System
 
-__all__ = ["SchoolWait", "Waits", "waits"]
+__all__ = ["SchoolWait", "Waits", "waiting_methods", "waits"]
 
 _QUESTION = "cure"
 _AT_ONCE = {
@@ -22,6 +23,12 @@ _AT_ONCE = {
     "shielded band": "nothing sets: tighten the bands again after the first filling",
 }
 """Joints that need no waiting, and what to do instead; common practice."""
+
+
+def waiting_methods() -> dict[str, tuple[str, ...]]:
+    """The methods to ask about, with the sizes that make a difference: none where nothing sets."""
+    welds, fused = (tuple(p.size for p in series(name).sizes) for name in ("pvc40", "ppr-s2.5"))
+    return {"solvent weld": welds, "socket fusion": fused, **dict.fromkeys(_AT_ONCE, ())}
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +87,6 @@ def waits(how: str, size: str, temperature: float, humidity: float, pressure: fl
             how, times["fix"], cool, (school,), "hold it still, then let it cool by itself", cautions, "DVS 2207-11, from memory"
         )
     if how not in _AT_ONCE:
-        raise Unknown("wait of joint", how, ("solvent weld", "socket fusion", *_AT_ONCE))
+        raise Unknown("wait of joint", how, waiting_methods())
     school = SchoolWait("none", "no wait", "", True, 0.0, 0.0, False)
     return Waits(how, 0.0, 0.0, (school,), _AT_ONCE[how], cautions, "common practice")

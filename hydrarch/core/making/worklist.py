@@ -135,8 +135,8 @@ def _pipe_of(joint: Joint, lay: Layout) -> str | None:
     """The run whose own pipe a joint holds, by its end or its side, so that the pipe must be there; None for one of parts only."""
     if joint.point is None:
         return joint.run
-    if joint.b.part is None and joint.b.what != joint.place:
-        return next((r for r in lay.at[joint.point] if r != joint.run), None)
+    if joint.to_pipe:
+        return lay.other_run(joint.point, joint.run)
     return joint.run if joint.a.part is None and joint.run in lay.lines else None
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.making.state import MADE, Event, JointState, LostJoint, fold_joints, lost_joints
+from hydrarch.core.making.state import MADE, Event, JointState, LostJoint, fold_events, fold_joints, lost_joints
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
@@ -85,12 +85,13 @@ def readiness(
     """Fold the events of a job into the state of its joints and sections at `now` (s since 1970); `problems` are the plan's."""
     known = sorted(events, key=lambda e: (e.at, e.id))
     pressure = {j: s.test for s in parts for j in s.joints}
-    states = fold_joints(plan, assembly.joints, known, now, pressure)
+    records = fold_events(known)
+    states = fold_joints(plan, assembly.joints, records, now, pressure)
     sections = {s.id: _section(s, states, known, now) for s in parts}
     dry = [j for j, s in states.items() if s.state == "dry"]
     unproved = [j for j, s in states.items() if (s.state in MADE and not s.proved) or not s.matches]
     first = tuple(dict.fromkeys([*dry, *unproved]))
-    lost = lost_joints(plan, assembly.joints, known)
+    lost = lost_joints(plan, assembly.joints, records)
     shares = stage_shares(plan, problems, assembly.joints, states)
     return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now), shares, lost)
 

@@ -13,7 +13,7 @@ from hydrarch.core.plan import Plan, Pump, WellPump
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import show
 
-__all__ = ["STILL", "Stopped", "all_surges", "closing_time", "hammer_problems", "run_surge", "size_surge"]
+__all__ = ["STILL", "Stopped", "all_surges", "closing_time", "hammer_problems", "size_surge"]
 
 STILL = 1e-6  # m/s: below it nothing stops
 
@@ -33,14 +33,6 @@ def size_surge(plan: Plan, lay: Layout, run: str, item: Pipe, speed: float, rest
     working = max(rest.get(line.a, 0.0), rest.get(line.b, 0.0), 0.0)
     away = max(lay.distance.get(line.a, 0.0), lay.distance.get(line.b, 0.0), line.length)
     return surge(item, away, speed, working, plan.conditions.water_temperature, closes)
-
-
-def run_surge(plan: Plan, lay: Layout, run: str, item: Pipe, flows: Mapping[str, Flow]) -> Surge | None:
-    """The surge in a run when its water stops at once in its fastest scenario; None where no water goes through it."""
-    fastest = _fastest(run, flows)
-    if fastest < STILL:
-        return None
-    return size_surge(plan, lay, run, item, fastest, static_pressure(plan, lay), closing_time(plan))
 
 
 def _fastest(run: str, flows: Mapping[str, Flow]) -> float:

@@ -3304,6 +3304,10 @@ export interface components {
             series: components["schemas"]["Series"][];
             /** Situations */
             situations: string[];
+            /** Waits */
+            waits: {
+                [key: string]: string[];
+            };
         };
         /**
          * Regulator

@@ -9,33 +9,24 @@ import { clockTime, type Formatter, wait } from "../ui/format";
 import { Box, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 
-const methods = [
-  ["solvent weld", "Solvent weld"],
-  ["socket fusion", "PPR socket fusion"],
-  ["thread", "Thread"],
-  ["barb and clamp", "Barb and clamp"],
-  ["compression", "Compression"],
-  ["gasket bell", "Gasketed bell"],
-  ["shielded band", "Shielded band"],
-] as const;
-
 /** When may water come in: the waits of one joint, by every school, from now on. */
 export function WaitBench({ reference, format }: { reference: Reference; format: Formatter }) {
   const [method, setMethod] = useState("solvent weld");
   const [size, setSize] = useState("1");
   const [asked, setAsked] = useState({ temperature: 288.15, humidity: 0.5, pressure: 6e5 });
-  const made = (id: string) => reference.series.find((s) => s.id === id)?.sizes.map((s) => s.size) ?? [];
-  const sizes = method === "socket fusion" ? made("ppr-s2.5") : made("pvc40");
+  const sizes = reference.waits[method] ?? [];
+  const methods = Object.keys(reference.waits).map((m) => [m, `${m.charAt(0).toUpperCase()}${m.slice(1)}`] as const);
   const whole = { method, size: sizes.includes(size) ? size : (sizes[0] ?? ""), ...asked, units: format.system };
   const query = useQuery({ queryKey: ["wait", whole], queryFn: () => api.benchWait(whole), placeholderData: (b) => b });
   const failed = query.error instanceof Refused ? query.error : null;
   const found = failed ? undefined : query.data;
-  const timed = method === "solvent weld" || method === "socket fusion";
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div className="grid content-start gap-2">
         <Pick label="Joint" options={methods} value={method} onPick={setMethod} />
-        {timed && <Pick label="Size" options={sizes.map((s) => [s, s] as const)} value={whole.size} onPick={setSize} />}
+        {sizes.length > 0 && (
+          <Pick label="Size" options={sizes.map((s) => [s, s] as const)} value={whole.size} onPick={setSize} />
+        )}
         {method === "solvent weld" && (
           <>
             <Typed
