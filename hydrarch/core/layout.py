@@ -49,6 +49,10 @@ class Layout:
     outfall: dict[str, float]
     problems: tuple[Problem, ...]
 
+    def away(self, point: str) -> float:
+        """How far (m) a point is from its source, or a drain's from its outfall; without end where it has neither."""
+        return self.distance.get(point, self.outfall.get(point, float("inf")))
+
     def other_run(self, point: str, run: str | None) -> str | None:
         """The first run at a point that is not `run`; None where there is none."""
         return next((r for r in self.at[point] if r != run), None)

@@ -9,7 +9,6 @@ from hydrarch.core.layout import Layout
 
 __all__ = ["chains"]
 
-_FAR = float("inf")
 Passes = dict[str, dict[str, tuple[str, float]]]
 
 
@@ -27,14 +26,10 @@ def chains(lay: Layout, bends: Iterable[SoftBend]) -> tuple[Chain, ...]:
             continue
         runs, ends, saved = _along(lay, soft, *_end(lay, soft, run, line.a))
         done.update(runs)
-        if _away(lay, ends[1]) < _away(lay, ends[0]):
+        if (lay.away(ends[1]), ends[1]) < (lay.away(ends[0]), ends[0]):
             runs, ends = runs[::-1], ends[::-1]
         found.append(Chain(runs, *ends, sum(lay.lines[r].length for r in runs), saved))
     return tuple(found)
-
-
-def _away(lay: Layout, point: str) -> tuple[float, str]:
-    return lay.distance.get(point, lay.outfall.get(point, _FAR)), point
 
 
 def _end(lay: Layout, soft: Passes, run: str, here: str) -> tuple[str, str]:

@@ -96,7 +96,7 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
 
     A run between two points as far away begins at the one that is fixed, since what is not may still be turned at the end.
     """
-    names, distance, outfall = plan.names, lay.distance, lay.outfall
+    names, away = plan.names, lay.away  # a drain is laid from its outfall up
     bench: dict[str, list[Joint]] = {}
     along: dict[str, list[Joint]] = {run: [] for run in lay.lines}
     heads: list[Joint] = []
@@ -107,10 +107,6 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
             along[run].append(joint)
         else:
             bench.setdefault(joint.point or "", []).append(joint)
-    far = float("inf")
-
-    def away(point: str) -> float:
-        return distance.get(point, outfall.get(point, far))  # a drain is laid from its outfall up
 
     def first(point: str) -> tuple[float, bool, str]:
         return away(point), plan.by_id[point].what.kind not in GROUND, point
