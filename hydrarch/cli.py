@@ -1,14 +1,17 @@
-"""The command line: demo, serve, export, import, backup, openapi.
+"""The command line: demo, serve, export, import, revisions, take-back, backup, restore, openapi.
 
 Usage: python -m hydrarch demo [--port N] [--data DIR] [--reset] [--share ADDRESS --passphrase WORDS]
+Paths are taken from where the person stands, which `./run` passes on as HYDRARCH_FROM.
 """
 
 from __future__ import annotations
 
 import argparse
 import json
+import os
 import socket
 import sys
+import time
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -17,15 +20,24 @@ import uvicorn
 from hydrarch.api.apart import ready_apart
 from hydrarch.api.app import create_app, hold_catalogue, openapi
 from hydrarch.api.guard import Settings
+from hydrarch.api.jobs import keep_new_job
+from hydrarch.api.service import Service
+from hydrarch.core.errors import HydrarchError
 from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
 from hydrarch.formats.jobfile import BadFile, read_job_file, write_job_file
-from hydrarch.store.database import NotThere, Store
+from hydrarch.store.database import Store
+from hydrarch.store.errors import StoreError
 from hydrarch.store.events import add_events, events
-from hydrarch.store.jobs import add_job, delete_job, job
+from hydrarch.store.jobs import add_job, delete_job, job, job_exists, revision, revisions, save_plan
 
 __all__ = ["main"]
 
 ROOT = Path(__file__).resolve().parent.parent
+_FILE = "hydrarch.sqlite3"
+
+
+class Refused(Exception):
+    """A command that cannot be done, with what to do instead."""
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -34,21 +46,35 @@ def main(argv: Sequence[str] | None = None) -> int:
     if given.command == "openapi":
         print(json.dumps(openapi(), indent=1, sort_keys=True))
         return 0
-    store = Store(given.data / "hydrarch.sqlite3")
     try:
-        return int(_COMMANDS[given.command](store, given))
-    except (NotThere, BadFile, OSError) as error:
+        return _with_store(given)
+    except (StoreError, BadFile, HydrarchError, OSError, Refused) as error:
         print(f"hydrarch: {error}", file=sys.stderr)
         return 1
+
+
+def _with_store(given: argparse.Namespace) -> int:
+    if given.command == "restore":
+        return _restore(given)
+    store = Store(given.data / _FILE, create=given.command in ("demo", "serve", "import"))
+    try:
+        return int(_COMMANDS[given.command](store, given))
     finally:
         store.close()
+
+
+def _path(text: str) -> Path:
+    """A path as the person meant it: from where they stand, not from the checkout."""
+    return Path(os.environ.get("HYDRARCH_FROM", ".")) / text
 
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="hydrarch", description="Draw a water line once; everything after it follows.")
     commands = parser.add_subparsers(dest="command", required=True)
     shared = argparse.ArgumentParser(add_help=False)
-    shared.add_argument("--data", type=Path, default=ROOT / "data", help="folder of the database (default: ./data)")
+    shared.add_argument(
+        "--data", type=_path, default=ROOT / "data", help="folder of the database (default: data, beside the program)"
+    )
     served = argparse.ArgumentParser(add_help=False, parents=[shared])
     served.add_argument("--port", type=int, default=8017, help="port to listen on; 0 takes a free one (default: 8017)")
     served.add_argument("--share", metavar="ADDRESS", help="also answer on this address of the local network")
@@ -59,15 +85,22 @@ def _parser() -> argparse.ArgumentParser:
     export = commands.add_parser("export", parents=[shared], help="print a job as a file")
     export.add_argument("job")
     bring = commands.add_parser("import", parents=[shared], help="start a job from a file")
-    bring.add_argument("file", type=Path)
+    bring.add_argument("file", type=_path)
+    told = commands.add_parser("revisions", parents=[shared], help="list the revisions of a job")
+    told.add_argument("job")
+    back = commands.add_parser("take-back", parents=[shared], help="go back to an earlier revision of a job")
+    back.add_argument("job")
+    back.add_argument("to", type=int, metavar="REVISION")
     backup = commands.add_parser("backup", parents=[shared], help="copy the database, in use or not")
-    backup.add_argument("target", type=Path)
+    backup.add_argument("target", type=_path)
+    restore = commands.add_parser("restore", parents=[shared], help="put a copy of the database in its place")
+    restore.add_argument("source", type=_path)
+    restore.add_argument("--replace", action="store_true", help="also where there is a database already; it is kept beside")
     commands.add_parser("openapi", help="print the OpenAPI document")
     return parser
 
 
 def _demo(store: Store, given: argparse.Namespace) -> int:
-    put_demo(store, reset=given.reset)
     return _serve(store, given)
 
 
@@ -85,31 +118,28 @@ def put_demo(store: Store, *, reset: bool) -> None:
 
 def _wanted(store: Store, name: str, reset: bool) -> bool:
     """Whether a demo job is to be put in: it is not there, or was taken out to be put in anew."""
-    try:
-        job(store, name)
-    except NotThere:
-        return True
-    if reset:
+    there = job_exists(store, name) is not None
+    if there and reset:
         delete_job(store, name)
-    return reset
+    return reset or not there
 
 
 def _serve(store: Store, given: argparse.Namespace) -> int:
     if given.share and not given.passphrase:
-        print("hydrarch: --share wants --passphrase WORDS, so that only the crew gets in", file=sys.stderr)
-        return 2
+        raise Refused("--share wants --passphrase WORDS, so that only the crew gets in")
     host = given.share or "127.0.0.1"
-    settings = Settings(hosts=(*Settings().hosts, host), passphrase=given.passphrase if given.share else None)
-    app = create_app(store, ROOT / "web" / "dist", settings)
-    hold_catalogue()
-    ready_apart()
     with socket.socket() as listener:
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             listener.bind((host, given.port))
-        except OSError as error:
-            print(f"hydrarch: cannot listen on {host}:{given.port} ({error.strerror}); try --port 0", file=sys.stderr)
-            return 1
+        except (OSError, OverflowError) as error:
+            raise Refused(f"cannot listen on {host}:{given.port} ({getattr(error, 'strerror', error)}); try --port 0") from error
+        if given.command == "demo":  # only now: a port that is taken must not cost anyone their job
+            put_demo(store, reset=given.reset)
+        settings = Settings(hosts=(*Settings().hosts, host), passphrase=given.passphrase if given.share else None)
+        app = create_app(store, ROOT / "web" / "dist", settings)
+        hold_catalogue()
+        ready_apart()
         print(f"Hydrarch is at http://{host}:{listener.getsockname()[1]}/ (Ctrl-C stops it)", flush=True)
         server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1))
         server.run(sockets=[listener])
@@ -117,15 +147,32 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
 
 
 def _export(store: Store, given: argparse.Namespace) -> int:
-    sys.stdout.write(write_job_file(job(store, given.job).plan, events(store, given.job)))
+    sys.stdout.write(write_job_file(job(store, given.job).plan, [e for _, e in events(store, given.job)]))
     return 0
 
 
 def _import(store: Store, given: argparse.Namespace) -> int:
     file = read_job_file(given.file.read_bytes())
-    found = add_job(store, given.file.name.split(".")[0], file.plan)
-    add_events(store, found.id, file.events)
+    with store.atomic():
+        found = keep_new_job(Service(store), file.plan, given.file.name.removesuffix(".json").removesuffix(".hydrarch"))
+        add_events(store, found.id, file.events)
     print(found.id)
+    return 0
+
+
+def _revisions(store: Store, given: argparse.Namespace) -> int:
+    for r in revisions(store, given.job):
+        when = time.strftime("%Y-%m-%d %H:%M", time.localtime(r.saved))
+        print(f"{r.number:>5}  {when}  {r.points} points, {r.runs} runs")
+    return 0
+
+
+def _take_back(store: Store, given: argparse.Namespace) -> int:
+    with store.atomic():
+        newest = job_exists(store, given.job)
+        earlier = revision(store, given.job, given.to)
+        found = save_plan(store, given.job, newest or 0, earlier.plan)
+    print(f"{found.id} is at revision {found.revision}, drawn as in {given.to}")
     return 0
 
 
@@ -134,4 +181,22 @@ def _backup(store: Store, given: argparse.Namespace) -> int:
     return 0
 
 
-_COMMANDS = {"demo": _demo, "serve": _serve, "export": _export, "import": _import, "backup": _backup}
+def _restore(given: argparse.Namespace) -> int:
+    target = given.data / _FILE
+    if target.exists() and not given.replace:
+        raise Refused(f"{target} is there already: say --replace to put it aside and take the copy")
+    source = Store(given.source, create=False)
+    try:
+        if target.exists():
+            target.replace(target.with_name(f"{target.name}.before-{int(time.time())}"))
+        target.parent.mkdir(parents=True, exist_ok=True)
+        source.backup(target)
+    finally:
+        source.close()
+    print(f"{target} holds what {given.source} held")
+    return 0
+
+
+_COMMANDS = {
+    "demo": _demo, "serve": _serve, "export": _export, "import": _import, "revisions": _revisions, "take-back": _take_back, "backup": _backup,
+}  # fmt: skip

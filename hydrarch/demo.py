@@ -4,35 +4,19 @@ from __future__ import annotations
 
 import time
 import uuid
+from collections.abc import Mapping
 from typing import Any
 
 from hydrarch.core.chain import derive
-from hydrarch.core.making.state import Event, EventKind
-from hydrarch.core.plan import (
-    Bend,
-    CheckValve,
-    Conditions,
-    CurvePoint,
-    DrainInlet,
-    Drip,
-    Filter,
-    Junction,
-    Outfall,
-    Plan,
-    Point,
-    Pump,
-    Regulator,
-    Run,
-    Scenario,
-    Sprinkler,
-    Tank,
-    Tap,
-    Valve,
-    Vent,
-    Vessel,
-    WellPump,
-    What,
-)
+from hydrarch.core.kinds.base import What, kind_of
+from hydrarch.core.kinds.devices import CheckValve, Filter, Pump, Regulator, Valve, Vent
+from hydrarch.core.kinds.drains import DrainInlet, Outfall
+from hydrarch.core.kinds.equipment import Vessel
+from hydrarch.core.kinds.lines import Bend, Junction
+from hydrarch.core.kinds.outlets import Drip, Sprinkler, Tap
+from hydrarch.core.kinds.sources import CurvePoint, Tank, WellPump
+from hydrarch.core.making.state import Event, EventKind, mark_joints
+from hydrarch.core.plan import Conditions, Plan, Point, Run, RunEnd, Scenario
 
 __all__ = ["DEMO_ID", "HERBS_ID", "YARD_ID", "drying_yard", "herb_bank", "thistledown", "thistledown_events"]
 
@@ -43,7 +27,6 @@ YARD_ID = "thistledown-yard"
 _PUMP = WellPump(
     water_level=182.0,
     curve=tuple(CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 76.0), (0.5, 71.0), (1.0, 60.0), (1.5, 42.0), (2.0, 15.0))),
-    thread="1-1/4",
 )
 _HEAD = Sprinkler(flow=2.0e-4, at_pressure=250e3, needs=220e3, radius=12.0)
 _TAP = Tap(flow=2.5e-4, needs=100e3, height=1.0)
@@ -99,17 +82,30 @@ _FIXED = {**dict.fromkeys((f"R{n}" for n in range(12, 21)), "1"), "R5": "1-1/4",
 """What the crew chose itself: a loop of one size all round, and a main that does not change on the way."""
 
 
+def _end(run: str, side: str, point: str, things: Mapping[str, What]) -> RunEnd:
+    """An end of a run drawn the way the water goes: it leaves a thing by its outlet and comes to the next at its inlet."""
+    ports = kind_of(things[point]).ports_of(things[point])
+    by_way = {"in": "b", "out": "a"}
+    port = next((p for p in ports if len(ports) == 1 or by_way.get(p.name) == side), ports[0])
+    return RunEnd(id=f"{run}{side}", point=point, port=port.name)
+
+
+def _drawn(name: str, a: str, b: str, things: Mapping[str, What], **more: Any) -> Run:
+    return Run(id=name, a=_end(name, "a", a, things), b=_end(name, "b", b, things), **more)
+
+
 def thistledown() -> Plan:
     """The meadow line: a well pump, a buried polyethylene main, two standpipe taps and a loop of four sprinklers."""
+    things = {i: what for i, *_, what in _POINTS}
     return Plan(
         name="Thistledown Camp, meadow line",
         units="metric",
-        conditions=Conditions(air_temperature=273.15 + 9, humidity=0.7),
+        conditions=Conditions(air_temperature=273.15 + 9, humidity=0.7, market="north-american"),
         points=tuple(
             Point(id=i, name=name, x=float(x), y=float(y), ground=ground, depth=0.6, what=what)
             for i, name, x, y, ground, what in _POINTS
         ),
-        runs=tuple(Run(id=i, a=a, b=b, series=s, size=_FIXED.get(i)) for i, a, b, s in _RUNS),
+        runs=tuple(_drawn(i, a, b, things, series=s, size=_FIXED.get(i)) for i, a, b, s in _RUNS),
         scenarios=(
             Scenario(id="meadow", name="Meadow watering", open=("S1", "S2", "S3", "S4")),
             Scenario(id="taps", name="Both taps", open=("T1", "T2")),
@@ -118,12 +114,15 @@ def thistledown() -> Plan:
     )
 
 
+_SMALL = {"in": "npt:female:1", "out": "npt:female:1"}
+
+
 def herb_bank() -> Plan:
     """The herb bank: a rain tank, a booster with its pressure vessel, a filter and a regulator, two drip zones and a tap."""
     curve = tuple(CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 34.0), (0.5, 29.0), (1.0, 17.0)))
     spots: tuple[tuple[str, str, float, float, float, What], ...] = (
         ("K", "Rain tank", 4, 6, 204.0, Tank(water_level=205.4)),
-        ("P", "Booster", 8, 6, 204.0, Pump(curve=curve, npsh=2.0, thread="1")),
+        ("P", "Booster", 8, 6, 204.0, Pump(curve=curve, npsh=2.0)),
         ("JV", "Vessel tee", 11, 6, 204.1, Junction()),
         ("PV", "Vessel", 11, 9, 204.1, Vessel(volume=0.1, cut_in=180e3, cut_out=280e3)),
         ("V", "Bank valve", 14, 6, 204.2, Valve()),
@@ -137,16 +136,26 @@ def herb_bank() -> Plan:
         ("D2", "Mint terrace", 36, 14, 206.2, Drip(flow=1.3e-4, needs=90e3, exponent=0.5)),
     )
     ends = ("KP", "P JV", "JV PV", "JV V", "V F", "F JT", "JT T", "JT R", "R A", "A J", "J D1", "J D2")
+    things = {i: what for i, *_, what in spots}
     runs = tuple(
-        Run(id=f"H{n}", a=a, b=b, series="pvc40", situation="on surface" if n < 5 else "buried")
+        _drawn(f"H{n}", a, b, things, series="pvc40", situation="on surface" if n < 5 else "buried")
         for n, (a, b) in enumerate((e.split() if " " in e else tuple(e) for e in ends), 1)
     )
     return Plan(
         name="Thistledown Camp, herb bank",
         units="metric",
-        conditions=Conditions(air_temperature=273.15 + 12, humidity=0.6, altitude=205.0, crew="2"),
+        conditions=Conditions(air_temperature=273.15 + 12, humidity=0.6, altitude=205.0, crew="2", market="north-american"),
         points=tuple(
-            Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=0.0 if n < 6 else 0.4, what=w)
+            Point(
+                id=i,
+                name=name,
+                x=float(x),
+                y=float(y),
+                ground=g,
+                depth=0.0 if n < 6 else 0.4,
+                what=w,
+                ports=_SMALL if i == "P" else {},
+            )
             for n, (i, name, x, y, g, w) in enumerate(spots)
         ),
         runs=runs,
@@ -169,14 +178,15 @@ def drying_yard() -> Plan:
         ("O1", "Ditch", 60, 12, 205.6, 0.25, Outfall()),
     )
     ends = ("G1 J1", "G2 J1", "J1 J2", "G3 J2", "J2 B1", "B1 O1")
+    things = {i: what for i, *_, what in spots}
     return Plan(
         name="Thistledown Camp, drying yard",
         units="metric",
-        conditions=Conditions(air_temperature=273.15 + 10, humidity=0.65),
+        conditions=Conditions(air_temperature=273.15 + 10, humidity=0.65, market="north-american"),
         points=tuple(
             Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=d, what=w) for i, name, x, y, g, d, w in spots
         ),
-        runs=tuple(Run(id=f"D{n}", a=a, b=b) for n, (a, b) in enumerate((e.split() for e in ends), 1)),
+        runs=tuple(_drawn(f"D{n}", a, b, things) for n, (a, b) in enumerate((e.split() for e in ends), 1)),
     )
 
 
@@ -184,14 +194,16 @@ def thistledown_events(plan: Plan, now: float | None = None) -> list[Event]:
     """What the crew has done so far: the pump house made and proved, the main made, part of the meadow made or dry."""
     derived = derive(plan)
     start = (time.time() if now is None else now) - 26 * 3600
-    signatures = {j.id: j.signature for j in derived.assembly.joints}
-    order = [t.joint for t in derived.work]
+    joints = derived.assembly.named
+    order = [t.joint for t in derived.work.tasks]
     pump_house, main, meadow = (set(s.joints) for s in derived.sections)
     events: list[Event] = []
 
-    def say(kind: EventKind, at: float, joints: list[str], by: str, **more: Any) -> None:
-        name = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{kind} {joints[0]} {by}"))
-        events.append(Event(name, kind, at, by, {j: signatures[j] for j in joints}, **more))
+    def say(kind: EventKind, at: float, names: list[str], by: str, **more: Any) -> None:
+        name = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{kind} {names[0]} {by}"))
+        events.append(
+            Event(name, kind, at, by, mark_joints(joints.values(), names, {}, place=kind in ("made", "dry_fitted")), **more)
+        )
 
     for n, joint in enumerate(j for j in order if j in pump_house):
         say("made", start + 300 * n, [joint], "Ash")
@@ -201,7 +213,7 @@ def thistledown_events(plan: Plan, now: float | None = None) -> list[Event]:
         "tested", tested, list(house.joints), "Ash", section=house.id, pressure=house.test, ended=tested + 1800, passed=True,
         note="no drop in half an hour",
     )  # fmt: skip
-    for n, joint in enumerate(j for j in order if j in main and not j.endswith(".riser.99")):
+    for n, joint in enumerate(j for j in order if j in main and joints[j].role != "head"):
         say("made", start + 4 * 3600 + 300 * n, [joint], "Ash")
     for n, joint in enumerate([j for j in order if j in meadow][:9]):
         say("made", start + 25.6 * 3600 + 240 * n / 2, [joint], "Rowan", temperature=273.15 + 9)

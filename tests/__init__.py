@@ -2,5 +2,8 @@
 
 from hypothesis import settings
 
+from hydrarch.core.chain import Derivation
+
 settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
+Derivation.STRICT = True  # a room that breaks down is a failing test

@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
 from typing import cast
 
 from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import StreamingResponse
+from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import TypeAdapter
 
 from hydrarch.api.apart import answer, tell
-from hydrarch.api.service import Service, ServiceIn
-from hydrarch.core.chain import derive
+from hydrarch.api.service import JobThere, Service, ServiceIn
+from hydrarch.core.chain import Derivation
 from hydrarch.core.errors import Unknown
-from hydrarch.core.joining.assembly import HubView, hub_views, leg_things
+from hydrarch.core.joining.assembly import NodeView, leg_things, node_views
 from hydrarch.core.joining.bench import Answer, Constraints, join
 from hydrarch.core.joining.placing import MOST_WAYS
 from hydrarch.core.layout import Layout, ProfilePoint, profile
-from hydrarch.core.making.worklist import is_head
 from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.compare import Comparison, compare_sizes
 from hydrarch.core.sizing.operating import Operating, operating
@@ -46,28 +46,27 @@ def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenari
     return points if len(points) > 1 else ()
 
 
-@router.get("/ways/{point}/{run}", summary="Other ways to join a run at a point")
-def other_ways(service: ServiceIn, job_id: str, point: str, run: str) -> Answer:
+@router.get("/ways/{end}", summary="Other ways to join a run's end")
+def other_ways(service: ServiceIn, job_id: str, end: str) -> Answer:
     """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan."""
     found = service.job(job_id)
     derived, plan = service.derived(found), found.plan
-    joints = [j for j in derived.assembly.joints if j.point == point and j.run == run and j.method != "saddle"]
-    joints = [j for j in joints if not is_head(j)]
+    joints = [j for j in derived.assembly.joints if j.end == end and j.role == "stack"]
     if not joints:
-        raise Unknown("joint at", f"{point} of {run}")
+        raise Unknown("joint at the end", end)
     limits = Constraints(temperature=plan.conditions.water_temperature, units=plan.units)
-    start, stop = leg_things(derived.layout, derived.sizes.pipes(), joints)
+    start, stop = leg_things(derived.layout, derived.settled.pipes, joints)
     return join(start, stop, limits, MOST_WAYS, plan.prices)
 
 
-@router.get("/hubs/{point}", summary="What else may stand at a point")
-def other_hubs(service: ServiceIn, job_id: str, point: str) -> tuple[HubView, ...]:
+@router.get("/nodes/{point}", summary="What else may stand at a point")
+def other_nodes(service: ServiceIn, job_id: str, point: str) -> tuple[NodeView, ...]:
     """Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in the plan."""
     found = service.job(job_id)
     if point not in {p.id for p in found.plan.points}:
         raise Unknown("point", point, [p.id for p in found.plan.points])
     derived = service.derived(found)
-    return hub_views(found.plan, derived.layout, derived.sizes.pipes(), point, found.plan.prices)
+    return node_views(found.plan, derived.layout, derived.settled.pipes, point, found.plan.prices)
 
 
 @router.get("/sizing", summary="Three ways to size, side by side")
@@ -79,10 +78,11 @@ async def three_ways(service: ServiceIn, request: Request, job_id: str) -> Compa
     return cast(Comparison, await answer(request, compare_sizes, *await run_in_threadpool(_sizing, service, job_id)))
 
 
-@router.get("/sizing/live", summary="The same, saying how far it is")
-async def three_ways_live(service: ServiceIn, job_id: str) -> StreamingResponse:
+@router.get("/sizing/live", summary="The same, saying how far it is", response_class=EventSourceResponse, dependencies=[JobThere])
+async def three_ways_live(service: ServiceIn, job_id: str) -> AsyncIterator[ServerSentEvent]:
     """Server-sent events: "says" with how far it is, "done" with the comparison, "fault" with a reason. Close it to stop the work."""
-    return tell(_COMPARISON, compare_sizes, *await run_in_threadpool(_sizing, service, job_id))
+    async for told in tell(_COMPARISON, compare_sizes, *await run_in_threadpool(_sizing, service, job_id)):
+        yield told
 
 
 def _sizing(service: Service, job_id: str) -> tuple[Plan, Layout, dict[str, float], Sizes]:
@@ -94,7 +94,8 @@ def _sizing(service: Service, job_id: str) -> tuple[Plan, Layout, dict[str, floa
 @router.post("/what-if", summary="Try a plan without keeping it")
 def what_if(service: ServiceIn, job_id: str, plan: Plan) -> WhatIf:
     """What would change: sizes, the worst outlet of every scenario, what the pipe costs. Nothing is saved."""
-    return compare_plans(service.derived(service.job(job_id)), derive(plan), plan)
+    tried = service.worked_out(plan, plan.model_dump_json(), Derivation.ROOMS)
+    return compare_plans(service.derived(service.job(job_id)), tried, plan)
 
 
 @router.get("/operating/{point}", summary="A pump against the system it feeds")

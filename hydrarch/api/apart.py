@@ -12,7 +12,7 @@ from multiprocessing.connection import Connection
 from typing import Any, Literal
 
 from fastapi import Request
-from fastapi.responses import StreamingResponse
+from fastapi.sse import ServerSentEvent
 from pydantic import TypeAdapter
 
 from hydrarch.core.errors import HydrarchError
@@ -78,23 +78,19 @@ async def answer(request: Request, function: Callable[..., Any], *given: Any) ->
     raise HydrarchError("stopped, because nobody waits for it any more")
 
 
-def tell(shape: TypeAdapter[Any], function: Callable[..., Any], *given: Any) -> StreamingResponse:
+async def tell(shape: TypeAdapter[Any], function: Callable[..., Any], *given: Any) -> AsyncIterator[ServerSentEvent]:
     """The same as server-sent events: "says" with how far it is, "done" with the result, "fault" with a reason."""
-
-    async def stream() -> AsyncIterator[str]:
-        try:
-            async with aclosing(apart(function, *given)) as work:
-                async for heard in work:
-                    if heard.kind == "done":
-                        yield f"event: done\ndata: {shape.dump_json(heard.what).decode()}\n\n"
-                    elif heard.kind == "says":
-                        yield f"event: says\ndata: {heard.what}\n\n"
-                    else:
-                        yield ": busy\n\n"
-        except HydrarchError as error:
-            yield f"event: fault\ndata: {error}\n\n"
-
-    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+    try:
+        async with aclosing(apart(function, *given)) as work:
+            async for heard in work:
+                if heard.kind == "done":
+                    yield ServerSentEvent(event="done", raw_data=shape.dump_json(heard.what).decode())
+                elif heard.kind == "says":
+                    yield ServerSentEvent(event="says", raw_data=str(heard.what))
+                else:
+                    yield ServerSentEvent(comment="busy")
+    except HydrarchError as error:
+        yield ServerSentEvent(event="fault", raw_data=str(error))
 
 
 def _work(sink: Connection, function: Callable[..., Any], given: tuple[Any, ...]) -> None:

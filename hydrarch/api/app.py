@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import gc
 from pathlib import Path
+from typing import Any
 
 from fastapi import APIRouter, FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
+from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 from starlette.types import Receive, Scope, Send
 
 from hydrarch import __version__
-from hydrarch.api import answers, bench, jobs, keep, records, reference, zones
+from hydrarch.api import answers, bench, jobs, keep, live, records, reference, zones
 from hydrarch.api.guard import Guard, Settings
-from hydrarch.api.problems import Fault, ProblemDocument, install, problem
+from hydrarch.api.problems import LARGEST_BODY, Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
+from hydrarch.formats.said import Said
 from hydrarch.store.database import Store
 
 __all__ = ["create_app", "hold_catalogue", "openapi"]
@@ -60,10 +63,20 @@ def _api() -> FastAPI:
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
     )
-    for module in (jobs, answers, records, zones, keep, reference, bench):
+    for module in (jobs, answers, records, zones, keep, live, reference, bench):
         app.include_router(module.router, responses=_ERRORS)
     app.include_router(session_router, responses=_ERRORS)
+    app.openapi = lambda: _document(app)  # type: ignore[method-assign]
     return app
+
+
+def _document(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document, with the shape of events: each is read by itself, so the framework does not know of it."""
+    if not app.openapi_schema:
+        whole = FastAPI.openapi(app)
+        said = Said.model_json_schema(ref_template="#/components/schemas/{model}")
+        whole["components"]["schemas"] |= {**said.pop("$defs", {}), "Said": said}
+    return app.openapi_schema or {}
 
 
 def hold_catalogue() -> None:
@@ -91,6 +104,16 @@ class _SqueezedAbroad(GZipMiddleware):
         await (self.app if at_home else super().__call__)(scope, receive, send)
 
 
+def _asked_file(web: Path, rest: str) -> Path:
+    """The file of the front end that was asked for; its first page for any other path, however odd."""
+    first = web / "index.html"
+    try:
+        file = (web / rest).resolve()
+        return file if rest and file.is_relative_to(web.resolve()) and file.is_file() else first
+    except (OSError, ValueError):  # longer than a file system's names, or with a NUL in it
+        return first
+
+
 def create_app(store: Store, web: Path | None = None, settings: Settings | None = None) -> Guard:
     """The whole application over a store; `web` is the folder of the built front end."""
     app = _api()
@@ -107,10 +130,10 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
 
         @app.get("/{rest:path}", include_in_schema=False)
         def page(rest: str) -> FileResponse:
-            file = (web / rest).resolve()
-            known = rest and file.is_file() and file.is_relative_to(web.resolve())
-            return FileResponse(file if known else web / "index.html", headers={"Cache-Control": "no-cache"})
+            return FileResponse(_asked_file(web, rest), headers={"Cache-Control": "no-cache"})
 
-    guard = Guard(app, settings or Settings())
+    given = settings or Settings()
+    app.add_middleware(RequestBodyLimitMiddleware, max_body_size=LARGEST_BODY)
+    guard = Guard(app, given)
     app.state.guard = guard
     return guard

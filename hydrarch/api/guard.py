@@ -1,4 +1,4 @@
-"""What every request passes first: its host, its origin, its size, its rate, and the crew's passphrase when shared."""
+"""What every request passes first: its origin, its rate, the crew's passphrase when shared; host and size by the framework's own."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ from collections import defaultdict, deque
 from dataclasses import dataclass, field
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.requests import cookie_parser
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hydrarch.api.problems import ProblemDocument, TooLarge, problem, respond, too_large
+from hydrarch.api.problems import LARGEST_BODY, ProblemDocument, problem, respond, too_large
 
 __all__ = ["Guard", "Settings"]
 
-LARGEST_BODY = 5_000_000
 _POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; connect-src 'self'; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
@@ -28,7 +28,7 @@ _UNSAFE = ("POST", "PUT", "PATCH", "DELETE")
 class Settings:
     """How the server is reached. `hosts` are the names it answers to; a `passphrase` means that it is shared."""
 
-    hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]", "testserver")
+    hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")
     passphrase: str | None = None
     requests_per_minute: int = 1200
     tries_per_minute: int = 6
@@ -42,6 +42,11 @@ class Guard:
     settings: Settings
     sessions: set[str] = field(default_factory=set)
     _seen: dict[str, deque[float]] = field(default_factory=lambda: defaultdict(deque))
+    _known_hosts: ASGIApp = field(init=False)
+
+    def __post_init__(self) -> None:
+        """Put the check of hosts before all else."""
+        self._known_hosts = TrustedHostMiddleware(self._inside, list(self.settings.hosts), www_redirect=False)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request through, or answer it with the reason it may not pass."""
@@ -49,47 +54,36 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        refused = self._refuse(scope, headers)
-        if refused is not None:
-            await respond(refused)(scope, receive, send)
-            return
-        size = 0
-
-        async def measured() -> Message:
-            nonlocal size
-            message = await receive()
-            size += len(message.get("body", b""))
-            if size > LARGEST_BODY:
-                raise TooLarge(LARGEST_BODY)
-            return message
+        plain: list[ProblemDocument] = []
 
         async def sealed(message: Message) -> None:
             if message["type"] == "http.response.start":
+                document = _in_words(message, headers)
+                if document is not None:  # the framework refused in plain text
+                    plain.append(document)
+                    return
                 out = MutableHeaders(scope=message)
                 out["Content-Security-Policy"] = _POLICY
                 out["X-Content-Type-Options"] = "nosniff"
                 out["Referrer-Policy"] = "no-referrer"
+            elif plain:
+                if not message.get("more_body"):
+                    await respond(plain.pop())(scope, receive, sealed)
+                return
             await send(message)
 
-        await self.app(scope, measured, sealed)
+        await self._known_hosts(scope, receive, sealed)
+
+    async def _inside(self, scope: Scope, receive: Receive, send: Send) -> None:
+        refused = self._refuse(scope, Headers(scope=scope))
+        await (respond(refused) if refused is not None else self.app)(scope, receive, send)
 
     def _refuse(self, scope: Scope, headers: Headers) -> ProblemDocument | None:
-        host = headers.get("host", "").rsplit(":", 1)[0] if not headers.get("host", "").endswith("]") else headers["host"]
-        if host not in self.settings.hosts:
-            return problem(
-                "host", "Unknown host", 403, f"This server does not answer to '{host}'.", "Use the address it printed."
-            )
         origin = headers.get("origin")
         if origin and scope["method"] in _UNSAFE and origin.split("://", 1)[-1] != headers.get("host"):
             return problem(
                 "origin", "Foreign page", 403, f"A page of {origin} may not change jobs here.", "Open Hydrarch itself."
             )
-        try:
-            announced = int(headers.get("content-length", "0"))
-        except ValueError:
-            announced = LARGEST_BODY + 1
-        if announced > LARGEST_BODY:
-            return too_large(LARGEST_BODY)
         client = scope["client"][0] if scope.get("client") else ""
         if not self._within(client, self.settings.requests_per_minute):
             return problem("rate", "Too many requests", 429, "Too many requests in a minute.", "Wait a minute and go on.")
@@ -118,3 +112,16 @@ class Guard:
         token = secrets.token_urlsafe(32)
         self.sessions.add(token)
         return token
+
+
+def _in_words(start: Message, asked: Headers) -> ProblemDocument | None:
+    """What the framework refused in plain text (an unknown host, a body too large), as a problem document; None for all else."""
+    kind = Headers(raw=start["headers"]).get("content-type", "")
+    if not kind.startswith("text/plain"):
+        return None
+    if start["status"] == 413:
+        return too_large(LARGEST_BODY)
+    if start["status"] == 400:
+        host = asked.get("host", "")
+        return problem("host", "Unknown host", 400, f"This server does not answer to '{host}'.", "Use the address it printed.")
+    return None

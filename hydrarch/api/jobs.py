@@ -1,4 +1,4 @@
-"""Jobs and their plans: list, start, open, edit, delete."""
+"""Jobs and their plans: list, start, open, edit, take back, delete."""
 
 from __future__ import annotations
 
@@ -6,40 +6,65 @@ import gc
 import re
 import secrets
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from starlette.background import BackgroundTask
 
 from hydrarch.api.service import Service, ServiceIn
-from hydrarch.core.chain import Derived
+from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
+from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness
-from hydrarch.store.jobs import Job, JobSummary, add_job, delete_job, jobs, save_plan
+from hydrarch.core.problems import Stage
+from hydrarch.core.upgrades import LeftOut
+from hydrarch.store.jobs import (
+    Job,
+    JobSummary,
+    RevisionSummary,
+    add_job,
+    delete_job,
+    job_exists,
+    jobs,
+    revision,
+    revisions,
+    save_plan,
+)
 
-__all__ = ["JobView", "new_id", "router", "view"]
+__all__ = ["JobView", "keep_new_job", "router", "view"]
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
+StageIn = Annotated[Stage, Query(description="The stage whose answer is wanted")]
+_LEFT_OUT = TypeAdapter(tuple[LeftOut, ...])
 
 
 @dataclass(frozen=True, slots=True)
 class JobView:
-    """A job at its newest revision with all that follows from it."""
+    """A job at its newest revision with what one stage shows of it; `left_out` is what of a stored plan could not be read."""
 
     id: str
     revision: int
     plan: Plan
-    derived: Derived
-    readiness: Readiness
+    left_out: tuple[LeftOut, ...]
+    answer: StageAnswer
+
+
+@dataclass(frozen=True, slots=True)
+class Saved:
+    """That an edit was kept, as which revision, and what the open stage shows of it."""
+
+    id: str
+    revision: int
+    answer: StageAnswer
 
 
 class NewJob(BaseModel):
-    """A job to start empty."""
+    """A job to start empty; what its shop sells goes by its units unless it is said."""
 
     model_config = ConfigDict(extra="forbid", strict=True)
     name: Annotated[str, Field(min_length=1, max_length=80, examples=["Upper paddock"])]
-    units: Annotated[str, Field(pattern="^(us|metric)$")] = "metric"
+    units: Literal["us", "metric"] = "metric"
+    market: Market | None = None
 
 
 class PlanEdit(BaseModel):
@@ -50,20 +75,23 @@ class PlanEdit(BaseModel):
     plan: Plan
 
 
-_VIEW = TypeAdapter(JobView)
+def view(service: Service, found: Job, stage: Stage = "survey", status: int = 200) -> Response:
+    """A job with what a stage shows of it, written out once: it is made of our own values and needs no second check."""
+    answer = stage_json(service, found, stage)
+    body = b'{"id":"%s","revision":%d,"plan":%s,"left_out":%s,"answer":%s}' % (
+        found.id.encode(), found.revision, found.plan.model_dump_json().encode(), _LEFT_OUT.dump_json(found.left_out), answer,
+    )  # fmt: skip
+    return Response(body, status, media_type="application/json")
 
 
-def view(service: Service, found: Job, status: int = 200) -> Response:
-    """A job with everything derived from it, written out once: it is made of our own values and needs no second check."""
-    whole = JobView(found.id, found.revision, found.plan, service.derived(found), service.stands(found))
-    return Response(_VIEW.dump_json(whole), status, media_type="application/json")
-
-
-def new_id(service: Service, name: str) -> str:
-    """An id of the job's name that no job has yet."""
-    stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:32] or "job"
-    taken = {j.id for j in jobs(service.store)}
-    return stem if stem not in taken else f"{stem}-{secrets.token_hex(3)}"
+def keep_new_job(service: Service, plan: Plan, wanted: str = "") -> Job:
+    """Keep a new job under an id of its name that no job has yet."""
+    stem = re.sub(r"[^a-z0-9]+", "-", (wanted or plan.name).lower()).strip("-")[:32] or "job"
+    with service.store.atomic():
+        name = stem
+        while job_exists(service.store, name) is not None:
+            name = f"{stem}-{secrets.token_hex(3)}"
+        return add_job(service.store, name, plan)
 
 
 @router.get("", summary="List jobs")
@@ -75,23 +103,64 @@ def list_jobs(service: ServiceIn) -> list[JobSummary]:
 @router.post("", status_code=201, summary="Start an empty job", response_model=JobView)
 def start_job(service: ServiceIn, new: NewJob) -> Response:
     """A new job with nothing drawn."""
-    plan = Plan.model_validate({"name": new.name, "units": new.units})
-    return view(service, add_job(service.store, new_id(service, new.name), plan), 201)
+    market: Market = new.market or ("north-american" if new.units == "us" else "elsewhere")
+    series = "pvc40" if market != "elsewhere" else "pe100-sdr11"
+    plan = Plan.model_validate({"name": new.name, "units": new.units, "conditions": {"market": market, "series": series}})
+    return view(service, keep_new_job(service, plan), "survey", 201)
 
 
 @router.get("/{job_id}", summary="Open a job", response_model=JobView)
-def open_job(service: ServiceIn, job_id: str) -> Response:
-    """The newest revision, and all that follows from it."""
-    return view(service, service.job(job_id))
+def open_job(service: ServiceIn, job_id: str, stage: StageIn = "survey") -> Response:
+    """The newest revision, and what one stage shows of it."""
+    return view(service, service.job(job_id), stage)
 
 
-@router.put("/{job_id}/plan", summary="Save an edit", response_model=JobView)
-def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit) -> Response:
-    """Keep a plan as the next revision. An edit of an older revision is refused with both sides (409)."""
-    found = save_plan(service.store, job_id, edit.revision, edit.plan)
-    service.news.tell(job_id, "plan")
-    answer = view(service, found)
-    answer.background = BackgroundTask(gc.collect)
+@router.get("/{job_id}/stages/{stage}", summary="What a stage shows", response_model=StageAnswer)
+def stage_answer(service: ServiceIn, job_id: str, stage: Stage) -> Response:
+    """What one stage needs of the newest revision, and no more."""
+    return Response(stage_json(service, service.job(job_id), stage), media_type="application/json")
+
+
+@router.put("/{job_id}/plan", summary="Save an edit", response_model=Saved)
+def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit, stage: StageIn = "survey") -> Response:
+    """Keep a plan as the next revision. An edit of an older revision is refused with both sides (409).
+
+    It is worked out before it is kept, so that what is kept can be opened.
+    """
+    service.worked_out(edit.plan, edit.plan.model_dump_json(), rooms_of(stage))
+    return _saved(service, save_plan(service.store, job_id, edit.revision, edit.plan), stage)
+
+
+def _saved(service: Service, found: Job, stage: Stage) -> Response:
+    service.saved(found)
+    answer = stage_json(service, found, stage)
+    service.tell(found.id, "plan")
+    body = b'{"id":"%s","revision":%d,"answer":%s}' % (found.id.encode(), found.revision, answer)
+    return Response(body, media_type="application/json", background=BackgroundTask(gc.collect))
+
+
+@router.get("/{job_id}/revisions", summary="The revisions of a job")
+def list_revisions(service: ServiceIn, job_id: str) -> list[RevisionSummary]:
+    """When each was saved and how much is drawn in it, the newest first."""
+    return revisions(service.store, job_id)
+
+
+class TakenBack(BaseModel):
+    """Which revision to go back to, and the newest one that is known of."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    to: Annotated[int, Field(ge=1)]
+    revision: Annotated[int, Field(ge=1)]
+
+
+@router.post("/{job_id}/revisions", summary="Go back to an earlier revision", response_model=JobView)
+def take_back(service: ServiceIn, job_id: str, back: TakenBack, stage: StageIn = "survey") -> Response:
+    """Keep an earlier plan as the newest revision; nothing that came between is lost."""
+    with service.store.atomic():
+        earlier = revision(service.store, job_id, back.to)
+        found = save_plan(service.store, job_id, back.revision, earlier.plan)
+    answer = view(service, service.saved(found), stage)
+    service.tell(job_id, "plan")
     return answer
 
 
@@ -100,4 +169,5 @@ def remove_job(service: ServiceIn, job_id: str) -> Response:
     """Forget a job with its revisions and events."""
     delete_job(service.store, job_id)
     service.forget(job_id)
+    service.tell(job_id, "gone")
     return Response(status_code=204)

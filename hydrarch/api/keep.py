@@ -1,27 +1,28 @@
-"""Keep: the job as a file, parts and cuts as CSV, and the sheet to print."""
+"""Keep: every export of a job, and what is read back: job files, price books, weather; nesting again."""
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from typing import Annotated, cast
 
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import HTMLResponse, StreamingResponse
+from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from hydrarch.api.apart import answer, tell
-from hydrarch.api.jobs import JobView, new_id, view
-from hydrarch.api.service import Service, ServiceIn
+from hydrarch.api.jobs import JobView, keep_new_job, view
+from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
+from hydrarch.core.errors import Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
-from hydrarch.formats.calendar import Clock, calendar_text, clocks
-from hydrarch.formats.jobfile import read_job_file, write_job_file
-from hydrarch.formats.sheet import sheet_html
-from hydrarch.formats.tables import cuts_csv, parts_csv, prices_csv, read_prices
-from hydrarch.store.events import add_events, events
-from hydrarch.store.jobs import add_job
+from hydrarch.formats.calendar import Clock, clocks
+from hydrarch.formats.exports import EXPORTS, Subject
+from hydrarch.formats.jobfile import read_job_file
+from hydrarch.formats.tables import read_prices
+from hydrarch.store.events import add_events
 
 __all__ = ["router"]
 
@@ -29,15 +30,16 @@ router = APIRouter(prefix="/api", tags=["keep"])
 _NESTS = TypeAdapter(tuple[Nest, ...])
 
 
-def _file(text: str, name: str, media: str) -> Response:
-    return Response(text, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
-
-
-@router.get("/jobs/{job_id}/export", summary="The whole job as one file")
-def export_job(service: ServiceIn, job_id: str) -> Response:
-    """A JSON file that imports to exactly the same job."""
+@router.get("/jobs/{job_id}/export/{name}", summary="A job in an open format")
+def export_job(service: ServiceIn, job_id: str, name: str) -> Response:
+    """The whole job ("job": a JSON file that imports to exactly the same), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, the "sheet" to print."""
+    export = EXPORTS.get(name)
+    if export is None:
+        raise Unknown("export", name, EXPORTS)
     found = service.job(job_id)
-    return _file(write_job_file(found.plan, events(service.store, job_id)), f"{job_id}.hydrarch.json", "application/json")
+    subject = Subject(found.id, found.plan, service.derived(found), service.events(job_id), service.stands(found))
+    headers = {"Content-Disposition": f'attachment; filename="{job_id}{export.file}"'} if export.saved else {}
+    return Response(export.write(subject), media_type=export.media, headers=headers)
 
 
 @router.post(
@@ -46,22 +48,15 @@ def export_job(service: ServiceIn, job_id: str) -> Response:
 )  # fmt: skip
 async def import_job(service: ServiceIn, request: Request) -> Response:
     """A new job from an exported file; a file that is not one is refused whole, with where it is wrong."""
-    file = read_job_file(await request.body())
-    found = add_job(service.store, new_id(service, file.plan.name), file.plan)
-    add_events(service.store, found.id, file.events)
-    return view(service, found, 201)
+    return await run_in_threadpool(_imported, service, await request.body())
 
 
-@router.get("/jobs/{job_id}/parts.csv", summary="Parts list")
-def export_parts(service: ServiceIn, job_id: str) -> Response:
-    """The bill of materials as CSV."""
-    return _file(parts_csv(service.derived(service.job(job_id)).bill), f"{job_id}-parts.csv", "text/csv")
-
-
-@router.get("/jobs/{job_id}/prices.csv", summary="Price book")
-def export_prices(service: ServiceIn, job_id: str) -> Response:
-    """Every part and pipe of the job with its price, to be filled in by the shop and read again."""
-    return _file(prices_csv(service.derived(service.job(job_id)).bill), f"{job_id}-prices.csv", "text/csv")
+def _imported(service: Service, body: bytes) -> Response:
+    file = read_job_file(body)
+    with service.store.atomic():
+        found = keep_new_job(service, file.plan)
+        add_events(service.store, found.id, file.events)
+    return view(service, found, "survey", 201)
 
 
 class PriceBook(BaseModel):
@@ -83,24 +78,21 @@ async def nest_again(service: ServiceIn, request: Request, job_id: str) -> tuple
     return cast("tuple[Nest, ...]", await answer(request, nest_longer, *await run_in_threadpool(_pieces, service, job_id)))
 
 
-@router.get("/jobs/{job_id}/nests/live", summary="The same, saying how far it is")
-async def nest_again_live(service: ServiceIn, job_id: str) -> StreamingResponse:
+@router.get(
+    "/jobs/{job_id}/nests/live",
+    summary="The same, saying how far it is",
+    response_class=EventSourceResponse,
+    dependencies=[JobThere],
+)
+async def nest_again_live(service: ServiceIn, job_id: str) -> AsyncIterator[ServerSentEvent]:
     """Server-sent events: "says" with how far it is, "done" with the nests, "fault" with a reason. Close it to stop the work."""
-    return tell(_NESTS, nest_longer, *await run_in_threadpool(_pieces, service, job_id))
+    async for told in tell(_NESTS, nest_longer, *await run_in_threadpool(_pieces, service, job_id)):
+        yield told
 
 
 def _pieces(service: Service, job_id: str) -> tuple[Plan, CutList]:
     found = service.job(job_id)
     return found.plan, service.derived(found).cuts
-
-
-@router.get("/jobs/{job_id}/clocks.ics", summary="The clocks as a calendar")
-def export_clocks(service: ServiceIn, job_id: str) -> Response:
-    """Every wait that still runs, as an iCalendar file with alarms."""
-    found = service.job(job_id)
-    derived, stands = service.derived(found), service.stands(found)
-    waits = clocks(derived.sections, stands, derived.assembly.joints)
-    return _file(calendar_text(found.plan, job_id, waits, stands.now), f"{job_id}-clocks.ics", "text/calendar")
 
 
 @router.get("/jobs/{job_id}/clocks", summary="The clocks that still run")
@@ -136,17 +128,3 @@ def expected_weather(service: ServiceIn, asked: WeatherIn) -> Expected:
     hours = read_weather(asked.csv) if asked.csv else SimulatedWeather(seed=asked.seed).hours(now, asked.hours)
     temperature, humidity = lowest(hours)
     return Expected(temperature, humidity, tuple(hours))
-
-
-@router.get("/jobs/{job_id}/cuts.csv", summary="Cut list")
-def export_cuts(service: ServiceIn, job_id: str) -> Response:
-    """The cut list as CSV."""
-    found = service.job(job_id)
-    return _file(cuts_csv(found.plan, service.derived(found).cuts), f"{job_id}-cuts.csv", "text/csv")
-
-
-@router.get("/jobs/{job_id}/sheet", summary="The sheet to print", response_class=HTMLResponse)
-def print_sheet(service: ServiceIn, job_id: str) -> HTMLResponse:
-    """One page of HTML: first what is dry or unproved."""
-    found = service.job(job_id)
-    return HTMLResponse(sheet_html(found.plan, service.derived(found), service.stands(found)))

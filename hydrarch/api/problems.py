@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import logging
+import sqlite3
 from collections.abc import Awaitable, Callable
 from typing import Any
 
@@ -13,17 +15,19 @@ from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
 from hydrarch.core.errors import HydrarchError, Unknown
-from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Gate
+from hydrarch.core.upgrades import NewerFormat, open_plan
 from hydrarch.formats.jobfile import BadFile, explain_items
-from hydrarch.store.database import Clash, NotThere
+from hydrarch.store.errors import Clash, NotThere, StoreError
 
-__all__ = ["Fault", "ProblemDocument", "TooLarge", "install", "problem", "respond", "shut_gate", "too_large"]
+__all__ = ["Fault", "LARGEST_BODY", "ProblemDocument", "install", "invalid", "problem", "respond", "shut_gate", "too_large"]
 
 _log = logging.getLogger("hydrarch")
+LARGEST_BODY = 5_000_000
+"""The largest body (bytes) of a request."""
 
 
-class Place(BaseModel):
+class Spot(BaseModel):
     """Where something is wrong, and what."""
 
     where: str
@@ -38,7 +42,7 @@ class ProblemDocument(BaseModel):
     status: int
     detail: str
     mend: str = ""
-    places: list[Place] = Field(default_factory=list)
+    places: list[Spot] = Field(default_factory=list)
     extra: dict[str, Any] = Field(default_factory=dict)
 
 
@@ -50,19 +54,11 @@ class Fault(Exception):
         super().__init__(document.detail)
 
 
-class TooLarge(HTTPException):
-    """A body over the limit. An HTTPException, so that reading the body does not turn it into another error."""
-
-    def __init__(self, most: int) -> None:
-        self.most = most
-        super().__init__(413, "Too large")
-
-
 def problem(
     kind: str, title: str, status: int, detail: str, mend: str, places: tuple[tuple[str, str], ...] = (), **extra: Any
 ) -> ProblemDocument:
     """A problem document of one of our own kinds."""
-    listed = [Place(where=w, says=s) for w, s in places]
+    listed = [Spot(where=w, says=s) for w, s in places]
     return ProblemDocument(
         type=f"/problems/{kind}", title=title, status=status, detail=detail, mend=mend, places=listed, extra=extra
     )
@@ -92,7 +88,7 @@ def _sentence(text: str) -> str:
 
 
 def _clash(error: Clash) -> ProblemDocument:
-    theirs = Plan.model_validate_json(error.plan).model_dump(mode="json")
+    theirs = open_plan(json.loads(error.plan))[0].model_dump(mode="json")
     return problem(
         "clash", "Someone saved before you", 409, str(error),
         "Look at both; keep yours on top of the newest, or take theirs.", revision=error.newest, theirs=theirs,
@@ -100,7 +96,11 @@ def _clash(error: Clash) -> ProblemDocument:
 
 
 def _invalid(error: RequestValidationError) -> ProblemDocument:
-    places = explain_items(error.errors())
+    return invalid(explain_items(error.errors()))
+
+
+def invalid(places: tuple[tuple[str, str], ...]) -> ProblemDocument:
+    """What does not hold together, with each place and what is wrong there."""
     first = f"{places[0][0]} {places[0][1]}." if places else "The request does not hold together."
     return problem("invalid", "Not accepted", 422, first, "Mend what is named; nothing was saved.", places)
 
@@ -113,10 +113,28 @@ _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
         "bad-file", "Not a job file", 422, _sentence(e.says), "Choose a file that Hydrarch exported.", e.places
     ),
     Unknown: lambda e: problem("unknown", "Unknown", 404, f"{e}.", "Use one of the names the message gives."),
+    NewerFormat: lambda e: problem(
+        "newer", "Made by a newer version", 409, _sentence(str(e)), "Bring Hydrarch up to date; nothing was changed."
+    ),
+    StoreError: lambda e: problem(
+        "store", "Not kept", 503, _sentence(str(e)), "Look at the disk, then try again; nothing was half kept."
+    ),
+    sqlite3.Error: lambda e: problem(
+        "store", "Not kept", 503, f"The database said: {e}.", "Look at the disk, then try again; nothing was half kept."
+    ),
+    RecursionError: lambda e: problem(
+        "invalid", "Not accepted", 422, "That is nested too deep.", "Send what the page sends; nothing was saved."
+    ),
+    UnicodeError: lambda e: problem(
+        "invalid", "Not accepted", 422, "A text holds half of a letter.", "Type it again; nothing was saved."
+    ),
     HydrarchError: lambda e: problem("refused", "Refused", 422, f"{e}.", "Change the value the message names."),
     RequestValidationError: _invalid,
-    TooLarge: lambda e: too_large(e.most),
-    HTTPException: lambda e: problem("http", str(e.detail), e.status_code, f"{e.detail}.", "Check the address."),
+    HTTPException: lambda e: (
+        too_large(LARGEST_BODY)
+        if e.status_code == 413
+        else problem("http", str(e.detail), e.status_code, f"{e.detail}.", "Check the address.")
+    ),
 }
 
 

@@ -1,21 +1,23 @@
-"""Make and Prove: procedures, events with their gates, where the job stands, and news of it as it happens."""
+"""Make and Prove: procedures, events with their gates, where the job stands, and sections under test."""
 
 from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
-from typing import Annotated, Literal
+from dataclasses import asdict, dataclass
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import StreamingResponse
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
+from fastapi.sse import EventSourceResponse, ServerSentEvent
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from hydrarch.api.problems import Fault, problem, shut_gate
+from hydrarch.api.problems import Fault, ProblemDocument, invalid, problem, shut_gate
 from hydrarch.api.service import Service, ServiceIn
-from hydrarch.core.chain import Derived
+from hydrarch.core.chain import Derivation
 from hydrarch.core.errors import Unknown
-from hydrarch.core.making.state import Event, joint_state
+from hydrarch.core.making.log import Log
+from hydrarch.core.making.state import Event, joint_state, mark_joints
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.making.wrong import Spoiled, went_wrong
 from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
@@ -32,45 +34,33 @@ from hydrarch.core.proving.tightness import (
     stiffness,
 )
 from hydrarch.devices.gauge import SimulatedGauge, read_log
-from hydrarch.store.events import add_events, events
+from hydrarch.formats.jobfile import explain
+from hydrarch.formats.said import Said
+from hydrarch.store.events import known_events
 from hydrarch.store.jobs import Job
 
-__all__ = ["EventIn", "router"]
+__all__ = ["Answered", "router"]
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["make and prove"])
 
-_READING = TypeAdapter(Reading)
 _AHEAD = 300.0  # how far (s) a phone's clock may run before ours
 
 
-class EventIn(BaseModel):
-    """What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970."""
+@dataclass(frozen=True, slots=True)
+class EventAnswer:
+    """Whether an event is kept (also where it was already), and if not, why."""
 
-    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
-    id: Annotated[str, Field(pattern=r"^[0-9a-fA-F-]{32,36}$", examples=["0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10"])]
-    kind: Literal["dry_fitted", "made", "undone", "looked", "tested", "buried"]
-    at: Annotated[float, Field(gt=0)]
-    by: Annotated[str, Field(min_length=1, max_length=60)]
-    joints: list[Annotated[str, Field(max_length=120)]] = Field(default_factory=list, max_length=5000)
-    section: str | None = None
-    pressure: Annotated[float, Field(gt=0, le=1e7)] | None = None
-    ended: float | None = None
-    passed: bool | None = None
-    temperature: Annotated[float, Field(ge=233.15, le=333.15)] | None = None
-    override: Annotated[str, Field(max_length=500)] = ""
-    note: Annotated[str, Field(max_length=500)] = ""
+    id: str
+    kept: bool
+    problem: ProblemDocument | None
 
-    @model_validator(mode="after")
-    def _whole(self) -> EventIn:
-        if self.kind in ("tested", "buried") and self.section is None:
-            raise ValueError(f"an event '{self.kind}' names its section")
-        if self.kind not in ("tested", "buried") and not self.joints:
-            raise ValueError(f"an event '{self.kind}' names its joints")
-        if self.kind == "tested" and (self.pressure is None or self.ended is None or self.passed is None):
-            raise ValueError("a test has a pressure, an end and a result")
-        if self.ended is not None and self.ended <= self.at:
-            raise ValueError("a test ends after it starts")
-        return self
+
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """What became of each event that was sent, and where the job stands now."""
+
+    events: tuple[EventAnswer, ...]
+    readiness: Readiness
 
 
 @router.get("/joints/{joint}/wrong", summary="It went wrong: what now?")
@@ -80,15 +70,15 @@ def joint_wrong(service: ServiceIn, job_id: str, joint: str) -> Spoiled:
     return went_wrong(service.derived(found).assembly, service.stands(found).joints, joint)
 
 
-def _section(derived: Derived, name: str) -> Section:
+def _section(derived: Derivation, name: str) -> Section:
     found = next((s for s in derived.sections if s.id == name), None)
     if found is None:
         raise Unknown("section", name, [s.id for s in derived.sections])
     return found
 
 
-def _full(found: Job, derived: Derived, mine: Section) -> Stiffness:
-    return stiffness(found.plan, derived.layout, derived.sizes.pipes(), mine, found.plan.conditions.water_temperature)
+def _full(found: Job, derived: Derivation, mine: Section) -> Stiffness:
+    return stiffness(found.plan, derived.layout, derived.settled.pipes, mine, found.plan.conditions.water_temperature)
 
 
 @router.get("/sections/{section}/flush", summary="How to flush and fill a section")
@@ -96,7 +86,7 @@ def section_flush(service: ServiceIn, job_id: str, section: str) -> FlushPlan:
     """Which ends to open, how much water at what flow, and what brings it to its test pressure."""
     found = service.job(job_id)
     derived = service.derived(found)
-    return flush_plan(found.plan, derived.layout, derived.sizes.pipes(), _section(derived, section))
+    return flush_plan(found.plan, derived.layout, derived.settled.pipes, _section(derived, section))
 
 
 class ReadingIn(BaseModel):
@@ -140,9 +130,9 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     full = _full(found, derived, mine)
     readings = read_log(log.csv) if log.csv else tuple(Reading(r.at, r.pressure, r.temperature) for r in log.readings)
     states = service.stands(found).joints
-    order = {t.joint: n for n, t in enumerate(derived.work)}
+    order = {t.joint: n for n, t in enumerate(derived.work.tasks)}
     suspects = sorted(mine.joints, key=lambda j: (not joint_state(states, j).overrides, -order.get(j, 0)))
-    names = {j.id: f"{j.method} at {j.place}" for j in derived.assembly.joints}
+    names: dict[str, str] = {j.id: f"{j.method} at {j.place}" for j in derived.assembly.joints}
     allowed = hold_plan(full, mine, log.gauge_error).allowed if log.allowed is None else log.allowed
     return judge(readings, full, mine, allowed, log.gauge_error, list(dict.fromkeys(names[j] for j in suspects)))
 
@@ -159,23 +149,25 @@ def section_gauge(
     return SimulatedGauge(_full(found, derived, mine), mine.test, leak, temperature=warm, seed=seed).log()
 
 
-@router.get("/sections/{section}/gauge/live", summary="Watch the simulated gauge")
+def _section_there(service: ServiceIn, job_id: str, section: str) -> None:
+    _section(service.derived(service.job(job_id)), section)
+
+
+@router.get(
+    "/sections/{section}/gauge/live", summary="Watch the simulated gauge", response_class=EventSourceResponse, dependencies=[Depends(_section_there)],
+)  # fmt: skip
 async def section_gauge_live(
     service: ServiceIn, job_id: str, section: str, leak: Annotated[float, Query(ge=0, le=1e-3)] = 0.0, seed: int = 1,
     pace: Annotated[float, Query(ge=1, le=1e5)] = 60.0,
-) -> StreamingResponse:  # fmt: skip
+) -> AsyncIterator[ServerSentEvent]:  # fmt: skip
     """The same readings one by one as server-sent events "reading", then "done". `pace` is how much faster than life they come."""
     log = await run_in_threadpool(section_gauge, service, job_id, section, leak, seed)
-
-    async def stream() -> AsyncIterator[str]:
-        before = log[0].at
-        for reading in log:
-            await asyncio.sleep((reading.at - before) / pace)
-            before = reading.at
-            yield f"event: reading\ndata: {_READING.dump_json(reading).decode()}\n\n"
-        yield "event: done\ndata: the log is full\n\n"
-
-    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+    before = log[0].at
+    for reading in log:
+        await asyncio.sleep((reading.at - before) / pace)
+        before = reading.at
+        yield ServerSentEvent(event="reading", data=asdict(reading))
+    yield ServerSentEvent(event="done", raw_data="the log is full")
 
 
 @router.get("/joints/{joint}/procedure", summary="How to make a joint")
@@ -183,7 +175,7 @@ def joint_procedure(service: ServiceIn, job_id: str, joint: str) -> Procedure:
     """The steps of a joint by the crew's own practices, with its numbers."""
     found = service.job(job_id)
     derived = service.derived(found)
-    known = {j.id: j for j in derived.assembly.joints}
+    known = derived.assembly.named
     if joint not in known:
         raise Unknown("joint", joint, known)
     pressure = next((s.test for s in derived.sections if joint in s.joints), 0.0)
@@ -196,63 +188,60 @@ def job_readiness(service: ServiceIn, job_id: str) -> Readiness:
     return service.stands(service.job(job_id))
 
 
-@router.post("/events", summary="Say what was done")
-def say(service: ServiceIn, job_id: str, new: Annotated[list[EventIn], Field(max_length=1000)]) -> Readiness:
-    """Add events in order, all or none. A shut gate refuses (409) unless the event carries a reason to override it."""
+_SAID: dict[str, Any] = {"type": "array", "maxItems": 1000, "items": {"$ref": "#/components/schemas/Said"}}
+
+
+@router.post(
+    "/events", summary="Say what was done",
+    openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": _SAID}}}},
+)  # fmt: skip
+def say(service: ServiceIn, job_id: str, new: Annotated[list[dict[str, Any]], Field(max_length=1000)]) -> Answered:
+    """Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock) keeps no other from being kept.
+
+    A joint that is not of the drawing is kept as a lost joint. A shut gate is passed with a reason, which is kept.
+    """
     found = service.job(job_id)
-    kept = events(service.store, job_id)
-    seen = {e.id for e in kept}
-    fresh: list[Event] = []
-    for item in new:
-        if item.id not in seen:
-            fresh.append(_checked(service, found, item, [*kept, *fresh]))
-            seen.add(item.id)
-    add_events(service.store, job_id, fresh)
-    if fresh:
-        service.news.tell(job_id, "events")
-    return service.stands(found)
-
-
-def _checked(service: Service, found: Job, item: EventIn, before: list[Event]) -> Event:
     derived = service.derived(found)
+    answers: list[EventAnswer] = []
+    with service.recording(job_id) as (log, keep):
+        known = known_events(service.store, job_id, [str(e.get("id", "")) for e in new])
+        before = len(log.events)
+        for item in new:
+            refused, name = None, str(item.get("id", ""))[:60]
+            if name not in known:
+                try:
+                    keep(_checked(service, found, derived, Said.model_validate(item), log))
+                    known.add(name)
+                except Fault as fault:
+                    refused = fault.document
+                except ValidationError as error:
+                    refused = invalid(explain(error))
+            answers.append(EventAnswer(name, refused is None, refused))
+        added = len(log.events) > before
+    answer = Answered(tuple(answers), service.stands(found))
+    if added:
+        service.tell(job_id, "events")
+    return answer
+
+
+def _checked(service: Service, found: Job, derived: Derivation, item: Said, log: Log) -> Event:
+    """The event as it is kept. Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate."""
     if item.at > service.clock() + _AHEAD or (item.ended or 0.0) > service.clock() + _AHEAD:
         raise Fault(problem(
             "future", "Not yet", 422, "That event lies in the future.", "Check the clock of the phone.", (("at", "is later than now"),)
         ))  # fmt: skip
-    signatures = {j.id: j.signature for j in derived.assembly.joints}
     sections = {s.id: s for s in derived.sections}
     if item.section is not None and item.section not in sections:
-        raise Unknown("section", item.section, sections)
+        raise Fault(problem(
+            "unknown", "No such section", 422, f"There is no section {item.section} on the drawing any more.",
+            "Choose the section it is now, and say it again.",
+        ))  # fmt: skip
     names = item.joints if item.section is None else sections[item.section].joints
-    if item.kind == "undone":  # what was made may be cut out when the drawing has it no longer
-        signatures = {**{n: "" for e in before for n in e.joints}, **signatures}
-    for name in names:
-        if name not in signatures:
-            raise Unknown("joint", name, signatures)
-    event = Event(**{**item.model_dump(), "joints": {n: signatures[n] for n in names}})
+    marks = mark_joints(derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted"))
+    event = Event(**{**item.model_dump(), "joints": marks})
     if item.section is not None and not item.override.strip():
-        state = readiness(found.plan, derived.assembly, derived.sections, before, item.at).sections[item.section]
+        state = readiness(found.plan, derived.assembly, derived.sections, log, item.at).sections[item.section]
         gate = gate_for(event, state)
         if not gate.open:
             raise shut_gate("pressurise" if item.kind == "tested" else "bury", sections[item.section].name, gate)
     return event
-
-
-@router.get("/live", summary="News of a job as it happens")
-async def live(service: ServiceIn, job_id: str) -> StreamingResponse:
-    """Server-sent events: "plan" or "events" when that changed, and a comment every 20 s."""
-    service.job(job_id)
-    queue, leave = service.news.listen(job_id)
-
-    async def stream() -> AsyncIterator[str]:
-        try:
-            yield "retry: 2000\n\n"
-            while True:
-                try:
-                    yield f"data: {await asyncio.wait_for(queue.get(), 20)}\n\n"
-                except TimeoutError:
-                    yield ": still here\n\n"
-        finally:
-            leave()
-
-    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})

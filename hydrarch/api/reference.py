@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, get_args
+from typing import Any, get_args, get_origin
 
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
+from pydantic.fields import FieldInfo
 
 from hydrarch.api.problems import Fault, problem
+from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, practices
+from hydrarch.core.catalogue.markets import Market, markets
 from hydrarch.core.catalogue.pipes import Series, series_list
 from hydrarch.core.errors import BadQuantity
+from hydrarch.core.identity import RESERVED
+from hydrarch.core.kinds.base import EQUIPMENT_ENDS, Kind, kinds
 from hydrarch.core.making.waiting import waiting_methods
-from hydrarch.core.plan import Conditions, Device, Drain, Outlet, Situation, Source, What
-from hydrarch.core.problems import STAGE_OF, Stage
-from hydrarch.core.units import QUANTITIES, Quantity, System, read, show
+from hydrarch.core.plan import LEAST_LENGTH, Conditions, Situation
+from hydrarch.core.units import QUANTITIES, Quantity, System, read, show, size_value
 
 __all__ = ["router"]
 
@@ -23,94 +27,157 @@ router = APIRouter(prefix="/api", tags=["reference"])
 
 
 @dataclass(frozen=True, slots=True)
-class Field_:
-    """A number or choice of a kind of point: its name, label, quantity, default, and choices where it has some."""
+class FieldView:
+    """A number, text, choice or list of a kind: its name, label, quantity, default and choices.
+
+    `shape` says how it is asked for: "number", "text", "choice", "curve" (points of flow and head) or "rows" (each of `fields`).
+    """
 
     name: str
     label: str
+    shape: str
     quantity: str | None
     default: Any
     choices: tuple[str, ...]
+    fields: tuple[FieldView, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
-class Kind:
-    """A kind of point with its role and its fields, in the order to ask for them."""
+class PortView:
+    """A port of a kind: its role, how many runs it takes (0: as many as come), whether it must have one, and its ends.
+
+    `given` is the end it has in each market unless a crew says otherwise ("" where a part is suited to the pipe), `ends` the systems
+    and genders a crew may choose from.
+    """
+
+    name: str
+    title: str
+    role: str
+    takes: int
+    needs: bool
+    given: dict[str, str]
+    ends: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class KindView:
+    """A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its ports.
+
+    `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned round.
+    """
 
     kind: str
     title: str
+    letter: str
     role: str
-    fields: tuple[Field_, ...]
+    needs: str
+    one_way: bool
+    fields: tuple[FieldView, ...]
+    ports: tuple[PortView, ...]
+    own_ports: str
     cautions: tuple[Caution, ...]
 
 
 @dataclass(frozen=True, slots=True)
+class EndSystem:
+    """A system and gender of ends: what a crew calls it, and the sizes there are."""
+
+    name: str
+    title: str
+    sizes: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class MarketView:
+    """A market: its name and what it is."""
+
+    market: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
 class Reference:
-    """All a client needs to offer choices, set numbers, and put each problem, by its code, to the stage that mends it."""
+    """All a client needs to offer choices and set numbers."""
 
     series: tuple[Series, ...]
-    kinds: tuple[Kind, ...]
-    conditions: tuple[Field_, ...]
+    kinds: tuple[KindView, ...]
+    conditions: tuple[FieldView, ...]
     situations: tuple[str, ...]
     practices: tuple[Practice, ...]
     quantities: tuple[Quantity, ...]
-    problem_stages: dict[str, Stage]
     waits: dict[str, tuple[str, ...]]
+    markets: tuple[MarketView, ...]
+    ends: tuple[EndSystem, ...]
+    reserved: tuple[str, ...]
+    least_length: float
 
 
-_TITLES = {
-    "well_pump": "Well pump", "mains": "Mains tapping", "tank": "Tank or pond", "junction": "Junction", "bend": "Bend",
-    "valve": "Valve", "check_valve": "Check valve", "union": "Union", "filter": "Filter",
-    "backflow": "Backflow preventer", "pump": "Pump in the line", "regulator": "Pressure regulator", "vent": "Air and vacuum valve",
-    "three_way": "Three-way valve", "vessel": "Pressure vessel", "cap": "Cap", "tap": "Tap", "sprinkler": "Sprinkler", "drip": "Drip zone",
-    "drain_inlet": "Drain inlet", "outfall": "Outfall of a drain",
-}  # fmt: skip
+def _fields(model: type[BaseModel]) -> tuple[FieldView, ...]:
+    return tuple(_field(name, info) for name, info in model.model_fields.items() if name != "kind")
 
 
-def _fields(model: type[BaseModel]) -> tuple[Field_, ...]:
-    found = []
-    for name, info in model.model_fields.items():
-        if name == "kind":
-            continue
-        extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
-        quantity = extra.get("quantity")
-        default = info.default
-        if isinstance(default, tuple):
-            default = [d.model_dump() for d in default]
-        found.append(Field_(name, info.title or name, str(quantity) if quantity else None, default, _choices(info.annotation)))
-    return tuple(found)
+def _field(name: str, info: FieldInfo) -> FieldView:
+    extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+    quantity, row = extra.get("quantity"), _row(info.annotation)
+    default = None if info.is_required() else info.default
+    if isinstance(default, tuple):
+        default = [d.model_dump() for d in default]
+    choices = _choices(info.annotation)
+    shape = "curve" if quantity == "curve" else "rows" if row else "choice" if choices else "number"
+    if shape == "number" and info.annotation is str:
+        shape = "text"
+    told = None if shape in ("curve", "rows") or not quantity else str(quantity)
+    return FieldView(name, info.title or name, shape, told, default, choices, _fields(row) if row else ())
+
+
+def _row(annotation: Any) -> type[BaseModel] | None:
+    """The model of the rows of a list field."""
+    inner = get_args(annotation)[0] if get_origin(annotation) is tuple else None
+    return inner if isinstance(inner, type) and issubclass(inner, BaseModel) else None
 
 
 def _choices(annotation: Any) -> tuple[str, ...]:
     return tuple(a for a in get_args(annotation) if isinstance(a, str))
 
 
-def _role(model: type[BaseModel]) -> str:
-    for role, group in (("source", Source), ("outlet", Outlet), ("device", Device), ("drain", Drain)):
-        if model in get_args(group):
-            return role
-    return "line"
-
-
-def _kinds() -> tuple[Kind, ...]:
-    models = get_args(get_args(What)[0])
-    return tuple(
-        Kind(k := str(m.model_fields["kind"].default), _TITLES[k], _role(m), _fields(m), cautions_for(k)) for m in models
+def _kind(kind: Kind) -> KindView:
+    fields = _fields(kind.model)
+    starts = kind.start
+    ports = tuple(
+        PortView(p.name, p.title, p.role, p.takes, p.needs, {m: p.end(m) or "" for m in get_args(Market)}, p.ends)
+        for p in kind.ports_of(starts)
     )
+    own = next((f.name for f in fields if f.shape == "rows" and callable(kind.ports)), "")
+    return KindView(
+        kind.name, kind.title, kind.letter, kind.role, kind.needs, kind.one_way, fields, ports, own, cautions_for(kind.name)
+    )
+
+
+def _ends() -> tuple[EndSystem, ...]:
+    sizes: dict[str, list[str]] = {}
+    words: dict[str, str] = {}
+    for e in ends().values():
+        key = f"{e.system}:{e.gender}"
+        sizes.setdefault(key, []).append(e.size)
+        words.setdefault(key, e.kind_words())
+    return tuple(EndSystem(k, words[k], tuple(sorted(s, key=size_value))) for k, s in sizes.items() if k in EQUIPMENT_ENDS)
 
 
 @router.get("/reference", summary="What there is to choose from")
 def reference() -> Reference:
-    """Pipe series and sizes, kinds of point with their fields, practices, and quantities with their units."""
+    """Pipe series and sizes, kinds of thing with their fields and ports, practices, markets, ends, and quantities with their units."""
     return Reference(
         series=series_list(),
-        kinds=_kinds(),
+        kinds=tuple(_kind(k) for k in kinds().values()),
         conditions=_fields(Conditions),
         situations=get_args(Situation),
         practices=tuple(practices().values()),
         quantities=tuple(QUANTITIES.values()),
-        problem_stages=STAGE_OF,
         waits=waiting_methods(),
+        markets=tuple(MarketView(m.market, m.title) for m in markets().values()),
+        ends=_ends(),
+        reserved=tuple(sorted(RESERVED)),
+        least_length=LEAST_LENGTH,
     )
 
 

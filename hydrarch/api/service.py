@@ -1,51 +1,115 @@
-"""What the routes share: the store, derived results memoised by revision, and news of changes."""
+"""What the routes share: the store, what was worked out of plans and records, and news of changes.
+
+Everything is worked out once: a plan by what it holds, however many ask; the record as events come. Only so many plans are worked
+out at once, and none without end, so that the page and the other jobs stay quick meanwhile.
+"""
 
 from __future__ import annotations
 
 import asyncio
+import hashlib
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import Depends, Request
 
-from hydrarch.core.chain import Derived, derive, where_it_stands
+from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.making.log import Log
+from hydrarch.core.making.state import Event
+from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.devices.controller import SimulatedController, ZoneController
 from hydrarch.store.database import Store
-from hydrarch.store.events import events
-from hydrarch.store.jobs import Job, job
+from hydrarch.store.errors import NotThere
+from hydrarch.store.events import add_events, events, last_place
+from hydrarch.store.jobs import Job, job, job_exists
 
-__all__ = ["News", "Service", "ServiceIn"]
+__all__ = ["JobThere", "News", "Service", "ServiceIn", "Told"]
 
 _KEPT = 32
+_AT_ONCE = 2
+"""Plans worked out at the same time."""
+_SECONDS = 5.0
+"""The longest one part of a derivation may take."""
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """That `what` of a job changed; `revision` is the newest of its plan."""
+
+    job: str
+    what: Literal["plan", "events", "gone"]
+    revision: int
 
 
 class News:
-    """Tells everyone who listens to a job that it changed. Safe to call from any thread."""
+    """Tells everyone who listens what changed in which job. Safe to call from any thread."""
 
     def __init__(self) -> None:
-        self._listeners: dict[str, set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[str]]]] = {}
+        self._lock = threading.Lock()
+        self._listeners: set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[Told]]] = set()
 
-    def listen(self, name: str) -> tuple[asyncio.Queue[str], Callable[[], None]]:
-        """A queue of what changed in a job, and what to call when done listening."""
-        queue: asyncio.Queue[str] = asyncio.Queue(100)
+    def listen(self) -> tuple[asyncio.Queue[Told], Callable[[], None]]:
+        """A queue of what changes, and what to call when done listening."""
+        queue: asyncio.Queue[Told] = asyncio.Queue(1000)
         entry = (asyncio.get_running_loop(), queue)
-        self._listeners.setdefault(name, set()).add(entry)
-        return queue, lambda: self._listeners[name].discard(entry)
+        with self._lock:
+            self._listeners.add(entry)
 
-    def tell(self, name: str, what: str) -> None:
-        """Say that `what` ("plan" or "events") of a job changed."""
-        for loop, queue in tuple(self._listeners.get(name, ())):
-            loop.call_soon_threadsafe(_put, queue, what)
+        def leave() -> None:
+            with self._lock:
+                self._listeners.discard(entry)
+
+        return queue, leave
+
+    def tell(self, told: Told) -> None:
+        """Say that something changed."""
+        with self._lock:
+            listeners = tuple(self._listeners)
+        for loop, queue in listeners:
+            if not loop.is_closed():
+                loop.call_soon_threadsafe(_put, queue, told)
 
 
-def _put(queue: asyncio.Queue[str], what: str) -> None:
+def _put(queue: asyncio.Queue[Told], told: Told) -> None:
     if not queue.full():
-        queue.put_nowait(what)
+        queue.put_nowait(told)
+
+
+class _Deadline:
+    """Late once its time is over; it begins anew with each part of the work."""
+
+    def __init__(self, seconds: float) -> None:
+        self.seconds, self.until = seconds, float("inf")
+
+    def begin(self) -> None:
+        self.until = time.monotonic() + self.seconds
+
+    def __call__(self) -> bool:
+        return time.monotonic() > self.until
+
+
+@dataclass(slots=True)
+class _Entry:
+    """A derivation that several ask, one at a time."""
+
+    derivation: Derivation
+    deadline: _Deadline
+    lock: threading.RLock = field(default_factory=threading.RLock)
+
+
+@dataclass(slots=True)
+class _Recorded:
+    """A job's log as far as it was read: after place `last` of the table."""
+
+    log: Log
+    last: int
+    lock: threading.RLock = field(default_factory=threading.RLock)
 
 
 @dataclass(slots=True)
@@ -54,23 +118,125 @@ class Service:
 
     store: Store
     clock: Callable[[], float] = time.time
+    seconds: float = _SECONDS
     news: News = field(default_factory=News)
-    _memo: OrderedDict[tuple[str, int, str], Derived] = field(default_factory=OrderedDict)
+    _derived: OrderedDict[bytes, _Entry] = field(default_factory=OrderedDict)
+    _jobs: OrderedDict[tuple[str, int, str], Job] = field(default_factory=OrderedDict)
+    _logs: OrderedDict[tuple[str, float], _Recorded] = field(default_factory=OrderedDict)
     _controllers: dict[str, ZoneController] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
+    _slots: threading.BoundedSemaphore = field(default_factory=lambda: threading.BoundedSemaphore(_AT_ONCE))
 
-    def derived(self, found: Job) -> Derived:
-        """All that follows from a job's newest plan."""
-        key = (found.id, found.revision, found.plan.name)
+    def job(self, name: str) -> Job:
+        """A job at its newest revision, read once for each revision; raises `NotThere`."""
+        stamp = self._stamp(name)
         with self._lock:
-            known = self._memo.get(key)
+            known = self._jobs.get(stamp)
         if known is None:
-            known = derive(found.plan)
-            with self._lock:
-                self._memo[key] = known
-                while len(self._memo) > _KEPT:
-                    self._memo.popitem(last=False)
+            known = job(self.store, name)
+            self._keep(known, stamp)
         return known
+
+    def _stamp(self, name: str) -> tuple[str, int, str]:
+        """What tells one state of a job from another, also one of the same name and number after a reset."""
+        row = self.store.read().execute(
+            "SELECT job.revision, saved, created FROM job JOIN revision ON job = id AND number = job.revision WHERE id = ?", (name,)
+        ).fetchone()  # fmt: skip
+        if row is None:
+            raise NotThere("job", name)
+        return name, row["revision"], f"{row['saved']!r} {row['created']!r}"
+
+    def saved(self, found: Job) -> Job:
+        """Remember a job as it was just saved, so that it is not read again."""
+        self._keep(found, self._stamp(found.id))
+        return found
+
+    def _keep(self, found: Job, stamp: tuple[str, int, str]) -> None:
+        if stamp[1] != found.revision:
+            return
+        with self._lock:
+            self._jobs[stamp] = found
+            while len(self._jobs) > _KEPT:
+                self._jobs.popitem(last=False)
+
+    def _entry(self, plan: Plan, text: str) -> _Entry:
+        """What follows from a plan, shared by all who ask about one that holds the same."""
+        key = hashlib.sha256(text.encode("utf-8", "surrogatepass")).digest()
+        with self._lock:
+            known = self._derived.get(key)
+            if known is None:
+                deadline = _Deadline(self.seconds)
+                known = self._derived[key] = _Entry(derive(plan, deadline), deadline)
+                while len(self._derived) > _KEPT:
+                    self._derived.popitem(last=False)
+            else:
+                self._derived.move_to_end(key)
+        return known
+
+    def worked_out(self, plan: Plan, text: str, rooms: Iterable[str]) -> Derivation:
+        """The same, with those rooms worked out: by whoever asks first, the others wait for it."""
+        entry = self._entry(plan, text)
+        missing = [r for r in rooms if r not in entry.derivation.__dict__]
+        if missing:
+            with entry.lock, self._slots:
+                entry.deadline.begin()
+                for r in missing:
+                    getattr(entry.derivation, r)
+        return entry.derivation
+
+    def derived(self, found: Job, *rooms: str) -> Derivation:
+        """What follows from a job's plan; all of it, or with those rooms worked out."""
+        return self.worked_out(found.plan, found.text, rooms or Derivation.ROOMS)
+
+    @contextmanager
+    def log(self, name: str) -> Iterator[Log]:
+        """All that was done in a job, folded as events come; nobody adds to it meanwhile. Raises `NotThere`."""
+        kept = self._recorded(name)
+        with kept.lock:
+            self._read_on(name, kept)
+            yield kept.log
+
+    @contextmanager
+    def recording(self, name: str) -> Iterator[tuple[Log, Callable[[Event], None]]]:
+        """The log, and what to call to add an event; all that were added are kept at the end, in one transaction, or none."""
+        fresh: list[Event] = []
+        kept = self._recorded(name)
+        with self.store.atomic(), kept.lock:
+            self._read_on(name, kept)
+
+            def add(event: Event) -> None:
+                kept.log.add([event])
+                fresh.append(event)
+
+            try:
+                yield kept.log, add
+                add_events(self.store, name, fresh)
+                kept.last = last_place(self.store, name)
+            except BaseException:
+                self._drop_log(name)
+                raise
+
+    def _read_on(self, name: str, kept: _Recorded) -> None:
+        fresh = events(self.store, name, kept.last)
+        if fresh:
+            kept.log.add(e for _, e in fresh)
+            kept.last = fresh[-1][0]
+
+    def _drop_log(self, name: str) -> None:
+        with self._lock:
+            for key in [k for k in self._logs if k[0] == name]:
+                del self._logs[key]
+
+    def _recorded(self, name: str) -> _Recorded:
+        row = self.store.read().execute("SELECT created FROM job WHERE id = ?", (name,)).fetchone()
+        if row is None:
+            raise NotThere("job", name)
+        key = (name, float(row["created"]))
+        with self._lock:
+            kept = self._logs.setdefault(key, _Recorded(Log(), 0))
+            while len(self._logs) > _KEPT:
+                self._logs.popitem(last=False)
+        return kept
 
     def controller(self, name: str) -> ZoneController:
         """The zone controller of a job; a simulated one."""
@@ -81,16 +247,23 @@ class Service:
         """Drop what was worked out for a job that is gone, whose id may be used again."""
         with self._lock:
             self._controllers.pop(name, None)
-            for key in [k for k in self._memo if k[0] == name]:
-                del self._memo[key]
+            for key in [k for k in self._jobs if k[0] == name]:
+                del self._jobs[key]
+        self._drop_log(name)
 
     def stands(self, found: Job) -> Readiness:
         """Where a job stands now."""
-        return where_it_stands(found.plan, self.derived(found), events(self.store, found.id), self.clock())
+        derived = self.derived(found)
+        with self.log(found.id) as log:
+            return where_it_stands(found.plan, derived, log, self.clock())
 
-    def job(self, name: str) -> Job:
-        """A job at its newest revision; raises `NotThere`."""
-        return job(self.store, name)
+    def tell(self, name: str, what: Literal["plan", "events", "gone"]) -> None:
+        """Tell everyone who listens that something of a job changed; to be called once the answer is ready."""
+        self.news.tell(Told(name, what, job_exists(self.store, name) or 0))
+
+    def events(self, name: str) -> list[Event]:
+        """The events of a job in the order they were kept."""
+        return [e for _, e in events(self.store, name)]
 
 
 def _service(request: Request) -> Service:
@@ -99,3 +272,11 @@ def _service(request: Request) -> Service:
 
 
 ServiceIn = Annotated[Service, Depends(_service)]
+
+
+def _job_there(service: ServiceIn, job_id: str) -> None:
+    service.job(job_id)
+
+
+JobThere = Depends(_job_there)
+"""For streams: a job that is not there is told before the stream begins."""

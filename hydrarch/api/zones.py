@@ -11,13 +11,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.api.problems import shut_gate
 from hydrarch.api.service import Service, ServiceIn
-from hydrarch.core.chain import Derived
+from hydrarch.core.chain import Derivation
 from hydrarch.core.errors import Unknown
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.making.state import Event
 from hydrarch.core.proving.readiness import Gate, Readiness
 from hydrarch.core.proving.walk import Stop, leak_walk, wet_sections
-from hydrarch.store.events import add_events
 from hydrarch.store.jobs import Job
 
 __all__ = ["router"]
@@ -64,7 +63,7 @@ def _views(service: Service, found: Job) -> tuple[ZoneView, ...]:
     return tuple(views)
 
 
-def _gate(derived: Derived, ready: Readiness, flow: Flow) -> Gate:
+def _gate(derived: Derivation, ready: Readiness, flow: Flow) -> Gate:
     """The first shut gate of the sections its water goes through; open where all are."""
     for section in wet_sections(derived.sections, flow):
         gate = ready.sections[section.id].pressurise
@@ -85,13 +84,17 @@ def run_zone(service: ServiceIn, job_id: str, zone: str, asked: RunIn) -> tuple[
     if not gate.open and not asked.override.strip():
         raise shut_gate("run", flow.name, gate)
     now = service.clock()
-    add_events(service.store, job_id, [
+    ran = [
         Event(str(uuid.uuid4()), "ran", now, asked.by, section=s.id, override=asked.override.strip(), note=flow.name)
         for s in wet_sections(derived.sections, flow)
-    ])  # fmt: skip
+    ]  # fmt: skip
+    with service.recording(job_id) as (_, keep):
+        for event in ran:
+            keep(event)
     service.controller(job_id).run(zone, asked.seconds)
-    service.news.tell(job_id, "events")
-    return _views(service, found)
+    answer = _views(service, found)
+    service.tell(job_id, "events")
+    return answer
 
 
 @router.post("/stop", summary="Shut the zone that runs")
@@ -99,5 +102,6 @@ def stop_zone(service: ServiceIn, job_id: str) -> tuple[ZoneView, ...]:
     """Shut it at once."""
     found = service.job(job_id)
     service.controller(job_id).stop()
-    service.news.tell(job_id, "events")
-    return _views(service, found)
+    answer = _views(service, found)
+    service.tell(job_id, "events")
+    return answer

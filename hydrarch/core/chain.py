@@ -1,114 +1,287 @@
-"""The chain: from a plan to everything that follows from it, and from events to where the job stands."""
+"""The chain: from a plan to everything that follows from it, room by room, each worked out once when it is asked for.
+
+A room is a property of `Derivation` marked with the stage it belongs to. What it cannot work out is a `Problem` at its place;
+a room that breaks down says so and gives what it gives for nothing drawn, and the rooms beyond go on.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import logging
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 
+from hydrarch.core.backflow import backflow_problems
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
+from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.drains import DrainRun, drain_problems, drain_runs
-from hydrarch.core.hydraulics.flow import models
+from hydrarch.core.hydraulics.flow import Model, models
 from hydrarch.core.hydraulics.suction import intake_problems
 from hydrarch.core.joining.assembly import assemble
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, layout
+from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event
-from hydrarch.core.making.worklist import Glueup, Task, worklist
+from hydrarch.core.making.worklist import WorkOrder, worklist
 from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem
+from hydrarch.core.problems import Problem, Stage, declare
+from hydrarch.core.progress import Late, TookTooLong, never
 from hydrarch.core.proving.readiness import Readiness, readiness
 from hydrarch.core.proving.sections import Section, part_rating_problems, sections
 from hydrarch.core.sizing.hammer import Stopped, all_surges, hammer_problems
 from hydrarch.core.sizing.select import Sizes, pick_sizes
+from hydrarch.core.systems import Systems, systems
 from hydrarch.core.wells.hole import vessel_problems
 
-__all__ = ["Derived", "derive", "where_it_stands"]
+__all__ = ["STAGES", "Derivation", "Derived", "Drains", "Settled", "derive", "where_it_stands"]
 
+_log = logging.getLogger("hydrarch")
+declare("size", "sizes-not-settled")
+declare("survey", "room-failed", "took-too-long", "left-out", holds=True)
+
+STAGES: tuple[Stage, ...] = get_args(Stage)
 _FREELY, _ROUNDS = 3, 10
 """Rounds in which sizes may become smaller again, and rounds in all."""
 
+Found = TypeVar("Found")
+
+
+class _Room(Generic[Found]):
+    """A property that is worked out once, and falls back where it breaks down."""
+
+    def __init__(self, work: Callable[[Any], Found], stage: Stage, empty: Callable[[Any], Found] | None) -> None:
+        self.work, self.stage, self.empty = work, stage, empty
+        self.__doc__ = work.__doc__
+
+    def __set_name__(self, owner: type, name: str) -> None:
+        self.name = name
+        owner.ROOMS = {**owner.ROOMS, name: self.stage}  # type: ignore[attr-defined]
+
+    @overload
+    def __get__(self, derivation: None, owner: type) -> _Room[Found]: ...
+    @overload
+    def __get__(self, derivation: Derivation, owner: type) -> Found: ...
+    def __get__(self, derivation: Derivation | None, owner: type) -> Found | _Room[Found]:
+        if derivation is None:
+            return self
+        if self.name not in derivation.__dict__:
+            derivation.__dict__[self.name] = self._worked_out(derivation)
+        return derivation.__dict__[self.name]  # type: ignore[no-any-return]
+
+    def _worked_out(self, derivation: Derivation) -> Found:
+        try:
+            return self.work(derivation)
+        except TookTooLong as error:
+            if self.empty is None:
+                raise
+            derivation.failed.append(
+                Problem(
+                    "took-too-long", "stop", error.where, f"{error}.", "Look at that part of the drawing, or part the job in two."
+                )
+            )
+        except Exception as error:
+            if self.empty is None or derivation.strict:
+                raise
+            _log.exception("the room %s broke down", self.name)
+            derivation.failed.append(Problem(
+                "room-failed", "stop", "", f"What belongs to {self.stage.title()} could not be worked out here ({type(error).__name__}: {error}).",
+                "Take the last change back, or go back to an earlier revision; the drawing itself is kept.",
+            ))  # fmt: skip
+        return self.empty(derivation)
+
+
+def room(stage: Stage, empty: Callable[[Any], Any] | None = None) -> Callable[[Callable[[Any], Found]], _Room[Found]]:
+    """Make a property a room of a stage. What it gives may have `problems`; `empty` is what it gives where it breaks down."""
+    return lambda work: _Room(work, stage, empty)
+
 
 @dataclass(frozen=True, slots=True)
-class Derived:
-    """All that follows from one plan. `rounds` is how often sizes and fittings were settled against each other."""
+class Settled:
+    """Sizes and fittings that agree, after so many rounds, and what their search found wrong."""
 
-    layout: Layout
     sizes: Sizes
-    drains: tuple[DrainRun, ...]
-    surges: dict[str, Stopped]
+    pipes: dict[str, Pipe]
     assembly: Assembly
-    cuts: CutList
-    bill: tuple[BillRow, ...]
-    work: tuple[Task, ...]
-    glueups: tuple[Glueup, ...]
-    sections: tuple[Section, ...]
-    cautions: tuple[Caution, ...]
-    problems: tuple[Problem, ...]
     rounds: int
+    problems: tuple[Problem, ...]
 
 
-def derive(plan: Plan) -> Derived:
-    """Run the whole chain on a plan. Sizes feed fittings, fittings feed losses, losses feed sizes, until they agree."""
-    lay = layout(plan)
-    ready, drains = models(plan, lay), drain_runs(plan, lay)
-    picked = pick_sizes(plan, lay, {}, ready, drains)
-    assembly = assemble(plan, lay, picked.pipes())
-    settled: list[Problem] = []
-    rounds = 1
-    while rounds < _ROUNDS:
-        rounds += 1
-        before = picked.pipes()
-        picked = picked.again(assembly.minor, firm=rounds > _FREELY)
-        if picked.pipes() == before:
-            break
+@dataclass(frozen=True, slots=True)
+class Drains:
+    """The drains of a plan, and what is wrong with them."""
+
+    runs: tuple[DrainRun, ...]
+    problems: tuple[Problem, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """What a room of checks alone found wrong."""
+
+    problems: tuple[Problem, ...]
+
+
+_NO_SIZES = Sizes({}, {}, ())
+_NOTHING_JOINED = Assembly((), (), {}, (), (), {}, ())
+
+
+class Derivation:
+    """All that follows from one plan, worked out as it is asked for. Threads that share one see to it that one works at a time.
+
+    `late` tells when the time given is over: then what is under way says which part did not come to an end. `strict` lets a room
+    that breaks down raise, for tests.
+    """
+
+    ROOMS: ClassVar[dict[str, Stage]] = {}
+    STRICT: ClassVar[bool] = False
+    """Whether a room that breaks down raises, unless it is said: set by tests."""
+
+    def __init__(self, plan: Plan, late: Late = never, *, strict: bool | None = None) -> None:
+        self.plan, self.late, self.strict = plan, late, self.STRICT if strict is None else strict
+        self.failed: list[Problem] = []
+
+    @room("survey")
+    def systems(self) -> Systems:
+        """What waters there are, and what hangs on each."""
+        return systems(self.plan)
+
+    @room("survey")
+    def layout(self) -> Layout:
+        """The plan in space."""
+        return layout(self.plan, self.systems)
+
+    @room("survey", lambda d: Checked(()))
+    def guarded(self) -> Checked:
+        """What hangs on drinking water unguarded."""
+        return Checked(backflow_problems(self.plan, self.layout))
+
+    @room("survey", lambda d: Drains((), ()))
+    def drained(self) -> Drains:
+        """The drains that run by their fall, and what is wrong with them."""
+        found = drain_runs(self.plan, self.layout)
+        return Drains(tuple(found.values()), drain_problems(self.plan, self.layout, found))
+
+    @room("size", lambda d: ())
+    def models(self) -> tuple[Model, ...]:
+        """Every scenario made ready to be solved."""
+        return models(self.plan, self.layout)
+
+    @room("size", lambda d: Settled(_NO_SIZES, {}, _NOTHING_JOINED, 0, ()))
+    def settled(self) -> Settled:
+        """Sizes feed fittings, fittings feed losses, losses feed sizes, until they agree."""
+        plan, lay = self.plan, self.layout
+        drains = {d.run: d for d in self.drains}
+        picked = pick_sizes(plan, lay, {}, self.models, drains, self.late)
         assembly = assemble(plan, lay, picked.pipes())
-    else:
-        settled.append(Problem(
-            "sizes-not-settled", "note", "", f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
-            "Fix the size of one of the runs that keep changing.",
+        told: list[Problem] = []
+        rounds = 1
+        while rounds < _ROUNDS:
+            rounds += 1
+            before = picked.pipes()
+            picked = picked.again(assembly.minor, firm=rounds > _FREELY)
+            if picked.pipes() == before:
+                break
+            assembly = assemble(plan, lay, picked.pipes())
+        else:
+            told.append(Problem(
+                "sizes-not-settled", "note", "", f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
+                "Fix the size of one of the runs that keep changing.",
+            ))  # fmt: skip
+        sizes = picked.sizes()
+        return Settled(sizes, picked.pipes(), assembly, rounds, (*sizes.problems, *told))
+
+    @property
+    def drains(self) -> tuple[DrainRun, ...]:
+        """Every run of a drain that runs by its fall."""
+        return self.drained.runs
+
+    @property
+    def sizes(self) -> Sizes:
+        """The pipe of every run and the flows that follow."""
+        return self.settled.sizes
+
+    @property
+    def assembly(self) -> Assembly:
+        """Every fitting and joint."""
+        return self.settled.assembly
+
+    @room("size", lambda d: {})
+    def surges(self) -> dict[str, Stopped]:
+        """What a sudden stop does to every run."""
+        found = all_surges(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
+        return {run: Stopped(s.peak, s.limit) for run, s in found.items()}
+
+    @room("size", lambda d: Checked(()))
+    def pressed(self) -> Checked:
+        """What sudden stops, vessels, air and intakes are told of."""
+        plan, lay, pipes = self.plan, self.layout, self.settled.pipes
+        surges = all_surges(plan, lay, pipes, self.sizes.flows)
+        return Checked((
+            *hammer_problems(plan, lay, pipes, surges),
+            *vessel_problems(plan, lay, self.sizes.flows),
+            *air_problems(plan, lay),
+            *intake_problems(plan, lay, pipes, self.sizes.through()),
         ))  # fmt: skip
-    sizes, pipes = picked.sizes(), picked.pipes()
-    cuts = cut(plan, pipes, assembly)
-    places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in assembly.joints}
-    surges = all_surges(plan, lay, pipes, sizes.flows)
-    pressed = (
-        *hammer_problems(plan, lay, pipes, surges),
-        *vessel_problems(plan, lay, sizes.flows),
-        *part_rating_problems(plan, lay, assembly),
-        *air_problems(plan, lay),
-        *intake_problems(plan, lay, pipes, sizes.through()),
-    )
-    order = worklist(plan, lay, pipes, assembly)
-    problems = (
-        *lay.problems,
-        *drain_problems(plan, lay, drains),
-        *sizes.problems,
-        *pressed,
-        *assembly.problems,
-        *cuts.problems,
-        *order.problems,
-        *settled,
-    )
-    return Derived(
-        layout=lay,
-        sizes=sizes,
-        drains=tuple(drains.values()),
-        surges={run: Stopped(s.peak, s.limit) for run, s in surges.items()},
-        assembly=assembly,
-        cuts=cuts,
-        bill=bill(plan, assembly, cuts),
-        work=order.tasks,
-        glueups=order.groups,
-        sections=sections(plan, lay, pipes, assembly),
-        cautions=cautions_for(*sorted(places)),
-        problems=problems,
-        rounds=rounds,
-    )
+
+    @room("join", lambda d: Checked(()))
+    def joined(self) -> Checked:
+        """What cannot be joined, and parts that carry less than they see."""
+        return Checked((*self.assembly.problems, *part_rating_problems(self.plan, self.layout, self.assembly)))
+
+    @room("cut", lambda d: CutList((), (), (), ()))
+    def cuts(self) -> CutList:
+        """Every piece, and the sticks and coils it comes from."""
+        return cut(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @room("cut", lambda d: ())
+    def bill(self) -> tuple[BillRow, ...]:
+        """The bill of materials."""
+        return bill(self.plan, self.assembly, self.cuts)
+
+    @room("make", lambda d: WorkOrder((), (), ()))
+    def work(self) -> WorkOrder:
+        """The order to make it in."""
+        return worklist(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @room("prove", lambda d: ())
+    def sections(self) -> tuple[Section, ...]:
+        """What can be tested alone."""
+        return sections(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @property
+    def site_cautions(self) -> tuple[Caution, ...]:
+        """What can hurt someone by what stands there and where pipe lies."""
+        return cautions_for(*sorted({p.what.kind for p in self.plan.points} | {r.situation for r in self.plan.runs}))
+
+    @room("make", lambda d: ())
+    def cautions(self) -> tuple[Caution, ...]:
+        """What can hurt someone in this job, the ways of joining included."""
+        plan = self.plan
+        places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in self.assembly.joints}
+        return cautions_for(*sorted(places))
+
+    def problems(self, upto: Stage = "keep") -> tuple[Problem, ...]:
+        """What is wrong, told by every room of the stages up to one."""
+        stages = STAGES[: STAGES.index(upto) + 1]
+        told: list[Problem] = []
+        for name, stage in self.ROOMS.items():
+            if stage in stages and name != "systems":  # the layout tells what its systems told
+                told += getattr(getattr(self, name), "problems", ())
+        return (*told, *self.failed)
 
 
-def where_it_stands(plan: Plan, derived: Derived, events: Iterable[Event], now: float) -> Readiness:
-    """The state of every joint and section of a derived plan at `now` (s since 1970)."""
-    return readiness(plan, derived.assembly, derived.sections, events, now, derived.problems)
+Derived = Derivation
+
+
+def derive(plan: Plan, late: Late = never, *, strict: bool | None = None) -> Derivation:
+    """All that follows from a plan, worked out as it is asked for; `strict` lets a room that breaks down raise."""
+    return Derivation(plan, late, strict=strict)
+
+
+def where_it_stands(plan: Plan, derived: Derivation, done: Log | Iterable[Event], now: float) -> Readiness:
+    """The state of every joint and section of a derived plan at `now` (s since 1970), from the events or their log."""
+    log = done if isinstance(done, Log) else Log(done)
+    return readiness(plan, derived.assembly, derived.sections, log, now, derived.problems())

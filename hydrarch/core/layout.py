@@ -2,51 +2,66 @@
 
 from __future__ import annotations
 
-import heapq
-from collections import defaultdict
 from dataclasses import dataclass
+from functools import cached_property
 from math import acos, dist, hypot, pi
-from typing import get_args
 
-from hydrarch.core.plan import Device, Drain, Ending, Mains, Outfall, Outlet, Plan, Source
-from hydrarch.core.problems import Problem
+from hydrarch.core.graph import Edge, Graph, Reach
+from hydrarch.core.kinds.drains import Outfall
+from hydrarch.core.plan import LEAST_LENGTH, Plan, Run, RunEnd
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.systems import Systems, Water, systems, water_at
 
-__all__ = ["Layout", "Line", "layout", "path_between", "ProfilePoint", "profile", "turns_at"]
+__all__ = ["COUPLED_LENGTH", "Layout", "Line", "ProfilePoint", "layout", "path_between", "profile", "turns_at"]
 
+declare("survey", "run-without-length", holds=True)
 
-_DEVICES = frozenset(m.model_fields["kind"].default for m in get_args(Device))
-_ENDS = frozenset(m.model_fields["kind"].default for m in (*get_args(Source), *get_args(Ending), *get_args(Drain)))
+COUPLED_LENGTH = 0.05
+"""What is reckoned (m) for two ports that are coupled without pipe: the way through both bodies' ends."""
+Spot = tuple[float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A run laid out: `length` (m) along the pipe, `rise` (m) from a to b, `drawn` (m) as the drawing has it."""
+    """A run laid out: `length` (m) along the pipe, `rise` (m) from a to b, `drawn` (m) as the drawing has it.
+
+    `a` and `b` are the points it joins, `ends` the names of its own ends there; `coupled` has no pipe.
+    """
 
     run: str
     a: str
     b: str
+    ends: tuple[str, str]
     length: float
     drawn: float
     rise: float
+    coupled: bool = False
 
     def other(self, point: str) -> str:
-        """The far end."""
+        """The far end's point."""
         return self.b if point == self.a else self.a
 
+    def end_at(self, point: str) -> str:
+        """The name of its end at a point."""
+        return self.ends[0] if point == self.a else self.ends[1]
 
-@dataclass(frozen=True, slots=True)
+
+@dataclass(frozen=True)
 class Layout:
-    """The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order; `fed` the points a source reaches.
+    """The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order.
 
-    `distance` is along the pipe (m) from the nearest source, `outfall` along a drain to the nearest outfall.
+    `systems` are what it is parted into. `distance` is along the pipe (m) from the nearest source, `outfall` along a drain to the
+    nearest outfall; `fed` the points a source reaches.
     """
 
-    places: dict[str, tuple[float, float, float]]
+    places: dict[str, Spot]
     lines: dict[str, Line]
     at: dict[str, tuple[str, ...]]
+    spots: dict[str, Spot]
     fed: frozenset[str]
     distance: dict[str, float]
     outfall: dict[str, float]
+    systems: Systems
     problems: tuple[Problem, ...]
 
     def away(self, point: str) -> float:
@@ -57,123 +72,110 @@ class Layout:
         """The first run at a point that is not `run`; None where there is none."""
         return next((r for r in self.at[point] if r != run), None)
 
+    @cached_property
+    def run_of(self) -> dict[str, str]:
+        """The run of each run's end, by the end's name."""
+        return {end: line.run for line in self.lines.values() for end in line.ends}
 
-def layout(plan: Plan) -> Layout:
-    """Lay a plan out. A run of no length, an unfed outlet or a lone point is a `Problem`, not an error."""
-    points = plan.by_id
+    @cached_property
+    def point_of(self) -> dict[str, str]:
+        """The point of each run's end, by the end's name."""
+        return {end: p for line in self.lines.values() for end, p in zip(line.ends, (line.a, line.b), strict=True)}
+
+    @cached_property
+    def graph(self) -> Graph[str]:
+        """The points joined by the runs, as long as they are."""
+        return Graph((Edge(x.run, x.a, x.b, x.length) for x in self.lines.values()), self.places)
+
+    @cached_property
+    def _reaches(self) -> dict[str, Reach[str]]:
+        return {}
+
+    def reach(self, start: str) -> Reach[str]:
+        """What is reached from a point, and by which way; worked out once for each point asked for."""
+        if start not in self._reaches:
+            self._reaches[start] = self.graph.from_nodes([start])
+        return self._reaches[start]
+
+
+def _spot(plan: Plan, end: RunEnd) -> Spot:
+    """Where a run's end is: at its thing, as high above it as the port is."""
+    point, port = plan.by_id[end.point], plan.port(end)
+    up = port.height if port is not None and not point.kind.stands else 0.0
+    return point.x, point.y, point.level + up
+
+
+def layout(plan: Plan, parted: Systems | None = None) -> Layout:
+    """Lay a plan out. What cannot work is a `Problem`, not an error; `parted` are its systems where they are known."""
     problems: list[Problem] = []
     lines: dict[str, Line] = {}
-    at: dict[str, list[str]] = defaultdict(list)
+    at: dict[str, list[str]] = {p.id: [] for p in plan.points}
+    spots: dict[str, Spot] = {}
+    names = plan.names
     for run in plan.runs:
-        a, b = points[run.a], points[run.b]
-        drawn = dist((a.x, a.y, a.level), (b.x, b.y, b.level))
-        if drawn < 1e-6 and run.measured_length is None:
+        a, b = (_spot(plan, e) for e in run.ends)
+        spots |= {run.a.id: a, run.b.id: b}
+        drawn = dist(a, b)
+        if drawn < 1e-6 and run.measured_length is None and not run.coupled:
             problems.append(Problem(
                 "run-without-length", "stop", run.id,
-                f"The run from {a.label} to {b.label} has no length.",
+                f"The run from {names[run.a.point]} to {names[run.b.point]} has no length.",
                 "Move one of its points, or type its measured length.",
             ))  # fmt: skip
-        lines[run.id] = Line(run.id, a.id, b.id, run.measured_length or max(drawn, 1e-3), drawn, b.level - a.level)
-        at[a.id].append(run.id)
-        at[b.id].append(run.id)
-    degrees = {p.id: tuple(at.get(p.id, ())) for p in plan.points}
-    distance = _distances(lines, degrees, [p.id for p in plan.sources])
-    outfall = _distances(lines, degrees, [p.id for p in plan.points if isinstance(p.what, Outfall)])
-    problems += _drain_problems(plan, frozenset(distance))
-    problems += _connection_problems(plan, degrees, frozenset(distance))
+        lines[run.id] = _line(run, drawn, b[2] - a[2])
+        at[run.a.point].append(run.id)
+        at[run.b.point].append(run.id)
     places = {p.id: (p.x, p.y, p.level) for p in plan.points}
-    return Layout(places, lines, degrees, frozenset(distance), distance, outfall, tuple(problems))
+    parted = systems(plan) if parted is None else parted
+    distance, outfall = _distances(plan, lines, parted)
+    fed = frozenset(distance)
+    return Layout(
+        places, lines, {p: tuple(runs) for p, runs in at.items()}, spots, fed, distance, outfall, parted, (*parted.problems, *problems),
+    )  # fmt: skip
 
 
-def _drain_problems(plan: Plan, fed: frozenset[str]) -> list[Problem]:
-    """Drains and the water supply on one line: a health matter."""
-    return [
-        Problem(
-            "drain-on-supply", "stop", p.id, f"{p.label} hangs on the water supply: drains and supply are never one line.",
-            "Part the two; where a tap runs into a drain, leave an air gap.",
-        )
-        for p in plan.points if isinstance(p.what, Drain) and p.id in fed
-    ]  # fmt: skip
+def _line(run: Run, drawn: float, rise: float) -> Line:
+    length = COUPLED_LENGTH if run.coupled else run.measured_length or max(drawn, LEAST_LENGTH)
+    return Line(run.id, *run.points, (run.a.id, run.b.id), length, drawn, rise, run.coupled)
 
 
-def _connection_problems(plan: Plan, at: dict[str, tuple[str, ...]], fed: frozenset[str]) -> list[Problem]:
-    found: list[Problem] = []
-    supply = any(r.id not in plan.drains for r in plan.runs) or not any(isinstance(p.what, Drain) for p in plan.points)
-    if plan.points and supply and not plan.sources:
-        found.append(Problem(
-            "no-source", "stop", "", "There is no source on the drawing, so no water moves.",
-            "Add a well pump, a mains tapping or a tank.",
-        ))  # fmt: skip
-    for p in plan.points:
-        runs = len(at[p.id])
-        if isinstance(p.what, Outlet) and p.id not in fed:
-            found.append(Problem(
-                "outlet-without-source", "stop", p.id, f"No source reaches {p.label}.",
-                "Draw runs that lead to it from a source.",
-            ))  # fmt: skip
-        elif runs == 0 and not isinstance(p.what, Outlet):
-            found.append(Problem(
-                "lone-point", "warn", p.id, f"{p.label} is joined to nothing.", "Draw a run to it, or delete it.",
-            ))  # fmt: skip
-        elif runs == 1 and p.what.kind in ("junction", "bend"):
-            found.append(Problem(
-                "open-end", "warn", p.id, f"The line ends open at {p.label}.",
-                "Make the point a cap or an outlet, or draw the line on.",
-            ))  # fmt: skip
-        elif runs != 2 and p.what.kind in _DEVICES:
-            found.append(Problem(
-                "device-not-in-line", "stop", p.id, f"{p.label} has {runs} run{'' if runs == 1 else 's'}; it needs two.",
-                "Put it between two runs.",
-            ))  # fmt: skip
-        elif p.what.kind == "three_way" and runs != 3:
-            found.append(Problem(
-                "device-not-in-line", "stop", p.id, f"{p.label} has {runs} run{'' if runs == 1 else 's'}; it needs three.",
-                "Lead three runs to it.",
-            ))  # fmt: skip
-        elif runs > 1 and p.what.kind in _ENDS:
-            found.append(Problem(
-                "end-not-at-end", "stop", p.id, f"{p.label} has {runs} runs; it takes one.",
-                "Lead one run from it to a junction and branch there.",
-            ))  # fmt: skip
-    on_mains = any(isinstance(p.what, Mains) for p in plan.sources)
-    kinds = {p.what.kind for p in plan.points}
-    if on_mains and kinds & {"sprinkler", "drip"} and "backflow" not in kinds:
-        found.append(
-            Problem(
-                "no-backflow",
-                "warn",
-                "",
-                "Irrigation hangs on a drinking-water mains with no backflow preventer.",
-                "Put the kind the local code names beside the tapping.",
-            )
-        )
+def _distances(plan: Plan, lines: dict[str, Line], parted: Systems) -> tuple[dict[str, float], dict[str, float]]:
+    """Pipe (m) from the nearest source to every point its water reaches, and in drains to the nearest outfall."""
+    waters = Graph[Water](Edge(r.id, water_at(plan, r.a), water_at(plan, r.b), lines[r.id].length) for r in plan.runs)
+    starts: list[Water] = []
+    ends: list[Water] = []
+    sorts = parted.of
+    for run in plan.runs:
+        system = parted.found[sorts[run.id]]
+        for end in run.ends:
+            port = plan.port(end)
+            if end.point in system.sources and port is not None and port.role in ("out", "suction", "pumped"):
+                starts.append(water_at(plan, end))
+            if isinstance(plan.by_id[end.point].what, Outfall):
+                ends.append(water_at(plan, end))
+    distance = _by_point(waters.from_nodes(starts).distance)
+    for p in plan.sources:
+        distance.setdefault(p.id, 0.0)
+    return distance, _by_point(waters.from_nodes(ends).distance)
+
+
+def _by_point(distance: dict[Water, float]) -> dict[str, float]:
+    found: dict[str, float] = {}
+    for (point, _), far in distance.items():
+        found[point] = min(far, found.get(point, far))
     return found
 
 
-def _distances(lines: dict[str, Line], at: dict[str, tuple[str, ...]], starts: list[str]) -> dict[str, float]:
-    """Least pipe length (m) from the nearest of `starts` to every point it reaches (Dijkstra)."""
-    best = dict.fromkeys(starts, 0.0)
-    queue = [(0.0, s) for s in starts]
-    heapq.heapify(queue)
-    while queue:
-        so_far, here = heapq.heappop(queue)
-        if so_far > best[here]:
-            continue
-        for run in at[here]:
-            there, further = lines[run].other(here), so_far + lines[run].length
-            if further < best.get(there, float("inf")):
-                best[there] = further
-                heapq.heappush(queue, (further, there))
-    return best
-
-
 def turns_at(lay: Layout, point: str) -> tuple[tuple[str, str, float], ...]:
-    """The turn (rad) of the line where it passes `point`, for every two of its runs: 0 is straight on, π is back."""
-    x, y, z = lay.places[point]
+    """The turn (rad) of the line where it passes `point`, for every two of the run ends there: 0 is straight on, π is back."""
     away = []
     for run in lay.at[point]:
-        u, v, w = lay.places[lay.lines[run].other(point)]
-        away.append((run, u - x, v - y, w - z, hypot(u - x, v - y, w - z)))
+        line = lay.lines[run]
+        mine = line.end_at(point)
+        other = line.ends[1] if mine == line.ends[0] else line.ends[0]
+        x, y, z = lay.spots[mine]
+        u, v, w = lay.spots[other]
+        away.append((mine, u - x, v - y, w - z, hypot(u - x, v - y, w - z)))
     found = []
     for i, (one, a, b, c, near) in enumerate(away):
         for two, d, e, f, far in away[i + 1 :]:
@@ -184,19 +186,7 @@ def turns_at(lay: Layout, point: str) -> tuple[tuple[str, str, float], ...]:
 
 def path_between(lay: Layout, start: str, stop: str) -> tuple[str, ...]:
     """The runs of the shortest way from one point to another; empty where there is none."""
-    distance = _distances(lay.lines, lay.at, [start])
-    if stop not in distance:
-        return ()
-    way: list[str] = []
-    here = stop
-    while here != start:
-        for run in lay.at[here]:
-            back = lay.lines[run].other(here)
-            if back in distance and abs(distance[back] + lay.lines[run].length - distance[here]) < 1e-9:
-                way.append(run)
-                here = back
-                break
-    return tuple(reversed(way))
+    return lay.reach(start).way(stop)
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,37 +1,31 @@
-"""Problems are data: what is wrong with a plan, where, and how to mend it. The chain goes on around them."""
+"""Problems are data: what is wrong with a plan, where, and how to mend it. The chain goes on around them.
+
+Each room declares the codes of the problems it finds, with the stage they are mended in and whether they hold that stage back.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
-__all__ = ["STAGE_OF", "Problem", "Severity", "Stage", "holds_back"]
+__all__ = ["Problem", "Severity", "Stage", "declare", "declared"]
 
 Severity = Literal["stop", "warn", "note"]
 Stage = Literal["survey", "size", "join", "cut", "make", "prove", "keep"]
 
-_HOLDING: dict[Stage, tuple[str, ...]] = {
-    "survey": (
-        "no-source", "outlet-without-source", "lone-point", "open-end", "inlet-without-outfall", "drain-on-supply",
-        "device-not-in-line", "end-not-at-end", "run-without-length",
-    ),
-    "size": ("no-pressure", "outlet-starved", "too-fast", "over-rating", "not-settled", "pump-off-curve", "no-fall", "drain-full"),
-    "join": ("no-way", "no-elbow", "tee-angle", "turn-at-device", "too-many-runs", "outlet-on-junction"),
-    "cut": ("too-close",),
-}  # fmt: skip
-"""What keeps a stage from being done, by code."""
-_TELLING: dict[Stage, tuple[str, ...]] = {
-    "survey": ("no-backflow",),
-    "size": (
-        "source-too-low", "sizes-not-settled", "surge", "cavitation", "priming", "regulator-starved", "vessel-unreached",
-        "vessel-small", "air-trap", "intake-dry", "intake-shallow", "drain-slow",
-    ),
-    "join": ("two-elbows", "wide-trench", "choice-lapsed", "part-over-rating", "square-branch", "no-swing"),
-    "make": ("cannot-turn", "old-tin", "tin-ahead"),
-}  # fmt: skip
-"""What a crew should know in a stage and may leave as it is, by code."""
-STAGE_OF: dict[str, Stage] = {c: s for table in (_HOLDING, _TELLING) for s, codes in table.items() for c in codes}
-"""The stage a problem is mended in, by its code."""
+_STAGES: dict[str, tuple[Stage, bool]] = {}
+
+
+def declare(stage: Stage, *codes: str, holds: bool = False) -> None:
+    """Say in which stage problems with these codes are mended, and whether it is not done while one stands."""
+    for code in codes:
+        if _STAGES.setdefault(code, (stage, holds)) != (stage, holds):
+            raise ValueError(f"the code {code} is declared twice, and not alike")
+
+
+def declared() -> dict[str, tuple[Stage, bool]]:
+    """Every code with its stage and whether it holds that back."""
+    return dict(_STAGES)
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +34,7 @@ class Problem:
 
     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
-    person should know.
+    person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code.
     """
 
     code: str
@@ -48,13 +42,11 @@ class Problem:
     where: str
     says: str
     mend: str
+    stage: Stage = field(init=False)
+    holds: bool = field(init=False)
 
-    @property
-    def stage(self) -> Stage:
-        """The stage it is mended in, by its code; raises KeyError for a code of none."""
-        return STAGE_OF[self.code]
-
-
-def holds_back(problem: Problem) -> bool:
-    """Whether its stage is not done while this stands."""
-    return problem.code in _HOLDING.get(problem.stage, ())
+    def __post_init__(self) -> None:
+        """Look its stage up; raises KeyError for a code no room declared."""
+        stage, holds = _STAGES[self.code]
+        object.__setattr__(self, "stage", stage)
+        object.__setattr__(self, "holds", holds)

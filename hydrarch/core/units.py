@@ -27,6 +27,7 @@ __all__ = [
     "System",
     "Unit",
     "inch_fraction",
+    "nominal_diameter",
     "read",
     "show",
     "size_is_metric",
@@ -277,6 +278,34 @@ def _inches_of_outside(millimetres: float) -> float:
         if millimetres <= o1:
             return i0 + (i1 - i0) * (millimetres - o0) / (o1 - o0)
     return steps[-1][1]
+
+
+_NOMINAL = {
+    "1/4": 8,
+    "3/8": 10,
+    "1/2": 15,
+    "3/4": 20,
+    "1": 25,
+    "1-1/4": 32,
+    "1-1/2": 40,
+    "2": 50,
+    "2-1/2": 65,
+    "3": 80,
+    "4": 100,
+    "6": 150,
+}
+_NOMINAL |= {"16": 10, "20": 15, "25": 20, "32": 25, "40": 32, "50": 40, "63": 50, "75": 65, "90": 80, "110": 100}
+
+
+def nominal_diameter(size: str) -> int:
+    """The nominal diameter DN (mm) of a size by inches or by metric outside: what "3/4" and "25" have in common; 0 for any other.
+
+    Source: ISO 6708 and the usual pairing of outside diameters with thread sizes, common practice.
+
+    >>> nominal_diameter("3/4"), nominal_diameter("25")
+    (20, 20)
+    """
+    return _NOMINAL.get(size, 0)
 
 
 def size_is_metric(size: str) -> bool:

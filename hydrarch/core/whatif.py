@@ -62,6 +62,6 @@ def compare_plans(now: Derived, then: Derived, plan: Plan) -> WhatIf:
         if run in now.sizes.choices and now.sizes.choices[run].size != c.size
     )
     prices = [sum(r.price or 0.0 for r in d.bill) for d in (now, then)]
-    new = {p.says for p in then.problems} - {p.says for p in now.problems}
+    new = {p.says for p in then.problems()} - {p.says for p in now.problems()}
     says = " ".join(sorted(new)) if new else "Nothing new goes wrong."
     return WhatIf(tuple(outcomes), changes, prices[0], prices[1], says)

@@ -9,8 +9,9 @@ from hydrarch.core.catalogue.pipes import pipe, rating_from_wall, series
 from hydrarch.core.chain import Derived
 from hydrarch.core.errors import Unknown
 from hydrarch.core.hydraulics.water import water
+from hydrarch.core.kinds.outlets import Sprinkler
 from hydrarch.core.making.steps import joint_cure, words_for_time
-from hydrarch.core.plan import Plan, Sprinkler
+from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.hammer import all_surges
 from hydrarch.core.units import INCH, show
 

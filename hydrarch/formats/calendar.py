@@ -26,7 +26,7 @@ class Clock:
 
 def clocks(parts: Sequence[Section], now: Readiness, joints: Sequence[Joint]) -> tuple[Clock, ...]:
     """Every clock that still runs, the next first: joints that set and cure, and sections that may then be filled and tested."""
-    places = {j.id: f"{j.place}, towards {j.towards}" if j.towards else j.place for j in joints}
+    places: dict[str, str] = {j.id: f"{j.place}, towards {j.towards}" if j.towards else j.place for j in joints}
     found = [
         Clock(f"set-{j.joint}", j.set_at, f"Joint may be handled: {places[j.joint]}", j.joint)
         for j in now.joints.values()

@@ -1,12 +1,18 @@
-"""The sheet to print and hand over: joints that are dry or unproved stand first, then parts, cuts, sections, joints."""
+"""The sheet to print and hand over: joints that are dry or unproved stand first, then parts, cuts, sections, joints.
+
+What is said is gathered here as plain text; the template sets it and escapes all of it by itself.
+"""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import UTC, datetime
-from html import escape
+from functools import cache
+
+from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.chain import Derived
+from hydrarch.core.chain import Derivation
 from hydrarch.core.cutting.cuts import saw_marks
 from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.state import MADE, joint_state
@@ -16,91 +22,69 @@ from hydrarch.core.units import show
 
 __all__ = ["sheet_html"]
 
-_STYLE = """
-body { font: 11pt/1.35 'Atkinson Hyperlegible Next', 'Liberation Sans', sans-serif; color: #16212a; margin: 1.5cm; }
-h1 { font-size: 17pt; margin: 0 } h2 { font-size: 12.5pt; margin: 1.1em 0 .3em } p { margin: .2em 0 }
-table { border-collapse: collapse; width: 100% } th, td { text-align: left; padding: .15em .5em .15em 0; border-bottom: 1px solid #d6d0c2; vertical-align: top }
-th { font-weight: 600 } .n { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap }
-.first { border: 2px solid #a34604; padding: .4em .8em; } .box { display: inline-block; width: .8em; height: .8em; border: 1.5px solid #16212a; }
-tr { break-inside: avoid } h2 { break-after: avoid } @page { margin: 1.2cm }
-"""
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """A table of the sheet: rows of plain text under a head; `numbers` are the columns set to the right, `boxes` puts one to tick first."""
+
+    title: str
+    head: tuple[str, ...] = ()
+    rows: tuple[tuple[str, ...], ...] = ()
+    numbers: tuple[int, ...] = ()
+    says: str = ""
+    boxes: bool = False
+    always: bool = True
 
 
-def sheet_html(plan: Plan, derived: Derived, ready: Readiness) -> str:
+@cache
+def _template() -> Template:
+    setting = Environment(loader=PackageLoader("hydrarch.formats"), autoescape=True, undefined=StrictUndefined, trim_blocks=True)
+    return setting.get_template("sheet.html")
+
+
+def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
     """One self-contained page of HTML."""
-    when = datetime.fromtimestamp(ready.now, UTC).strftime("%Y-%m-%d %H:%M UTC")
-    parts = [
-        _first(derived, ready),
-        _parts(derived),
-        _cuts(plan, derived),
-        _sticks(plan, derived),
-        _arcs(plan, derived),
-        _sections(plan, derived, ready),
-        _joints(derived, ready),
-        _cautions(derived, ready),
-    ]
-    return (
-        f"<!doctype html><html lang=en><meta charset=utf-8><title>{escape(plan.name)}</title><style>{_STYLE}</style>"
-        f"<h1>{escape(plan.name)}</h1><p>As it stands on {when}. Local codes and licensed practice come before this sheet.</p>"
-        + "".join(parts)
-        + "</html>"
-    )
-
-
-def _table(head: list[str], rows: list[list[str]], numbers: tuple[int, ...] = ()) -> str:
-    def cell(tag: str, i: int, text: str) -> str:
-        return f"<{tag}{' class=n' if i in numbers else ''}>{text}</{tag}>"
-
-    top = "".join(cell("th", i, escape(h)) for i, h in enumerate(head))
-    body = "".join(
-        "<tr>" + "".join(cell("td", i, c if c.startswith("<span") else escape(c)) for i, c in enumerate(r)) for r in rows
-    )
-    return f"<table><tr>{top}{body}</table>"
+    return _template().render(
+        plan=plan, when=datetime.fromtimestamp(ready.now, UTC).strftime("%Y-%m-%d %H:%M UTC"), first=_first(derived, ready),
+        tables=(
+            _parts(derived), _cuts(plan, derived), _sticks(plan, derived), _arcs(plan, derived), _sections(plan, derived, ready),
+            _joints(derived, ready),
+        ),
+        cautions=(*derived.cautions, *ready.cautions),
+    )  # fmt: skip
 
 
 def _where(joint: Joint) -> str:
     return f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place
 
 
-def _first(derived: Derived, ready: Readiness) -> str:
-    return _lost(ready) + _open(derived, ready)
+def _first(derived: Derivation, ready: Readiness) -> list[Table]:
+    lost = [
+        Table("Made, and no longer on the drawing", ("where", "joint", "by"), tuple((j.place, j.joint, j.by) for j in ready.lost))
+    ]
+    return [*(lost if ready.lost else ()), _open(derived, ready)]
 
 
-def _lost(ready: Readiness) -> str:
-    """What was made and is not on the drawing any more."""
-    if not ready.lost:
-        return ""
-    rows = [[j.place, j.joint, j.by] for j in ready.lost]
-    return f"<div class=first><h2>Made, and no longer on the drawing</h2>{_table(['where', 'joint', 'by'], rows)}</div>"
-
-
-def _open(derived: Derived, ready: Readiness) -> str:
+def _open(derived: Derivation, ready: Readiness) -> Table:
     if not ready.first:
         made, count = sum(s.state in MADE for s in ready.joints.values()), len(derived.assembly.joints)
-        return f"<div class=first><h2>Nothing is left dry or unproved</h2><p>{made} of {count} joints are made.</p></div>"
-    known = {j.id: j for j in derived.assembly.joints}
+        return Table("Nothing is left dry or unproved", says=f"{made} of {count} joints are made.")
+    known = derived.assembly.named
     rows = []
     for name in ready.first:
         state, joint = ready.joints[name], known[name]
         says = "DRY, not made" if state.state == "dry" else f"made, not proved ({state.state})"
-        rows.append(
-            [
-                says if state.matches else "made, no longer matches the drawing",
-                _where(joint),
-                joint.method,
-                f"{joint.a.what} into {joint.b.what}",
-                state.by,
-            ]
-        )
-    return f"<div class=first><h2>See to these {len(rows)} first</h2>{_table(['state', 'where', 'method', 'joint', 'by'], rows)}</div>"
+        told = says if state.matches else "made, no longer matches the drawing"
+        rows.append((told, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
+    return Table(f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows))
 
 
-def _parts(derived: Derived) -> str:
-    rows = [["<span class=box></span>", str(r.count), r.unit, r.name, r.detail] for r in derived.bill]
-    return "<h2>Parts</h2>" + _table(["", "count", "", "part", ""], rows, (1,))
+def _parts(derived: Derivation) -> Table:
+    rows = tuple(("", str(r.count), r.unit, r.name, r.detail) for r in derived.bill)
+    return Table("Parts", ("", "count", "", "part", ""), rows, (1,), boxes=True)
 
 
-def _cuts(plan: Plan, derived: Derived) -> str:
+def _cuts(plan: Plan, derived: Derivation) -> Table:
     rows = [
         [
             str(n),
@@ -113,11 +97,11 @@ def _cuts(plan: Plan, derived: Derived) -> str:
         ]
         for n, p in enumerate(derived.cuts.pieces, 1)
     ]
-    head = ["piece", "length", "pipe", "from", "goes into", "to", "goes into"]
-    return "<h2>Cuts, stop to stop</h2>" + _table(head, rows, (0, 1))
+    head = ("piece", "length", "pipe", "from", "goes into", "to", "goes into")
+    return Table("Cuts, stop to stop", head, _rows(rows), (0, 1))
 
 
-def _arcs(plan: Plan, derived: Derived) -> str:
+def _arcs(plan: Plan, derived: Derivation) -> Table:
     """The corners the pipe takes by itself, and how far the trench opens there."""
     rows = [
         [
@@ -127,13 +111,13 @@ def _arcs(plan: Plan, derived: Derived) -> str:
         ]
         for a in derived.cuts.arcs
     ]
-    head = ["corner", "turn", "radius", "begins before it", "along the arc", "trench wider inside"]
-    return "<h2>Bends the pipe makes itself</h2>" + _table(head, rows, (1, 2, 3, 4, 5)) if rows else ""
+    head = ("corner", "turn", "radius", "begins before it", "along the arc", "trench wider inside")
+    return Table("Bends the pipe makes itself", head, _rows(rows), (1, 2, 3, 4, 5), always=False)
 
 
-def _sticks(plan: Plan, derived: Derived) -> str:
+def _sticks(plan: Plan, derived: Derivation) -> Table:
     """Each stick or coil with its marks from one end: take it to the saw, tape hooked once."""
-    number = {p.id: n for n, p in enumerate(derived.cuts.pieces, 1)}
+    number: dict[str, int] = {p.id: n for n, p in enumerate(derived.cuts.pieces, 1)}
     rows = []
     for nest in derived.cuts.nests:
         word = "coil" if nest.coil else "stick"
@@ -148,11 +132,11 @@ def _sticks(plan: Plan, derived: Derived) -> str:
                 for piece, at in saw_marks(cuts, kerf)
             ]
             rows.append([f"{series(nest.series).short} {nest.size}", name, "; ".join(marks), str(show(rest, "cut", plan.units))])
-    head = ["pipe", "from", "mark from one end, blade beyond the mark", "left"]
-    return "<h2>At the saw</h2>" + _table(head, rows, (3,))
+    head = ("pipe", "from", "mark from one end, blade beyond the mark", "left")
+    return Table("At the saw", head, _rows(rows), (3,))
 
 
-def _sections(plan: Plan, derived: Derived, ready: Readiness) -> str:
+def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
     rows = []
     for s in derived.sections:
         state = ready.sections[s.id]
@@ -168,14 +152,14 @@ def _sections(plan: Plan, derived: Derived, ready: Readiness) -> str:
                 tests,
             ]
         )
-    return "<h2>Sections and tests</h2>" + _table(["section", "test at", "stands", "tests"], rows, (1,))
+    return Table("Sections and tests", ("section", "test at", "stands", "tests"), _rows(rows), (1,))
 
 
-def _joints(derived: Derived, ready: Readiness) -> str:
-    known, tasks = {j.id: j for j in derived.assembly.joints}, {t.joint: t for t in derived.work}
-    hands = len({g.hand for g in derived.glueups})
+def _joints(derived: Derivation, ready: Readiness) -> Table:
+    known, tasks = derived.assembly.named, {t.joint: t for t in derived.work.tasks}
+    hands = len({g.hand for g in derived.work.groups})
     rows, n = [], 0
-    for group in derived.glueups:
+    for group in derived.work.groups:
         told = [f"person {group.hand}"] if hands > 1 else []
         told += [f"coat {group.ahead} at the most before pushing home, fewer in the sun"] if group.ahead > 0 else []
         rows.append(["", "", group.title, "", "; ".join(told), ""])
@@ -184,9 +168,8 @@ def _joints(derived: Derived, ready: Readiness) -> str:
             joint, state = known[name], joint_state(ready.joints, name)
             method = f"{joint.method}, sets an angle" if tasks[name].angle else joint.method
             rows.append([str(n), state.state, _where(joint), method, f"{joint.a.what} into {joint.b.what}", state.by])
-    return "<h2>Every joint, in working order</h2>" + _table(["", "state", "where", "method", "joint", "by"], rows, (0,))
+    return Table("Every joint, in working order", ("", "state", "where", "method", "joint", "by"), _rows(rows), (0,))
 
 
-def _cautions(derived: Derived, ready: Readiness) -> str:
-    items = "".join(f"<p><b>{escape(c.title)}.</b> {escape(c.text)}</p>" for c in (*derived.cautions, *ready.cautions))
-    return f"<h2>Cautions</h2>{items}"
+def _rows(rows: list[list[str]]) -> tuple[tuple[str, ...], ...]:
+    return tuple(tuple(row) for row in rows)

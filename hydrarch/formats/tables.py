@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable
+import re
+from collections.abc import Iterable, Iterator
 
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import priced_item
@@ -25,9 +26,13 @@ def _write(head: list[str], rows: Iterable[list[str]]) -> str:
     return out.getvalue()
 
 
+_NUMBER = re.compile(r"[+-]?\d+(\.\d+)?")
+_FORMULA = ("=", "+", "-", "@", "\t", "\r", "\n")
+
+
 def _safe(cell: str) -> str:
-    """A cell that a spreadsheet would take for a formula gets a quote before it."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@") and not cell[1:2].isdigit() else cell
+    """A cell that a spreadsheet would take for a formula gets a quote before it; a plain number stays one."""
+    return f"'{cell}" if cell.startswith(_FORMULA) and not _NUMBER.fullmatch(cell) else cell
 
 
 def parts_csv(rows: Iterable[BillRow]) -> str:
@@ -59,10 +64,8 @@ def read_prices(text: str) -> dict[str, float]:
     Raises `BadRow` with line and reason; nothing of a broken book is taken.
     """
     reader = csv.DictReader(text.lstrip("\ufeff").splitlines())
-    if not {"item", "price"} <= set(reader.fieldnames or ()):
-        raise BadRow("price book", 1, "it needs the columns item and price")
     found = {}
-    for row in reader:
+    for row in _whole(reader):
         if "own" in row and not (row["own"] or "").strip():
             continue
         item, written = (row["item"] or "").strip().lstrip("'"), (row["price"] or "").strip().replace(",", ".")
@@ -75,6 +78,16 @@ def read_prices(text: str) -> dict[str, float]:
             raise BadRow("price book", reader.line_num, f"a price of {written} cannot be")
         found[item] = price
     return found
+
+
+def _whole(reader: csv.DictReader[str]) -> Iterator[dict[str, str]]:
+    """The rows of a price book; a line that is no CSV is refused with its number."""
+    try:
+        if not {"item", "price"} <= set(reader.fieldnames or ()):
+            raise BadRow("price book", 1, "it needs the columns item and price")
+        yield from reader
+    except csv.Error as error:
+        raise BadRow("price book", reader.line_num, str(error)) from error
 
 
 def cuts_csv(plan: Plan, cuts: CutList) -> str:

@@ -1,61 +1,48 @@
-"""The database file: opened, migrated, written through one door, copied while in use.
-
-StoreError
-├── NotThere   no such job or revision
-└── Clash      an edit was made on a revision that is no longer the newest
-"""
+"""The database file: opened, migrated, written through one door, copied while in use."""
 
 from __future__ import annotations
 
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
-from importlib.resources import files
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
-__all__ = ["Clash", "NotThere", "Store", "StoreError", "migrations"]
+from hydrarch.store.errors import BadStore, StoreError
+from hydrarch.store.migrations import migrate
 
-
-class StoreError(Exception):
-    """Base of what the store raises."""
-
-
-class NotThere(StoreError):
-    """There is no `what` called `name`."""
-
-    def __init__(self, what: str, name: str) -> None:
-        self.what, self.name = what, name
-        super().__init__(f"there is no {what} {name}")
-
-
-class Clash(StoreError):
-    """An edit of `job` was made on revision `made_on`, but `newest` is the newest; `plan` is that one's JSON."""
-
-    def __init__(self, job: str, made_on: int, newest: int, plan: str) -> None:
-        self.job, self.made_on, self.newest, self.plan = job, made_on, newest, plan
-        super().__init__(f"revision {newest} of {job} was saved after revision {made_on}, on which this edit was made")
-
-
-def migrations() -> list[tuple[int, str]]:
-    """The numbered files of store/schema, in order."""
-    folder = files("hydrarch.store").joinpath("schema")
-    found = [(int(f.name.split("_")[0]), f.read_text("utf-8")) for f in folder.iterdir() if f.name.endswith(".sql")]
-    return sorted(found)
+__all__ = ["Store"]
 
 
 class Store:
-    """One database file. Every write goes through `atomic()`; reads use connections that cannot write."""
+    """One database file. Every write goes through `atomic()`; reads use connections that cannot write.
 
-    def __init__(self, path: Path) -> None:
+    With `create` false a file that is not there is refused instead of made. Raises `BadStore` or `NewerStore`.
+    """
+
+    def __init__(self, path: Path, *, create: bool = True) -> None:
         self.path = path
-        path.parent.mkdir(parents=True, exist_ok=True)
         self._lock = threading.RLock()
-        self._writer = self._connect("rwc")
-        self._writer.execute("PRAGMA journal_mode = WAL")
-        self._writer.execute("PRAGMA synchronous = FULL")  # what was acknowledged is on the disk
+        self._depth = 0
         self._readers = threading.local()
+        if not create and not path.is_file():
+            raise BadStore(path, "there is no such file")
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._writer = self._open_writer()
+        except (sqlite3.Error, OSError) as error:
+            raise BadStore(path, str(error)) from error
         self._migrate()
+
+    def _open_writer(self) -> sqlite3.Connection:
+        writer = self._connect("rwc")
+        try:
+            writer.execute("PRAGMA journal_mode = WAL")
+            writer.execute("PRAGMA synchronous = FULL")  # what was acknowledged is on the disk
+        except sqlite3.Error:
+            writer.close()
+            raise
+        return writer
 
     def _connect(self, mode: str) -> sqlite3.Connection:
         connection = sqlite3.connect(
@@ -67,45 +54,70 @@ class Store:
         return connection
 
     def _migrate(self) -> None:
-        self._writer.execute("CREATE TABLE IF NOT EXISTS migration (number INTEGER PRIMARY KEY) STRICT")
-        done = {row[0] for row in self._writer.execute("SELECT number FROM migration")}
-        for number, script in migrations():
-            if number not in done:
-                statements = f"BEGIN;\n{script}\nINSERT INTO migration VALUES ({number});\nCOMMIT;"
-                try:
-                    self._writer.executescript(statements)
-                except sqlite3.Error:
-                    if self._writer.in_transaction:
-                        self._writer.execute("ROLLBACK")
-                    raise
+        try:
+            migrate(self)
+        except sqlite3.Error as error:
+            self._writer.close()
+            raise BadStore(self.path, str(error)) from error
+        except StoreError:
+            self._writer.close()
+            raise
 
     @contextmanager
     def atomic(self) -> Iterator[sqlite3.Connection]:
-        """A transaction: all of it lands, or none."""
+        """A transaction: all of it lands, or none. One inside another is a savepoint of it."""
         with self._lock:
-            self._writer.execute("BEGIN IMMEDIATE")
+            depth = self._depth
+            name = f"level_{depth}"
+            self._writer.execute("BEGIN IMMEDIATE" if depth == 0 else f"SAVEPOINT {name}")
+            self._depth += 1
             try:
                 yield self._writer
+                self._writer.execute("COMMIT" if depth == 0 else f"RELEASE {name}")
             except BaseException:
-                self._writer.execute("ROLLBACK")
+                self._undo(depth, name)
                 raise
-            self._writer.execute("COMMIT")
+            finally:
+                self._depth = depth
+
+    def _undo(self, depth: int, name: str) -> None:
+        """Take back what was begun; where even that fails, a new connection takes the place of the one that is stuck."""
+        try:
+            if depth:
+                self._writer.execute(f"ROLLBACK TO {name}")
+                self._writer.execute(f"RELEASE {name}")
+            elif self._writer.in_transaction:
+                self._writer.execute("ROLLBACK")
+        except sqlite3.Error:
+            if depth:
+                raise
+            with suppress(sqlite3.Error):
+                self._writer.close()
+            self._writer = self._open_writer()
 
     def read(self) -> sqlite3.Connection:
-        """This thread's connection for reading."""
+        """This thread's connection for reading; inside a transaction of this thread, the one that writes."""
+        if self._depth and self._lock_is_mine():
+            return self._writer
         connection: sqlite3.Connection | None = getattr(self._readers, "connection", None)
         if connection is None:
             connection = self._readers.connection = self._connect("ro")
         return connection
 
+    def _lock_is_mine(self) -> bool:
+        return self._lock._is_owned()  # type: ignore[attr-defined, no-any-return]
+
     def backup(self, target: Path) -> None:
-        """Copy the database while it is in use, by SQLite's online backup."""
-        copy = sqlite3.connect(target)
+        """Copy the database while it is in use, by SQLite's online backup. Raises `BadStore` where the target cannot be written."""
         try:
-            with self._lock:
-                self._writer.backup(copy)
-        finally:
-            copy.close()
+            copy = sqlite3.connect(target)
+            try:
+                with self._lock:
+                    self._writer.backup(copy)
+            finally:
+                copy.close()
+        except sqlite3.Error as error:
+            raise BadStore(target, str(error)) from error
 
     def close(self) -> None:
         """Close the writer and this thread's reader."""

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
-from dataclasses import asdict
 
-from hydrarch.core.making.state import Event
-from hydrarch.store.database import NotThere, Store
+from hydrarch.core.making.state import Event, event_body, event_from
+from hydrarch.store.database import Store
+from hydrarch.store.errors import NotThere
 
-__all__ = ["add_events", "events"]
+__all__ = ["add_events", "events", "known_events", "last_place"]
 
 
 def add_events(store: Store, job: str, new: Iterable[Event]) -> int:
@@ -17,13 +17,28 @@ def add_events(store: Store, job: str, new: Iterable[Event]) -> int:
     with store.atomic() as db:
         if db.execute("SELECT 1 FROM job WHERE id = ?", (job,)).fetchone() is None:
             raise NotThere("job", job)
-        rows = [(job, e.id, json.dumps(asdict(e))) for e in new]
+        rows = [(job, e.id, json.dumps(event_body(e))) for e in new]
         before = db.total_changes
         db.executemany("INSERT INTO event (job, id, body) VALUES (?, ?, ?) ON CONFLICT (job, id) DO NOTHING", rows)
         return db.total_changes - before
 
 
-def events(store: Store, job: str) -> list[Event]:
-    """The events of a job in the order they were kept."""
-    rows = store.read().execute("SELECT body FROM event WHERE job = ? ORDER BY place", (job,))
-    return [Event(**json.loads(row["body"])) for row in rows]
+def events(store: Store, job: str, after: int = 0) -> list[tuple[int, Event]]:
+    """The events of a job kept after place `after`, in the order they were kept, each with its place."""
+    rows = store.read().execute("SELECT place, body FROM event WHERE job = ? AND place > ? ORDER BY place", (job, after))
+    return [(row["place"], event_from(json.loads(row["body"]))) for row in rows]
+
+
+def last_place(store: Store, job: str) -> int:
+    """The place of the last event that is kept of a job; 0 for none."""
+    row = store.read().execute("SELECT max(place) AS place FROM event WHERE job = ?", (job,)).fetchone()
+    return int(row["place"] or 0)
+
+
+def known_events(store: Store, job: str, ids: Iterable[str]) -> set[str]:
+    """Which of these ids the job has an event of."""
+    wanted = json.dumps(list(ids))
+    rows = store.read().execute(
+        "SELECT id FROM event WHERE job = ? AND id IN (SELECT value FROM json_each(?))", (job, wanted)
+    )  # fmt: skip
+    return {row["id"] for row in rows}

@@ -2,13 +2,28 @@
 
 from __future__ import annotations
 
+import json
 import time
 from dataclasses import dataclass
 
 from hydrarch.core.plan import Plan
-from hydrarch.store.database import Clash, NotThere, Store
+from hydrarch.core.upgrades import LeftOut, open_plan
+from hydrarch.store.database import Store
+from hydrarch.store.errors import Clash, NotThere
 
-__all__ = ["Job", "JobSummary", "add_job", "delete_job", "job", "jobs", "save_plan"]
+__all__ = [
+    "Job",
+    "JobSummary",
+    "RevisionSummary",
+    "add_job",
+    "delete_job",
+    "job",
+    "job_exists",
+    "jobs",
+    "revision",
+    "revisions",
+    "save_plan",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,12 +39,24 @@ class JobSummary:
 
 
 @dataclass(frozen=True, slots=True)
+class RevisionSummary:
+    """One revision of a job: `saved` is seconds since 1970."""
+
+    number: int
+    saved: float
+    points: int
+    runs: int
+
+
+@dataclass(frozen=True, slots=True)
 class Job:
-    """A job at its newest revision."""
+    """A job at one revision, with the plan as it is kept (`text`) and read. `left_out` is what of it could not be read."""
 
     id: str
     revision: int
     plan: Plan
+    text: str
+    left_out: tuple[LeftOut, ...] = ()
 
 
 def jobs(store: Store) -> list[JobSummary]:
@@ -45,27 +72,66 @@ def jobs(store: Store) -> list[JobSummary]:
     return [JobSummary(**row) for row in rows]
 
 
+def job_exists(store: Store, name: str) -> int | None:
+    """The newest revision of a job; None where there is no such job."""
+    row = store.read().execute("SELECT revision FROM job WHERE id = ?", (name,)).fetchone()
+    return None if row is None else int(row["revision"])
+
+
 def job(store: Store, name: str) -> Job:
-    """A job at its newest revision; raises `NotThere`."""
+    """A job at its newest revision; raises `NotThere`, and as `open_plan` does."""
     row = store.read().execute(
         "SELECT revision, plan FROM job JOIN revision ON revision.job = id AND number = revision WHERE id = ?", (name,)
     ).fetchone()  # fmt: skip
     if row is None:
         raise NotThere("job", name)
-    return Job(name, row["revision"], Plan.model_validate_json(row["plan"]))
+    return _read(name, row["revision"], row["plan"])
+
+
+def _read(name: str, number: int, text: str) -> Job:
+    plan, left_out = open_plan(json.loads(text))
+    return Job(name, number, plan, text, left_out)
+
+
+def revision(store: Store, name: str, number: int) -> Job:
+    """A job as it was at an earlier revision; raises `NotThere`, and as `open_plan` does."""
+    row = store.read().execute("SELECT plan FROM revision WHERE job = ? AND number = ?", (name, number)).fetchone()
+    if row is None:
+        raise NotThere("revision", f"{number} of {name}")
+    return _read(name, number, row["plan"])
+
+
+def revisions(store: Store, name: str, most: int = 200) -> list[RevisionSummary]:
+    """The revisions of a job, the newest first; raises `NotThere`."""
+    rows = store.read().execute(
+        """
+        SELECT number, saved, json_array_length(plan, '$.points') AS points, json_array_length(plan, '$.runs') AS runs
+        FROM revision WHERE job = ? ORDER BY number DESC LIMIT ?
+        """,
+        (name, most),
+    )
+    found = [RevisionSummary(**row) for row in rows]
+    if not found:
+        raise NotThere("job", name)
+    return found
 
 
 def add_job(store: Store, name: str, plan: Plan) -> Job:
     """Keep a new job at revision 1."""
+    text = plan.model_dump_json()
     with store.atomic() as db:
         now = time.time()
         db.execute("INSERT INTO job (id, created, revision) VALUES (?, ?, 1)", (name, now))
-        db.execute("INSERT INTO revision (job, number, saved, plan) VALUES (?, 1, ?, ?)", (name, now, plan.model_dump_json()))
-    return Job(name, 1, plan)
+        db.execute("INSERT INTO revision (job, number, saved, plan) VALUES (?, 1, ?, ?)", (name, now, text))
+    return Job(name, 1, plan, text)
 
 
 def save_plan(store: Store, name: str, made_on: int, plan: Plan) -> Job:
-    """Keep `plan` as the next revision. Raises `Clash`, with the newest plan, if it was not made on the newest."""
+    """Keep `plan` as the next revision. Raises `Clash`, with the newest plan, if it was not made on the newest.
+
+    A plan that is the newest already is not kept twice: an answer that was lost on the way is no clash with oneself.
+    """
+    text = plan.model_dump_json()
     with store.atomic() as db:
         row = db.execute("SELECT revision FROM job WHERE id = ?", (name,)).fetchone()
         if row is None:
@@ -73,13 +139,12 @@ def save_plan(store: Store, name: str, made_on: int, plan: Plan) -> Job:
         newest = row["revision"]
         if newest != made_on:
             theirs = db.execute("SELECT plan FROM revision WHERE job = ? AND number = ?", (name, newest)).fetchone()
+            if theirs["plan"] == text:
+                return Job(name, newest, plan, text)
             raise Clash(name, made_on, newest, theirs["plan"])
-        db.execute(
-            "INSERT INTO revision (job, number, saved, plan) VALUES (?, ?, ?, ?)",
-            (name, newest + 1, time.time(), plan.model_dump_json()),
-        )
+        db.execute("INSERT INTO revision (job, number, saved, plan) VALUES (?, ?, ?, ?)", (name, newest + 1, time.time(), text))
         db.execute("UPDATE job SET revision = ? WHERE id = ?", (newest + 1, name))
-    return Job(name, newest + 1, plan)
+    return Job(name, newest + 1, plan, text)
 
 
 def delete_job(store: Store, name: str) -> None:

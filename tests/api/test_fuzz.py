@@ -48,7 +48,9 @@ class Fuzz(unittest.TestCase):
         store = Store(Path(folder.name) / "f.sqlite3")
         cls.addClassCleanup(store.close)
         put_demo(store, reset=False)
-        cls.client = TestClient(create_app(store, None, Settings(requests_per_minute=10**6)), raise_server_exceptions=False)
+        cls.client = TestClient(
+            create_app(store, None, Settings(hosts=("testserver",), requests_per_minute=10**6)), raise_server_exceptions=False
+        )
         cls.addClassCleanup(cls.client.close)
 
     def sent(self, method: str, path: str, body: Any) -> None:
@@ -56,7 +58,7 @@ class Fuzz(unittest.TestCase):
         for name, value in (
             ("{job_id}", "thistledown"),
             ("{section}", "sec-R4"),
-            ("{joint}", "J1.R3.1"),
+            ("{joint}", "R3b~1"),
             ("{point}", "J1"),
             ("{run}", "R3"),
         ):

@@ -55,15 +55,14 @@ class Zones(WithClient):
 
     def test_made_and_cured_it_runs(self) -> None:
         """With every joint made long ago the zone runs without a reason, who ran it is kept, and a new plan can still be saved."""
-        job = self.client.get(f"/api/jobs/{HERBS_ID}").json()
-        joints = [j["id"] for j in job["derived"]["assembly"]["joints"]]
+        joints = [j["id"] for j in self.stage("make", HERBS_ID)["joints"]]
         made = {**event("made", joints=joints), "at": time.time() - 20 * 86400}
         self.client.post(f"/api/jobs/{HERBS_ID}/events", json=[made]).raise_for_status()
         self.assertTrue(self.zone("both")["gate"]["open"])
         self.run_zone().raise_for_status()
-        kept = self.client.get(f"/api/jobs/{HERBS_ID}/export").json()["events"]
+        kept = self.client.get(f"/api/jobs/{HERBS_ID}/export/job").json()["events"]
         self.assertEqual({(e["by"], e["note"]) for e in kept if e["kind"] == "ran"}, {("Ash", "Both terraces and the tap")})
-        again = self.client.post("/api/import", content=json.dumps(self.client.get(f"/api/jobs/{HERBS_ID}/export").json()))
+        again = self.client.post("/api/import", content=json.dumps(self.client.get(f"/api/jobs/{HERBS_ID}/export/job").json()))
         self.assertEqual(again.status_code, 201)
 
     def test_an_unknown_zone(self) -> None:
@@ -77,7 +76,8 @@ class Zones(WithClient):
         for walk in (thyme["stops"], both["stops"]):
             self.assertEqual([s["along"] for s in walk], sorted(s["along"] for s in walk))
         self.assertLess({s["joint"] for s in thyme["stops"]}, {s["joint"] for s in both["stops"]})
-        self.assertNotIn("D2", {s["joint"].split(".")[0] for s in thyme["stops"]})
+        at = {j["id"]: j["point"] for j in self.stage("make", HERBS_ID)["joints"]}
+        self.assertNotIn("D2", {at[s["joint"]] for s in thyme["stops"]})
         joint = thyme["stops"][0]["joint"]
         path = f"/api/jobs/{HERBS_ID}/events"
         seen = []
@@ -88,8 +88,7 @@ class Zones(WithClient):
 
     def test_buried_joints_are_not_on_it(self) -> None:
         """What is buried cannot be felt."""
-        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
-        house = job["derived"]["sections"][0]
+        house = self.stage("prove")["sections"][0]
         before = {s["joint"] for s in self.zone("taps", DEMO_ID)["stops"]}
         self.assertTrue(before & set(house["joints"]))
         self.client.post(f"/api/jobs/{DEMO_ID}/events", json=[event("buried", section=house["id"])]).raise_for_status()
@@ -102,7 +101,7 @@ class Watched(WithClient):
 
     def test_the_same_readings_one_by_one(self) -> None:
         """What is watched is what the log has, in order, and then it says that it is done."""
-        section = self.client.get(f"/api/jobs/{DEMO_ID}").json()["derived"]["sections"][0]["id"]
+        section = self.stage("prove")["sections"][0]["id"]
         path = f"/api/jobs/{DEMO_ID}/sections/{section}/gauge"
         log = self.client.get(f"{path}?leak=1e-7&seed=4").json()
         text = self.client.get(f"{path}/live?leak=1e-7&seed=4&pace=100000").text

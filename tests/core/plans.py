@@ -2,15 +2,21 @@
 
 from typing import Any
 
+from hydrarch.core.chain import derive
+from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.plan import Plan
+from hydrarch.core.upgrades import read_plan
 
 
 def make_plan(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more: Any) -> Plan:
-    """A plan of points given as dictionaries and runs as pairs of ids; runs get ids R1, R2 and so on."""
+    """A plan of points given as dictionaries and runs as pairs of ids; runs get ids R1, R2 and so on, their ends R1a and R1b.
+
+    It is written as format 1 had it, so that each device faces away from the source.
+    """
     made = [{"id": f"R{n}", "a": a, "b": b} for n, (a, b) in enumerate(runs, 1)]
     for run, extra in zip(made, more.pop("runs_more", [{}] * len(made)), strict=True):
         run.update(extra)
-    return Plan.model_validate({"name": "test", "points": points, "runs": made, **more})
+    return read_plan({"format": "hydrarch/plan/1", "name": "test", "points": points, "runs": made, **more})
 
 
 def point(at: str, x: float, y: float, kind: str, **more: Any) -> dict[str, Any]:
@@ -36,3 +42,24 @@ def tree(branches: int, size: str | None = None) -> Plan:
     points.append(point("E", 10 * branches + 5, 0, "cap"))
     fixed = [{"series": "pvc40", "size": size}] * (len(runs) + 1)
     return make_plan(points, [*runs, (before, "E")], runs_more=fixed)
+
+
+def draw(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more: Any) -> Plan:
+    """A plan in the newest format, drawn the way the water goes: "A:out" names a port; else a thing is left by its outlet, come to at its inlet."""
+    what = {p["id"]: p["what"]["kind"] for p in points}
+
+    def end(run: int, side: str, told: str) -> dict[str, str]:
+        at, _, port = told.partition(":")
+        names = [p.name for p in kind_named(what[at]).ports_of(kind_named(what[at]).start)]
+        usual = {"a": "out", "b": "in"}[side]
+        return {"id": f"R{run}{side}", "point": at, "port": port or (usual if usual in names else names[0] if names else "")}
+
+    made = [{"id": f"R{n}", "a": end(n, "a", a), "b": end(n, "b", b)} for n, (a, b) in enumerate(runs, 1)]
+    for run, extra in zip(made, more.pop("runs_more", [{}] * len(made)), strict=True):
+        run.update(extra)
+    return Plan.model_validate({"name": "test", "points": points, "runs": made, **more})
+
+
+def codes(plan: Plan) -> dict[str, str]:
+    """What is wrong with a plan: problems by code."""
+    return {p.code: p.says for p in derive(plan).problems()}

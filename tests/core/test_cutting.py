@@ -14,6 +14,7 @@ from hydrarch.core.cutting.bill import tape_length
 from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces, saw_marks
 from hydrarch.core.cutting.nest import LONG, nest_lengths
 from hydrarch.core.errors import BadRow
+from hydrarch.core.identity import PipeId
 from hydrarch.core.units import INCH
 from hydrarch.demo import thistledown
 from hydrarch.formats.tables import prices_csv, read_prices
@@ -23,7 +24,7 @@ from tests.core.plans import make_plan, point
 def piece(n: int, length: float) -> Piece:
     """A loose piece of 1 in schedule 40."""
     spot = CutEnd("A", "A", "", 0.0)
-    return Piece(f"P{n}", (f"R{n}",), "pvc40", "1", length, length, 0.0, spot, spot, False)
+    return Piece(PipeId(f"P{n}"), (f"R{n}",), "pvc40", "1", length, length, 0.0, spot, spot, False)
 
 
 class Lengths(unittest.TestCase):
@@ -34,7 +35,7 @@ class Lengths(unittest.TestCase):
         spots = [("A", 0, -5, "tank"), ("B", 0, 0, "bend"), ("C", 10, 0, "bend"), ("D", 10, 5, "cap")]
         sized = [{"series": "pvc40", "size": "1"}] * 3
         plan = make_plan([point(*s) for s in spots], [("A", "B"), ("B", "C"), ("C", "D")], runs_more=sized)
-        found = next(p for p in derive(plan).cuts.pieces if p.id == "R2")
+        found = next(p for p in derive(plan).cuts.pieces if p.runs == ("R2",))
         self.assertAlmostEqual(found.length, 10 - 2 * fitting("pvc-elbow-90-1").ports[0].stop)
 
     def test_measured_fitting_is_used_everywhere(self) -> None:
@@ -43,7 +44,7 @@ class Lengths(unittest.TestCase):
         stop = 0.031
         measured = [{"fitting": "pvc-elbow-90-1", "port": p, "stop": stop} for p in (0, 1)]
         own = type(plan).model_validate({**plan.model_dump(), "measured": measured})
-        before, after = ({p.id: p.length for p in derive(x).cuts.pieces} for x in (plan, own))
+        before, after = ({p.runs[0] if p.runs else p.id: p.length for p in derive(x).cuts.pieces} for x in (plan, own))
         gain = stop - fitting("pvc-elbow-90-1").ports[0].stop
         self.assertAlmostEqual(before["R16"] - after["R16"], 2 * gain)
         self.assertAlmostEqual(before["R13"] - after["R13"], gain)
@@ -56,7 +57,7 @@ class Lengths(unittest.TestCase):
         def corner_to_corner(**stops: float) -> float:
             measured = [{"fitting": "pvc-elbow-90-1", "port": int(p[1:]), "stop": s} for p, s in stops.items()]
             own = type(plan).model_validate({**plan.model_dump(), "measured": measured})
-            return next(p.length for p in derive(own).cuts.pieces if p.id == "R16")
+            return next(p.length for p in derive(own).cuts.pieces if p.runs == ("R16",))
 
         usual = fitting("pvc-elbow-90-1").ports[0].stop
         for first in (corner_to_corner(p0=0.031), corner_to_corner(p1=0.031)):
@@ -66,7 +67,7 @@ class Lengths(unittest.TestCase):
 
     def test_bent_pipe_is_one_piece_and_shorter(self) -> None:
         """An arc cuts the corner: 2·R·tan(θ/2) − R·θ is saved."""
-        found = next(p for p in derive(thistledown()).cuts.pieces if p.id == "R7+R8")
+        found = next(p for p in derive(thistledown()).cuts.pieces if set(p.runs) == {"R7", "R8"})
         self.assertAlmostEqual(found.saved, 0.0386, delta=1e-3)  # R = 20 × 1.774 in = 0.901 m, θ = 45°
         self.assertAlmostEqual(found.length, found.centres - found.saved - found.a.offset - found.b.offset)
 
@@ -86,7 +87,7 @@ class Lengths(unittest.TestCase):
         spots = [("A", 0, 0, "tank"), ("B", 5, 0, "bend"), ("C", 5, 0.03, "bend"), ("D", 9, 0.03, "cap")]
         sized = [{"series": "pvc40", "size": "1"}] * 3
         plan = make_plan([point(*s) for s in spots], [("A", "B"), ("B", "C"), ("C", "D")], runs_more=sized)
-        found = next(p for p in derive(plan).problems if p.code == "too-close")
+        found = next(p for p in derive(plan).problems() if p.code == "too-close")
         self.assertEqual((found.where, found.severity, found.mend), ("R2", "stop", "Move the two apart."))
 
 
@@ -200,7 +201,7 @@ class Bills(unittest.TestCase):
 
     def test_dry_fit_stands_out(self) -> None:
         """A piece between two solvent sockets stands longer while dry: each takes half to two thirds (common practice)."""
-        found = next(p for p in derive(thistledown()).cuts.pieces if p.id == "R16")
+        found = next(p for p in derive(thistledown()).cuts.pieces if p.runs == ("R16",))
         depth = end("solvent:socket:1").engagement
         self.assertTrue(2 * depth / 3 <= found.dry <= depth)
 

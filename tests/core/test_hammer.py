@@ -4,7 +4,7 @@ import unittest
 from typing import Any
 
 from hydrarch.core.chain import Derived, derive
-from hydrarch.core.hydraulics.flow import static_pressure
+from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.surge import joukowsky, wave_speed
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan import Plan
@@ -30,7 +30,7 @@ def mains_line(closing: float = 0.1, pressure: float = 5e5, source: str = "mains
 
 def told(done: Derived) -> dict[str, str]:
     """Where surges are told of, and how."""
-    return {p.where: p.says for p in done.problems if p.code == "surge"}
+    return {p.where: p.says for p in done.problems() if p.code == "surge"}
 
 
 class PlanSurges(unittest.TestCase):
@@ -41,7 +41,7 @@ class PlanSurges(unittest.TestCase):
         plan = mains_line(closing=0.01)
         done = derive(plan)
         rest = static_pressure(plan, done.layout)
-        item, flow = done.sizes.pipes()["R2"], done.sizes.flows["one"].runs["R2"]
+        item, flow = done.settled.pipes["R2"], done.sizes.flows["one"].runs["R2"]
         rise = joukowsky(wave_speed(item, WARM), flow.velocity, water(WARM).density)
         self.assertAlmostEqual(done.surges["R2"].peak, max(rest["J"], rest["A"]) + rise, places=3)
 

@@ -7,10 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from hydrarch.core.kinds.sources import WellPump
 from hydrarch.core.layout import layout, path_between, profile, turns_at
-from hydrarch.core.plan import Plan, WellPump
+from hydrarch.core.plan import Plan
+from hydrarch.core.upgrades import read_plan
 from hydrarch.demo import thistledown
-from tests.core.plans import make_plan, point, tank_to_tap
+from tests.core.plans import codes, make_plan, point, tank_to_tap
 
 
 class Documents(unittest.TestCase):
@@ -19,15 +21,16 @@ class Documents(unittest.TestCase):
     def refuse(self, says: str, **plan: object) -> None:
         """The plan is refused with these words."""
         with self.assertRaises(ValidationError) as caught:
-            Plan.model_validate({"name": "x", **plan})
+            read_plan({"format": "hydrarch/plan/1", "name": "x", **plan})
         self.assertIn(says, str(caught.exception))
 
     def test_a_run_to_nowhere(self) -> None:
         """A run to a point that is not drawn names run and point."""
         self.refuse(
             "run R1 goes to Z, which is not on the drawing",
+            format="hydrarch/plan/2",
             points=[point("A", 0, 0, "tank")],
-            runs=[{"id": "R1", "a": "A", "b": "Z"}],
+            runs=[{"id": "R1", "a": {"id": "R1a", "point": "A"}, "b": {"id": "R1b", "point": "Z"}}],
         )
 
     def test_a_run_onto_itself(self) -> None:
@@ -37,14 +40,20 @@ class Documents(unittest.TestCase):
     def test_negative_length_and_words_for_numbers(self) -> None:
         """A negative measured length, text where a number belongs, and infinities are refused."""
         ends = [point("A", 0, 0, "tank"), point("B", 9, 0, "tap")]
-        self.refuse("greater than 0", points=ends, runs=[{"id": "R1", "a": "A", "b": "B", "measured_length": -3.0}])
+        run = {"id": "R1", "a": {"id": "R1a", "point": "A"}, "b": {"id": "R1b", "point": "B"}}
+        self.refuse(
+            "greater than or equal to 0.001", format="hydrarch/plan/2", points=ends, runs=[{**run, "measured_length": -3.0}]
+        )
         self.refuse("valid number", points=[{**point("A", 0, 0, "tank"), "x": "ten"}])
         self.refuse("finite number", points=[{**point("A", 0, 0, "tank"), "x": float("inf")}])
 
     def test_doubles_and_strangers(self) -> None:
         """Two points of one id, an unknown series, size, practice or field are refused by name."""
         twin = point("A", 0, 0, "tank")
-        self.refuse("two points share the id A", points=[twin, twin])
+        self.refuse("two things of the drawing share the id A", format="hydrarch/plan/2", points=[twin, twin])
+        run = {"id": "B", "a": {"id": "Ba", "point": "A"}, "b": {"id": "Bb", "point": "B"}}
+        self.refuse("share the id B", format="hydrarch/plan/2", points=[twin, point("B", 9, 0, "tap")], runs=[run])
+        self.refuse("a word with a meaning of its own", format="hydrarch/plan/2", points=[point("riser", 0, 0, "tank")])
         ends = [twin, point("B", 9, 0, "tap")]
         self.refuse("did you mean pvc40", points=ends, runs=[{"id": "R", "a": "A", "b": "B", "series": "pvc4"}])
         self.refuse(
@@ -107,10 +116,13 @@ class Layouts(unittest.TestCase):
         self.assertEqual(next(p for p in layout(cases["open-end"]).problems if p.code == "open-end").where, "B")
 
     def test_drinking_water_wants_a_backflow_preventer(self) -> None:
-        """Sprinklers on a mains without one are warned of (common practice); with one they are not."""
+        """Sprinklers on a mains without one are warned of (common practice); with one on their own way they are not."""
         ends = [point("A", 0, 0, "mains"), point("P", 5, 0, "backflow"), point("B", 9, 0, "sprinkler")]
-        self.assertIn("no-backflow", {p.code for p in layout(make_plan([ends[0], ends[2]], [("A", "B")])).problems})
-        self.assertNotIn("no-backflow", {p.code for p in layout(make_plan(ends, [("A", "P"), ("P", "B")])).problems})
+        self.assertIn("no-backflow", codes(make_plan([ends[0], ends[2]], [("A", "B")])))
+        self.assertNotIn("no-backflow", codes(make_plan(ends, [("A", "P"), ("P", "B")])))
+        spots = [*ends, point("J", 2, 0, "junction"), point("C", 2, 5, "sprinkler")]
+        told = codes(make_plan(spots, [("A", "J"), ("J", "P"), ("P", "B"), ("J", "C")]))["no-backflow"]
+        self.assertTrue("sprinkler C" in told and "sprinkler B" not in told, told)
 
     def test_profile_follows_the_shortest_way(self) -> None:
         """Distances add up along the runs between two points."""

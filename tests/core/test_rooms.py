@@ -15,8 +15,9 @@ OUTER = {
     "api": {"core", "store", "formats", "devices"},
 }
 CORE = [
-    {"errors"}, {"units", "problems", "progress"}, {"catalogue"}, {"plan"}, {"layout"}, {"hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"},
-    {"making"}, {"proving"}, {"chain"}, {"working", "whatif"},
+    {"errors"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"plan"}, {"upgrades", "systems", "risers"},
+    {"layout"}, {"backflow", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
+    {"carried", "working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {
     "fastapi",

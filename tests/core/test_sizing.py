@@ -9,6 +9,7 @@ from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.hydraulics.flow import solve
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.water import water
+from hydrarch.core.kinds.outlets import Sprinkler
 from hydrarch.core.layout import layout
 from hydrarch.core.sizing.select import choose_sizes, solve_all
 from hydrarch.demo import thistledown
@@ -137,5 +138,5 @@ class Minimal(unittest.TestCase):
         flow = solve(plan, lay, choose_sizes(plan, lay, {}).pipes(), {}, plan.scenarios[0])
         for name, out in flow.outlets.items():
             head = plan.point(name).what
-            assert head.kind == "sprinkler"
+            assert isinstance(head, Sprinkler)
             self.assertAlmostEqual(out.flow, head.flow * (out.pressure / head.at_pressure) ** head.exponent, places=9)

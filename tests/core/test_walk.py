@@ -3,7 +3,8 @@
 import unittest
 
 from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.making.state import Event
+from hydrarch.core.identity import head_joint
+from hydrarch.core.making.state import Event, mark_joints
 from hydrarch.core.proving.walk import leak_walk, wet_sections
 from hydrarch.demo import herb_bank, thistledown
 
@@ -30,15 +31,15 @@ class Walk(unittest.TestCase):
         self.assertEqual([s.along for s in stops], sorted(s.along for s in stops))
         wet = {r for r, f in flow.runs.items() if abs(f.flow) > 1e-9}
         self.assertLessEqual({j.id for j in DONE.assembly.joints if j.run in wet}, set(walked))
-        self.assertTrue({f"S{n}.riser.99" for n in range(1, 5)} <= set(walked))
-        self.assertNotIn("T1.riser.99", walked)
+        self.assertTrue({head_joint(f"S{n}") for n in range(1, 5)} <= set(walked))
+        self.assertNotIn(head_joint("T1"), walked)
 
     def test_what_was_seen_is_told(self) -> None:
         """A joint seen dry carries when; made again it does not."""
         joint = DONE.assembly.joints[0]
-        made = Event("1", "made", 100.0, "Ash", {joint.id: joint.signature})
-        looked = Event("2", "looked", 200.0, "Rowan", {joint.id: joint.signature})
-        again = Event("3", "made", 300.0, "Ash", {joint.id: joint.signature})
+        made = Event("1", "made", 100.0, "Ash", mark_joints([joint], [joint.id], {}, True))
+        looked = Event("2", "looked", 200.0, "Rowan", mark_joints([joint], [joint.id], {}, True))
+        again = Event("3", "made", 300.0, "Ash", mark_joints([joint], [joint.id], {}, True))
         for events, told in (([made], None), ([made, looked], 200.0), ([made, looked, again], None)):
             states = where_it_stands(PLAN, DONE, events, 400.0).joints
             stop = next(

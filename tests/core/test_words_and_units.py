@@ -63,7 +63,7 @@ class Words(unittest.TestCase):
                 plan = make().model_copy(update={"units": system})
                 done = derive(plan)
                 events = thistledown_events(plan, 1e6) if make is thistledown else []
-                self.own_units_only(done.problems, system, "problems")
+                self.own_units_only(done.problems(), system, "problems")
                 self.own_units_only((done.sizes.choices, done.bill, done.drains, done.sections), system, "derived")
                 self.own_units_only(where_it_stands(plan, done, events, 1e6), system, "stands")
                 for joint in done.assembly.joints:
@@ -75,7 +75,7 @@ class Words(unittest.TestCase):
                     for name in names:
                         self.own_units_only(working(plan, done, kind, name, None), system, kind)
                 for s in done.sections:
-                    full = stiffness(plan, done.layout, done.sizes.pipes(), s, 285.0)
+                    full = stiffness(plan, done.layout, done.settled.pipes, s, 285.0)
                     self.own_units_only(hold_plan(full, s, 2e3), system, "hold")
                 other = plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"max_velocity": 0.4})})
                 self.own_units_only(compare_plans(done, derive(other), other), system, "what if")

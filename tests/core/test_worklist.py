@@ -56,12 +56,12 @@ class Order(unittest.TestCase):
 
     def check(self, done: Derived) -> None:
         """Every joint once, group by group; threads first on the bench; glued angles after all else there."""
-        joints = {j.id: j for j in done.assembly.joints}
-        order = [t.joint for t in done.work]
+        joints = done.assembly.named
+        order = [t.joint for t in done.work.tasks]
         self.assertEqual(sorted(order), sorted(joints))
-        self.assertEqual(order, [j for g in done.glueups for j in g.joints])
-        angles = {t.joint for t in done.work if t.angle}
-        for group in done.glueups:
+        self.assertEqual(order, [j for g in done.work.groups for j in g.joints])
+        angles = {t.joint for t in done.work.tasks if t.angle}
+        for group in done.work.groups:
             self.assertEqual({j for j in group.joints if j in angles}, set(group.angles))
             if group.id.startswith("at "):
                 rank = [0 if joints[j].method == "thread" else 2 if j in angles else 1 for j in group.joints]
@@ -72,9 +72,9 @@ class Order(unittest.TestCase):
         for plan in (thistledown(), herb_bank()):
             done = derive(plan)
             self.check(done)
-            self.assertNotIn("cannot-turn", {p.code for p in done.problems})
-            heads = [j.id for j in done.assembly.joints if j.id.endswith(".riser.99")]
-            self.assertEqual(sorted(done.glueups[-1].joints), sorted(heads))
+            self.assertNotIn("cannot-turn", {p.code for p in done.problems()})
+            heads = [j.id for j in done.assembly.joints if j.role == "head"]
+            self.assertEqual(sorted(done.work.groups[-1].joints), sorted(heads))
 
     @settings(max_examples=25, deadline=None)
     @given(st.integers(0, 10_000))
@@ -83,7 +83,7 @@ class Order(unittest.TestCase):
         done = derive(grown(seed))
         self.check(done)
         seen: set[str] = set()
-        for group in done.glueups:
+        for group in done.work.groups:
             if group.id.startswith("at "):
                 self.assertFalse(group.id[3:] in seen, group.title)
             else:
@@ -97,19 +97,19 @@ class Order(unittest.TestCase):
                 point("D", 0.8, 0.4, "cap"),
             ]  # fmt: skip
             done = derive(make_plan(spots, [("A", "B"), ("B", "C"), ("C", "D")], runs_more=[{"series": name, "size": "1"}] * 3))
-            middle = next(g for g in done.glueups if g.id == "run R2")
+            middle = next(g for g in done.work.groups if g.id == "run R2")
             self.assertEqual(middle.angles, middle.joints[-1:] if name == "pvc40" else ())
 
     def test_a_ring_of_threads_wants_a_union(self) -> None:
         """Threaded pipe cannot close a ring, for nothing is left to turn; with a union in it, it can (common practice)."""
-        told = [p for p in derive(ring("valve")).problems if p.code == "cannot-turn"]
+        told = [p for p in derive(ring("valve")).problems() if p.code == "cannot-turn"]
         self.assertEqual(len(told), 1)
         self.assertIn("union", told[0].mend)
-        self.assertNotIn("cannot-turn", {p.code for p in derive(ring("union")).problems})
+        self.assertNotIn("cannot-turn", {p.code for p in derive(ring("union")).problems()})
 
     def test_a_glued_ring_is_told(self) -> None:
         """The last joint of a glued ring says that both ends are held."""
-        says = [t.why for t in derive(thistledown()).work if "closes a ring" in t.why]
+        says = [t.why for t in derive(thistledown()).work.tasks if "closes a ring" in t.why]
         self.assertEqual(len(says), 1)
 
 
@@ -126,7 +126,7 @@ class Hands(unittest.TestCase):
     @given(st.integers(0, 10_000), st.sampled_from("1234"))
     def test_no_two_people_on_one_run(self, seed: int, crew: str) -> None:
         """What goes on at once is in different hands and on different runs; there are no more hands than people."""
-        groups = derive(grown(seed, crew)).glueups
+        groups = derive(grown(seed, crew)).work.groups
         self.assertTrue(all(1 <= g.hand <= int(crew) for g in groups))
         for a, b in self.overlaps(groups):
             self.assertNotEqual(a.hand, b.hand)
@@ -137,7 +137,7 @@ class Hands(unittest.TestCase):
         ends = []
         for crew in ("1", "2"):
             plan = thistledown()
-            groups = derive(plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"crew": crew})})).glueups
+            groups = derive(plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"crew": crew})})).work.groups
             ends.append(groups[-1].start)
             self.assertGreaterEqual(groups[-1].start, max(g.start + g.lasts for g in groups[:-1]) - 1e-9)
         self.assertLess(ends[1], ends[0])

@@ -12,12 +12,14 @@ from pathlib import Path
 
 import httpx2
 
-from hydrarch.core.making.state import Event
+from hydrarch.core.making.state import Event, Mark
 from hydrarch.core.plan import Plan
 from hydrarch.demo import thistledown
-from hydrarch.store.database import Clash, NotThere, Store, migrations
+from hydrarch.store.database import Store
+from hydrarch.store.errors import BadStore, Clash, NewerStore, NotThere
 from hydrarch.store.events import add_events, events
 from hydrarch.store.jobs import add_job, delete_job, job, jobs, save_plan
+from hydrarch.store.migrations import migrations
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -72,6 +74,37 @@ class Jobs(WithStore):
             raise ZeroDivisionError
         self.assertEqual(jobs(self.store), [])
 
+    def test_one_in_another_is_a_savepoint(self) -> None:
+        """What fails inside is taken back alone; what fails outside takes all of it back."""
+        with self.store.atomic():
+            add_job(self.store, "kept", Plan(name="n"))
+            with self.assertRaises(ZeroDivisionError), self.store.atomic():
+                add_job(self.store, "gone", Plan(name="n"))
+                raise ZeroDivisionError
+            self.assertEqual([j.id for j in jobs(self.store)], ["kept"])
+        with self.assertRaises(ZeroDivisionError), self.store.atomic():
+            with self.store.atomic():
+                add_job(self.store, "too", Plan(name="n"))
+            raise ZeroDivisionError
+        self.assertEqual([j.id for j in jobs(self.store)], ["kept"])
+
+    def test_a_commit_that_fails_is_not_the_end(self) -> None:
+        """A reference left open fails at COMMIT: nothing of it lands, and the next write goes through."""
+        with self.assertRaises(sqlite3.IntegrityError), self.store.atomic() as db:
+            db.execute("PRAGMA defer_foreign_keys = ON")
+            db.execute("INSERT INTO revision (job, number, saved, plan) VALUES ('nobody', 1, 0, '{}')")
+        add_job(self.store, "after", Plan(name="n"))
+        self.assertEqual([j.id for j in jobs(self.store)], ["after"])
+
+    def test_a_connection_that_is_lost_is_opened_again(self) -> None:
+        """Where even the ROLLBACK fails, a new connection takes the next write."""
+        with self.assertRaises(sqlite3.Error), self.store.atomic() as db:
+            add_job(self.store, "half", Plan(name="n"))
+            db.close()
+            db.execute("SELECT 1")
+        add_job(self.store, "after", Plan(name="n"))
+        self.assertEqual([j.id for j in jobs(self.store)], ["after"])
+
     def test_reads_cannot_write(self) -> None:
         """A connection for reading refuses to change anything."""
         with self.assertRaisesRegex(sqlite3.OperationalError, "readonly"):
@@ -84,10 +117,10 @@ class Events(WithStore):
     def test_twice_changes_nothing(self) -> None:
         """The same event sent twice is kept once."""
         add_job(self.store, "a", Plan(name="n"))
-        event = Event("1", "made", 5.0, "Ash", {"J.R.1": "weld"})
+        event = Event("1", "made", 5.0, "Ash", {"R1a~1": Mark("weld")})
         self.assertEqual(add_events(self.store, "a", [event]), 1)
         self.assertEqual(add_events(self.store, "a", [event]), 0)
-        self.assertEqual(events(self.store, "a"), [event])
+        self.assertEqual([e for _, e in events(self.store, "a")], [event])
 
     def test_events_cannot_be_edited(self) -> None:
         """The database itself refuses to change an event."""
@@ -130,6 +163,20 @@ class Files(WithStore):
             self.assertEqual([j.id for j in jobs(again)], ["a"])
             again.close()
 
+    def test_a_file_that_cannot_be_used_is_told(self) -> None:
+        """A file of no database, one from a newer version, and one that is not there are refused in words."""
+        broken = self.path.with_name("broken.sqlite3")
+        broken.write_text("this is no database at all, however long one looks at it" * 20)
+        with self.assertRaisesRegex(BadStore, "broken.sqlite3 cannot be used: file is not a database"):
+            Store(broken)
+        with self.store.atomic() as db:
+            db.execute("INSERT INTO migration VALUES (99)")
+        with self.assertRaisesRegex(NewerStore, "newer version"):
+            Store(self.path)
+        with self.assertRaisesRegex(BadStore, "no such file"):
+            Store(self.path.with_name("typo.sqlite3"), create=False)
+        self.assertFalse(self.path.with_name("typo.sqlite3").exists())
+
     def test_backup_of_a_store_in_use(self) -> None:
         """The copy opens by itself and holds every job."""
         add_job(self.store, "a", thistledown())
@@ -159,7 +206,7 @@ class Killed(unittest.TestCase):
                     plan = {**plan, "points": [*plan["points"], tap]}
                     answer = client.put("/api/jobs/yard/plan", json={"revision": revision, "plan": plan})
                     self.assertEqual(answer.status_code, 200, answer.text)
-                    revision, plan = answer.json()["revision"], answer.json()["plan"]
+                    revision = answer.json()["revision"]
             finally:
                 os.kill(server.pid, signal.SIGKILL)
                 server.wait()
@@ -183,7 +230,7 @@ class CommandLine(unittest.TestCase):
             here, there = f"{folder}/one", f"{folder}/two"
             store = Store(Path(here) / "hydrarch.sqlite3")
             add_job(store, "meadow", thistledown())
-            add_events(store, "meadow", [Event("1", "made", time.time(), "Ash", {"J.R.1": "x"})])
+            add_events(store, "meadow", [Event("1", "made", time.time(), "Ash", {"R1a~1": Mark("x", where="here")})])
             store.close()
             first = self.run_it("export", "meadow", "--data", here).stdout
             file = Path(folder) / "meadow.json"

@@ -77,7 +77,11 @@ class End:
     def words(self) -> str:
         """How a crew would say it."""
         unit = "mm" if size_is_metric(self.size) or (self.least is not None and ".." in self.size) else "in"
-        return f"{self.size.replace('..', ' to ')} {unit} {SYSTEMS[self.system]} {_GENDERS.get(self.gender, self.gender)}"
+        return f"{self.size.replace('..', ' to ')} {unit} {self.kind_words()}"
+
+    def kind_words(self) -> str:
+        """Its system and gender as a crew would say it."""
+        return f"{SYSTEMS[self.system]} {_GENDERS.get(self.gender, self.gender)}"
 
     def takes(self, outside: float) -> bool:
         """Whether a wide-range nut takes a pipe of that outside diameter (m)."""

@@ -11,7 +11,18 @@ from hydrarch.core.catalogue.tables import read_rows, yes_or_no
 from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.units import FOOT, INCH, PSI, size_value
 
-__all__ = ["Pipe", "Series", "bend_radius", "derating", "pipe", "pressure_rating", "rating_from_wall", "series", "series_list"]
+__all__ = [
+    "Pipe",
+    "Series",
+    "bend_radius",
+    "derating",
+    "pipe",
+    "pressure_rating",
+    "rating_at",
+    "rating_from_wall",
+    "series",
+    "series_list",
+]
 
 _PACKAGE = "hydrarch.core.catalogue"
 _WALL_SPREAD: dict[str, Callable[[float], float]] = {
@@ -181,6 +192,14 @@ def derating(material: str, temperature: float) -> float:
 def pressure_rating(item: Pipe, temperature: float) -> float:
     """Rating (Pa) of a pipe at a water temperature (K)."""
     return item.rating * derating(series(item.series).material, temperature)
+
+
+def rating_at(item: Pipe, temperature: float) -> float:
+    """Rating (Pa) of a pipe at a water temperature (K); nought where it is not made for water so warm."""
+    try:
+        return pressure_rating(item, temperature)
+    except OutOfRange:
+        return 0.0
 
 
 def rating_from_wall(item: Pipe) -> float:

@@ -12,10 +12,10 @@ from functools import cache
 from hydrarch.core.catalogue.fittings import Fitting, Port, fitting
 from hydrarch.core.catalogue.pipes import derating, pipe, series, series_list
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import Unknown
+from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.units import PSI
 
-__all__ = ["fitting_rating"]
+__all__ = ["fitting_rating", "fitting_rating_at"]
 
 _SOFTENS = {"pvc80": "pvc", "insert": "pe", "pp": "pe", "drip": "pe", "ppr-brass": "ppr", "body": "pe"}
 """The material whose derating a fitting follows, where it is not its own."""
@@ -80,6 +80,14 @@ def fitting_rating(name: str, temperature: float = 293.15) -> float:
     if part.material in _HARD:
         return cold
     return cold * derating(_softening(part), temperature)
+
+
+def fitting_rating_at(name: str, temperature: float) -> float:
+    """The same; nought where the fitting is not made for water so warm."""
+    try:
+        return fitting_rating(name, temperature)
+    except OutOfRange:
+        return 0.0
 
 
 def _softening(part: Fitting) -> str:

@@ -11,7 +11,7 @@ from typing import Literal
 
 from hydrarch.core.catalogue.fittings import end, ends, fitting
 from hydrarch.core.catalogue.guidance import choose_practice
-from hydrarch.core.catalogue.pipes import pipe, series, series_list
+from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import fitting_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.cuts import CutList
@@ -93,26 +93,16 @@ def spares(plan: Plan, family: str, count: int) -> int:
 
 def _liners(assembly: Assembly) -> list[BillRow]:
     """A liner into every soft pipe under a nut, so that the nut does not crush it."""
-    soft = {
-        f"{family.short} {size.size} pipe": (family, size.size)
-        for family in series_list()
-        if family.liner
-        for size in family.sizes
-    }
     needed = Counter(
-        side.what for j in assembly.joints if "compression" in j.method for side in (j.a, j.b) if side.what in soft
+        side.pipe for j in assembly.joints if "compression" in j.method for side in (j.a, j.b)
+        if side.pipe is not None and series(side.pipe.partition(" ")[0]).liner
     )  # fmt: skip
-    return [
-        BillRow(
-            "consumable",
-            f"liner {soft[what][0].id} {soft[what][1]}",
-            f"Liner for {what}",
-            n,
-            "",
-            "one under each nut on soft pipe",
-        )
-        for what, n in sorted(needed.items())
-    ]
+    rows = []
+    for item, n in sorted(needed.items()):
+        family, _, size = item.partition(" ")
+        name = f"Liner for {series(family).short} {size} pipe"
+        rows.append(BillRow("consumable", f"liner {item}", name, n, "", "one under each nut on soft pipe"))
+    return rows
 
 
 def cement_body(sizes: Iterable[str], flexible: bool) -> str:

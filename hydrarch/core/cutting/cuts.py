@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import ceil, tan
 
-from hydrarch.core.catalogue.fittings import end, pipe_end, pipe_ends
+from hydrarch.core.catalogue.fittings import pipe_end, pipe_ends
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
-from hydrarch.core.hydraulics.flow import riser_length, riser_pipe
+from hydrarch.core.identity import EndId, PipeId, riser_end, riser_piece
+from hydrarch.core.joining.assembly import length_name
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.plan import Outlet, Plan
-from hydrarch.core.problems import Problem
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
 from hydrarch.core.progress import Report, unheard
+from hydrarch.core.risers import riser_length, riser_pipe, riser_thread
 from hydrarch.core.units import show
+
+declare("cut", "too-close", holds=True)
 
 _STANDS_OUT = 0.42
 """Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
@@ -51,10 +56,11 @@ class Piece:
     """One piece of pipe between two stops. `length` is in m; `runs` are those it goes through (bent, not cut).
 
     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
-    while it is fitted dry, since a tapered socket takes the pipe only part of the way.
+    while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two joints cover, 0 for
+    what is usual of its pipe.
     """
 
-    id: str
+    id: PipeId
     runs: tuple[str, ...]
     series: str
     size: str
@@ -65,6 +71,7 @@ class Piece:
     b: CutEnd
     threaded: bool
     dry: float = 0.0
+    covered: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,9 +147,9 @@ def saw_marks(cuts: Sequence[tuple[str, float]], kerf: float) -> tuple[tuple[str
     return tuple(marks)
 
 
-def cut(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly) -> CutList:
+def cut(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> CutList:
     """Cut a plan. A piece that has no room between its fittings is a `Problem` at its run."""
-    pieces = [*_run_pieces(plan, pipes, assembly), *_risers(plan, assembly)]
+    pieces = [*_run_pieces(plan, lay, pipes, assembly), *_risers(plan, assembly)]
     problems = [p for piece in pieces for p in _room(piece, plan)]
     return CutList(tuple(pieces), tuple(_nests(plan, pieces, QUICK)), tuple(_arcs(plan, assembly)), tuple(problems))
 
@@ -158,15 +165,17 @@ def _arcs(plan: Plan, assembly: Assembly) -> Iterable[Arc]:
             )  # fmt: skip
 
 
-def _run_pieces(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly) -> list[Piece]:
+def _run_pieces(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> list[Piece]:
+    """A piece for every length of pipe that is to be laid; what was met in the ground is not cut."""
     pieces = []
-    for chain in assembly.chains:
-        item = pipes[chain.runs[0]]
-        one = _cut_end(assembly, plan.names, chain.runs[0], chain.start)
-        two = _cut_end(assembly, plan.names, chain.runs[-1], chain.stop)
-        length = chain.centres - chain.saved - one.offset - two.offset
+    for x in assembly.lengths:
+        if any(plan.run_by_id[r].existing is not None for r in x.runs):
+            continue
+        item = pipes[x.runs[0]]
+        one, two = (_cut_end(assembly, lay, plan.names, e) for e in (x.start, x.stop))
+        length = x.centres - x.saved - one.offset - two.offset
         pieces.append(Piece(
-            "+".join(sorted(chain.runs)), chain.runs, item.series, item.size, length, chain.centres, chain.saved, one, two, threaded=False,
+            length_name(x), x.runs, item.series, item.size, length, x.centres, x.saved, one, two, threaded=False,
             dry=stands_out(item, bool(one.takes) + bool(two.takes)),
         ))  # fmt: skip
     return pieces
@@ -178,29 +187,28 @@ def stands_out(item: Pipe, ends: int) -> float:
     return ends * _STANDS_OUT * offered[0].engagement if offered and offered[0].system == "solvent" else 0.0
 
 
-def _cut_end(assembly: Assembly, names: dict[str, str], run: str, point: str) -> CutEnd:
-    laid = assembly.laid.get((run, point))
-    return CutEnd(point, names[point], laid.takes if laid else "", laid.offset if laid else 0.0)
+def _cut_end(assembly: Assembly, lay: Layout, names: dict[str, str], end_id: EndId) -> CutEnd:
+    taken, point = assembly.taken.get(end_id), lay.point_of[end_id]
+    return CutEnd(point, names[point], taken.takes if taken else "", taken.offset if taken else 0.0)
 
 
 def _risers(plan: Plan, assembly: Assembly) -> list[Piece]:
     found = []
-    for p in plan.points:
-        laid = assembly.laid.get(("riser", p.id))
-        if laid is None or not isinstance(p.what, Outlet):
+    for p in plan.outlets:
+        taken = assembly.taken.get(riser_end(p.id))
+        if taken is None or p.existing is not None:
             continue
-        item, up = riser_pipe(p), riser_length(p)
+        item, up = riser_pipe(plan, p), riser_length(p)
         top = CutEnd(p.id, p.label, f"inlet of {p.label}", 0.0)
-        foot = CutEnd(p.id, p.label, laid.takes, laid.offset)
+        foot = CutEnd(p.id, p.label, taken.takes, taken.offset)
         found.append(Piece(
-            f"{p.id}.riser", (), item.series, item.size, up - laid.offset, up, 0.0, foot, top, threaded=True
+            riser_piece(p.id), (), item.series, item.size, up - taken.offset, up, 0.0, foot, top, threaded=True, covered=2 * riser_thread(plan, p).engagement
         ))  # fmt: skip
     return found
 
 
 def _room(piece: Piece, plan: Plan) -> list[Problem]:
-    mine = end(f"npt:male:{piece.size}") if piece.threaded else pipe_end(piece.series, piece.size)
-    least = 2 * mine.engagement
+    least = piece.covered or 2 * pipe_end(piece.series, piece.size).engagement
     if piece.length >= least:
         return []
     where = piece.runs[0] if piece.runs else piece.a.point

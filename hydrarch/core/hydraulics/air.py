@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from hydrarch.core.kinds.devices import Vent
+from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Outlet, Plan, Source, Vent
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import show
 
 __all__ = ["air_problems"]
+
+declare("size", "air-trap")
 
 _HUMP = 0.3
 """m above both sides from which a hump is told; a lower one is swept out by the flush; from memory."""
@@ -19,7 +23,7 @@ def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     found = []
     for p in plan.points:
         lines = [lay.lines[r] for r in lay.at[p.id] if r in lay.lines]
-        if len(lines) < 2 or isinstance(p.what, Outlet | Source | Vent):
+        if len(lines) < 2 or isinstance(p.what, Outlet | Vent) or p.kind.role == "source":
             continue
         over = min(p.level - levels[line.b if line.a == p.id else line.a] for line in lines)
         if over >= _HUMP:

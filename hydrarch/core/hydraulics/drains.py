@@ -7,12 +7,17 @@ from dataclasses import dataclass
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
+from hydrarch.core.kinds.drains import DrainInlet
 from hydrarch.core.layout import Layout, Line
-from hydrarch.core.plan import DrainInlet, Plan
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import System, show
 
 __all__ = ["DrainRun", "drain_problems", "drain_runs", "fall_words"]
+
+declare("survey", "inlet-without-outfall", holds=True)
+declare("size", "no-fall", "drain-full", holds=True)
+declare("size", "drain-slow")
 
 FULLEST = 0.75
 """Depth of water over bore that a drain is laid for, so that air goes on above it; from memory, half to three quarters."""
@@ -42,16 +47,16 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
 
     Water goes the shortest way to an outfall. A crew's own size stays.
     """
-    drains = [lay.lines[r.id] for r in plan.runs if r.id in plan.drains]
+    drains = [lay.lines[r.id] for r in plan.runs if lay.systems.drain(r.id)]
     lines = [line for line in drains if line.a in lay.outfall and line.b in lay.outfall]
     lines.sort(key=lambda line: -max(lay.outfall[line.a], lay.outfall[line.b]))
     flows, above = _carried(plan, lay), dict[str, float]()
-    runs, found = {r.id: r for r in plan.runs}, {}
+    runs, found = plan.run_by_id, {}
     for line in lines:
         upper, lower = _ends(lay, line)
         levels = (lay.places[upper][2], lay.places[lower][2])
         fall, flow = (levels[0] - levels[1]) / line.length, flows.get(line.run, 0.0)
-        name = plan.series_of(runs[line.run])
+        name = lay.systems.series_of(plan, runs[line.run])
         own = runs[line.run].size
         item, says = (
             (pipe(name, own), "chosen by the crew") if own else _size(name, flow, fall, above.get(upper, 0.0), plan.units)

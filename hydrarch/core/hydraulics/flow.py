@@ -4,60 +4,43 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from math import expm1, floor, log1p
+from functools import cached_property
+from math import floor
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hydrarch.core.catalogue.curves import Curve
-from hydrarch.core.catalogue.pipes import Pipe, pipe, pressure_rating, series
+from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.hydraulics.acting import Acting, emitting, node
 from hydrarch.core.hydraulics.friction import reynolds_number, velocity
-from hydrarch.core.hydraulics.network import Emitter, Network, PipeLink, PumpLink, Solution, Solver
-from hydrarch.core.hydraulics.network import Regulator as ValveLink
+from hydrarch.core.hydraulics.network import Emitter, Network, PipeLink, Solution, Solver
 from hydrarch.core.hydraulics.suction import pump_suction
-from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water, water
+from hydrarch.core.identity import riser_end
+from hydrarch.core.kinds.base import What
+from hydrarch.core.kinds.devices import Pump
+from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import (
-    BackflowPreventer,
-    CheckValve,
-    Drip,
-    Filter,
-    Mains,
-    Outlet,
-    Plan,
-    Point,
-    Pump,
-    Regulator,
-    Scenario,
-    Sprinkler,
-    Tank,
-    Tap,
-    ThreeWay,
-    Valve,
-    WellPump,
-    What,
-)
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan import Plan, Point, Scenario
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.risers import riser_length, riser_pipe
 from hydrarch.core.units import show
 
 __all__ = [
     "Flow",
     "Model",
-    "Trial",
-    "draws",
     "OutletFlow",
     "PointState",
     "RunFlow",
+    "Trial",
+    "draws",
     "models",
-    "riser_length",
-    "riser_pipe",
-    "shut_off_head",
     "solve",
-    "static_pressure",
-    "rating_problems",
 ]
+
+declare("size", "no-pressure", "outlet-starved", "not-settled", "pump-off-curve", holds=True)
+declare("size", "regulator-starved")
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,19 +89,7 @@ class Flow:
     problems: tuple[Problem, ...]
 
 
-def riser_length(point: Point) -> float:
-    """Length (m) of the upright pipe from a buried line to an outlet; 0 where the outlet sits on the line."""
-    return max(0.0, point.depth + point.what.height) if isinstance(point.what, Outlet) else 0.0
-
-
-def riser_pipe(point: Point) -> Pipe:
-    """The pipe risers are made of: threaded schedule 80 of the outlet's own thread size."""
-    if not isinstance(point.what, Outlet):
-        raise TypeError(f"{point.id} is not an outlet")
-    return pipe("pvc80", point.what.thread)
-
-
-def solve(plan: Plan, lay: Layout, pipes: dict[str, Pipe], minor: dict[str, float], scenario: Scenario) -> Flow:
+def solve(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], scenario: Scenario) -> Flow:
     """Solve one scenario. `pipes` gives each run its pipe, `minor` the sum of loss coefficients K of each run.
 
     Points no source reaches are left out. A plan that does not settle gives a `Problem`, not an error.
@@ -133,11 +104,14 @@ class Model:
         self.plan, self.lay, self.scenario = plan, lay, scenario
         self.points = {p.id: p for p in plan.points if p.id in lay.fed}
         self.wet = water(plan.conditions.water_temperature)
-        self.open = tuple(p for p in scenario.open if p in self.points)
-        self.runs = tuple(r for r in plan.runs if r.a in self.points)
+        self.open = tuple(dict.fromkeys(p for p in scenario.open if p in self.points and isinstance(self.points[p].what, Outlet)))
+        fed = {r for s in lay.systems.found if s.sources and s.sort != "gravity drain" for r in s.runs}
+        self.runs = tuple(r for r in plan.runs if r.id in fed)
+        self.acting = Acting(plan, self.points, self.wet)
+        self.riser_of: dict[str, Point] = {}
+        self.forward: list[bool] = []
         self.network = self._network()
         self.links = self.network.pipes
-        self.forward = [p.id not in lay.lines or p.start.split("@")[0] == lay.lines[p.id].a for p in self.links]
         self.taps = [self._tap(self.points[p]) for p in self.open]
         self._extra = np.array([p.minor for p in self.links])
         self._solver = Solver(self.network, self.wet, plan.conditions.friction)
@@ -146,115 +120,69 @@ class Model:
     def _tap(point: Point) -> tuple[str, str, float, float]:
         """An open outlet: its id, node, own height (m) and the pressure it needs (Pa)."""
         assert isinstance(point.what, Outlet)
-        node = f"{point.id}.out" if riser_length(point) > 0 else point.id
-        return point.id, node, point.ground + point.what.height, point.what.needs
+        return point.id, _mouth(point), point.ground + point.what.height, point.what.needs
 
     def _network(self) -> Network:
-        heads: dict[str, float] = {}
-        pumps, regulators = [], []
-        for p in self.points.values():
-            match p.what:
-                case WellPump():
-                    heads[f"{p.id}.water"] = p.what.water_level
-                    pumps.append(PumpLink(f"{p.id}.pump", f"{p.id}.water", p.id, p.what.running()))
-                case Mains() if p.what.flowing > 0:
-                    heads[f"{p.id}.water"] = p.level
-                    pumps.append(PumpLink(f"{p.id}.pump", f"{p.id}.water", p.id, mains_curve(p.what, self.wet)))
-                case Mains():
-                    heads[p.id] = p.level + p.what.pressure / self.wet.weight
-                case Tank():
-                    heads[p.id] = p.what.water_level
-                case Pump() if len(self.lay.at[p.id]) == 2:
-                    pumps.append(PumpLink(f"{p.id}.pump", p.id, f"{p.id}@out", p.what.running()))
-                case Regulator() if len(self.lay.at[p.id]) == 2:
-                    held = p.level + p.what.pressure / self.wet.weight
-                    regulators.append(ValveLink(f"{p.id}.regulator", p.id, f"{p.id}@out", held))
-        fixed, extra, one_way = self._devices()
-        links = []
+        acting, links = self.acting, list[PipeLink]()
         for run in self.runs:
-            line = self.lay.lines[run.id]
-            start, stop = one_way.get(run.id, (run.a, run.b))
-            start, stop = (self._node(p, run.id) for p in (start, stop))
+            line, only = self.lay.lines[run.id], acting.only_from[run.id]
+            ends = [node(self.points[e.point], _port(self.plan, e)) for e in run.ends]
+            backwards = only == {run.b.id}
+            start, stop = reversed(ends) if backwards else ends
+            shut = 1e9 if len(only) == 2 else 0.0
             links.append(PipeLink(
-                run.id, start, stop, line.length, 0.02, minor=extra.get(run.id, 0.0), fixed=fixed.get(run.id, 0.0),
-                one_way=run.id in one_way,
+                run.id, start, stop, line.length, 0.02, minor=acting.coefficient[run.id] + shut, fixed=acting.fixed[run.id],
+                one_way=bool(only),
             ))  # fmt: skip
+            self.forward.append(not backwards)
         demands: dict[str, float] = {}
-        emitters = []
+        emitters = list(acting.emitters)
         for name in self.open:
             p = self.points[name]
             if riser_length(p) > 0:
-                links.append(PipeLink(f"{name}.riser", name, f"{name}.out", riser_length(p), riser_pipe(p).bore))
-            out = f"{name}.out" if riser_length(p) > 0 else name
+                riser = riser_end(name)
+                self.riser_of[riser] = p
+                links.append(PipeLink(riser, name, _mouth(p), riser_length(p), riser_pipe(self.plan, p).bore))
+                self.forward.append(True)
             at = emitting(p.what)
             if at is not None:
                 flow, pressure, exponent = at
                 k = flow / (pressure / self.wet.weight) ** exponent
-                emitters.append(Emitter(f"{name}.head", out, p.ground + _height(p), k, exponent))
-            elif isinstance(p.what, Tap | Drip):
-                demands[out] = p.what.flow
-        return Network(heads, demands, tuple(links), tuple(pumps), tuple(emitters), tuple(regulators))
+                emitters.append(Emitter(f"{name}~head", _mouth(p), p.ground + _height(p), k, exponent))
+            else:
+                demands[_mouth(p)] = _wanted(p.what)
+        self.pipes = len(links)
+        links += acting.falls
+        self.forward += [True] * len(acting.falls)
+        return Network(acting.heads, demands, tuple(links), tuple(acting.pumps), tuple(emitters), tuple(acting.regulators))
 
-    def _node(self, point: str, run: str) -> str:
-        """The node of a run's end: beyond a pump or regulator it is the far side."""
-        what = self.points[point].what
-        if isinstance(what, Pump | Regulator) and len(self.lay.at[point]) == 2 and self._beyond(point) == run:
-            return f"{point}@out"
-        return point
-
-    def _beyond(self, point: str) -> str:
-        """Of the runs at a point, the one that leads away from the source."""
-        return max(self.lay.at[point], key=lambda r: self.lay.distance[self.lay.lines[r].other(point)])
-
-    def _devices(self) -> tuple[dict[str, float], dict[str, float], dict[str, tuple[str, str]]]:
-        """What devices lay on the run beyond them: losses as flow squared, coefficients K, and one way only."""
-        fixed: dict[str, float] = {}
-        extra: dict[str, float] = {}
-        one_way: dict[str, tuple[str, str]] = {}
-        for p in self.points.values():
-            if isinstance(p.what, ThreeWay) and p.what.shut in self.lay.at[p.id]:
-                extra[p.what.shut] = SHUT_COEFFICIENT
-            if isinstance(p.what, Tank) and p.what.intake == "foot valve" and len(self.lay.at[p.id]) == 1:
-                (run,) = self.lay.at[p.id]
-                one_way[run] = (p.id, self.lay.lines[run].other(p.id))
-            if len(self.lay.at[p.id]) != 2:
-                continue
-            match p.what:
-                case Valve() if p.what.opening < 1:
-                    beyond = self._beyond(p.id)
-                    extra[beyond] = extra.get(beyond, 0.0) + throttled_coefficient(p.what.opening)
-                case Filter() | BackflowPreventer() | CheckValve():
-                    beyond = self._beyond(p.id)
-                    lost = p.what.loss_now() if isinstance(p.what, Filter) else getattr(p.what, "loss", 0.0)
-                    if not isinstance(p.what, CheckValve):
-                        fixed[beyond] = fixed.get(beyond, 0.0) + lost / self.wet.weight / p.what.at_flow**2
-                    if not isinstance(p.what, Filter):
-                        one_way[beyond] = (p.id, self.lay.lines[beyond].other(p.id))
-        return fixed, extra, one_way
+    def _items(self, pipes: Mapping[str, Pipe]) -> list[Pipe]:
+        return [pipes[p.id] if p.id in pipes else riser_pipe(self.plan, self.riser_of[p.id]) for p in self.links[: self.pipes]]
 
     def sized(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Network:
         """The network with these pipes and losses written into it."""
         links = []
-        for p in self.links:
-            item = pipes[p.id] if p.id in pipes else riser_pipe(self.points[p.id.removesuffix(".riser")])
+        for p, item in zip(self.links, self._items(pipes), strict=False):
             family = series(item.series)
             links.append(replace(
                 p, bore=item.bore, hazen_williams_c=family.hazen_williams_c, roughness=family.roughness,
                 minor=p.minor + minor.get(p.id, 0.0),
             ))  # fmt: skip
-        return replace(self.network, pipes=tuple(links))
+        return replace(self.network, pipes=(*links, *self.links[self.pipes :]))
 
-    def solve(self, pipes: dict[str, Pipe], minor: dict[str, float]) -> Flow:
+    def solve(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Flow:
         """Flows and pressures with these pipes and losses, in full."""
         return self.try_pipes(pipes, minor).flow()
 
-    def try_pipes(self, pipes: dict[str, Pipe], minor: dict[str, float]) -> Trial:
+    def try_pipes(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Trial:
         """The same, of which only what is asked for is worked out."""
-        items = [pipes[p.id] if p.id in pipes else riser_pipe(self.points[p.id.removesuffix(".riser")]) for p in self.links]
+        items = self._items(pipes)
         families = [series(i.series) for i in items]
-        bore = np.array([i.bore for i in items])
+        rest = self.links[self.pipes :]
+        bore = np.array([*(i.bore for i in items), *(p.bore for p in rest)])
         self._solver.resize(
-            bore, np.array([f.hazen_williams_c for f in families]), np.array([f.roughness for f in families]),
+            bore, np.array([*(f.hazen_williams_c for f in families), *(p.hazen_williams_c for p in rest)]),
+            np.array([*(f.roughness for f in families), *(p.roughness for p in rest)]),
             np.array([minor.get(p.id, 0.0) for p in self.links]) + self._extra,
         )  # fmt: skip
         try:
@@ -263,6 +191,31 @@ class Model:
             says = f"{self.scenario.name}: {error}."
             problem = Problem("not-settled", "stop", "", says, "Look at that place: its numbers contradict.")
             return Trial(self, bore, Solution({}, {}, 0, 0.0, ()), problem)
+
+    @cached_property
+    def state_node(self) -> dict[str, str]:
+        """The node whose head is a point's own: at its outlet where its ports are parted."""
+        known = {n for link in self.links for n in (link.start, link.stop)} | set(self.network.heads)
+        found = {}
+        for name, p in self.points.items():
+            sides = (node(p, "out"), node(p, "in"), *(node(p, s.name) for s in p.kind.ports_of(p.what)))
+            found[name] = next((n for n in sides if n in known), name)
+        return found
+
+
+def _port(plan: Plan, end: object) -> str:
+    port = plan.port(end)  # type: ignore[arg-type]
+    return "" if port is None else port.name
+
+
+def _mouth(point: Point) -> str:
+    """The node where an outlet's water leaves: above its riser."""
+    return f"{point.id}~mouth" if riser_length(point) > 0 else point.id
+
+
+def _wanted(what: What) -> float:
+    assert isinstance(what, Outlet)
+    return what.flow
 
 
 @dataclass(frozen=True, slots=True)
@@ -310,43 +263,13 @@ class Trial:
         }
         states = {
             p: PointState(p, h, (h - points[p].level) * wet.weight)
-            for p in points if (h := heads.get(f"{p}@out", heads.get(p))) is not None
+            for p, at in model.state_node.items() if (h := heads.get(at)) is not None
         }  # fmt: skip
         outlets = {p: _outlet_flow(points[p], heads, flows, wet) for p in model.open}
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
         problems = tuple(_limits(model, heads, flows, outlets))
         found = self.found
         return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, problems)
-
-
-SHUT_COEFFICIENT = 1e9
-"""Loss coefficient of a shut valve: a trickle passes, so that what lies beyond keeps a pressure to be told of."""
-_THROTTLED = ((0.0, SHUT_COEFFICIENT), (0.05, 800.0), (0.25, 24.0), (0.5, 5.6), (0.75, 1.2), (1.0, 0.0))
-"""Loss coefficient added by a gate valve that far open: handbook table, from memory; straight on a log scale between."""
-
-
-def throttled_coefficient(opening: float) -> float:
-    """Loss coefficient K that throttling adds to a valve, `opening` from 0 (shut) to 1 (wide open)."""
-    x = [o for o, _ in _THROTTLED]
-    y = [log1p(k) for _, k in _THROTTLED]
-    return float(expm1(np.interp(opening, x, y)))
-
-
-def mains_curve(what: Mains, wet: Water) -> Curve:
-    """A mains that falls as water runs, as points of flow (m³/s) and head (m): p = p0 − k·q^1.85."""
-    k = (what.pressure - what.flowing_pressure) / what.flowing**EXPONENT
-    most = (what.pressure / k) ** (1 / EXPONENT)
-    return tuple((float(q), float((what.pressure - k * q**EXPONENT) / wet.weight)) for q in np.linspace(0, most, 9))
-
-
-def emitting(what: What) -> tuple[float, float, float] | None:
-    """Flow, the pressure it is at, and the exponent of an outlet that draws by pressure; None for one that draws its flow."""
-    match what:
-        case Sprinkler():
-            return what.flow, what.at_pressure, what.exponent
-        case Drip() if what.exponent > 0:
-            return what.flow, max(what.needs, 1.0), what.exponent
-    return None
 
 
 def draws(what: What) -> float:
@@ -364,9 +287,9 @@ def _height(point: Point) -> float:
 def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float], wet: Water) -> OutletFlow:
     what = point.what
     assert isinstance(what, Outlet)
-    head = heads[f"{point.id}.out"] if riser_length(point) > 0 else heads[point.id]
+    head = heads[_mouth(point)]
     pressure = (head - point.ground - what.height) * wet.weight
-    flow = flows.get(f"{point.id}.head", what.flow)
+    flow = flows.get(f"{point.id}~head", what.flow)
     return OutletFlow(point.id, flow, pressure, what.needs, pressure - what.needs)
 
 
@@ -379,24 +302,24 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
                 "Open fewer outlets at once, raise the source, or take larger pipe.",
             )  # fmt: skip
         elif o.margin < -1.0:
-            share = floor(o.pressure / o.needs * 1000) / 1000  # never rounded up to all of it
+            share = floor(o.pressure / o.needs * 1000) / 1000  # never rounded up to all of it; it needs more than nought
             yield Problem(
                 "outlet-starved", "warn", o.point,
                 f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure it wants.",
                 "Take larger pipe on the way to it, open fewer at once, or raise the source.",
             )  # fmt: skip
     for pump in model.network.pumps:
-        p = points[pump.id.removesuffix(".pump")]
+        p = points[model.acting.pump_at[pump.id]]
         if flows[pump.id] > pump.curve[-1][0]:
             yield Problem(
                 "pump-off-curve", "warn", p.id,
                 f"{name}: {p.label} runs beyond the end of its curve.", "Open fewer outlets, or take a larger pump.",
             )  # fmt: skip
         if isinstance(p.what, Pump):
-            inlet = (heads[p.id] - p.level) * model.wet.weight
+            inlet = (heads[pump.start] - p.level) * model.wet.weight
             yield from pump_suction(model.plan, model.scenario.name, p, inlet)
     for r in model.network.regulators:
-        p = points[r.id.removesuffix(".regulator")]
+        p = points[model.acting.regulator_at[r.id]]
         if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:
             short = show((r.head - heads[r.start]) * model.wet.weight, "pressure", model.plan.units)
             yield Problem(
@@ -405,48 +328,8 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
             )  # fmt: skip
 
 
-def shut_off_head(plan: Plan, lay: Layout) -> float:
-    """The highest head (m) the line can see with everything closed: pump shut-off, mains, tank level, boosters; 0 with no source."""
-    wet = water(plan.conditions.water_temperature)
-    top = 0.0
-    for p in plan.sources:
-        match p.what:
-            case WellPump():
-                top = max(top, p.what.water_level + p.what.running()[0][1])
-            case Mains():
-                top = max(top, p.level + p.what.pressure / wet.weight)
-            case Tank():
-                top = max(top, p.what.water_level)
-    return top + sum(p.what.running()[0][1] for p in plan.points if isinstance(p.what, Pump) and p.id in lay.fed)
-
-
 def models(plan: Plan, lay: Layout) -> tuple[Model, ...]:
     """Every scenario of a plan made ready; none where there is no source."""
-    return tuple(Model(plan, lay, s) for s in plan.all_scenarios()) if plan.sources else ()
-
-
-def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:
-    """Gauge pressure (Pa) at every fed point with everything closed, at the source's highest head."""
-    wet = water(plan.conditions.water_temperature)
-    top = shut_off_head(plan, lay)
-    return {p.id: (top - p.level) * wet.weight for p in plan.points if p.id in lay.fed}
-
-
-def rating_problems(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> tuple[Problem, ...]:
-    """Runs whose pipe is rated below the pressure it sees at shut-off, at the water's temperature."""
-    found = []
-    pressures = static_pressure(plan, lay)
-    names = plan.names
-    for run in plan.runs:
-        if run.a not in pressures:
-            continue
-        worst = max(pressures[run.a], pressures[run.b])
-        rated = pressure_rating(pipes[run.id], plan.conditions.water_temperature)
-        if worst > rated:
-            found.append(Problem(
-                "over-rating", "stop", run.id,
-                f"The run from {names[run.a]} to {names[run.b]} sees {show(worst, 'pressure', plan.units)} at shut-off; "
-                f"its pipe is rated {show(rated, 'pressure', plan.units)} at this temperature.",
-                "Take a heavier series, or lower the pressure at the source.",
-            ))  # fmt: skip
-    return tuple(found)
+    if not any(s.sources and s.sort != "gravity drain" for s in lay.systems.found):
+        return ()
+    return tuple(Model(plan, lay, s) for s in plan.all_scenarios())

@@ -8,12 +8,16 @@ from math import sqrt
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.pumps import npsh_available
+from hydrarch.core.kinds.devices import Pump
+from hydrarch.core.kinds.sources import Tank
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point, Pump, Tank
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import STANDARD_GRAVITY, show
 
 __all__ = ["NPSH_MARGIN", "intake_problems", "least_submergence", "pump_suction"]
+
+declare("size", "cavitation", "priming", "intake-dry", "intake-shallow")
 
 NPSH_MARGIN = 0.6
 """Suction head (m) to have beyond what a pump asks: 2 ft, common practice."""
@@ -64,9 +68,11 @@ def intake_problems(
     """Intakes above the water of their tank or pond, or so near its surface that they draw air; `flows` (m³/s) by scenario and run."""
     found = []
     for p in plan.points:
-        if not isinstance(p.what, Tank) or len(lay.at[p.id]) != 1:
+        if not isinstance(p.what, Tank):
             continue
-        (run,) = lay.at[p.id]
+        run = next((r for r in lay.at[p.id] if _drawn_from(plan, r, p.id)), None)
+        if run is None or run not in pipes:
+            continue
         bore, below = pipes[run].bore, p.what.water_level - p.level
         most = max((abs(f.get(run, 0.0)) for f in flows.values()), default=0.0)
         wanted = least_submergence(bore, float(velocity(most, bore)))
@@ -82,3 +88,10 @@ def intake_problems(
                 "Set the intake deeper, or widen it.",
             ))  # fmt: skip
     return tuple(found)
+
+
+def _drawn_from(plan: Plan, run: str, tank: str) -> bool:
+    """Whether a run draws from a tank, and does not come back to it."""
+    return any(
+        e.point == tank and (port := plan.port(e)) is not None and port.role == "suction" for e in plan.run_by_id[run].ends
+    )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cache
 
-from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
+from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.hydraulics.water import water
@@ -94,7 +94,7 @@ class Surge:
 def _bears(item: Pipe, temperature: float) -> tuple[float, float, float, str]:
     """The wave's speed (m/s) in a pipe, what it may see again and again and now and then (Pa), and the source."""
     material = _materials()[series(item.series).material]
-    rated = pressure_rating(item, temperature)
+    rated = rating_at(item, temperature)
     return wave_speed(item, temperature), material.recurrent * rated, material.occasional * rated, material.source
 
 

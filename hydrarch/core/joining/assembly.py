@@ -10,121 +10,186 @@ from math import ceil, degrees
 from hydrarch.core.catalogue.fittings import End, end, mating_method, pipe_end
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
-from hydrarch.core.joining.chains import chains
-from hydrarch.core.joining.hubs import MISFIT, How, turn_words
-from hydrarch.core.joining.meeting import REMEMBERED, join_place
-from hydrarch.core.joining.place import METALS, places
+from hydrarch.core.identity import EndId, PipeId, length_joint, length_part, pipe_of
+from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
+from hydrarch.core.joining.lengths import pipe_lengths
+from hydrarch.core.joining.meeting import METALS, meetings
+from hydrarch.core.joining.node_fittings import MISFIT, How, turn_words
 from hydrarch.core.joining.placing import best_stack
-from hydrarch.core.joining.records import Assembly, Chain, Joint, Laid, Part, Side
+from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Side, TakeOff
 from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
 
-__all__ = ["HubView", "assemble", "hub_views", "leg_things"]
+__all__ = ["NodeView", "assemble", "leg_things", "node_views"]
+
+declare("join", "too-many-joints", holds=True)
+MOST_JOINTS = 20_000
+"""Joints between lengths of pipe above which they are counted and not listed: no crew makes as many in one job."""
 
 
-def assemble(plan: Plan, lay: Layout, pipes: dict[str, Pipe]) -> Assembly:
+def assemble(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Assembly:
     """Join a whole plan. What cannot be joined is a `Problem` at its point; the rest goes on."""
-    found = [join_place(place) for place in places(plan, lay, pipes)]
-    laid = {(x.run, x.point): x for f in found for x in f.laid}
+    found = [join_meeting(m) for m in meetings(plan, lay, pipes)]
+    taken = {x.end: x for f in found for x in f.taken}
     minor: dict[str, float] = {}
     for f in found:
         for key, k in f.minor:
             minor[key] = minor.get(key, 0.0) + k
     bends = tuple(b for f in found for b in f.bends)
-    lengths = chains(lay, bends)
-    along = [coupled for chain in lengths for coupled in _in_chain(lay, chain, pipes[chain.runs[0]], laid, plan.names)]
+    lengths = pipe_lengths(lay, bends)
+    counts = {x.start: _coupled_times(x, pipes[x.runs[0]], taken) for x in lengths}
+    problems = [p for f in found for p in f.problems]
+    if sum(counts.values()) > MOST_JOINTS:
+        problems.append(_too_many(plan, lengths, counts))
+        counts = {}
+    along = [
+        made
+        for x in lengths
+        if counts.get(x.start)
+        for made in _along(lay, x, pipes[x.runs[0]], taken, counts[x.start], plan.names)
+    ]
     return Assembly(
-        parts=(*(p for f in found for p in f.parts), *(part for a in along for part, _ in a if part is not None)),
-        joints=(*(j for f in found for j in f.joints), *(j for a in along for _, joints in a for j in joints)),
-        laid=laid,
+        parts=(*(p for f in found for p in f.parts), *(part for part, _ in along if part is not None)),
+        joints=(*(j for f in found for j in f.joints), *(j for _, joints in along for j in joints)),
+        taken=taken,
         bends=bends,
-        chains=lengths,
+        lengths=lengths,
         minor=minor,
-        problems=tuple(p for f in found for p in f.problems),
+        problems=tuple(problems),
     )
+
+
+def _too_many(plan: Plan, lengths: Sequence[PipeLength], counts: Mapping[EndId, int]) -> Problem:
+    most = max(lengths, key=lambda x: (counts[x.start], x.start))
+    run = plan.run_by_id[most.runs[0]]
+    a, b = (plan.names[p] for p in run.points)
+    return Problem(
+        "too-many-joints", "stop", run.id, f"The pipe would have {sum(counts.values()):,} joints between its lengths, most of them from {a} to {b}: they are not listed.",
+        "Look at that length, take pipe from the coil, or part the job.",
+    )  # fmt: skip
 
 
 _BELLS = {"solvent:spigot": "solvent:socket", "sewer:spigot": "gasket:bell"}
 Coupled = tuple[Part | None, tuple[Joint, ...]]
 
 
-def _in_chain(
-    lay: Layout, chain: Chain, item: Pipe, laid: dict[tuple[str, str], Laid], names: dict[str, str]
-) -> Iterator[tuple[Coupled, ...]]:
-    """What joins stick to stick or coil to coil along a length of pipe, run by run: each joint is of the run it falls in."""
+def _offset(taken: Mapping[EndId, TakeOff], end_id: EndId) -> float:
+    return taken[end_id].offset if end_id in taken else 0.0
+
+
+def _coupled_times(length: PipeLength, item: Pipe, taken: Mapping[EndId, TakeOff]) -> int:
+    """How often stick is joined to stick, or coil to coil, along a length of pipe."""
     family = series(item.series)
     longest = family.stick or family.coil
     if longest is None:
-        return
-    ends = ((chain.runs[0], chain.start), (chain.runs[-1], chain.stop))
-    first, last = (laid[e].offset if e in laid else 0.0 for e in ends)
-    count = ceil((chain.centres - chain.saved - first - last) / longest - 1e-9) - 1
-    at, reached = first + longest, 0.0
-    for run in chain.runs:
+        return 0
+    whole = length.centres - length.saved - _offset(taken, length.start) - _offset(taken, length.stop)
+    return max(0, ceil(whole / longest - 1e-9) - 1)
+
+
+def _along(
+    lay: Layout, length: PipeLength, item: Pipe, taken: Mapping[EndId, TakeOff], count: int, names: Mapping[str, str]
+) -> Iterator[Coupled]:
+    """What joins stick to stick or coil to coil along a length of pipe; each joint is of the run it falls in."""
+    family = series(item.series)
+    longest = family.stick or family.coil or 0.0
+    at, reached, made = _offset(taken, length.start) + longest, 0.0, 0
+    for run in length.runs:
         line = lay.lines[run]
         reached += line.length
-        here = count if run == chain.runs[-1] else min(count, max(0, ceil((reached - at) / longest)))
+        left = count - made
+        here = left if run == length.runs[-1] else min(left, max(0, ceil((reached - at) / longest)))
         if here > 0:
-            yield _coupled(run, item.series, item.size, here, f"along {names[line.a]} to {names[line.b]}")
-            count, at = count - here, at + here * longest
+            place = f"along {names[line.a]} to {names[line.b]}"
+            yield from _coupled(length.start, length.stop, run, item.series, item.size, made, here, count, place)
+            made, at = made + here, at + here * longest
 
 
 @lru_cache(REMEMBERED)
-def _coupled(run: str, series_name: str, size: str, count: int, place: str) -> tuple[Coupled, ...]:
-    return tuple(_couplings(run, pipe(series_name, size), count, place))
+def _coupled(
+    start: EndId, stop: EndId, run: str, series_name: str, size: str, before: int, here: int, count: int, place: str
+) -> tuple[Coupled, ...]:
+    """The joints number `before` + 1 to `before` + `here` of `count` along a length of pipe."""
+    item, family = pipe(series_name, size), series(series_name)
+    numbers = range(before + 1, before + here + 1)
+    made = _Along(
+        start,
+        stop,
+        run,
+        count,
+        place,
+        Side(f"{family.short} {size} pipe", pipe_end(series_name, size).name, pipe=f"{series_name} {size}", of=start),
+    )
+    return tuple(c for n in numbers for c in made.couple(item, n))
 
 
-def _couplings(run: str, item: Pipe, count: int, place: str) -> Iterator[Coupled]:
-    family = series(item.series)
-    what, mine = f"{family.short} {item.size} pipe", pipe_end(item.series, item.size)
-    bell = _BELLS.get(f"{mine.system}:{mine.gender}") if family.stick else None
-    if bell is not None:  # sticks come with a bell: one joint each
-        socket = end(f"{bell}:{item.size}")
-        for n in range(1, count + 1):
-            here, there = Side(what, None, mine.name), Side("bell of the next length", None, socket.name)
-            yield None, (_run_joint(run, f"b{n}", here, mine, there, socket, place),)
-        return
-    coupling = best_stack(mine.name, mine.name, frozenset({mine.name}) if family.material in METALS else frozenset())
-    if coupling is None:
-        return
-    for n in range(1, count + 1):
-        ids = [f"{run}.c{n}", *(f"{run}.c{n}{k}" for k in range(2, len(coupling.steps) + 1))]
-        parts = [Part(i, s.fitting.id, s.fitting.name, "", run) for i, s in zip(ids, coupling.steps, strict=True)]
-        sides = [Side(what, None, mine.name), *(Side(p.name, p.id, "") for p in parts), Side(what, None, mine.name)]
-        joints = []
-        for k, pair in enumerate(coupling.ends()):
-            made = [(replace(side, end=e.name), e) for side, e in zip(sides[k : k + 2], pair, strict=True)]
+@dataclass(frozen=True, slots=True)
+class _Along:
+    """Where joints along a length of pipe are: its ends, the run, how many there are, and the pipe as one side of a joint."""
+
+    start: EndId
+    stop: EndId
+    run: str
+    count: int
+    place: str
+    mine: Side
+
+    def couple(self, item: Pipe, n: int) -> Iterator[Coupled]:
+        """What joins the nth stick or coil to the next: a bell, or the best coupling with a joint at each end."""
+        family, own = series(item.series), end(self.mine.end)
+        bell = _BELLS.get(f"{own.system}:{own.gender}") if family.stick else None
+        if bell is not None:  # sticks come with a bell: one joint each
+            socket = end(f"{bell}:{item.size}")
+            there = Side("bell of the next length", socket.name, pipe=self.mine.pipe, of=self.mine.of)
+            yield None, (self._joint(n, 1, 1, self.mine, own, there, socket),)
+            return
+        metal = frozenset({own.name}) if family.material in METALS else frozenset[str]()
+        coupling = best_stack(own.name, own.name, metal)
+        if coupling is None:
+            return
+        parts = [
+            Part(length_part(self.start, n, k), s.fitting.id, s.fitting.name, None, self.start)
+            for k, s in enumerate(coupling.steps, 1)
+        ]
+        sides = [self.mine, *(Side(p.name, "", p.id, p.fitting) for p in parts), self.mine]
+        pairs, joints = coupling.ends(), []
+        for k, pair in enumerate(pairs, 1):
+            made = [(replace(side, end=e.name), e) for side, e in zip(sides[k - 1 : k + 1], pair, strict=True)]
             if made[0][0].part is not None and made[1][0].part is None:
                 made.reverse()  # the pipe is named first
             (one, a), (two, b) = made
-            joints.append(_run_joint(run, f"c{n}{_LETTERS[k]}", one, a, two, b, place))
+            joints.append(self._joint(n, k, len(pairs), one, a, two, b))
         yield from zip(parts, [tuple(joints), *[()] * (len(parts) - 1)], strict=True)
 
+    def _joint(self, n: int, step: int, steps: int, one: Side, a: End, two: Side, b: End) -> Joint:
+        method = mating_method(a, b)
+        assert method is not None
+        depth = max(a.engagement, b.engagement) if one.part else b.engagement
+        name, also = length_joint(self.start, n, step), length_joint(self.stop, self.count - n + 1, steps - step + 1)
+        return Joint(name, also, "length", None, None, self.run, n, method, a.size, one, two, depth, self.place, "")
 
-_LETTERS = "abcdefgh"
 
-
-def _run_joint(run: str, n: str, one: Side, a: End, two: Side, b: End, place: str) -> Joint:
-    method = mating_method(a, b)
-    assert method is not None
-    depth = max(a.engagement, b.engagement) if one.part else b.engagement
-    return Joint(f"{run}.{n}", None, run, method, a.size, one, two, depth, place, "")
+def length_name(length: PipeLength) -> PipeId:
+    """Who a length of pipe is: named after its end nearer the source."""
+    return pipe_of(length.start)
 
 
 def leg_things(lay: Layout, pipes: Mapping[str, Pipe], joints: Sequence[Joint]) -> tuple[Thing, Thing]:
     """The two things that the joints of one leg lead from and to: a pipe by its own end, or an end of what stands there."""
-    first, last = joints[0], joints[-1]
-    other = lay.other_run(last.point, last.run) if last.to_pipe and last.point else None
-    return _thing(pipes.get(first.run or ""), first.a.end), _thing(pipes.get(other or ""), last.b.end)
+    return _thing(joints[0].a), _thing(joints[-1].b)
 
 
-def _thing(item: Pipe | None, name: str) -> Thing:
-    return Thing(end=name) if item is None else Thing(item.series, item.size, name)
+def _thing(side: Side) -> Thing:
+    if side.pipe is None:
+        return Thing(end=side.end)
+    family, _, size = side.pipe.partition(" ")
+    return Thing(family, size, side.end)
 
 
 @dataclass(frozen=True, slots=True)
-class HubView:
+class NodeView:
     """One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
 
     `how` and `fittings` are what a plan keeps to choose it.
@@ -138,20 +203,20 @@ class HubView:
     used: bool
 
 
-def hub_views(
-    plan: Plan, lay: Layout, pipes: dict[str, Pipe], point: str, own: Mapping[str, float] | None = None
-) -> tuple[HubView, ...]:
+def node_views(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], point: str, own: Mapping[str, float] | None = None
+) -> tuple[NodeView, ...]:
     """Every choice for what stands at `point`, the best first; empty where nothing stands there.
 
     `own` are the crew's prices by fitting id.
     """
-    here = next((join_place(place) for place in places(plan, lay, pipes) if place.point == point), None)
+    here = next((join_meeting(m) for m in meetings(plan, lay, pipes) if m.point == point), None)
     found = []
-    for hub in here.choices if here else ():
-        names = " + ".join(p.name for p in hub.parts) or "the pipe's own bend"
-        more = turn_words(hub) or (f"{degrees(hub.misfit):.3g}° off the turn drawn" if hub.misfit > MISFIT else "")
-        steps = [s for stack in (*hub.stacks, *((hub.link,) if hub.link else ())) for s in stack.ids()]
-        price = sum(fitting_price(name, own) for name in (*hub.ids(), *steps))
+    for node in here.choices if here else ():
+        names = " + ".join(p.name for p in node.parts) or "the pipe's own bend"
+        more = turn_words(node) or (f"{degrees(node.misfit):.3g}° off the turn drawn" if node.misfit > MISFIT else "")
+        steps = [s for stack in (*node.stacks, *((node.link,) if node.link else ())) for s in stack.ids()]
+        price = sum(fitting_price(name, own) for name in (*node.ids(), *steps))
         says = f"{names} ({more})" if more else names
-        found.append(HubView(hub.how, hub.ids(), says, hub.joints, price, here is not None and here.used == hub))
+        found.append(NodeView(node.how, node.ids(), says, node.joints, price, here is not None and here.used == node))
     return tuple(found)

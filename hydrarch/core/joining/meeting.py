@@ -1,197 +1,206 @@
-"""What stands where runs meet: an elbow or the pipe's own bend at a turn, a tee or a saddle at a branch, a device, an end.
+"""What meets at a point: the legs that come to it, how the line turns there, and what the crew chose for it.
 
-Each leg is then led to its port of what stands there by the stack with the fewest joints.
+A `Meeting` is all that its fittings depend on, and nothing more: two that are equal are joined alike, so an edit of a plan
+joins again only the points it touches.
 """
 
 from __future__ import annotations
 
-from functools import lru_cache
-from itertools import combinations
-from math import cos, degrees, radians, tan
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import singledispatch
 
-from hydrarch.core.catalogue.fittings import end
-from hydrarch.core.catalogue.pipes import bend_radius, series
-from hydrarch.core.joining.hubs import MISFIT, Hub, fitting_hubs, saddle_hubs, two_elbows
-from hydrarch.core.joining.place import Leg, Place
-from hydrarch.core.joining.placing import RIGID_BEND, Joined, Placing, metal_ends
-from hydrarch.core.joining.records import SoftBend
+from hydrarch.core.catalogue.fittings import End, end, pipe_end
+from hydrarch.core.catalogue.guidance import choose_practice
+from hydrarch.core.catalogue.markets import market
+from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.identity import EndId, riser_end
+from hydrarch.core.kinds.base import What, kind_of
+from hydrarch.core.kinds.outlets import Outlet, Sprinkler
+from hydrarch.core.kinds.sources import Tank
+from hydrarch.core.layout import Layout, turns_at
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.risers import riser_length, riser_pipe, riser_thread
+from hydrarch.core.units import System
 
-__all__ = ["REMEMBERED", "join_place"]
+__all__ = ["METALS", "Leg", "Meeting", "meetings", "stands_as"]
 
-REMEMBERED = 1 << 14  # places; three times the most points a plan may have
-
-SWING_REACH = 0.5  # m from the line to the head, as far as a swing riser is turned up; from memory
-STRAIGHT = radians(3)  # a turn no one can see: the pipe takes it
-
-_ELBOWS = ("elbow", "sweep elbow", "street elbow")
-_ENDED = ("well_pump", "mains", "tank", "vessel")
-_IN_LINE = ("pump", "regulator")
-_OUTLETS = ("tap", "sprinkler", "drip")
-_DEVICE_FAMILY: dict[str, tuple[str, ...]] = {
-    "valve": ("valve", "union valve"), "check_valve": ("check valve",), "union": ("union",), "filter": ("filter",),
-    "backflow": ("backflow preventer",), "vent": ("vacuum breaker",),
-}  # fmt: skip
+METALS = ("steel", "copper")
 
 
-@lru_cache(REMEMBERED)
-def join_place(place: Place) -> Joined:
-    """Choose what stands at a place and put it in. What cannot be joined is a `Problem` there."""
-    here, legs = Placing(place), place.legs
-    match place.kind, len(legs):
-        case kind, 1 if kind in _ENDED:
-            here.device(legs[0], end(f"npt:female:{place.thread}"))
-        case "cap" | "foot_valve" as ending, 1:
-            family = ending.replace("_", " ")
-            here.hub(legs, f"a {family}", _fittings((family,), legs))
-        case kind, _ if kind in _OUTLETS:
-            _outlet(here, place)
-        case kind, 2 if kind in _IN_LINE:
-            for leg in legs:
-                here.device(leg, end(f"npt:female:{place.thread}"))
-        case "three_way", 3:
-            _tee(here, place, ("three-way valve",))
-        case kind, 2 if kind in _DEVICE_FAMILY:
-            families = _DEVICE_FAMILY[kind]
-            here.hub(legs, f"a {families[0]}", _fittings(families, legs))
-            _expect_straight(here, place, legs)
-        case _, 1:
-            here.open_end(legs[0])
-        case _, 2:
-            _two(here, place)
-        case _, 3:
-            _tee(here, place)
-        case _, 4:
-            _cross(here, place)
-        case _, count:
-            here.problem(
-                "too-many-runs", f"{count} runs meet at {place.name}.", "Part them over two points, a foot or more apart.",
-            )  # fmt: skip
-    return here.joined()
+@dataclass(frozen=True, slots=True)
+class Leg:
+    """Something to be joined at a point: a run's pipe end, the foot of a riser, or another thing's port without pipe between.
+
+    `key` is the run's end (or the riser's foot), `port` the thing's port it comes to. `offers` names the end it has where that is
+    not its pipe's usual one. `length` (m) is the run's, `beyond` whether water leaves by it, `drain` whether it is of a drain that
+    falls, `towards` the name of the point at its other end and `far_kind` the kind of the first thing that way which is more than a
+    bend. A `riser` is upright; an `existing` leg was there before; a `coupled` one has no pipe.
+    """
+
+    key: EndId
+    run: str | None
+    port: str
+    series: str
+    size: str
+    length: float
+    beyond: bool
+    towards: str
+    far_kind: str
+    drain: bool = False
+    riser: bool = False
+    offers: str = ""
+    existing: bool = False
+    coupled: bool = False
+
+    @property
+    def pipe(self) -> Pipe:
+        """Its pipe."""
+        return pipe(self.series, self.size)
+
+    @property
+    def item(self) -> str:
+        """Its pipe as stock and prices have it: "series size"."""
+        return f"{self.series} {self.size}"
+
+    @property
+    def what(self) -> str:
+        """It in words."""
+        return f"threaded riser {self.size}" if self.riser else f"{series(self.series).short} {self.size} pipe"
+
+    @property
+    def end(self) -> End:
+        """The end it offers."""
+        return end(self.offers) if self.offers else pipe_end(self.series, self.size)
+
+    @property
+    def bore(self) -> float:
+        """Its bore (m)."""
+        return self.pipe.bore
+
+    @property
+    def metal(self) -> bool:
+        """Whether a plastic female thread over it would split."""
+        return not self.riser and series(self.series).material in METALS
 
 
-def _outlet(here: Placing, place: Place) -> None:
-    riser, legs = place.riser, place.legs
-    assert riser is not None
-    inlet = end(f"npt:female:{place.thread}")
-    upright = riser.length > 0
-    if len(legs) == 1 and not upright:
-        here.device(legs[0], inlet)
-        return
-    if place.swing and upright:
-        here.swing(riser, SWING_REACH)
-    whole = (*legs, riser)
-    if len(legs) == 1:
-        here.hub(whole, "an elbow", _fittings(("elbow",), whole, radians(90)))
-    elif len(legs) == 2:
-        turn = place.turn(legs[0].key, legs[1].key)
-        if abs(turn - radians(90)) <= MISFIT:
-            here.hub(whole, "an outlet elbow", _fittings(("side-outlet elbow",), whole, turn))
-        else:
-            here.hub(whole, "a tee", _branchings(place, whole, turn))
-            _expect_straight(here, place, legs)
-    else:
-        here.problem(
-            "outlet-on-junction", f"{place.name} stands where {len(legs)} runs meet.",
-            "Move it along one of them, so that it has a tee of its own.",
+@dataclass(frozen=True, slots=True)
+class Meeting:
+    """One point with all that decides its fittings.
+
+    `ends` are the ends of its ports by port, "" where a part is suited to the pipe; `serves` the ports beyond which
+    things are taken off now and then, `families` the catalogue's families that may stand for it. `riser` is the upright pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of
+    legs in their order, 0 straight on; `ways` and `node` what the crew chose there, `stops` its own measured centre-to-stop
+    distances (m) by fitting and port; `swing` is whether a head stands on a swing riser, `foreign` what the shop does not sell.
+    """
+
+    point: str
+    name: str
+    kind: str
+    ends: tuple[tuple[str, str], ...]
+    serves: frozenset[str]
+    families: tuple[str, ...]
+    legs: tuple[Leg, ...]
+    riser: Leg | None
+    turns: tuple[tuple[str, str, float], ...]
+    ways: tuple[tuple[str, tuple[str, ...]], ...]
+    node: tuple[str, tuple[str, ...]] | None
+    stops: tuple[tuple[str, int, float], ...]
+    saddles: bool
+    swing: bool
+    service: str
+    units: System
+    foreign: frozenset[str]
+    existing: bool
+
+    def turn(self, a: str, b: str) -> float:
+        """The turn (rad) from one leg to another."""
+        return next(t for one, two, t in self.turns if {one, two} == {a, b})
+
+    def end_at(self, port: str) -> str:
+        """The end a port has, "" where a part is suited to the pipe."""
+        return dict(self.ends).get(port, "")
+
+
+@singledispatch
+def stands_as(what: What) -> tuple[str, ...]:
+    """The families of the catalogue that may stand for a thing where its ports are suited to the pipe."""
+    return kind_of(what).families
+
+
+@stands_as.register
+def _(what: Tank) -> tuple[str, ...]:
+    return ("foot valve",) if what.intake == "foot valve" else ()
+
+
+def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Meeting]:
+    """Every point that a run comes to, in the plan's order."""
+    chosen: dict[str, tuple[str, ...]] = {w.end: w.fittings for w in plan.ways}
+    nodes = {c.point: (c.how, c.fittings) for c in plan.nodes}
+    stops = tuple((m.fitting, m.port, m.stop) for m in plan.measured)
+    saddles, service = choose_practice(plan.practices, "branch") == "saddle", choose_practice(plan.practices, "service")
+    swing = choose_practice(plan.practices, "riser") == "swing"
+    foreign = market(plan.conditions.market).foreign
+    ends = {e.id: e for r in plan.runs for e in r.ends}
+    for p in plan.points:
+        here = p.id
+        if not lay.at[here]:
+            continue
+        legs = []
+        for run in lay.at[here]:
+            line, item = lay.lines[run], pipes[run]
+            far, key = line.other(here), line.end_at(here)
+            port = plan.port(ends[key])
+            legs.append(Leg(
+                EndId(key), run, "" if port is None else port.name, item.series, item.size, line.length, _beyond(lay, here, far),
+                plan.names[far], _next_kind(plan.by_id, lay, run, far), lay.systems.drain(run),
+                existing=plan.run_by_id[run].existing is not None, coupled=line.coupled,
+            ))  # fmt: skip
+        legs.sort(key=lambda leg: (leg.beyond, leg.run or ""))  # as the water comes and goes, not as the crew drew
+        riser = _riser(plan, p)
+        keys = {leg.key for leg in (*legs, *((riser,) if riser else ()))}
+        families = stands_as(p.what)
+        yield Meeting(
+            here, p.label, p.what.kind, _port_ends(plan, p, bool(families)), _serving(p), families, tuple(legs), riser, turns_at(lay, here),
+            tuple((k, chosen[k]) for k in sorted(keys) if k in chosen), nodes.get(here), stops, saddles,
+            swing and isinstance(p.what, Sprinkler), service, plan.units, foreign, p.existing is not None,
         )  # fmt: skip
-        return
-    if upright:
-        here.head(riser, inlet)
 
 
-def _two(here: Placing, place: Place) -> None:
-    a, b = place.legs
-    turn = place.turn(a.key, b.key)
-    if turn > STRAIGHT:
-        own = _soft_bend(place, turn)
-        here.hub(place.legs, "an elbow", _turnings(place.legs, turn, own), own)
-    elif a.pipe == b.pipe:
-        here.bend(SoftBend(place.point, (a.key, b.key), turn, 0.0, 0.0, 0.0))
-    else:
-        here.change(a, b)
+def _port_ends(plan: Plan, point: Point, suited: bool) -> tuple[tuple[str, str], ...]:
+    """The end of each port: the crew's, or its kind's unless a part is suited to the pipe."""
+    usual = {port.name: "" if suited else port.end(plan.conditions.market) or "" for port in point.kind.ports_of(point.what)}
+    return tuple((name, point.ports.get(name, own)) for name, own in usual.items())
 
 
-def _turnings(legs: tuple[Leg, ...], turn: float, own: SoftBend | None) -> tuple[Hub, ...]:
-    """Every way to turn a corner: by the pipe itself where it may, an elbow, or two."""
-    single = _fittings(_ELBOWS, legs, turn)
-    fits = tuple(h for h in single if h.misfit <= MISFIT)
-    names = (legs[0].end.name, legs[1].end.name)
-    pairs = () if fits else two_elbows(names, _rounded(turn), metal_ends(legs))
-    bend = (Hub("own bend", (), (), ()),) if own else ()
-    return (*bend, *fits) or (*pairs, *single)
+def _serving(point: Point) -> frozenset[str]:
+    """The ports of a device beside which the house practice puts a valve and a union."""
+    return frozenset(p.name for p in point.kind.ports_of(point.what) if p.serves) if point.kind.role == "device" else frozenset()
 
 
-def _soft_bend(place: Place, turn: float) -> SoftBend | None:
-    """The bend two like pipes make of themselves, where their radius and the lengths on both sides allow it."""
-    a, b = place.legs
-    item = a.pipe
-    limit = RIGID_BEND if series(item.series).stick is not None else radians(100)
-    if item != b.pipe or turn > limit:
+def _riser(plan: Plan, point: Point) -> Leg | None:
+    if not isinstance(point.what, Outlet):
         return None
-    radius = bend_radius(item)
-    tangent = radius * tan(turn / 2)
-    if tangent > 0.5 * min(a.length, b.length):
-        return None
-    widening = radius * (1 / cos(turn / 2) - 1)
-    return SoftBend(place.point, (a.key, b.key), turn, radius, widening, 2 * tangent - radius * turn)
+    item, thread = riser_pipe(plan, point), riser_thread(plan, point)
+    return Leg(
+        riser_end(point.id), None, "", item.series, item.size, riser_length(point), True, "the outlet", "", riser=True, offers=thread.name,
+    )  # fmt: skip
 
 
-def _branchings(place: Place, legs: tuple[Leg, ...], through: float, families: tuple[str, ...] = ("tee",)) -> tuple[Hub, ...]:
-    """Every way to branch off: tees or wyes, and saddles where the line runs on straight in one pipe."""
-    tees = _fittings(families, legs)
-    one, two, branch = legs
-    if one.pipe != two.pipe or through > STRAIGHT:
-        return tees
-    saddles = saddle_hubs(round(one.pipe.outside, 6), branch.end.name, metal_ends((branch,)))
-    return (*saddles, *tees) if place.saddles else (*tees, *saddles)
+def _next_kind(points: Mapping[str, Point], lay: Layout, run: str, far: str) -> str:
+    """The kind of the first point beyond a run's far end that is more than a bend of the same line."""
+    seen = {run}
+    while points[far].kind.plain and len(lay.at[far]) == 2:
+        run = next((r for r in lay.at[far] if r not in seen), "")
+        if not run:
+            break
+        seen.add(run)
+        far = lay.lines[run].other(far)
+    return str(points[far].what.kind)
 
 
-def _tee(here: Placing, place: Place, families: tuple[str, ...] = ()) -> None:
-    through, one, two = min(((place.turn(a.key, b.key), a, b) for a, b in combinations(place.legs, 2)), key=lambda pair: pair[0])
-    branch = next(x for x in place.legs if x not in (one, two))
-    whole = (one, two, branch)
-    aside, with_it = min((place.turn(x.key, branch.key), x.beyond) for x in (one, two))
-    slants = abs(aside - radians(45)) <= RIGID_BEND
-    if families:
-        here.hub(whole, f"a {families[0]}", _fittings(families, whole))
-    else:
-        wyes = _branchings(place, whole, through, ("wye",)) if slants else ()
-        here.hub(whole, "a tee", wyes or _branchings(place, whole, through))
-        slants = bool(wyes)
-    if through > RIGID_BEND or (abs(aside - radians(90)) > RIGID_BEND and not slants):
-        here.problem(
-            "tee-angle",
-            f"The runs at {place.name} do not make a tee: {degrees(through):.0f}° off straight, branch at {degrees(aside):.0f}°.",
-            "Draw two of them straight through and the third square to them, with a bend further on.",
-        )
-    if branch.drain and not (slants and with_it):
-        here.problem(
-            "square-branch", f"A drain comes into another at {place.name} {'against the flow' if slants else 'square'}: dirt gathers there.",
-            "Bring it in at 45° the way the water runs, and turn it further back.", "note",
-        )  # fmt: skip
-
-
-def _cross(here: Placing, place: Place) -> None:
-    first, *rest = place.legs
-    facing = min(rest, key=lambda x: place.turn(first.key, x.key))
-    whole = (first, facing, *(x for x in rest if x is not facing))
-    here.hub(whole, "a cross", _fittings(("cross",), whole))
-    _expect_straight(here, place, whole)
-
-
-def _expect_straight(here: Placing, place: Place, legs: tuple[Leg, ...]) -> None:
-    turn = place.turn(legs[0].key, legs[1].key)
-    if turn > RIGID_BEND:
-        here.problem(
-            "turn-at-device", f"The line turns {degrees(turn):.0f}° at {place.name}, which is straight.",
-            "Put the bend at a point of its own.",
-        )  # fmt: skip
-
-
-def _fittings(families: tuple[str, ...], legs: tuple[Leg, ...], turn: float = 0.0) -> tuple[Hub, ...]:
-    return fitting_hubs(families, tuple(leg.end.name for leg in legs), _rounded(turn), metal_ends(legs))
-
-
-def _rounded(turn: float) -> float:
-    """A turn rounded so that what was found for it is remembered."""
-    return round(turn, 4)
+def _beyond(lay: Layout, here: str, far: str) -> bool:
+    """Whether water that leaves a point by a run goes away from the source, or down the drain."""
+    if here in lay.outfall and here not in lay.distance:
+        return lay.outfall.get(far, 0.0) < lay.outfall[here]
+    return lay.distance.get(far, 0.0) >= lay.distance.get(here, 0.0)

@@ -1,7 +1,6 @@
-"""Putting what was chosen for one place in: parts, joints, where each pipe stops, and what each costs in head.
+"""Putting what was chosen for one point in: parts, joints, take-offs, and what each costs in head.
 
-A joint's identity is point.run.n, counted from the run's own pipe end inward, so it stays itself when the plan changes
-elsewhere.
+A joint is named after the run's end it is on, counted from the pipe inward, so it stays itself when the plan changes elsewhere.
 """
 
 from __future__ import annotations
@@ -21,60 +20,71 @@ from hydrarch.core.catalogue.fittings import (
     reduction_loss_coefficient,
 )
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.joining.hubs import MISFIT, Hub, link_offsets, service_stack, turn_words
-from hydrarch.core.joining.place import RISER, Leg, Place
-from hydrarch.core.joining.records import Joint, Laid, Part, Side, SoftBend
-from hydrarch.core.joining.search import FREE, Stack, find_stacks
-from hydrarch.core.problems import Problem, Severity
+from hydrarch.core.identity import (
+    EndId,
+    JointId,
+    between_elbows,
+    head_joint,
+    node_part,
+    saddle_joint,
+    stack_joint,
+    stack_part,
+    swing_part,
+)
+from hydrarch.core.joining.meeting import Leg, Meeting
+from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, link_offsets, service_stack, turn_words
+from hydrarch.core.joining.records import ColdBend, Joint, JointRole, Part, Side, TakeOff
+from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks
+from hydrarch.core.problems import Problem, Severity, declare
 from hydrarch.core.units import show
 
-__all__ = ["HEAD_JOINT", "MOST_WAYS", "RIGID_BEND", "Joined", "Placing", "best_stack", "metal_ends"]
+__all__ = ["MOST_WAYS", "RIGID_BEND", "Joined", "Placing", "best_stack", "metal_ends"]
+
+declare("join", "no-way", "no-elbow", holds=True)
+declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing")
 
 MOST_WAYS = 12  # how many ways a crew may choose among
-HEAD_JOINT = 99  # the number of the joint that puts an outlet on its riser
-_SADDLE_JOINT = 90
 _METRIC_BORE = 0.75  # of the outside diameter, between PE100 SDR 11 and PPR S2.5; from memory
 RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
-
-_SERVED = ("filter", "backflow", "pump")
-"""Devices that are cleaned or changed, so that the house practice puts a valve and a union beside them."""
 
 
 @dataclass(frozen=True, slots=True)
 class Joined:
-    """One place joined. `minor` are loss coefficients K by run (or `point.riser`); `choices` what else may stand there."""
+    """One point joined. `minor` are loss coefficients K by run (or riser's foot); `choices` what else may stand there."""
 
     parts: tuple[Part, ...]
     joints: tuple[Joint, ...]
-    laid: tuple[Laid, ...]
-    bends: tuple[SoftBend, ...]
+    taken: tuple[TakeOff, ...]
+    bends: tuple[ColdBend, ...]
     minor: tuple[tuple[str, float], ...]
     problems: tuple[Problem, ...]
-    choices: tuple[Hub, ...]
-    used: Hub | None
+    choices: tuple[NodeFitting, ...]
+    used: NodeFitting | None
 
 
 class Placing:
-    """What has been put in at one place so far."""
+    """What was put in at one point so far."""
 
-    def __init__(self, place: Place) -> None:
-        self.place = place
-        self._stops = {(fitting, port): stop for fitting, port, stop in place.stops}
-        self._ways = dict(place.ways)
+    def __init__(self, meeting: Meeting) -> None:
+        self.meeting = meeting
+        self._stops = {(fitting, port): stop for fitting, port, stop in meeting.stops}
+        self._ways = dict(meeting.ways)
+        self._limits = Limits(foreign=meeting.foreign)
         self._parts: list[Part] = []
         self._joints: list[Joint] = []
-        self._laid: list[Laid] = []
-        self._bends: list[SoftBend] = []
+        self._taken: list[TakeOff] = []
+        self._bends: list[ColdBend] = []
         self._minor: dict[str, float] = {}
         self._problems: list[Problem] = []
-        self._choices: tuple[Hub, ...] = ()
-        self._used: Hub | None = None
+        self._choices: tuple[NodeFitting, ...] = ()
+        self._used: NodeFitting | None = None
         self._swing: Part | None = None
+        self._stands: Part | None = None
 
     def joined(self) -> Joined:
         """All of it."""
         return Joined(
-            tuple(self._parts), tuple(self._joints), tuple(self._laid), tuple(self._bends), tuple(self._minor.items()),
+            tuple(self._parts), tuple(self._joints), tuple(self._taken), tuple(self._bends), tuple(self._minor.items()),
             tuple(self._problems), self._choices, self._used,
         )  # fmt: skip
 
@@ -82,17 +92,17 @@ class Placing:
 
     def open_end(self, leg: Leg) -> None:
         """Let a pipe end at the point with nothing on it."""
-        self._laid.append(Laid(leg.key, self.place.point, 0.0, ""))
+        self._take(leg, 0.0, "")
 
     def device(self, leg: Leg, inlet: End) -> None:
         """Lead a leg to the opening of what stands at the point."""
         stack = self._way(leg, leg.end, inlet)
         if stack is None:
-            self.no_way(leg.what, self.place.name)
+            self.no_way(leg.what, self.meeting.name)
             return
-        names = self._put(leg.key, leg.what, stack, self.place.name, None)
-        self._laid.append(Laid(leg.key, self.place.point, self._length(stack), names[0]))
-        self._stack_losses(stack, leg, leg.key)
+        names = self._put(leg, stack, Side(self.meeting.name, inlet.name))
+        self._take(leg, self._length(stack), names[0])
+        self._stack_losses(stack, leg)
 
     def change(self, a: Leg, b: Leg) -> None:
         """Join two pipes that run on straight but are not alike."""
@@ -101,49 +111,65 @@ class Placing:
             self.no_way(a.what, b.what)
             return
         half = self._length(stack) / 2
-        names = self._put(a.key, a.what, stack, b.what, None)
-        self._laid += [Laid(a.key, self.place.point, half, names[0]), Laid(b.key, self.place.point, half, names[-1])]
-        self._stack_losses(stack, a, a.key)
+        names = self._put(a, stack, Side(b.what, b.end.name, pipe=b.item, of=b.key))
+        self._take(a, half, names[0])
+        self._take(b, half, names[-1])
+        self._stack_losses(stack, a)
 
     def head(self, riser: Leg, inlet: End) -> None:
         """Put the tap or head on its riser."""
-        what, part = self._foot(riser)
-        self._joint(RISER, HEAD_JOINT, what, riser.end, part, self.place.name, inlet, None)
+        foot = self._foot(riser)
+        stack = best_stack(riser.end.name, inlet.name, frozenset(), self._limits)
+        if stack is None:
+            self.no_way(riser.what, self.meeting.name)
+            return
+        self._put(riser, stack, Side(self.meeting.name, inlet.name), foot, head=True)
 
     def swing(self, riser: Leg, most: float) -> None:
         """Take a swing riser for a straight one, where it reaches: `most` (m) is as high as one goes."""
         made = fittings().get(f"swing-riser-{riser.size.replace('/', '_')}")
-        if made is None or riser.length > most:
+        if made is None or riser.length > most or riser.end.system != made.ports[0].end.system:
             self.problem(
-                "no-swing", f"No swing riser is made for {self.place.name}: it stands on a straight one.",
+                "no-swing", f"No swing riser is made for {self.meeting.name}: it stands on a straight one.",
                 "Lay the line higher there, or leave it straight.", "note",
             )  # fmt: skip
             return
-        self._swing = Part(f"{self.place.point}.swing", made.id, made.name, self.place.point, RISER)
+        self._swing = Part(swing_part(self.meeting.point), made.id, made.name, self.meeting.point, riser.key)
         self._parts.append(self._swing)
-        self._add(self._losing_key(riser), made.loss.run * fully_turbulent_friction_factor(riser.bore))
+        self._add(_losing_key(riser), made.loss.run * fully_turbulent_friction_factor(riser.bore))
 
-    def _foot(self, leg: Leg) -> tuple[str, str | None]:
-        """What a leg is, in words, and the part it is where it is no pipe."""
-        if leg.key == RISER and self._swing is not None:
-            return self._swing.name, self._swing.id
-        return leg.what, None
+    def stand(self, part: Fitting) -> None:
+        """Put a fitting with one opening at the point, to be led to the branch of a tee there."""
+        self._stands = self._node_part(part, 2)
 
-    def bend(self, soft: SoftBend) -> None:
+    def _foot(self, leg: Leg) -> Side:
+        """What a leg is on its own side of its first joint: its pipe, or the part it is where it is no pipe."""
+        if leg.riser and self._swing is not None:
+            return Side(self._swing.name, leg.end.name, self._swing.id, self._swing.fitting)
+        if self._stands is not None and leg.run is None:
+            return Side(self._stands.name, leg.end.name, self._stands.id, self._stands.fitting)
+        if leg.coupled:
+            return Side(leg.towards, leg.end.name)
+        return Side(leg.what, leg.end.name, pipe=leg.item, of=leg.key)
+
+    def bend(self, cold: ColdBend) -> None:
         """Let the pipe go through."""
-        self._bends.append(soft)
+        self._bends.append(cold)
 
-    # A hub
+    def _take(self, leg: Leg, offset: float, takes: str) -> None:
+        self._taken.append(TakeOff(leg.key, self.meeting.point, offset, takes))
 
-    def hub(self, legs: tuple[Leg, ...], wanted: str, choices: tuple[Hub, ...], own: SoftBend | None = None) -> None:
+    # What stands at the point
+
+    def node(self, legs: tuple[Leg, ...], wanted: str, choices: tuple[NodeFitting, ...], own: ColdBend | None = None) -> None:
         """Put the best of `choices` at the point, or the one the crew chose while it still fits; `own` is the pipe's bend."""
         self._choices = choices
         if not choices:
             self.no_way(" and ".join(leg.what for leg in legs), wanted)
             return
         best = choices[0]
-        if self.place.hub is not None:
-            kept = next((h for h in choices if (h.how, h.ids()) == self.place.hub), None)
+        if self.meeting.node is not None:
+            kept = next((h for h in choices if (h.how, h.ids()) == self.meeting.node), None)
             if kept is None:
                 self._lapsed("What was chosen")
             best = kept or best
@@ -159,82 +185,88 @@ class Placing:
             case _:
                 self._one_fitting(legs, best)
 
-    def _own_bend(self, soft: SoftBend) -> None:
-        self._bends.append(soft)
-        if soft.turn > RIGID_BEND:
-            wide, radius = (show(x, "depth", self.place.units) for x in (soft.widening, soft.radius))
+    def _own_bend(self, cold: ColdBend) -> None:
+        self._bends.append(cold)
+        if cold.turn > RIGID_BEND:
+            wide, radius = (show(x, "depth", self.meeting.units) for x in (cold.widening, cold.radius))
             self.problem(
-                "wide-trench", f"The pipe bends at {self.place.name} on a radius of {radius} or more.",
+                "wide-trench", f"The pipe bends at {self.meeting.name} on a radius of {radius} or more.",
                 f"Cut the inside of the corner back by {wide}, or put an elbow there.", "note",
             )  # fmt: skip
 
-    def _one_fitting(self, legs: tuple[Leg, ...], best: Hub) -> None:
+    def _one_fitting(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         part = best.parts[0]
         if len(legs) > 1 and best.misfit > MISFIT:
             self.problem(
-                "no-elbow", f"{part.name} at {self.place.name} turns {degrees(best.misfit):.0f}° more or less than the line does.",
+                "no-elbow", f"{part.name} at {self.meeting.name} turns {degrees(best.misfit):.0f}° more or less than the line does.",
                 "Move the point until it turns 22-1/2, 45 or 90°, or choose two elbows there.",
             )  # fmt: skip
-        hub = self._hub_part(part)
+        body = self._node_part(part)
         for port, (i, usual) in enumerate(zip(best.order, best.stacks, strict=True)):
-            self._lead(legs[i], usual, part.ports[port].end, part, hub, self._stop(part, port))
-        self._hub_losses(part, legs)
+            self._lead(legs[i], usual, part.ports[port].end, body, self._stop(part, port))
+        self._node_losses(part, legs)
 
-    def _pair(self, legs: tuple[Leg, ...], best: Hub) -> None:
+    def _pair(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         (one, two), link = best.parts, best.link
         assert link is not None
-        parts = [self._hub_part(p, str(n)) for n, p in ((1, one), (2, two))]
+        bodies = [self._node_part(p, n) for n, p in ((1, one), (2, two))]
         across = link.ends()
         inner = [_port(one, across[0][0]), _port(two, across[-1][1])]
         centres = self._stop(one, inner[0]) + self._length(link) + self._stop(two, inner[1])
-        turn = self.place.turn(legs[0].key, legs[1].key)
+        turn = self.meeting.turn(legs[0].key, legs[1].key)
         *along, side = link_offsets(one.angle, two.angle, turn, centres)
-        for leg, part, hub, near, usual, offset in zip(legs, best.parts, parts, inner, best.stacks, along, strict=True):
+        for leg, part, body, near, usual, offset in zip(legs, best.parts, bodies, inner, best.stacks, along, strict=True):
             port = 1 - near
-            self._lead(leg, usual, part.ports[port].end, part, hub, offset + self._stop(part, port))
-        self._put("between", one.name, link, two.name, parts[1].id, parts[0].id)
+            self._lead(leg, usual, part.ports[port].end, body, offset + self._stop(part, port))
+        ends = (across[0][0].name, across[-1][1].name)
+        first, last = (Side(b.name, e, b.id, b.fitting) for b, e in zip(bodies, ends, strict=True))
+        self._run(between_elbows(self.meeting.point), None, "the other elbow", link, first, last, "between")
         for part in best.parts:
-            self._add(legs[1].key, part.loss.run * fully_turbulent_friction_factor(legs[1].bore))
-        shift = f"; the line moves {show(side, 'cut', self.place.units)} sideways" if side > 2e-3 else ""
+            self._add(legs[1].run or "", part.loss.run * fully_turbulent_friction_factor(legs[1].bore))
+        shift = f"; the line moves {show(side, 'cut', self.meeting.units)} sideways" if side > 2e-3 else ""
         self.problem(
-            "two-elbows", f"Two elbows turn the line at {self.place.name}: {turn_words(best)}{shift}.",
+            "two-elbows", f"Two elbows turn the line at {self.meeting.name}: {turn_words(best)}{shift}.",
             "Set the angle dry with an angle finder and mark it before anything is made.", "note",
         )  # fmt: skip
 
-    def _saddle(self, legs: tuple[Leg, ...], best: Hub) -> None:
+    def _saddle(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         one, two, branch = legs
         part = best.parts[0]
         clamp, outlet = part.ports
-        self._bends.append(SoftBend(self.place.point, (one.key, two.key), 0.0, 0.0, 0.0, 0.0))
-        hub = self._hub_part(part)
+        self._bends.append(ColdBend(self.meeting.point, (one.key, two.key), 0.0, 0.0, 0.0, 0.0))
+        body = self._node_part(part)
         wall = end(f"{clamp.end.system}:wall:{clamp.end.size}")
-        self._joint(one.key, _SADDLE_JOINT, f"side of the {one.what}", wall, None, part.name, clamp.end, hub.id)
-        self._lead(branch, best.stacks[0], outlet.end, part, hub, self._stop(part, 0) + self._stop(part, 1))
-        self._add(self._losing_key(branch), part.loss.branch * fully_turbulent_friction_factor(branch.bore))
+        self._joint(
+            saddle_joint(self.meeting.point), "saddle", one.key, one.run, 1, one.towards,
+            (Side(f"side of the {one.what}", wall.name, pipe=one.item, of=one.key), wall),
+            (Side(part.name, clamp.end.name, body.id, part.id), clamp.end),
+        )  # fmt: skip
+        self._lead(branch, best.stacks[0], outlet.end, body, self._stop(part, 0) + self._stop(part, 1))
+        self._add(_losing_key(branch), part.loss.branch * fully_turbulent_friction_factor(branch.bore))
 
-    def _hub_part(self, part: Fitting, which: str = "") -> Part:
-        made = Part(f"{self.place.point}.hub{which}", part.id, part.name, self.place.point, None)
+    def _node_part(self, part: Fitting, which: int = 1) -> Part:
+        made = Part(node_part(self.meeting.point, which), part.id, part.name, self.meeting.point, None)
         self._parts.append(made)
         return made
 
-    def _lead(self, leg: Leg, usual: Stack, port: End, part: Fitting, hub: Part, beyond: float) -> None:
-        """Lead a leg to its port of a hub; `beyond` (m) is from that port's stop to the point."""
+    def _lead(self, leg: Leg, usual: Stack, port: End, body: Part, beyond: float) -> None:
+        """Lead a leg to its port of what stands there; `beyond` (m) is from that port's stop to the point."""
         stack = self._way(leg, leg.end, port) or usual
-        what, own = self._foot(leg)
-        names = self._put(leg.key, what, stack, part.name, hub.id, own)
-        if own is None:
-            self._laid.append(Laid(leg.key, self.place.point, self._length(stack) + beyond, names[0]))
-        self._stack_losses(stack, leg, self._losing_key(leg))
+        foot = self._foot(leg)
+        names = self._put(leg, stack, Side(body.name, port.name, body.id, body.fitting), foot)
+        if foot.part is None:
+            self._take(leg, self._length(stack) + beyond, names[0])
+        self._stack_losses(stack, leg)
 
     # Stacks
 
     def _usual(self, leg: Leg, start: End, stop: End) -> Stack | None:
         """The best stack, with the valve and union the house practice puts beside what is serviced."""
-        plain = best_stack(start.name, stop.name, metal_ends((leg,)))
-        if self.place.kind not in _SERVED or self.place.service == "none":
+        plain = best_stack(start.name, stop.name, metal_ends((leg,)), self._limits)
+        if leg.coupled or leg.port not in self.meeting.serves or self.meeting.service == "none":
             return plain
-        valve = self.place.service == "both" and leg.far_kind != "valve"
-        return service_stack(start.name, stop.name, valve, leg.far_kind != "union") or plain
+        valve = self.meeting.service == "both" and leg.far_kind != "valve"
+        return service_stack(start.name, stop.name, valve, leg.far_kind != "union", self.meeting.foreign) or plain
 
     def _way(self, leg: Leg, start: End, stop: End) -> Stack | None:
         """The crew's own stack for a leg where it chose one that still fits, else the best."""
@@ -250,7 +282,7 @@ class Placing:
 
     def _lapsed(self, what: str) -> None:
         self.problem(
-            "choice-lapsed", f"{what} at {self.place.name} no longer fits the line.",
+            "choice-lapsed", f"{what} at {self.meeting.name} no longer fits the line.",
             "Choose again among the ways shown at that joint, or leave it to Hydrarch.",
         )  # fmt: skip
 
@@ -265,47 +297,74 @@ class Placing:
     def _length(self, stack: Stack) -> float:
         return sum(self._stop(s.fitting, s.into) + self._stop(s.fitting, s.out) for s in stack.steps)
 
-    def _put(
-        self, key: str, what: str, stack: Stack, last: str, last_part: str | None, first_part: str | None = None
-    ) -> tuple[str, str]:
-        """Put a stack's parts and joints in; the words for what each pipe end goes into, first and last."""
-        sides: list[tuple[str, str | None]] = [(what, first_part)]
-        for n, step in enumerate(stack.steps, 1):
-            part = Part(f"{self.place.point}.{key}.p{n}", step.fitting.id, step.fitting.name, self.place.point, key)
-            self._parts.append(part)
-            sides.append((part.name, part.id))
-        sides.append((last, last_part))
-        for n, (a, b) in enumerate(stack.ends(), 1):
-            self._joint(key, n, *_side(sides[n - 1], a), *_side(sides[n], b))
-        return sides[1][0], sides[-2][0]
+    def _put(self, leg: Leg, stack: Stack, last: Side, foot: Side | None = None, head: bool = False) -> tuple[str, str]:
+        """Put a stack's parts and joints in on a leg; the words for what each pipe end goes into, first and last."""
+        key = EndId(head_joint(self.meeting.point)) if head else leg.key
+        towards = "the outlet" if leg.riser else leg.towards
+        return self._run(key, leg.run, towards, stack, foot or self._foot(leg), last, "head" if head else "stack", leg.key)
 
-    def _joint(self, run: str, n: int, a_what: str, a: End, a_part: str | None, b_what: str, b: End, b_part: str | None) -> None:
+    def _run(
+        self,
+        key: EndId,
+        run: str | None,
+        towards: str,
+        stack: Stack,
+        first: Side,
+        last: Side,
+        role: JointRole,
+        at: EndId | None = None,
+    ) -> tuple[str, str]:
+        """Parts and joints from one side to another, named after `key`; the words for what each goes into, first and last."""
+        parts = [
+            Part(stack_part(key, n), s.fitting.id, s.fitting.name, self.meeting.point, at or key)
+            for n, s in enumerate(stack.steps, 1)
+        ]
+        self._parts += parts
+        inner = [(p.name, p.id, p.fitting) for p in parts]
+        pairs = stack.ends()
+        for n, (a, b) in enumerate(pairs, 1):
+            one = first if n == 1 else Side(inner[n - 2][0], a.name, inner[n - 2][1], inner[n - 2][2])
+            two = last if n == len(pairs) else Side(inner[n - 1][0], b.name, inner[n - 1][1], inner[n - 1][2])
+            name = JointId(key) if role == "head" and n == len(pairs) else stack_joint(key, n)
+            self._joint(name, role, at or key, run, n, towards, (one, a), (two, b))
+        return (inner[0][0] if inner else last.what), (inner[-1][0] if inner else first.what)
+
+    def _joint(
+        self, name: JointId, role: JointRole, end_id: EndId, run: str | None, number: int, towards: str, one: tuple[Side, End], two: tuple[Side, End]
+    ) -> None:  # fmt: skip
+        a, b = one[1], two[1]
         method = mating_method(a, b)
         assert method is not None, f"{a.name} and {b.name} do not mate"
-        at, name = self.place.point, self.place.name
-        depth = joint_depth(a, b)
-        self._joints.append(Joint(
-            f"{at}.{run}.{n}", at, run, method, a.size, Side(a_what, a_part, a.name), Side(b_what, b_part, b.name),
-            depth, name, self._towards(run),
-        ))  # fmt: skip
-
-    def _towards(self, run: str) -> str:
-        if run == RISER:
-            return "the outlet"
-        return next((leg.towards for leg in self.place.legs if leg.key == run), "the other elbow")
+        at = self.meeting
+        self._joints.append(
+            Joint(
+                name,
+                None,
+                role,
+                at.point,
+                end_id,
+                run,
+                number,
+                method,
+                a.size,
+                one[0],
+                two[0],
+                joint_depth(a, b),
+                at.name,
+                towards,
+            )
+        )
 
     # Losses
-
-    def _losing_key(self, leg: Leg) -> str:
-        return f"{self.place.point}.riser" if leg.key == RISER else leg.key
 
     def _add(self, key: str, coefficient: float) -> None:
         if coefficient > 0:
             self._minor[key] = self._minor.get(key, 0.0) + coefficient
 
-    def _stack_losses(self, stack: Stack, leg: Leg, key: str) -> None:
+    def _stack_losses(self, stack: Stack, leg: Leg) -> None:
         if leg.drain:
             return  # a drain runs by its fall
+        key = _losing_key(leg)
         for step in stack.steps:
             self._add(key, _inserts(step.fitting, leg.bore))
             if step.fitting.loss.reduces:
@@ -313,30 +372,30 @@ class Placing:
                 small = min(one, two)
                 self._add(key, reduction_loss_coefficient(small, max(one, two)) * (leg.bore / small) ** 4)
 
-    def _hub_losses(self, part: Fitting, legs: tuple[Leg, ...]) -> None:
+    def _node_losses(self, part: Fitting, legs: tuple[Leg, ...]) -> None:
         """Run losses go to the legs beyond the source's, the branch loss to the branch."""
         for number, leg in enumerate(legs):
             diameters = part.loss.branch if number >= 2 else part.loss.run if leg.beyond else 0.0
             k = diameters * fully_turbulent_friction_factor(leg.bore)
-            self._add(self._losing_key(leg), k + (_inserts(part, leg.bore) if leg.beyond else 0.0))
+            self._add(_losing_key(leg), k + (_inserts(part, leg.bore) if leg.beyond else 0.0))
 
     # What is wrong
 
     def problem(self, code: str, says: str, mend: str, severity: Severity = "warn") -> None:
         """Note a problem at the point."""
-        self._problems.append(Problem(code, severity, self.place.point, says, mend))
+        self._problems.append(Problem(code, severity, self.meeting.point, says, mend))
 
     def no_way(self, a: str, b: str) -> None:
         """Note that two things cannot be joined."""
         self.problem(
-            "no-way", f"No honest way was found at {self.place.name} to join {a} to {b}.",
+            "no-way", f"No honest way was found at {self.meeting.name} to join {a} to {b}.",
             "Choose another size or series for one of the runs.", "stop",
         )  # fmt: skip
 
 
-def best_stack(start: str, stop: str, metal: frozenset[str] = frozenset()) -> Stack | None:
+def best_stack(start: str, stop: str, metal: frozenset[str] = frozenset(), limits: Limits = FREE) -> Stack | None:
     """The best way from one end to another, both by name; None where there is none."""
-    found = find_stacks(start, stop, 1, FREE, metal)
+    found = find_stacks(start, stop, 1, limits, metal)
     return found[0] if found else None
 
 
@@ -345,8 +404,9 @@ def metal_ends(legs: tuple[Leg, ...]) -> frozenset[str]:
     return frozenset(leg.end.name for leg in legs if leg.metal)
 
 
-def _side(of: tuple[str, str | None], mine: End) -> tuple[str, End, str | None]:
-    return of[0], mine, of[1]
+def _losing_key(leg: Leg) -> str:
+    """What a leg's losses are kept under: its run, or a riser's foot."""
+    return leg.key if leg.riser else leg.run or leg.key
 
 
 def _port(part: Fitting, mine: End) -> int:

@@ -1,46 +1,68 @@
-"""What an assembly is made of: parts, joints, where pipes stop, and bends the pipe takes by itself."""
+"""What an assembly is made of: parts, joints, take-offs, and the bends the pipe takes by itself."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
 
 from hydrarch.core.catalogue.fittings import fittings
+from hydrarch.core.identity import EndId, JointId, PartId
 from hydrarch.core.problems import Problem
 from hydrarch.core.units import size_value
 
-__all__ = ["Assembly", "Chain", "Joint", "Laid", "Part", "Side", "SoftBend", "parts_list"]
+__all__ = ["Assembly", "ColdBend", "Joint", "JointRole", "Part", "PipeLength", "Side", "TakeOff", "parts_list"]
+
+JointRole = Literal["stack", "head", "saddle", "between", "length"]
 
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One fitting in place. `run` is the run whose stack it is in, None for the hub of its point."""
+    """One fitting in place, at a point or along a run. `end` is the run's end whose stack it is in, None for what stands at its point."""
 
-    id: str
+    id: PartId
     fitting: str
     name: str
-    point: str
-    run: str | None
+    point: str | None
+    end: EndId | None
 
 
 @dataclass(frozen=True, slots=True)
 class Side:
-    """One side of a joint: the part or pipe it belongs to, in words, and the name of its end."""
+    """One side of a joint: the name of its end, and what offers it.
+
+    That is a part (with its fitting's id), or a pipe ("series size", with the run's end it is) or, with neither, the thing that
+    stands there. `what` says it in words, for people only.
+    """
 
     what: str
-    part: str | None
     end: str
+    part: PartId | None = None
+    fitting: str | None = None
+    pipe: str | None = None
+    of: EndId | None = None
+
+    @property
+    def definition(self) -> str:
+        """What it is by ids: no word of it changes when a row of the catalogue is called something else."""
+        return f"{self.end}@{self.fitting or self.pipe or 'thing'}"
 
 
 @dataclass(frozen=True, slots=True)
 class Joint:
     """One mating; `depth` (m) is what the socket or thread takes.
 
-    `place` is the point or run it belongs to, `towards` where its run leads, so that two alike can be told apart.
+    `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name where it has
+    two. `place` is the point or run it belongs to, `towards` where its run leads, in words.
     """
 
-    id: str
+    id: JointId
+    also: JointId | None
+    role: JointRole
     point: str | None
+    end: EndId | None
     run: str | None
+    number: int
     method: str
     size: str
     a: Side
@@ -50,32 +72,37 @@ class Joint:
     towards: str
 
     @property
+    def names(self) -> tuple[JointId, ...]:
+        """Every name it goes by."""
+        return (self.id,) if self.also is None else (self.id, self.also)
+
+    @property
     def to_pipe(self) -> bool:
         """Whether it leads to the bare pipe of another run at its point, not to a part or to what stands there."""
-        return self.point is not None and self.b.part is None and self.b.what != self.place
+        return self.role == "stack" and self.b.pipe is not None
 
     @property
     def signature(self) -> str:
-        """What changes when its own definition does, and not when its place is only called something else."""
-        return "|".join((self.method, *(s.end if s.what == self.place else s.what for s in (self.a, self.b))))
+        """What changes when its own definition does, and not when anything is only called something else."""
+        return f"{self.a.definition}|{self.b.definition}"
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
-    """Where a run's pipe stops short of a point: `offset` (m) from the point's centre, and the end it offers."""
+class TakeOff:
+    """Where a run's pipe stops short of a point: `offset` (m) from the point's centre, and what takes it, in words ("" for nothing)."""
 
-    run: str
+    end: EndId
     point: str
     offset: float
     takes: str
 
 
 @dataclass(frozen=True, slots=True)
-class SoftBend:
-    """A turn the pipe takes by itself: `turn` (rad) on radius `radius` (m); the trench opens by `widening` (m)."""
+class ColdBend:
+    """A turn the pipe takes by itself between two of its ends: `turn` (rad) on `radius` (m); the trench opens by `widening` (m)."""
 
     point: str
-    runs: tuple[str, str]
+    ends: tuple[EndId, EndId]
     turn: float
     radius: float
     widening: float
@@ -83,30 +110,35 @@ class SoftBend:
 
 
 @dataclass(frozen=True, slots=True)
-class Chain:
-    """The runs one length of pipe goes through, from `start`, the end nearer the source, to `stop`.
+class PipeLength:
+    """The runs one length of pipe goes through, from `start`, its end nearer the source, to `stop`, both ends of runs.
 
-    `centres` (m) is their length between the points' centres, `saved` (m) what soft bends shorten.
+    `centres` (m) is its length between the points' centres, `saved` (m) what cold bends shorten.
     """
 
     runs: tuple[str, ...]
-    start: str
-    stop: str
+    start: EndId
+    stop: EndId
     centres: float
     saved: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Assembly:
-    """The whole plan joined. `minor` is the sum of loss coefficients K of each run (and of `point.riser`)."""
+    """The whole plan joined. `minor` is the sum of loss coefficients K of each run (and of each riser, by its foot)."""
 
     parts: tuple[Part, ...]
     joints: tuple[Joint, ...]
-    laid: dict[tuple[str, str], Laid]
-    bends: tuple[SoftBend, ...]
-    chains: tuple[Chain, ...]
+    taken: dict[EndId, TakeOff]
+    bends: tuple[ColdBend, ...]
+    lengths: tuple[PipeLength, ...]
     minor: dict[str, float]
     problems: tuple[Problem, ...]
+
+    @cached_property
+    def named(self) -> dict[str, Joint]:
+        """Its joints by their ids."""
+        return {j.id: j for j in self.joints}
 
 
 def parts_list(assembly: Assembly) -> dict[str, int]:

@@ -19,13 +19,14 @@ from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.units import size_value
 
-__all__ = ["FREE", "Limits", "PLASTIC", "SPLITS", "Stack", "Step", "find_stacks", "splits_over"]
+__all__ = ["FOREIGN", "FREE", "PLASTIC", "SPLITS", "Limits", "Stack", "Step", "find_stacks", "is_foreign", "splits_over"]
 
 PLASTIC = ("pvc", "pvc80", "insert", "pp", "pe100", "drip")
 """Materials whose female threads split over a metal male."""
 
 _STRAIGHT = ("coupling", "bushing", "adapter", "nipple", "stub", "bulkhead", "saddle")
 SPLITS = 2  # joints a crew would rather make than thread a plastic female over a metal male
+FOREIGN = 3  # joints a crew would rather make than send for a fitting its shop does not sell
 _SLACK = 2  # how many joints more than the best an alternative may cost
 _MOST_TRIED = 4000  # partial ways looked at before what was found is taken
 
@@ -35,13 +36,14 @@ class Limits:
     """What a way may use: `barred` methods are out; with `at_hand` only those fittings (by id) are in.
 
     `service` asks for a way that comes apart again: a joint that can be undone, or a union. `drink` asks for fittings that
-    may carry drinking water.
+    may carry drinking water. `foreign` are the systems the shop does not sell: a fitting with such an end is taken last.
     """
 
     barred: frozenset[str] = frozenset()
     at_hand: frozenset[str] | None = None
     service: bool = False
     drink: bool = False
+    foreign: frozenset[str] = frozenset()
 
 
 FREE = Limits()
@@ -66,13 +68,14 @@ class Step:
 class Stack:
     """A chain of fittings from one end to another; no steps means that the ends mate as they are.
 
-    `metal` names those of the two outer ends that are known to be metal.
+    `metal` names those of the two outer ends that are known to be metal, `foreign` the systems the shop does not sell.
     """
 
     start: End
     stop: End
     steps: tuple[Step, ...]
     metal: frozenset[str] = frozenset()
+    foreign: frozenset[str] = frozenset()
 
     @property
     def joints(self) -> int:
@@ -120,14 +123,25 @@ class Stack:
             for (one, two), (a, b) in zip(self.ends(), itertools.pairwise(materials), strict=True)
         )
 
+    def sent_for(self) -> int:
+        """How many of its fittings the shop does not sell."""
+        return sum(is_foreign(s.fitting, self.foreign) for s in self.steps)
+
     def turned(self) -> Stack:
         """The same way, walked from the other end."""
-        return Stack(self.stop, self.start, tuple(Step(s.fitting, s.out, s.into) for s in reversed(self.steps)), self.metal)
+        back = tuple(Step(s.fitting, s.out, s.into) for s in reversed(self.steps))
+        return Stack(self.stop, self.start, back, self.metal, self.foreign)
 
 
 @cache
 def _cost(stack: Stack) -> tuple[int, float, float, float]:
-    return stack.joints + SPLITS * stack.splits(), stack.detour(), stack.price, stack.length
+    joints = stack.joints + SPLITS * stack.splits() + FOREIGN * stack.sent_for()
+    return joints, stack.detour(), stack.price, stack.length
+
+
+def is_foreign(part: Fitting, foreign: frozenset[str]) -> bool:
+    """Whether a fitting has an end of a system that is not sold; a piece of the crew's own pipe never has."""
+    return bool(foreign) and part.material != "pipe" and any(p.end.system in foreign for p in part.ports)
 
 
 def _splits(a: End, a_material: str, b: End, b_material: str) -> bool:
@@ -212,7 +226,8 @@ def _edges(limits: Limits) -> dict[str, tuple[_Edge, ...]]:
                 leave = step.fitting.ports[step.out].end
                 between = size_value(end(entry).size)
                 walked = abs(between - size_value(end(here).size)) + abs(size_value(leave.size) - between)
-                weight = _weigh(1, walked, fitting_price(step.fitting.id), step.length)
+                joints = 1 + FOREIGN * is_foreign(step.fitting, limits.foreign)
+                weight = _weigh(joints, walked, fitting_price(step.fitting.id), step.length)
                 plastic = step.fitting.material in PLASTIC
                 edge = _Edge(step, entry, leave.name, weight, plastic, method in undo or step.fitting.family == "union")
                 key = (entry, leave.name, plastic, edge.served)
@@ -309,7 +324,7 @@ def find_stacks(
         if place.end == "":  # the last joint was made
             if shape not in shapes:
                 shapes |= {shape, shape[::-1]} if start == stop else {shape}
-                found.append(Stack(end(start), end(stop), tuple(e.step for e in way), metal & {start, stop}))
+                found.append(Stack(end(start), end(stop), tuple(e.step for e in way), metal & {start, stop}, limits.foreign))
             continue
         expanded.add((place, shape))
         if place.end in goals and (place.served or goals[place.end] in undo):

@@ -11,17 +11,14 @@ from math import radians
 
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import Pipe, series
-from hydrarch.core.joining.place import RISER
 from hydrarch.core.joining.records import Assembly, Joint, Side
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 
-__all__ = ["GROUND", "Bodies"]
+__all__ = ["Bodies"]
 
-_AXIAL = ("coupling", "bushing", "adapter", "nipple", "stub", "cap", "union")
+_AXIAL = ("coupling", "bushing", "adapter", "nipple", "stub", "cap", "union", "air vent")
 _UNIONS = ("union", "union valve")
-GROUND = ("well_pump", "mains", "tank", "pump", "vessel")
-_ROUND = ("sprinkler", "drip")
 _STRAIGHT = radians(1)
 
 Pair = tuple[int, int]
@@ -42,9 +39,9 @@ class Bodies:
     """
 
     def __init__(self, plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> None:
-        self._kinds = {p.id: p.what.kind for p in plan.points}
-        self._lay = lay
-        self._pipe = {run: c.runs[0] for c in assembly.chains for run in c.runs}
+        self._kinds = {p.id: p.kind for p in plan.points}
+        self._run_of = lay.run_of
+        self._pipe = {run: x.start for x in assembly.lengths for run in x.runs}
         self._soft = {r for r, p in pipes.items() if series(p.series).stick is None}
         self._parts = {p.id: p for p in assembly.parts}
         self._numbers: dict[str, int] = {}
@@ -57,22 +54,21 @@ class Bodies:
 
     def _body(self, joint: Joint, side: Side, first: bool) -> int:
         """The number of the body on one side of a joint."""
-        if side.part is not None and joint.point is not None:
-            part, name = self._parts[side.part], side.part
+        if side.part is not None:
+            if joint.role == "length":
+                return self._number(f"pipe {self._pipe[joint.run or '']}", runs=1, gives=joint.run in self._soft)
+            part, name = self._parts[side.part], str(side.part)
             directed, parted = _moves(part.fitting)
             if parted:
-                name = f"{name} {joint.run if part.run is None else 'out' if first else 'in'}"
+                name = f"{name} {joint.end if part.end is None else 'out' if first else 'in'}"
             return self._numbers[name] if name in self._numbers else self._new(name, directed=directed)
-        run = joint.run or ""
-        if joint.point is not None and not first:
-            if side.what == joint.place:
-                kind, name = self._kinds[joint.point], f"{joint.point} device"
-                directed, ground = kind not in _ROUND, kind in GROUND
-                return self._numbers[name] if name in self._numbers else self._new(name, directed=directed, ground=ground)
-            run = self._lay.other_run(joint.point, joint.run) or ""
-        if run == RISER:
-            return self._number(f"{joint.point} riser")
-        return self._number(f"run {self._pipe.get(run, run)}", runs=1, gives=run in self._soft)
+        if side.pipe is None:
+            kind, name = self._kinds[joint.point or ""], f"{joint.point} thing"
+            return self._numbers[name] if name in self._numbers else self._new(name, directed=not kind.turns, ground=kind.bears)
+        run = self._run_of.get(side.of or "")
+        if run is None:
+            return self._number(f"riser {side.of}")
+        return self._number(f"pipe {self._pipe.get(run, run)}", runs=1, gives=run in self._soft)
 
     def _number(self, name: str, runs: int = 0, gives: bool = False) -> int:
         return self._numbers[name] if name in self._numbers else self._new(name, runs=runs, gives=gives)

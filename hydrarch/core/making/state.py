@@ -1,10 +1,14 @@
-"""What has been done to each joint, folded from events that are only ever added."""
+"""What has been done to each joint, folded from events that are only ever added.
+
+A joint is recorded under its name. A joint along a length of pipe has two, one from each end, since either end may change;
+the record is found by either, and an event that finds it by the other says so (`was`), so that folding needs no drawing.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal
 
 from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.steps import joint_cure
@@ -16,12 +20,18 @@ __all__ = [
     "EventKind",
     "JointState",
     "LostJoint",
+    "Mark",
     "Record",
     "StateName",
+    "event_body",
+    "event_from",
+    "fold_event",
     "fold_events",
     "fold_joints",
     "joint_state",
     "lost_joints",
+    "mark_joints",
+    "records_of",
 ]
 
 EventKind = Literal["dry_fitted", "made", "undone", "looked", "tested", "ran", "buried"]
@@ -30,17 +40,30 @@ MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
 
 
 @dataclass(frozen=True, slots=True)
+class Mark:
+    """What a joint was when something was done to it: its signature, its other name, the name it was recorded under before.
+
+    `where` says for people where it was; all are "" where there is nothing to say.
+    """
+
+    signature: str = ""
+    also: str = ""
+    was: str = ""
+    where: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Event:
     """What the crew did. `at` is seconds since 1970 (UTC); `override` is the reason a gate was passed, "" if none.
 
-    `joints` are those it concerns, with the signature each had then; a test also has pressure (Pa), end and result.
+    `joints` are those it concerns, each with what it was then; a test also has pressure (Pa), end and result.
     """
 
     id: str
     kind: EventKind
     at: float
     by: str
-    joints: dict[str, str] = field(default_factory=dict)
+    joints: dict[str, Mark] = field(default_factory=dict)
     section: str | None = None
     pressure: float | None = None
     ended: float | None = None
@@ -48,6 +71,17 @@ class Event:
     temperature: float | None = None
     override: str = ""
     note: str = ""
+
+
+def event_body(event: Event) -> dict[str, Any]:
+    """An event as plain data to be kept: what says nothing is left out."""
+    body = {name: value for name in Event.__slots__ if name != "joints" and (value := getattr(event, name)) not in (None, "")}
+    return {**body, "joints": {n: {k: v for k in Mark.__slots__ if (v := getattr(m, k))} for n, m in event.joints.items()}}
+
+
+def event_from(body: Mapping[str, Any]) -> Event:
+    """An event from such data."""
+    return Event(**{**body, "joints": {n: Mark(**m) for n, m in body.get("joints", {}).items()}})
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +124,8 @@ class Record:
     by: str = ""
     temperature: float | None = None
     signature: str = ""
+    also: str = ""
+    where: str = ""
     proved: bool = False
     buried: bool = False
     looked: float | None = None
@@ -97,40 +133,84 @@ class Record:
 
 
 def fold_joints(
-    plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record], now: float, pressure: dict[str, float]
+    plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record], now: float, pressure: Mapping[str, float]
 ) -> dict[str, JointState]:
     """The state at `now` of every joint anything was done to, from what each has come to; any other is planned.
 
     `pressure` (Pa) is the test pressure each joint must stand. Making a joint again takes its proof away.
     """
-    return {j.id: _state(plan, j, records[j.id], now, pressure.get(j.id, 0.0)) for j in joints if j.id in records}
+    known = tuple(joints)
+    mine = records_of(known, records)
+    return {j.id: _state(plan, j, records[mine[j.id]], now, pressure.get(j.id, 0.0)) for j in known if j.id in mine}
 
 
-def lost_joints(plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record]) -> tuple[LostJoint, ...]:
+def records_of(joints: Iterable[Joint], records: Mapping[str, Record]) -> dict[str, str]:
+    """The name under which each joint that has a record has it: its own, or its other one where no joint has that for its own."""
+    known = tuple(joints)
+    found: dict[str, str] = {j.id: j.id for j in known if j.id in records}
+    free = {name: r for name, r in records.items() if name not in found}
+    if free:
+        by_also = {r.also: name for name, r in free.items() if r.also}
+        for j in known:
+            if j.also is None or j.id in found:
+                continue
+            name = next(
+                (n for n in (j.also if j.also in free else None, by_also.get(j.id), by_also.get(j.also)) if n in free), None
+            )
+            if name is not None:
+                found[j.id] = name
+                del free[name]
+    return found
+
+
+def mark_joints(joints: Iterable[Joint], names: Iterable[str], records: Mapping[str, Record], place: bool) -> dict[str, Mark]:
+    """What an event says of the joints it names: those of the drawing by their names now, any other as a lost joint.
+
+    `place` is whether it is told where each was.
+    """
+    known = tuple(joints)
+    recorded = records_of(known, records)
+    by_name = {n: j for j in known for n in reversed(j.names)} | {str(j.id): j for j in known}
+    by_record = {r: j for j in known if (r := recorded.get(j.id)) is not None}
+    found: dict[str, Mark] = {}
+    for name in names:
+        joint = by_name.get(name) or by_record.get(name)
+        if joint is None:
+            old = records.get(name)
+            found[name] = Mark(where=old.where if old is not None and place else "")
+            continue
+        was = recorded.get(joint.id, "")
+        where = f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place
+        found[joint.id] = Mark(joint.signature, joint.also or "", was if was != joint.id else "", where if place else "")
+    return found
+
+
+def lost_joints(joints: Iterable[Joint], records: Mapping[str, Record]) -> tuple[LostJoint, ...]:
     """What was made, and not undone, and is no joint of the drawing any more; the earliest first."""
-    there = {j.id for j in joints}
+    there = set(records_of(joints, records).values())
     lost = [
-        LostJoint(name, _place(plan, name.split(".")[0]), r.by, r.at)
+        LostJoint(name, r.where or "not told where", r.by, r.at)
         for name, r in records.items() if name not in there and r.state == "made" and r.at is not None
     ]  # fmt: skip
     return tuple(sorted(lost, key=lambda x: (x.at, x.joint)))
-
-
-def _place(plan: Plan, name: str) -> str:
-    """Where a joint was, by the first part of its id: a point, or along a run."""
-    run = next((r for r in plan.runs if r.id == name), None)
-    if run is not None:
-        return f"along {plan.names[run.a]} to {plan.names[run.b]}"
-    return plan.names.get(name, f"{name}, which is gone from the drawing")
 
 
 def fold_events(events: Iterable[Event]) -> dict[str, Record]:
     """What each joint named in events has come to, taken in the order they happened."""
     records: dict[str, Record] = {}
     for event in sorted(events, key=lambda e: (e.at, e.id)):
-        for name, signature in event.joints.items():
-            _apply(records.setdefault(name, Record()), event, signature)
+        fold_event(records, event)
     return records
+
+
+def fold_event(records: dict[str, Record], event: Event) -> None:
+    """Add one event, no earlier than those before it, to what joints have come to."""
+    for name, mark in event.joints.items():
+        if mark.was and mark.was in records and name not in records:
+            records[name] = records.pop(mark.was)
+        record = records.setdefault(name, Record())
+        record.also, record.where = mark.also or record.also, mark.where or record.where
+        _apply(record, event, mark.signature)
 
 
 def joint_state(states: Mapping[str, JointState], name: str) -> JointState:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cache
 from math import ceil
 
+from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.tables import read_rows
@@ -118,7 +119,7 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
 
 def _applies(plan: Plan, joint: Joint, when: str) -> bool:
     kinds = {side.end.split(":")[0] for side in (joint.a, joint.b)} | {side.end.split(":")[1] for side in (joint.a, joint.b)}
-    swing = any(side.part is not None and side.part.endswith(".swing") for side in (joint.a, joint.b))
+    swing = any(side.fitting is not None and fitting(side.fitting).family == "swing riser" for side in (joint.a, joint.b))
     foot = swing and joint.b.part is not None
     facts = {
         "swing": swing,

@@ -5,9 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem
+from hydrarch.core.problems import Problem, declare
 
 __all__ = ["old_tins"]
+
+declare("make", "old-tin", "tin-ahead")
 
 _SHELF_YEARS = {"cement": 2, "primer": 3}
 """Shelf life of an unopened tin, from memory; the date on the tin wins."""

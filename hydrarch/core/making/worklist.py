@@ -14,20 +14,18 @@ from functools import lru_cache
 
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.bill import cement_body
-from hydrarch.core.joining.place import RISER
-from hydrarch.core.joining.placing import HEAD_JOINT
 from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.layout import Layout
-from hydrarch.core.making.bodies import GROUND, Bodies
+from hydrarch.core.making.bodies import Bodies
 from hydrarch.core.making.skin import joints_ahead
 from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem
+from hydrarch.core.problems import Problem, declare
 
 __all__ = ["Glueup", "Task", "WorkOrder", "is_head", "worklist"]
 
+declare("make", "cannot-turn")
+
 _RANK = {"thread": 0, "solvent weld": 2, "barb and clamp": 3}
-_HEAD = f".{RISER}.{HEAD_JOINT}"
-_NO_RUN = (RISER, "between")
 _SOFT = "solvent:flex"
 _NOON = 293.15  # K: a job knows its coldest hour; cement is reckoned no slower than at 20 °C
 _MINUTES = {"thread": 4.0, "solvent weld": 3.0, "barb and clamp": 4.0}
@@ -88,7 +86,7 @@ def worklist(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
 
 def is_head(joint: Joint) -> bool:
     """Whether a joint puts a tap or head on its riser: the line is flushed before these."""
-    return joint.id.endswith(_HEAD)
+    return joint.role == "head"
 
 
 def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, str, list[Joint]]]:
@@ -109,7 +107,7 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
             bench.setdefault(joint.point or "", []).append(joint)
 
     def first(point: str) -> tuple[float, bool, str]:
-        return away(point), plan.by_id[point].what.kind not in GROUND, point
+        return away(point), not plan.by_id[point].kind.bears, point
 
     laid = {run: sorted((line.a, line.b), key=first) for run, line in lay.lines.items()}
     for run in sorted(along, key=lambda r: (away(laid[r][0]), r)):
@@ -129,11 +127,11 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
 
 def _pipe_of(joint: Joint, lay: Layout) -> str | None:
     """The run whose own pipe a joint holds, by its end or its side, so that the pipe must be there; None for one of parts only."""
-    if joint.point is None:
+    if joint.role == "length":
         return joint.run
     if joint.to_pipe:
-        return lay.other_run(joint.point, joint.run)
-    return joint.run if joint.a.part is None and joint.run in lay.lines else None
+        return lay.run_of.get(joint.b.of or "")
+    return lay.run_of.get(joint.a.of or "") if joint.a.pipe is not None else None
 
 
 def _in_order(
@@ -197,7 +195,7 @@ def _shared_out(plan: Plan, groups: list[tuple[str, str, tuple[Joint, ...], tupl
         held: set[str] = set()
         minutes, sizes, soft = 0.0, list[str](), False
         for j in joints:
-            if j.run and j.run not in _NO_RUN:
+            if j.run:
                 runs[j.run] = None
             if j.point:
                 held.add(j.point)

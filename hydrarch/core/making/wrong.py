@@ -34,7 +34,7 @@ def went_wrong(assembly: Assembly, states: Mapping[str, JointState], name: str) 
     A fitting that is cut out takes all joints made on it along, and their fittings' other ends with them when those are
     glued or fused too. A pipe cut back is too short by the joint's depth: a coupling and a short piece make it up.
     """
-    joints = {j.id: j for j in assembly.joints}
+    joints = assembly.named
     if name not in joints:
         raise Unknown("joint", name, joints)
     bad = joints[name]
@@ -44,7 +44,7 @@ def went_wrong(assembly: Assembly, states: Mapping[str, JointState], name: str) 
     lost = _cut_out(bad, joints, states) if how.spoils == "fitting" else set()
     again = [name, *(j.id for j in joints.values() if j.id != name and {j.a.part, j.b.part} & lost and _made(states, j.id))]
     buy: Counter[str] = Counter()
-    parts = {p.id: p.fitting for p in assembly.parts}
+    parts: dict[str, str] = {p.id: p.fitting for p in assembly.parts}
     for part in lost:
         buy[parts[part]] += 1
     for j in (joints[x] for x in again):

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.making.state import MADE, Event, JointState, LostJoint, fold_events, fold_joints, lost_joints
+from hydrarch.core.making.log import Log
+from hydrarch.core.making.state import MADE, Event, JointState, LostJoint, fold_joints, lost_joints
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
@@ -79,24 +80,21 @@ class Readiness:
 
 
 def readiness(
-    plan: Plan, assembly: Assembly, parts: tuple[Section, ...], events: Iterable[Event], now: float,
-    problems: Iterable[Problem] = (),
+    plan: Plan, assembly: Assembly, parts: tuple[Section, ...], log: Log, now: float, problems: Iterable[Problem] = (),
 ) -> Readiness:  # fmt: skip
-    """Fold the events of a job into the state of its joints and sections at `now` (s since 1970); `problems` are the plan's."""
-    known = sorted(events, key=lambda e: (e.at, e.id))
-    pressure = {j: s.test for s in parts for j in s.joints}
-    records = fold_events(known)
-    states = fold_joints(plan, assembly.joints, records, now, pressure)
-    sections = {s.id: _section(s, states, known, now) for s in parts}
+    """The state of a job's joints and sections at `now` (s since 1970), from all that was done; `problems` are the plan's."""
+    pressure: dict[str, float] = {j: s.test for s in parts for j in s.joints}
+    states = fold_joints(plan, assembly.joints, log.joints, now, pressure)
+    sections = {s.id: _section(s, states, log, now) for s in parts}
     dry = [j for j, s in states.items() if s.state == "dry"]
     unproved = [j for j, s in states.items() if (s.state in MADE and not s.proved) or not s.matches]
     first = tuple(dict.fromkeys([*dry, *unproved]))
-    lost = lost_joints(plan, assembly.joints, records)
+    lost = lost_joints(assembly.joints, log.joints)
     shares = stage_shares(plan, problems, assembly.joints, states)
     return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now), shares, lost)
 
 
-def _section(section: Section, states: Mapping[str, JointState], events: list[Event], now: float) -> SectionState:
+def _section(section: Section, states: Mapping[str, JointState], log: Log, now: float) -> SectionState:
     mine = [states[j] for j in section.joints if j in states]
     unmade = tuple(j for j in section.joints if j not in states or states[j].state not in MADE)
     dry = tuple(s.joint for s in mine if s.state == "dry")
@@ -105,13 +103,12 @@ def _section(section: Section, states: Mapping[str, JointState], events: list[Ev
     proved = 0 < proof == len(section.joints)
     tests = tuple(
         TestRecord(e.id, e.at, e.ended, e.pressure, bool(e.passed), e.by, e.override, e.note)
-        for e in events
-        if e.kind == "tested" and e.section == section.id
+        for e in log.tests.get(section.id, ())
     )
     return SectionState(
-        section.id, unmade, dry, curing, proved, any(e.kind == "buried" and e.section == section.id for e in events),
+        section.id, unmade, dry, curing, proved, section.id in log.buried,
         _fill(mine, unmade, now), _pressurise(mine, unmade, curing), _bury(len(section.joints) - proof, proved, tests), tests,
-        tuple(e.override for e in events if e.section == section.id and e.override),
+        tuple(log.reasons.get(section.id, ())),
     )  # fmt: skip
 
 

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
-from hydrarch.core.catalogue.ratings import fitting_rating
-from hydrarch.core.hydraulics.flow import static_pressure
+from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
+from hydrarch.core.catalogue.ratings import fitting_rating_at
+from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point, Union, Valve
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan import Plan, Point, RunEnd
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.systems import water_at
 from hydrarch.core.units import show
 
 __all__ = ["Section", "part_rating_problems", "sections"]
+
+declare("join", "part-over-rating")
 
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
@@ -40,28 +45,32 @@ class Section:
     isolate: tuple[str, ...]
 
 
-def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
+def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
     """Divide a plan at its valves and unions. A section's id is that of its first run, so that edits elsewhere leave it alone."""
     points = plan.by_id
-    found, done = [], set[str]()
+    found = []
     pressures, weight = static_pressure(plan, lay), water(plan.conditions.water_temperature).weight
-    for run in plan.runs:
-        if run.id in done:
-            continue
-        mine, edge = _flood(lay, run.id, {p.id for p in plan.points if isinstance(p.what, Valve | Union)})
-        done |= mine
-        ends = [points[p].label for p in sorted(edge, key=lambda p: lay.distance.get(p, 0.0))]
-        runs = tuple(r.id for r in plan.runs if r.id in mine)
-        spots = {p for r in runs for p in (lay.lines[r].a, lay.lines[r].b)}
+    by_end: dict[str, list[str]] = {}
+    by_run: dict[str, list[str]] = {}
+    by_point: dict[str, list[str]] = {}
+    for j in assembly.joints:
+        home = by_run if j.run is not None else by_end if j.end in lay.run_of else by_point
+        home.setdefault(j.run or (j.end if j.end in lay.run_of else j.point) or "", []).append(j.id)
+    place: dict[str, int] = {j.id: n for n, j in enumerate(assembly.joints)}
+    for runs, edge in _parted(plan, lay):
+        ends = [points[p].label for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))]
+        spots = dict.fromkeys(p for r in runs for p in (lay.lines[r].a, lay.lines[r].b))
         source = [p.label for p in plan.sources if p.id in spots]
-        drain = run.id in plan.drains
+        drain = lay.systems.drain(runs[0])
         levels = [lay.places[p][2] for p in spots]
         working = (max(levels) - min(levels)) * weight if drain else max((pressures.get(p, 0.0) for p in spots), default=0.0)
-        joints = tuple(j.id for j in assembly.joints if (j.run in mine) or (j.run == "riser" and j.point in spots))
+        mine = [*(j for r in runs for j in by_run.get(r, ())), *(j for p in spots if p not in edge for j in by_point.get(p, ()))]
+        joints = tuple(sorted(mine, key=place.__getitem__))
         limit, weakest = _weakest(plan, {r: pipes[r] for r in runs}, assembly, set(joints))
         test, says = (working, DRAIN_TEST) if drain else _test_pressure(plan, working, limit, weakest)
+        first = plan.run_by_id[runs[0]]
         found.append(Section(
-            f"sec-{run.id}", " to ".join([*dict.fromkeys(source), *ends]) or points[run.a].label,
+            f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *ends]) or points[first.a.point].label,
             runs, joints, working, test, limit, says, weakest,
             tuple(_shut(points[p]) for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))),
         ))  # fmt: skip
@@ -69,31 +78,29 @@ def sections(plan: Plan, lay: Layout, pipes: dict[str, Pipe], assembly: Assembly
 
 
 def _shut(point: Point) -> str:
-    return f"shut {point.label}" if isinstance(point.what, Valve) else f"open {point.label} and plug it"
+    return f"shut {point.label}" if point.kind.parting == "shuts" else f"open {point.label} and plug it"
 
 
-def _flood(lay: Layout, start: str, stops: set[str]) -> tuple[set[str], set[str]]:
-    """The runs reached from `start` without passing one of `stops`, and those they end at."""
-    mine, edge, queue = {start}, set[str](), [start]
-    while queue:
-        line = lay.lines[queue.pop()]
-        for point in (line.a, line.b):
-            if point in stops:
-                edge.add(point)
-                continue
-            for other in lay.at[point]:
-                if other not in mine:
-                    mine.add(other)
-                    queue.append(other)
-    return mine, edge
+def _parted(plan: Plan, lay: Layout) -> list[tuple[tuple[str, ...], set[str]]]:
+    """The runs of each section in drawing order, and the points it is isolated at; sections in the order of their first runs."""
+    stops = {p.id for p in plan.points if p.kind.parting != "through"}
+    order = {r.id: n for n, r in enumerate(plan.runs)}
+
+    def at(end: RunEnd) -> tuple[str, str]:
+        return (end.point, end.id) if end.point in stops else water_at(plan, end)
+
+    graph = Graph(Edge(r.id, at(r.a), at(r.b)) for r in plan.runs)
+    parts = [tuple(sorted((e.name for e in edges), key=order.__getitem__)) for _, edges in graph.parts() if edges]
+    parts.sort(key=lambda runs: order[runs[0]])
+    return [(runs, {p for r in runs for p in plan.run_by_id[r].points if p in stops}) for runs in parts]
 
 
 def _weakest(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly, joints: set[str]) -> tuple[float, str]:
     """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is."""
     warm = plan.conditions.water_temperature
     held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
-    rated = {f"{series(p.series).short} {p.size} pipe": pressure_rating(p, warm) for p in pipes.values()}
-    rated |= {part.name: fitting_rating(part.fitting, warm) for part in assembly.parts if part.id in held}
+    rated = {f"{series(p.series).short} {p.size} pipe": rating_at(p, warm) for p in pipes.values()}
+    rated |= {part.name: fitting_rating_at(part.fitting, warm) for part in assembly.parts if part.id in held}
     name = min(rated, key=lambda n: rated[n])
     return rated[name], name
 
@@ -115,7 +122,7 @@ def part_rating_problems(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[P
     weakest: dict[str, tuple[float, str]] = {}
     for part in assembly.parts:
         if part.point in pressures:
-            mine = (fitting_rating(part.fitting, warm), part.name)
+            mine = (fitting_rating_at(part.fitting, warm), part.name)
             weakest[part.point] = min(weakest.get(part.point, mine), mine)
     return tuple(
         Problem(

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping
 
 from hydrarch.core.making.state import MADE, JointState
-from hydrarch.core.plan import DrainInlet, Outlet, Plan
-from hydrarch.core.problems import Problem, Stage, holds_back
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, Stage
 
 __all__ = ["stage_shares"]
 
@@ -18,8 +18,8 @@ def stage_shares(
 
     A stage is not done before the drawing is, nor the cutting before the joining; `states` are of the joints touched.
     """
-    held = {p.stage for p in problems if holds_back(p)}
-    ends = any(isinstance(p.what, Outlet | DrainInlet) for p in plan.points)
+    held = {p.stage for p in problems if p.holds}
+    ends = any(p.kind.role in ("outlet", "drain") for p in plan.points)
     drawn = ends and bool(plan.runs) and "survey" not in held
     joined = drawn and "join" not in held
 

@@ -17,8 +17,9 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError, OutOfRange
 from hydrarch.core.hydraulics.surge import elasticity
 from hydrarch.core.hydraulics.water import density_kell
+from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Outlet, Plan
+from hydrarch.core.plan import Plan
 from hydrarch.core.proving.sections import Section
 
 __all__ = [

@@ -51,7 +51,7 @@ def leak_walk(lay: Layout, assembly: Assembly, flow: Flow, states: Mapping[str, 
     found = []
     for joint in assembly.joints:
         state = states.get(joint.id)
-        if not (joint.run in wet or (joint.point in spots and joint.run not in lay.lines)) or (state and state.state == "buried"):
+        if not (joint.run in wet or (joint.point in spots and joint.run is None)) or (state and state.state == "buried"):
             continue
         says = _FEEL.get(joint.method, _FEEL_ANY)
         what = f"{joint.a.what} into {joint.b.what}"

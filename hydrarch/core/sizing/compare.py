@@ -10,8 +10,9 @@ from typing import Literal
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.kinds.sources import WellPump
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, WellPump
+from hydrarch.core.plan import Plan
 from hydrarch.core.progress import Report, unheard
 from hydrarch.core.sizing.bound import BOUND_SECONDS, least_possible
 from hydrarch.core.sizing.feeding import Costs, CurvePoint, FeedTree, energy_cost
@@ -138,10 +139,10 @@ def _energy(costs: Costs, flows: list[Flow]) -> float:
     for model, flow in zip(costs.scenarios, flows, strict=True):
         lifted = 0.0
         for p in model.network.pumps:
-            if not isinstance(costs.plan.point(p.id.removesuffix(".pump")).what, WellPump) or not flow.points:
+            if not isinstance(costs.plan.point(model.acting.pump_at[p.id]).what, WellPump) or not flow.points:
                 continue
             q = sum(o.flow for o in flow.outlets.values())
-            lifted += energy_cost(costs.plan, q, flow.points[p.stop].head - model.network.heads[p.start])
+            lifted += energy_cost(costs.plan, q, flow.points[model.acting.pump_at[p.id]].head - model.network.heads[p.start])
         shares.append(lifted)
     return sum(shares) / len(shares) if shares else 0.0
 

@@ -10,12 +10,17 @@ from math import inf, pi
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.hydraulics.flow import Flow, Model, draws, models, riser_pipe, static_pressure
+from hydrarch.core.hydraulics.flow import Flow, Model, draws, models
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.network import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
+from hydrarch.core.hydraulics.static import static_pressure
+from hydrarch.core.identity import riser_end
+from hydrarch.core.kinds.devices import Regulator
+from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Outlet, Plan, Regulator
+from hydrarch.core.plan import Plan
+from hydrarch.core.risers import riser_pipe
 from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, lines_under
 from hydrarch.core.sizing.hammer import STILL, closing_time, size_surge
 from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
@@ -196,9 +201,10 @@ class FeedTree:
         if source in self.held:
             return self.held[source]
         flow = sum(q for r, q in self.flows[scenario].items() if source in (self.costs.lay.lines[r].a, self.costs.lay.lines[r].b))
-        pump = next((p for p in model.network.pumps if p.stop == source), None)
+        at = model.state_node.get(source, source)
+        pump = next((p for p in model.network.pumps if p.stop == at), None)
         if pump is None:
-            return model.network.heads.get(source, -inf)
+            return model.network.heads.get(at, -inf)
         return _lift(pump, flow) + model.network.heads[pump.start]
 
     def need(self, scenario: int, name: str) -> float:
@@ -210,10 +216,10 @@ class FeedTree:
         what = point.what
         assert isinstance(what, Outlet)
         want = point.ground + what.height + what.needs / model.wet.weight
-        riser = next((p for p in model.links if p.id == f"{name}.riser"), None)
+        riser = next((p for p in model.links if p.id == riser_end(name)), None)
         if riser is None:
             return want
-        item = riser_pipe(point)
+        item = riser_pipe(self.costs.plan, point)
         flow = what.flow
         v = float(velocity(flow, item.bore))
         minor = self.costs.minor.get(riser.id, 0.0) * v * v / (2 * STANDARD_GRAVITY)
@@ -239,7 +245,9 @@ class FeedTree:
         link = next((p for p in model.links if p.id == run), None)
         if link is None:
             return 0.0
-        pump = next((p for p in model.network.pumps if p.stop.endswith("@out") and p.stop in (link.start, link.stop)), None)
+        pump = next(
+            (p for p in model.network.pumps if p.start not in model.network.heads and p.stop in (link.start, link.stop)), None
+        )
         return link.fixed * q * q - (_lift(pump, q) if pump else 0.0)
 
     def branches(self, scenario: int, source: str) -> list[Branch]:
@@ -283,7 +291,9 @@ class FeedTree:
         tree, head, row = trees[s, source]
         model = costs.scenarios[s]
         flow = sum(q for r, q in self.flows[s].items() if source in (costs.lay.lines[r].a, costs.lay.lines[r].b))
-        water = next((model.network.heads[p.start] for p in model.network.pumps if p.stop == source), None)
+        water = next(
+            (model.network.heads[p.start] for p in model.network.pumps if p.stop == model.state_node.get(source, source)), None
+        )
         curve = tuple(
             CurvePoint(x.head, x.cost, energy_cost(costs.plan, flow, x.head - water) if water is not None else 0.0)
             for x in tree.steps

@@ -6,21 +6,27 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.catalogue.pipes import Pipe, series
-from hydrarch.core.hydraulics.flow import Flow, static_pressure
+from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.surge import Surge, surge
+from hydrarch.core.kinds.devices import Pump
+from hydrarch.core.kinds.drains import Sump
+from hydrarch.core.kinds.sources import WellPump
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Pump, WellPump
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import show
 
 __all__ = ["STILL", "Stopped", "all_surges", "closing_time", "hammer_problems", "size_surge"]
+
+declare("size", "surge")
 
 STILL = 1e-6  # m/s: below it nothing stops
 
 
 def closing_time(plan: Plan) -> float:
     """How long (s) the fastest stop takes: the job's fastest valve, or at once where a pump may trip."""
-    pumped = any(isinstance(p.what, WellPump | Pump) for p in plan.points)
+    pumped = any(isinstance(p.what, WellPump | Pump | Sump) for p in plan.points)
     return 0.0 if pumped else plan.conditions.closing
 
 

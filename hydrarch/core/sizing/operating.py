@@ -11,8 +11,11 @@ from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.flow import Model, models
 from hydrarch.core.hydraulics.network import Network, solve_network
+from hydrarch.core.kinds.devices import Pump
+from hydrarch.core.kinds.drains import Sump
+from hydrarch.core.kinds.sources import WellPump
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Pump, WellPump
+from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.select import Sizes
 
 __all__ = ["Operating", "SystemCurve", "operating"]
@@ -45,7 +48,7 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
     The system's curve is found by making the pump stronger and weaker and reading where it settles each time.
     """
     what = plan.point(point).what
-    if not isinstance(what, WellPump | Pump):
+    if not isinstance(what, WellPump | Pump | Sump):
         raise HydrarchError(f"{plan.point(point).label} is no pump: choose one")
     pipes = sizes.pipes()
     systems = []
@@ -63,13 +66,14 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
 def _settles(model: Model, network: Network, point: str, strength: float) -> tuple[float, float] | None:
     """Flow and head the pump settles to when all its heads are `strength` times what they are; None where it does not."""
     pumps = tuple(
-        replace(p, curve=tuple((q, h * strength) for q, h in p.curve)) if p.id == f"{point}.pump" else p for p in network.pumps
+        replace(p, curve=tuple((q, h * strength) for q, h in p.curve)) if model.acting.pump_at.get(p.id) == point else p
+        for p in network.pumps
     )
     try:
         found = solve_network(replace(network, pumps=pumps), model.wet, model.plan.conditions.friction)
     except HydrarchError:
         return None
-    pump = next((p for p in pumps if p.id == f"{point}.pump"), None)
+    pump = next((p for p in pumps if model.acting.pump_at.get(p.id) == point), None)
     if pump is None:
         return None
     return found.flows[pump.id], found.heads[pump.stop] - found.heads[pump.start]

@@ -15,16 +15,22 @@ from functools import cache
 from math import pi, sqrt
 from typing import Literal
 
-from hydrarch.core.catalogue.pipes import Pipe, pipe, pressure_rating, series
+from hydrarch.core.catalogue.pipes import Pipe, pipe, rating_at, series
 from hydrarch.core.hydraulics.drains import DrainRun, drain_runs
-from hydrarch.core.hydraulics.flow import Flow, Model, Trial, draws, models, rating_problems, solve, static_pressure
+from hydrarch.core.hydraulics.flow import Flow, Model, Trial, draws, models
 from hydrarch.core.hydraulics.friction import velocity
+from hydrarch.core.hydraulics.static import rating_problems, static_pressure
+from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout, path_between
-from hydrarch.core.plan import Outlet, Plan, Run
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan import Plan, Run
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.progress import Late, TookTooLong, never
 from hydrarch.core.units import show
 
 __all__ = ["Choice", "Picked", "Sizes", "choose_sizes", "pick_sizes", "size_options", "solve_all"]
+
+declare("size", "too-fast", holds=True)
+declare("size", "source-too-low")
 
 _ROUNDS_DOWN = 6
 _SURE = 1.15  # a size this far over the velocity limit at today's flow needs no trial
@@ -68,8 +74,15 @@ Trials = dict[str, Trial]
 
 class _Search:
     def __init__(
-        self, plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun]
+        self,
+        plan: Plan,
+        lay: Layout,
+        minor: dict[str, float],
+        ready: tuple[Model, ...],
+        drains: Mapping[str, DrainRun],
+        late: Late = never,
     ) -> None:
+        self.late = late
         self.plan, self.lay, self.minor, self.models = plan, lay, minor, ready
         self.limit = plan.conditions.max_velocity
         self.static = static_pressure(plan, lay)
@@ -83,10 +96,10 @@ class _Search:
     def _options(self, run: Run) -> tuple[Pipe, ...]:
         if run.id in self.drains:
             return (pipe(self.drains[run.id].series, self.drains[run.id].size),)
-        name = self.plan.series_of(run)
+        name = self.lay.systems.series_of(self.plan, run)
         if run.size is not None:
             return (pipe(name, run.size),)
-        worst = max(self.static.get(run.a, 0.0), self.static.get(run.b, 0.0))
+        worst = max(self.static.get(p, 0.0) for p in run.points)
         return _strong_sizes(name, self.plan.conditions.water_temperature, worst)
 
     def _reaches(self) -> dict[str, tuple[str, ...]]:
@@ -111,6 +124,8 @@ class _Search:
         return {r: self.options[r][i] for r, i in self.at.items()}
 
     def solve(self) -> Trials:
+        if self.late():
+            raise TookTooLong("the search for sizes")
         pipes = self.pipes()
         return {m.scenario.id: m.try_pipes(pipes, self.minor) for m in self.models}
 
@@ -308,7 +323,7 @@ class _Search:
 @cache
 def _strong_sizes(name: str, temperature: float, worst: float) -> tuple[Pipe, ...]:
     """The sizes of a series that stand a pressure (Pa); the smallest where none does."""
-    strong = tuple(s for s in series(name).sizes if pressure_rating(s, temperature) >= worst)
+    strong = tuple(s for s in series(name).sizes if rating_at(s, temperature) >= worst)
     return strong or series(name).sizes[:1]
 
 
@@ -351,10 +366,10 @@ class Picked:
 
 
 def pick_sizes(
-    plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun]
+    plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun], late: Late = never
 ) -> Picked:
-    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized."""
-    search = _Search(plan, lay, minor, ready, drains)
+    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized. Raises `TookTooLong` once it is `late`."""
+    search = _Search(plan, lay, minor, ready, drains, late)
     return Picked(search, search.start())
 
 
@@ -373,9 +388,7 @@ def size_options(plan: Plan, lay: Layout) -> dict[str, tuple[Pipe, ...]]:
 
 def solve_all(plan: Plan, lay: Layout, pipes: dict[str, Pipe], minor: dict[str, float]) -> dict[str, Flow]:
     """Every scenario solved with the same pipes."""
-    if not plan.sources:
-        return {}
-    return {s.id: solve(plan, lay, pipes, minor, s) for s in plan.all_scenarios()}
+    return {m.scenario.id: m.solve(pipes, minor) for m in models(plan, lay)}
 
 
 def _velocity_problems(search: _Search, flows: dict[str, Flow]) -> list[Problem]:
@@ -387,7 +400,7 @@ def _velocity_problems(search: _Search, flows: dict[str, Flow]) -> list[Problem]
         if top is None or top.runs[run.id].velocity <= search.limit * (1 + 1e-9):
             continue
         speed, limit = (show(v, "velocity", search.plan.units) for v in (top.runs[run.id].velocity, search.limit))
-        says = f"{top.name}: {speed} from {names[run.a]} to {names[run.b]}, over the limit of {limit}."
+        says = f"{top.name}: {speed} from {names[run.a.point]} to {names[run.b.point]}, over the limit of {limit}."
         mend = (
             "Take a larger size." if run.size else "No larger size of this series is made; change the series or split the flow."
         )

@@ -7,15 +7,18 @@ from dataclasses import dataclass
 from math import ceil
 
 from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.hydraulics.flow import Flow, static_pressure
+from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.pumps import air_pressure
+from hydrarch.core.hydraulics.static import static_pressure
+from hydrarch.core.kinds.equipment import Vessel as PlannedVessel
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
-from hydrarch.core.plan import Vessel as PlannedVessel
-from hydrarch.core.problems import Problem
+from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import show
 
 __all__ = ["Hole", "Vessel", "vessel_problems", "vessel_size"]
+
+declare("size", "vessel-unreached", "vessel-small")
 
 BELOW_CUT_IN = 13.8e3
 """How much lower than the cut-in a vessel is charged with air: 2 psi, common practice (Pa)."""

@@ -14,10 +14,20 @@ from typing import Literal
 
 from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.prices import fitting_price
-from hydrarch.core.joining.search import FREE, SPLITS, Stack, Step, find_stacks, splits_over
-from hydrarch.core.units import size_value
+from hydrarch.core.joining.search import FOREIGN, SPLITS, Limits, Stack, Step, find_stacks, is_foreign, splits_over
+from hydrarch.core.units import nominal_diameter, size_value
 
-__all__ = ["Hub", "How", "MISFIT", "fitting_hubs", "link_offsets", "saddle_hubs", "service_stack", "turn_words", "two_elbows"]
+__all__ = [
+    "How",
+    "MISFIT",
+    "NodeFitting",
+    "link_offsets",
+    "saddles",
+    "single_fittings",
+    "service_stack",
+    "turn_words",
+    "two_elbows",
+]
 
 MISFIT = radians(5)  # how far a turn may be from its elbow before someone must decide
 _MOST = 6
@@ -25,12 +35,16 @@ _REACH = 3  # joints from a pipe's end to a valve or union beside a device, at t
 
 Metal = frozenset[str]
 NO_METAL: Metal = frozenset()
+Foreign = frozenset[str]
+ALL_SOLD: Foreign = frozenset()
 How = Literal["fitting", "two elbows", "saddle", "own bend"]
 _ELBOWS = ("elbow", "sweep elbow", "street elbow")
+_TURNING = frozenset({*_ELBOWS, "side-outlet elbow", "tee", "wye", "cross"})
+"""What a line is made of: of the very sizes of the pipes. A valve or the like may be of a size alike in nominal diameter."""
 
 
 @dataclass(frozen=True, slots=True)
-class Hub:
+class NodeFitting:
     """One choice for a point. `order` says which leg each open port takes, `stacks` how it gets there, in that order.
 
     `link` joins two elbows; `roll` (rad) is how far the second is turned round the pipe from the first's plane; `misfit` (rad)
@@ -44,6 +58,7 @@ class Hub:
     link: Stack | None = None
     roll: float = 0.0
     misfit: float = 0.0
+    foreign: Foreign = ALL_SOLD
 
     @property
     def joints(self) -> int:
@@ -63,7 +78,10 @@ class Hub:
         joints, detours, _, lengths = (sum(c) for c in zip(*whole, strict=True)) if whole else (0, 0.0, 0.0, 0.0)
         return (
             round(self.misfit / MISFIT),
-            joints + (1 if self.how == "saddle" else 0) + SPLITS * self.splits(),
+            joints
+            + (1 if self.how == "saddle" else 0)
+            + SPLITS * self.splits()
+            + FOREIGN * sum(is_foreign(p, self.foreign) for p in self.parts),
             round(detours, 6),
             round(self.price, 2),
             lengths,
@@ -81,30 +99,49 @@ class Hub:
         return tuple(p.id for p in self.parts)
 
 
-def _stacks(legs: tuple[str, ...], ports: tuple[str, ...], metal: Metal) -> tuple[Stack, ...] | None:
-    found = tuple(s for a, b in zip(legs, ports, strict=True) for s in find_stacks(a, b, 1, FREE, metal & {a}))
+def _stacks(legs: tuple[str, ...], ports: tuple[str, ...], metal: Metal, foreign: Foreign) -> tuple[Stack, ...] | None:
+    limits = _limits(foreign)
+    found = tuple(s for a, b in zip(legs, ports, strict=True) for s in find_stacks(a, b, 1, limits, metal & {a}))
     return found if len(found) == len(ports) else None
 
 
 @cache
-def fitting_hubs(families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal = NO_METAL) -> tuple[Hub, ...]:
+def _sizes() -> frozenset[str]:
+    """Every nominal size of an inch or metric family that some fitting has."""
+    return frozenset(p.end.size for f in fittings().values() for p in f.ports if nominal_diameter(p.end.size))
+
+
+@cache
+def _limits(foreign: Foreign) -> Limits:
+    return Limits(foreign=foreign)
+
+
+@cache
+def single_fittings(
+    families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
+) -> tuple[NodeFitting, ...]:
     """The single fittings of `families` that join legs (ends by name) with a turn (rad) between the first two, best first.
 
     `metal` names the legs that are metal.
     """
     sizes = {end(name).size for name in legs}
+    alike = (
+        sizes
+        if _TURNING & set(families)
+        else {s for s in _sizes() if nominal_diameter(s) in {nominal_diameter(x) for x in sizes}} | sizes
+    )
     found = []
     for part in fittings().values():
-        if part.family not in families or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= sizes:
+        if part.family not in families or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= alike:
             continue
         misfit = abs(part.angle - turn) if len(legs) > 1 else 0.0
         tried = []
         for order in _orders(len(legs)):
-            stacks = _stacks(tuple(legs[i] for i in order), tuple(p.end.name for p in part.ports), metal)
+            stacks = _stacks(tuple(legs[i] for i in order), tuple(p.end.name for p in part.ports), metal, foreign)
             if stacks is not None:
-                tried.append(Hub("fitting", (part,), order, stacks, misfit=misfit))
+                tried.append(NodeFitting("fitting", (part,), order, stacks, misfit=misfit, foreign=foreign))
         if tried:
-            found.append(min(tried, key=Hub.cost))
+            found.append(min(tried, key=NodeFitting.cost))
     found.sort(key=lambda h: (*h.cost(), h.ids()))
     return tuple(found[:_MOST])
 
@@ -119,7 +156,9 @@ def _orders(count: int) -> tuple[tuple[int, ...], ...]:
 
 
 @cache
-def two_elbows(legs: tuple[str, str], turn: float, metal: Metal = NO_METAL) -> tuple[Hub, ...]:
+def two_elbows(
+    legs: tuple[str, str], turn: float, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
+) -> tuple[NodeFitting, ...]:
     """Pairs of elbows that make `turn` (rad), in one plane where they add up to it, else with the second rolled round."""
     sizes = {end(name).size for name in legs}
     elbows = [
@@ -134,14 +173,14 @@ def two_elbows(legs: tuple[str, str], turn: float, metal: Metal = NO_METAL) -> t
         roll = 0.0 if total - turn <= MISFIT else _roll(one.angle, two.angle, turn)
         misfit = abs(total - turn) if roll == 0.0 else misfit
         for (i, o), (j, q) in product(((0, 1), (1, 0)), repeat=2):
-            stacks = _stacks(legs, (one.ports[i].end.name, two.ports[q].end.name), metal)
-            link = find_stacks(one.ports[o].end.name, two.ports[j].end.name, 1)
+            stacks = _stacks(legs, (one.ports[i].end.name, two.ports[q].end.name), metal, foreign)
+            link = find_stacks(one.ports[o].end.name, two.ports[j].end.name, 1, _limits(foreign))
             if stacks is not None and link and link[0].joints <= 2:
-                hub = Hub("two elbows", (one, two), (0, 1), stacks, link[0], roll, misfit)
-                found.append(hub)
-    best: dict[tuple[str, ...], Hub] = {}
-    for hub in sorted(found, key=lambda h: (h.roll > 0, *h.cost(), h.ids())):
-        best.setdefault(tuple(sorted(f"{degrees(p.angle):.0f} {p.family}" for p in hub.parts)), hub)
+                node = NodeFitting("two elbows", (one, two), (0, 1), stacks, link[0], roll, misfit, foreign)
+                found.append(node)
+    best: dict[tuple[str, ...], NodeFitting] = {}
+    for node in sorted(found, key=lambda h: (h.roll > 0, *h.cost(), h.ids())):
+        best.setdefault(tuple(sorted(f"{degrees(p.angle):.0f} {p.family}" for p in node.parts)), node)
     return tuple(best.values())[:_MOST]
 
 
@@ -169,63 +208,63 @@ def link_offsets(one: float, two: float, turn: float, link: float) -> tuple[floa
 
 
 @cache
-def saddle_hubs(outside: float, branch: str, metal: Metal = NO_METAL) -> tuple[Hub, ...]:
+def saddles(outside: float, branch: str, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD) -> tuple[NodeFitting, ...]:
     """Saddles that clamp on a pipe of that outside diameter (m) and take `branch` (an end by name)."""
     found = []
     for part in fittings().values():
         if part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3:
-            stacks = _stacks((branch,), (part.ports[1].end.name,), metal)
+            stacks = _stacks((branch,), (part.ports[1].end.name,), metal, foreign)
             if stacks is not None:
-                found.append(Hub("saddle", (part,), (2,), stacks))
+                found.append(NodeFitting("saddle", (part,), (2,), stacks, foreign=foreign))
     wanted = size_value(end(branch).size)
     found.sort(key=lambda h: (abs(size_value(h.parts[0].ports[1].end.size) - wanted), *h.cost(), h.ids()))
     return tuple(found[:2])
 
 
 @cache
-def service_stack(start: str, stop: str, valve: bool, union: bool) -> Stack | None:
+def service_stack(start: str, stop: str, valve: bool, union: bool, foreign: Foreign = ALL_SOLD) -> Stack | None:
     """The best way from one end to another that passes a valve and a union, so that what stands beyond comes out.
 
     A true-union valve is both. None where there is no such way.
     """
     if not valve and not union:
-        return next(iter(find_stacks(start, stop, 1)), None)
+        return next(iter(find_stacks(start, stop, 1, _limits(foreign))), None)
     rows: list[tuple[str, ...]] = [("union valve",)] if valve and union else []
     rows.append(tuple(f for f, on in (("valve", valve), ("union", union)) if on))
     if valve and not union:
         rows.append(("union valve",))
-    found = [s for row in rows if (s := _through(start, stop, row)) is not None]
+    found = [s for row in rows if (s := _through(start, stop, row, foreign)) is not None]
     return min(found, key=lambda s: s.cost(), default=None)
 
 
 @cache
-def _through(start: str, stop: str, families: tuple[str, ...]) -> Stack | None:
+def _through(start: str, stop: str, families: tuple[str, ...], foreign: Foreign) -> Stack | None:
     """The cheapest way that passes one fitting of each family, in that order."""
     if not families:
-        return next(iter(find_stacks(start, stop, 1)), None)
-    sizes = {end(start).size, end(stop).size}
+        return next(iter(find_stacks(start, stop, 1, _limits(foreign))), None)
+    sizes = {nominal_diameter(end(start).size), nominal_diameter(end(stop).size)}
     best: Stack | None = None
     for part in fittings().values():
-        if part.family != families[0] or len(part.ports) != 2 or not {p.end.size for p in part.ports} & sizes:
+        if part.family != families[0] or len(part.ports) != 2 or not {nominal_diameter(p.end.size) for p in part.ports} & sizes:
             continue
         for into, out in ((0, 1), (1, 0)):
-            lead = next(iter(find_stacks(start, part.ports[into].end.name, 1)), None)
+            lead = next(iter(find_stacks(start, part.ports[into].end.name, 1, _limits(foreign))), None)
             if lead is None or lead.joints > _REACH:
                 continue
-            rest = _through(part.ports[out].end.name, stop, families[1:])
+            rest = _through(part.ports[out].end.name, stop, families[1:], foreign)
             if rest is None:
                 continue
-            whole = Stack(end(start), end(stop), (*lead.steps, Step(part, into, out), *rest.steps))
+            whole = Stack(end(start), end(stop), (*lead.steps, Step(part, into, out), *rest.steps), foreign=foreign)
             if best is None or whole.cost() < best.cost():
                 best = whole
     return best
 
 
-def turn_words(hub: Hub) -> str:
+def turn_words(node: NodeFitting) -> str:
     """How two elbows are set: in one plane, or the second rolled by so many degrees."""
-    if hub.how != "two elbows":
+    if node.how != "two elbows":
         return ""
-    angles = " and ".join(f"{degrees(p.angle):.4g}°" for p in hub.parts)
-    if hub.roll == 0.0:
+    angles = " and ".join(f"{degrees(p.angle):.4g}°" for p in node.parts)
+    if node.roll == 0.0:
         return f"{angles} in one plane"
-    return f"{angles}, the second rolled {degrees(min(hub.roll, 2 * pi - hub.roll)):.0f}° round the pipe"
+    return f"{angles}, the second rolled {degrees(min(node.roll, 2 * pi - node.roll)):.0f}° round the pipe"

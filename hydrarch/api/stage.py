@@ -1,0 +1,153 @@
+"""A stage is answered with what it needs and no more: which parts of a derivation each stage's page shows, set as JSON once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+from typing import Any, get_type_hints
+
+from pydantic import TypeAdapter
+
+from hydrarch.api.service import Service
+from hydrarch.core.catalogue.guidance import Caution
+from hydrarch.core.chain import Derivation
+from hydrarch.core.cutting.bill import BillRow
+from hydrarch.core.cutting.cuts import CutList
+from hydrarch.core.hydraulics.drains import DrainRun
+from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.joining.records import Joint, Part
+from hydrarch.core.layout import Layout, Line
+from hydrarch.core.making.worklist import Glueup, Task
+from hydrarch.core.problems import Problem, Stage
+from hydrarch.core.proving.readiness import Readiness
+from hydrarch.core.proving.sections import Section
+from hydrarch.core.sizing.hammer import Stopped
+from hydrarch.core.sizing.select import Choice, Sizes
+from hydrarch.core.systems import System
+from hydrarch.store.jobs import Job
+
+__all__ = ["PARTS_OF", "Lines", "Sized", "StageAnswer", "rooms_of", "stage_json"]
+
+
+@dataclass(frozen=True, slots=True)
+class Lines:
+    """Every run as it is laid out, and the end of each its water comes from ("a", "b", or "" where that is not known)."""
+
+    lines: dict[str, Line]
+    comes_by: dict[str, str]
+    systems: tuple[System, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Sized:
+    """The pipe of every run, and the flows that follow by scenario."""
+
+    choices: dict[str, Choice]
+    flows: dict[str, Flow]
+
+
+@dataclass(frozen=True, slots=True)
+class StageAnswer:
+    """What a stage shows of one revision: the parts it needs, and what is wrong so far. Parts it does not need are left out."""
+
+    stage: Stage
+    revision: int
+    problems: tuple[Problem, ...]
+    lines: Lines
+    cautions: tuple[Caution, ...] | None = None
+    sizes: Sized | None = None
+    drains: tuple[DrainRun, ...] | None = None
+    surges: dict[str, Stopped] | None = None
+    joints: tuple[Joint, ...] | None = None
+    parts: tuple[Part, ...] | None = None
+    bill: tuple[BillRow, ...] | None = None
+    cuts: CutList | None = None
+    work: tuple[Task, ...] | None = None
+    groups: tuple[Glueup, ...] | None = None
+    sections: tuple[Section, ...] | None = None
+    readiness: Readiness | None = None
+
+
+def _lines(d: Derivation) -> Lines:
+    return Lines(d.layout.lines, {run: _comes_by(d.layout, line) for run, line in d.layout.lines.items()}, d.systems.found)
+
+
+def _comes_by(lay: Layout, line: Line) -> str:
+    a, b = (lay.away(p) for p in (line.a, line.b))
+    if lay.systems.drain(line.run):
+        a, b = b, a
+    return "a" if a < b else "b" if b < a else ""
+
+
+def _sized(d: Derivation) -> Sized:
+    found: Sizes = d.sizes
+    return Sized(found.choices, found.flows)
+
+
+_PARTS: dict[str, Callable[[Derivation], Any]] = {
+    "lines": _lines,
+    "cautions": lambda d: d.site_cautions,
+    "sizes": _sized,
+    "drains": lambda d: d.drains,
+    "surges": lambda d: d.surges,
+    "joints": lambda d: d.assembly.joints,
+    "parts": lambda d: d.assembly.parts,
+    "bill": lambda d: d.bill,
+    "cuts": lambda d: d.cuts,
+    "work": lambda d: d.work.tasks,
+    "groups": lambda d: d.work.groups,
+    "sections": lambda d: d.sections,
+}
+PARTS_OF: dict[Stage, tuple[str, ...]] = {
+    "survey": ("lines", "cautions"),
+    "size": ("lines", "sizes", "drains", "surges"),
+    "join": ("lines", "sizes", "joints", "parts", "bill"),
+    "cut": ("lines", "sizes", "cuts", "parts", "bill"),
+    "make": ("lines", "sizes", "joints", "work", "groups"),
+    "prove": ("lines", "sizes", "joints", "sections"),
+    "keep": ("lines", "sizes", "joints", "sections"),
+}
+_STANDS: tuple[Stage, ...] = ("make", "prove", "keep")
+"""Stages that show where each joint stands."""
+
+
+@cache
+def _adapter(part: str) -> TypeAdapter[Any]:
+    return TypeAdapter(get_type_hints(StageAnswer)[part])
+
+
+def _part(d: Derivation, part: str) -> bytes:
+    """A part as JSON, set once for all who ask."""
+    kept: dict[str, bytes] = d.__dict__.setdefault("_as_json", {})
+    if part not in kept:
+        kept[part] = _adapter(part).dump_json(_PARTS[part](d))
+    return kept[part]
+
+
+def _told(d: Derivation, found: Job, stage: Stage) -> tuple[Problem, ...]:
+    lost = tuple(
+        Problem("left-out", "warn", x.where, f"{x.where} could not be read and was left out: {x.says}.", "Draw it again, or go back to an earlier revision.")
+        for x in found.left_out
+    )  # fmt: skip
+    return (*lost, *d.problems(stage))
+
+
+def stage_json(service: Service, found: Job, stage: Stage) -> bytes:
+    """The answer of a stage as JSON. Rooms of later stages are not worked out for it."""
+    d = service.derived(found, *rooms_of(stage))
+    parts = [b'"%s":%s' % (name.encode(), _part(d, name)) for name in PARTS_OF[stage]]
+    parts.append(b'"problems":' + _adapter("problems").dump_json(_told(d, found, stage)))
+    if stage in _STANDS:
+        parts.append(b'"readiness":' + _adapter("readiness").dump_json(service.stands(found)))
+    return b'{"stage":"%s","revision":%d,%s}' % (stage.encode(), found.revision, b",".join(parts))
+
+
+@cache
+def rooms_of(stage: Stage) -> tuple[str, ...]:
+    """The rooms that are worked out for a stage: its own and those of the stages before it, and what its parts are made of."""
+    order = list(PARTS_OF)
+    upto = order[: order.index(stage) + 1]
+    own = {"bill": "bill", "cuts": "cuts", "sections": "sections", "work": "work"}
+    wanted = [name for name, of in Derivation.ROOMS.items() if of in upto]
+    return tuple(dict.fromkeys([*wanted, *(own[p] for p in PARTS_OF[stage] if p in own)]))

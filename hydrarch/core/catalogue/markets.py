@@ -1,0 +1,51 @@
+"""Markets: which threads and families of pipe a job's shop sells, and which it would have to send for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from typing import Literal, get_args
+
+from hydrarch.core.catalogue.fittings import SYSTEMS
+from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.catalogue.tables import read_rows
+
+__all__ = ["Market", "MarketRow", "market", "markets"]
+
+Market = Literal["north-american", "elsewhere", "both"]
+
+
+@dataclass(frozen=True, slots=True)
+class MarketRow:
+    """A market: the system of its pipe threads and of its hose threads, the pipe it usually sells, and systems it does not sell."""
+
+    market: Market
+    title: str
+    thread: str
+    hose: str
+    series: str
+    foreign: frozenset[str]
+    source: str
+
+
+@cache
+def markets() -> dict[str, MarketRow]:
+    """Every market by its name."""
+
+    def make(row: dict[str, str]) -> MarketRow:
+        foreign = frozenset(row["foreign"].split("|")) if row["foreign"] else frozenset()
+        unknown = (foreign | {row["thread"], row["hose"]}) - SYSTEMS.keys()
+        if unknown:
+            raise ValueError(f"'{min(unknown)}' is not a system of ends")
+        series(row["series"])
+        name = next((m for m in get_args(Market) if m == row["market"]), None)
+        if name is None:
+            raise ValueError(f"'{row['market']}' is not a market")
+        return MarketRow(name, row["title"], row["thread"], row["hose"], row["series"], foreign, row["source"])
+
+    return {m.market: m for m in read_rows("hydrarch.core.catalogue", "markets.csv", make)}
+
+
+def market(name: Market) -> MarketRow:
+    """The market of that name."""
+    return markets()[name]

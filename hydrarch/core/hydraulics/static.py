@@ -1,0 +1,102 @@
+"""The line with everything shut: the highest pressure each place sees, and the pipes that are rated below it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import singledispatch
+
+from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
+from hydrarch.core.hydraulics.water import Water, water
+from hydrarch.core.kinds.base import What
+from hydrarch.core.kinds.devices import Pump
+from hydrarch.core.kinds.drains import Sump
+from hydrarch.core.kinds.sources import Mains, Tank, WellPump
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.systems import System
+from hydrarch.core.units import show
+
+__all__ = ["head_at_rest", "rating_problems", "shut_off_head", "static_pressure"]
+
+declare("size", "over-rating", "too-warm", holds=True)
+
+
+@singledispatch
+def head_at_rest(what: What, point: Point, wet: Water) -> float | None:
+    """The head (m) a source holds against a shut line; None for what is no source."""
+    return None
+
+
+@head_at_rest.register
+def _(what: WellPump, point: Point, wet: Water) -> float | None:
+    return what.water_level + what.running()[0][1]
+
+
+@head_at_rest.register
+def _(what: Sump, point: Point, wet: Water) -> float | None:
+    return what.level + what.running()[0][1]
+
+
+@head_at_rest.register
+def _(what: Mains, point: Point, wet: Water) -> float | None:
+    return point.level + what.pressure / wet.weight
+
+
+@head_at_rest.register
+def _(what: Tank, point: Point, wet: Water) -> float | None:
+    return what.water_level
+
+
+def shut_off_head(plan: Plan, system: System) -> float:
+    """The highest head (m) a system can see with everything closed: its strongest source, with every pump in the line on top."""
+    wet = water(plan.conditions.water_temperature)
+    heads = [h for p in system.sources if (h := head_at_rest(plan.by_id[p].what, plan.by_id[p], wet)) is not None]
+    lifted = sum(what.running()[0][1] for p in system.points if isinstance(what := plan.by_id[p].what, Pump))
+    return max(heads, default=0.0) + lifted
+
+
+def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:
+    """Gauge pressure (Pa) at every fed point with everything closed, at its sources' highest head."""
+    weight = water(plan.conditions.water_temperature).weight
+    found: dict[str, float] = {}
+    for system in lay.systems.found:
+        if not system.sources or system.sort == "gravity drain":
+            continue
+        top = shut_off_head(plan, system)
+        for p in system.points:
+            found[p] = max((top - plan.by_id[p].level) * weight, found.get(p, -1e9))
+    for source in plan.sources:
+        head = head_at_rest(source.what, source, water(plan.conditions.water_temperature))
+        if head is not None:
+            found.setdefault(source.id, (head - source.level) * weight)
+    return found
+
+
+def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[Problem, ...]:
+    """Runs whose pipe is rated below the pressure it sees at shut-off, at the water's temperature."""
+    found = []
+    pressures, warm = static_pressure(plan, lay), plan.conditions.water_temperature
+    names, units = plan.names, plan.units
+    for run in plan.runs:
+        if run.id not in pipes or run.coupled or run.existing is not None or lay.systems.drain(run.id):
+            continue
+        seen = [pressures[p] for p in run.points if p in pressures]
+        if len(seen) < 2:
+            continue
+        item, worst = pipes[run.id], max(seen)
+        rated, between = rating_at(item, warm), f"The run from {names[run.a.point]} to {names[run.b.point]}"
+        if rated <= 0 < item.rating:
+            found.append(Problem(
+                "too-warm", "stop", run.id,
+                f"{between}: {series(item.series).name} is not made for water of {show(warm, 'temperature', units)}.",
+                "Choose a pipe that stands the heat, or set the water's temperature right.",
+            ))  # fmt: skip
+        elif worst > rated:
+            found.append(Problem(
+                "over-rating", "stop", run.id,
+                f"{between} sees {show(worst, 'pressure', units)} at shut-off; "
+                f"its pipe is rated {show(rated, 'pressure', units)} at this temperature.",
+                "Take a heavier series, or lower the pressure at the source.",
+            ))  # fmt: skip
+    return tuple(found)

@@ -1,0 +1,113 @@
+"""Who a thing, a run's end, a part, a length of pipe and a joint is, so that each stays itself when the drawing changes.
+
+A plan names its things, runs and run ends. A run's end keeps its name when the run is split, joined, moved or turned round,
+and all that is put on that end is named after it. Names made here hold a mark that no name of a plan may hold, so that no
+two of them can meet; nobody takes one apart again.
+"""
+
+from __future__ import annotations
+
+from typing import NewType
+
+__all__ = [
+    "RESERVED",
+    "EndId",
+    "JointId",
+    "PartId",
+    "PipeId",
+    "between_elbows",
+    "head_joint",
+    "length_joint",
+    "length_part",
+    "node_part",
+    "pipe_of",
+    "riser_end",
+    "riser_piece",
+    "saddle_joint",
+    "stack_joint",
+    "stack_part",
+    "stub_end",
+    "swing_part",
+]
+
+EndId = NewType("EndId", str)
+"""One end of a run, or the foot of a riser."""
+PartId = NewType("PartId", str)
+"""One fitting in place."""
+JointId = NewType("JointId", str)
+"""One mating."""
+PipeId = NewType("PipeId", str)
+"""One length of pipe between two fittings."""
+
+_MARK = "~"
+RESERVED = frozenset({"riser", "between", "hub", "swing", "saddle", "head", "length", "part", "piece", "stub"})
+"""Words that no thing, run or end may be called."""
+
+
+def _name(*parts: str | int) -> str:
+    return _MARK.join(str(p) for p in parts)
+
+
+def riser_end(point: str) -> EndId:
+    """The foot of the upright pipe to what stands at a point."""
+    return EndId(_name(point, "riser"))
+
+
+def between_elbows(point: str) -> EndId:
+    """What joins the two elbows at a point."""
+    return EndId(_name(point, "between"))
+
+
+def node_part(point: str, number: int = 1) -> PartId:
+    """The fitting that stands at a point, or one of two elbows there."""
+    return PartId(_name(point, "hub", number))
+
+
+def stub_end(point: str) -> EndId:
+    """Where what stands at a point is led to the branch of a tee there."""
+    return EndId(_name(point, "stub"))
+
+
+def swing_part(point: str) -> PartId:
+    """The swing riser under a head."""
+    return PartId(_name(point, "swing"))
+
+
+def stack_part(end: str, number: int) -> PartId:
+    """A fitting of the stack on a run's end, counted from the pipe inward."""
+    return PartId(_name(end, "part", number))
+
+
+def length_part(end: str, number: int, step: int) -> PartId:
+    """A fitting that couples a length of pipe, counted from its end."""
+    return PartId(_name(end, "length", number, "part", step))
+
+
+def stack_joint(end: str, number: int) -> JointId:
+    """A joint on a run's end, counted from the pipe inward."""
+    return JointId(_name(end, number))
+
+
+def head_joint(point: str) -> JointId:
+    """The joint that puts what stands at a point on its riser."""
+    return JointId(_name(point, "head"))
+
+
+def saddle_joint(point: str) -> JointId:
+    """The joint of a saddle with the pipe it clamps on."""
+    return JointId(_name(point, "saddle"))
+
+
+def length_joint(end: str, number: int, step: int = 1) -> JointId:
+    """A joint along a length of pipe, counted from one of its ends; it has one such name from each."""
+    return JointId(_name(end, "length", number, step))
+
+
+def pipe_of(end: str) -> PipeId:
+    """The length of pipe that begins at a run's end."""
+    return PipeId(_name(end, "piece"))
+
+
+def riser_piece(point: str) -> PipeId:
+    """The upright pipe to what stands at a point."""
+    return PipeId(_name(point, "riser", "piece"))

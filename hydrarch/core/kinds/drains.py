@@ -1,0 +1,59 @@
+"""Where water runs away by its own fall, and the pit it is pumped from."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import model_validator
+
+from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
+from hydrarch.core.kinds.base import Kind, PortSpec, What, field, given_thread, register
+from hydrarch.core.kinds.sources import CurvePoint, curve_field
+
+__all__ = ["DrainInlet", "Outfall", "Sump"]
+
+
+class DrainInlet(What):
+    """Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most it takes."""
+
+    kind: Literal["drain_inlet"] = "drain_inlet"
+    flow: float = field(5e-4, "Most it takes", "flow", gt=0, le=1)
+
+
+class Outfall(What):
+    """Where a drain ends: a ditch, a soakaway, a sewer. What is pumped to it falls out in the open."""
+
+    kind: Literal["outfall"] = "outfall"
+
+
+class Sump(What):
+    """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's curve."""
+
+    kind: Literal["sump"] = "sump"
+    level: float = field(-1.0, "Water level when the pump starts", "level", ge=-3000, le=9000)
+    curve: tuple[CurvePoint, ...] = curve_field((0.0, 9.0), (0.001, 7.5), (0.003, 2.5))
+
+    @model_validator(mode="after")
+    def _falls(self) -> Sump:
+        check_curve([(c.flow, c.head) for c in self.curve])
+        return self
+
+    def running(self) -> Curve:
+        """Its pump's curve."""
+        return running_curve(tuple((c.flow, c.head) for c in self.curve), 1.0)
+
+
+register(Kind(
+    DrainInlet, "Drain inlet", "G", "drain",
+    (PortSpec("out", "drain", "Outlet", ends=()), PortSpec("in", "in", "What falls into it", takes=4, needs=False, ends=())),
+    "one run at its outlet, and at its inlet what falls into it in the open", bears=True, apart=True,
+))  # fmt: skip
+register(Kind(Outfall, "Outfall of a drain", "O", "drain", (PortSpec("in", "drain", "Inlet", ends=()),), "one run", bears=True))
+register(Kind(
+    Sump, "Sump with its pump", "SP", "drain",
+    (
+        PortSpec("in", "drain", "Drain in", takes=4, needs=False, ends=()),
+        PortSpec("out", "pumped", "Pump outlet", given=given_thread("1-1/2"), serves=True),
+    ),
+    "the pump's riser at its outlet, and drains at its inlet", bears=True, apart=True,
+))  # fmt: skip

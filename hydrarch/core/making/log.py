@@ -1,0 +1,52 @@
+"""All that was done in a job, folded once and kept up as events come: joints, and sections' tests, burials and reasons."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+
+from hydrarch.core.making.state import Event, Record, fold_event
+
+__all__ = ["Log"]
+
+
+class Log:
+    """The events of a job in the order they happened, and what they come to. Events that come late are put in their place."""
+
+    def __init__(self, events: Iterable[Event] = ()) -> None:
+        self._clear()
+        self.add(events)
+
+    def _clear(self) -> None:
+        self.events: list[Event] = []
+        self.joints: dict[str, Record] = {}
+        self.tests: dict[str, list[Event]] = defaultdict(list)
+        self.buried: set[str] = set()
+        self.reasons: dict[str, list[str]] = defaultdict(list)
+
+    def add(self, new: Iterable[Event]) -> None:
+        """Add events; where one happened before the last, all are folded again."""
+        fresh = sorted(new, key=_when)
+        if not fresh:
+            return
+        if self.events and _when(fresh[0]) < _when(self.events[-1]):
+            fresh = sorted([*self.events, *fresh], key=_when)
+            self._clear()
+        for event in fresh:
+            self._take(event)
+
+    def _take(self, event: Event) -> None:
+        self.events.append(event)
+        fold_event(self.joints, event)
+        if event.section is None:
+            return
+        if event.kind == "tested":
+            self.tests[event.section].append(event)
+        if event.kind == "buried":
+            self.buried.add(event.section)
+        if event.override:
+            self.reasons[event.section].append(event.override)
+
+
+def _when(event: Event) -> tuple[float, str]:
+    return event.at, event.id

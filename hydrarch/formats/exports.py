@@ -1,0 +1,58 @@
+"""Every export of a job, one registry: its file's name, its media type, and what writes it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from hydrarch.core.chain import Derivation
+from hydrarch.core.making.state import Event
+from hydrarch.core.plan import Plan
+from hydrarch.core.proving.readiness import Readiness
+from hydrarch.formats.calendar import calendar_text, clocks
+from hydrarch.formats.jobfile import write_job_file
+from hydrarch.formats.sheet import sheet_html
+from hydrarch.formats.tables import cuts_csv, parts_csv, prices_csv
+
+__all__ = ["EXPORTS", "Export", "Subject"]
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """What is exported: a job's plan, what follows from it, its events, and where it stands."""
+
+    id: str
+    plan: Plan
+    derived: Derivation
+    events: Iterable[Event]
+    stands: Readiness
+
+
+@dataclass(frozen=True, slots=True)
+class Export:
+    """One export: `file` is the end of its name, `saved` whether a browser keeps it as a file or shows it."""
+
+    name: str
+    title: str
+    file: str
+    media: str
+    write: Callable[[Subject], str]
+    saved: bool = True
+
+
+def _clocks(s: Subject) -> str:
+    return calendar_text(s.plan, s.id, clocks(s.derived.sections, s.stands, s.derived.assembly.joints), s.stands.now)
+
+
+EXPORTS: dict[str, Export] = {
+    e.name: e
+    for e in (
+        Export("job", "The whole job as one file", ".hydrarch.json", "application/json", lambda s: write_job_file(s.plan, s.events)),
+        Export("parts", "Parts list", "-parts.csv", "text/csv", lambda s: parts_csv(s.derived.bill)),
+        Export("prices", "Price book, to be filled in by the shop and read again", "-prices.csv", "text/csv", lambda s: prices_csv(s.derived.bill)),
+        Export("cuts", "Cut list", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),
+        Export("clocks", "Every wait that still runs, with alarms", "-clocks.ics", "text/calendar", _clocks),
+        Export("sheet", "The sheet to print: first what is dry or unproved", "-sheet.html", "text/html", lambda s: sheet_html(s.plan, s.derived, s.stands), False),
+    )
+}  # fmt: skip
+"""Every export by its name."""
