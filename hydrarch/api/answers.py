@@ -15,8 +15,8 @@ from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.chain import Derivation
 from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import NodeView, leg_things, node_views
-from hydrarch.core.joining.bench import Answer, Constraints, join
 from hydrarch.core.joining.placing import MOST_WAYS
+from hydrarch.core.joining.ways import Constraints, Ways, join
 from hydrarch.core.layout import Layout, ProfilePoint, profile
 from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.compare import Comparison, compare_sizes
@@ -47,7 +47,7 @@ def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenari
 
 
 @router.get("/ways/{end}", summary="Other ways to join a run's end")
-def other_ways(service: ServiceIn, job_id: str, end: str) -> Answer:
+def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
     """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan."""
     found = service.job(job_id)
     derived, plan = service.derived(found), found.plan

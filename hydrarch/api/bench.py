@@ -15,16 +15,15 @@ from hydrarch.core.cutting.single import CutAnswer, CutQuestion, EndOn, Measure,
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.gravity import PartFull
 from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
-from hydrarch.core.joining.bench import Answer, BranchWay, Constraints, branch, join
-from hydrarch.core.joining.things import Thing, read_things
+from hydrarch.core.joining.pipe_or_end import PipeOrEnd, read_things
 from hydrarch.core.joining.views import EndView, view
+from hydrarch.core.joining.ways import BranchWay, Constraints, Ways, branch, join
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
 from hydrarch.core.making.waiting import Waits, waits
 from hydrarch.core.plan import Situation
 from hydrarch.core.sizing.line import FrictionTable, LineAnswer, LineQuestion, drain_sizes, friction_table, line_sizes
 from hydrarch.core.units import System
-from hydrarch.core.wells.droppipe import Answer as WellAnswer
-from hydrarch.core.wells.droppipe import Duty, drop_pipes
+from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 from hydrarch.devices.caliper import SimulatedCaliper
 
@@ -34,7 +33,7 @@ router = APIRouter(prefix="/api/bench", tags=["bench"])
 _STRICT = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
 
 
-class ThingIn(BaseModel):
+class PipeOrEndIn(BaseModel):
     """A cut pipe by series and size, or an open end by its name."""
 
     model_config = _STRICT
@@ -42,17 +41,17 @@ class ThingIn(BaseModel):
     size: str | None = None
     end: str | None = Field(None, examples=["npt:female:3/4"])
 
-    def thing(self) -> Thing:
+    def thing(self) -> PipeOrEnd:
         """As the core takes it."""
-        return Thing(self.series, self.size, self.end)
+        return PipeOrEnd(self.series, self.size, self.end)
 
 
 class JoinIn(BaseModel):
     """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly"; and what the crew cannot do."""
 
     model_config = _STRICT
-    start: ThingIn | None = None
-    stop: ThingIn | None = None
+    start: PipeOrEndIn | None = None
+    stop: PipeOrEndIn | None = None
     words: str = Field("", max_length=200, examples=["1 in sch 40 pipe to 1 in poly"])
     serviceable: bool = False
     no_hot_work: bool = False
@@ -101,12 +100,12 @@ class BranchIn(BaseModel):
     """The pipe a branch is taken off, and what is to be joined to it."""
 
     model_config = _STRICT
-    line: ThingIn
-    off: ThingIn
+    line: PipeOrEndIn
+    off: PipeOrEndIn
 
 
 @router.post("/join", summary="Join this end to that")
-def join_ends(asked: JoinIn) -> Answer:
+def join_ends(asked: JoinIn) -> Ways:
     """The best stacks with their joints, the tempting wrong ways, and what to do where no honest way exists."""
     if asked.start is not None and asked.stop is not None:
         start, stop = asked.start.thing(), asked.stop.thing()
@@ -250,7 +249,7 @@ class WellIn(BaseModel):
 
 
 @router.post("/well", summary="Which drop pipe?")
-def drop_pipe(asked: WellIn) -> WellAnswer:
+def drop_pipe(asked: WellIn) -> DropPipes:
     """Every candidate pipe against weight, pressure, friction, power, water and crew; check valves, vessel and cautions."""
     given = asked.model_dump()
     hole = {k: given.pop(k) for k in ("depth", "casing", "static", "pump", "test_flow", "test_drawdown")}

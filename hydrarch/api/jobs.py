@@ -8,12 +8,13 @@ import secrets
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from starlette.background import BackgroundTask
 
-from hydrarch.api.service import Service, ServiceIn
+from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
+from hydrarch.api.standing import StageIn
 from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Stage
@@ -34,7 +35,6 @@ from hydrarch.store.jobs import (
 __all__ = ["JobView", "keep_new_job", "router", "view"]
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
-StageIn = Annotated[Stage, Query(description="The stage whose answer is wanted")]
 _LEFT_OUT = TypeAdapter(tuple[LeftOut, ...])
 
 
@@ -122,19 +122,19 @@ def stage_answer(service: ServiceIn, job_id: str, stage: Stage) -> Response:
 
 
 @router.put("/{job_id}/plan", summary="Save an edit", response_model=Saved)
-def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit, stage: StageIn = "survey") -> Response:
+def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit, stage: StageIn = "survey", by: By = "") -> Response:
     """Keep a plan as the next revision. An edit of an older revision is refused with both sides (409).
 
     It is worked out before it is kept, so that what is kept can be opened.
     """
     service.worked_out(edit.plan, edit.plan.model_dump_json(), rooms_of(stage))
-    return _saved(service, save_plan(service.store, job_id, edit.revision, edit.plan), stage)
+    return _saved(service, save_plan(service.store, job_id, edit.revision, edit.plan), stage, by)
 
 
-def _saved(service: Service, found: Job, stage: Stage) -> Response:
+def _saved(service: Service, found: Job, stage: Stage, by: str) -> Response:
     service.saved(found)
     answer = stage_json(service, found, stage)
-    service.tell(found.id, "plan")
+    service.tell(found.id, "plan", by)
     body = b'{"id":"%s","revision":%d,"answer":%s}' % (found.id.encode(), found.revision, answer)
     return Response(body, media_type="application/json", background=BackgroundTask(gc.collect))
 
@@ -154,20 +154,20 @@ class TakenBack(BaseModel):
 
 
 @router.post("/{job_id}/revisions", summary="Go back to an earlier revision", response_model=JobView)
-def take_back(service: ServiceIn, job_id: str, back: TakenBack, stage: StageIn = "survey") -> Response:
+def take_back(service: ServiceIn, job_id: str, back: TakenBack, stage: StageIn = "survey", by: By = "") -> Response:
     """Keep an earlier plan as the newest revision; nothing that came between is lost."""
     with service.store.atomic():
         earlier = revision(service.store, job_id, back.to)
         found = save_plan(service.store, job_id, back.revision, earlier.plan)
     answer = view(service, service.saved(found), stage)
-    service.tell(job_id, "plan")
+    service.tell(job_id, "plan", by)
     return answer
 
 
 @router.delete("/{job_id}", status_code=204, summary="Delete a job")
-def remove_job(service: ServiceIn, job_id: str) -> Response:
+def remove_job(service: ServiceIn, job_id: str, by: By = "") -> Response:
     """Forget a job with its revisions and events."""
     delete_job(service.store, job_id)
     service.forget(job_id)
-    service.tell(job_id, "gone")
+    service.tell(job_id, "gone", by)
     return Response(status_code=204)

@@ -18,7 +18,6 @@ from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
 from hydrarch.core.errors import Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
-from hydrarch.formats.calendar import Clock, clocks
 from hydrarch.formats.exports import EXPORTS, Subject
 from hydrarch.formats.jobfile import read_job_file
 from hydrarch.formats.tables import read_prices
@@ -93,14 +92,6 @@ async def nest_again_live(service: ServiceIn, job_id: str) -> AsyncIterator[Serv
 def _pieces(service: Service, job_id: str) -> tuple[Plan, CutList]:
     found = service.job(job_id)
     return found.plan, service.derived(found).cuts
-
-
-@router.get("/jobs/{job_id}/clocks", summary="The clocks that still run")
-def running_clocks(service: ServiceIn, job_id: str) -> tuple[Clock, ...]:
-    """Joints that set and sections that cure, the next first."""
-    found = service.job(job_id)
-    derived = service.derived(found)
-    return clocks(derived.sections, service.stands(found), derived.assembly.joints)
 
 
 class WeatherIn(BaseModel):

@@ -13,14 +13,15 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from hydrarch.api.problems import Fault, ProblemDocument, invalid, problem, shut_gate
-from hydrarch.api.service import Service, ServiceIn
+from hydrarch.api.service import By, Service, ServiceIn
+from hydrarch.api.standing import StageIn, Standing, standing
 from hydrarch.core.chain import Derivation
 from hydrarch.core.errors import Unknown
 from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event, joint_state, mark_joints
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.making.wrong import Spoiled, went_wrong
-from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
+from hydrarch.core.proving.readiness import gate_for, readiness
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.tightness import (
     FlushPlan,
@@ -60,7 +61,7 @@ class Answered:
     """What became of each event that was sent, and where the job stands now."""
 
     events: tuple[EventAnswer, ...]
-    readiness: Readiness
+    standing: Standing
 
 
 @router.get("/joints/{joint}/wrong", summary="It went wrong: what now?")
@@ -182,12 +183,6 @@ def joint_procedure(service: ServiceIn, job_id: str, joint: str) -> Procedure:
     return procedure(found.plan, known[joint], pressure)
 
 
-@router.get("/readiness", summary="Where the job stands")
-def job_readiness(service: ServiceIn, job_id: str) -> Readiness:
-    """The state of every joint and section now."""
-    return service.stands(service.job(job_id))
-
-
 _SAID: dict[str, Any] = {"type": "array", "maxItems": 1000, "items": {"$ref": "#/components/schemas/Said"}}
 
 
@@ -195,7 +190,13 @@ _SAID: dict[str, Any] = {"type": "array", "maxItems": 1000, "items": {"$ref": "#
     "/events", summary="Say what was done",
     openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": _SAID}}}},
 )  # fmt: skip
-def say(service: ServiceIn, job_id: str, new: Annotated[list[dict[str, Any]], Field(max_length=1000)]) -> Answered:
+def say(
+    service: ServiceIn,
+    job_id: str,
+    new: Annotated[list[dict[str, Any]], Field(max_length=1000)],
+    stage: StageIn = "make",
+    by: By = "",
+) -> Answered:
     """Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock) keeps no other from being kept.
 
     A joint that is not of the drawing is kept as a lost joint. A shut gate is passed with a reason, which is kept.
@@ -218,9 +219,9 @@ def say(service: ServiceIn, job_id: str, new: Annotated[list[dict[str, Any]], Fi
                     refused = invalid(explain(error))
             answers.append(EventAnswer(name, refused is None, refused))
         added = len(log.events) > before
-    answer = Answered(tuple(answers), service.stands(found))
+    answer = Answered(tuple(answers), standing(service, found, stage))
     if added:
-        service.tell(job_id, "events")
+        service.tell(job_id, "events", by)
     return answer
 
 

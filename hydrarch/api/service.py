@@ -16,7 +16,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
-from fastapi import Depends, Request
+from fastapi import Depends, Header, Request
 
 from hydrarch.core.chain import Derivation, derive, where_it_stands
 from hydrarch.core.making.log import Log
@@ -29,7 +29,7 @@ from hydrarch.store.errors import NotThere
 from hydrarch.store.events import add_events, events, last_place
 from hydrarch.store.jobs import Job, job, job_exists
 
-__all__ = ["JobThere", "News", "Service", "ServiceIn", "Told"]
+__all__ = ["By", "JobThere", "News", "Service", "ServiceIn", "Told"]
 
 _KEPT = 32
 _AT_ONCE = 2
@@ -40,11 +40,12 @@ _SECONDS = 5.0
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """That `what` of a job changed; `revision` is the newest of its plan."""
+    """That `what` of a job changed; `revision` is the newest of its plan, `by` names the page that changed it ("" where none says)."""
 
     job: str
     what: Literal["plan", "events", "gone"]
     revision: int
+    by: str = ""
 
 
 class News:
@@ -257,9 +258,9 @@ class Service:
         with self.log(found.id) as log:
             return where_it_stands(found.plan, derived, log, self.clock())
 
-    def tell(self, name: str, what: Literal["plan", "events", "gone"]) -> None:
+    def tell(self, name: str, what: Literal["plan", "events", "gone"], by: str = "") -> None:
         """Tell everyone who listens that something of a job changed; to be called once the answer is ready."""
-        self.news.tell(Told(name, what, job_exists(self.store, name) or 0))
+        self.news.tell(Told(name, what, job_exists(self.store, name) or 0, by))
 
     def events(self, name: str) -> list[Event]:
         """The events of a job in the order they were kept."""
@@ -278,5 +279,6 @@ def _job_there(service: ServiceIn, job_id: str) -> None:
     service.job(job_id)
 
 
+By = Annotated[str, Header(alias="X-Page", max_length=60, description="Names the page that asks, so that it knows its own news")]
 JobThere = Depends(_job_there)
 """For streams: a job that is not there is told before the stream begins."""

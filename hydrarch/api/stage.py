@@ -10,6 +10,7 @@ from typing import Any, get_type_hints
 from pydantic import TypeAdapter
 
 from hydrarch.api.service import Service
+from hydrarch.api.standing import Standing, standing
 from hydrarch.core.catalogue.guidance import Caution
 from hydrarch.core.chain import Derivation
 from hydrarch.core.cutting.bill import BillRow
@@ -18,9 +19,9 @@ from hydrarch.core.hydraulics.drains import DrainRun
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.joining.records import Joint, Part
 from hydrarch.core.layout import Layout, Line
+from hydrarch.core.making.tins import old_tins
 from hydrarch.core.making.worklist import Glueup, Task
 from hydrarch.core.problems import Problem, Stage
-from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.sizing.hammer import Stopped
 from hydrarch.core.sizing.select import Choice, Sizes
@@ -66,7 +67,8 @@ class StageAnswer:
     work: tuple[Task, ...] | None = None
     groups: tuple[Glueup, ...] | None = None
     sections: tuple[Section, ...] | None = None
-    readiness: Readiness | None = None
+    tins: tuple[Problem, ...] | None = None
+    standing: Standing | None = None
 
 
 def _lines(d: Derivation) -> Lines:
@@ -139,7 +141,9 @@ def stage_json(service: Service, found: Job, stage: Stage) -> bytes:
     parts = [b'"%s":%s' % (name.encode(), _part(d, name)) for name in PARTS_OF[stage]]
     parts.append(b'"problems":' + _adapter("problems").dump_json(_told(d, found, stage)))
     if stage in _STANDS:
-        parts.append(b'"readiness":' + _adapter("readiness").dump_json(service.stands(found)))
+        parts.append(b'"standing":' + _adapter("standing").dump_json(standing(service, found, stage)))
+    if stage == "cut":
+        parts.append(b'"tins":' + _adapter("tins").dump_json(old_tins(found.plan, service.clock())))
     return b'{"stage":"%s","revision":%d,%s}' % (stage.encode(), found.revision, b",".join(parts))
 
 

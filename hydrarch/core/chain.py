@@ -212,7 +212,7 @@ class Derivation:
     def surges(self) -> dict[str, Stopped]:
         """What a sudden stop does to every run."""
         found = all_surges(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
-        return {run: Stopped(s.peak, s.limit) for run, s in found.items()}
+        return {run: Stopped(s.peak, s.limit, s.peak <= s.limit) for run, s in found.items()}
 
     @room("size", lambda d: Checked(()))
     def pressed(self) -> Checked:

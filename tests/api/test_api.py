@@ -65,7 +65,7 @@ class Jobs(WithClient):
         """The demo is listed, and opens with everything derived."""
         self.assertEqual([j["id"] for j in self.client.get("/api/jobs").json()], [DEMO_ID, HERBS_ID, YARD_ID])
         shown = self.job()["answer"]
-        self.assertLess(set(shown["readiness"]["joints"]), {j["id"] for j in shown["joints"]})
+        self.assertLess(set(shown["standing"]["readiness"]["joints"]), {j["id"] for j in shown["joints"]})
         self.assertTrue(shown["sizes"]["flows"])
 
     def test_a_stage_is_answered_with_what_it_needs(self) -> None:
@@ -78,7 +78,7 @@ class Jobs(WithClient):
             ("cut", "cuts"),
             ("make", "work"),
             ("prove", "sections"),
-            ("keep", "readiness"),
+            ("keep", "standing"),
         ):
             shown = self.stage(stage)
             self.assertIn(part, shown)
@@ -283,7 +283,7 @@ class Records(WithClient):
         """Where the job stands after events that are all kept."""
         answer = self.client.post(f"/api/jobs/{name}/events", json=list(events)).json()
         self.assertEqual([e for e in answer["events"] if not e["kept"]], [])
-        found: dict[str, Any] = answer["readiness"]
+        found: dict[str, Any] = answer["standing"]["readiness"]
         return found
 
     def told(self, told: dict[str, Any], status: int, kind: str, says: str) -> dict[str, Any]:
@@ -298,7 +298,7 @@ class Records(WithClient):
     def test_made_starts_the_clock(self) -> None:
         """A weld marked made is setting, and says when it takes pressure."""
         job = self.stage("make")
-        dry = {j for j, s in job["readiness"]["joints"].items() if s["state"] == "dry"}
+        dry = {j for j, s in job["standing"]["readiness"]["joints"].items() if s["state"] == "dry"}
         welds = (j["id"] for j in job["joints"] if j["method"] == "solvent weld")
         joint = next(j for j in welds if j in dry)
         state = self.stands(event("made", joints=[joint]))["joints"][joint]
@@ -351,7 +351,7 @@ class Records(WithClient):
         answer = self.say(good[0], *bad, good[1]).json()
         self.assertEqual([e["kept"] for e in answer["events"]], [True, False, False, False, False, True])
         self.assertTrue(all(e["problem"]["mend"] for e in answer["events"] if not e["kept"]))
-        self.assertTrue(answer["readiness"]["joints"]["R13b~1"]["looked"])
+        self.assertTrue(answer["standing"]["readiness"]["joints"]["R13b~1"]["looked"])
 
     def test_a_joint_nobody_knows_is_kept_as_lost(self) -> None:
         """What a crew says is never thrown away: a joint that is not of the drawing is listed until it is seen to."""
@@ -361,14 +361,14 @@ class Records(WithClient):
     def test_a_joint_that_is_gone_can_be_cut_out(self) -> None:
         """A made joint whose run is deleted is listed as lost, with where it was, until it is undone."""
         job = self.job()
-        self.assertEqual(job["answer"]["readiness"]["lost"], [])
+        self.assertEqual(job["answer"]["standing"]["readiness"]["lost"], [])
         plan = job["plan"]
         plan["runs"] = [r for r in plan["runs"] if r["id"] != "R6"]
         plan["points"] = [p for p in plan["points"] if p["id"] != "T2"]
         for scenario in plan["scenarios"]:
             scenario["open"] = [o for o in scenario["open"] if o != "T2"]
         saved = self.client.put(f"/api/jobs/{DEMO_ID}/plan?stage=keep", json={"revision": 1, "plan": plan}).json()
-        lost = saved["answer"]["readiness"]["lost"]
+        lost = saved["answer"]["standing"]["readiness"]["lost"]
         self.assertTrue(lost)
         self.assertTrue(all("Tap 2" in j["place"] or "Track tee" in j["place"] for j in lost), lost)
         self.assertEqual(self.stands(event("undone", joints=[j["joint"] for j in lost]))["lost"], [])
@@ -632,7 +632,7 @@ class AtTheSaw(WithClient):
 
     def test_clocks_as_a_calendar(self) -> None:
         """What still cures is in the calendar with an alarm, and every line is at most 75 octets (RFC 5545)."""
-        running = self.client.get(f"/api/jobs/{DEMO_ID}/clocks").json()
+        running = self.client.get(f"/api/jobs/{DEMO_ID}/standing?stage=prove").json()["clocks"]
         self.assertTrue(running)
         text = self.client.get(f"/api/jobs/{DEMO_ID}/export/clocks").text
         self.assertEqual(text.count("BEGIN:VEVENT"), len(running))

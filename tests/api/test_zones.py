@@ -35,7 +35,7 @@ class Zones(WithClient):
 
     def zone(self, name: str, job: str = HERBS_ID) -> dict[str, Any]:
         """One zone as it is now."""
-        return next(z for z in self.client.get(f"/api/jobs/{job}/zones").json() if z["id"] == name)
+        return next(z for z in self.client.get(f"/api/jobs/{job}/standing?stage=prove").json()["zones"] if z["id"] == name)
 
     def run_zone(self, **more: Any) -> Any:
         """Ask for the terraces."""
@@ -45,13 +45,13 @@ class Zones(WithClient):
         """A zone with joints not made does not run; with a reason it does, and the reason is kept with its sections."""
         self.refused(self.run_zone(), 409, "gate", "not made yet")
         self.assertIsNone(self.zone("both")["until"])
-        zones = self.run_zone(override="only the tap's branch is open").json()
+        zones = self.run_zone(override="only the tap's branch is open").json()["zones"]
         on = [z for z in zones if z["until"]]
         self.assertEqual([z["id"] for z in on], ["both"])
         self.assertAlmostEqual(on[0]["until"] - on[0]["since"], 300.0)
-        kept = self.client.get(f"/api/jobs/{HERBS_ID}/readiness").json()["sections"].values()
+        kept = self.client.get(f"/api/jobs/{HERBS_ID}/standing").json()["readiness"]["sections"].values()
         self.assertTrue(all("only the tap's branch is open" in s["overrides"] for s in kept))
-        self.assertFalse(any(z["until"] for z in self.client.post(f"/api/jobs/{HERBS_ID}/zones/stop").json()))
+        self.assertFalse(any(z["until"] for z in self.client.post(f"/api/jobs/{HERBS_ID}/zones/stop").json()["zones"]))
 
     def test_made_and_cured_it_runs(self) -> None:
         """With every joint made long ago the zone runs without a reason, who ran it is kept, and a new plan can still be saved."""

@@ -13,7 +13,7 @@ from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.supply import EXPONENT, Flowing, bucket, supply_curve
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.sizing.line import LineQuestion, friction_table, line_sizes
-from hydrarch.core.wells.droppipe import Answer, Duty, drop_pipes
+from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 
 PRESSED = [s.id for s in series_list() if s.kind in ("pressure", "drip")]
@@ -41,7 +41,7 @@ class AnyLine(unittest.TestCase):
         found = line_sizes(q)
         for row in found.rows:
             self.assertTrue(
-                all(isfinite(x) for x in (row.velocity, row.reynolds, row.friction, row.minor, row.pressure, row.surge.peak))
+                all(isfinite(x) for x in (row.velocity, row.reynolds, row.friction, row.fittings, row.pressure, row.surge.peak))
             )
         holding = [r.size for r in found.rows if r.holds]
         self.assertEqual(found.pick, holding[0] if holding else None)
@@ -57,7 +57,7 @@ class AnyLine(unittest.TestCase):
         """More water or more length never loses less in any size; a larger size never more; velocity goes as the flow."""
         usual = line_sizes(q).rows
         for a, b in pairwise(usual):
-            self.assertLessEqual(b.friction + b.minor, (a.friction + a.minor) * (1 + 1e-9))
+            self.assertLessEqual(b.friction + b.fittings, (a.friction + a.fittings) * (1 + 1e-9))
         for larger in (replace(q, flow=q.flow * more), replace(q, length=q.length * more)):
             for a, b in zip(usual, line_sizes(larger).rows, strict=True):
                 self.assertGreaterEqual(b.friction, a.friction * (1 - 1e-9))
@@ -72,7 +72,7 @@ class AnyLine(unittest.TestCase):
         weight = water(q.temperature).weight
         for a, b in zip(line_sizes(q).rows, line_sizes(replace(q, rise=q.rise + higher)).rows, strict=True):
             self.assertAlmostEqual(b.pressure - a.pressure, higher * weight, delta=1e-6 * weight)
-            self.assertEqual((a.friction, a.minor), (b.friction, b.minor))
+            self.assertEqual((a.friction, a.fittings), (b.friction, b.fittings))
 
     @settings(max_examples=30)
     @given(st.sampled_from(PRESSED), st.lists(numbers(1e-5, 1e-2), min_size=2, max_size=6, unique=True))
@@ -98,7 +98,7 @@ duties = st.builds(
 )  # fmt: skip
 
 
-def asked(hole: Hole, duty: Duty) -> Answer:
+def asked(hole: Hole, duty: Duty) -> DropPipes:
     """The answer, leaving out wells that cannot give that much."""
     try:
         return drop_pipes(hole, duty)

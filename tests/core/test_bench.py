@@ -10,9 +10,9 @@ from hydrarch.core.catalogue.identify import Measured, identify
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe, series_list
 from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
-from hydrarch.core.joining.bench import Answer, Constraints, branch, join
+from hydrarch.core.joining.pipe_or_end import PipeOrEnd, read_things
 from hydrarch.core.joining.search import Limits, find_stacks
-from hydrarch.core.joining.things import Thing, read_things
+from hydrarch.core.joining.ways import Constraints, Ways, branch, join
 from hydrarch.core.joining.wrong import tempting
 from hydrarch.core.making.steps import fusion_times
 from hydrarch.core.units import INCH, size_is_metric, size_value
@@ -23,7 +23,7 @@ HOT, SOLVENT = methods_where("heat", True), methods_where("solvent", True)
 PIPES = [(s.id, p.size) for s in series_list() for p in s.sizes]
 
 
-def ask(words: str, **limits: object) -> Answer:
+def ask(words: str, **limits: object) -> Ways:
     """Ask in words."""
     start, stop = read_things(words)
     return join(start, stop, Constraints(**limits))  # type: ignore[arg-type]
@@ -113,7 +113,7 @@ class Honest(unittest.TestCase):
 
     def test_where_no_way_exists(self) -> None:
         """Corrugated drain and copper have no way between them: it says so and names what of that size can be joined."""
-        answer = join(Thing(series="copper-l", size="1"), Thing(series="corrugated", size="3"))
+        answer = join(PipeOrEnd(series="copper-l", size="1"), PipeOrEnd(series="corrugated", size="3"))
         self.assertEqual(answer.ways, ())
         self.assertIn("No honest way joins", answer.says)
 
@@ -128,19 +128,19 @@ class Honest(unittest.TestCase):
 
     def test_nearest_joinable_ends(self) -> None:
         """From a 1-1/4 metric line to a 4 in drain there is no way; ends of that size that can be joined are named."""
-        answer = join(Thing(series="copper-l", size="1"), Thing(end="dwv:socket:2"))
+        answer = join(PipeOrEnd(series="copper-l", size="1"), PipeOrEnd(end="dwv:socket:2"))
         self.assertEqual(answer.ways, ())
         self.assertIn("2 in NPT female", answer.nearest)
 
     def test_branching(self) -> None:
         """Off a 1-1/2 line a 3/4 branch: reducing tee or saddle with three joints, tee and bushing with four (common practice)."""
-        ways = branch(Thing("pvc40", "1-1/2"), Thing("pvc40", "3/4"))
+        ways = branch(PipeOrEnd("pvc40", "1-1/2"), PipeOrEnd("pvc40", "3/4"))
         self.assertEqual((ways[0].says, ways[0].joints, ways[0].cuts_line), ("PVC reducing tee 1-1/2 × 1-1/2 × 3/4", 3, True))
         self.assertEqual({w.joints for w in ways if "Saddle" in w.says}, {3})
-        threaded = branch(Thing("pvc40", "1"), Thing(end="npt:female:3/4"))
+        threaded = branch(PipeOrEnd("pvc40", "1"), PipeOrEnd(end="npt:female:3/4"))
         self.assertIn("PVC tee 1 × 1 × 3/4 female thread", " ".join(w.says for w in threaded))
         with self.assertRaisesRegex(HydrarchError, "name a pipe"):
-            branch(Thing(end="npt:female:1"), Thing("pvc40", "1"))
+            branch(PipeOrEnd(end="npt:female:1"), PipeOrEnd("pvc40", "1"))
 
 
 class Tempting(unittest.TestCase):
@@ -242,7 +242,7 @@ class Search(unittest.TestCase):
         """Every pair of pipes with a joint of ours gets ways, or words saying why not."""
         if not pipe_ends(*one) or not pipe_ends(*two):
             return
-        answer = join(Thing(*one), Thing(*two))
+        answer = join(PipeOrEnd(*one), PipeOrEnd(*two))
         self.assertTrue(answer.ways or answer.says)
         for way in answer.ways:
             self.assertEqual(len(way.joints), len(way.parts) - 1)
@@ -286,9 +286,9 @@ class Words(unittest.TestCase):
     def test_things_without_enough(self) -> None:
         """A thing with neither pipe nor end, and an end nobody makes, are refused."""
         with self.assertRaisesRegex(HydrarchError, "name a pipe by series and size"):
-            Thing(series="pvc40").ends()
+            PipeOrEnd(series="pvc40").ends()
         with self.assertRaises(Unknown):
-            Thing(end="magic:male:1").ends()
+            PipeOrEnd(end="magic:male:1").ends()
 
 
 class Identify(unittest.TestCase):

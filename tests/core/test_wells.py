@@ -8,19 +8,19 @@ from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams
 from hydrarch.core.sizing.line import LineQuestion, drain_sizes, friction_table, line_sizes
 from hydrarch.core.units import FOOT, GALLON
-from hydrarch.core.wells.droppipe import Answer, Candidate, Duty, drop_pipes
+from hydrarch.core.wells.droppipe import DropPipe, DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole, vessel_size
 
 HOLE = Hole(depth=90, casing=0.15, static=20, pump=70, test_flow=1e-3, test_drawdown=8)
 DUTY = Duty(flow=8e-4, pressure=3e5, shut_off=90)
 
 
-def one(answer: Answer, name: str, size: str) -> Candidate:
+def one(answer: DropPipes, name: str, size: str) -> DropPipe:
     """The candidate of that series and size."""
     return next(c for c in answer.candidates if (c.series, c.size) == (name, size))
 
 
-class DropPipe(unittest.TestCase):
+class Hangs(unittest.TestCase):
     """Which pipe hangs the pump."""
 
     def test_friction_in_a_hundred_feet(self) -> None:
@@ -125,7 +125,7 @@ class Lines(unittest.TestCase):
         self.assertEqual((found.pick, found.below, found.above), ("1", "3/4", "1-1/4"))
         self.assertEqual(found.rule.size if found.rule else None, "1")
         row = next(r for r in found.rows if r.size == "1")
-        self.assertAlmostEqual(row.pressure, (row.friction + row.minor + 3.0) * 9802, delta=60)
+        self.assertAlmostEqual(row.pressure, (row.friction + row.fittings + 3.0) * 9802, delta=60)
         self.assertEqual(row.regime, "turbulent")
 
     def test_laminar_and_between(self) -> None:

@@ -10,8 +10,8 @@ from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.gravity import part_full
-from hydrarch.core.joining.bench import Constraints, join
-from hydrarch.core.joining.things import read_things
+from hydrarch.core.joining.pipe_or_end import read_things
+from hydrarch.core.joining.ways import Constraints, join
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.proving.tightness import hold_plan, stiffness

@@ -28,7 +28,9 @@ from hydrarch.core.risers import riser_length, riser_pipe
 from hydrarch.core.units import show
 
 __all__ = [
+    "ENOUGH",
     "Flow",
+    "KEEPS",
     "Model",
     "OutletFlow",
     "PointState",
@@ -39,19 +41,25 @@ __all__ = [
     "solve",
 ]
 
+ENOUGH = 1.0
+"""How much (Pa) may be wanting at an outlet that has what it needs: rounding, not shortage."""
+KEEPS = 1 + 1e-6
+"""How far over the velocity limit a run that keeps it may come out: rounding."""
+
 declare("size", "no-pressure", "outlet-starved", "not-settled", "pump-off-curve", holds=True)
 declare("size", "regulator-starved")
 
 
 @dataclass(frozen=True, slots=True)
 class RunFlow:
-    """A run in one scenario: flow (m³/s, positive from a to b), velocity (m/s), head loss (m), Reynolds number."""
+    """A run in one scenario: flow (m³/s, positive from a to b), velocity (m/s), head loss (m), Reynolds number, and whether it is too fast."""
 
     run: str
     flow: float
     velocity: float
     loss: float
     reynolds: float
+    fast: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,13 +73,14 @@ class PointState:
 
 @dataclass(frozen=True, slots=True)
 class OutletFlow:
-    """An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa) and what is over."""
+    """An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa), what is over, and whether it is short."""
 
     point: str
     flow: float
     pressure: float
     needs: float
     margin: float
+    short: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -256,8 +265,9 @@ class Trial:
         q = np.array([flows[p.id] for p in model.links])
         speeds = np.asarray(velocity(np.abs(q), self.bore)).tolist()
         reynolds = np.asarray(reynolds_number(q, self.bore, wet.density, wet.viscosity)).tolist()
+        limit = model.plan.conditions.max_velocity * KEEPS
         runs = {
-            p.id: RunFlow(p.id, flows[p.id] if forward else -flows[p.id], v, abs(heads[p.start] - heads[p.stop]), re)
+            p.id: RunFlow(p.id, flows[p.id] if forward else -flows[p.id], v, abs(heads[p.start] - heads[p.stop]), re, v > limit)
             for p, forward, v, re in zip(model.links, model.forward, speeds, reynolds, strict=True)
             if p.id in model.lay.lines
         }
@@ -290,7 +300,8 @@ def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float],
     head = heads[_mouth(point)]
     pressure = (head - point.ground - what.height) * wet.weight
     flow = flows.get(f"{point.id}~head", what.flow)
-    return OutletFlow(point.id, flow, pressure, what.needs, pressure - what.needs)
+    over = pressure - what.needs
+    return OutletFlow(point.id, flow, pressure, what.needs, over, over < -ENOUGH)
 
 
 def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outlets: dict[str, OutletFlow]) -> Iterable[Problem]:
@@ -301,7 +312,7 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
                 "no-pressure", "stop", o.point, f"{name}: the source cannot feed {points[o.point].label}; no water reaches it.",
                 "Open fewer outlets at once, raise the source, or take larger pipe.",
             )  # fmt: skip
-        elif o.margin < -1.0:
+        elif o.short:
             share = floor(o.pressure / o.needs * 1000) / 1000  # never rounded up to all of it; it needs more than nought
             yield Problem(
                 "outlet-starved", "warn", o.point,

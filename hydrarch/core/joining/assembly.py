@@ -15,9 +15,9 @@ from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.lengths import pipe_lengths
 from hydrarch.core.joining.meeting import METALS, meetings
 from hydrarch.core.joining.node_fittings import MISFIT, How, turn_words
+from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.placing import best_stack
 from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Side, TakeOff
-from hydrarch.core.joining.things import Thing
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
@@ -176,16 +176,16 @@ def length_name(length: PipeLength) -> PipeId:
     return pipe_of(length.start)
 
 
-def leg_things(lay: Layout, pipes: Mapping[str, Pipe], joints: Sequence[Joint]) -> tuple[Thing, Thing]:
+def leg_things(lay: Layout, pipes: Mapping[str, Pipe], joints: Sequence[Joint]) -> tuple[PipeOrEnd, PipeOrEnd]:
     """The two things that the joints of one leg lead from and to: a pipe by its own end, or an end of what stands there."""
     return _thing(joints[0].a), _thing(joints[-1].b)
 
 
-def _thing(side: Side) -> Thing:
+def _thing(side: Side) -> PipeOrEnd:
     if side.pipe is None:
-        return Thing(end=side.end)
+        return PipeOrEnd(end=side.end)
     family, _, size = side.pipe.partition(" ")
-    return Thing(family, size, side.end)
+    return PipeOrEnd(family, size, side.end)
 
 
 @dataclass(frozen=True, slots=True)

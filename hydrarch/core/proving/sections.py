@@ -30,7 +30,7 @@ DRAIN_TEST = "a drain is filled to its highest inlet and watched there, never pu
 class Section:
     """A part of the line between valves and unions: its runs and joints, and the pressures (Pa) it works and is tested at.
 
-    `isolate` says what to shut or to open and plug before a test. `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+    `isolate` says what to shut or to open and plug before a test, `caps` which heads, open ends for water, to cap. `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
     """
 
     id: str
@@ -43,6 +43,7 @@ class Section:
     says: str
     weakest: str
     isolate: tuple[str, ...]
+    caps: tuple[str, ...]
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -57,6 +58,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         home = by_run if j.run is not None else by_end if j.end in lay.run_of else by_point
         home.setdefault(j.run or (j.end if j.end in lay.run_of else j.point) or "", []).append(j.id)
     place: dict[str, int] = {j.id: n for n, j in enumerate(assembly.joints)}
+    heads = {j.point for j in assembly.joints if j.role == "head"}
     for runs, edge in _parted(plan, lay):
         ends = [points[p].label for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))]
         spots = dict.fromkeys(p for r in runs for p in (lay.lines[r].a, lay.lines[r].b))
@@ -73,6 +75,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *ends]) or points[first.a.point].label,
             runs, joints, working, test, limit, says, weakest,
             tuple(_shut(points[p]) for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))),
+            tuple(points[p].label for p in spots if p in heads),
         ))  # fmt: skip
     return tuple(found)
 

@@ -9,13 +9,13 @@ from typing import Literal
 
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.catalogue.prices import pipe_price
-from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.hydraulics.flow import ENOUGH, Flow
 from hydrarch.core.kinds.sources import WellPump
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.progress import Report, unheard
 from hydrarch.core.sizing.bound import BOUND_SECONDS, least_possible
-from hydrarch.core.sizing.feeding import Costs, CurvePoint, FeedTree, energy_cost
+from hydrarch.core.sizing.feeding import CostPoint, Costs, FeedTree, energy_cost
 from hydrarch.core.sizing.least_cost import SECONDS
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import Sizes
@@ -53,7 +53,7 @@ class Comparison:
     """The three ways, the curve of cost against head in the scenario that governs, and the head there is (m)."""
 
     ways: tuple[WayToSize, ...]
-    curve: tuple[CurvePoint, ...]
+    curve: tuple[CostPoint, ...]
     governs: str
     head: float | None
     worth: str
@@ -114,11 +114,11 @@ def _answer(
     flows = [m.solve(items, dict(costs.minor)) for m in costs.scenarios]
     outlets = [(o.margin, o.point) for f in flows for o in f.outlets.values()]
     worst = min(outlets, default=None)
-    fast = any(r.velocity > plan.conditions.max_velocity * (1 + 1e-6) for f in flows for r in f.runs.values())
+    fast = any(r.fast for f in flows for r in f.runs.values())
     hammered = any(not costs.stands(r.run, items[r.run], r.velocity) for f in flows for r in f.runs.values())
     fittings = sum(costs.fittings(r, p) for r, p in items.items())
     pipe_cost = sum(costs.lay.lines[r].length * pipe_price(p, plan.prices) for r, p in items.items())
-    short = worst is not None and worst[0] < -1.0
+    short = worst is not None and worst[0] < -ENOUGH
     faults = [
         told
         for told, wrong in (
@@ -150,7 +150,7 @@ def _energy(costs: Costs, flows: list[Flow]) -> float:
 @dataclass(frozen=True, slots=True)
 class _Least:
     way: WayToSize
-    curve: tuple[CurvePoint, ...]
+    curve: tuple[CostPoint, ...]
     governs: str
     head: float | None
     worth: str
@@ -235,7 +235,7 @@ def _why(costs: Costs, run: str, size: str) -> str:
     return f"dearer than {cheapest.size}, which would lose head that costs more elsewhere"
 
 
-def _worth(costs: Costs, curve: tuple[CurvePoint, ...], head: float | None) -> str:
+def _worth(costs: Costs, curve: tuple[CostPoint, ...], head: float | None) -> str:
     """What a metre of head is worth: how much the tree gets cheaper with one more."""
     if head is None or not curve:
         return ""

@@ -10,7 +10,7 @@ from math import inf, pi
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.hydraulics.flow import Flow, Model, draws, models
+from hydrarch.core.hydraulics.flow import KEEPS, Flow, Model, draws, models
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.network import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
@@ -27,13 +27,13 @@ from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheape
 from hydrarch.core.sizing.select import Sizes, size_options
 from hydrarch.core.units import STANDARD_GRAVITY, size_value
 
-__all__ = ["Costs", "CurvePoint", "FeedTree", "energy_cost"]
+__all__ = ["Costs", "CostPoint", "FeedTree", "energy_cost"]
 
 _SPARE = 4.0  # times its flow that a size too fast for the limit may carry in the bound
 
 
 @dataclass(frozen=True, slots=True)
-class CurvePoint:
+class CostPoint:
     """With `head` (m) to spend on losses and lift, the cheapest tree costs `pipe`; raising that head costs `energy`."""
 
     head: float
@@ -76,12 +76,12 @@ class Costs:
         """Head (m) a run loses at a flow, fittings included."""
         family, line = series(item.series), self.lay.lines[run]
         v = float(velocity(flow, item.bore))
-        minor = self.minor.get(run, 0.0) * v * v / (2 * STANDARD_GRAVITY)
+        fittings = self.minor.get(run, 0.0) * v * v / (2 * STANDARD_GRAVITY)
         if self.plan.conditions.friction == "hazen-williams":
-            return head_loss_hazen_williams(flow, line.length, item.bore, family.hazen_williams_c) + minor
+            return head_loss_hazen_williams(flow, line.length, item.bore, family.hazen_williams_c) + fittings
         wet = self.scenarios[0].wet
         friction = head_loss_darcy_weisbach(flow, line.length, item.bore, family.roughness, wet.density, wet.viscosity)
-        return float(friction) + minor
+        return float(friction) + fittings
 
     def allowed(self, run: str) -> tuple[Pipe, ...]:
         """The sizes of a run that keep the velocity limit and stand a sudden stop at the flows asked of it.
@@ -90,7 +90,7 @@ class Costs:
         """
         if run not in self._allowed:
             most = max((abs(f.runs[run].flow) for f in self.flows.values() if run in f.runs), default=0.0)
-            limit = self.plan.conditions.max_velocity * (1 + 1e-6)
+            limit = self.plan.conditions.max_velocity * KEEPS
             speeds = {p: float(velocity(most, p.bore)) for p in self.options[run]}
             slow = tuple(p for p, v in speeds.items() if v <= limit) or self.options[run][-1:]
             self._allowed[run] = tuple(p for p in slow if self.stands(run, p, speeds[p])) or slow
@@ -222,8 +222,8 @@ class FeedTree:
         item = riser_pipe(self.costs.plan, point)
         flow = what.flow
         v = float(velocity(flow, item.bore))
-        minor = self.costs.minor.get(riser.id, 0.0) * v * v / (2 * STANDARD_GRAVITY)
-        return want + minor + head_loss_hazen_williams(flow, riser.length, item.bore, series(item.series).hazen_williams_c)
+        fittings = self.costs.minor.get(riser.id, 0.0) * v * v / (2 * STANDARD_GRAVITY)
+        return want + fittings + head_loss_hazen_williams(flow, riser.length, item.bore, series(item.series).hazen_williams_c)
 
     def relaxed(self, scenario: int) -> LoopScenario:
         """What one scenario asks, for the bound. With one source its pump carries at least what is wanted, so lifts no more than there."""
@@ -271,7 +271,7 @@ class FeedTree:
             made[p] = Branch(run, options, needs.get(p, -inf), children)
         return [made[p] for p in below.get(source, ())]
 
-    def solve(self) -> tuple[tuple[CurvePoint, ...], str, float | None, dict[str, str], bool, str]:
+    def solve(self) -> tuple[tuple[CostPoint, ...], str, float | None, dict[str, str], bool, str]:
         """The curve of the scenario that governs, its head, and the cheapest sizes for all scenarios together."""
         costs = self.costs
         best: tuple[float, int, str] | None = None
@@ -295,7 +295,7 @@ class FeedTree:
             (model.network.heads[p.start] for p in model.network.pumps if p.stop == model.state_node.get(source, source)), None
         )
         curve = tuple(
-            CurvePoint(x.head, x.cost, energy_cost(costs.plan, flow, x.head - water) if water is not None else 0.0)
+            CostPoint(x.head, x.cost, energy_cost(costs.plan, flow, x.head - water) if water is not None else 0.0)
             for x in tree.steps
         )
         governs = model.scenario.name

@@ -58,6 +58,7 @@ class Stopped:
 
     peak: float
     limit: float
+    holds: bool
 
 
 def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], surges: Mapping[str, Surge]) -> tuple[Problem, ...]:

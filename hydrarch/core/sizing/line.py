@@ -66,7 +66,7 @@ class LineQuestion:
 class SizeRow:
     """One size of a line, and whether it holds every limit.
 
-    `bore` in m, `velocity` m/s, `friction` and `minor` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
+    `bore` in m, `velocity` m/s, `friction` and `fittings` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
     foot above that at the end, rise included.
     """
 
@@ -76,7 +76,7 @@ class SizeRow:
     reynolds: float
     regime: Literal["laminar", "between", "turbulent"]
     friction: float
-    minor: float
+    fittings: float
     pressure: float
     rating: float
     surge: Surge
@@ -134,7 +134,7 @@ def _row(q: LineQuestion, item: Pipe) -> SizeRow:
     v = float(velocity(q.flow, item.bore))
     re = float(reynolds_number(q.flow, item.bore, wet.density, wet.viscosity))
     diameters = sum(_LENGTHS[kind] * count for kind, count in q.fittings)
-    minor = diameters * fully_turbulent_friction_factor(item.bore) * v * v / (2 * STANDARD_GRAVITY)
+    fittings = diameters * fully_turbulent_friction_factor(item.bore) * v * v / (2 * STANDARD_GRAVITY)
     friction = _loss(q, item, q.flow)
     wave = surge(item, q.length, v, q.working, q.temperature)
     rating = pressure_rating(item, q.temperature)
@@ -146,7 +146,7 @@ def _row(q: LineQuestion, item: Pipe) -> SizeRow:
         faults.append("is rated below the working pressure")
     regime: Literal["laminar", "between", "turbulent"] = "laminar" if re < 2000 else "turbulent" if re > 4000 else "between"
     return SizeRow(
-        item.size, item.bore, v, re, regime, friction, minor, (friction + minor + q.rise) * wet.weight, rating, wave,
+        item.size, item.bore, v, re, regime, friction, fittings, (friction + fittings + q.rise) * wet.weight, rating, wave,
         not faults, "; ".join(faults) or "holds",
     )  # fmt: skip
 

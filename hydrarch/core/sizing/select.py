@@ -17,7 +17,7 @@ from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, rating_at, series
 from hydrarch.core.hydraulics.drains import DrainRun, drain_runs
-from hydrarch.core.hydraulics.flow import Flow, Model, Trial, draws, models
+from hydrarch.core.hydraulics.flow import ENOUGH, Flow, Model, Trial, draws, models
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.static import rating_problems, static_pressure
 from hydrarch.core.kinds.outlets import Outlet
@@ -234,7 +234,7 @@ class _Search:
         found = []
         for trial in largest.values():
             for outlet, margin in trial.margins().items():
-                if margin >= -1.0:
+                if margin >= -ENOUGH:
                     continue
                 point = trial.model.points[outlet]
                 assert isinstance(point.what, Outlet)
@@ -248,7 +248,7 @@ class _Search:
         return found
 
     def _shortest(self, flows: Trials) -> tuple[str, str] | None:
-        short = [(m, s, p) for s, t in flows.items() for p, m in t.margins().items() if m < -1.0]
+        short = [(m, s, p) for s, t in flows.items() for p, m in t.margins().items() if m < -ENOUGH]
         return min(short)[1:] if short else None
 
     def _way_to(self, outlet: str) -> tuple[str, ...]:

@@ -17,7 +17,7 @@ from hydrarch.core.hydraulics.water import water
 from hydrarch.core.units import FOOT, PSI, STANDARD_GRAVITY, System, show, size_value
 from hydrarch.core.wells.hole import Hole, Vessel, vessel_size
 
-__all__ = ["Answer", "Candidate", "CheckValve", "Duty", "drop_pipes"]
+__all__ = ["DropPipes", "DropPipe", "CheckValve", "Duty", "drop_pipes"]
 
 HORSEPOWER = 745.7
 SAFETY = 2.0
@@ -87,7 +87,7 @@ class CheckValve:
 
 
 @dataclass(frozen=True, slots=True)
-class Candidate:
+class DropPipe:
     """One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
 
     `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
@@ -116,14 +116,14 @@ class Candidate:
 
 
 @dataclass(frozen=True, slots=True)
-class Answer:
+class DropPipes:
     """Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
 
     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe, `power`
     (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
     """
 
-    candidates: tuple[Candidate, ...]
+    candidates: tuple[DropPipe, ...]
     level: float
     head: float | None
     power: float | None
@@ -174,7 +174,7 @@ def _bodies() -> tuple[tuple[str, float], ...]:
     return read_rows("hydrarch.core.wells", "checks.csv", lambda r: (r["body"], float(r["depth_ft"]) * FOOT))
 
 
-def drop_pipes(hole: Hole, duty: Duty) -> Answer:
+def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
     """Judge every candidate pipe for hanging the pump, and rank those that stand all limits by what they cost a year.
 
     Raises `HydrarchError` where the hole cannot give the flow, or where no pipe of ours fits the casing.
@@ -201,13 +201,13 @@ def drop_pipes(hole: Hole, duty: Duty) -> Answer:
         if best
         else "No pipe stands every limit; the first breaks the fewest."
     )
-    return Answer(
+    return DropPipes(
         tuple(found), hole.level(duty.flow), head, drawn, most, _checks(hole, duty), _pitless(best, duty), _torque(duty), vessel,
         cautions_for("well_pump", "drop pipe"), says,
     )  # fmt: skip
 
 
-def _pitless(best: Candidate | None, duty: Duty) -> str:
+def _pitless(best: DropPipe | None, duty: Duty) -> str:
     if best is None:
         return ""
     weight, pressure = (
@@ -231,7 +231,7 @@ def _lift(hole: Hole, duty: Duty) -> float:
     return hole.level(duty.flow) + duty.pressure / water(duty.temperature).weight
 
 
-def _judge(hole: Hole, duty: Duty, row: _Row, item: Pipe) -> Candidate:
+def _judge(hole: Hole, duty: Duty, row: _Row, item: Pipe) -> DropPipe:
     family, wet = series(item.series), water(duty.temperature)
     filled = pi / 4 * item.bore**2 * wet.density
     hanging = hole.pump * (pipe_weight(item) + filled + duty.cable_weight) + duty.pump_weight
@@ -248,7 +248,7 @@ def _judge(hole: Hole, duty: Duty, row: _Row, item: Pipe) -> Candidate:
     life = row.life / 2 if row.corrodes and duty.aggressive else row.life
     rejected, minds = _limits_broken(hole, duty, row, item, pulls, holds, shut, rating, v)
     stick = family.stick
-    return Candidate(
+    return DropPipe(
         item.series, family.name, item.size, row.joint, hanging, holds / STANDARD_GRAVITY, pulls, holds, shut, running, rating, friction, v, energy, price,
         life, ceil(hole.pump / stick) if stick else 1, tuple(rejected), tuple(minds), energy + price / life,
     )  # fmt: skip

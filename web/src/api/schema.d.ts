@@ -357,7 +357,7 @@ export interface paths {
         };
         /**
          * Open a job
-         * @description The newest revision, and all that follows from it.
+         * @description The newest revision, and what one stage shows of it.
          */
         get: operations["open_job_api_jobs__job_id__get"];
         put?: never;
@@ -367,66 +367,6 @@ export interface paths {
          * @description Forget a job with its revisions and events.
          */
         delete: operations["remove_job_api_jobs__job_id__delete"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/clocks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * The clocks that still run
-         * @description Joints that set and sections that cure, the next first.
-         */
-        get: operations["running_clocks_api_jobs__job_id__clocks_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/clocks.ics": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * The clocks as a calendar
-         * @description Every wait that still runs, as an iCalendar file with alarms.
-         */
-        get: operations["export_clocks_api_jobs__job_id__clocks_ics_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/cuts.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Cut list
-         * @description The cut list as CSV.
-         */
-        get: operations["export_cuts_api_jobs__job_id__cuts_csv_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -443,7 +383,9 @@ export interface paths {
         put?: never;
         /**
          * Say what was done
-         * @description Add events in order, all or none. A shut gate refuses (409) unless the event carries a reason to override it.
+         * @description Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock) keeps no other from being kept.
+         *
+         *     A joint that is not of the drawing is kept as a lost joint. A shut gate is passed with a reason, which is kept.
          */
         post: operations["say_api_jobs__job_id__events_post"];
         delete?: never;
@@ -452,7 +394,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/export": {
+    "/api/jobs/{job_id}/export/{name}": {
         parameters: {
             query?: never;
             header?: never;
@@ -460,30 +402,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The whole job as one file
-         * @description A JSON file that imports to exactly the same job.
+         * A job in an open format
+         * @description The whole job ("job": a JSON file that imports to exactly the same), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, the "sheet" to print.
          */
-        get: operations["export_job_api_jobs__job_id__export_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/hubs/{point}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * What else may stand at a point
-         * @description Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in the plan.
-         */
-        get: operations["other_hubs_api_jobs__job_id__hubs__point__get"];
+        get: operations["export_job_api_jobs__job_id__export__name__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -532,26 +454,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/live": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * News of a job as it happens
-         * @description Server-sent events: "plan" or "events" when that changed, and a comment every 20 s.
-         */
-        get: operations["live_api_jobs__job_id__live_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/nests": {
         parameters: {
             query?: never;
@@ -592,6 +494,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/nodes/{point}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What else may stand at a point
+         * @description Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in the plan.
+         */
+        get: operations["other_nodes_api_jobs__job_id__nodes__point__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/operating/{point}": {
         parameters: {
             query?: never;
@@ -612,26 +534,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/parts.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Parts list
-         * @description The bill of materials as CSV.
-         */
-        get: operations["export_parts_api_jobs__job_id__parts_csv_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/plan": {
         parameters: {
             query?: never;
@@ -643,28 +545,10 @@ export interface paths {
         /**
          * Save an edit
          * @description Keep a plan as the next revision. An edit of an older revision is refused with both sides (409).
+         *
+         *     It is worked out before it is kept, so that what is kept can be opened.
          */
         put: operations["save_edit_api_jobs__job_id__plan_put"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/prices.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Price book
-         * @description Every part and pipe of the job with its price, to be filled in by the shop and read again.
-         */
-        get: operations["export_prices_api_jobs__job_id__prices_csv_get"];
-        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -692,7 +576,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/readiness": {
+    "/api/jobs/{job_id}/progress": {
         parameters: {
             query?: never;
             header?: never;
@@ -700,12 +584,36 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Where the job stands
-         * @description The state of every joint and section now.
+         * How far each stage is
+         * @description The share of each stage that is done, and how many joints are only dry-fitted.
          */
-        get: operations["job_readiness_api_jobs__job_id__readiness_get"];
+        get: operations["job_progress_api_jobs__job_id__progress_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The revisions of a job
+         * @description When each was saved and how much is drawn in it, the newest first.
+         */
+        get: operations["list_revisions_api_jobs__job_id__revisions_get"];
+        put?: never;
+        /**
+         * Go back to an earlier revision
+         * @description Keep an earlier plan as the newest revision; nothing that came between is lost.
+         */
+        post: operations["take_back_api_jobs__job_id__revisions_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -812,26 +720,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/sheet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * The sheet to print
-         * @description One page of HTML: first what is dry or unproved.
-         */
-        get: operations["print_sheet_api_jobs__job_id__sheet_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/sizing": {
         parameters: {
             query?: never;
@@ -874,7 +762,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/ways/{point}/{run}": {
+    "/api/jobs/{job_id}/stages/{stage}": {
         parameters: {
             query?: never;
             header?: never;
@@ -882,10 +770,50 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Other ways to join a run at a point
+         * What a stage shows
+         * @description What one stage needs of the newest revision, and no more.
+         */
+        get: operations["stage_answer_api_jobs__job_id__stages__stage__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Where the job stands
+         * @description The state of every joint and section now; in Prove also the zones and the clocks that run.
+         */
+        get: operations["job_standing_api_jobs__job_id__standing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ways/{end}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Other ways to join a run's end
          * @description The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan.
          */
-        get: operations["other_ways_api_jobs__job_id__ways__point___run__get"];
+        get: operations["other_ways_api_jobs__job_id__ways__end__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -934,26 +862,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/zones": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * The zones, and what their water passes
-         * @description Every scenario as a zone of the controller, with the joints to look at while it runs, nearest to the source first.
-         */
-        get: operations["zones_api_jobs__job_id__zones_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/zones/stop": {
         parameters: {
             query?: never;
@@ -988,6 +896,26 @@ export interface paths {
          * @description Open it for so long and shut it again by itself. A section that may not take pressure refuses (409) without a reason to go on.
          */
         post: operations["run_zone_api_jobs__job_id__zones__zone__run_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * News of all jobs as it happens
+         * @description Server-sent events: which job changed, what of it ("plan", "events", "gone"), the newest revision of its plan, and by which page.
+         */
+        get: operations["live_api_live_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1043,7 +971,7 @@ export interface paths {
         };
         /**
          * What there is to choose from
-         * @description Pipe series and sizes, kinds of point with their fields, practices, and quantities with their units.
+         * @description Pipe series and sizes, kinds of thing with their fields and ports, practices, markets, ends, and quantities with their units.
          */
         get: operations["reference_api_reference_get"];
         put?: never;
@@ -1099,6 +1027,15 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Answered
+         * @description What became of each event that was sent, and where the job stands now.
+         */
+        Answered: {
+            /** Events */
+            events: components["schemas"]["EventAnswer"][];
+            standing: components["schemas"]["Standing"];
+        };
+        /**
          * Arc
          * @description A corner that the pipe takes by itself: `turn` (rad) on `radius` (m), beginning `before` (m) this side of the corner.
          *
@@ -1119,62 +1056,6 @@ export interface components {
             turn: number;
             /** Widening */
             widening: number;
-        };
-        /**
-         * Assembly
-         * @description The whole plan joined. `minor` is the sum of loss coefficients K of each run (and of `point.riser`).
-         */
-        Assembly: {
-            /** Bends */
-            bends: components["schemas"]["SoftBend"][];
-            /** Chains */
-            chains: components["schemas"]["Chain"][];
-            /** Joints */
-            joints: components["schemas"]["Joint"][];
-            /** Laid */
-            laid: {
-                [key: string]: components["schemas"]["Laid"];
-            };
-            /** Minor */
-            minor: {
-                [key: string]: number;
-            };
-            /** Parts */
-            parts: components["schemas"]["Part"][];
-            /** Problems */
-            problems: components["schemas"]["Problem"][];
-        };
-        /**
-         * BackflowPreventer
-         * @description A backflow preventer that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow.
-         */
-        BackflowPreventer: {
-            /**
-             * at flow
-             * @default 0.001
-             */
-            at_flow: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "backflow";
-            /**
-             * Loss
-             * @default 40000
-             */
-            loss: number;
-        };
-        /**
-         * Bend
-         * @description Where a line turns.
-         */
-        Bend: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "bend";
         };
         /**
          * BillRow
@@ -1224,8 +1105,8 @@ export interface components {
          * @description The pipe a branch is taken off, and what is to be joined to it.
          */
         BranchIn: {
-            line: components["schemas"]["ThingIn"];
-            off: components["schemas"]["ThingIn"];
+            line: components["schemas"]["PipeOrEndIn"];
+            off: components["schemas"]["PipeOrEndIn"];
         };
         /**
          * BranchWay
@@ -1281,15 +1162,34 @@ export interface components {
             value: number;
         };
         /**
-         * Cap
-         * @description A closed end.
+         * Candidate
+         * @description A pipe (by `series`) or thread (by `end`) that fits what was read.
+         *
+         *     `likelihood` is its share among all that do, `off` (m) how far each reading is from it.
          */
-        Cap: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "cap";
+        Candidate: {
+            /** Bore */
+            bore: number;
+            /** End */
+            end: string | null;
+            /** Likelihood */
+            likelihood: number;
+            /** Name */
+            name: string;
+            /** Off */
+            off: {
+                [key: string]: number;
+            };
+            /** Outside */
+            outside: number;
+            /** Series */
+            series: string | null;
+            /** Size */
+            size: string;
+            /** Wall */
+            wall: number;
+            /** Warning */
+            warning: string;
         };
         /**
          * Caution
@@ -1308,22 +1208,16 @@ export interface components {
             where: string;
         };
         /**
-         * Chain
-         * @description The runs one length of pipe goes through, from `start`, the end nearer the source, to `stop`.
-         *
-         *     `centres` (m) is their length between the points' centres, `saved` (m) what soft bends shorten.
+         * CheckValve
+         * @description A check valve at `depth` (m), and the body its pressure asks for.
          */
-        Chain: {
-            /** Centres */
-            centres: number;
-            /** Runs */
-            runs: string[];
-            /** Saved */
-            saved: number;
-            /** Start */
-            start: string;
-            /** Stop */
-            stop: string;
+        CheckValve: {
+            /** Body */
+            body: string;
+            /** Depth */
+            depth: number;
+            /** Says */
+            says: string;
         };
         /**
          * Choice
@@ -1347,10 +1241,10 @@ export interface components {
             size: string;
         };
         /**
-         * ChosenHub
+         * ChosenNode
          * @description What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays chosen.
          */
-        ChosenHub: {
+        ChosenNode: {
             /**
              * Fittings
              * @default []
@@ -1366,18 +1260,16 @@ export interface components {
         };
         /**
          * ChosenWay
-         * @description The crew's own stack, by fitting ids, from the end of a run (or "riser") inward at a point; it stays chosen.
+         * @description The crew's own stack, by fitting ids, from a run's end (or the foot of a riser) inward; it stays chosen.
          */
         ChosenWay: {
+            /** End */
+            end: string;
             /**
              * Fittings
              * @default []
              */
             fittings: string[];
-            /** Point */
-            point: string;
-            /** Run */
-            run: string;
         };
         /**
          * Clock
@@ -1399,7 +1291,7 @@ export interface components {
          */
         Comparison: {
             /** Curve */
-            curve: components["schemas"]["hydrarch__core__sizing__feeding__CurvePoint"][];
+            curve: components["schemas"]["CostPoint"][];
             /** Governs */
             governs: string;
             /** Head */
@@ -1462,6 +1354,12 @@ export interface components {
              */
             kerf: number;
             /**
+             * What the shop sells
+             * @default both
+             * @enum {string}
+             */
+            market: "north-american" | "elsewhere" | "both";
+            /**
              * Velocity limit
              * @default 1.524
              */
@@ -1500,6 +1398,18 @@ export interface components {
             years: number;
         };
         /**
+         * CostPoint
+         * @description With `head` (m) to spend on losses and lift, the cheapest tree costs `pipe`; raising that head costs `energy`.
+         */
+        CostPoint: {
+            /** Energy */
+            energy: number;
+            /** Head */
+            head: number;
+            /** Pipe */
+            pipe: number;
+        };
+        /**
          * CureTime
          * @description Seconds until a weld may be handled (`set`), may be filled slowly (`fill`) and may take its test pressure (`cure`), and why.
          */
@@ -1514,6 +1424,16 @@ export interface components {
             set: number;
             /** Source */
             source: string;
+        };
+        /**
+         * CurvePoint
+         * @description A point of a pump's curve: `flow` in m³/s, `head` in m.
+         */
+        CurvePoint: {
+            /** Flow */
+            flow: number;
+            /** Head */
+            head: number;
         };
         /**
          * CutAnswer
@@ -1635,36 +1555,6 @@ export interface components {
             problems: components["schemas"]["Problem"][];
         };
         /**
-         * Derived
-         * @description All that follows from one plan. `rounds` is how often sizes and fittings were settled against each other.
-         */
-        Derived: {
-            assembly: components["schemas"]["Assembly"];
-            /** Bill */
-            bill: components["schemas"]["BillRow"][];
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
-            cuts: components["schemas"]["CutList"];
-            /** Drains */
-            drains: components["schemas"]["DrainRun"][];
-            /** Glueups */
-            glueups: components["schemas"]["Glueup"][];
-            layout: components["schemas"]["Layout"];
-            /** Problems */
-            problems: components["schemas"]["Problem"][];
-            /** Rounds */
-            rounds: number;
-            /** Sections */
-            sections: components["schemas"]["Section"][];
-            sizes: components["schemas"]["Sizes"];
-            /** Surges */
-            surges: {
-                [key: string]: components["schemas"]["Stopped"];
-            };
-            /** Work */
-            work: components["schemas"]["Task"][];
-        };
-        /**
          * DrainIn
          * @description A drain to size: series, flow (m³/s) and slope (m/m); `units` are for what is said.
          */
@@ -1684,22 +1574,6 @@ export interface components {
              * @enum {string}
              */
             units: "us" | "metric";
-        };
-        /**
-         * DrainInlet
-         * @description Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most it takes.
-         */
-        DrainInlet: {
-            /**
-             * Most it takes
-             * @default 0.0005
-             */
-            flow: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "drain_inlet";
         };
         /**
          * DrainRow
@@ -1738,43 +1612,82 @@ export interface components {
             upper: string;
         };
         /**
-         * Drip
-         * @description A drip zone that draws `flow` (m³/s) and wants `needs` (Pa).
+         * DropPipe
+         * @description One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
          *
-         *     With exponent 0 its emitters compensate for pressure and draw that flow at any; else q = k·p^x, `flow` at `needs`.
+         *     `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
          */
-        Drip: {
-            /**
-             * Exponent x, 0 compensates
-             * @default 0
-             */
-            exponent: number;
-            /**
-             * Flow
-             * @default 0.0001
-             */
-            flow: number;
-            /**
-             * Height above ground
-             * @default 0
-             */
-            height: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "drip";
-            /**
-             * Least pressure
-             * @default 140000
-             */
-            needs: number;
-            /**
-             * Inlet thread
-             * @default 3/4
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+        DropPipe: {
+            /** Bottom Running */
+            bottom_running: number;
+            /** Bottom Shut */
+            bottom_shut: number;
+            /** Carries */
+            carries: number;
+            /** Energy */
+            energy: number;
+            /** Friction */
+            friction: number;
+            /** Hanging */
+            hanging: number;
+            /** Holds */
+            holds: number;
+            /** Joint */
+            joint: string;
+            /** Life */
+            life: number;
+            /** Minds */
+            minds: string[];
+            /** Name */
+            name: string;
+            /** Price */
+            price: number;
+            /** Pulls */
+            pulls: number;
+            /** Rating */
+            rating: number;
+            /** Rejected */
+            rejected: string[];
+            /** Series */
+            series: string;
+            /** Size */
+            size: string;
+            /** Sticks */
+            sticks: number;
+            /** Velocity */
+            velocity: number;
+            /** Yearly */
+            yearly: number;
+        };
+        /**
+         * DropPipes
+         * @description Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
+         *
+         *     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe, `power`
+         *     (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+         */
+        DropPipes: {
+            /** Candidates */
+            candidates: components["schemas"]["DropPipe"][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Checks */
+            checks: components["schemas"]["CheckValve"][];
+            /** Head */
+            head: number | null;
+            /** Level */
+            level: number;
+            /** Most */
+            most: number;
+            /** Pitless */
+            pitless: string;
+            /** Power */
+            power: number | null;
+            /** Says */
+            says: string;
+            /** Torque */
+            torque: number;
+            vessel: components["schemas"]["Vessel"];
         };
         /**
          * EndMark
@@ -1809,6 +1722,18 @@ export interface components {
             stop?: number | null;
         };
         /**
+         * EndSystem
+         * @description A system and gender of ends: what a crew calls it, and the sizes there are.
+         */
+        EndSystem: {
+            /** Name */
+            name: string;
+            /** Sizes */
+            sizes: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * EndView
          * @description An end for drawing: words, system, gender, true sizes (m), and whether it goes inside its mate.
          */
@@ -1829,46 +1754,26 @@ export interface components {
             words: string;
         };
         /**
-         * EventIn
-         * @description What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970.
+         * EventAnswer
+         * @description Whether an event is kept (also where it was already), and if not, why.
          */
-        EventIn: {
-            /** At */
-            at: number;
-            /** By */
-            by: string;
-            /** Ended */
-            ended?: number | null;
-            /**
-             * Id
-             * @example 0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10
-             */
+        EventAnswer: {
+            /** Id */
             id: string;
-            /** Joints */
-            joints?: string[];
+            /** Kept */
+            kept: boolean;
+            problem: components["schemas"]["ProblemDocument"] | null;
+        };
+        /**
+         * Existing
+         * @description What was met in the ground and stays: what is known of it, in words.
+         */
+        Existing: {
             /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "dry_fitted" | "made" | "undone" | "looked" | "tested" | "buried";
-            /**
-             * Note
+             * Known
              * @default
              */
-            note: string;
-            /**
-             * Override
-             * @default
-             */
-            override: string;
-            /** Passed */
-            passed?: boolean | null;
-            /** Pressure */
-            pressure?: number | null;
-            /** Section */
-            section?: string | null;
-            /** Temperature */
-            temperature?: number | null;
+            known: string;
         };
         /**
          * Expected
@@ -1901,53 +1806,29 @@ export interface components {
             note: string;
         };
         /**
-         * Field_
-         * @description A number or choice of a kind of point: its name, label, quantity, default, and choices where it has some.
+         * FieldView
+         * @description A number, text, choice or list of a kind: its name, label, quantity, default and choices.
+         *
+         *     `shape` says how it is asked for: "number", "text", "choice", "curve" (points of flow and head) or "rows" (each of `fields`).
          */
-        Field_: {
+        FieldView: {
             /** Choices */
             choices: string[];
             /** Default */
             default: unknown;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["FieldView"][];
             /** Label */
             label: string;
             /** Name */
             name: string;
             /** Quantity */
             quantity: string | null;
-        };
-        /**
-         * Filter
-         * @description A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow squared.
-         *
-         *     `dirt` says where between the two it is reckoned: 0 clean, 1 due for cleaning.
-         */
-        Filter: {
-            /**
-             * at flow
-             * @default 0.001
-             */
-            at_flow: number;
-            /**
-             * Dirt, 0 clean to 1 due
-             * @default 0
-             */
-            dirt: number;
-            /**
-             * Loss, due for cleaning
-             * @default 50000
-             */
-            dirty_loss: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "filter";
-            /**
-             * Loss, clean
-             * @default 20000
-             */
-            loss: number;
+            /** Shape */
+            shape: string;
         };
         /**
          * Flow
@@ -2151,35 +2032,12 @@ export interface components {
             temperature: number;
         };
         /**
-         * HubView
-         * @description One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
-         *
-         *     `how` and `fittings` are what a plan keeps to choose it.
-         */
-        HubView: {
-            /** Fittings */
-            fittings: string[];
-            /**
-             * How
-             * @enum {string}
-             */
-            how: "fitting" | "two elbows" | "saddle" | "own bend";
-            /** Joints */
-            joints: number;
-            /** Price */
-            price: number;
-            /** Says */
-            says: string;
-            /** Used */
-            used: boolean;
-        };
-        /**
          * Identified
          * @description Candidates, the likeliest first; `next` says what to measure next, empty when there is no need.
          */
         Identified: {
             /** Candidates */
-            candidates: components["schemas"]["hydrarch__core__catalogue__identify__Candidate"][];
+            candidates: components["schemas"]["Candidate"][];
             /** Next */
             next: string;
             /** Says */
@@ -2204,7 +2062,7 @@ export interface components {
             /** Pitch */
             pitch?: number | null;
             /** Situation */
-            situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well") | null;
+            situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water") | null;
             /**
              * Threads Per Inch
              * @example 14
@@ -2233,14 +2091,15 @@ export interface components {
         };
         /**
          * JobView
-         * @description A job at its newest revision with all that follows from it.
+         * @description A job at its newest revision with what one stage shows of it; `left_out` is what of a stored plan could not be read.
          */
         JobView: {
-            derived: components["schemas"]["Derived"];
+            answer: components["schemas"]["StageAnswer"];
             /** Id */
             id: string;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
             plan: components["schemas"]["Plan"];
-            readiness: components["schemas"]["Readiness"];
             /** Revision */
             revision: number;
         };
@@ -2278,8 +2137,8 @@ export interface components {
              * @default false
              */
             serviceable: boolean;
-            start?: components["schemas"]["ThingIn"] | null;
-            stop?: components["schemas"]["ThingIn"] | null;
+            start?: components["schemas"]["PipeOrEndIn"] | null;
+            stop?: components["schemas"]["PipeOrEndIn"] | null;
             /**
              * Temperature
              * @default 293.15
@@ -2302,21 +2161,33 @@ export interface components {
          * Joint
          * @description One mating; `depth` (m) is what the socket or thread takes.
          *
-         *     `place` is the point or run it belongs to, `towards` where its run leads, so that two alike can be told apart.
+         *     `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name where it has
+         *     two. `place` is the point or run it belongs to, `towards` where its run leads, in words.
          */
         Joint: {
             a: components["schemas"]["Side"];
+            /** Also */
+            also: string | null;
             b: components["schemas"]["Side"];
             /** Depth */
             depth: number;
+            /** End */
+            end: string | null;
             /** Id */
             id: string;
             /** Method */
             method: string;
+            /** Number */
+            number: number;
             /** Place */
             place: string;
             /** Point */
             point: string | null;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "stack" | "head" | "saddle" | "between" | "length";
             /** Run */
             run: string | null;
             /** Size */
@@ -2407,93 +2278,66 @@ export interface components {
             verdict: string;
         };
         /**
-         * Junction
-         * @description Where runs meet.
+         * KindView
+         * @description A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its ports.
+         *
+         *     `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned round.
          */
-        Junction: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "junction";
-        };
-        /**
-         * Kind
-         * @description A kind of point with its role and its fields, in the order to ask for them.
-         */
-        Kind: {
+        KindView: {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             /** Fields */
-            fields: components["schemas"]["Field_"][];
+            fields: components["schemas"]["FieldView"][];
             /** Kind */
             kind: string;
+            /** Letter */
+            letter: string;
+            /** Needs */
+            needs: string;
+            /** One Way */
+            one_way: boolean;
+            /** Own Ports */
+            own_ports: string;
+            /** Ports */
+            ports: components["schemas"]["PortView"][];
             /** Role */
             role: string;
             /** Title */
             title: string;
         };
         /**
-         * Laid
-         * @description Where a run's pipe stops short of a point: `offset` (m) from the point's centre, and the end it offers.
+         * LeftOut
+         * @description Something of a stored plan that could not be read and was left out: where it stood, and why.
          */
-        Laid: {
-            /** Offset */
-            offset: number;
-            /** Point */
-            point: string;
-            /** Run */
-            run: string;
-            /** Takes */
-            takes: string;
-        };
-        /**
-         * Layout
-         * @description The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order; `fed` the points a source reaches.
-         *
-         *     `distance` is along the pipe (m) from the nearest source, `outfall` along a drain to the nearest outfall.
-         */
-        Layout: {
-            /** At */
-            at: {
-                [key: string]: string[];
-            };
-            /** Distance */
-            distance: {
-                [key: string]: number;
-            };
-            /** Fed */
-            fed: string[];
-            /** Lines */
-            lines: {
-                [key: string]: components["schemas"]["Line"];
-            };
-            /** Outfall */
-            outfall: {
-                [key: string]: number;
-            };
-            /** Places */
-            places: {
-                [key: string]: [
-                    number,
-                    number,
-                    number
-                ];
-            };
-            /** Problems */
-            problems: components["schemas"]["Problem"][];
+        LeftOut: {
+            /** Says */
+            says: string;
+            /** Where */
+            where: string;
         };
         /**
          * Line
          * @description A run laid out: `length` (m) along the pipe, `rise` (m) from a to b, `drawn` (m) as the drawing has it.
+         *
+         *     `a` and `b` are the points it joins, `ends` the names of its own ends there; `coupled` has no pipe.
          */
         Line: {
             /** A */
             a: string;
             /** B */
             b: string;
+            /**
+             * Coupled
+             * @default false
+             */
+            coupled: boolean;
             /** Drawn */
             drawn: number;
+            /** Ends */
+            ends: [
+                string,
+                string
+            ];
             /** Length */
             length: number;
             /** Rise */
@@ -2588,6 +2432,22 @@ export interface components {
             working: number;
         };
         /**
+         * Lines
+         * @description Every run as it is laid out, and the end of each its water comes from ("a", "b", or "" where that is not known).
+         */
+        Lines: {
+            /** Comes By */
+            comes_by: {
+                [key: string]: string;
+            };
+            /** Lines */
+            lines: {
+                [key: string]: components["schemas"]["Line"];
+            };
+            /** Systems */
+            systems: components["schemas"]["System"][];
+        };
+        /**
          * LostJoint
          * @description A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom and when.
          */
@@ -2602,38 +2462,14 @@ export interface components {
             place: string;
         };
         /**
-         * Mains
-         * @description A tapping with `pressure` (Pa, gauge) at rest at the point's own pipe level.
-         *
-         *     Measured with water running, it falls to `flowing_pressure` at `flowing`: the source is then a curve, p = p0 − k·q^1.85.
+         * MarketView
+         * @description A market: its name and what it is.
          */
-        Mains: {
-            /**
-             * Measured flow, 0 for none
-             * @default 0
-             */
-            flowing: number;
-            /**
-             * Pressure at that flow
-             * @default 0
-             */
-            flowing_pressure: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "mains";
-            /**
-             * Pressure at rest
-             * @default 350000
-             */
-            pressure: number;
-            /**
-             * Outlet thread
-             * @default 1
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+        MarketView: {
+            /** Market */
+            market: string;
+            /** Title */
+            title: string;
         };
         /**
          * MeasuredStop
@@ -2675,9 +2511,11 @@ export interface components {
         };
         /**
          * NewJob
-         * @description A job to start empty.
+         * @description A job to start empty; what its shop sells goes by its units unless it is said.
          */
         NewJob: {
+            /** Market */
+            market?: ("north-american" | "elsewhere" | "both") | null;
             /**
              * Name
              * @example Upper paddock
@@ -2686,8 +2524,32 @@ export interface components {
             /**
              * Units
              * @default metric
+             * @enum {string}
              */
-            units: string;
+            units: "us" | "metric";
+        };
+        /**
+         * NodeView
+         * @description One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
+         *
+         *     `how` and `fittings` are what a plan keeps to choose it.
+         */
+        NodeView: {
+            /** Fittings */
+            fittings: string[];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "fitting" | "two elbows" | "saddle" | "own bend";
+            /** Joints */
+            joints: number;
+            /** Price */
+            price: number;
+            /** Says */
+            says: string;
+            /** Used */
+            used: boolean;
         };
         /**
          * Operating
@@ -2725,19 +2587,8 @@ export interface components {
             worst_before: string;
         };
         /**
-         * Outfall
-         * @description Where a drain ends: a ditch, a soakaway, a sewer.
-         */
-        Outfall: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "outfall";
-        };
-        /**
          * OutletFlow
-         * @description An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa) and what is over.
+         * @description An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa), what is over, and whether it is short.
          */
         OutletFlow: {
             /** Flow */
@@ -2750,12 +2601,40 @@ export interface components {
             point: string;
             /** Pressure */
             pressure: number;
+            /** Short */
+            short: boolean;
+        };
+        /**
+         * OwnPort
+         * @description A port of a piece of equipment: its name, whether water goes in or out there, its end, and its height (m) above the thing.
+         */
+        OwnPort: {
+            /**
+             * End
+             * @default npt:female:1
+             */
+            end: string;
+            /**
+             * Height above the thing
+             * @default 0
+             */
+            height: number;
+            /** Port */
+            name: string;
+            /**
+             * Way
+             * @default any
+             * @enum {string}
+             */
+            role: "in" | "out" | "any";
         };
         /**
          * Part
-         * @description One fitting in place. `run` is the run whose stack it is in, None for the hub of its point.
+         * @description One fitting in place, at a point or along a run. `end` is the run's end whose stack it is in, None for what stands at its point.
          */
         Part: {
+            /** End */
+            end: string | null;
             /** Fitting */
             fitting: string;
             /** Id */
@@ -2763,9 +2642,7 @@ export interface components {
             /** Name */
             name: string;
             /** Point */
-            point: string;
-            /** Run */
-            run: string | null;
+            point: string | null;
         };
         /**
          * PartFull
@@ -2832,13 +2709,19 @@ export interface components {
          * @description One piece of pipe between two stops. `length` is in m; `runs` are those it goes through (bent, not cut).
          *
          *     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
-         *     while it is fitted dry, since a tapered socket takes the pipe only part of the way.
+         *     while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two joints cover, 0 for
+         *     what is usual of its pipe.
          */
         Piece: {
             a: components["schemas"]["CutEnd"];
             b: components["schemas"]["CutEnd"];
             /** Centres */
             centres: number;
+            /**
+             * Covered
+             * @default 0
+             */
+            covered: number;
             /**
              * Dry
              * @default 0
@@ -2883,25 +2766,25 @@ export interface components {
             wall: number;
         };
         /**
-         * Place
-         * @description Where something is wrong, and what.
+         * PipeOrEndIn
+         * @description A cut pipe by series and size, or an open end by its name.
          */
-        Place: {
-            /** Says */
-            says: string;
-            /** Where */
-            where: string;
+        PipeOrEndIn: {
+            /**
+             * End
+             * @example npt:female:3/4
+             */
+            end?: string | null;
+            /** Series */
+            series?: string | null;
+            /** Size */
+            size?: string | null;
         };
         /**
          * Plan
          * @description The document: everything else is derived from it.
          */
         Plan: {
-            /**
-             * Chosen
-             * @default []
-             */
-            chosen: components["schemas"]["ChosenWay"][];
             /**
              * @default {
              *       "air_temperature": 291.15,
@@ -2913,6 +2796,7 @@ export interface components {
              *       "humidity": 0.5,
              *       "keep": 0.3,
              *       "kerf": 0.003,
+             *       "market": "both",
              *       "max_velocity": 1.524,
              *       "pump_efficiency": 0.45,
              *       "run_hours": 400,
@@ -2930,15 +2814,10 @@ export interface components {
             extras: components["schemas"]["Extra"][];
             /**
              * Format
-             * @default hydrarch/plan/1
+             * @default hydrarch/plan/2
              * @constant
              */
-            format: "hydrarch/plan/1";
-            /**
-             * Hubs
-             * @default []
-             */
-            hubs: components["schemas"]["ChosenHub"][];
+            format: "hydrarch/plan/2";
             /**
              * Measured
              * @default []
@@ -2946,6 +2825,11 @@ export interface components {
             measured: components["schemas"]["MeasuredStop"][];
             /** Name */
             name: string;
+            /**
+             * Nodes
+             * @default []
+             */
+            nodes: components["schemas"]["ChosenNode"][];
             /**
              * Points
              * @default []
@@ -2985,6 +2869,11 @@ export interface components {
              * @enum {string}
              */
             units: "us" | "metric";
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["ChosenWay"][];
         };
         /**
          * PlanEdit
@@ -2997,7 +2886,9 @@ export interface components {
         };
         /**
          * Point
-         * @description A place where something is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
+         * @description A place where a thing is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
+         *
+         *     `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
          */
         Point: {
             /**
@@ -3005,6 +2896,7 @@ export interface components {
              * @default 0.6
              */
             depth: number;
+            existing?: components["schemas"]["Existing"] | null;
             /**
              * Ground
              * @default 0
@@ -3017,8 +2909,465 @@ export interface components {
              * @default
              */
             name: string;
+            /** Ports */
+            ports?: {
+                [key: string]: string;
+            };
             /** What */
-            what: components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Valve"] | components["schemas"]["hydrarch__core__plan__CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["hydrarch__core__plan__Vessel"] | components["schemas"]["Cap"] | components["schemas"]["Tap"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"];
+            what: {
+                /**
+                 * Pump curve
+                 * @default [
+                 *       {
+                 *         "flow": 0,
+                 *         "head": 75
+                 *       },
+                 *       {
+                 *         "flow": 0.001,
+                 *         "head": 62
+                 *       },
+                 *       {
+                 *         "flow": 0.002,
+                 *         "head": 24
+                 *       }
+                 *     ]
+                 */
+                curve: components["schemas"]["CurvePoint"][];
+                /**
+                 * Kind
+                 * @default well_pump
+                 * @constant
+                 */
+                kind: "well_pump";
+                /**
+                 * Speed, share of rated
+                 * @default 1
+                 */
+                speed: number;
+                /**
+                 * Water level when pumping
+                 * @default -30
+                 */
+                water_level: number;
+            } | {
+                /**
+                 * Measured flow, 0 for none
+                 * @default 0
+                 */
+                flowing: number;
+                /**
+                 * Pressure at that flow
+                 * @default 0
+                 */
+                flowing_pressure: number;
+                /**
+                 * Kind
+                 * @default mains
+                 * @constant
+                 */
+                kind: "mains";
+                /**
+                 * Pressure at rest
+                 * @default 350000
+                 */
+                pressure: number;
+            } | {
+                /**
+                 * Pipe begins at
+                 * @default outlet
+                 * @enum {string}
+                 */
+                intake: "outlet" | "foot valve";
+                /**
+                 * Kind
+                 * @default tank
+                 * @constant
+                 */
+                kind: "tank";
+                /**
+                 * Water level
+                 * @default 10
+                 */
+                water_level: number;
+            } | {
+                /**
+                 * Kind
+                 * @default valve
+                 * @constant
+                 */
+                kind: "valve";
+                /**
+                 * Opening, 1 is wide open
+                 * @default 1
+                 */
+                opening: number;
+            } | {
+                /**
+                 * Kind
+                 * @default check_valve
+                 * @constant
+                 */
+                kind: "check_valve";
+            } | {
+                /**
+                 * Kind
+                 * @default union
+                 * @constant
+                 */
+                kind: "union";
+            } | {
+                /**
+                 * at flow
+                 * @default 0.001
+                 */
+                at_flow: number;
+                /**
+                 * Dirt, 0 clean to 1 due
+                 * @default 0
+                 */
+                dirt: number;
+                /**
+                 * Loss, due for cleaning
+                 * @default 50000
+                 */
+                dirty_loss: number;
+                /**
+                 * Kind
+                 * @default filter
+                 * @constant
+                 */
+                kind: "filter";
+                /**
+                 * Loss, clean
+                 * @default 20000
+                 */
+                loss: number;
+            } | {
+                /**
+                 * at flow
+                 * @default 0.001
+                 */
+                at_flow: number;
+                /**
+                 * Kind
+                 * @default backflow
+                 * @constant
+                 */
+                kind: "backflow";
+                /**
+                 * Loss
+                 * @default 40000
+                 */
+                loss: number;
+            } | {
+                /**
+                 * How many one behind the other
+                 * @default 1
+                 */
+                behind: number;
+                /**
+                 * Pump curve
+                 * @default [
+                 *       {
+                 *         "flow": 0,
+                 *         "head": 32
+                 *       },
+                 *       {
+                 *         "flow": 0.001,
+                 *         "head": 25
+                 *       },
+                 *       {
+                 *         "flow": 0.002,
+                 *         "head": 10
+                 *       }
+                 *     ]
+                 */
+                curve: components["schemas"]["CurvePoint"][];
+                /**
+                 * Kind
+                 * @default pump
+                 * @constant
+                 */
+                kind: "pump";
+                /**
+                 * Suction head needed (NPSH)
+                 * @default 2.5
+                 */
+                npsh: number;
+                /**
+                 * How many side by side
+                 * @default 1
+                 */
+                side_by_side: number;
+                /**
+                 * Speed, share of rated
+                 * @default 1
+                 */
+                speed: number;
+            } | {
+                /**
+                 * Kind
+                 * @default regulator
+                 * @constant
+                 */
+                kind: "regulator";
+                /**
+                 * Pressure held
+                 * @default 170000
+                 */
+                pressure: number;
+            } | {
+                /**
+                 * Kind
+                 * @default vent
+                 * @constant
+                 */
+                kind: "vent";
+            } | {
+                /**
+                 * Kind
+                 * @default three_way
+                 * @constant
+                 */
+                kind: "three_way";
+                /**
+                 * Port it shuts
+                 * @default
+                 * @enum {string}
+                 */
+                shut: "" | "in" | "left" | "right";
+            } | {
+                /**
+                 * Most it takes
+                 * @default 0.0005
+                 */
+                flow: number;
+                /**
+                 * Kind
+                 * @default drain_inlet
+                 * @constant
+                 */
+                kind: "drain_inlet";
+            } | {
+                /**
+                 * Kind
+                 * @default outfall
+                 * @constant
+                 */
+                kind: "outfall";
+            } | {
+                /**
+                 * Pump curve
+                 * @default [
+                 *       {
+                 *         "flow": 0,
+                 *         "head": 9
+                 *       },
+                 *       {
+                 *         "flow": 0.001,
+                 *         "head": 7.5
+                 *       },
+                 *       {
+                 *         "flow": 0.003,
+                 *         "head": 2.5
+                 *       }
+                 *     ]
+                 */
+                curve: components["schemas"]["CurvePoint"][];
+                /**
+                 * Kind
+                 * @default sump
+                 * @constant
+                 */
+                kind: "sump";
+                /**
+                 * Water level when the pump starts
+                 * @default -1
+                 */
+                level: number;
+            } | {
+                /**
+                 * Pump starts at
+                 * @default 200000
+                 */
+                cut_in: number;
+                /**
+                 * Pump stops at
+                 * @default 340000
+                 */
+                cut_out: number;
+                /**
+                 * Kind
+                 * @default vessel
+                 * @constant
+                 */
+                kind: "vessel";
+                /**
+                 * Volume
+                 * @default 0.1
+                 */
+                volume: number;
+            } | {
+                /**
+                 * at flow
+                 * @default 0.001
+                 */
+                at_flow: number;
+                /**
+                 * Kind
+                 * @default equipment
+                 * @constant
+                 */
+                kind: "equipment";
+                /**
+                 * Loss
+                 * @default 0
+                 */
+                loss: number;
+                /**
+                 * Ports
+                 * @default [
+                 *       {
+                 *         "end": "npt:female:1",
+                 *         "height": 0,
+                 *         "name": "in",
+                 *         "role": "in"
+                 *       },
+                 *       {
+                 *         "end": "npt:female:1",
+                 *         "height": 0,
+                 *         "name": "out",
+                 *         "role": "out"
+                 *       }
+                 *     ]
+                 */
+                own_ports: components["schemas"]["OwnPort"][];
+                /**
+                 * What it is
+                 * @default
+                 */
+                what: string;
+            } | {
+                /**
+                 * Kind
+                 * @default junction
+                 * @constant
+                 */
+                kind: "junction";
+            } | {
+                /**
+                 * Kind
+                 * @default bend
+                 * @constant
+                 */
+                kind: "bend";
+            } | {
+                /**
+                 * Kind
+                 * @default cap
+                 * @constant
+                 */
+                kind: "cap";
+            } | {
+                /**
+                 * Kind
+                 * @default mark
+                 * @constant
+                 */
+                kind: "mark";
+                /**
+                 * What it is
+                 * @default corner
+                 * @enum {string}
+                 */
+                what: "corner" | "wall" | "tree" | "drive" | "cable" | "post";
+            } | {
+                /**
+                 * Flow wanted
+                 * @default 0.00025
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 1
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default tap
+                 * @constant
+                 */
+                kind: "tap";
+                /**
+                 * Pressure wanted
+                 * @default 100000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * at pressure
+                 * @default 210000
+                 */
+                at_pressure: number;
+                /**
+                 * Exponent x
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.00014
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default sprinkler
+                 * @constant
+                 */
+                kind: "sprinkler";
+                /**
+                 * Least pressure
+                 * @default 200000
+                 */
+                needs: number;
+                /**
+                 * Throw
+                 * @default 9
+                 */
+                radius: number;
+            } | {
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.0001
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default drip
+                 * @constant
+                 */
+                kind: "drip";
+                /**
+                 * Least pressure
+                 * @default 140000
+                 */
+                needs: number;
+            };
             /** X */
             x: number;
             /** Y */
@@ -3035,6 +3384,31 @@ export interface components {
             point: string;
             /** Pressure */
             pressure: number;
+        };
+        /**
+         * PortView
+         * @description A port of a kind: its role, how many runs it takes (0: as many as come), whether it must have one, and its ends.
+         *
+         *     `given` is the end it has in each market unless a crew says otherwise ("" where a part is suited to the pipe), `ends` the systems
+         *     and genders a crew may choose from.
+         */
+        PortView: {
+            /** Ends */
+            ends: string[];
+            /** Given */
+            given: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Needs */
+            needs: boolean;
+            /** Role */
+            role: string;
+            /** Takes */
+            takes: number;
+            /** Title */
+            title: string;
         };
         /**
          * Practice
@@ -3080,7 +3454,7 @@ export interface components {
          *
          *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
          *     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
-         *     person should know.
+         *     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code.
          */
         Problem: {
             /** Code */
@@ -3114,7 +3488,7 @@ export interface components {
              */
             mend: string;
             /** Places */
-            places?: components["schemas"]["Place"][];
+            places?: components["schemas"]["Spot"][];
             /** Status */
             status: number;
             /** Title */
@@ -3162,59 +3536,18 @@ export interface components {
             point: string;
         };
         /**
-         * Pump
-         * @description A pump in the line, as for a booster set or a pond: it lifts away from the source, and needs `npsh` (m) at its inlet.
+         * Progress
+         * @description How far each stage of a revision is, from 0 to 1, and how many joints stand dry.
          */
-        Pump: {
-            /**
-             * How many one behind the other
-             * @default 1
-             */
-            behind: number;
-            /**
-             * Pump curve
-             * @default [
-             *       {
-             *         "flow": 0,
-             *         "head": 32
-             *       },
-             *       {
-             *         "flow": 0.001,
-             *         "head": 25
-             *       },
-             *       {
-             *         "flow": 0.002,
-             *         "head": 10
-             *       }
-             *     ]
-             */
-            curve: components["schemas"]["hydrarch__core__plan__CurvePoint"][];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "pump";
-            /**
-             * Suction head needed (NPSH)
-             * @default 2.5
-             */
-            npsh: number;
-            /**
-             * How many side by side
-             * @default 1
-             */
-            side_by_side: number;
-            /**
-             * Speed, share of rated
-             * @default 1
-             */
-            speed: number;
-            /**
-             * Threads
-             * @default 1-1/4
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+        Progress: {
+            /** Dry */
+            dry: number;
+            /** Revision */
+            revision: number;
+            /** Stages */
+            stages: {
+                [key: string]: number;
+            };
         };
         /**
          * Quantity
@@ -3285,21 +3618,25 @@ export interface components {
         };
         /**
          * Reference
-         * @description All a client needs to offer choices, set numbers, and put each problem, by its code, to the stage that mends it.
+         * @description All a client needs to offer choices and set numbers.
          */
         Reference: {
             /** Conditions */
-            conditions: components["schemas"]["Field_"][];
+            conditions: components["schemas"]["FieldView"][];
+            /** Ends */
+            ends: components["schemas"]["EndSystem"][];
             /** Kinds */
-            kinds: components["schemas"]["Kind"][];
+            kinds: components["schemas"]["KindView"][];
+            /** Least Length */
+            least_length: number;
+            /** Markets */
+            markets: components["schemas"]["MarketView"][];
             /** Practices */
             practices: components["schemas"]["Practice"][];
-            /** Problem Stages */
-            problem_stages: {
-                [key: string]: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
-            };
             /** Quantities */
             quantities: components["schemas"]["Quantity"][];
+            /** Reserved */
+            reserved: string[];
             /** Series */
             series: components["schemas"]["Series"][];
             /** Situations */
@@ -3310,26 +3647,18 @@ export interface components {
             };
         };
         /**
-         * Regulator
-         * @description A pressure regulator that holds `pressure` (Pa, gauge) beyond it, away from the source.
+         * RevisionSummary
+         * @description One revision of a job: `saved` is seconds since 1970.
          */
-        Regulator: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "regulator";
-            /**
-             * Pressure held
-             * @default 170000
-             */
-            pressure: number;
-            /**
-             * Threads
-             * @default 3/4
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+        RevisionSummary: {
+            /** Number */
+            number: number;
+            /** Points */
+            points: number;
+            /** Runs */
+            runs: number;
+            /** Saved */
+            saved: number;
         };
         /**
          * Rule
@@ -3345,15 +3674,20 @@ export interface components {
         };
         /**
          * Run
-         * @description Pipe between two points, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
+         * @description Pipe between two ports, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
          *
-         *     `measured_length` (m) overrules the length the drawing gives: the tape is right.
+         *     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all: its two
+         *     ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and nothing of it is bought.
          */
         Run: {
-            /** A */
-            a: string;
-            /** B */
-            b: string;
+            a: components["schemas"]["RunEnd"];
+            b: components["schemas"]["RunEnd"];
+            /**
+             * Coupled
+             * @default false
+             */
+            coupled: boolean;
+            existing?: components["schemas"]["Existing"] | null;
             /** Id */
             id: string;
             /** Measured Length */
@@ -3365,15 +3699,32 @@ export interface components {
              * @default buried
              * @enum {string}
              */
-            situation: "buried" | "on surface" | "on bracket" | "in wall" | "in well";
+            situation: "buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water";
             /** Size */
             size?: string | null;
         };
         /**
+         * RunEnd
+         * @description One end of a run: who it is, the thing it comes to, and the port of that thing.
+         */
+        RunEnd: {
+            /** Id */
+            id: string;
+            /** Point */
+            point: string;
+            /**
+             * Port
+             * @default
+             */
+            port: string;
+        };
+        /**
          * RunFlow
-         * @description A run in one scenario: flow (m³/s, positive from a to b), velocity (m/s), head loss (m), Reynolds number.
+         * @description A run in one scenario: flow (m³/s, positive from a to b), velocity (m/s), head loss (m), Reynolds number, and whether it is too fast.
          */
         RunFlow: {
+            /** Fast */
+            fast: boolean;
             /** Flow */
             flow: number;
             /** Loss */
@@ -3402,6 +3753,74 @@ export interface components {
              * @default 600
              */
             seconds: number;
+        };
+        /**
+         * Said
+         * @description What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970.
+         */
+        Said: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /**
+             * Ended
+             * @default null
+             */
+            ended: number | null;
+            /**
+             * Id
+             * @example 0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10
+             */
+            id: string;
+            /** Joints */
+            joints?: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dry_fitted" | "made" | "undone" | "looked" | "tested" | "buried";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Override
+             * @default
+             */
+            override: string;
+            /**
+             * Passed
+             * @default null
+             */
+            passed: boolean | null;
+            /**
+             * Pressure
+             * @default null
+             */
+            pressure: number | null;
+            /**
+             * Section
+             * @default null
+             */
+            section: string | null;
+            /**
+             * Temperature
+             * @default null
+             */
+            temperature: number | null;
+        };
+        /**
+         * Saved
+         * @description That an edit was kept, as which revision, and what the open stage shows of it.
+         */
+        Saved: {
+            answer: components["schemas"]["StageAnswer"];
+            /** Id */
+            id: string;
+            /** Revision */
+            revision: number;
         };
         /**
          * Scenario
@@ -3444,9 +3863,11 @@ export interface components {
          * Section
          * @description A part of the line between valves and unions: its runs and joints, and the pressures (Pa) it works and is tested at.
          *
-         *     `isolate` says what to shut or to open and plug before a test. `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+         *     `isolate` says what to shut or to open and plug before a test, `caps` which heads, open ends for water, to cap. `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
          */
         Section: {
+            /** Caps */
+            caps: string[];
             /** Id */
             id: string;
             /** Isolate */
@@ -3555,13 +3976,22 @@ export interface components {
         };
         /**
          * Side
-         * @description One side of a joint: the part or pipe it belongs to, in words, and the name of its end.
+         * @description One side of a joint: the name of its end, and what offers it.
+         *
+         *     That is a part (with its fitting's id), or a pipe ("series size", with the run's end it is) or, with neither, the thing that
+         *     stands there. `what` says it in words, for people only.
          */
         Side: {
             /** End */
             end: string;
+            /** Fitting */
+            fitting?: string | null;
+            /** Of */
+            of?: string | null;
             /** Part */
-            part: string | null;
+            part?: string | null;
+            /** Pipe */
+            pipe?: string | null;
             /** What */
             what: string;
         };
@@ -3583,18 +4013,18 @@ export interface components {
          * SizeRow
          * @description One size of a line, and whether it holds every limit.
          *
-         *     `bore` in m, `velocity` m/s, `friction` and `minor` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
+         *     `bore` in m, `velocity` m/s, `friction` and `fittings` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
          *     foot above that at the end, rise included.
          */
         SizeRow: {
             /** Bore */
             bore: number;
+            /** Fittings */
+            fittings: number;
             /** Friction */
             friction: number;
             /** Holds */
             holds: boolean;
-            /** Minor */
-            minor: number;
             /** Pressure */
             pressure: number;
             /** Rating */
@@ -3615,10 +4045,10 @@ export interface components {
             velocity: number;
         };
         /**
-         * Sizes
-         * @description The pipe of every run, the flows that follow, and what could not be met.
+         * Sized
+         * @description The pipe of every run, and the flows that follow by scenario.
          */
-        Sizes: {
+        Sized: {
             /** Choices */
             choices: {
                 [key: string]: components["schemas"]["Choice"];
@@ -3627,29 +4057,6 @@ export interface components {
             flows: {
                 [key: string]: components["schemas"]["Flow"];
             };
-            /** Problems */
-            problems: components["schemas"]["Problem"][];
-        };
-        /**
-         * SoftBend
-         * @description A turn the pipe takes by itself: `turn` (rad) on radius `radius` (m); the trench opens by `widening` (m).
-         */
-        SoftBend: {
-            /** Point */
-            point: string;
-            /** Radius */
-            radius: number;
-            /** Runs */
-            runs: [
-                string,
-                string
-            ];
-            /** Saved */
-            saved: number;
-            /** Turn */
-            turn: number;
-            /** Widening */
-            widening: number;
         };
         /**
          * Spoiled
@@ -3673,51 +4080,72 @@ export interface components {
             says: string;
         };
         /**
-         * Sprinkler
-         * @description A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw.
+         * Spot
+         * @description Where something is wrong, and what.
          */
-        Sprinkler: {
+        Spot: {
+            /** Says */
+            says: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * StageAnswer
+         * @description What a stage shows of one revision: the parts it needs, and what is wrong so far. Parts it does not need are left out.
+         */
+        StageAnswer: {
+            /** Bill */
+            bill?: components["schemas"]["BillRow"][] | null;
+            /** Cautions */
+            cautions?: components["schemas"]["Caution"][] | null;
+            cuts?: components["schemas"]["CutList"] | null;
+            /** Drains */
+            drains?: components["schemas"]["DrainRun"][] | null;
+            /** Groups */
+            groups?: components["schemas"]["Glueup"][] | null;
+            /** Joints */
+            joints?: components["schemas"]["Joint"][] | null;
+            lines: components["schemas"]["Lines"];
+            /** Parts */
+            parts?: components["schemas"]["Part"][] | null;
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+            /** Revision */
+            revision: number;
+            /** Sections */
+            sections?: components["schemas"]["Section"][] | null;
+            sizes?: components["schemas"]["Sized"] | null;
             /**
-             * at pressure
-             * @default 210000
-             */
-            at_pressure: number;
-            /**
-             * Exponent x
-             * @default 0.5
-             */
-            exponent: number;
-            /**
-             * Flow
-             * @default 0.00014
-             */
-            flow: number;
-            /**
-             * Height above ground
-             * @default 0
-             */
-            height: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
+             * Stage
              * @enum {string}
              */
-            kind: "sprinkler";
+            stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            standing?: components["schemas"]["Standing"] | null;
+            /** Surges */
+            surges?: {
+                [key: string]: components["schemas"]["Stopped"];
+            } | null;
+            /** Tins */
+            tins?: components["schemas"]["Problem"][] | null;
+            /** Work */
+            work?: components["schemas"]["Task"][] | null;
+        };
+        /**
+         * Standing
+         * @description Where everything stands at one moment; `zones` and `clocks` are told in Prove alone.
+         */
+        Standing: {
             /**
-             * Least pressure
-             * @default 200000
+             * Clocks
+             * @default []
              */
-            needs: number;
+            clocks: components["schemas"]["Clock"][];
+            readiness: components["schemas"]["Readiness"];
             /**
-             * Throw
-             * @default 9
+             * Zones
+             * @default []
              */
-            radius: number;
-            /**
-             * Inlet thread
-             * @default 1/2
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
+            zones: components["schemas"]["ZoneView"][];
         };
         /**
          * StepText
@@ -3788,6 +4216,8 @@ export interface components {
          * @description What a sudden stop takes a run to, and what its pipe may see day after day (Pa).
          */
         Stopped: {
+            /** Holds */
+            holds: boolean;
             /** Limit */
             limit: number;
             /** Peak */
@@ -3862,6 +4292,25 @@ export interface components {
             speed: number;
         };
         /**
+         * System
+         * @description What one water fills: its runs and points, and the points it comes from. `id` is that of its first run.
+         */
+        System: {
+            /** Id */
+            id: string;
+            /** Points */
+            points: string[];
+            /** Runs */
+            runs: string[];
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "supply" | "pumped drain" | "gravity drain" | "circulation" | "air";
+            /** Sources */
+            sources: string[];
+        };
+        /**
          * SystemCurve
          * @description One scenario: head (m) the system asks at flows (m³/s), and the flow and head the pump settles to.
          */
@@ -3877,6 +4326,16 @@ export interface components {
             head: number;
             /** Scenario */
             scenario: string;
+        };
+        /**
+         * TakenBack
+         * @description Which revision to go back to, and the newest one that is known of.
+         */
+        TakenBack: {
+            /** Revision */
+            revision: number;
+            /** To */
+            to: number;
         };
         /**
          * Taker
@@ -3899,66 +4358,6 @@ export interface components {
             port: number;
             /** Stop */
             stop: number;
-        };
-        /**
-         * Tank
-         * @description Open water by its level (m): a tank, a pond, a spring box. A foot valve at the intake keeps a suction line full.
-         */
-        Tank: {
-            /**
-             * Pipe begins at
-             * @default outlet
-             * @enum {string}
-             */
-            intake: "outlet" | "foot valve";
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "tank";
-            /**
-             * Outlet thread
-             * @default 1-1/2
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
-            /**
-             * Water level
-             * @default 10
-             */
-            water_level: number;
-        };
-        /**
-         * Tap
-         * @description A standpipe tap that draws `flow` (m³/s) and wants `needs` (Pa) at its own height.
-         */
-        Tap: {
-            /**
-             * Flow wanted
-             * @default 0.00025
-             */
-            flow: number;
-            /**
-             * Height above ground
-             * @default 1
-             */
-            height: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "tap";
-            /**
-             * Pressure wanted
-             * @default 100000
-             */
-            needs: number;
-            /**
-             * Inlet thread
-             * @default 3/4
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
         };
         /**
          * Task
@@ -4017,37 +4416,6 @@ export interface components {
             pressure: number | null;
         };
         /**
-         * ThingIn
-         * @description A cut pipe by series and size, or an open end by its name.
-         */
-        ThingIn: {
-            /**
-             * End
-             * @example npt:female:3/4
-             */
-            end?: string | null;
-            /** Series */
-            series?: string | null;
-            /** Size */
-            size?: string | null;
-        };
-        /**
-         * ThreeWay
-         * @description A three-way valve; `shut` names the run it closes, blank for none.
-         */
-        ThreeWay: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "three_way";
-            /**
-             * Run it shuts, by id
-             * @default
-             */
-            shut: string;
-        };
-        /**
          * Tin
          * @description A tin of cement or primer and when it was opened or made: "2026-05".
          */
@@ -4093,17 +4461,6 @@ export interface components {
             value: number;
         };
         /**
-         * Union
-         * @description A union, so that what stands beside it can be taken out.
-         */
-        Union: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "union";
-        };
-        /**
          * Unit
          * @description A unit: SI value = number x `factor` + `offset`. `decimals` is what a crew reads; `style` how it is set.
          */
@@ -4145,31 +4502,18 @@ export interface components {
             rest: number;
         };
         /**
-         * Valve
-         * @description An isolating valve; it divides the line into sections. Throttled, it is `opening` of the way open; 0 is shut.
+         * Vessel
+         * @description A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge (Pa).
          */
-        Valve: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "valve";
-            /**
-             * Opening, 1 is wide open
-             * @default 1
-             */
-            opening: number;
-        };
-        /**
-         * Vent
-         * @description An air and vacuum valve at a high point.
-         */
-        Vent: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "vent";
+        Vessel: {
+            /** Charge */
+            charge: number;
+            /** Drawdown */
+            drawdown: number;
+            /** Says */
+            says: string;
+            /** Volume */
+            volume: number;
         };
         /**
          * WaitIn
@@ -4293,6 +4637,26 @@ export interface components {
             worst: string | null;
         };
         /**
+         * Ways
+         * @description All the bench says to one question. With no way, `nearest` names ends that can be joined instead.
+         */
+        Ways: {
+            /** Nearest */
+            nearest: string[];
+            /** Says */
+            says: string;
+            /** Start */
+            start: string;
+            /** Stop */
+            stop: string;
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+            /** Weakest */
+            weakest: number | null;
+            /** Wrong */
+            wrong: components["schemas"]["WrongWay"][];
+        };
+        /**
          * WeatherIn
          * @description A weather feed's CSV; empty for the simulated one. `hours` is how long the cure is reckoned to take.
          */
@@ -4398,50 +4762,10 @@ export interface components {
             units: "us" | "metric";
         };
         /**
-         * WellPump
-         * @description A pump that lifts from a water level: its curve, falling, from shut-off to its largest flow.
+         * What
+         * @description What stands at a point: base of the models of all kinds. Numbers in SI. Each names its `kind`.
          */
-        WellPump: {
-            /**
-             * Pump curve
-             * @default [
-             *       {
-             *         "flow": 0,
-             *         "head": 75
-             *       },
-             *       {
-             *         "flow": 0.001,
-             *         "head": 62
-             *       },
-             *       {
-             *         "flow": 0.002,
-             *         "head": 24
-             *       }
-             *     ]
-             */
-            curve: components["schemas"]["hydrarch__core__plan__CurvePoint"][];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "well_pump";
-            /**
-             * Speed, share of rated
-             * @default 1
-             */
-            speed: number;
-            /**
-             * Outlet thread
-             * @default 1-1/4
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
-            /**
-             * Water level when pumping
-             * @default -30
-             */
-            water_level: number;
-        };
+        What: Record<string, never>;
         /**
          * WhatIf
          * @description All that would change: scenarios, sizes, and the price of fittings and pipe.
@@ -4505,225 +4829,6 @@ export interface components {
             stops: components["schemas"]["Stop"][];
             /** Until */
             until: number | null;
-        };
-        /**
-         * Candidate
-         * @description A pipe (by `series`) or thread (by `end`) that fits what was read.
-         *
-         *     `likelihood` is its share among all that do, `off` (m) how far each reading is from it.
-         */
-        hydrarch__core__catalogue__identify__Candidate: {
-            /** Bore */
-            bore: number;
-            /** End */
-            end: string | null;
-            /** Likelihood */
-            likelihood: number;
-            /** Name */
-            name: string;
-            /** Off */
-            off: {
-                [key: string]: number;
-            };
-            /** Outside */
-            outside: number;
-            /** Series */
-            series: string | null;
-            /** Size */
-            size: string;
-            /** Wall */
-            wall: number;
-            /** Warning */
-            warning: string;
-        };
-        /**
-         * Answer
-         * @description All the bench says to one question. With no way, `nearest` names ends that can be joined instead.
-         */
-        hydrarch__core__joining__bench__Answer: {
-            /** Nearest */
-            nearest: string[];
-            /** Says */
-            says: string;
-            /** Start */
-            start: string;
-            /** Stop */
-            stop: string;
-            /** Ways */
-            ways: components["schemas"]["Way"][];
-            /** Weakest */
-            weakest: number | null;
-            /** Wrong */
-            wrong: components["schemas"]["WrongWay"][];
-        };
-        /**
-         * CheckValve
-         * @description A valve that lets water away from the source and not back.
-         */
-        hydrarch__core__plan__CheckValve: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "check_valve";
-        };
-        /**
-         * CurvePoint
-         * @description A point of a pump's curve: `flow` in m³/s, `head` in m.
-         */
-        hydrarch__core__plan__CurvePoint: {
-            /** Flow */
-            flow: number;
-            /** Head */
-            head: number;
-        };
-        /**
-         * Vessel
-         * @description A pressure vessel at the end of a branch: `volume` (m³); the pump starts at `cut_in` and stops at `cut_out` (Pa, gauge).
-         */
-        hydrarch__core__plan__Vessel: {
-            /**
-             * Pump starts at
-             * @default 200000
-             */
-            cut_in: number;
-            /**
-             * Pump stops at
-             * @default 340000
-             */
-            cut_out: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "vessel";
-            /**
-             * Thread
-             * @default 1
-             * @enum {string}
-             */
-            thread: "1/2" | "3/4" | "1" | "1-1/4" | "1-1/2" | "2";
-            /**
-             * Volume
-             * @default 0.1
-             */
-            volume: number;
-        };
-        /**
-         * CurvePoint
-         * @description With `head` (m) to spend on losses and lift, the cheapest tree costs `pipe`; raising that head costs `energy`.
-         */
-        hydrarch__core__sizing__feeding__CurvePoint: {
-            /** Energy */
-            energy: number;
-            /** Head */
-            head: number;
-            /** Pipe */
-            pipe: number;
-        };
-        /**
-         * Answer
-         * @description Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
-         *
-         *     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe, `power`
-         *     (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
-         */
-        hydrarch__core__wells__droppipe__Answer: {
-            /** Candidates */
-            candidates: components["schemas"]["hydrarch__core__wells__droppipe__Candidate"][];
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
-            /** Checks */
-            checks: components["schemas"]["hydrarch__core__wells__droppipe__CheckValve"][];
-            /** Head */
-            head: number | null;
-            /** Level */
-            level: number;
-            /** Most */
-            most: number;
-            /** Pitless */
-            pitless: string;
-            /** Power */
-            power: number | null;
-            /** Says */
-            says: string;
-            /** Torque */
-            torque: number;
-            vessel: components["schemas"]["hydrarch__core__wells__hole__Vessel"];
-        };
-        /**
-         * Candidate
-         * @description One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
-         *
-         *     `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
-         */
-        hydrarch__core__wells__droppipe__Candidate: {
-            /** Bottom Running */
-            bottom_running: number;
-            /** Bottom Shut */
-            bottom_shut: number;
-            /** Carries */
-            carries: number;
-            /** Energy */
-            energy: number;
-            /** Friction */
-            friction: number;
-            /** Hanging */
-            hanging: number;
-            /** Holds */
-            holds: number;
-            /** Joint */
-            joint: string;
-            /** Life */
-            life: number;
-            /** Minds */
-            minds: string[];
-            /** Name */
-            name: string;
-            /** Price */
-            price: number;
-            /** Pulls */
-            pulls: number;
-            /** Rating */
-            rating: number;
-            /** Rejected */
-            rejected: string[];
-            /** Series */
-            series: string;
-            /** Size */
-            size: string;
-            /** Sticks */
-            sticks: number;
-            /** Velocity */
-            velocity: number;
-            /** Yearly */
-            yearly: number;
-        };
-        /**
-         * CheckValve
-         * @description A check valve at `depth` (m), and the body its pressure asks for.
-         */
-        hydrarch__core__wells__droppipe__CheckValve: {
-            /** Body */
-            body: string;
-            /** Depth */
-            depth: number;
-            /** Says */
-            says: string;
-        };
-        /**
-         * Vessel
-         * @description A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge (Pa).
-         */
-        hydrarch__core__wells__hole__Vessel: {
-            /** Charge */
-            charge: number;
-            /** Drawdown */
-            drawdown: number;
-            /** Says */
-            says: string;
-            /** Volume */
-            volume: number;
         };
     };
     responses: never;
@@ -5321,7 +5426,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hydrarch__core__joining__bench__Answer"];
+                    "application/json": components["schemas"]["Ways"];
                 };
             };
             /** @description Not there */
@@ -5640,7 +5745,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hydrarch__core__wells__droppipe__Answer"];
+                    "application/json": components["schemas"]["DropPipes"];
                 };
             };
             /** @description Not there */
@@ -5875,7 +5980,10 @@ export interface operations {
     };
     open_job_api_jobs__job_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The stage whose answer is wanted */
+                stage?: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -5938,7 +6046,10 @@ export interface operations {
     remove_job_api_jobs__job_id__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
             path: {
                 job_id: string;
             };
@@ -5995,196 +6106,16 @@ export interface operations {
             };
         };
     };
-    running_clocks_api_jobs__job_id__clocks_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Clock"][];
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    export_clocks_api_jobs__job_id__clocks_ics_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    export_cuts_api_jobs__job_id__cuts_csv_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
     say_api_jobs__job_id__events_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The stage whose answer is wanted */
+                stage?: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            };
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
             path: {
                 job_id: string;
             };
@@ -6192,7 +6123,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EventIn"][];
+                "application/json": components["schemas"]["Said"][];
             };
         };
         responses: {
@@ -6202,7 +6133,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Readiness"];
+                    "application/json": components["schemas"]["Answered"];
                 };
             };
             /** @description Not there */
@@ -6247,12 +6178,13 @@ export interface operations {
             };
         };
     };
-    export_job_api_jobs__job_id__export_get: {
+    export_job_api_jobs__job_id__export__name__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 job_id: string;
+                name: string;
             };
             cookie?: never;
         };
@@ -6265,69 +6197,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    other_hubs_api_jobs__job_id__hubs__point__get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-                point: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HubView"][];
                 };
             };
             /** @description Not there */
@@ -6498,68 +6367,6 @@ export interface operations {
             };
         };
     };
-    live_api_jobs__job_id__live_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
     nest_again_api_jobs__job_id__nests_get: {
         parameters: {
             query?: never;
@@ -6639,7 +6446,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    other_nodes_api_jobs__job_id__nodes__point__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                point: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NodeView"][];
                 };
             };
             /** @description Not there */
@@ -6747,72 +6617,16 @@ export interface operations {
             };
         };
     };
-    export_parts_api_jobs__job_id__parts_csv_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
     save_edit_api_jobs__job_id__plan_put: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The stage whose answer is wanted */
+                stage?: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            };
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
             path: {
                 job_id: string;
             };
@@ -6830,69 +6644,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    export_prices_api_jobs__job_id__prices_csv_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
+                    "application/json": components["schemas"]["Saved"];
                 };
             };
             /** @description Not there */
@@ -7003,7 +6755,7 @@ export interface operations {
             };
         };
     };
-    job_readiness_api_jobs__job_id__readiness_get: {
+    job_progress_api_jobs__job_id__progress_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -7020,7 +6772,141 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Readiness"];
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_revisions_api_jobs__job_id__revisions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionSummary"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_back_api_jobs__job_id__revisions_post: {
+        parameters: {
+            query?: {
+                /** @description The stage whose answer is wanted */
+                stage?: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            };
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Not there */
@@ -7216,7 +7102,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "text/event-stream": unknown;
                 };
             };
             /** @description Not there */
@@ -7225,8 +7111,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
                     "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description A clash or a shut gate */
@@ -7235,8 +7121,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
                     "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Too large */
@@ -7245,8 +7131,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
                     "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not accepted, with where and why */
@@ -7255,8 +7141,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
                     "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
                 };
             };
         };
@@ -7393,68 +7279,6 @@ export interface operations {
             };
         };
     };
-    print_sheet_api_jobs__job_id__sheet_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/html": string;
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "text/html": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "text/html": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "text/html": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "text/html": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
     three_ways_api_jobs__job_id__sizing_get: {
         parameters: {
             query?: never;
@@ -7534,7 +7358,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    stage_answer_api_jobs__job_id__stages__stage__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageAnswer"];
                 };
             };
             /** @description Not there */
@@ -7579,14 +7466,15 @@ export interface operations {
             };
         };
     };
-    other_ways_api_jobs__job_id__ways__point___run__get: {
+    job_standing_api_jobs__job_id__standing_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The stage whose answer is wanted */
+                stage?: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            };
             header?: never;
             path: {
                 job_id: string;
-                point: string;
-                run: string;
             };
             cookie?: never;
         };
@@ -7598,7 +7486,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hydrarch__core__joining__bench__Answer"];
+                    "application/json": components["schemas"]["Standing"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    other_ways_api_jobs__job_id__ways__end__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                end: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ways"];
                 };
             };
             /** @description Not there */
@@ -7775,72 +7726,13 @@ export interface operations {
             };
         };
     };
-    zones_api_jobs__job_id__zones_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ZoneView"][];
-                };
-            };
-            /** @description Not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description A clash or a shut gate */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not accepted, with where and why */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
     stop_zone_api_jobs__job_id__zones_stop_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
             path: {
                 job_id: string;
             };
@@ -7854,7 +7746,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ZoneView"][];
+                    "application/json": components["schemas"]["Standing"];
                 };
             };
             /** @description Not there */
@@ -7902,7 +7794,10 @@ export interface operations {
     run_zone_api_jobs__job_id__zones__zone__run_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
             path: {
                 job_id: string;
                 zone: string;
@@ -7921,7 +7816,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ZoneView"][];
+                    "application/json": components["schemas"]["Standing"];
                 };
             };
             /** @description Not there */
@@ -7962,6 +7857,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProblemDocument"];
                     "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    live_api_live_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDocument"];
                 };
             };
         };

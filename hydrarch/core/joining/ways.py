@@ -12,13 +12,13 @@ from hydrarch.core.catalogue.pipes import pipe, pressure_rating
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks
-from hydrarch.core.joining.things import Thing
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
 from hydrarch.core.units import System, show, size_value
 
-__all__ = ["Answer", "BranchWay", "Constraints", "JointView", "PartView", "Way", "branch", "join"]
+__all__ = ["Ways", "BranchWay", "Constraints", "JointView", "PartView", "Way", "branch", "join"]
 
 _LOOKED = 12  # ways looked at for each pair of ends before limits of pressure leave some out
 
@@ -95,7 +95,7 @@ class Way:
 
 
 @dataclass(frozen=True, slots=True)
-class Answer:
+class Ways:
     """All the bench says to one question. With no way, `nearest` names ends that can be joined instead."""
 
     start: str
@@ -108,8 +108,12 @@ class Answer:
 
 
 def join(
-    start: Thing, stop: Thing, constraints: Constraints | None = None, most: int = 5, own: Mapping[str, float] | None = None
-) -> Answer:
+    start: PipeOrEnd,
+    stop: PipeOrEnd,
+    constraints: Constraints | None = None,
+    most: int = 5,
+    own: Mapping[str, float] | None = None,
+) -> Ways:
     """The best ways from one thing to another, the tempting wrong ones, and what to do where there is none.
 
     `own` are the crew's prices by fitting id; ranking goes by starting prices all the same, so that it does not wander.
@@ -127,10 +131,10 @@ def join(
     split = splitting(a, start.material, b, stop.material)
     wrong = (*tempting(a, b, asked.units), *((split,) if split else ()))
     says, nearest = ("", ()) if ways else _no_way(start, stop, asked, found)
-    return Answer(start.words(), stop.words(), ways, wrong, says, nearest, weakest)
+    return Ways(start.words(), stop.words(), ways, wrong, says, nearest, weakest)
 
 
-def _weakest(start: Thing, stop: Thing, asked: Constraints) -> float | None:
+def _weakest(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints) -> float | None:
     """The lesser rating (Pa) of the two pipes; refuses limits that the pipes themselves break."""
     pipes = [t.pipe() for t in (start, stop) if t.series is not None]
     for family, size in pipes:
@@ -153,7 +157,13 @@ def _rating(stack: Stack, temperature: float) -> float:
 
 
 def _way(
-    stack: Stack, rank: int, found: list[Stack], start: Thing, stop: Thing, asked: Constraints, own: Mapping[str, float] | None
+    stack: Stack,
+    rank: int,
+    found: list[Stack],
+    start: PipeOrEnd,
+    stop: PipeOrEnd,
+    asked: Constraints,
+    own: Mapping[str, float] | None,
 ) -> Way:
     temperature = asked.temperature
     parts = [_outer(start, stack.start, temperature, first=True)]
@@ -175,7 +185,7 @@ def _way(
     )  # fmt: skip
 
 
-def _outer(thing: Thing, mine: End, temperature: float, first: bool) -> PartView:
+def _outer(thing: PipeOrEnd, mine: End, temperature: float, first: bool) -> PartView:
     rating = None
     if thing.series is not None:
         family, size = thing.pipe()
@@ -203,7 +213,7 @@ def _why(stack: Stack, rank: int, found: list[Stack], units: System) -> str:
     return "as few joints, as dear and as short"
 
 
-def _no_way(start: Thing, stop: Thing, asked: Constraints, found: list[Stack]) -> tuple[str, tuple[str, ...]]:
+def _no_way(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints, found: list[Stack]) -> tuple[str, tuple[str, ...]]:
     if found and asked.pressure is not None:
         best = max(found, key=lambda s: _rating(s, asked.temperature))
         have, want = (show(p, "pressure", asked.units) for p in (_rating(best, asked.temperature), asked.pressure))
@@ -228,7 +238,7 @@ _LIMITS: dict[str, str] = {
 }  # fmt: skip
 
 
-def _lift(start: Thing, stop: Thing, asked: Constraints) -> str:
+def _lift(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints) -> str:
     """Which single limit, once lifted, leaves a way."""
     for name, words in _LIMITS.items():
         lifted = replace(asked, at_hand=None) if name == "at_hand" else replace(asked, **{name: False})  # type: ignore[arg-type]
@@ -250,7 +260,7 @@ class BranchWay:
     why: str
 
 
-def branch(line: Thing, off: Thing, most: int = 6) -> tuple[BranchWay, ...]:
+def branch(line: PipeOrEnd, off: PipeOrEnd, most: int = 6) -> tuple[BranchWay, ...]:
     """Ways to take `off` from the middle of a pipe `line`, fewest joints first: tees that fit, and saddles.
 
     Raises `HydrarchError` where `line` is no pipe, `Unknown` for what is not in the catalogue.
@@ -288,6 +298,6 @@ def _branch_why(mine: tuple[int, float], best: tuple[int, float, str, bool], cut
     return words if cut else f"{words}; the line is drilled, not cut: the washer is the joint"
 
 
-def _shortest(thing: Thing, to: End) -> Stack | None:
+def _shortest(thing: PipeOrEnd, to: End) -> Stack | None:
     found = [s for a in thing.ends() for s in find_stacks(a.name, to.name, 1, FREE)]
     return min(found, key=lambda s: s.cost(), default=None)

@@ -10,11 +10,11 @@ from hydrarch.core.catalogue.pipes import Series, pipe, series, series_list
 from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.units import size_is_metric
 
-__all__ = ["Thing", "read_things"]
+__all__ = ["PipeOrEnd", "read_things"]
 
 
 @dataclass(frozen=True, slots=True)
-class Thing:
+class PipeOrEnd:
     """What is to be joined: a cut pipe (series and size), an open end by its name, or one end of a pipe by both."""
 
     series: str | None = None
@@ -69,7 +69,7 @@ _SIZE = re.compile(r"(\d+-\d+/\d+|\d+/\d+|\d+)\s*(mm|in|inch|\")?")
 _METRIC_TWIN = {"pe-sidr7": "pe100-sdr11", "pvc40": "pvc-metric"}
 
 
-def read_things(text: str) -> tuple[Thing, Thing]:
+def read_things(text: str) -> tuple[PipeOrEnd, PipeOrEnd]:
     """Read "1 in sch 40 pipe to 1 in SIDR poly" as two things; raises `HydrarchError` saying which half is not understood."""
     halves = re.split(r"\s+(?:to|into|onto)\s+", text.strip().lower())
     if len(halves) != 2:
@@ -78,7 +78,7 @@ def read_things(text: str) -> tuple[Thing, Thing]:
     return one, two
 
 
-def _thing(text: str) -> Thing:
+def _thing(text: str) -> PipeOrEnd:
     named = sorted(
         (s for s in series_list() if s.id in text.replace(" ", "-") or s.short.lower() in text), key=lambda s: len(s.short)
     )
@@ -104,7 +104,7 @@ def _thing(text: str) -> Thing:
     size = match.group(1)
     for (system, gender), name in _END_WORDS.items():
         if system in text and gender in text:
-            return Thing(end=_known_end(f"{name}:{size}"))
+            return PipeOrEnd(end=_known_end(f"{name}:{size}"))
     words = sorted((w for w in _MATERIAL_WORDS if w in text), key=len, reverse=True)
     found = named[-1].id if named else _MATERIAL_WORDS[words[0]] if words else None
     if found is None:
@@ -112,7 +112,7 @@ def _thing(text: str) -> Thing:
     if size_is_metric(size):
         found = _METRIC_TWIN.get(found, found)
     pipe(found, size)
-    return Thing(series=found, size=size)
+    return PipeOrEnd(series=found, size=size)
 
 
 def _known_end(name: str) -> str:

@@ -1,0 +1,96 @@
+"""Where a job stands now: its joints and sections, the zones and what they would run through, the clocks, and how far each stage is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from hydrarch.api.service import Service, ServiceIn
+from hydrarch.core.chain import Derivation
+from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.problems import Stage
+from hydrarch.core.proving.readiness import Gate, Readiness
+from hydrarch.core.proving.walk import Stop, leak_walk, wet_sections
+from hydrarch.formats.calendar import Clock, clocks
+from hydrarch.store.jobs import Job
+
+__all__ = ["StageIn", "Standing", "ZoneView", "router", "standing", "zone_gate"]
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["make and prove"])
+StageIn = Annotated[Stage, Query(description="The stage whose answer is wanted")]
+
+
+@dataclass(frozen=True, slots=True)
+class ZoneView:
+    """One zone: what it opens, whether it may run, and since and until when it runs (s since 1970), None if it does not."""
+
+    id: str
+    name: str
+    gate: Gate
+    since: float | None
+    until: float | None
+    stops: tuple[Stop, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Where everything stands at one moment; `zones` and `clocks` are told in Prove alone."""
+
+    readiness: Readiness
+    zones: tuple[ZoneView, ...] = ()
+    clocks: tuple[Clock, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far each stage of a revision is, from 0 to 1, and how many joints stand dry."""
+
+    revision: int
+    stages: dict[Stage, float]
+    dry: int
+
+
+def standing(service: Service, found: Job, stage: Stage) -> Standing:
+    """Where a job stands now, as its stage tells it."""
+    ready = service.stands(found)
+    if stage != "prove":
+        return Standing(ready)
+    derived = service.derived(found)
+    return Standing(ready, _zones(service, found, derived, ready), clocks(derived.sections, ready, derived.assembly.joints))
+
+
+def _zones(service: Service, found: Job, derived: Derivation, ready: Readiness) -> tuple[ZoneView, ...]:
+    """Every scenario as a zone of the controller, with the joints to look at while it runs, nearest to the source first."""
+    running = service.controller(found.id).running()
+    views = []
+    for flow in derived.sizes.flows.values():
+        on = running if running and running.zone == flow.scenario else None
+        stops = leak_walk(derived.layout, derived.assembly, flow, ready.joints)
+        gate = zone_gate(derived, ready, flow)
+        views.append(ZoneView(flow.scenario, flow.name, gate, on.since if on else None, on.until if on else None, stops))
+    return tuple(views)
+
+
+def zone_gate(derived: Derivation, ready: Readiness, flow: Flow) -> Gate:
+    """The first shut gate of the sections its water goes through; open where all are."""
+    for section in wet_sections(derived.sections, flow):
+        gate = ready.sections[section.id].pressurise
+        if not gate.open:
+            return Gate(False, f"{section.name}: {gate.why}", gate.from_time)
+    return Gate(True, "every section it runs through may take pressure", None)
+
+
+@router.get("/standing", summary="Where the job stands")
+def job_standing(service: ServiceIn, job_id: str, stage: StageIn = "make") -> Standing:
+    """The state of every joint and section now; in Prove also the zones and the clocks that run."""
+    return standing(service, service.job(job_id), stage)
+
+
+@router.get("/progress", summary="How far each stage is")
+def job_progress(service: ServiceIn, job_id: str) -> Progress:
+    """The share of each stage that is done, and how many joints are only dry-fitted."""
+    found = service.job(job_id)
+    ready = service.stands(found)
+    return Progress(found.revision, ready.stages, sum(s.state == "dry" for s in ready.joints.values()))
