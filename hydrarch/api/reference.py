@@ -30,7 +30,8 @@ router = APIRouter(prefix="/api", tags=["reference"])
 class FieldView:
     """A number, text, choice or list of a kind: its name, label, quantity, default and choices.
 
-    `shape` says how it is asked for: "number", "text", "choice", "curve" (points of flow and head) or "rows" (each of `fields`).
+    `shape` says how it is asked for: "number", "text", "choice", "end" (of a port), "curve" (points of flow and head) or "rows" (each of `fields`).
+    `low` and `high` are the least and most of a number, None where there is no such limit.
     """
 
     name: str
@@ -39,12 +40,14 @@ class FieldView:
     quantity: str | None
     default: Any
     choices: tuple[str, ...]
+    low: float | None
+    high: float | None
     fields: tuple[FieldView, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class PortView:
-    """A port of a kind: its role, how many runs it takes (0: as many as come), whether it must have one, and its ends.
+    """A port of a kind: its role, which way water goes there, how many runs it takes (0: as many as come), whether it must have one, and its ends.
 
     `given` is the end it has in each market unless a crew says otherwise ("" where a part is suited to the pipe), `ends` the systems
     and genders a crew may choose from.
@@ -53,6 +56,7 @@ class PortView:
     name: str
     title: str
     role: str
+    way: str
     takes: int
     needs: bool
     given: dict[str, str]
@@ -123,11 +127,17 @@ def _field(name: str, info: FieldInfo) -> FieldView:
     if isinstance(default, tuple):
         default = [d.model_dump() for d in default]
     choices = _choices(info.annotation)
-    shape = "curve" if quantity == "curve" else "rows" if row else "choice" if choices else "number"
+    shape = str(quantity) if quantity in ("curve", "end") else "rows" if row else "choice" if choices else "number"
     if shape == "number" and info.annotation is str:
         shape = "text"
-    told = None if shape in ("curve", "rows") or not quantity else str(quantity)
-    return FieldView(name, info.title or name, shape, told, default, choices, _fields(row) if row else ())
+    told = None if shape in ("curve", "end", "rows") or not quantity else str(quantity)
+    return FieldView(name, info.title or name, shape, told, default, choices, *_limits(info), _fields(row) if row else ())
+
+
+def _limits(info: FieldInfo) -> tuple[float | None, float | None]:
+    """The least and the most a number may be."""
+    limits = {name: getattr(m, name) for m in info.metadata for name in ("ge", "gt", "le", "lt") if hasattr(m, name)}
+    return limits.get("ge", limits.get("gt")), limits.get("le", limits.get("lt"))
 
 
 def _row(annotation: Any) -> type[BaseModel] | None:
@@ -144,7 +154,7 @@ def _kind(kind: Kind) -> KindView:
     fields = _fields(kind.model)
     starts = kind.start
     ports = tuple(
-        PortView(p.name, p.title, p.role, p.takes, p.needs, {m: p.end(m) or "" for m in get_args(Market)}, p.ends)
+        PortView(p.name, p.title, p.role, p.way, p.takes, p.needs, {m: p.end(m) or "" for m in get_args(Market)}, p.ends)
         for p in kind.ports_of(starts)
     )
     own = next((f.name for f in fields if f.shape == "rows" and callable(kind.ports)), "")

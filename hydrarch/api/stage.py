@@ -33,10 +33,11 @@ __all__ = ["PARTS_OF", "Lines", "Sized", "StageAnswer", "rooms_of", "stage_json"
 
 @dataclass(frozen=True, slots=True)
 class Lines:
-    """Every run as it is laid out, and the end of each its water comes from ("a", "b", or "" where that is not known)."""
+    """Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and its series."""
 
     lines: dict[str, Line]
     comes_by: dict[str, str]
+    series: dict[str, str]
     systems: tuple[System, ...]
 
 
@@ -72,7 +73,11 @@ class StageAnswer:
 
 
 def _lines(d: Derivation) -> Lines:
-    return Lines(d.layout.lines, {run: _comes_by(d.layout, line) for run, line in d.layout.lines.items()}, d.systems.found)
+    lay = d.layout
+    return Lines(
+        lay.lines, {run: _comes_by(lay, line) for run, line in lay.lines.items()},
+        {run.id: d.systems.series_of(d.plan, run) for run in d.plan.runs}, d.systems.found,
+    )  # fmt: skip
 
 
 def _comes_by(lay: Layout, line: Line) -> str:

@@ -149,7 +149,7 @@ def _distances(plan: Plan, lines: dict[str, Line], parted: Systems) -> tuple[dic
         system = parted.found[sorts[run.id]]
         for end in run.ends:
             port = plan.port(end)
-            if end.point in system.sources and port is not None and port.role in ("out", "suction", "pumped"):
+            if end.point in system.sources and port is not None and port.way == "out":
                 starts.append(water_at(plan, end))
             if isinstance(plan.by_id[end.point].what, Outfall):
                 ends.append(water_at(plan, end))

@@ -5,7 +5,7 @@ Each room declares the codes of the problems it finds, with the stage they are m
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 __all__ = ["Problem", "Severity", "Stage", "declare", "declared"]
@@ -42,8 +42,8 @@ class Problem:
     where: str
     says: str
     mend: str
-    stage: Stage = field(init=False)
-    holds: bool = field(init=False)
+    stage: Stage = "survey"
+    holds: bool = False
 
     def __post_init__(self) -> None:
         """Look its stage up; raises KeyError for a code no room declared."""

@@ -274,12 +274,7 @@ def _facing(plan: Plan) -> Iterable[Problem]:
 
     edges = [Edge(r.id, side(r.a), side(r.b)) for r in plan.runs]
     edges += [Edge(f"{p}~", (p, "in"), (p, "out"), 1.0, True) for p in turned]
-    starts = [
-        side(e)
-        for r in plan.runs
-        for e in r.ends
-        if (port := plan.port(e)) is not None and port.role in ("out", "suction", "pumped")
-    ]
+    starts = [side(e) for r in plan.runs for e in r.ends if (port := plan.port(e)) is not None and port.way == "out"]
     starts = [s for s in starts if plan.by_id[s[0]].kind.role == "source" or plan.by_id[s[0]].kind.apart]
     reached = Graph[Water](edges).from_nodes(starts).distance
     for name, point in turned.items():

@@ -12,7 +12,7 @@ __all__ = ["Outcome", "SizeChange", "WhatIf", "compare_plans"]
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """A scenario before and after: its worst outlet and what that has over its need (Pa), and all the water drawn (m³/s)."""
+    """A scenario before and after: its worst outlet, what that has over its need (Pa) and whether it is short, and all the water drawn (m³/s)."""
 
     scenario: str
     worst_before: str
@@ -21,6 +21,7 @@ class Outcome:
     margin_after: float | None
     flow_before: float
     flow_after: float
+    short_after: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,12 +36,13 @@ class SizeChange:
 
 @dataclass(frozen=True, slots=True)
 class WhatIf:
-    """All that would change: scenarios, sizes, and the price of fittings and pipe."""
+    """All that would change: scenarios, sizes, the price of fittings and pipe, and whether anything goes wrong that did not."""
 
     outcomes: tuple[Outcome, ...]
     sizes: tuple[SizeChange, ...]
     price_before: float
     price_after: float
+    worse: bool
     says: str
 
 
@@ -55,6 +57,7 @@ def compare_plans(now: Derived, then: Derived, plan: Plan) -> WhatIf:
             names.get(before.worst or "", "") if before else "", before.outlets[before.worst].margin if before and before.worst else None,
             names.get(after.worst or "", ""), after.outlets[after.worst].margin if after.worst else None,
             sum(o.flow for o in before.outlets.values()) if before else 0.0, sum(o.flow for o in after.outlets.values()),
+            after.outlets[after.worst].short if after.worst else False,
         ))  # fmt: skip
     changes = tuple(
         SizeChange(run, now.sizes.choices[run].size, c.size, c.says)
@@ -64,4 +67,4 @@ def compare_plans(now: Derived, then: Derived, plan: Plan) -> WhatIf:
     prices = [sum(r.price or 0.0 for r in d.bill) for d in (now, then)]
     new = {p.says for p in then.problems()} - {p.says for p in now.problems()}
     says = " ".join(sorted(new)) if new else "Nothing new goes wrong."
-    return WhatIf(tuple(outcomes), changes, prices[0], prices[1], says)
+    return WhatIf(tuple(outcomes), changes, prices[0], prices[1], bool(new), says)

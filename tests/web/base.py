@@ -4,7 +4,9 @@ import atexit
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
+import uuid
 from pathlib import Path
 from typing import Any
 
@@ -14,32 +16,43 @@ from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwrig
 ROOT = Path(__file__).resolve().parents[2]
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
+    "--disable-component-update", "--disable-sync", "--host-resolver-rules=MAP trench.test 127.0.0.1 , MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
 ]  # fmt: skip
 _shared: dict[str, Any] = {}
 
 expect.set_options(timeout=30_000)
 
 
+def _serve(*command: str) -> subprocess.Popen[str]:
+    return subprocess.Popen([sys.executable, "-m", *command], cwd=ROOT, stdout=subprocess.PIPE, text=True)
+
+
+def _line(server: subprocess.Popen[str]) -> str:
+    assert server.stdout is not None
+    return server.stdout.readline()
+
+
 def _start() -> None:
     if _shared:
         return
     folder = tempfile.TemporaryDirectory()
-    command = [sys.executable, "-m", "hydrarch", "demo", "--port", "0", "--data", folder.name]
-    server = subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, text=True)
-    assert server.stdout is not None
-    address = server.stdout.readline().split()[3].rstrip("/")
+    servers = [
+        _serve("hydrarch", "demo", "--port", "0", "--data", f"{folder.name}/near"),
+        _serve("tests.web.plain_http", f"{folder.name}/far"),
+    ]
+    near, far = (next(w for w in _line(s).split() if w.startswith("http://")).rstrip("/") for s in servers)
     playwright: Playwright = sync_playwright().start()
     browser: Browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-    _shared.update(address=address, browser=browser)
+    _shared.update(near=near, far=far, browser=browser)
 
     def stop() -> None:
         browser.close()
         playwright.stop()
-        server.terminate()
-        server.wait(10)
-        assert server.stdout is not None
-        server.stdout.close()
+        for server in servers:
+            server.terminate()
+            server.wait(10)
+            assert server.stdout is not None
+            server.stdout.close()
         folder.cleanup()
 
     atexit.register(stop)
@@ -50,11 +63,14 @@ class Browsing(unittest.TestCase):
 
     viewport = (1280, 800)
     phone = False
+    plain_http = False
+    """Over plain HTTP by a name of the network, where a page has no secure context, as a phone reaches a shared server."""
 
     def setUp(self) -> None:
         """Open a fresh page."""
         _start()
-        self.address: str = _shared["address"]
+        self.address: str = _shared["far" if self.plain_http else "near"]
+        self.server = self.address.replace("trench.test", "127.0.0.1")
         width, height = self.viewport
         context = _shared["browser"].new_context(
             viewport={"width": width, "height": height},
@@ -72,13 +88,30 @@ class Browsing(unittest.TestCase):
 
     def api(self, method: str, path: str, **more: Any) -> Any:
         """Ask the API beside the page."""
-        return httpx2.request(method, f"{self.address}/api{path}", timeout=30, **more).json()
+        return httpx2.request(method, f"{self.server}/api{path}", timeout=30, **more).json()
+
+    def shown(self, job: str, stage: str) -> Any:
+        """What the API shows in a stage of a job."""
+        return self.api("GET", f"/jobs/{job}/stages/{stage}")
+
+    def standing(self, job: str, stage: str = "make") -> Any:
+        """Where a job stands."""
+        return self.api("GET", f"/jobs/{job}/standing?stage={stage}")
+
+    def say(self, job: str, kind: str, joints: list[str], by: str = "Rowan") -> None:
+        """Say something on another phone, and see that it is kept."""
+        event = {"id": str(uuid.uuid4()), "kind": kind, "at": time.time() - 1, "by": by, "joints": joints}
+        answer = self.api("POST", f"/jobs/{job}/events", json=[event])
+        self.assertEqual([e["kept"] for e in answer["events"]], [True], answer)
+
+    def copy(self, name: str) -> str:
+        """A copy of a job, so that tests do not meet."""
+        made: str = self.api("POST", "/import", json=self.api("GET", f"/jobs/{name}/export/job"))["id"]
+        return made
 
     def fresh_demo(self) -> str:
         """A copy of the demo job, so that tests do not meet."""
-        whole = self.api("GET", "/jobs/thistledown/export")
-        made: str = self.api("POST", "/import", json=whole)["id"]
-        return made
+        return self.copy("thistledown")
 
     def open(self, job: str, stage: str) -> None:
         """Open a stage of a job and wait until it is shown."""
@@ -88,6 +121,11 @@ class Browsing(unittest.TestCase):
     def saved(self, revision: int) -> None:
         """Wait until a revision is saved."""
         expect(self.page.get_by_text(f"saved, no. {revision}", exact=True)).to_be_visible()
+
+    def take(self, group: str, kind: str) -> None:
+        """Take a kind of thing in hand, to set it down."""
+        self.page.get_by_role("group", name="What to set down").get_by_role("button", name=group, exact=True).click()
+        self.page.get_by_role("region", name="Drawing tools").get_by_role("button", name=kind, exact=True).click()
 
     def click_drawing(self, dx: float, dy: float) -> None:
         """Click on the drawing, so many pixels from its middle."""

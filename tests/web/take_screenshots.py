@@ -20,7 +20,7 @@ class Pictures(Browsing):
         self.page.wait_for_timeout(700)  # a picture, not a test: let fonts and labels settle
         self.page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
 
-    def take(self) -> None:
+    def take_all(self) -> None:
         """Write every picture."""
         for name, stage, theme, (width, height) in VIEWS:
             self.page.set_viewport_size({"width": width, "height": height})
@@ -63,7 +63,7 @@ def main() -> int:
     """Take them all."""
     pictures = Pictures()
     pictures.setUp()
-    pictures.take()
+    pictures.take_all()
     pictures.doCleanups()
     return 0
 

@@ -14,6 +14,7 @@ class FromEmpty(Browsing):
         """Start an empty job from the home page."""
         self.page.goto("/")
         self.page.get_by_label("Name").fill(name)
+        self.page.get_by_label("The shop sells").select_option("north-american")
         self.page.get_by_role("button", name="Start").click()
         expect(self.page.get_by_role("heading", name="Survey")).to_be_visible()
         expect(self.page.get_by_text("Nothing is drawn yet.")).to_be_visible()
@@ -22,7 +23,7 @@ class FromEmpty(Browsing):
         """Set down a well pump, draw a pipe with a corner, put three sprinklers on it, and read the parts list."""
         page = self.page
         self.start("Lawn")
-        page.get_by_role("button", name="Well pump").click()
+        self.take("Water from", "Well pump")
         self.click_drawing(-240, 96)
         page.get_by_role("button", name="Draw pipe").click()
         self.click_drawing(-240, 96)
@@ -30,7 +31,7 @@ class FromEmpty(Browsing):
         self.click_drawing(0, -96)
         self.click_drawing(240, -96)
         page.keyboard.press("Escape")
-        page.get_by_role("button", name="Sprinkler").click()
+        self.take("Water to", "Sprinkler")
         for dx, dy in ((-120, 96), (120, -96), (240, -96)):
             self.click_drawing(dx, dy)
         page.get_by_role("link", name="Join").click()
@@ -55,7 +56,7 @@ class FromEmpty(Browsing):
         """Three steps go back one by one and come again."""
         page = self.page
         self.start("Undone")
-        page.get_by_role("button", name="Tap", exact=True).click()
+        self.take("Water to", "Tap")
         for dx in (-120, 0, 120):
             self.click_drawing(dx, 0)
         drawing = page.get_by_role("application")
@@ -84,6 +85,8 @@ class FromEmpty(Browsing):
         drawing.focus()
         page.keyboard.press("Enter")
         expect(drawing).to_have_attribute("aria-label", re.compile("1 points"))
+        tools.get_by_role("button", name="Water to").focus()
+        page.keyboard.press("Enter")
         tools.get_by_role("button", name="Tap", exact=True).focus()
         page.keyboard.press("Enter")
         drawing.focus()

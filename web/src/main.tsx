@@ -3,8 +3,9 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { Route, Switch } from "wouter";
 import { Home } from "./app/Home";
-import { Elsewhere, Job } from "./app/Job";
-import { Bench } from "./bench/Bench";
+import { Elsewhere, OpenJob } from "./app/OpenJob";
+import { RefusedEvents } from "./app/Refused";
+import { Questions } from "./bench/Questions";
 import "./app/theme.css";
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
@@ -14,12 +15,15 @@ if (root)
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
+        <RefusedEvents />
         <Switch>
           <Route path="/">
             <Home />
           </Route>
-          <Route path="/job/:id/:stage?">{(params) => <Job id={params.id} stage={params.stage ?? "survey"} />}</Route>
-          <Route path="/bench/:question?">{(params) => <Bench question={params.question ?? "join"} />}</Route>
+          <Route path="/job/:id/:stage?">
+            {(params) => <OpenJob id={params.id} stage={params.stage ?? "survey"} />}
+          </Route>
+          <Route path="/bench/:question?">{(params) => <Questions question={params.question ?? "join"} />}</Route>
           <Route>
             <Elsewhere />
           </Route>

@@ -42,6 +42,8 @@ __all__ = [
 
 Role = Literal["source", "outlet", "device", "line", "end", "drain", "mark"]
 PortRole = Literal["in", "out", "suction", "drain", "pumped", "air", "any"]
+Way = Literal["in", "out", "any"]
+_WAYS: dict[str, Way] = {"in": "in", "out": "out", "suction": "out", "pumped": "out"}
 Parting = Literal["through", "shuts", "opens"]
 """What a thing does to the sections of a line: nothing, parts it by being shut, or by being opened and plugged."""
 
@@ -98,6 +100,12 @@ class PortSpec:
     direction: tuple[float, float, float] | None = None
     height: float = 0.0
     serves: bool = False
+
+    @property
+    def way(self) -> Way:
+        """Whether water comes in there, goes out, or either; a drain's port is named for it."""
+        told = self.name if self.role == "drain" else self.role
+        return _WAYS.get(told, "any")
 
     def end(self, where: Market) -> str | None:
         """The end it has in a market unless a crew says otherwise."""

@@ -31,7 +31,7 @@ class OwnPort(Model):
 
     name: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,20}$", title="Port")]
     role: Literal["in", "out", "any"] = Field("any", title="Way")
-    end: Annotated[str, Field(max_length=60)] = Field("npt:female:1", title="End")
+    end: Annotated[str, Field(max_length=60)] = Field("npt:female:1", title="End", json_schema_extra={"quantity": "end"})
     height: float = field(0.0, "Height above the thing", "length", ge=-20, le=20)
 
 

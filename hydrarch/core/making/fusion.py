@@ -22,7 +22,7 @@ _MELT = 0.09
 class FusedJoint:
     """A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m), verdict.
 
-    `same_as` (m) is the length of straight pipe that would lose as much.
+    `good` is whether it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
     """
 
     bore: float
@@ -31,6 +31,7 @@ class FusedJoint:
     coefficient: float
     loss: float
     same_as: float
+    good: bool
     verdict: str
     source: str
 
@@ -58,23 +59,18 @@ def fused_joint(series: str, size: str, depth: float, heating: float, flow: floa
     left = 2 * sqrt(inner) if inner > (0.05 * radius) ** 2 else 0.0
     if left <= 0:
         return FusedJoint(
-            item.bore, 0.0, radius, float("inf"), float("inf"), float("inf"), "the bore is shut: cut it out", _SOURCE
+            item.bore, 0.0, radius, float("inf"), float("inf"), float("inf"), False, "the bore is shut: cut it out", _SOURCE
         )
     k = insert_loss_coefficient(item.bore, left)
     v = float(velocity(flow, item.bore))
     loss = k * v * v / (2 * STANDARD_GRAVITY)
+    verdict = _verdict(depth, socket.engagement, heating, right, left / item.bore)
     return FusedJoint(
-        item.bore,
-        left,
-        (item.bore - left) / 2,
-        k,
-        loss,
-        k * item.bore / 0.02,
-        _verdict(depth, socket.engagement, heating, right, left / item.bore),
-        _SOURCE,
+        item.bore, left, (item.bore - left) / 2, k, loss, k * item.bore / 0.02, verdict == _AS_IT_SHOULD, verdict, _SOURCE
     )
 
 
+_AS_IT_SHOULD = "a small even double lip, as it should be"
 _SOURCE = "Contraction after Crane TP-410 and Borda-Carnot; the bead's growth from memory; f = 0.02 for the length it equals"
 
 
@@ -87,4 +83,4 @@ def _verdict(depth: float, marked: float, heating: float, right: float, share: f
         return "too deep or too hot: the bead closes the bore; cut it out"
     if share < 0.85 or heating > 2 * right:
         return "it holds, and the bead costs flow for ever; the next one shorter"
-    return "a small even double lip, as it should be"
+    return _AS_IT_SHOULD

@@ -1,49 +1,18 @@
+import createClient, { type FetchOptions } from "openapi-fetch";
+import type { FilterKeys, PathsWithMethod } from "openapi-typescript-helpers";
+import { page } from "./id";
 import type {
-  Answer,
-  BranchWay,
-  CaliperReading,
-  Clock,
   Comparison,
-  CutAnswer,
-  CutIn,
-  DrainRow,
-  EndView,
-  EventIn,
-  Expected,
-  FlushPlan,
-  FrictionTable,
-  FusedJoint,
-  HoldPlan,
-  HubView,
-  Identified,
-  IdentifyIn,
-  JobSummary,
   JobView,
-  JoinIn,
-  Judged,
-  LineAnswer,
-  LineIn,
+  Market,
   Nest,
-  Operating,
+  Paths,
   Plan,
   ProblemDocument,
-  Procedure,
-  ProfilePoint,
-  Readiness,
   Reading,
-  Reference,
-  Spoiled,
-  SupplyCurve,
-  SupplyIn,
-  System,
-  Taker,
-  WaitIn,
-  Waits,
-  WellAnswer,
-  WellIn,
-  WhatIf,
-  Working,
-  Zone,
+  Said,
+  Stage,
+  UnitSystem,
 } from "./types";
 
 /** An answer that is not the one wanted: the server's problem document, or word that it could not be reached. */
@@ -53,7 +22,7 @@ export class Refused extends Error {
   }
 }
 
-const unreachable: ProblemDocument = {
+export const unreachable: ProblemDocument = {
   type: "/problems/unreachable",
   title: "No answer",
   status: 0,
@@ -63,18 +32,46 @@ const unreachable: ProblemDocument = {
   extra: {},
 };
 
-async function call<T>(path: string, init?: RequestInit): Promise<T> {
-  let response: Response;
+const isProblem = (body: unknown): body is ProblemDocument =>
+  typeof body === "object" && body !== null && "detail" in body && "status" in body && "type" in body;
+
+const http = createClient<Paths>({ headers: { "X-Page": page } });
+
+type Verb = "get" | "post" | "put" | "delete";
+type Having<V extends Verb> = PathsWithMethod<Paths, V>;
+type Asked<P extends keyof Paths, V extends Verb> = FetchOptions<FilterKeys<Paths[P], V>>;
+type Good<R> = R extends { 200: infer G } ? G : R extends { 201: infer G } ? G : never;
+type Answer<P extends keyof Paths, V extends keyof Paths[P]> = Paths[P][V] extends { responses: infer R }
+  ? Good<R> extends { content: { "application/json": infer B } }
+    ? B
+    : undefined
+  : never;
+type Call = (path: string, init: object) => Promise<{ data?: unknown; error?: unknown; response: Response }>;
+
+/** Ask a path of the document; anything but the answer it names, also none at all, is thrown as `Refused`. */
+async function got(ask: unknown, path: string, init: object): Promise<unknown> {
+  let answer: Awaited<ReturnType<Call>>;
   try {
-    response = await fetch(`/api${path}`, init);
-  } catch {
-    throw new Refused(unreachable);
+    answer = await (ask as Call)(path, init);
+  } catch (error) {
+    const unread = error instanceof SyntaxError;
+    throw new Refused(unread ? { ...unreachable, status: 502, detail: "The answer could not be read." } : unreachable);
   }
-  if (response.status === 204) return undefined as T;
-  const body = await response.json().catch(() => null);
-  if (!response.ok) throw new Refused(body ?? { ...unreachable, status: response.status, detail: response.statusText });
-  return body as T;
+  const { data, error, response } = answer;
+  if (response.ok) return data;
+  const plain = `The server answered ${response.status} ${response.statusText}.`;
+  throw new Refused(
+    isProblem(error) ? error : { ...unreachable, status: response.status, title: "Not answered", detail: plain },
+  );
 }
+
+const get = <P extends Having<"get">>(path: P, init: Asked<P, "get">) =>
+  got(http.GET, path, init) as Promise<Answer<P, "get">>;
+const post = <P extends Having<"post">>(path: P, init: Asked<P, "post">) =>
+  got(http.POST, path, init) as Promise<Answer<P, "post">>;
+const put = <P extends Having<"put">>(path: P, init: Asked<P, "put">) =>
+  got(http.PUT, path, init) as Promise<Answer<P, "put">>;
+const drop = <P extends Having<"delete">>(path: P, init: Asked<P, "delete">) => got(http.DELETE, path, init);
 
 type Hear = Record<string, (data: string) => void>;
 
@@ -86,9 +83,11 @@ function listen(path: string, signal: AbortSignal, hear: Hear): Promise<string> 
       stream.close();
       reject(new Refused(problem));
     };
-    signal.addEventListener("abort", () => fail({ ...unreachable, detail: "Stopped." }));
+    signal.addEventListener("abort", () =>
+      fail({ ...unreachable, type: "/problems/stopped", detail: "Stopped.", mend: "" }),
+    );
     for (const [kind, take] of Object.entries(hear)) stream.addEventListener(kind, (e) => take(e.data));
-    stream.addEventListener("fault", (e) => fail({ ...unreachable, detail: e.data }));
+    stream.addEventListener("fault", (e) => fail({ ...unreachable, status: 500, detail: e.data, mend: "" }));
     stream.addEventListener("error", () => fail(unreachable));
     stream.addEventListener("done", (e) => {
       stream.close();
@@ -100,75 +99,114 @@ function listen(path: string, signal: AbortSignal, hear: Hear): Promise<string> 
 const work = async <T>(path: string, signal: AbortSignal, onSays: (says: string) => void): Promise<T> =>
   JSON.parse(await listen(path, signal, { says: onSays })) as T;
 
-const send = (method: string, body: unknown): RequestInit => ({
-  method,
-  headers: { "Content-Type": "application/json" },
-  body: JSON.stringify(body),
-});
-
 const seg = encodeURIComponent;
+const of = (job: string) => ({ path: { job_id: job } });
+
+type Body<P extends keyof Paths> = Paths[P] extends {
+  post: { requestBody: { content: { "application/json": infer B } } };
+}
+  ? B
+  : never;
+/** What is asked, where the server fills in what is left out. */
+type Some<P extends keyof Paths> = Partial<Body<P>>;
+const whole = <B>(asked: Partial<B>) => asked as B;
+
+/** The plan as the document has it: kinds of thing are open there too. */
+const plain = (plan: Plan) => plan as unknown as Body<"/api/jobs/{job_id}/what-if">;
 
 export const api = {
-  jobs: () => call<JobSummary[]>("/jobs"),
-  job: (id: string) => call<JobView>(`/jobs/${seg(id)}`),
-  startJob: (name: string, units: System) => call<JobView>("/jobs", send("POST", { name, units })),
-  deleteJob: (id: string) => call<void>(`/jobs/${seg(id)}`, { method: "DELETE" }),
-  savePlan: (id: string, revision: number, plan: Plan) =>
-    call<JobView>(`/jobs/${seg(id)}/plan`, send("PUT", { revision, plan })),
-  importJob: (text: string) =>
-    call<JobView>("/import", { method: "POST", headers: { "Content-Type": "application/json" }, body: text }),
-  reference: () => call<Reference>("/reference"),
-  read: (text: string, quantity: string, system: System) =>
-    call<{ value: number; shown: string }>("/read", send("POST", { text, quantity, system })),
-  working: (id: string, kind: string, name: string, scenario?: string) =>
-    call<Working>(`/jobs/${seg(id)}/working/${seg(kind)}/${seg(name)}${scenario ? `?scenario=${seg(scenario)}` : ""}`),
-  profile: (id: string, start: string, stop: string, scenario: string) =>
-    call<ProfilePoint[]>(`/jobs/${seg(id)}/profile?start=${seg(start)}&stop=${seg(stop)}&scenario=${seg(scenario)}`),
-  ways: (id: string, point: string, run: string) => call<Answer>(`/jobs/${seg(id)}/ways/${seg(point)}/${seg(run)}`),
-  wrong: (id: string, joint: string) => call<Spoiled>(`/jobs/${seg(id)}/joints/${seg(joint)}/wrong`),
-  procedure: (id: string, joint: string) => call<Procedure>(`/jobs/${seg(id)}/joints/${seg(joint)}/procedure`),
-  readiness: (id: string) => call<Readiness>(`/jobs/${seg(id)}/readiness`),
-  say: (id: string, events: EventIn[]) => call<Readiness>(`/jobs/${seg(id)}/events`, send("POST", events)),
-  benchJoin: (asked: Partial<JoinIn>) => call<Answer>("/bench/join", send("POST", asked)),
-  benchIdentify: (read: Partial<IdentifyIn>) => call<Identified>("/bench/identify", send("POST", read)),
-  sizing: (id: string, signal: AbortSignal, onSays: (says: string) => void) =>
-    work<Comparison>(`/jobs/${seg(id)}/sizing/live`, signal, onSays),
-  operating: (id: string, point: string) => call<Operating>(`/jobs/${seg(id)}/operating/${seg(point)}`),
-  whatIf: (id: string, plan: Plan) => call<WhatIf>(`/jobs/${seg(id)}/what-if`, send("POST", plan)),
-  benchLine: (asked: Partial<LineIn>) => call<LineAnswer>("/bench/line", send("POST", asked)),
-  benchDrain: (series: string, flow: number, slope: number, units: System) =>
-    call<DrainRow[]>("/bench/drain", send("POST", { series, flow, slope, units })),
-  frictionTable: (series: string, units: System) =>
-    call<FrictionTable>(`/bench/friction/${seg(series)}?units=${seg(units)}`),
-  benchCut: (asked: Partial<CutIn>) => call<CutAnswer>("/bench/cut", send("POST", asked)),
-  benchTakers: (series: string, size: string) => call<Taker[]>(`/bench/takers?series=${seg(series)}&size=${seg(size)}`),
-  benchWait: (asked: Partial<WaitIn>) => call<Waits>("/bench/wait", send("POST", asked)),
-  benchWell: (asked: Partial<WellIn>) => call<WellAnswer>("/bench/well", send("POST", asked)),
-  benchSupply: (asked: Partial<SupplyIn>) => call<SupplyCurve>("/bench/supply", send("POST", asked)),
-  nests: (id: string, signal: AbortSignal, onSays: (says: string) => void) =>
-    work<Nest[]>(`/jobs/${seg(id)}/nests/live`, signal, onSays),
-  readPrices: (text: string) => call<Record<string, number>>("/prices", send("POST", { text })),
-  benchFused: (asked: object) => call<FusedJoint>("/bench/fused", send("POST", asked)),
-  hold: (id: string, section: string) => call<HoldPlan>(`/jobs/${seg(id)}/sections/${seg(section)}/hold`),
-  flush: (id: string, section: string) => call<FlushPlan>(`/jobs/${seg(id)}/sections/${seg(section)}/flush`),
-  judge: (id: string, section: string, log: object) =>
-    call<Judged>(`/jobs/${seg(id)}/sections/${seg(section)}/judge`, send("POST", log)),
+  jobs: () => get("/api/jobs", {}),
+  job: async (job: string, stage: Stage) =>
+    (await get("/api/jobs/{job_id}", { params: { ...of(job), query: { stage } } })) as JobView,
+  stage: (job: string, stage: Stage) =>
+    get("/api/jobs/{job_id}/stages/{stage}", { params: { path: { job_id: job, stage } } }),
+  startJob: async (name: string, units: UnitSystem, market: Market | null) =>
+    (await post("/api/jobs", { body: { name, units, market } })) as JobView,
+  deleteJob: (job: string) => drop("/api/jobs/{job_id}", { params: of(job) }),
+  savePlan: (job: string, revision: number, plan: Plan, stage: Stage) =>
+    put("/api/jobs/{job_id}/plan", { params: { ...of(job), query: { stage } }, body: { revision, plan: plain(plan) } }),
+  revisions: (job: string) => get("/api/jobs/{job_id}/revisions", { params: of(job) }),
+  takeBack: async (job: string, to: number, revision: number, stage: Stage) =>
+    (await post("/api/jobs/{job_id}/revisions", {
+      params: { ...of(job), query: { stage } },
+      body: { to, revision },
+    })) as JobView,
+  /** A file goes as it is, so that what is wrong with it is told by where it is in the file. */
+  importJob: async (text: string) =>
+    (await post("/api/import", { body: text as never, bodySerializer: (b: unknown) => b as string })) as JobView,
+  reference: () => get("/api/reference", {}),
+  read: (text: string, quantity: string, system: UnitSystem) => post("/api/read", { body: { text, quantity, system } }),
+  working: (job: string, kind: string, name: string, scenario?: string) =>
+    get("/api/jobs/{job_id}/working/{kind}/{name}", {
+      params: { path: { job_id: job, kind, name }, query: { scenario } },
+    }),
+  profile: (job: string, start: string, stop: string, scenario: string) =>
+    get("/api/jobs/{job_id}/profile", { params: { ...of(job), query: { start, stop, scenario } } }),
+  ways: (job: string, end: string) => get("/api/jobs/{job_id}/ways/{end}", { params: { path: { job_id: job, end } } }),
+  nodes: (job: string, point: string) =>
+    get("/api/jobs/{job_id}/nodes/{point}", { params: { path: { job_id: job, point } } }),
+  wrong: (job: string, joint: string) =>
+    get("/api/jobs/{job_id}/joints/{joint}/wrong", { params: { path: { job_id: job, joint } } }),
+  procedure: (job: string, joint: string) =>
+    get("/api/jobs/{job_id}/joints/{joint}/procedure", { params: { path: { job_id: job, joint } } }),
+  standing: (job: string, stage: Stage) =>
+    get("/api/jobs/{job_id}/standing", { params: { ...of(job), query: { stage } } }),
+  progress: (job: string) => get("/api/jobs/{job_id}/progress", { params: of(job) }),
+  say: (job: string, events: Said[], stage: Stage) =>
+    post("/api/jobs/{job_id}/events", {
+      params: { ...of(job), query: { stage } },
+      body: events as Body<"/api/jobs/{job_id}/events">,
+    }),
+  sizing: (job: string, signal: AbortSignal, onSays: (says: string) => void) =>
+    work<Comparison>(`/jobs/${seg(job)}/sizing/live`, signal, onSays),
+  operating: (job: string, point: string) =>
+    get("/api/jobs/{job_id}/operating/{point}", { params: { path: { job_id: job, point } } }),
+  whatIf: (job: string, plan: Plan) => post("/api/jobs/{job_id}/what-if", { params: of(job), body: plain(plan) }),
+  nests: (job: string, signal: AbortSignal, onSays: (says: string) => void) =>
+    work<Nest[]>(`/jobs/${seg(job)}/nests/live`, signal, onSays),
+  readPrices: (text: string) => post("/api/prices", { body: { text } }),
+  hold: (job: string, section: string) =>
+    get("/api/jobs/{job_id}/sections/{section}/hold", { params: { path: { job_id: job, section } } }),
+  flush: (job: string, section: string) =>
+    get("/api/jobs/{job_id}/sections/{section}/flush", { params: { path: { job_id: job, section } } }),
+  judge: (job: string, section: string, log: Some<"/api/jobs/{job_id}/sections/{section}/judge">) =>
+    post("/api/jobs/{job_id}/sections/{section}/judge", {
+      params: { path: { job_id: job, section } },
+      body: whole(log),
+    }),
   /** The simulated gauge, a minute of it every tenth of a second. */
-  watchGauge: (id: string, section: string, leak: number, signal: AbortSignal, onReading: (reading: Reading) => void) =>
-    listen(`/jobs/${seg(id)}/sections/${seg(section)}/gauge/live?leak=${leak}&pace=600`, signal, {
+  watchGauge: (
+    job: string,
+    section: string,
+    leak: number,
+    signal: AbortSignal,
+    onReading: (reading: Reading) => void,
+  ) =>
+    listen(`/jobs/${seg(job)}/sections/${seg(section)}/gauge/live?leak=${leak}&pace=600`, signal, {
       reading: (data) => onReading(JSON.parse(data) as Reading),
     }),
-  zones: (id: string) => call<Zone[]>(`/jobs/${seg(id)}/zones`),
-  runZone: (id: string, zone: string, asked: { by: string; seconds: number; override: string }) =>
-    call<Zone[]>(`/jobs/${seg(id)}/zones/${seg(zone)}/run`, send("POST", asked)),
-  stopZone: (id: string) => call<Zone[]>(`/jobs/${seg(id)}/zones/stop`, { method: "POST" }),
-  clocks: (id: string) => call<Clock[]>(`/jobs/${seg(id)}/clocks`),
-  weather: (asked: { csv?: string; hours?: number }) => call<Expected>("/weather", send("POST", asked)),
-  benchBranch: (line: object, off: object) => call<BranchWay[]>("/bench/branch", send("POST", { line, off })),
-  hubs: (id: string, point: string) => call<HubView[]>(`/jobs/${seg(id)}/hubs/${seg(point)}`),
-  benchFittings: () => call<{ id: string; name: string }[]>("/bench/fittings"),
-  benchEnds: () => call<EndView[]>("/bench/ends"),
-  caliper: (series: string, size: string, what: string, seed: number) =>
-    call<CaliperReading>("/bench/caliper", send("POST", { series, size, what, seed })),
-  join: (passphrase: string) => call<void>("/session", send("POST", { passphrase })),
+  runZone: (job: string, zone: string, asked: Body<"/api/jobs/{job_id}/zones/{zone}/run">) =>
+    post("/api/jobs/{job_id}/zones/{zone}/run", { params: { path: { job_id: job, zone } }, body: asked }),
+  stopZone: (job: string) => post("/api/jobs/{job_id}/zones/stop", { params: of(job) }),
+  weather: (hours: number) => post("/api/weather", { body: { csv: "", hours, seed: 1 } }),
+  join: (passphrase: string) => post("/api/session", { body: { passphrase } }),
+  benchJoin: (asked: Some<"/api/bench/join">) => post("/api/bench/join", { body: whole(asked) }),
+  benchBranch: (asked: Some<"/api/bench/branch">) => post("/api/bench/branch", { body: whole(asked) }),
+  benchIdentify: (read: Some<"/api/bench/identify">) => post("/api/bench/identify", { body: whole(read) }),
+  benchLine: (asked: Some<"/api/bench/line">) => post("/api/bench/line", { body: whole(asked) }),
+  benchDrain: (asked: Some<"/api/bench/drain">) => post("/api/bench/drain", { body: whole(asked) }),
+  frictionTable: (series: string, units: UnitSystem) =>
+    get("/api/bench/friction/{name}", { params: { path: { name: series }, query: { units } } }),
+  benchCut: (asked: Some<"/api/bench/cut">) => post("/api/bench/cut", { body: whole(asked) }),
+  benchTakers: (series: string, size: string) => get("/api/bench/takers", { params: { query: { series, size } } }),
+  benchWait: (asked: Some<"/api/bench/wait">) => post("/api/bench/wait", { body: whole(asked) }),
+  benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),
+  benchSupply: (asked: Some<"/api/bench/supply">) => post("/api/bench/supply", { body: whole(asked) }),
+  benchFused: (asked: Some<"/api/bench/fused">) => post("/api/bench/fused", { body: whole(asked) }),
+  benchFittings: () => get("/api/bench/fittings", {}),
+  benchEnds: () => get("/api/bench/ends", {}),
+  caliper: (asked: Some<"/api/bench/caliper">) => post("/api/bench/caliper", { body: whole(asked) }),
 };
+
+/** Where a job can be had in an open format. */
+export const exportLink = (job: string, name: string) => `/api/jobs/${seg(job)}/export/${name}`;

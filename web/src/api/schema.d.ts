@@ -1809,7 +1809,8 @@ export interface components {
          * FieldView
          * @description A number, text, choice or list of a kind: its name, label, quantity, default and choices.
          *
-         *     `shape` says how it is asked for: "number", "text", "choice", "curve" (points of flow and head) or "rows" (each of `fields`).
+         *     `shape` says how it is asked for: "number", "text", "choice", "end" (of a port), "curve" (points of flow and head) or "rows" (each of `fields`).
+         *     `low` and `high` are the least and most of a number, None where there is no such limit.
          */
         FieldView: {
             /** Choices */
@@ -1821,8 +1822,12 @@ export interface components {
              * @default []
              */
             fields: components["schemas"]["FieldView"][];
+            /** High */
+            high: number | null;
             /** Label */
             label: string;
+            /** Low */
+            low: number | null;
             /** Name */
             name: string;
             /** Quantity */
@@ -1942,7 +1947,7 @@ export interface components {
          * FusedJoint
          * @description A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m), verdict.
          *
-         *     `same_as` (m) is the length of straight pipe that would lose as much.
+         *     `good` is whether it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
          */
         FusedJoint: {
             /** Bead */
@@ -1951,6 +1956,8 @@ export interface components {
             bore: number;
             /** Coefficient */
             coefficient: number;
+            /** Good */
+            good: boolean;
             /** Left */
             left: number;
             /** Loss */
@@ -2433,7 +2440,7 @@ export interface components {
         };
         /**
          * Lines
-         * @description Every run as it is laid out, and the end of each its water comes from ("a", "b", or "" where that is not known).
+         * @description Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and its series.
          */
         Lines: {
             /** Comes By */
@@ -2443,6 +2450,10 @@ export interface components {
             /** Lines */
             lines: {
                 [key: string]: components["schemas"]["Line"];
+            };
+            /** Series */
+            series: {
+                [key: string]: string;
             };
             /** Systems */
             systems: components["schemas"]["System"][];
@@ -2568,7 +2579,7 @@ export interface components {
         };
         /**
          * Outcome
-         * @description A scenario before and after: its worst outlet and what that has over its need (Pa), and all the water drawn (m³/s).
+         * @description A scenario before and after: its worst outlet, what that has over its need (Pa) and whether it is short, and all the water drawn (m³/s).
          */
         Outcome: {
             /** Flow After */
@@ -2581,6 +2592,8 @@ export interface components {
             margin_before: number | null;
             /** Scenario */
             scenario: string;
+            /** Short After */
+            short_after: boolean;
             /** Worst After */
             worst_after: string;
             /** Worst Before */
@@ -3387,7 +3400,7 @@ export interface components {
         };
         /**
          * PortView
-         * @description A port of a kind: its role, how many runs it takes (0: as many as come), whether it must have one, and its ends.
+         * @description A port of a kind: its role, which way water goes there, how many runs it takes (0: as many as come), whether it must have one, and its ends.
          *
          *     `given` is the end it has in each market unless a crew says otherwise ("" where a part is suited to the pipe), `ends` the systems
          *     and genders a crew may choose from.
@@ -3409,6 +3422,8 @@ export interface components {
             takes: number;
             /** Title */
             title: string;
+            /** Way */
+            way: string;
         };
         /**
          * Practice
@@ -3459,6 +3474,11 @@ export interface components {
         Problem: {
             /** Code */
             code: string;
+            /**
+             * Holds
+             * @default false
+             */
+            holds: boolean;
             /** Mend */
             mend: string;
             /** Says */
@@ -3468,6 +3488,12 @@ export interface components {
              * @enum {string}
              */
             severity: "stop" | "warn" | "note";
+            /**
+             * Stage
+             * @default survey
+             * @enum {string}
+             */
+            stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
             /** Where */
             where: string;
         };
@@ -4768,7 +4794,7 @@ export interface components {
         What: Record<string, never>;
         /**
          * WhatIf
-         * @description All that would change: scenarios, sizes, and the price of fittings and pipe.
+         * @description All that would change: scenarios, sizes, the price of fittings and pipe, and whether anything goes wrong that did not.
          */
         WhatIf: {
             /** Outcomes */
@@ -4781,6 +4807,8 @@ export interface components {
             says: string;
             /** Sizes */
             sizes: components["schemas"]["SizeChange"][];
+            /** Worse */
+            worse: boolean;
         };
         /**
          * Working

@@ -1,44 +1,87 @@
 import { Dialog } from "radix-ui";
 import type { Plan } from "../api/types";
+import { useJob } from "../job/jobStore";
+import { same } from "../job/merge";
 import { Button } from "../ui/parts";
-import { useJob } from "./jobStore";
 
-type ClashProps = { mine: Plan; theirs: Plan; revision: number };
-
-/** Someone saved first: both sides, and a choice. The one not taken stays behind Undo. */
-export function Clash({ mine, theirs, revision }: ClashProps) {
+/** Others changed the same things: what both sides have, and a choice for those alone. The one not taken stays behind Undo. */
+export function Clash() {
+  const clash = useJob((s) => s.clash);
   const settle = useJob((s) => s.settle);
+  if (!clash) return null;
+  const { base, mine, theirs, both } = clash;
+  const title = "Someone changed the same";
+  const says = `Both of you changed ${told(both, mine, theirs)}. Everything else of both is kept.`;
+  return (
+    <Asked title={title} says={`${says} Nothing is lost: what you do not take stays behind Undo.`}>
+      <div className="grid gap-3 sm:grid-cols-2">
+        <Side title="Yours" plan={mine} base={base} />
+        <Side title="Theirs" plan={theirs} base={base} />
+        <Button tone="main" big onClick={() => settle("mine")}>
+          Keep mine
+        </Button>
+        <Button big onClick={() => settle("theirs")}>
+          Take theirs
+        </Button>
+      </div>
+    </Asked>
+  );
+}
+
+/** A step back that would undo what others have changed since. */
+export function AskUndo() {
+  const asking = useJob((s) => s.asking);
+  const plan = useJob((s) => s.plan);
+  const answer = useJob((s) => s.answerAsked);
+  if (!asking || !plan) return null;
+  const says = `Since then others have changed ${told(asking.both, asking.plan, plan)}. Going on puts that back to what you had.`;
+  return (
+    <Asked title="Others have been here since" says={says}>
+      <div className="grid gap-3 sm:grid-cols-2">
+        <Button big onClick={() => answer(false)}>
+          Leave it as it is
+        </Button>
+        <Button tone="dry" big onClick={() => answer(true)}>
+          Go on all the same
+        </Button>
+      </div>
+    </Asked>
+  );
+}
+
+function Asked({ title, says, children }: { title: string; says: string; children: React.ReactNode }) {
   return (
     <Dialog.Root open>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
-        <Dialog.Content className="fixed top-1/2 left-1/2 z-50 w-[min(94vw,42rem)] -translate-x-1/2 -translate-y-1/2 border border-line bg-panel p-5">
-          <Dialog.Title className="text-lg font-bold">Someone saved before you</Dialog.Title>
-          <Dialog.Description className="mb-3">
-            Revision {revision} came in while you were drawing. Nothing is lost: what you do not take stays behind Undo.
-          </Dialog.Description>
-          <div className="grid gap-3 sm:grid-cols-2">
-            <Side title="Yours" plan={mine} other={theirs} />
-            <Side title="Theirs" plan={theirs} other={mine} />
-            <Button tone="main" big onClick={() => settle("mine")}>
-              Keep mine
-            </Button>
-            <Button big onClick={() => settle("theirs")}>
-              Take theirs
-            </Button>
-          </div>
+        <Dialog.Content className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(94vw,42rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5">
+          <Dialog.Title className="text-lg font-bold">{title}</Dialog.Title>
+          <Dialog.Description className="mb-3">{says}</Dialog.Description>
+          {children}
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
   );
 }
 
-function Side({ title, plan, other }: { title: string; plan: Plan; other: Plan }) {
-  const same = new Map([...other.points, ...other.runs].map((x) => [x.id, JSON.stringify(x)]));
-  const changed = [
-    ...plan.points.map((p) => [p.id, p.name || p.id, p] as const),
-    ...plan.runs.map((r) => [r.id, `run ${r.id}`, r] as const),
-  ].filter(([id, , x]) => same.get(id) !== JSON.stringify(x));
+/** What things are called, on whichever side they still are. */
+function told(ids: readonly string[], ...plans: Plan[]): string {
+  const names = new Map(
+    plans.flatMap((p) => [
+      ...p.points.map((x) => [x.id, x.name || x.id] as const),
+      ...p.runs.map((r) => [r.id, `run ${r.id}`] as const),
+      ...p.scenarios.map((s) => [s.id, s.name] as const),
+    ]),
+  );
+  const all = ids.map((id) => names.get(id) ?? id);
+  return all.length > 6 ? `${all.slice(0, 6).join(", ")} and ${all.length - 6} more` : all.join(", ");
+}
+
+function Side({ title, plan, base }: { title: string; plan: Plan; base: Plan }) {
+  const was = new Map([...base.points, ...base.runs].map((x) => [x.id, x]));
+  const changed = [...plan.points, ...plan.runs].filter((x) => !same(was.get(x.id), x)).map((x) => x.id);
+  const here = new Set([...plan.points, ...plan.runs].map((x) => x.id));
+  const gone = [...was.keys()].filter((id) => !here.has(id));
   return (
     <section className="border border-line p-3">
       <h3 className="font-bold">{title}</h3>
@@ -46,12 +89,9 @@ function Side({ title, plan, other }: { title: string; plan: Plan; other: Plan }
         {plan.points.length} points, {plan.runs.length} runs
       </p>
       <p className="text-[14px] text-muted">
-        {changed.length
-          ? `differs at ${changed
-              .slice(0, 6)
-              .map(([, name]) => name)
-              .join(", ")}${changed.length > 6 ? " …" : ""}`
-          : "differs in conditions only"}
+        {changed.length > 0 && `changed ${told(changed, plan)}. `}
+        {gone.length > 0 && `took out ${told(gone, base)}. `}
+        {!changed.length && !gone.length && "conditions, prices or names only"}
       </p>
     </section>
   );

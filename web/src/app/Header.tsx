@@ -1,16 +1,23 @@
 import { Link } from "wouter";
+import { useBox, useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import type { Saving } from "../job/sync";
 import { Button } from "../ui/parts";
-import { useJob, useReadyJob } from "./jobStore";
-import { useTheme } from "./theme";
+import { useTheme } from "../ui/theme";
+
+const waits: Record<Exclude<Saving, "saved" | "saving">, string> = {
+  offline: "no signal",
+  locked: "the server asks for the crew's passphrase again",
+  busy: "the server is busy",
+  server: "the server failed",
+};
 
 /** The head of a job: whose, what stands dry, units, theme, and whether it is saved. */
 export function Header({ onKeys }: { onKeys: () => void }) {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
-  const saving = useJob((s) => s.saving);
-  const waiting = useJob((s) => s.waiting);
+  const dry = useJob((s) => s.progress?.dry ?? 0);
   const [theme, flip] = useTheme();
-  const dry = Object.values(job.readiness.joints).filter((j) => j.state === "dry").length;
   return (
     <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-panel px-3 py-1.5 lg:px-5">
       <Link href="/" className="inline-flex items-center pointer-coarse:min-h-[44px] text-lg font-bold">
@@ -45,18 +52,24 @@ export function Header({ onKeys }: { onKeys: () => void }) {
       <Button tone="quiet" onClick={onKeys} className="max-md:hidden">
         Keys
       </Button>
-      <span
-        role="status"
-        className={`text-[14px] ${saving.kind === "offline" || waiting ? "font-semibold text-dry" : "text-muted"}`}
-      >
-        {waiting > 0
-          ? `no signal, ${waiting} kept here`
-          : saving.kind === "offline"
-            ? "no signal, kept here"
-            : saving.kind === "saving"
-              ? "saving …"
-              : `saved, no. ${job.revision}`}
-      </span>
+      <Kept />
     </header>
+  );
+}
+
+/** Whether the drawing is saved and what was said is with the server; if not, why, in true words. */
+function Kept() {
+  const revision = useJob((s) => s.revision);
+  const saving = useJob((s) => s.saving);
+  const unkept = useJob((s) => s.unkept);
+  const box = useBox();
+  const told: string[] = [];
+  if (saving !== "saved" && saving !== "saving") told.push(`${waits[saving]}, the drawing is kept here`);
+  if (box.waiting.length) told.push(`${box.trouble?.says ?? "sending"}, ${box.waiting.length} kept here`);
+  if (unkept || box.unkept) told.push("this device is full: do not close the page until it is saved");
+  return (
+    <span role="status" className={`text-[14px] ${told.length ? "font-semibold text-dry" : "text-muted"}`}>
+      {told.length ? told.join("; ") : saving === "saving" ? "saving …" : `saved, no. ${revision}`}
+    </span>
   );
 }

@@ -2,11 +2,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, Refused } from "../api/client";
-import type { JobView, ProblemDocument, System } from "../api/types";
+import type { JobView, Market, ProblemDocument, UnitSystem } from "../api/types";
 import { clockTime } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Button, Heading, Pick } from "../ui/parts";
-import { Said } from "./Messages";
-import { useTheme } from "./theme";
+import { useTheme } from "../ui/theme";
 
 /** The list of jobs; start one empty, or from a file. */
 export function Home() {
@@ -80,13 +80,15 @@ function useStarted(onFault: FaultProps["onFault"]) {
 function Start({ onFault }: FaultProps) {
   const started = useStarted(onFault);
   const [name, setName] = useState("");
-  const [units, setUnits] = useState<System>("metric");
+  const [units, setUnits] = useState<UnitSystem>("metric");
+  const [market, setMarket] = useState<Market | null>(null);
+  const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
   return (
     <form
       className="mt-6"
       onSubmit={(e) => {
         e.preventDefault();
-        void started(api.startJob(name.trim() || "New job", units), "survey");
+        void started(api.startJob(name.trim() || "New job", units, market), "survey");
       }}
     >
       <Heading>Start an empty job</Heading>
@@ -107,7 +109,17 @@ function Start({ onFault }: FaultProps) {
             ["us", "US customary"],
           ]}
           value={units}
-          onPick={(v) => setUnits(v as System)}
+          onPick={(v) => setUnits(v as UnitSystem)}
+        />
+        <Pick
+          label="The shop sells"
+          className="w-60"
+          options={[
+            ["", `goes by the units`],
+            ...(reference.data?.markets.map((m) => [m.market, m.title] as const) ?? []),
+          ]}
+          value={market ?? ""}
+          onPick={(v) => setMarket((v || null) as Market | null)}
         />
         <Button type="submit" tone="main" className="min-h-[40px]">
           Start

@@ -10,6 +10,7 @@ const keys = [
   ["p", "draw pipe"],
   ["m", "move and choose"],
   ["Esc", "end the pipe, put the tool down"],
+  ["t", "turn what is chosen round"],
   ["Delete", "delete what is chosen"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["+ and −", "zoom"],

@@ -1,7 +1,9 @@
 import { useEffect, useRef } from "react";
 import { Link } from "wouter";
-import { type Stage, stages } from "../drawing/dress";
-import { useReadyJob } from "./jobStore";
+import type { Stage } from "../api/types";
+import { stages } from "../drawing/dress";
+import { useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
 
 const names: Record<Stage, string> = {
   survey: "Survey",
@@ -21,7 +23,8 @@ export function StageBar({ stage }: { stage: Stage }) {
   useEffect(() => {
     bar.current?.querySelector('[aria-current="step"]')?.scrollIntoView({ inline: "center", block: "nearest" });
   }, [stage]);
-  const done = (s: Stage) => job.readiness.stages[s] ?? 0;
+  const progress = useJob((s) => s.progress);
+  const done = (s: Stage) => progress?.stages[s] ?? 0;
   return (
     <nav aria-label="Stages" className="px-2 pt-2 lg:px-5">
       <ol ref={bar} className="flex items-center overflow-x-auto py-1">

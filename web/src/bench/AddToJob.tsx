@@ -3,8 +3,8 @@ import { useState } from "react";
 import { Link } from "wouter";
 import { api, Refused } from "../api/client";
 import type { ProblemDocument } from "../api/types";
-import { Said } from "../app/Messages";
-import { addExtras } from "../stages/planEdit";
+import { addExtras } from "../job/edits";
+import { Said } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
 
 type State = { kind: "idle" } | { kind: "added"; job: string } | { kind: "failed"; problem: ProblemDocument };
@@ -18,8 +18,8 @@ export function AddToJob({ fittings, note }: { fittings: readonly string[]; note
   if (!fittings.length || !jobs.data?.length) return null;
   const add = async () => {
     try {
-      const view = await api.job(job);
-      await api.savePlan(job, view.revision, addExtras(view.plan, fittings, note));
+      const view = await api.job(job, "survey");
+      await api.savePlan(job, view.revision, addExtras(view.plan, fittings, note), "survey");
       setState({ kind: "added", job });
     } catch (error) {
       if (!(error instanceof Refused)) throw error;

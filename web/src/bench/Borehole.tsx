@@ -1,7 +1,7 @@
-import type { WellAnswer, WellIn } from "../api/types";
+import type { DropPipes, WellIn } from "../api/types";
 import type { Formatter } from "../ui/format";
 
-type BoreholeProps = { hole: WellIn; answer: WellAnswer | undefined; format: Formatter };
+type BoreholeProps = { hole: WellIn; answer: DropPipes | undefined; format: Formatter };
 
 const size = { width: 300, height: 430, top: 62, left: 96 };
 

@@ -10,7 +10,7 @@ export function Branching({ line, off }: { line: Chosen; off: Chosen }) {
   const [open, setOpen] = useState(false);
   const query = useQuery({
     queryKey: ["branch", line, off],
-    queryFn: () => api.benchBranch(line, off),
+    queryFn: () => api.benchBranch({ line, off }),
     enabled: open,
   });
   return (

@@ -2,8 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
 import type { CutAnswer, CutIn, EndMark, Reference, Taker } from "../api/types";
-import { Said } from "../app/Messages";
 import type { Formatter } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 

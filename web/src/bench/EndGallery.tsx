@@ -1,7 +1,7 @@
 import { useMemo, useState } from "react";
 import type { EndView } from "../api/types";
 import { Pick } from "../ui/parts";
-import { endShape } from "./section";
+import { endShape } from "../ways/section";
 
 type GalleryProps = { ends: readonly EndView[]; size: string; onPick: (end: string) => void };
 

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
-import type { Reference } from "../api/types";
-import { Said } from "../app/Messages";
+import type { FusedIn, Reference } from "../api/types";
 import type { Formatter } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Pick } from "../ui/parts";
 
 const mm = (v: number) => v * 1000;
@@ -17,7 +17,7 @@ export function FusedBench({ reference, format }: { reference: Reference; format
   const [flow, setFlow] = useState(2e-4);
   const family = reference.series.find((s) => s.id === series);
   const pipe = family?.sizes.find((s) => s.size === size);
-  const asked = { series, size, depth, heating, flow };
+  const asked = { series: series as FusedIn["series"], size, depth, heating, flow };
   const query = useQuery({
     queryKey: ["fused", asked],
     queryFn: () => api.benchFused(asked),
@@ -25,7 +25,7 @@ export function FusedBench({ reference, format }: { reference: Reference; format
   });
   const failed = query.error instanceof Refused ? query.error : null;
   const found = failed ? undefined : query.data;
-  const good = found?.verdict.startsWith("a small even");
+  const good = found?.good;
   return (
     <div className="grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div>

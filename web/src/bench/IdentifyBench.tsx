@@ -3,8 +3,8 @@ import { useState } from "react";
 import { useLocation } from "wouter";
 import { api, Refused } from "../api/client";
 import type { IdentifyIn, Reference } from "../api/types";
-import { Said } from "../app/Messages";
 import type { Formatter } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { thingText } from "./ThingPick";
@@ -42,7 +42,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
   });
   const sizes = reference.series.find((s) => s.id === demo.series)?.sizes ?? [];
   const caliper = async (what: (typeof sides)[number]) => {
-    const got = await api.caliper(demo.series, demo.size, what, demo.seed);
+    const got = await api.caliper({ series: demo.series, size: demo.size, what, seed: demo.seed });
     setDemo({ ...demo, seed: demo.seed + 1 });
     setRead((r) => ({ ...r, [what]: got.value }));
   };

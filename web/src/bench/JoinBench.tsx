@@ -3,20 +3,20 @@ import { useState } from "react";
 import { useSearch } from "wouter";
 import { api, Refused } from "../api/client";
 import type { EndView, JoinIn, Reference, Way } from "../api/types";
-import { Said } from "../app/Messages";
-import { JointMark } from "../drawing/glyphs";
-import { Cautions } from "../stages/Cautions";
+import { JointMark } from "../drawing/joints";
+import { Cautions } from "../ui/Cautions";
 import type { Formatter } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Button, Check, Heading } from "../ui/parts";
 import { Typed } from "../ui/Typed";
+import { useLifeSize } from "../ways/LifeSize";
+import { SectionDrawing } from "../ways/SectionDrawing";
+import { joints, WayWords } from "../ways/WayWords";
+import { Wrong } from "../ways/Wrong";
 import { AddToJob } from "./AddToJob";
 import { AtHand } from "./AtHand";
 import { Branching } from "./Branching";
-import { useLifeSize } from "./LifeSize";
-import { SectionDrawing } from "./SectionDrawing";
 import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
-import { joints, WayWords } from "./WayWords";
-import { Wrong } from "./Wrong";
 
 type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter };
 

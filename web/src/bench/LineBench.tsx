@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
 import type { Reference } from "../api/types";
-import { Said } from "../app/Messages";
 import { Chart } from "../ui/Chart";
 import type { Formatter } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 
@@ -101,7 +101,7 @@ export function LineBench({ reference, format }: { reference: Reference; format:
               <p className="first-letter:uppercase">{found.says}.</p>
               {picked && (
                 <p>
-                  It loses {format(picked.friction + picked.minor, "head")} and wants{" "}
+                  It loses {format(picked.friction + picked.fittings, "head")} and wants{" "}
                   {format(picked.pressure, "pressure")} more at the near end than at the far one.
                 </p>
               )}
@@ -129,7 +129,7 @@ export function LineBench({ reference, format }: { reference: Reference; format:
                   <td className="font-semibold whitespace-nowrap">{r.size}</td>
                   <td className="text-right">{format.bare(r.velocity, "velocity")}</td>
                   <td className="text-right">{format.bare(r.friction, "head")}</td>
-                  <td className="text-right">{format.bare(r.minor, "head")}</td>
+                  <td className="text-right">{format.bare(r.fittings, "head")}</td>
                   <td className={`text-right ${r.surge.holds ? "" : "font-bold text-dry"}`}>
                     {format.bare(r.surge.peak, "pressure")}
                   </td>
@@ -207,7 +207,7 @@ function Drain({ reference, format }: { reference: Reference; format: Formatter 
   const slope = Number(fall.replace(",", ".")) / 100;
   const query = useQuery({
     queryKey: ["drain", series, flow, slope, format.system],
-    queryFn: () => api.benchDrain(series, flow, slope, format.system),
+    queryFn: () => api.benchDrain({ series, flow, slope, units: format.system }),
     enabled: Number.isFinite(slope),
     placeholderData: (b) => b,
   });

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
-import { Said } from "../app/Messages";
 import { Chart } from "../ui/Chart";
 import type { Formatter } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Button, Heading } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 

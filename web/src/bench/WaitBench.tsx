@@ -2,12 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
 import type { Reference, Waits } from "../api/types";
-import { Said } from "../app/Messages";
-import { useNow } from "../app/useNow";
-import { Cautions } from "../stages/Cautions";
+import { Cautions } from "../ui/Cautions";
 import { clockTime, type Formatter, wait } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
+import { useNow } from "../ui/useNow";
 
 /** When may water come in: the waits of one joint, by every school, from now on. */
 export function WaitBench({ reference, format }: { reference: Reference; format: Formatter }) {

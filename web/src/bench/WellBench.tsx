@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
-import type { WellAnswer, WellIn } from "../api/types";
-import { Said } from "../app/Messages";
-import { Cautions } from "../stages/Cautions";
+import type { DropPipes, WellIn } from "../api/types";
+import { Cautions } from "../ui/Cautions";
 import { type Formatter, money } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Button, Check, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { Borehole } from "./Borehole";
@@ -119,7 +119,7 @@ export function WellBench({ format }: { format: Formatter }) {
   );
 }
 
-function Judged({ found, format }: { found: WellAnswer; format: Formatter }) {
+function Judged({ found, format }: { found: DropPipes; format: Formatter }) {
   const [all, setAll] = useState(false);
   const sound = found.candidates.filter((c) => c.rejected.length === 0);
   const out = found.candidates.filter((c) => c.rejected.length > 0);

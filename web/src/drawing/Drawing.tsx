@@ -1,19 +1,25 @@
 import { useMemo, useRef } from "react";
-import { useFormat, useReference } from "../app/context";
-import { useJob, useReadyJob } from "../app/jobStore";
+import type { Plan, Reference, Stage } from "../api/types";
+import type { Derived } from "../job/derived";
+import { useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import { isPlain } from "../job/kinds";
+import { useFormat, useReference } from "../ui/context";
 import { Button } from "../ui/parts";
-import { dress, type Stage } from "./dress";
-import { type Box, drawn, pointMap, toScreen } from "./geometry";
+import { dress } from "./dress";
+import { type Box, drawn, pointMap, toScreen, type View } from "./geometry";
 import { type Label, placeLabels } from "./labels";
 import { Grid, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
-import { Pipes } from "./Pipe";
+import { Pipes, type Segment } from "./Pipe";
 import { useTools } from "./toolStore";
 import { useDrawing } from "./useDrawing";
 import { useView } from "./useView";
 
 /** The one drawing. It stays through all stages and changes its dress. */
 export function Drawing({ stage, scenario }: { stage: Stage; scenario: string }) {
-  const { job, plan: edited } = useReadyJob();
+  const { job, plan: edited, derived } = useReadyJob();
+  const readiness = useJob((s) => s.standing?.readiness ?? null);
+  const looks = useJob((s) => s.looks);
   const reference = useReference();
   const format = useFormat();
   const selected = useJob((s) => s.selected);
@@ -31,26 +37,18 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   }, [edited, lifted]);
 
   const wear = useMemo(
-    () => dress(stage, plan, job, reference, format, scenario),
-    [stage, plan, job, reference, format, scenario],
+    () => dress({ stage, plan, derived, readiness, reference, format, scenario }),
+    [stage, plan, derived, readiness, reference, format, scenario],
   );
-  const segments = useMemo(() => {
-    const points = pointMap(plan);
-    return plan.runs.flatMap((run) => {
-      const [a, b] = [points.get(run.a), points.get(run.b)];
-      if (!a || !b) return [];
-      const choice = job.derived.sizes.choices[run.id];
-      const series = reference.series.find((s) => s.id === (choice?.series ?? run.series ?? plan.conditions.series));
-      const outside = series?.sizes.find((s) => s.size === choice?.size)?.outside ?? 0.034;
-      const width = Math.max(9, outside * view.scale);
-      const [from, to] = [toScreen(view, a), toScreen(view, b)];
-      return drawn(view, from, to) ? [{ id: run.id, a: from, b: to, pattern: series?.pattern ?? "white", width }] : [];
-    });
-  }, [plan, job, reference, view]);
+  const { series } = derived.lines;
+  const segments = useMemo(
+    () => segmentsOf(plan, looks, series, reference, view),
+    [plan, looks, series, reference, view],
+  );
   const labels = useMemo(() => {
     const anchors: Label[] = plan.points.flatMap((p) => {
       const text = wear.points.get(p.id);
-      const bold = p.what.kind !== "bend" && p.what.kind !== "junction";
+      const bold = !isPlain(reference, p);
       return text
         ? [{ key: p.id, at: toScreen(view, p), reach: 17, lines: text.lines, bold, tone: text.tone, must: text.must }]
         : [];
@@ -83,11 +81,11 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       discs,
       free,
     );
-  }, [plan, view, wear, segments]);
+  }, [plan, view, wear, segments, reference]);
 
   const cross = cursor ? toScreen(view, cursor) : null;
   const fromSpot = hands.from ? toScreen(view, hands.from) : null;
-  const highlighted = new Set([selected, ...highlightOf(selected, job)]);
+  const highlighted = new Set([selected, ...highlightOf(selected, derived)]);
   return (
     <div
       ref={frame}
@@ -112,15 +110,9 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           <Grid view={view} />
           <Throws points={plan.points} view={view} />
           <Pipes segments={segments} active={highlighted} />
-          <Points points={plan.points} view={view} selected={selected} />
-          {wear.joints && (
-            <Joints
-              plan={plan}
-              joints={job.derived.assembly.joints}
-              readiness={job.readiness}
-              view={view}
-              selected={selected}
-            />
+          <Points plan={plan} reference={reference} view={view} selected={selected} />
+          {wear.joints && readiness && (
+            <Joints plan={plan} joints={derived.joints} readiness={readiness} view={view} selected={selected} />
           )}
           <Labels labels={labels} />
           {fromSpot && cross && (
@@ -160,15 +152,33 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   );
 }
 
-/** A chosen piece or section lights up all its runs; a chosen joint its run. */
-function highlightOf(
-  selected: string | null,
-  job: { derived: { cuts: { pieces: { id: string; runs: string[] }[] }; sections: { id: string; runs: string[] }[] } },
-): string[] {
+/** The runs in view with the look of their pipe: as thick as it is, of its material, or met in the ground. */
+function segmentsOf(
+  plan: Plan,
+  looks: Derived["sizes"]["choices"],
+  series: Record<string, string>,
+  reference: Reference,
+  view: View,
+): Segment[] {
+  const points = pointMap(plan);
+  return plan.runs.flatMap((run) => {
+    const [a, b] = [points.get(run.a.point), points.get(run.b.point)];
+    if (!a || !b) return [];
+    const look = looks[run.id];
+    const id = look?.series ?? series[run.id] ?? run.series ?? plan.conditions.series;
+    const family = reference.series.find((s) => s.id === id);
+    const outside = family?.sizes.find((s) => s.size === (look?.size ?? run.size))?.outside ?? 0.034;
+    const width = Math.max(9, outside * view.scale);
+    const [from, to] = [toScreen(view, a), toScreen(view, b)];
+    const pattern = run.coupled ? "coupled" : run.existing ? "existing" : (family?.pattern ?? "white");
+    return drawn(view, from, to) ? [{ id: run.id, a: from, b: to, pattern, width }] : [];
+  });
+}
+
+/** A chosen piece or section lights up all its runs. */
+function highlightOf(selected: string | null, { cuts, sections }: Derived): string[] {
   if (!selected) return [];
-  const piece = job.derived.cuts.pieces.find((p) => p.id === selected);
-  const section = job.derived.sections.find((s) => s.id === selected);
-  return piece?.runs ?? section?.runs ?? [];
+  return (cuts.pieces.find((p) => p.id === selected) ?? sections.find((s) => s.id === selected))?.runs ?? [];
 }
 
 function Empty() {

@@ -27,8 +27,16 @@ export function Pipes({ segments, active }: { segments: readonly Segment[]; acti
 
 type PipeProps = { d: string; pattern: string; width: number; active: boolean };
 
-/** The material is told by pattern as well as shade. */
+/** The material is told by pattern as well as shade; what was met in the ground is broken, what is screwed together has no pipe. */
 function Pipe({ d, pattern, width, active }: PipeProps) {
+  if (pattern === "coupled")
+    return (
+      <g pointerEvents="none" fill="none">
+        {active && <path d={d} stroke="var(--color-water)" strokeWidth={width + 9} strokeOpacity={0.35} />}
+        <path d={d} stroke="var(--color-ink)" strokeWidth={5} strokeDasharray="2 2.500" />
+        <path d={d} stroke="var(--color-ink)" strokeWidth={1.6} />
+      </g>
+    );
   const wall = Math.max(1.4, width * 0.13);
   const bore = width - 2 * wall;
   const fill = fills[pattern] ?? "pipe-white";
@@ -37,7 +45,12 @@ function Pipe({ d, pattern, width, active }: PipeProps) {
       {active && (
         <path d={d} stroke="var(--color-water)" strokeWidth={width + 9} strokeOpacity={0.35} strokeLinecap="round" />
       )}
-      <path d={d} stroke="var(--color-ink)" strokeWidth={width} />
+      <path
+        d={d}
+        stroke={pattern === "existing" ? "var(--color-muted)" : "var(--color-ink)"}
+        strokeWidth={width}
+        strokeDasharray={pattern === "existing" ? "9 4" : undefined}
+      />
       <path d={d} stroke={`var(--color-${fill})`} strokeWidth={bore} />
       {pattern === "dark" && (
         <path

@@ -2,37 +2,37 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api } from "../api/client";
 import type { ProfilePoint } from "../api/types";
-import { useFormat } from "../app/context";
-import { useJob, useReadyJob } from "../app/jobStore";
-import { isOutlet, isSource } from "../stages/planEdit";
+import { useReadyJob, useSaved } from "../job/hooks";
+import { isOutlet, isSource, nameOf } from "../job/kinds";
+import { useFormat, useReference } from "../ui/context";
 import { Pick } from "../ui/parts";
 import { niceStep } from "./geometry";
 
 /** Ground, pipe and hydraulic grade along a way through the line, to scale. */
 export function ProfileStrip({ scenario }: { scenario: string }) {
-  const { job, plan } = useReadyJob();
-  const saving = useJob((s) => s.saving.kind);
+  const { job, plan, derived } = useReadyJob();
+  const reference = useReference();
+  const saved = useSaved();
   const [start, setStart] = useState<string | null>(null);
   const [stop, setStop] = useState<string | null>(null);
-  const flow = job.derived.sizes.flows[scenario];
+  const flow = derived.sizes.flows[scenario];
   const known = new Set(plan.points.map((p) => p.id));
-  const a = start && known.has(start) ? start : (plan.points.find(isSource)?.id ?? plan.points[0]?.id ?? "");
-  const worst = flow?.worst ?? plan.points.filter(isOutlet).at(-1)?.id ?? plan.points.at(-1)?.id ?? "";
+  const a =
+    start && known.has(start)
+      ? start
+      : (plan.points.find((p) => isSource(reference, p))?.id ?? plan.points[0]?.id ?? "");
+  const worst =
+    flow?.worst ?? plan.points.filter((p) => isOutlet(reference, p)).at(-1)?.id ?? plan.points.at(-1)?.id ?? "";
   const b = stop && known.has(stop) ? stop : worst;
   const query = useQuery({
     queryKey: ["profile", job.id, job.revision, a, b, scenario],
     queryFn: () => api.profile(job.id, a, b, scenario),
     enabled: Boolean(
-      a &&
-        b &&
-        a !== b &&
-        saving === "saved" &&
-        job.plan.points.some((p) => p.id === a) &&
-        job.plan.points.some((p) => p.id === b),
+      a && b && a !== b && saved && plan.points.some((p) => p.id === a) && plan.points.some((p) => p.id === b),
     ),
     placeholderData: (before) => before,
   });
-  const options = plan.points.map((p) => [p.id, p.name || `${p.what.kind} ${p.id}`] as const);
+  const options = plan.points.map((p) => [p.id, nameOf(reference, p)] as const);
   const points = query.data ?? [];
   return (
     <section aria-label="Long section" className="flex h-full min-h-0 flex-col border border-line bg-panel px-3 pt-2">

@@ -1,273 +1,155 @@
-import type { KindName, StateName } from "../api/types";
+import type { ReactNode } from "react";
 
-/** Marks of our own: a disc tells a joint's method in section, its ring tells the state. */
-
-export const stateTone: Record<
-  StateName,
-  { ring: string; fill: string; ink: string; dash?: string; words: string; letter: string }
-> = {
-  planned: {
-    ring: "var(--color-muted)",
-    fill: "var(--color-panel)",
-    ink: "var(--color-muted)",
-    dash: "2 3",
-    words: "planned",
-    letter: "·",
-  },
-  dry: {
-    ring: "var(--color-dry)",
-    fill: "var(--color-dry-soft)",
-    ink: "var(--color-dry)",
-    dash: "4 2.5",
-    words: "dry, not made",
-    letter: "D",
-  },
-  setting: {
-    ring: "var(--color-curing)",
-    fill: "var(--color-curing-soft)",
-    ink: "var(--color-curing)",
-    dash: "9 2",
-    words: "setting: do not touch",
-    letter: "S",
-  },
-  curing: {
-    ring: "var(--color-curing)",
-    fill: "var(--color-curing-soft)",
-    ink: "var(--color-curing)",
-    words: "curing",
-    letter: "C",
-  },
-  cured: {
-    ring: "var(--color-curing)",
-    fill: "var(--color-panel)",
-    ink: "var(--color-ink)",
-    words: "made, not proved",
-    letter: "M",
-  },
-  proved: {
-    ring: "var(--color-proved)",
-    fill: "var(--color-proved)",
-    ink: "var(--color-panel)",
-    words: "proved",
-    letter: "P",
-  },
-  buried: {
-    ring: "var(--color-proved)",
-    fill: "var(--color-soil)",
-    ink: "var(--color-proved)",
-    words: "buried",
-    letter: "B",
-  },
-};
-
-const methodPath: Record<string, string> = {
-  "solvent weld": "M-5-4.5V4.5M5-4.5V4.5M-5 0H5M-5-4.5H-2M-5 4.5H-2M5-4.5H2M5 4.5H2",
-  thread: "M-6 3.5L-3.5-3.5L-1 3.5L1.5-3.5L4 3.5L6-2",
-  compression: "M-5-4L0-1.5L5-4M-5 4L0 1.5L5 4",
-  "socket fusion": "M-5-3Q0-6 5-3M-5 3Q0 6 5 3M0-4V4",
-  "washer thread": "M-5 3L-2-3L1 3L4-3M5.500-5V5",
-  union: "M-2-5V5M2-5V5M-5 0H-2M2 0H5",
-  "push barb": "M-4-4.500L1 0L-4 4.500",
-  "shielded band": "M-5-3H5M-5 3H5M-3-5V5M3-5V5",
-  "drip compression": "M-5-3L-1-1L5-3M-5 3L-1 1L5 3",
-  lock: "M-5-4L0 0L-5 4M1-5V5M4-5V5",
-  "repair compression": "M-5-4H5M-5 4H5M-3-4L-3 4M3-4L3 4M0-1.5V1.5",
-  "gripping compression": "M-5-4L0-1.5L5-4M-5 4L0 1.5L5 4M-1-5V5",
-  "universal compression": "M-5-2L0-1L5-5M-5 2L0 1L5 5",
-  "gasket bell": "M-5-4.5H-1L1-3H5M-5 4.5H-1L1 3H5M-3-2a1 1 0 0 0 0 4",
-  snap: "M-5-4Q-2.500-1 0-4Q2.500-1 5-4M-5 4Q-2.500 1 0 4Q2.500 1 5 4",
-  bulkhead: "M-5-5V5M2-5V5M-5 0H5M-2-3V3",
-  saddle: "M-5 3Q0-5 5 3M0-1V-6",
-  "push-in": "M-5 3H5M0 5V-4M-2-2L0-5L2-2",
-  "barb and clamp": "M-5-4.5L-0.5 0L-5 4.5M0.5-4.5L5 0L0.5 4.5",
-};
-
-export function JointDisc({
-  method,
-  state,
-  r = 10,
-  wrong = false,
-}: {
-  method: string;
-  state: StateName;
-  r?: number;
-  wrong?: boolean;
-}) {
-  const tone = stateTone[state];
-  return (
-    <g>
-      <circle
-        r={r}
-        fill={tone.fill}
-        stroke={wrong ? "var(--color-fault)" : tone.ring}
-        strokeWidth={2.2}
-        strokeDasharray={wrong ? "1.5 1.5" : tone.dash}
-      />
-      <path
-        d={methodPath[method] ?? "M-4 0H4"}
-        transform={`scale(${r / 10})`}
-        fill="none"
-        stroke={tone.ink}
-        strokeWidth={1.9}
-        strokeLinejoin="round"
-        strokeLinecap="round"
-      />
-    </g>
-  );
-}
-
-/** A joint disc for use in text. */
-export function JointMark(props: { method: string; state: StateName; size?: number; wrong?: boolean }) {
-  const size = props.size ?? 26;
-  return (
-    <svg width={size} height={size} viewBox="-13 -13 26 26" aria-hidden="true" className="shrink-0">
-      <JointDisc method={props.method} state={props.state} wrong={props.wrong} />
-    </svg>
-  );
-}
+/** The marks of things, centred on 0, about 24 px across: one for each kind that has its own. A new kind's mark goes in here. */
 
 const ink = "var(--color-ink)";
 const water = "var(--color-water)";
 const panel = "var(--color-panel)";
+const line = {
+  fill: "none",
+  stroke: ink,
+  strokeWidth: 1.9,
+  strokeLinecap: "round",
+  strokeLinejoin: "round",
+} as const;
 
-/** The mark of a point, centred on 0, about 24 px across. */
-export function PointGlyph({ kind }: { kind: KindName }) {
-  const line = {
-    fill: "none",
-    stroke: ink,
-    strokeWidth: 1.9,
-    strokeLinecap: "round",
-    strokeLinejoin: "round",
-  } as const;
-  switch (kind) {
-    case "well_pump":
-      return (
-        <g>
-          <circle r={15} fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-9 1q4.5-6 9 0t9 0" {...line} stroke={water} strokeWidth={2.6} />
-        </g>
-      );
-    case "mains":
-      return (
-        <g>
-          <rect x={-12} y={-12} width={24} height={24} rx={3} fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-7 5V-5L0 2L7-5V5" {...line} stroke={water} strokeWidth={2.4} />
-        </g>
-      );
-    case "tank":
-      return (
-        <g>
-          <path d="M-13-11V12H13V-11" fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-11-3q5.500-5 11 0t11 0V10H-11Z" fill="var(--color-water-soft)" stroke={water} strokeWidth={1.6} />
-        </g>
-      );
-    case "tap":
-      return (
-        <g>
-          <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-4-2.500H3.500V4M0-5.500V-2.500" {...line} stroke={water} strokeWidth={2.3} />
-        </g>
-      );
-    case "sprinkler":
-      return (
-        <g>
-          <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-5 2.500Q0-6.500 5 2.500M0 5V-1" {...line} stroke={water} strokeWidth={2.2} />
-        </g>
-      );
-    case "drip":
-      return (
-        <g>
-          <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M0-5.500Q5 1 0 4.500Q-5 1 0-5.500Z" fill={water} />
-        </g>
-      );
-    case "valve":
-      return (
-        <g>
-          <rect x={-8} y={-8} width={16} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
-          <path d="M-5 0H5M0-13V-8M-4.500-13H4.500" {...line} strokeWidth={2.2} />
-        </g>
-      );
-    case "check_valve":
-      return (
-        <g>
-          <rect x={-8} y={-8} width={16} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
-          <path d="M-4.500-4.500V4.500M-4.500-4L4.500 3.500" {...line} strokeWidth={2.2} />
-        </g>
-      );
-    case "union":
-      return <path d="M-3.500-8V8M3.500-8V8M-3.500-8H3.500M-3.500 8H3.500" {...line} fill={panel} strokeWidth={2.2} />;
-    case "filter":
-      return (
-        <g>
-          <rect x={-9} y={-8} width={18} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
-          <path d="M-5-5V5M-1.700-5V5M1.700-5V5M5-5V5" {...line} strokeWidth={1.4} />
-        </g>
-      );
-    case "backflow":
-      return (
-        <g>
-          <rect x={-10} y={-8} width={20} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
-          <path d="M-6-4V4M-6-3.500L-1 3M2-4V4M2-3.500L7 3" {...line} strokeWidth={2} />
-        </g>
-      );
-    case "pump":
-      return (
-        <g>
-          <circle r={10} fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-5 5Q-6-5 0-5T5 5" {...line} stroke={water} strokeWidth={2.4} />
-        </g>
-      );
-    case "regulator":
-      return (
-        <g>
-          <rect x={-9} y={-8} width={18} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
-          <path d="M-5-3H0V3H5" {...line} stroke={water} strokeWidth={2.3} />
-        </g>
-      );
-    case "vent":
-      return (
-        <g>
-          <rect x={-7} y={-8} width={14} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
-          <path d="M0 5V-3M-3 0L0-4L3 0" {...line} strokeWidth={2} />
-        </g>
-      );
-    case "three_way":
-      return (
-        <g>
-          <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-6 0H6M0 0V6" {...line} strokeWidth={2.2} />
-        </g>
-      );
-    case "vessel":
-      return (
-        <g>
-          <rect x={-9} y={-12} width={18} height={24} fill={panel} stroke={ink} strokeWidth={2} rx={8} />
-          <path d="M-8 2H8" {...line} strokeWidth={1.4} />
-          <path d="M-7 3Q0 6 7 3V5Q6 10 0 10T-7 5Z" fill={water} />
-        </g>
-      );
-    case "drain_inlet":
-      return (
-        <g>
-          <rect x={-9} y={-9} width={18} height={18} fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-5-5V1M0-5V1M5-5V1" {...line} strokeWidth={1.6} />
-          <path d="M0 2V7M-2.500 4.500L0 7L2.500 4.500" {...line} stroke={water} strokeWidth={2} />
-        </g>
-      );
-    case "outfall":
-      return (
-        <g>
-          <path d="M-9-8H1V8H-9" fill={panel} stroke={ink} strokeWidth={2} />
-          <path d="M-5 0H2Q9 0 9 9" {...line} stroke={water} strokeWidth={2.6} />
-        </g>
-      );
-    case "cap":
-      return <path d="M-4-8H4V8H-4" fill={panel} stroke={ink} strokeWidth={2.2} />;
-    case "junction":
-      return <circle r={5} fill={panel} stroke={ink} strokeWidth={2.2} />;
-    default:
-      return <circle r={4} fill={panel} stroke={ink} strokeWidth={1.8} />;
-  }
+const marks: Record<string, ReactNode> = {
+  well_pump: (
+    <g>
+      <circle r={15} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-9 1q4.5-6 9 0t9 0" {...line} stroke={water} strokeWidth={2.6} />
+    </g>
+  ),
+  mains: (
+    <g>
+      <rect x={-12} y={-12} width={24} height={24} rx={3} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-7 5V-5L0 2L7-5V5" {...line} stroke={water} strokeWidth={2.4} />
+    </g>
+  ),
+  tank: (
+    <g>
+      <path d="M-13-11V12H13V-11" fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-11-3q5.500-5 11 0t11 0V10H-11Z" fill="var(--color-water-soft)" stroke={water} strokeWidth={1.6} />
+    </g>
+  ),
+  tap: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-4-2.500H3.500V4M0-5.500V-2.500" {...line} stroke={water} strokeWidth={2.3} />
+    </g>
+  ),
+  sprinkler: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5 2.500Q0-6.500 5 2.500M0 5V-1" {...line} stroke={water} strokeWidth={2.2} />
+    </g>
+  ),
+  drip: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M0-5.500Q5 1 0 4.500Q-5 1 0-5.500Z" fill={water} />
+    </g>
+  ),
+  valve: (
+    <g>
+      <rect x={-8} y={-8} width={16} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M-5 0H5M0-13V-8M-4.500-13H4.500" {...line} strokeWidth={2.2} />
+    </g>
+  ),
+  check_valve: (
+    <g>
+      <rect x={-8} y={-8} width={16} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M-4.500-4.500V4.500M-4.500-4L4.500 3.500" {...line} strokeWidth={2.2} />
+    </g>
+  ),
+  union: <path d="M-3.500-8V8M3.500-8V8M-3.500-8H3.500M-3.500 8H3.500" {...line} fill={panel} strokeWidth={2.2} />,
+  filter: (
+    <g>
+      <rect x={-9} y={-8} width={18} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M-5-5V5M-1.700-5V5M1.700-5V5M5-5V5" {...line} strokeWidth={1.4} />
+    </g>
+  ),
+  backflow: (
+    <g>
+      <rect x={-10} y={-8} width={20} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M-6-4V4M-6-3.500L-1 3M2-4V4M2-3.500L7 3" {...line} strokeWidth={2} />
+    </g>
+  ),
+  pump: (
+    <g>
+      <circle r={10} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5 5Q-6-5 0-5T5 5" {...line} stroke={water} strokeWidth={2.4} />
+    </g>
+  ),
+  regulator: (
+    <g>
+      <rect x={-9} y={-8} width={18} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M-5-3H0V3H5" {...line} stroke={water} strokeWidth={2.3} />
+    </g>
+  ),
+  vent: (
+    <g>
+      <rect x={-7} y={-8} width={14} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M0 5V-3M-3 0L0-4L3 0" {...line} strokeWidth={2} />
+    </g>
+  ),
+  three_way: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-6 0H6M0 0V6" {...line} strokeWidth={2.2} />
+    </g>
+  ),
+  vessel: (
+    <g>
+      <rect x={-9} y={-12} width={18} height={24} fill={panel} stroke={ink} strokeWidth={2} rx={8} />
+      <path d="M-8 2H8" {...line} strokeWidth={1.4} />
+      <path d="M-7 3Q0 6 7 3V5Q6 10 0 10T-7 5Z" fill={water} />
+    </g>
+  ),
+  drain_inlet: (
+    <g>
+      <rect x={-9} y={-9} width={18} height={18} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5-5V1M0-5V1M5-5V1" {...line} strokeWidth={1.6} />
+      <path d="M0 2V7M-2.500 4.500L0 7L2.500 4.500" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  outfall: (
+    <g>
+      <path d="M-9-8H1V8H-9" fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5 0H2Q9 0 9 9" {...line} stroke={water} strokeWidth={2.6} />
+    </g>
+  ),
+  cap: <path d="M-4-8H4V8H-4" fill={panel} stroke={ink} strokeWidth={2.2} />,
+  junction: <circle r={5} fill={panel} stroke={ink} strokeWidth={2.2} />,
+  bend: <circle r={4} fill={panel} stroke={ink} strokeWidth={1.8} />,
+  sump: (
+    <g>
+      <path d="M-11-10V11H11V-10" fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-10 1q5-4 10 0t10 0V10H-10Z" fill="var(--color-water-soft)" />
+      <circle cy={5} r={4} fill={panel} stroke={ink} strokeWidth={1.8} />
+      <path d="M0 1V-12M-3-9L0-12L3-9" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  equipment: (
+    <g>
+      <rect x={-12} y={-9} width={24} height={18} fill={panel} stroke={ink} strokeWidth={2} rx={3} />
+      <path d="M-12 0H-6M6 0H12" {...line} strokeWidth={2.4} />
+      <circle r={5} fill="none" stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  mark: <path d="M-6-6L6 6M-6 6L6-6" {...line} strokeWidth={2.2} />,
+};
+
+/** The mark of a thing; a kind without one of its own shows its letter. */
+export function PointGlyph({ kind, letter = "" }: { kind: string; letter?: string }) {
+  return (
+    marks[kind] ?? (
+      <g>
+        <circle r={11} fill={panel} stroke={ink} strokeWidth={2} />
+        <text y={4.5} textAnchor="middle" fontSize={12} fontWeight={700} fill={ink}>
+          {letter}
+        </text>
+      </g>
+    )
+  );
 }

@@ -1,8 +1,10 @@
-import type { Joint, Plan, Point, Readiness } from "../api/types";
-import { useFormat } from "../app/context";
+import type { Joint, Plan, Point, Readiness, Reference, Run } from "../api/types";
+import { isPlain, kindOf, portsOf } from "../job/kinds";
+import { useFormat } from "../ui/context";
 import { jointState, worstState } from "./dress";
 import { BEYOND, CROWD, drawn, niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
-import { JointDisc, PointGlyph } from "./glyphs";
+import { PointGlyph } from "./glyphs";
+import { JointDisc } from "./joints";
 import type { Placed } from "./labels";
 
 /** The layers of the drawing, from the ground up: each places what a pure function worked out. */
@@ -27,18 +29,20 @@ export function Grid({ view }: { view: View }) {
   );
 }
 
+/** How far what stands at a point throws its water. */
 export function Throws({ points, view }: { points: readonly Point[]; view: View }) {
   return (
     <g pointerEvents="none">
       {points.map((p) => {
-        if (p.what.kind !== "sprinkler" || !p.what.radius) return null;
+        const { radius } = p.what;
+        if (typeof radius !== "number" || radius <= 0) return null;
         const c = toScreen(view, p);
         return (
           <circle
             key={p.id}
             cx={c.x}
             cy={c.y}
-            r={p.what.radius * view.scale}
+            r={radius * view.scale}
             fill="var(--color-water)"
             fillOpacity={0.07}
             stroke="var(--color-water)"
@@ -51,22 +55,66 @@ export function Throws({ points, view }: { points: readonly Point[]; view: View 
   );
 }
 
-/** Every point with its glyph; in a crowd plain bends and junctions are left to the pipes. */
-export function Points({ points, view, selected }: { points: readonly Point[]; view: View; selected: string | null }) {
-  const placed = points.map((p) => ({ p, c: toScreen(view, p) })).filter(({ c }) => drawn(view, c, c));
+type PointsProps = { plan: Plan; reference: Reference; view: View; selected: string | null };
+
+/** Every point with its mark, what is met in the ground in a broken ring; in a crowd plain bends and junctions are left to the pipes. */
+export function Points({ plan, reference, view, selected }: PointsProps) {
+  const placed = plan.points.map((p) => ({ p, c: toScreen(view, p) })).filter(({ c }) => drawn(view, c, c));
+  const spots = new Map(plan.points.map((p) => [p.id, p]));
+  const ways = new Map<string, Spot>();
+  for (const r of plan.runs) leads(reference, spots, r, ways);
   return (
     <g pointerEvents="none">
       {placed.map(({ p, c }) => {
-        const plain = p.what.kind === "junction" || p.what.kind === "bend";
-        if (plain && placed.length > CROWD && p.id !== selected) return null;
+        if (isPlain(reference, p) && placed.length > CROWD && p.id !== selected) return null;
+        const kind = kindOf(reference, p.what);
         return (
           <g key={p.id} transform={`translate(${c.x} ${c.y})`} data-point={p.id}>
             {p.id === selected && <circle r={21} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
-            <PointGlyph kind={p.what.kind} />
+            <g opacity={p.existing ? 0.6 : 1}>
+              <PointGlyph kind={p.what.kind} letter={kind?.letter} />
+            </g>
+            {p.existing && (
+              <circle r={17} fill="none" stroke="var(--color-muted)" strokeWidth={1.6} strokeDasharray="3 4" />
+            )}
+            {kind?.one_way && <Onward way={ways.get(p.id)} />}
           </g>
         );
       })}
     </g>
+  );
+}
+
+/** Which way things let water pass: towards the far end of the run at their outlet. */
+function leads(reference: Reference, spots: Map<string, Point>, run: Run, ways: Map<string, Spot>): void {
+  for (const [near, far] of [
+    [run.a, run.b],
+    [run.b, run.a],
+  ] as const) {
+    const [here, there] = [spots.get(near.point), spots.get(far.point)];
+    if (!here || !there || !kindOf(reference, here.what)?.one_way) continue;
+    const way = portsOf(reference, here.what).find((p) => p.name === near.port)?.way;
+    const length = Math.hypot(there.x - here.x, there.y - here.y) || 1;
+    const sign = way === "out" ? 1 : way === "in" && !ways.has(near.point) ? -1 : 0;
+    if (sign)
+      ways.set(near.point, { x: (sign * (there.x - here.x)) / length, y: (sign * (there.y - here.y)) / length });
+  }
+}
+
+function Onward({ way }: { way: Spot | undefined }) {
+  if (!way) return null;
+  const angle = (Math.atan2(-way.y, way.x) * 180) / Math.PI;
+  return (
+    <path
+      d="M15-5L21 0L15 5"
+      transform={`rotate(${angle})`}
+      fill="none"
+      stroke="var(--color-water)"
+      strokeWidth={2.6}
+      strokeLinecap="round"
+      strokeLinejoin="round"
+      data-way={Math.round(angle)}
+    />
   );
 }
 
@@ -90,9 +138,8 @@ export function Joints({ plan, joints, readiness, view, selected }: JointsProps)
     if (near && mine[0]?.point) {
       for (const j of mine) {
         const away = direction(plan, at, j);
-        const index = Number(j.id.split(".").at(-1)) || 1;
-        const last = mine.filter((m) => m.run === j.run).length;
-        const r = j.run === "riser" ? 26 : 24 + (last - Math.min(index, last)) * 24;
+        const last = mine.filter((m) => m.end === j.end).length;
+        const r = 24 + (last - Math.min(j.number || 1, last)) * 24;
         discs.push(
           <g key={j.id} transform={`translate(${c.x + away.x * r} ${c.y - away.y * r})`} data-joint={j.id}>
             {j.id === selected && <circle r={15} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
@@ -135,17 +182,19 @@ export function Joints({ plan, joints, readiness, view, selected }: JointsProps)
   return <g pointerEvents="none">{discs}</g>;
 }
 
+/** Where a joint lies: at its point, or on its run a little off the middle, where the run's own label is not. */
 function placeOf(plan: Plan, at: Map<string, Point>, joint: Joint): Spot | null {
   if (joint.point) return at.get(joint.point) ?? null;
   const run = plan.runs.find((r) => r.id === joint.run);
-  const [a, b] = [at.get(run?.a ?? ""), at.get(run?.b ?? "")];
+  const [a, b] = [at.get(run?.a.point ?? ""), at.get(run?.b.point ?? "")];
   return a && b ? { x: a.x + (b.x - a.x) * 0.38, y: a.y + (b.y - a.y) * 0.38 } : null;
 }
 
+/** From a point towards the far end of the run whose end a joint is on; aside where it is on no run, as on a riser. */
 function direction(plan: Plan, at: Map<string, Point>, joint: Joint): Spot {
-  const run = plan.runs.find((r) => r.id === joint.run);
+  const run = plan.runs.find((r) => r.a.id === joint.end || r.b.id === joint.end);
   const here = at.get(joint.point ?? "");
-  const there = at.get(run?.a === joint.point ? (run?.b ?? "") : (run?.a ?? ""));
+  const there = at.get((run?.a.id === joint.end ? run?.b.point : run?.a.point) ?? "");
   if (!run || !here || !there) return { x: 0.7, y: 0.7 };
   const [dx, dy] = [there.x - here.x, there.y - here.y];
   const length = Math.hypot(dx, dy) || 1;

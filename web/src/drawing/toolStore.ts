@@ -1,19 +1,21 @@
 import { create } from "zustand";
-import type { KindName } from "../api/types";
 import type { Snap, Spot } from "./geometry";
 
 /** The tool in hand while drawing: nothing, a pipe with where it comes from, or a kind of point to set down. */
-export type Tool = { kind: "select" } | { kind: "pipe"; from: string | null } | { kind: "place"; what: KindName };
+export type Tool = { kind: "select" } | { kind: "pipe"; from: string | null } | { kind: "place"; what: string };
 
 type State = {
   tool: Tool;
   snap: Snap;
   cursor: Spot | null;
   scenario: string | null;
+  /** The kinds that are offered to be set down, by what they are to a line; null where nobody chose. */
+  group: string | null;
   take: (tool: Tool) => void;
   setSnap: (snap: Partial<Snap>) => void;
   setCursor: (cursor: Spot | null) => void;
   setScenario: (scenario: string) => void;
+  setGroup: (group: string) => void;
 };
 
 export const useTools = create<State>((set) => ({
@@ -21,8 +23,10 @@ export const useTools = create<State>((set) => ({
   snap: { grid: 1, angle: false },
   cursor: null,
   scenario: null,
+  group: null,
   take: (tool) => set({ tool }),
   setSnap: (snap) => set((s) => ({ snap: { ...s.snap, ...snap } })),
   setCursor: (cursor) => set({ cursor }),
   setScenario: (scenario) => set({ scenario }),
+  setGroup: (group) => set({ group }),
 }));

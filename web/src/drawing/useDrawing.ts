@@ -1,8 +1,10 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Point } from "../api/types";
-import { useReference } from "../app/context";
-import { useJob, useReadyJob } from "../app/jobStore";
-import { addPoint, addRun, changePoint, removePoint, removeRun, splitRun } from "../stages/planEdit";
+import { addPoint, addRun, changePoint, removePoint, removeRun, replacePoint, splitRun, turnRound } from "../job/edits";
+import { useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import { isPlain } from "../job/kinds";
+import { useReference } from "../ui/context";
 import { nearestOn, pointMap, type Spot, snap, toScreen, toWorld, type View } from "./geometry";
 import { useTools } from "./toolStore";
 
@@ -20,7 +22,7 @@ type Moves = {
 
 /** What pointer and keys do on the drawing. A key's Enter does what a click does at the cross. */
 export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Moves) {
-  const { plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const reference = useReference();
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
@@ -43,7 +45,7 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
     if (best.kind === "point") return best;
     least = coarse ? 18 : 10;
     for (const run of plan.runs) {
-      const [a, b] = [points.get(run.a), points.get(run.b)];
+      const [a, b] = [points.get(run.a.point), points.get(run.b.point)];
       if (!a || !b) continue;
       const near = nearestOn(toScreen(view, a), toScreen(view, b), at);
       if (near.distance <= least)
@@ -64,32 +66,15 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
     }
     if (tool.kind === "place") {
       if (found.kind === "point") {
-        const what = reference.kinds.find((k) => k.kind === tool.what);
-        const plain = found.point.what.kind === "bend" || found.point.what.kind === "junction";
-        if (plain && what) {
-          edit((p) => {
-            const [added, made] = addPoint(p, reference, tool.what, found.point);
-            const without = { ...added, points: added.points.filter((x) => x.id !== made.id) };
-            return changePoint(
-              {
-                ...without,
-                scenarios: without.scenarios.map((s) => ({
-                  ...s,
-                  open: s.open.map((o) => (o === made.id ? found.point.id : o)),
-                })),
-              },
-              found.point.id,
-              { what: made.what, name: made.name },
-            );
-          });
-        }
+        if (isPlain(reference, found.point))
+          edit((p) => replacePoint(p, reference, found.point.id, tool.what, derived.lines));
         select(found.point.id);
         return;
       }
       edit((p) => {
         const on = found.kind === "run";
         const [next, point] = on
-          ? splitRun(p, reference, found.id, tool.what, tidy(found.at))
+          ? splitRun(p, reference, derived.lines, found.id, tool.what, tidy(found.at))
           : addPoint(p, reference, tool.what, place);
         select(point.id);
         return next;
@@ -106,12 +91,12 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
       if (!end) {
         const made =
           found.kind === "run"
-            ? splitRun(next, reference, found.id, "junction", tidy(found.at))
+            ? splitRun(next, reference, derived.lines, found.id, "junction", tidy(found.at))
             : addPoint(next, reference, "bend", place);
         next = made[0];
         end = made[1].id;
       }
-      if (from) next = addRun(next, from.id, end)[0];
+      if (from) next = addRun(next, reference, derived.lines, from.id, end)[0];
       return next;
     });
     take({ kind: "pipe", from: end });
@@ -204,6 +189,8 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
     } else if ((e.key === "Delete" || e.key === "Backspace") && selected && editable) {
       edit((p) => (points.has(selected) ? removePoint(p, selected) : removeRun(p, selected)));
       select(null);
+    } else if (e.key === "t" && !e.ctrlKey && !e.metaKey && selected && points.has(selected) && editable) {
+      edit((p) => turnRound(p, reference, selected));
     } else if (e.key === "+" || e.key === "=") zoomBy(1.3);
     else if (e.key === "-") zoomBy(1 / 1.3);
     else return;

@@ -1,18 +1,16 @@
-import type { PlanProblem } from "../api/types";
-import { useReference } from "../app/context";
-import { useJob, useReadyJob } from "../app/jobStore";
-import type { Stage } from "../drawing/dress";
+import type { PlanProblem, Stage } from "../api/types";
+import { useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
 import { Box, Heading } from "../ui/parts";
 
 const words = { stop: "cannot be worked out", warn: "needs mending", note: "to know" } as const;
 
 /** What is to be mended in a stage, and in sizing and joining also what the drawing lacks for them. */
 export function StageProblems({ stage }: { stage: Stage }) {
-  const { problems } = useReadyJob().job.derived;
+  const { derived } = useReadyJob();
   const lacks = stage === "size" || stage === "join";
-  const of = useReference().problem_stages;
-  const mine = (p: PlanProblem) => of[p.code] === stage || (lacks && of[p.code] === "survey" && p.severity === "stop");
-  return <Problems problems={problems.filter(mine)} />;
+  const mine = (p: PlanProblem) => p.stage === stage || (lacks && p.stage === "survey" && p.severity === "stop");
+  return <Problems problems={derived.problems.filter(mine)} />;
 }
 
 /** Problems in place: each says what is wrong and how to mend it, and leads to where it is. */

@@ -1,5 +1,5 @@
 import { useRef, useState } from "react";
-import { useFormat } from "../app/context";
+import { useFormat } from "../ui/context";
 import { csv, extent, type Line, path, ticks, tickText } from "./chart";
 import { Button, Row, Table } from "./parts";
 

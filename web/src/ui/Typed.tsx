@@ -1,6 +1,6 @@
 import { useEffect, useId, useState } from "react";
 import { api, Refused } from "../api/client";
-import { useFormat } from "../app/context";
+import { useFormat } from "../ui/context";
 
 type TypedProps = {
   label: string;
@@ -9,11 +9,16 @@ type TypedProps = {
   onValue: (value: number) => void;
   onClear?: () => void;
   hint?: string;
+  /** The least and the most it may be (SI), and how that is said. */
+  low?: number | null;
+  high?: number | null;
+  limits?: string;
   className?: string;
 };
 
 /** A number as a crew types it, in any unit; the core reads it, and a word of help stands under it when it cannot. */
-export function Typed({ label, quantity, value, onValue, onClear, hint, className = "" }: TypedProps) {
+export function Typed(props: TypedProps) {
+  const { label, quantity, value, onValue, onClear, hint, low, high, limits = "", className = "" } = props;
   const format = useFormat();
   const id = useId();
   const shown = value === null ? "" : format.bare(value, quantity);
@@ -32,8 +37,9 @@ export function Typed({ label, quantity, value, onValue, onClear, hint, classNam
     }
     try {
       const read = await api.read(text, quantity, format.system);
-      setFault(null);
-      onValue(read.value);
+      const out = (low != null && read.value < low) || (high != null && read.value > high);
+      setFault(out ? `${read.shown} will not do: ${limits}.` : null);
+      if (!out) onValue(read.value);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       setFault(error.problem.detail);
@@ -92,6 +98,32 @@ export function Words({ label, value, onValue, className = "" }: WordsProps) {
         onChange={(e) => setText(e.target.value)}
         onBlur={() => text !== value && onValue(text)}
         onKeyDown={(e) => e.key === "Enter" && text !== value && onValue(text)}
+      />
+    </label>
+  );
+}
+
+type CountedProps = { label: string; value: number; low: number; high: number; onValue: (value: number) => void };
+
+/** A whole number, such as how many of a thing there are. */
+export function Counted({ label, value, low, high, onValue }: CountedProps) {
+  const [text, setText] = useState(String(value));
+  useEffect(() => setText(String(value)), [value]);
+  const commit = () => {
+    const count = Math.round(Number(text));
+    if (text.trim() && Number.isFinite(count) && count !== value) onValue(Math.min(high, Math.max(low, count)));
+    else setText(String(value));
+  };
+  return (
+    <label className="flex min-w-0 flex-col text-[13px] text-muted">
+      {label}
+      <input
+        value={text}
+        inputMode="numeric"
+        className="min-h-[36px] min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        onChange={(e) => setText(e.target.value)}
+        onBlur={commit}
+        onKeyDown={(e) => e.key === "Enter" && commit()}
       />
     </label>
   );

@@ -1,8 +1,8 @@
-import type { Quantity, System, Unit } from "../api/types";
+import type { Quantity, Unit, UnitSystem } from "../api/types";
 
 /** Sets SI numbers in a job's units, by the table the server gives. Reading what is typed is the server's. */
 export type Formatter = {
-  system: System;
+  system: UnitSystem;
   (value: number | null | undefined, quantity: string): string;
   bare: (value: number | null | undefined, quantity: string) => string;
   unit: (quantity: string) => string;
@@ -35,7 +35,7 @@ function set(value: number, unit: Unit): [string, string] {
   return [(Math.round(number * 10 ** unit.decimals) / 10 ** unit.decimals + 0).toFixed(unit.decimals), unit.symbol];
 }
 
-export function formatter(quantities: Quantity[], system: System): Formatter {
+export function formatter(quantities: Quantity[], system: UnitSystem): Formatter {
   const units = new Map(quantities.map((q) => [q.name, q[system]]));
   const parts = (value: number | null | undefined, quantity: string): [string, string] => {
     const unit = units.get(quantity);

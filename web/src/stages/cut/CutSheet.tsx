@@ -2,9 +2,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Nest } from "../../api/types";
-import { useFormat, useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { Derived } from "../../ui/DerivedNumber";
+import { Derived } from "../../job/Derived";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { useFormat, useReference } from "../../ui/context";
 import { Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { StageProblems } from "../Problems";
 import { Measured } from "./Measured";
@@ -14,12 +15,12 @@ import { Tins } from "./Tins";
 
 /** Cut: the length of every piece, stop to stop, and the sticks and coils they come from. */
 export function CutSheet() {
-  const { job } = useReadyJob();
+  const { derived } = useReadyJob();
   const format = useFormat();
   const reference = useReference();
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
-  const { cuts } = job.derived;
+  const { cuts } = derived;
   return (
     <>
       <Title note="Lengths are stop to stop: what is inside the sockets is counted.">Cut</Title>
@@ -62,7 +63,7 @@ export function CutSheet() {
 
 /** The corners the pipe takes by itself: laid in an arc, not cut, in a trench that opens inside the corner. */
 function Arcs() {
-  const { job } = useReadyJob();
+  const { derived } = useReadyJob();
   const format = useFormat();
   const select = useJob((s) => s.select);
   return (
@@ -73,7 +74,7 @@ function Arcs() {
         numbers={[1, 2, 3, 4]}
         head={["corner", "turn", "radius", "begins before it", "trench wider"]}
       >
-        {job.derived.cuts.arcs.map((a) => (
+        {derived.cuts.arcs.map((a) => (
           <Row key={a.point}>
             <td>
               <Button tone="quiet" className="text-left" onClick={() => select(a.point)}>

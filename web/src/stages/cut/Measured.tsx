@@ -1,13 +1,14 @@
 import { useState } from "react";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { Button, Heading, Pick } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
 
 /** "I measured this fitting": the crew's own centre-to-stop distance, used wherever that fitting is. */
 export function Measured() {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const edit = useJob((s) => s.edit);
-  const used = [...new Map(job.derived.assembly.parts.map((p) => [p.fitting, p.name])).entries()];
+  const used = [...new Map(derived.parts.map((p) => [p.fitting, p.name])).entries()];
   const [chosen, setChosen] = useState("");
   const [port, setPort] = useState("0");
   const fitting = used.some(([id]) => id === chosen) ? chosen : (used[0]?.[0] ?? "");

@@ -1,8 +1,9 @@
 import { useRef, useState } from "react";
-import { api, Refused } from "../../api/client";
+import { api, exportLink, Refused } from "../../api/client";
 import type { ProblemDocument } from "../../api/types";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { Said } from "../../app/Messages";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { Said } from "../../ui/Messages";
 import { Button, Heading } from "../../ui/parts";
 
 /** The price book out as CSV for the shop to fill in, and back again. */
@@ -29,7 +30,7 @@ export function PriceBook() {
       <div className="flex flex-wrap gap-2">
         <a
           className="inline-flex min-h-[36px] items-center rounded-[4px] border border-line bg-panel px-3 pointer-coarse:min-h-[44px]"
-          href={`/api/jobs/${encodeURIComponent(job.id)}/prices.csv`}
+          href={exportLink(job.id, "prices")}
           download
         >
           Take it as CSV

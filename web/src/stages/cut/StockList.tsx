@@ -1,20 +1,21 @@
 import { useState } from "react";
-import { useFormat } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { addStock, removeStock } from "../../job/edits";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { useFormat } from "../../ui/context";
 import { Button, Heading, Pick } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
-import { addStock, removeStock } from "../planEdit";
 
 /** What is there already: offcuts go first at the saw, fittings in the van are not bought. */
 export function StockList() {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const edit = useJob((s) => s.edit);
   const format = useFormat();
-  const rows = job.derived.bill.filter((r) => r.group === "pipe" || r.group === "fitting");
+  const rows = derived.bill.filter((r) => r.group === "pipe" || r.group === "fitting");
   const names = new Map(rows.map((r) => [r.item, r.name]));
   const [item, setItem] = useState("");
   const chosen = names.has(item) ? item : (rows[0]?.item ?? "");
-  const pipe = chosen.includes(" ");
+  const pipe = rows.find((r) => r.item === chosen)?.group === "pipe";
   const [count, setCount] = useState("1");
   const [length, setLength] = useState(1.5);
   if (!rows.length) return null;

@@ -1,18 +1,19 @@
 import { useState } from "react";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { Button, Heading, Pick } from "../../ui/parts";
 import { Problems } from "../Problems";
 
 /** Cement gels with age: date the tins, and be told when one is old. */
 export function Tins() {
-  const { job, plan } = useReadyJob();
+  const { derived, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
   const [what, setWhat] = useState<"cement" | "primer">("cement");
   const [dated, setDated] = useState("");
   return (
     <section aria-label="Tins">
       <Heading note="old cement gels">Tins and their dates</Heading>
-      <Problems problems={job.readiness.tins} />
+      <Problems problems={derived.tins} />
       <form
         className="grid grid-cols-[1fr_1fr_auto] items-end gap-2"
         onSubmit={(e) => {

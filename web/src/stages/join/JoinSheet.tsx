@@ -1,25 +1,30 @@
 import type { Joint } from "../../api/types";
-import { useFormat } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
 import { jointState } from "../../drawing/dress";
-import { JointMark } from "../../drawing/glyphs";
+import { JointMark } from "../../drawing/joints";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { useFormat } from "../../ui/context";
 import { Button, Heading, Title } from "../../ui/parts";
 import { StageProblems } from "../Problems";
-import { HubWays } from "./HubWays";
 import { LegWays } from "./LegWays";
+import { NodeWays } from "./NodeWays";
 import { PartsTable } from "./PartsTable";
 
 /** Join: every fitting and joint the drawing asks for. */
 export function JoinSheet() {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const selected = useJob((s) => s.selected);
   const select = useJob((s) => s.select);
-  const { joints, parts } = job.derived.assembly;
-  const at = (p: { point: string | null; run: string | null }) =>
-    selected !== null && (p.point === selected || p.run === selected);
-  const here = joints.filter((j) => at(j) || j.id === selected);
-  const legs = [...new Map(here.map((j) => [j.run ?? "", here.filter((x) => x.run === j.run)])).entries()];
+  const { joints, parts } = derived;
   const point = plan.points.find((p) => p.id === selected);
+  const run = plan.runs.find((r) => r.id === selected);
+  const ends = run ? [run.a.id, run.b.id] : [];
+  const here = joints.filter(
+    (j) =>
+      j.id === selected || (point ? j.point === point.id : run && (j.run === run.id || ends.includes(j.end ?? ""))),
+  );
+  const legs = [...new Map(here.map((j) => [j.end ?? "", here.filter((x) => x.end === j.end)])).entries()];
+  const mine = new Set(here.flatMap((j) => [j.a.part, j.b.part]));
   return (
     <>
       <Title note={`${parts.length} fittings, ${joints.length} joints; the fewest joints win`}>Join</Title>
@@ -36,17 +41,17 @@ export function JoinSheet() {
             {point?.name || here[0]?.place}
           </Heading>
           <p className="text-muted">
-            {[...new Set(parts.filter(at).map((p) => p.name))].join(", ") || "No fitting: pipe end straight in."}
+            {[...new Set(parts.filter((p) => mine.has(p.id)).map((p) => p.name))].join(", ") ||
+              "No fitting: pipe end straight in."}
           </p>
-          {point && <HubWays point={point.id} />}
-          {legs.map(([run, joints]) => (
-            <div key={run}>
+          {point && <NodeWays point={point.id} />}
+          {legs.map(([end, joints]) => (
+            <div key={end}>
               <Heading>{heading(joints[0]?.towards ?? "")}</Heading>
-              {point && run !== "" && (
+              {end !== "" && joints.some((j) => j.role === "stack") && (
                 <LegWays
-                  point={point.id}
-                  run={run}
-                  used={parts.filter((p) => p.point === point.id && p.run === run).map((p) => p.fitting)}
+                  end={end}
+                  used={parts.filter((p) => p.end === end && p.point !== null).map((p) => p.fitting)}
                 />
               )}
               <JointList joints={joints} />
@@ -66,14 +71,14 @@ export function JoinSheet() {
 
 const heading = (towards: string) => (towards ? `Towards ${towards}` : "Along the run");
 
-export function JointList({ joints }: { joints: readonly Joint[] }) {
-  const { job } = useReadyJob();
+function JointList({ joints }: { joints: readonly Joint[] }) {
+  const readiness = useJob((s) => s.standing?.readiness ?? null);
   const format = useFormat();
   return (
     <ol className="mt-2">
       {joints.map((j) => (
         <li key={j.id} className="flex gap-2 border-b border-line py-2">
-          <JointMark method={j.method} state={jointState(job.readiness, j.id).state} />
+          {readiness && <JointMark method={j.method} state={jointState(readiness, j.id).state} />}
           <div>
             <p className="font-semibold first-letter:uppercase">
               {j.method}, {j.size}

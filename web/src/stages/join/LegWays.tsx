@@ -2,35 +2,36 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Way } from "../../api/types";
-import { useFormat } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { SectionDrawing } from "../../bench/SectionDrawing";
-import { dearer, joints, WayWords } from "../../bench/WayWords";
-import { Wrong } from "../../bench/Wrong";
+import { chooseWay } from "../../job/edits";
+import { useReadyJob, useSaved } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { useFormat } from "../../ui/context";
 import { Button } from "../../ui/parts";
-import { chooseWay } from "../planEdit";
+import { SectionDrawing } from "../../ways/SectionDrawing";
+import { dearer, joints, WayWords } from "../../ways/WayWords";
+import { Wrong } from "../../ways/Wrong";
 
 const ids = (way: Way) => way.parts.flatMap((p) => (p.fitting ? [p.fitting] : []));
 
-/** How one run is joined at a point, drawn to scale, with the other honest ways; a way chosen here stays chosen. */
-export function LegWays({ point, run, used }: { point: string; run: string; used: readonly string[] }) {
+/** How one end of a run is joined, drawn to scale, with the other honest ways; a way chosen here stays chosen. */
+export function LegWays({ end, used }: { end: string; used: readonly string[] }) {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
-  const saving = useJob((s) => s.saving.kind);
+  const saved = useSaved();
   const format = useFormat();
   const [open, setOpen] = useState(false);
   const query = useQuery({
-    queryKey: ["ways", job.id, job.revision, point, run],
-    queryFn: () => api.ways(job.id, point, run),
-    enabled: saving === "saved",
+    queryKey: ["ways", job.id, job.revision, end],
+    queryFn: () => api.ways(job.id, end),
+    enabled: saved,
     placeholderData: (before) => before,
   });
   const ways = query.data?.ways ?? [];
   const now = ways.find((w) => ids(w).join() === used.join()) ?? ways[0];
-  const own = plan.chosen.some((c) => c.point === point && c.run === run);
+  const own = plan.ways.some((w) => w.end === end);
   if (!now || !used.length) return null;
   return (
-    <section aria-label={`Ways at ${point}, ${run}`} className="mb-2">
+    <section aria-label={`Ways at ${end}`} className="mb-2">
       <SectionDrawing way={now} pixelsPerMm={null} step={-1} />
       <div className="flex flex-wrap gap-2">
         {ways.length > 1 && (
@@ -38,7 +39,7 @@ export function LegWays({ point, run, used }: { point: string; run: string; used
             {open ? "Fewer ways" : `${ways.length - 1} other ways`}
           </Button>
         )}
-        {own && <Button onClick={() => edit((p) => chooseWay(p, point, run, null))}>Leave it to Hydrarch</Button>}
+        {own && <Button onClick={() => edit((p) => chooseWay(p, end, null))}>Leave it to Hydrarch</Button>}
       </div>
       {open && (
         <ul className="mt-2">
@@ -55,7 +56,7 @@ export function LegWays({ point, run, used }: { point: string; run: string; used
                       format={format}
                     />
                   </span>
-                  <Button className="shrink-0" onClick={() => edit((p) => chooseWay(p, point, run, ids(w)))}>
+                  <Button className="shrink-0" onClick={() => edit((p) => chooseWay(p, end, ids(w)))}>
                     Use this way
                   </Button>
                 </li>

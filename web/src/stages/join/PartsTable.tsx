@@ -1,9 +1,10 @@
 import { useState } from "react";
 import type { BillRow } from "../../api/types";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { removeExtra, setPrice } from "../../job/edits";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { money } from "../../ui/format";
 import { Button, Heading, Row, Table } from "../../ui/parts";
-import { removeExtra, setPrice } from "../planEdit";
 
 const groups = [
   ["fitting", "Fittings"],
@@ -15,14 +16,14 @@ const groups = [
 
 /** The parts list with its prices: starting figures until the crew puts its own over them. */
 export function PartsTable() {
-  const { job } = useReadyJob();
-  const priced = job.derived.bill.filter((r) => r.price != null);
+  const { derived } = useReadyJob();
+  const priced = derived.bill.filter((r) => r.price != null);
   const total = priced.reduce((sum, r) => sum + (r.price ?? 0), 0);
   const own = priced.filter((r) => r.own).length;
   return (
     <section aria-label="Parts list">
       {groups.map(([group, title]) => {
-        const rows = job.derived.bill.filter((r) => r.group === group);
+        const rows = derived.bill.filter((r) => r.group === group);
         if (!rows.length) return null;
         return (
           <div key={group}>

@@ -1,10 +1,13 @@
 import { useLocation } from "wouter";
-import { api } from "../../api/client";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { JointMark, stateTone } from "../../drawing/glyphs";
+import { api, exportLink } from "../../api/client";
+import { jointState } from "../../drawing/dress";
+import { JointMark, stateTone } from "../../drawing/joints";
+import { useReadyJob, useStanding } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 import { Lost } from "./Lost";
+import { Revisions } from "./Revisions";
 
 const link =
   "inline-flex min-h-[40px] items-center rounded-[4px] border border-line bg-panel px-3 hover:bg-paper pointer-coarse:min-h-[44px]";
@@ -14,7 +17,6 @@ export function KeepSheet() {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
   const [, go] = useLocation();
-  const base = `/api/jobs/${encodeURIComponent(job.id)}`;
   return (
     <>
       <Title note="What the next person, and the next decade, needs to know.">Keep</Title>
@@ -26,19 +28,20 @@ export function KeepSheet() {
       <HandOver />
       <Heading>Take it with you</Heading>
       <div className="flex flex-wrap gap-2">
-        <a className={link} href={`${base}/sheet`} target="_blank" rel="noreferrer">
+        <a className={link} href={exportLink(job.id, "sheet")} target="_blank" rel="noreferrer">
           Sheet to print
         </a>
-        <a className={link} href={`${base}/export`} download>
+        <a className={link} href={exportLink(job.id, "job")} download>
           Whole job, JSON
         </a>
-        <a className={link} href={`${base}/parts.csv`} download>
+        <a className={link} href={exportLink(job.id, "parts")} download>
           Parts, CSV
         </a>
-        <a className={link} href={`${base}/cuts.csv`} download>
+        <a className={link} href={exportLink(job.id, "cuts")} download>
           Cuts, CSV
         </a>
       </div>
+      <Revisions />
       <Heading>Delete</Heading>
       <Button
         tone="dry"
@@ -54,16 +57,24 @@ export function KeepSheet() {
 }
 
 function HandOver() {
-  const { job } = useReadyJob();
-  const { first, joints } = job.readiness;
-  const known = new Map(job.derived.assembly.joints.map((j) => [j.id, j]));
+  const { derived } = useReadyJob();
+  const { readiness } = useStanding();
+  const { first, joints, lost } = readiness;
+  const known = new Map(derived.joints.map((j) => [j.id, j]));
   const select = useJob((s) => s.select);
+  const unmade = derived.joints.filter((j) => ["planned", "dry"].includes(jointState(readiness, j.id).state)).length;
   if (!first.length)
     return (
       <>
         <Lost />
-        <Box tone={Object.keys(joints).length ? "proved" : "ink"} className="mt-3">
-          Nothing is left dry or unproved.
+        <Box tone={derived.joints.length && !unmade && !lost.length ? "proved" : "ink"} className="mt-3">
+          {!derived.joints.length
+            ? "There are no joints yet."
+            : unmade
+              ? `${unmade} of ${derived.joints.length} joints are not made yet. Of those made, none is dry or unproved.`
+              : lost.length
+                ? "All joints of the drawing are made and proved. See to what is above."
+                : `All ${derived.joints.length} joints are made and proved: nothing is left dry or unproved.`}
         </Box>
       </>
     );

@@ -1,18 +1,15 @@
-import { useState } from "react";
-import type { ProblemDocument } from "../../api/types";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { Said } from "../../app/Messages";
+import { useSay, useStanding } from "../../job/hooks";
+import { newEvent } from "../../job/newEvent";
 import { clockTime } from "../../ui/format";
+import { Said } from "../../ui/Messages";
 import { Box, Button } from "../../ui/parts";
-import { newEvent } from "../newEvent";
 
 /** Joints that somebody made and the drawing no longer has: they are in the ground all the same. */
 export function Lost() {
-  const { lost } = useReadyJob().job.readiness;
-  const say = useJob((s) => s.say);
-  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  const { lost } = useStanding().readiness;
+  const { say, fault } = useSay();
   if (!lost.length) return null;
-  const gone = async (joints: string[]) => setFault(await say([newEvent("undone", { joints })]));
+  const gone = (joints: string[]) => say([newEvent("undone", { joints })]);
   return (
     <Box tone="fault" role="note" aria-label="Made, and no longer on the drawing">
       <p className="font-semibold">

@@ -1,17 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
-import type { EventIn, Joint, ProblemDocument } from "../../api/types";
-import { useFormat } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { Said } from "../../app/Messages";
+import type { Said as Event, Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
-import { stateTone } from "../../drawing/glyphs";
-import { Derived } from "../../ui/DerivedNumber";
+import { stateTone } from "../../drawing/joints";
+import { Derived } from "../../job/Derived";
+import { useBox, useReadyJob, useSay, useStanding } from "../../job/hooks";
+import { newEvent } from "../../job/newEvent";
+import { Cautions } from "../../ui/Cautions";
+import { useFormat } from "../../ui/context";
 import { clockTime, wait } from "../../ui/format";
+import { Said } from "../../ui/Messages";
 import { Box, Button } from "../../ui/parts";
-import { Cautions } from "../Cautions";
-import { newEvent } from "../newEvent";
 import { HoldTimer } from "./HoldTimer";
 import { JointPicture } from "./JointPicture";
 import { WentWrong } from "./WentWrong";
@@ -21,20 +21,20 @@ type CardProps = { joint: Joint; why: string; angle: boolean; now: number; onMov
 /** One joint for a wet thumb: its picture, its steps, its clocks, and what was done. */
 export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
   const { job } = useReadyJob();
-  const say = useJob((s) => s.say);
+  const { readiness } = useStanding();
+  const { say, fault } = useSay();
+  const waiting = useBox().waiting.some((e) => e.job === job.id && e.event.joints.includes(joint.id));
   const format = useFormat();
   const [step, setStep] = useState(0);
-  const [fault, setFault] = useState<ProblemDocument | null>(null);
   const query = useQuery({
     queryKey: ["procedure", job.id, job.revision, joint.id],
     queryFn: () => api.procedure(job.id, joint.id),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const state = jointState(job.readiness, joint.id);
-  const record = async (kind: EventIn["kind"], onward: boolean, which: readonly string[] = [joint.id]) => {
-    const problem = await say([newEvent(kind, { joints: [...which] })]);
-    setFault(problem);
-    if (!problem && onward) onMove(1);
+  const state = jointState(readiness, joint.id);
+  const record = async (kind: Event["kind"], onward: boolean, which: readonly string[] = [joint.id]) => {
+    const taken = await say([newEvent(kind, { joints: [...which] })]);
+    if (taken && onward) onMove(1);
   };
   const steps = query.data?.steps ?? [];
   const current = steps[Math.min(step, steps.length - 1)];
@@ -61,6 +61,11 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </span>
         )}
       </p>
+      {waiting && (
+        <Box tone="water" role="status">
+          Said, and kept on this device until the server has it.
+        </Box>
+      )}
       {!state.matches && (
         <Box tone="fault">
           Made, but to another drawing than this one: it no longer matches. Check it, or make it again.

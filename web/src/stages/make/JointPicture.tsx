@@ -1,5 +1,5 @@
 import type { Joint } from "../../api/types";
-import { useFormat } from "../../app/context";
+import { useFormat } from "../../ui/context";
 
 const ink = "var(--color-ink)";
 const wall = { fill: "var(--color-panel)", stroke: ink, strokeWidth: 2 } as const;

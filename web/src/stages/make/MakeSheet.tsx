@@ -1,28 +1,30 @@
 import { useState } from "react";
 import type { Joint } from "../../api/types";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { useNow } from "../../app/useNow";
 import { jointState } from "../../drawing/dress";
-import { JointMark, stateTone } from "../../drawing/glyphs";
+import { JointMark, stateTone } from "../../drawing/joints";
+import { useReadyJob, useStanding } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { Person } from "../../job/Person";
 import { clockTime } from "../../ui/format";
 import { Heading, Pick, Title } from "../../ui/parts";
+import { useNow } from "../../ui/useNow";
 import { Lost } from "../keep/Lost";
 import { StageProblems } from "../Problems";
 import { JointCard } from "./JointCard";
-import { Person } from "./Person";
 
 type Filter = "todo" | "dry" | "all";
 
 /** Make: one joint at a time, in a workable order. */
 export function MakeSheet() {
-  const { job } = useReadyJob();
+  const { plan, derived } = useReadyJob();
+  const { readiness } = useStanding();
   const { selected, select } = useJob();
   const [filter, setFilter] = useState<Filter>("todo");
-  const { work, glueups, assembly } = job.derived;
-  const state = (id: string) => jointState(job.readiness, id).state;
-  const known = new Map(assembly.joints.map((j) => [j.id, j]));
+  const { work, groups, joints } = derived;
+  const state = (id: string) => jointState(readiness, id).state;
+  const known = new Map(joints.map((j) => [j.id, j]));
   const todo = work.filter((t) => ["planned", "dry"].includes(state(t.joint)));
-  const waiting = Object.values(job.readiness.joints).some((j) => j.state === "setting" || j.state === "curing");
+  const waiting = Object.values(readiness.joints).some((j) => j.state === "setting" || j.state === "curing");
   const now = useNow(waiting);
   const at = selected && known.has(selected) ? selected : (todo[0]?.joint ?? null);
   const index = work.findIndex((t) => t.joint === at);
@@ -32,7 +34,7 @@ export function MakeSheet() {
   const shown = new Map(rows.map((t) => [t.joint, t]));
   const made = work.length - todo.length;
   const angles = work.filter((t) => t.angle && state(t.joint) === "planned").length;
-  const hands = Number(job.plan.conditions?.crew ?? "1");
+  const hands = Number(plan.conditions?.crew ?? "1");
   const go = (step: number) => {
     const next = work[index + step];
     if (next) select(next.joint);
@@ -85,7 +87,7 @@ export function MakeSheet() {
               Before anything is glued, fit it all dry and mark the angle of {angles} joint{angles > 1 ? "s" : ""}.
             </p>
           )}
-          {glueups.map((g) => {
+          {groups.map((g) => {
             const mine = g.joints.flatMap((j) => shown.get(j) ?? []);
             if (!mine.length) return null;
             return (
@@ -125,10 +127,10 @@ export function MakeSheet() {
 type RowProps = { joint: Joint | undefined; group: string; angle: boolean; current: boolean; now: number };
 
 function JointRow({ joint, group, angle, current, now }: RowProps) {
-  const { job } = useReadyJob();
+  const { readiness } = useStanding();
   const select = useJob((s) => s.select);
   if (!joint) return null;
-  const mine = jointState(job.readiness, joint.id);
+  const mine = jointState(readiness, joint.id);
   return (
     <li>
       <button

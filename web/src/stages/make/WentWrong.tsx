@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { addExtras } from "../../job/edits";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { Box, Button } from "../../ui/parts";
-import { addExtras } from "../planEdit";
 
 type WrongProps = { joint: string; place: string; onUndone: (joints: readonly string[]) => Promise<void> };
 

@@ -1,10 +1,10 @@
 import { useState } from "react";
-import type { Gate, ProblemDocument, Section } from "../../api/types";
-import { useJob } from "../../app/jobStore";
-import { Said } from "../../app/Messages";
+import type { Gate, Section } from "../../api/types";
+import { useSay } from "../../job/hooks";
+import { newEvent } from "../../job/newEvent";
+import { Said } from "../../ui/Messages";
 import { Button } from "../../ui/parts";
 import { Typed, Words } from "../../ui/Typed";
-import { newEvent } from "../newEvent";
 import { ShutGate } from "./ShutGate";
 
 const local = (seconds: number) => {
@@ -15,14 +15,13 @@ const seconds = (text: string) => new Date(text).getTime() / 1000;
 
 /** A pressure test as it was: pressure, start, end, result. A shut gate asks for a reason and keeps it. */
 export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
-  const say = useJob((s) => s.say);
+  const { say, fault } = useSay();
   const now = Date.now() / 1000;
   const [pressure, setPressure] = useState(section.test);
   const [start, setStart] = useState(local(now - 1800));
   const [end, setEnd] = useState(local(now));
   const [reason, setReason] = useState("");
   const [note, setNote] = useState("");
-  const [fault, setFault] = useState<ProblemDocument | null>(null);
   const send = async (passed: boolean) => {
     const event = newEvent("tested", {
       at: seconds(start),
@@ -33,7 +32,7 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
       override: reason,
       note,
     });
-    setFault(await say([event]));
+    await say([event]);
   };
   return (
     <details className="mt-2">
@@ -78,11 +77,10 @@ function When({ label, value, onValue }: { label: string; value: string; onValue
 
 /** Burying: open once proved; before that only with a reason, which is kept. */
 export function BuryForm({ section, gate }: { section: Section; gate: Gate }) {
-  const say = useJob((s) => s.say);
+  const { say, fault } = useSay();
   const [reason, setReason] = useState("");
-  const [fault, setFault] = useState<ProblemDocument | null>(null);
   const send = async () => {
-    setFault(await say([newEvent("buried", { section: section.id, override: reason })]));
+    await say([newEvent("buried", { section: section.id, override: reason })]);
   };
   return (
     <details className="mt-1">

@@ -1,16 +1,16 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useLocation } from "wouter";
 import { api, Refused } from "../../api/client";
-import type { ProblemDocument, Zone } from "../../api/types";
-import { useFormat } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { Said } from "../../app/Messages";
-import { useNow } from "../../app/useNow";
+import type { ProblemDocument, Standing, Zone } from "../../api/types";
+import { useReadyJob, useSay, useStanding } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { newEvent } from "../../job/newEvent";
+import { person } from "../../job/Person";
+import { useFormat } from "../../ui/context";
 import { clockTime, wait } from "../../ui/format";
+import { Said } from "../../ui/Messages";
 import { Button, Heading, Pick } from "../../ui/parts";
-import { person } from "../make/Person";
-import { newEvent } from "../newEvent";
+import { useNow } from "../../ui/useNow";
 import { ShutGate } from "./ShutGate";
 
 const minutes = [5, 10, 20, 60];
@@ -18,22 +18,20 @@ const minutes = [5, 10, 20, 60];
 /** The leak walk: the controller runs a zone, and each joint its water passes is looked at in the order one comes to it. */
 export function LeakWalk() {
   const { job } = useReadyJob();
-  const key = ["zones", job.id, job.revision, job.readiness.now];
-  const queries = useQueryClient();
-  const query = useQuery({ queryKey: key, queryFn: () => api.zones(job.id), placeholderData: (before) => before });
+  const { zones } = useStanding();
+  const stand = useJob((s) => s.stand);
   const [picked, setPicked] = useState("");
   const [length, setLength] = useState(10);
   const [reason, setReason] = useState("");
   const [fault, setFault] = useState<ProblemDocument | null>(null);
-  const zones = query.data ?? [];
   const running = zones.find((z) => z.until);
   const now = useNow(Boolean(running));
   const zone = zones.find((z) => z.id === picked) ?? running ?? zones[0];
   if (!zone?.stops.length) return null;
   const on = zone.until && zone.until > now;
-  const ask = async (what: Promise<Zone[]>) => {
+  const ask = async (what: Promise<Standing>) => {
     try {
-      queries.setQueryData(key, await what);
+      stand(await what);
       setFault(null);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
@@ -79,7 +77,7 @@ export function LeakWalk() {
 
 function Walk({ zone, onShut }: { zone: Zone; onShut: () => Promise<void> }) {
   const { job } = useReadyJob();
-  const say = useJob((s) => s.say);
+  const { say, fault } = useSay();
   const select = useJob((s) => s.select);
   const [, go] = useLocation();
   const format = useFormat();
@@ -96,6 +94,7 @@ function Walk({ zone, onShut }: { zone: Zone; onShut: () => Promise<void> }) {
       <p className="mt-2 text-muted">
         {left.length ? `${left.length} of ${zone.stops.length} still to look at` : "All looked at, all dry"}
       </p>
+      {fault && <Said problem={fault} />}
       <ol>
         {zone.stops.map((s) => {
           const seen = s.looked && s.looked >= since;

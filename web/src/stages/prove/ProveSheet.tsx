@@ -1,28 +1,30 @@
-import { useQuery } from "@tanstack/react-query";
-import { api } from "../../api/client";
+import { useEffect } from "react";
+import { exportLink } from "../../api/client";
 import type { Section } from "../../api/types";
-import { useFormat } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { useNow } from "../../app/useNow";
-import { Derived } from "../../ui/DerivedNumber";
+import { Derived } from "../../job/Derived";
+import { useReadyJob, useStanding } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { Person } from "../../job/Person";
+import { Cautions } from "../../ui/Cautions";
+import { useFormat } from "../../ui/context";
 import { clockTime, wait } from "../../ui/format";
 import { Box, Button, Heading, Title } from "../../ui/parts";
-import { Cautions } from "../Cautions";
-import { Person } from "../make/Person";
+import { useNow } from "../../ui/useNow";
 import { BuryForm, TestForm } from "./Forms";
 import { LeakWalk } from "./LeakWalk";
 import { Readings } from "./Readings";
 
 /** Prove: each section that can be shut off, its gates, its tests. Never bury what is not proved. */
 export function ProveSheet() {
-  const { job } = useReadyJob();
-  const { sections } = job.derived;
+  const { derived } = useReadyJob();
+  const { readiness } = useStanding();
+  const { sections } = derived;
   return (
     <>
       <Title note="Fill slowly, let the air out, look and feel under every joint. Never bury what is not proved.">
         Prove
       </Title>
-      <Cautions cautions={job.readiness.cautions} />
+      <Cautions cautions={readiness.cautions} />
       <Clocks />
       {!sections.length && <p className="text-muted">There is nothing to test yet: draw the line first.</p>}
       {sections.map((s, i) => (
@@ -37,19 +39,16 @@ export function ProveSheet() {
 /** Every clock that still runs, on one line of time; and as a calendar for the phone. */
 function Clocks() {
   const { job } = useReadyJob();
-  const query = useQuery({
-    queryKey: ["clocks", job.id, job.revision, job.readiness.now],
-    queryFn: () => api.clocks(job.id),
-  });
-  const now = useNow(Boolean(query.data?.length));
-  const last = query.data?.at(-1);
-  if (!query.data?.length || !last) return null;
-  const span = Math.max(last.at - job.readiness.now, 60);
+  const { clocks, readiness } = useStanding();
+  const now = useNow(clocks.length > 0);
+  const last = clocks.at(-1);
+  if (!last) return null;
+  const span = Math.max(last.at - readiness.now, 60);
   return (
     <section aria-label="Clocks" className="my-2">
       <Heading
         note={
-          <a className="text-water underline" href={`/api/jobs/${encodeURIComponent(job.id)}/clocks.ics`} download>
+          <a className="text-water underline" href={exportLink(job.id, "clocks")} download>
             as a calendar
           </a>
         }
@@ -60,14 +59,14 @@ function Clocks() {
         viewBox="0 0 400 34"
         className="w-full"
         role="img"
-        aria-label={`${query.data.length} clocks, the last at ${clockTime(last.at)}`}
+        aria-label={`${clocks.length} clocks, the last at ${clockTime(last.at)}`}
         fontSize="11"
       >
         <path d="M6 12H394" stroke="var(--color-curing)" strokeWidth={3} />
-        {query.data.map((c) => (
+        {clocks.map((c) => (
           <circle
             key={c.id}
-            cx={6 + 388 * Math.min(1, (c.at - job.readiness.now) / span)}
+            cx={6 + 388 * Math.min(1, (c.at - readiness.now) / span)}
             cy={12}
             r={5}
             fill="var(--color-panel)"
@@ -85,7 +84,7 @@ function Clocks() {
         </text>
       </svg>
       <ul>
-        {query.data.slice(0, 5).map((c) => (
+        {clocks.slice(0, 5).map((c) => (
           <li key={c.id}>
             <b>{clockTime(c.at)}</b> {c.title}, in {wait(c.at - now)}
           </li>
@@ -96,20 +95,19 @@ function Clocks() {
 }
 
 function SectionCard({ section, letter }: { section: Section; letter: string }) {
-  const { job, plan } = useReadyJob();
+  const { readiness } = useStanding();
   const format = useFormat();
   const select = useJob((s) => s.select);
-  const refresh = useJob((s) => s.refresh);
-  const state = job.readiness.sections[section.id];
+  const standAgain = useJob((s) => s.standAgain);
+  const state = readiness.sections[section.id];
   const from = state?.pressurise.from_time ?? null;
   const now = useNow(Boolean(state && !state.pressurise.open && from));
+  const due = Boolean(state && !state.pressurise.open && from !== null && from <= now && !state.unmade.length);
+  useEffect(() => {
+    if (due) void standAgain();
+  }, [due, standAgain]);
   if (!state) return null;
-  const ready = !state.pressurise.open && from !== null && from <= now && !state.unmade.length;
-  if (ready) void refresh();
   const tone = state.proved ? "proved" : state.buried ? "fault" : state.unmade.length ? "dry" : "curing";
-  const heads = plan.points.some(
-    (p) => p.what.kind === "sprinkler" && section.joints.some((j) => j.startsWith(`${p.id}.`)),
-  );
   return (
     <section aria-label={`Section ${letter}`} className="mt-4 border-t border-line pt-3">
       <Heading
@@ -153,7 +151,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         </Derived>
         : {section.says}. {section.joints.length} joints.
         {section.isolate.length > 0 && ` First ${section.isolate.join(", ")}.`}
-        {heads && " Cap the risers for it: heads are open ends."}
+        {section.caps.length > 0 && ` Cap ${section.caps.join(", ")} for it: heads are open ends.`}
       </p>
       {state.tests.map((t) => (
         <p key={t.id} className="mt-1">

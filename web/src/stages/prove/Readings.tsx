@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../../api/client";
 import type { Judged, ProblemDocument, Reading, Section } from "../../api/types";
-import { useFormat } from "../../app/context";
-import { useReadyJob } from "../../app/jobStore";
-import { Said } from "../../app/Messages";
+import { useReadyJob } from "../../job/hooks";
 import { Chart } from "../../ui/Chart";
+import { useFormat } from "../../ui/context";
 import { wait } from "../../ui/format";
+import { Said } from "../../ui/Messages";
 import { Box, Button } from "../../ui/parts";
 
 type State =
@@ -32,7 +32,7 @@ export function Readings({ section }: { section: Section }) {
     queryFn: () => api.hold(job.id, section.id),
     enabled: open,
   });
-  const judge = async (log: { csv?: string; readings?: readonly Reading[] }) => {
+  const judge = async (log: { csv?: string; readings?: Reading[] }) => {
     try {
       setState({ kind: "judged", found: await api.judge(job.id, section.id, log), readings: log.readings ?? [] });
     } catch (error) {

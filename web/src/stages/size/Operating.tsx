@@ -1,18 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
-import { useFormat } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { useReadyJob, useSaved } from "../../job/hooks";
 import { Chart } from "../../ui/Chart";
+import { useFormat } from "../../ui/context";
 
 /** A pump's curve against the system in every scenario, with the places where they meet. */
 export function OperatingChart({ point }: { point: string }) {
   const { job } = useReadyJob();
   const format = useFormat();
-  const saving = useJob((s) => s.saving.kind);
+  const saved = useSaved();
   const query = useQuery({
     queryKey: ["operating", job.id, job.revision, point],
     queryFn: () => api.operating(job.id, point),
-    enabled: saving === "saved",
+    enabled: saved,
     placeholderData: (before) => before,
   });
   if (!query.data) return null;

@@ -1,13 +1,13 @@
-import { useFormat } from "../../app/context";
-import { useReadyJob } from "../../app/jobStore";
+import { useReadyJob } from "../../job/hooks";
+import { useFormat } from "../../ui/context";
 import { Heading, Row, Table } from "../../ui/parts";
 
 /** Every scenario in a row: what it draws, its worst placed outlet, its fastest run. */
 export function ScenarioTable() {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const format = useFormat();
   const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
-  const flows = Object.values(job.derived.sizes.flows);
+  const flows = Object.values(derived.sizes.flows);
   if (flows.length < 2) return null;
   return (
     <section aria-label="Scenarios side by side">
@@ -35,7 +35,7 @@ export function ScenarioTable() {
                 )}
               </td>
               <td>{worst ? name.get(worst.point) : "–"}</td>
-              <td className={`text-right ${worst && worst.margin < -1 ? "font-bold text-dry" : ""}`}>
+              <td className={`text-right ${worst?.short ? "font-bold text-dry" : ""}`}>
                 {worst ? format.bare(worst.margin, "pressure") : "–"}
               </td>
               <td className="text-right">

@@ -1,7 +1,9 @@
 import type { Flow } from "../../api/types";
-import { useFormat, useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { Derived } from "../../ui/DerivedNumber";
+import { Derived } from "../../job/Derived";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { hasCurve } from "../../job/kinds";
+import { useFormat, useReference } from "../../ui/context";
 import { Box, Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { StageProblems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
@@ -12,16 +14,14 @@ import { WhatIf, WhatIfSize } from "./WhatIf";
 
 /** Size: what flows where, how fast, at what pressure, and why each run has its size. */
 export function SizeSheet({ scenario }: { scenario: string }) {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const selected = useJob((s) => s.selected);
-  const flow = job.derived.sizes.flows[scenario];
-  const drains = job.derived.drains;
+  const flow = derived.sizes.flows[scenario];
+  const drains = derived.drains;
   const run = plan.runs.find((r) => r.id === selected);
   const point = plan.points.find((p) => p.id === selected);
-  const pump =
-    point && ["well_pump", "pump"].includes(point.what.kind)
-      ? point
-      : plan.points.find((p) => p.what.kind === "well_pump");
+  const reference = useReference();
+  const pump = point && hasCurve(reference, point) ? point : plan.points.find((p) => hasCurve(reference, p));
   return (
     <>
       <Title
@@ -53,10 +53,10 @@ function Outlets({ flow }: { flow: Flow }) {
   return (
     <section aria-label="Outlets">
       {worst && (
-        <Box tone={worst.margin < -1 ? "dry" : "proved"}>
+        <Box tone={worst.short ? "dry" : "proved"}>
           The worst placed is <b>{name.get(worst.point)}</b>: {format(worst.pressure, "pressure")} where it wants{" "}
           {format(worst.needs, "pressure")}
-          {worst.margin < -1 ? ". It is short." : `, ${format(worst.margin, "pressure")} to spare.`}
+          {worst.short ? ". It is short." : `, ${format(worst.margin, "pressure")} to spare.`}
         </Box>
       )}
       <Table
@@ -65,10 +65,10 @@ function Outlets({ flow }: { flow: Flow }) {
         head={["outlet", `pressure, ${format.unit("pressure")}`, "wants", `flow, ${format.unit("flow")}`]}
       >
         {Object.values(flow.outlets).map((o) => (
-          <Row key={o.point} className={o.margin < -1 ? "text-dry" : ""}>
+          <Row key={o.point} className={o.short ? "text-dry" : ""}>
             <td>
               {name.get(o.point)}
-              {o.margin < -1 && " (short)"}
+              {o.short && " (short)"}
             </td>
             <td className="text-right">
               <Derived kind="pressure" name={o.point} scenario={flow.scenario}>
@@ -85,13 +85,13 @@ function Outlets({ flow }: { flow: Flow }) {
 }
 
 function Runs({ flow }: { flow: Flow }) {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const format = useFormat();
   const reference = useReference();
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
   const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
-  const drains = new Set(job.derived.drains.map((d) => d.run));
+  const drains = new Set(derived.drains.map((d) => d.run));
   return (
     <section aria-label="Runs">
       <Heading note={`limit ${format(plan.conditions.max_velocity, "velocity")}`}>Runs</Heading>
@@ -108,17 +108,17 @@ function Runs({ flow }: { flow: Flow }) {
         ]}
       >
         {plan.runs
-          .filter((r) => !drains.has(r.id))
+          .filter((r) => !drains.has(r.id) && !r.coupled)
           .map((r) => {
-            const choice = job.derived.sizes.choices[r.id];
+            const choice = derived.sizes.choices[r.id];
             const f = flow.runs[r.id];
-            const stopped = job.derived.surges[r.id];
-            const fast = f && f.velocity > plan.conditions.max_velocity * 1.0000001;
+            const stopped = derived.surges[r.id];
+            const fast = f?.fast;
             return (
               <Row key={r.id} selected={selected === r.id}>
                 <td>
                   <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
-                    {name.get(r.a)} – {name.get(r.b)}
+                    {name.get(r.a.point)} – {name.get(r.b.point)}
                   </Button>
                   <span className="block text-[12.5px] text-muted">{choice?.says}</span>
                 </td>
@@ -157,7 +157,7 @@ function Runs({ flow }: { flow: Flow }) {
                 </td>
                 <td
                   className="text-right"
-                  style={{ color: stopped && stopped.peak > stopped.limit ? "var(--color-dry)" : undefined }}
+                  style={{ color: stopped && !stopped.holds ? "var(--color-dry)" : undefined }}
                 >
                   {f && stopped ? (
                     <Derived kind="surge" name={r.id} scenario={flow.scenario}>
@@ -177,7 +177,7 @@ function Runs({ flow }: { flow: Flow }) {
 
 /** The drains with all inlets running at once: what each run carries, how it falls, how full it is and whether it cleans itself. */
 function Drains() {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const format = useFormat();
   const reference = useReference();
   const select = useJob((s) => s.select);
@@ -191,7 +191,7 @@ function Drains() {
         numbers={[2, 3, 4, 5]}
         head={["run and why", "size", format.unit("flow"), "falls", "full", format.unit("velocity")]}
       >
-        {job.derived.drains.map((d) => {
+        {derived.drains.map((d) => {
           const bad = !d.state?.fits || !d.state.cleans;
           return (
             <Row key={d.run} selected={selected === d.run} className={bad ? "text-dry" : ""}>

@@ -2,26 +2,27 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Comparison } from "../../api/types";
-import { useFormat } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { fixSizes } from "../../job/edits";
+import { useReadyJob, useSaved } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { Chart } from "../../ui/Chart";
+import { useFormat } from "../../ui/context";
 import { money } from "../../ui/format";
 import { Button, Heading, Row, Table } from "../../ui/parts";
-import { fixSizes } from "../planEdit";
 
 const names: Record<string, string> = { rule: "Rule of thumb", computed: "Computed", "least cost": "Least cost" };
 
 /** The crew's rule, the computed sizes and the cheapest proved, side by side, and what a metre of head is worth. */
 export function ThreeWays() {
   const { job } = useReadyJob();
-  const saving = useJob((s) => s.saving.kind);
+  const saved = useSaved();
   const [open, setOpen] = useState(false);
   const [says, setSays] = useState("");
   const queries = useQueryClient();
   const query = useQuery({
     queryKey: ["sizing", job.id, job.revision],
     queryFn: ({ signal }) => api.sizing(job.id, signal, setSays),
-    enabled: open && saving === "saved",
+    enabled: open && saved,
     placeholderData: (before) => before,
   });
   return (
@@ -101,7 +102,7 @@ function Compared({ found }: { found: Comparison }) {
             <Row key={r.id}>
               <td>
                 <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
-                  {name.get(r.a)} – {name.get(r.b)}
+                  {name.get(r.a.point)} – {name.get(r.b.point)}
                 </Button>
                 <span className="block text-[12.5px] text-muted">{found.ways.at(-1)?.why[r.id]}</span>
               </td>

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { api } from "../../api/client";
-import type { FieldSpec, Plan, Point, Run } from "../../api/types";
-import { useFormat, useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import type { FieldView, Plan, Point, Run } from "../../api/types";
+import { changeRun, changeWhat } from "../../job/edits";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { useFormat, useReference } from "../../ui/context";
 import { money } from "../../ui/format";
 import { Box, Button, Heading, Row, Table } from "../../ui/parts";
-import { changeRun, changeWhat } from "../planEdit";
 
 /** Drag a number of the point chosen and see all answers move; nothing is kept until you say so. */
 export function WhatIf({ point }: { point: Point }) {
@@ -14,7 +15,7 @@ export function WhatIf({ point }: { point: Point }) {
   const reference = useReference();
   const edit = useJob((s) => s.edit);
   const [tried, setTried] = useState<Record<string, number>>({});
-  const what = point.what as unknown as Record<string, unknown>;
+  const { what } = point;
   const fields = (reference.kinds.find((k) => k.kind === point.what.kind)?.fields ?? []).filter(
     (f) => f.quantity && typeof what[f.name] === "number",
   );
@@ -47,10 +48,10 @@ export function WhatIf({ point }: { point: Point }) {
 
 /** Drag the size of the run chosen through all that its pipe is made in, and see the same. */
 export function WhatIfSize({ run }: { run: Run }) {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const reference = useReference();
   const edit = useJob((s) => s.edit);
-  const choice = job.derived.sizes.choices[run.id];
+  const choice = derived.sizes.choices[run.id];
   const sizes = reference.series.find((s) => s.id === choice?.series)?.sizes.map((s) => s.size) ?? [];
   const now = sizes.indexOf(choice?.size ?? "");
   const [at, setAt] = useState<number | null>(null);
@@ -111,13 +112,13 @@ function Trial({ then, onKeep, onBack }: { then: Plan; onKeep: () => void; onBac
             <td>{o.worst_before}</td>
             <td className="text-right">{format.bare(o.margin_before, "pressure")}</td>
             <td>{o.worst_after}</td>
-            <td className={`text-right ${(o.margin_after ?? 0) < -1 ? "font-bold text-dry" : ""}`}>
+            <td className={`text-right ${o.short_after ? "font-bold text-dry" : ""}`}>
               {format.bare(o.margin_after, "pressure")}
             </td>
           </Row>
         ))}
       </Table>
-      <Box tone={query.data.says === "Nothing new goes wrong." ? "proved" : "dry"}>
+      <Box tone={query.data.worse ? "dry" : "proved"}>
         <p>{query.data.says}</p>
         Fittings and pipe {money(query.data.price_before)} → {money(query.data.price_after)}
         {query.data.sizes.length > 0 && `; ${query.data.sizes.length} runs would get another size`}.
@@ -138,7 +139,7 @@ function Slider({
   value,
   onValue,
 }: {
-  field: FieldSpec;
+  field: FieldView;
   now: number;
   value: number;
   onValue: (v: number) => void;
@@ -146,11 +147,9 @@ function Slider({
   const format = useFormat();
   const share = field.quantity === "ratio";
   const span = share ? 0.5 : Math.max(Math.abs(now), 1e-6);
-  const [low, high] = share
-    ? [Math.max(0, now - span), Math.min(field.name === "speed" ? 1.5 : 1, now + span)]
-    : field.quantity === "level"
-      ? [now - 20, now + 20]
-      : [Math.max(0, now - 0.8 * span), now + span];
+  const wide: [number, number] = field.quantity === "level" ? [now - 20, now + 20] : [now - 0.8 * span, now + span];
+  const low = Math.max(field.low ?? wide[0], wide[0]);
+  const high = Math.min(field.high ?? wide[1], wide[1]);
   return (
     <label className="mt-1 grid grid-cols-[minmax(0,9rem)_minmax(0,1fr)_5.5rem] items-center gap-2 text-[14px]">
       {field.label}

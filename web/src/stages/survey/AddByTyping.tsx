@@ -1,20 +1,21 @@
 import { useState } from "react";
-import type { KindName } from "../../api/types";
-import { useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { addPoint, addRun, changePoint } from "../../job/edits";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { nameOf } from "../../job/kinds";
+import { useReference } from "../../ui/context";
 import { Button, Pick } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
-import { addPoint, addRun, changePoint } from "../planEdit";
 
 /** Points and runs by typed coordinates, for those who measured with a tape, and for those who use no pointer. */
 export function AddByTyping() {
   const reference = useReference();
-  const { plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const edit = useJob((s) => s.edit);
-  const [kind, setKind] = useState<KindName>("well_pump");
+  const [kind, setKind] = useState("");
   const [at, setAt] = useState({ x: 0, y: 0 });
   const [ends, setEnds] = useState<[string, string]>(["", ""]);
-  const names = plan.points.map((p) => [p.id, p.name || `${p.what.kind} ${p.id}`] as const);
+  const names = plan.points.map((p) => [p.id, nameOf(reference, p)] as const);
   const has = (id: string, other: number) =>
     plan.points.some((p) => p.id === id) ? id : (plan.points.at(other)?.id ?? "");
   const [a, b] = [has(ends[0], -2), has(ends[1], -1)];
@@ -27,15 +28,15 @@ export function AddByTyping() {
         <Pick
           label="New point"
           options={reference.kinds.map((k) => [k.kind, k.title] as const)}
-          value={kind}
-          onPick={(k) => setKind(k as KindName)}
+          value={kind || reference.kinds[0]?.kind}
+          onPick={setKind}
         />
         <Typed label="East" quantity="length" value={at.x} onValue={(x) => setAt((p) => ({ ...p, x }))} />
         <Typed label="North" quantity="length" value={at.y} onValue={(y) => setAt((p) => ({ ...p, y }))} />
         <Button
           onClick={() =>
             edit((p) => {
-              const [next, point] = addPoint(p, reference, kind, at);
+              const [next, point] = addPoint(p, reference, kind || (reference.kinds[0]?.kind ?? ""), at);
               return changePoint(next, point.id, at);
             })
           }
@@ -47,7 +48,7 @@ export function AddByTyping() {
         <div className="mt-2 grid grid-cols-[1fr_1fr_auto] items-end gap-2">
           <Pick label="Run from" options={names} value={a} onPick={(v) => setEnds([v, b])} />
           <Pick label="to" options={names} value={b} onPick={(v) => setEnds([a, v])} />
-          <Button disabled={a === b} onClick={() => edit((p) => addRun(p, a, b)[0])}>
+          <Button disabled={a === b} onClick={() => edit((p) => addRun(p, reference, derived.lines, a, b)[0])}>
             Add run
           </Button>
         </div>

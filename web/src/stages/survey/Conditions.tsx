@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { api } from "../../api/client";
-import { useFormat, useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { useFormat, useReference } from "../../ui/context";
 import { Button, Pick } from "../../ui/parts";
 import { Fields } from "../Fields";
 import { Practices } from "./Practices";
@@ -15,7 +16,7 @@ export function Conditions() {
   const edit = useJob((s) => s.edit);
   const set = (change: Record<string, unknown>) => edit((p) => ({ ...p, conditions: { ...p.conditions, ...change } }));
   const fromWeather = async () => {
-    const found = await api.weather({ hours: 24 });
+    const found = await api.weather(24);
     set({ air_temperature: found.temperature, humidity: found.humidity });
     setSaid(
       `Simulated feed: down to ${format(found.temperature, "temperature")}, up to ${format(found.humidity, "humidity")} damp in the next 24 h.`,
@@ -30,8 +31,15 @@ export function Conditions() {
         value={plan.conditions.series}
         onPick={(series) => set({ series })}
       />
+      <Pick
+        label="What the shop sells"
+        className="mb-2"
+        options={reference.markets.map((m) => [m.market, m.title] as const)}
+        value={plan.conditions.market}
+        onPick={(market) => set({ market })}
+      />
       <Fields
-        fields={reference.conditions.filter((f) => f.name !== "series")}
+        fields={reference.conditions.filter((f) => f.name !== "series" && f.name !== "market")}
         values={plan.conditions}
         onChange={set}
       />

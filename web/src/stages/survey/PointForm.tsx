@@ -1,18 +1,21 @@
-import type { Kind, KindName, Point } from "../../api/types";
-import { useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import type { KindView, Point } from "../../api/types";
+import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { newWhat } from "../../job/kinds";
+import { Cautions } from "../../ui/Cautions";
+import { useReference } from "../../ui/context";
 import { Button, Heading, Pick } from "../../ui/parts";
 import { Typed, Words } from "../../ui/Typed";
-import { Cautions } from "../Cautions";
 import { Fields } from "../Fields";
 import { Problems } from "../Problems";
-import { changePoint, changeWhat, newWhat, removePoint } from "../planEdit";
-import { PumpCurve } from "./PumpCurve";
+import { Met } from "./Met";
+import { Ports } from "./Ports";
 
-/** One point: name, place, levels, and what it is. */
-export function PointForm({ point, kind }: { point: Point; kind: Kind }) {
+/** One point: name, place, levels, what it is, and how its ports are. */
+export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
   const reference = useReference();
-  const { job } = useReadyJob();
+  const { derived } = useReadyJob();
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
   const set = (change: Partial<Point>) => edit((p) => changePoint(p, point.id, change));
@@ -33,7 +36,7 @@ export function PointForm({ point, kind }: { point: Point; kind: Kind }) {
           label="What it is"
           options={reference.kinds.map((k) => [k.kind, k.title] as const)}
           value={point.what.kind}
-          onPick={(k) => set({ what: newWhat(reference, k as KindName) })}
+          onPick={(k) => edit((p) => changeKind(p, reference, point.id, newWhat(reference, k), derived.lines))}
         />
         <Typed label="East" quantity="length" value={point.x} onValue={(x) => set({ x })} />
         <Typed label="North" quantity="length" value={point.y} onValue={(y) => set({ y })} />
@@ -55,10 +58,16 @@ export function PointForm({ point, kind }: { point: Point; kind: Kind }) {
           />
         </>
       )}
-      {point.what.kind === "well_pump" && (
-        <PumpCurve curve={point.what.curve} onCurve={(curve) => edit((p) => changeWhat(p, point.id, { curve }))} />
+      {kind.one_way && (
+        <Button className="mt-2" onClick={() => edit((p) => turnRound(p, reference, point.id))}>
+          Turn it round (t)
+        </Button>
       )}
-      <Problems problems={job.derived.problems.filter((p) => p.where === point.id)} />
+      <Ports point={point} />
+      {kind.role !== "line" && kind.role !== "mark" && (
+        <Met existing={point.existing} onExisting={(existing) => set({ existing })} what="it" />
+      )}
+      <Problems problems={derived.problems.filter((p) => p.where === point.id)} />
       <Cautions cautions={kind.cautions} />
       <Button
         tone="dry"

@@ -1,5 +1,6 @@
-import { useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { useReference } from "../../ui/context";
 import { Heading, Pick } from "../../ui/parts";
 
 /** Where the trade disagrees: this crew's own way, with its reason and any floor under it. */

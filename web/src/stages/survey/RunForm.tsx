@@ -1,26 +1,37 @@
+import { useEffect } from "react";
 import type { Run } from "../../api/types";
-import { useFormat, useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
-import { Box, Button, Heading, Pick } from "../../ui/parts";
+import { changeRun, removeRun, splitRun } from "../../job/edits";
+import { useReadyJob, useSaved } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { nameOf, portsOf } from "../../job/kinds";
+import { useFormat, useReference } from "../../ui/context";
+import { Box, Button, Check, Heading, Pick } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
 import { Problems } from "../Problems";
-import { changeRun, removeRun, splitRun } from "../planEdit";
+import { Met } from "./Met";
 
-/** One run: where it lies, its pipe, and its length by the tape. */
+/** One run: where it lies, its pipe, its length by the tape, and which ports it comes to. */
 export function RunForm({ run }: { run: Run }) {
-  const { job, plan } = useReadyJob();
+  const { job, plan, derived } = useReadyJob();
   const reference = useReference();
   const format = useFormat();
   const edit = useJob((s) => s.edit);
+  const need = useJob((s) => s.need);
   const select = useJob((s) => s.select);
+  const saved = useSaved();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew for every revision
+  useEffect(() => {
+    if (saved) void need("size");
+  }, [saved, need, job.revision]);
   const set = (change: Partial<Run>) => edit((p) => changeRun(p, run.id, change));
-  const [a, b] = [run.a, run.b].map((id) => plan.points.find((p) => p.id === id));
-  const series = reference.series.find((s) => s.id === (run.series ?? job.derived.sizes.choices[run.id]?.series));
-  const choice = job.derived.sizes.choices[run.id];
-  const line = job.derived.layout.lines[run.id];
-  const used = reference.series.find((s) => s.id === choice?.series);
-  const drain = used?.kind === "drain";
-  const house = drain ? used : reference.series.find((s) => s.id === plan.conditions.series);
+  const [a, b] = [run.a, run.b].map((e) => plan.points.find((p) => p.id === e.point));
+  const choice = derived.sizes.choices[run.id];
+  const line = derived.lines.lines[run.id];
+  const series = reference.series.find((s) => s.id === (run.series ?? derived.lines.series[run.id]));
+  const drain = series?.kind === "drain";
+  const house = drain ? series : reference.series.find((s) => s.id === plan.conditions.series);
+  const kinds = [...(drain ? ["drain"] : ["pressure", "drip"]), ...(run.existing ? ["met"] : [])];
+  const offered = reference.series.filter((s) => kinds.includes(s.kind));
   return (
     <section aria-label={`Run ${run.id}`}>
       <Heading
@@ -30,63 +41,73 @@ export function RunForm({ run }: { run: Run }) {
           </Button>
         }
       >
-        {a?.name || run.a} to {b?.name || run.b}
+        {a ? nameOf(reference, a) : run.a.point} to {b ? nameOf(reference, b) : run.b.point}
       </Heading>
-      <div className="grid grid-cols-2 gap-x-3 gap-y-2">
-        <Pick
-          label="Pipe"
-          className="col-span-2"
-          options={[
-            ["", `the ${drain ? "crew's yard drain" : "job's"}: ${house?.name}`],
-            ...reference.series
-              .filter((s) => s.kind === (drain ? "drain" : "pressure"))
-              .map((s) => [s.id, s.name] as const),
-          ]}
-          value={run.series ?? ""}
-          onPick={(v) => set({ series: v || null, size: null })}
-        />
-        <Pick
-          label="Size"
-          options={[
-            ["", `worked out${choice && !run.size ? `: ${choice.size}` : ""}`],
-            ...(series?.sizes.map((s) => [s.size, s.size] as const) ?? []),
-          ]}
-          value={run.size ?? ""}
-          onPick={(v) => set({ size: v || null, series: run.series ?? house?.id ?? null })}
-        />
-        <Pick
-          label="Lies"
-          options={reference.situations.map((s) => [s, s] as const)}
-          value={run.situation}
-          onPick={(v) => set({ situation: v as Run["situation"] })}
-        />
-        <Typed
-          label="Length by the tape"
-          quantity="length"
-          value={run.measured_length ?? null}
-          hint={line ? `drawn: ${format.bare(line.drawn, "length")}` : ""}
-          onValue={(measured_length) => set({ measured_length })}
-          onClear={() => set({ measured_length: null })}
-        />
-      </div>
-      {series && !series.situations.includes(run.situation) && (
+      <Check
+        label="No pipe between: screwed or pushed together, port to port"
+        checked={run.coupled}
+        onChange={(e) => set({ coupled: e.target.checked })}
+      />
+      {!run.coupled && (
+        <div className="grid grid-cols-2 gap-x-3 gap-y-2">
+          <Pick
+            label="Pipe"
+            className="col-span-2"
+            options={[
+              ["", `the ${drain ? "crew's yard drain" : "job's"}: ${house?.name}`],
+              ...offered.map((s) => [s.id, s.name] as const),
+            ]}
+            value={run.series ?? ""}
+            onPick={(v) => set({ series: v || null, size: null })}
+          />
+          <Pick
+            label="Size"
+            options={[
+              ["", `worked out${choice && !run.size ? `: ${choice.size}` : ""}`],
+              ...(series?.sizes.map((s) => [s.size, s.size] as const) ?? []),
+            ]}
+            value={run.size ?? ""}
+            onPick={(v) => set({ size: v || null, series: run.series ?? series?.id ?? null })}
+          />
+          <Pick
+            label="Lies"
+            options={reference.situations.map((s) => [s, s] as const)}
+            value={run.situation}
+            onPick={(v) => set({ situation: v as Run["situation"] })}
+          />
+          <Typed
+            label="Length by the tape"
+            quantity="length"
+            value={run.measured_length}
+            hint={line ? `drawn: ${format.bare(line.drawn, "length")}` : ""}
+            low={reference.least_length}
+            limits={`a run is at least ${format(reference.least_length, "cut")} long`}
+            onValue={(measured_length) => set({ measured_length })}
+            onClear={() => set({ measured_length: null })}
+          />
+        </div>
+      )}
+      <RunPorts run={run} />
+      {!run.coupled && <Met existing={run.existing} onExisting={(existing) => set({ existing })} what="this pipe" />}
+      {series && !run.coupled && !series.situations.includes(run.situation) && (
         <Box tone="dry">
           {series.name} is not for a run {run.situation}: {series.caution}.
         </Box>
       )}
-      {choice && (
+      {choice && !run.coupled && (
         <p className="mt-2">
           Size {choice.size}: {choice.says}.
         </p>
       )}
-      <Problems problems={job.derived.problems.filter((p) => p.where === run.id)} />
-      <div className="mt-3 flex gap-2">
+      <Problems problems={derived.problems.filter((p) => p.where === run.id)} />
+      <div className="mt-3 flex flex-wrap gap-2">
         <Button
           onClick={() =>
             a &&
             b &&
             edit((p) => {
-              const [next, point] = splitRun(p, reference, run.id, "bend", { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 });
+              const middle = { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 };
+              const [next, point] = splitRun(p, reference, derived.lines, run.id, "bend", middle);
               select(point.id);
               return next;
             })
@@ -105,5 +126,34 @@ export function RunForm({ run }: { run: Run }) {
         </Button>
       </div>
     </section>
+  );
+}
+
+/** Which port of each thing the run comes to, where there is a choice. */
+function RunPorts({ run }: { run: Run }) {
+  const { plan } = useReadyJob();
+  const reference = useReference();
+  const edit = useJob((s) => s.edit);
+  const sides = (["a", "b"] as const).flatMap((side) => {
+    const point = plan.points.find((p) => p.id === run[side].point);
+    const ports = point ? portsOf(reference, point.what) : [];
+    return point && ports.length > 1 ? [{ side, point, ports }] : [];
+  });
+  if (!sides.length) return null;
+  return (
+    <div className="mt-2 grid grid-cols-2 gap-x-3">
+      {sides.map(({ side, point, ports }) => (
+        <Pick
+          key={side}
+          label={`At ${nameOf(reference, point)}, the port`}
+          options={[
+            ...(ports.some((p) => p.name === run[side].port) ? [] : [["", "not chosen"] as const]),
+            ...ports.map((p) => [p.name, p.title] as const),
+          ]}
+          value={run[side].port}
+          onPick={(port) => port && edit((p) => changeRun(p, run.id, { [side]: { ...run[side], port } }))}
+        />
+      ))}
+    </div>
   );
 }

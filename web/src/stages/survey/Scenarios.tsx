@@ -1,13 +1,17 @@
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { addScenario, changeScenario, removeScenario, toggleOpen } from "../../job/edits";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { isOutlet } from "../../job/kinds";
+import { useReference } from "../../ui/context";
 import { Button, Check } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
-import { addScenario, changeScenario, isOutlet, removeScenario, toggleOpen } from "../planEdit";
 
 /** Which outlets are open at once; everything at once until the crew says otherwise. */
 export function Scenarios() {
   const { plan } = useReadyJob();
+  const reference = useReference();
   const edit = useJob((s) => s.edit);
-  const outlets = plan.points.filter(isOutlet);
+  const outlets = plan.points.filter((p) => isOutlet(reference, p));
   return (
     <>
       {!plan.scenarios.length && <p className="text-muted">Everything open at once, until you say otherwise.</p>}
@@ -35,7 +39,9 @@ export function Scenarios() {
           </div>
         </fieldset>
       ))}
-      <Button onClick={() => edit((p) => addScenario(p, `Scenario ${p.scenarios.length + 1}`))}>Add a scenario</Button>
+      <Button onClick={() => edit((p) => addScenario(p, reference, `Scenario ${p.scenarios.length + 1}`))}>
+        Add a scenario
+      </Button>
     </>
   );
 }

@@ -1,7 +1,8 @@
-import { useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { Cautions } from "../../ui/Cautions";
+import { useReference } from "../../ui/context";
 import { Heading, Title } from "../../ui/parts";
-import { Cautions } from "../Cautions";
 import { Problems } from "../Problems";
 import { AddByTyping } from "./AddByTyping";
 import { Conditions } from "./Conditions";
@@ -13,7 +14,7 @@ import { Tools } from "./Tools";
 
 /** Survey: what stands where, how the line runs, and the conditions it works in. */
 export function SurveySheet() {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const reference = useReference();
   const selected = useJob((s) => s.selected);
   const point = plan.points.find((p) => p.id === selected);
@@ -27,7 +28,7 @@ export function SurveySheet() {
       {run && <RunForm key={run.id} run={run} />}
       {!point && !run && (
         <>
-          <Problems problems={job.derived.problems.filter((p) => p.severity !== "note")} />
+          <Problems problems={derived.problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />
           <Heading note={`${plan.points.length}`}>Points</Heading>
           <PointsTable />
@@ -37,7 +38,7 @@ export function SurveySheet() {
           <Scenarios />
           <Heading>Conditions</Heading>
           <Conditions />
-          <Cautions cautions={job.derived.cautions} />
+          <Cautions cautions={derived.cautions} />
         </>
       )}
     </>

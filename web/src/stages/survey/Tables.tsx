@@ -1,14 +1,14 @@
-import { useFormat, useReference } from "../../app/context";
-import { useJob, useReadyJob } from "../../app/jobStore";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { nameOf } from "../../job/kinds";
+import { useFormat, useReference } from "../../ui/context";
 import { Button, Row, Table } from "../../ui/parts";
-import { titles } from "../planEdit";
 
 export function PointsTable() {
   const { plan } = useReadyJob();
   const format = useFormat();
   const reference = useReference();
   const select = useJob((s) => s.select);
-  const title = titles(reference);
   return (
     <Table
       caption="Points"
@@ -19,7 +19,7 @@ export function PointsTable() {
         <Row key={p.id}>
           <td>
             <Button tone="quiet" onClick={() => select(p.id)}>
-              {p.name || `${title.get(p.what.kind)} ${p.id}`}
+              {nameOf(reference, p)}
             </Button>
           </td>
           <td className="text-right">{format.bare(p.ground, "level")}</td>
@@ -31,7 +31,7 @@ export function PointsTable() {
 }
 
 export function RunsTable() {
-  const { job, plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const format = useFormat();
   const reference = useReference();
   const select = useJob((s) => s.select);
@@ -42,13 +42,18 @@ export function RunsTable() {
         <Row key={r.id}>
           <td>
             <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
-              {name.get(r.a)} – {name.get(r.b)}
+              {name.get(r.a.point)} – {name.get(r.b.point)}
             </Button>
           </td>
           <td>
-            {reference.series.find((s) => s.id === (r.series ?? plan.conditions.series))?.short} {r.size ?? ""}
+            {r.coupled
+              ? "screwed together"
+              : reference.series.find(
+                  (s) => s.id === (r.series ?? derived.lines.series[r.id] ?? plan.conditions.series),
+                )?.short}{" "}
+            {r.size ?? ""}
           </td>
-          <td className="text-right">{format.bare(job.derived.layout.lines[r.id]?.length, "length")}</td>
+          <td className="text-right">{format.bare(derived.lines.lines[r.id]?.length, "length")}</td>
         </Row>
       ))}
     </Table>

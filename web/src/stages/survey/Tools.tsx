@@ -1,8 +1,9 @@
-import type { KindName } from "../../api/types";
-import { useReference } from "../../app/context";
-import { useJob } from "../../app/jobStore";
 import { PointGlyph } from "../../drawing/glyphs";
 import { useTools } from "../../drawing/toolStore";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { isSource } from "../../job/kinds";
+import { useReference } from "../../ui/context";
 import { Button, Check, Pick } from "../../ui/parts";
 
 const groups = [
@@ -10,14 +11,18 @@ const groups = [
   ["outlet", "Water to"],
   ["device", "In the line"],
   ["line", "Line"],
+  ["end", "Ends"],
   ["drain", "Drain"],
+  ["mark", "Marks"],
 ] as const;
 
 /** The tools of the drawing: move, draw pipe, or a kind of point to set down; snapping; undo and redo. */
 export function Tools() {
   const reference = useReference();
-  const { tool, take, snap, setSnap } = useTools();
-  const { undo, redo, done, undone } = useJob();
+  const { tool, take, snap, setSnap, group, setGroup } = useTools();
+  const { undo, redo, history } = useJob();
+  const { plan } = useReadyJob();
+  const shown = group ?? (plan.points.some((p) => isSource(reference, p)) ? "outlet" : "source");
   return (
     <section aria-label="Drawing tools" className="border-b border-line pb-2">
       <div className="flex flex-wrap gap-1.5">
@@ -36,37 +41,47 @@ export function Tools() {
           Draw pipe
         </Button>
         <span className="grow" />
-        <Button disabled={!done.length} onClick={undo}>
+        <Button disabled={!history.done.length} onClick={undo}>
           Undo
         </Button>
-        <Button disabled={!undone.length} onClick={redo}>
+        <Button disabled={!history.undone.length} onClick={redo}>
           Redo
         </Button>
       </div>
-      {groups.map(([role, title]) => (
-        <fieldset key={role} className="mt-2 flex flex-wrap items-center gap-1">
-          <legend className="float-left w-20 pt-1 text-[13px] text-muted">{title}</legend>
-          {reference.kinds
-            .filter((k) => k.role === role)
-            .map((k) => {
-              const on = tool.kind === "place" && tool.what === k.kind;
-              return (
-                <button
-                  key={k.kind}
-                  type="button"
-                  aria-pressed={on}
-                  className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
-                  onClick={() => take(on ? { kind: "select" } : { kind: "place", what: k.kind as KindName })}
-                >
-                  <svg width="22" height="22" viewBox="-17 -17 34 34" aria-hidden="true">
-                    <PointGlyph kind={k.kind as KindName} />
-                  </svg>
-                  {k.title}
-                </button>
-              );
-            })}
-        </fieldset>
-      ))}
+      <div className="mt-2 flex flex-wrap gap-x-3 border-b border-line" role="group" aria-label="What to set down">
+        {groups.map(([role, title]) => (
+          <button
+            key={role}
+            type="button"
+            aria-pressed={role === shown}
+            className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
+            onClick={() => setGroup(role)}
+          >
+            {title}
+          </button>
+        ))}
+      </div>
+      <div className="mt-1.5 flex flex-wrap gap-1">
+        {reference.kinds
+          .filter((k) => k.role === shown)
+          .map((k) => {
+            const on = tool.kind === "place" && tool.what === k.kind;
+            return (
+              <button
+                key={k.kind}
+                type="button"
+                aria-pressed={on}
+                className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
+                onClick={() => take(on ? { kind: "select" } : { kind: "place", what: k.kind })}
+              >
+                <svg width="22" height="22" viewBox="-17 -17 34 34" aria-hidden="true">
+                  <PointGlyph kind={k.kind} letter={k.letter} />
+                </svg>
+                {k.title}
+              </button>
+            );
+          })}
+      </div>
       <div className="mt-2 flex flex-wrap items-center gap-x-4">
         <Check
           label="45° from the last point"

@@ -1,25 +1,21 @@
 import { useState } from "react";
-import { api, Refused } from "../../api/client";
-import { useFormat } from "../../app/context";
-import { Button, Heading } from "../../ui/parts";
-import { Typed } from "../../ui/Typed";
+import { api, Refused } from "../api/client";
+import { useFormat } from "../ui/context";
+import { Button, Heading } from "../ui/parts";
+import { Typed } from "../ui/Typed";
 
-type CurvePoint = { flow: number; head: number };
+export type CurvePoint = { flow: number; head: number };
+
+type CurveProps = { title: string; curve: readonly CurvePoint[]; onCurve: (curve: CurvePoint[]) => void };
 
 /** A pump's curve as points, from shut-off to its largest flow. */
-export function PumpCurve({
-  curve,
-  onCurve,
-}: {
-  curve: readonly CurvePoint[];
-  onCurve: (curve: CurvePoint[]) => void;
-}) {
+export function Curve({ title, curve, onCurve }: CurveProps) {
   const set = (i: number, change: Partial<CurvePoint>) =>
     onCurve(curve.map((c, n) => (n === i ? { ...c, ...change } : c)));
   const last = curve.at(-1) ?? { flow: 0, head: 0 };
   return (
-    <section aria-label="Pump curve">
-      <Heading>Pump curve</Heading>
+    <section aria-label={title}>
+      <Heading>{title}</Heading>
       {curve.map((c, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: points keep their order
         <div key={i} className="mb-1.5 grid grid-cols-[1fr_1fr_auto] items-end gap-x-3">

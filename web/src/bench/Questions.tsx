@@ -2,12 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link } from "wouter";
 import { api } from "../api/client";
-import type { System } from "../api/types";
-import { FormatContext, ReferenceContext } from "../app/context";
-import { Failed, Loading } from "../app/Messages";
-import { useTheme } from "../app/theme";
+import { kept } from "../api/kept";
+import type { UnitSystem } from "../api/types";
+import { FormatContext, ReferenceContext } from "../ui/context";
 import { formatter } from "../ui/format";
+import { Failed, Loading } from "../ui/Messages";
 import { Button } from "../ui/parts";
+import { useTheme } from "../ui/theme";
 import { CutBench } from "./CutBench";
 import { FusedBench } from "./FusedBench";
 import { IdentifyBench } from "./IdentifyBench";
@@ -30,10 +31,10 @@ const questions = [
 ] as const;
 
 /** The bench: single questions with no job at all. */
-export function Bench({ question }: { question: string }) {
+export function Questions({ question }: { question: string }) {
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
   const ends = useQuery({ queryKey: ["ends"], queryFn: api.benchEnds, staleTime: Number.POSITIVE_INFINITY });
-  const [units, setUnits] = useState<System>(() => (localStorage.getItem(key) === "us" ? "us" : "metric"));
+  const [units, setUnits] = useState<UnitSystem>(() => (kept.get(key) === "us" ? "us" : "metric"));
   const [theme, flip] = useTheme();
   const bar = useRef<HTMLElement>(null);
   const ready = Boolean(reference.data && ends.data);
@@ -51,7 +52,7 @@ export function Bench({ question }: { question: string }) {
   if (!reference.data || !ends.data || !format) return <Loading />;
   const swap = () => {
     const next = units === "us" ? "metric" : "us";
-    localStorage.setItem(key, next);
+    kept.put(key, next);
     setUnits(next);
   };
   return (

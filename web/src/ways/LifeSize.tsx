@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { kept } from "../api/kept";
 import { Check } from "../ui/parts";
 
 const key = "hydrarch.pixelsPerMm";
@@ -6,11 +7,11 @@ const card = { width: 85.6, height: 53.98 };
 
 /** Life size: hold a bank card (ISO/IEC 7810 ID-1, 85.60 mm wide) to the rectangle and set its width once. */
 export function useLifeSize(): [number | null, React.ReactNode] {
-  const [scale, setScale] = useState(() => Number(localStorage.getItem(key)) || 96 / 25.4);
+  const [scale, setScale] = useState(() => Number(kept.get(key)) || 96 / 25.4);
   const [on, setOn] = useState(false);
   const set = (v: number) => {
     setScale(v);
-    localStorage.setItem(key, String(v));
+    kept.put(key, String(v));
   };
   const control = (
     <div>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { type ReactNode, useRef, useState } from "react";
 import { api } from "../api/client";
-import { useJob, useReadyJob } from "../app/jobStore";
+import { useReadyJob, useSaved } from "./hooks";
 
 type NumberProps = { kind: string; name: string; scenario?: string; children: ReactNode };
 
@@ -54,11 +54,11 @@ export function Derived({ kind, name, scenario, children }: NumberProps) {
 
 function WorkingText({ kind, name, scenario }: Omit<NumberProps, "children">) {
   const { job } = useReadyJob();
-  const saving = useJob((s) => s.saving.kind);
+  const saved = useSaved();
   const query = useQuery({
     queryKey: ["working", job.id, job.revision, kind, name, scenario],
     queryFn: () => api.working(job.id, kind, name, scenario),
-    enabled: saving === "saved",
+    enabled: saved,
     staleTime: Number.POSITIVE_INFINITY,
   });
   if (query.isPending) return <p className="text-muted">working it out …</p>;

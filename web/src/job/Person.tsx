@@ -1,8 +1,9 @@
 import { useState } from "react";
-import { Words } from "../../ui/Typed";
+import { kept } from "../api/kept";
+import { Words } from "../ui/Typed";
 
 const key = "hydrarch.person";
-export const person = (): string => localStorage.getItem(key) || "crew";
+export const person = (): string => kept.get(key) || "crew";
 
 /** Who is at work on this device; it stands beside everything they record. */
 export function Person() {
@@ -13,7 +14,7 @@ export function Person() {
       className="mt-3"
       value={name}
       onValue={(v) => {
-        localStorage.setItem(key, v.trim() || "crew");
+        kept.put(key, v.trim() || "crew");
         setName(v.trim() || "crew");
       }}
     />

@@ -1,9 +1,10 @@
 import { useEffect, useState } from "react";
+import { kept } from "../api/kept";
 
 type Theme = "light" | "dark";
 
 const stored = (): Theme =>
-  (localStorage.getItem("hydrarch.theme") as Theme | null) ??
+  (kept.get("hydrarch.theme") as Theme | null) ??
   (matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light");
 
 /** The theme, kept in the browser; the system's own until a person chooses. */
@@ -17,7 +18,7 @@ export function useTheme(): [Theme, () => void] {
   }, [theme]);
   const flip = () => {
     const next = theme === "dark" ? "light" : "dark";
-    localStorage.setItem("hydrarch.theme", next);
+    kept.put("hydrarch.theme", next);
     setTheme(next);
   };
   return [theme, flip];

@@ -1,5 +1,5 @@
 import type { Way } from "../api/types";
-import { JointDisc } from "../drawing/glyphs";
+import { JointDisc } from "../drawing/joints";
 import { section } from "./section";
 
 const fills: Record<string, string> = {

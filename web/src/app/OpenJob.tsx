@@ -2,10 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api } from "../api/client";
+import type { Stage } from "../api/types";
 import { Drawing } from "../drawing/Drawing";
-import { type Stage, stages } from "../drawing/dress";
+import { stages } from "../drawing/dress";
 import { ProfileStrip } from "../drawing/ProfileStrip";
 import { useTools } from "../drawing/toolStore";
+import { useNews, useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
 import { CutSheet } from "../stages/cut/CutSheet";
 import { JoinSheet } from "../stages/join/JoinSheet";
 import { KeepSheet } from "../stages/keep/KeepSheet";
@@ -13,67 +16,83 @@ import { MakeSheet } from "../stages/make/MakeSheet";
 import { ProveSheet } from "../stages/prove/ProveSheet";
 import { SizeSheet } from "../stages/size/SizeSheet";
 import { SurveySheet } from "../stages/survey/SurveySheet";
+import { FormatContext, ReferenceContext } from "../ui/context";
 import { formatter } from "../ui/format";
+import { Failed, Loading, Notice } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
-import { Clash } from "./Clash";
-import { FormatContext, ReferenceContext } from "./context";
+import { AskUndo, Clash } from "./Clash";
 import { Header } from "./Header";
-import { useJob, useReadyJob } from "./jobStore";
 import { Keys } from "./Keys";
-import { Failed, Loading, Notice } from "./Messages";
 import { StageBar } from "./StageBar";
-import { useLive } from "./useLive";
 
 /** An open job: the drawing with its seven stages. */
-export function Job({ id, stage }: { id: string; stage: string }) {
+export function OpenJob({ id, stage }: { id: string; stage: string }) {
   const view = useJob((s) => s.view);
+  const shown = useJob((s) => s.id);
   const plan = useJob((s) => s.plan);
   const open = useJob((s) => s.open);
+  const show = useJob((s) => s.show);
+  const at = stages.includes(stage as Stage) ? (stage as Stage) : "survey";
+  const first = useRef(at);
+  first.current = at;
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
-  useEffect(() => void open(id), [id, open]);
+  useEffect(() => void open(id, first.current), [id, open]);
+  useEffect(() => void show(at), [at, show]);
+  useNews(id);
   const units = plan?.units ?? "metric";
   const format = useMemo(
     () => (reference.data ? formatter(reference.data.quantities, units) : null),
     [reference.data, units],
   );
-  if (view.kind === "failed") return <Failed problem={view.problem} />;
+  if (view.kind === "failed" && shown === id) return <Failed problem={view.problem} />;
   if (reference.isError)
     return (
       <Failed problem={{ title: "No answer", detail: reference.error.message, mend: "Reload when the server runs." }} />
     );
-  if (view.kind === "loading" || !reference.data || !format || !plan || view.job.id !== id) return <Loading />;
-  const at = stages.includes(stage as Stage) ? (stage as Stage) : "survey";
+  if (view.kind !== "ready" || !reference.data || !format || !plan || shown !== id) return <Loading />;
   return (
     <ReferenceContext value={reference.data}>
       <FormatContext value={format}>
-        <Bench stage={at} />
+        <Workplace stage={at} />
       </FormatContext>
     </ReferenceContext>
   );
 }
 
-function Bench({ stage }: { stage: Stage }) {
-  const { job, plan } = useReadyJob();
+function Workplace({ stage }: { stage: Stage }) {
+  const { job, plan, derived } = useReadyJob();
   const notice = useJob((s) => s.notice);
   const dismiss = useJob((s) => s.dismiss);
-  const clash = useJob((s) => s.clash);
+  const leftOut = useJob((s) => s.leftOut);
+  const answered = useJob((s) => s.answered.has(stage));
   const { scenario: chosen, setScenario, take } = useTools();
   const [keys, setKeys] = useState(false);
   const [side, setSide] = useState<"sheet" | "drawing">("sheet");
+  const [seen, setSeen] = useState(false);
   const sheet = useRef<HTMLElement>(null);
-  useLive(job.id);
   useKeys(job.id, () => setKeys(true));
   useEffect(() => {
     if (stage !== "survey") take({ kind: "select" });
     sheet.current?.scrollTo(0, 0);
   }, [stage, take]);
-  const flows = Object.values(job.derived.sizes.flows);
+  const flows = Object.values(derived.sizes.flows);
   const scenario = flows.some((f) => f.scenario === chosen) ? (chosen as string) : (flows[0]?.scenario ?? "");
   return (
     <div className="flex h-full flex-col">
       <Header onKeys={() => setKeys(true)} />
       <StageBar stage={stage} />
       {notice && <Notice problem={notice} onClose={dismiss} />}
+      {leftOut.length > 0 && !seen && (
+        <Notice
+          problem={{
+            title: "Not all of this job could be read",
+            detail: "It was kept by another version. What could not be read was left out:",
+            places: leftOut.map((x) => ({ where: x.where, says: x.says })),
+            mend: "Draw it again, or go back to an earlier revision in Keep.",
+          }}
+          onClose={() => setSeen(true)}
+        />
+      )}
       <div className="flex border-b border-line px-2 md:hidden" role="group" aria-label="What is shown">
         {(["sheet", "drawing"] as const).map((s) => (
           <button
@@ -113,11 +132,18 @@ function Bench({ stage }: { stage: Stage }) {
           aria-label="Worksheet"
           className={`${side === "sheet" ? "block" : "hidden"} min-h-0 overflow-y-auto border border-line bg-panel p-4 md:block`}
         >
-          <Sheet stage={stage} scenario={scenario} />
+          {answered ? (
+            <Sheet stage={stage} scenario={scenario} />
+          ) : (
+            <p className="text-muted" aria-busy="true">
+              Working it out …
+            </p>
+          )}
         </section>
       </main>
       {keys && <Keys onClose={() => setKeys(false)} />}
-      {clash && <Clash mine={clash.mine} theirs={clash.theirs} revision={clash.revision} />}
+      <Clash />
+      <AskUndo />
       <p className="sr-only" role="status">
         {plan.name}, {stage}
       </p>

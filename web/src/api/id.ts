@@ -1,0 +1,14 @@
+/**
+ * Random names. `crypto.randomUUID` is there only on pages of a secure origin, and a phone reaches a shared server by plain HTTP;
+ * `crypto.getRandomValues` is there everywhere.
+ */
+export function uuid(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16));
+  bytes[6] = ((bytes[6] ?? 0) & 0x0f) | 0x40; // version 4, RFC 9562
+  bytes[8] = ((bytes[8] ?? 0) & 0x3f) | 0x80;
+  const hex = [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
+  return [0, 8, 12, 16, 20].map((from, i, all) => hex.slice(from, all[i + 1])).join("-");
+}
+
+/** This page's own name while it is open; the server tells it back with the news, so that a page knows its own. */
+export const page: string = uuid();

@@ -1,0 +1,91 @@
+import { Dialog } from "radix-ui";
+import { useState } from "react";
+import type { Entry } from "../api/outbox";
+import { outbox } from "../api/wired";
+import { useBox } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import { clockTime } from "../ui/format";
+import { Said } from "../ui/Messages";
+import { Button, Pick } from "../ui/parts";
+
+const words: Record<Entry["event"]["kind"], string> = {
+  dry_fitted: "Dry-fitted",
+  made: "Made",
+  undone: "Taken apart",
+  looked: "Looked at, dry",
+  tested: "Tested",
+  buried: "Buried",
+};
+
+/** What was said and the server would not take: in sight wherever one is, until a person sees to it. */
+export function RefusedEvents() {
+  const { refused } = useBox();
+  const [open, setOpen] = useState(false);
+  if (!refused.length) return null;
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <div className="flex flex-wrap items-center gap-3 bg-dry-soft px-3 py-1 text-dry lg:px-5" role="alert">
+        <b>
+          {refused.length === 1 ? "One thing you said was" : `${refused.length} things you said were`} not taken by the
+          server.
+        </b>
+        <Dialog.Trigger asChild>
+          <Button>See to {refused.length === 1 ? "it" : "them"}</Button>
+        </Dialog.Trigger>
+      </div>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
+        <Dialog.Content
+          className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(94vw,40rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5"
+          aria-describedby={undefined}
+        >
+          <Dialog.Title className="text-lg font-bold">Said, and not taken</Dialog.Title>
+          {refused.map((e) => (
+            <One key={e.event.id} entry={e} />
+          ))}
+          <Dialog.Close asChild>
+            <Button className="mt-4">Close</Button>
+          </Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function One({ entry }: { entry: Entry }) {
+  const { event, job, refused } = entry;
+  const open = useJob((s) => s.id);
+  const joints = useJob((s) => s.derived.joints);
+  const [other, setOther] = useState("");
+  const known = new Map(joints.map((j) => [j.id, `${j.place}${j.towards && `, towards ${j.towards}`}: ${j.method}`]));
+  const about = event.section ?? event.joints.map((j) => known.get(j) ?? j).join("; ");
+  return (
+    <section className="border-b border-line py-2">
+      <p>
+        <b>{words[event.kind]}</b>, {about}, {event.by}, {clockTime(event.at)}
+        {open !== job && ` (job ${job})`}
+      </p>
+      {refused && <Said problem={refused} />}
+      <div className="flex flex-wrap items-end gap-2">
+        <Button onClick={() => void outbox.again(event.id)}>Send it again</Button>
+        <Button tone="dry" onClick={() => outbox.discard(event.id)}>
+          Discard it
+        </Button>
+        {open === job && event.joints.length === 1 && joints.length > 0 && (
+          <>
+            <Pick
+              label="It was another joint"
+              className="w-56"
+              options={[["", "choose"], ...joints.map((j) => [j.id, known.get(j.id) ?? j.id] as const)]}
+              value={other}
+              onPick={setOther}
+            />
+            <Button disabled={!other} onClick={() => void outbox.again(event.id, [other])}>
+              Send it about that one
+            </Button>
+          </>
+        )}
+      </div>
+    </section>
+  );
+}

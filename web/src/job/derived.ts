@@ -1,0 +1,28 @@
+import type { StageAnswer } from "../api/types";
+
+/** What follows from one revision of the plan, as far as it was answered: the parts of the stages that were asked for. */
+export type Derived = { [P in Exclude<keyof StageAnswer, "standing" | "stage">]-?: NonNullable<StageAnswer[P]> };
+
+export const nothingDerived: Derived = {
+  revision: 0,
+  problems: [],
+  lines: { lines: {}, comes_by: {}, series: {}, systems: [] },
+  cautions: [],
+  sizes: { choices: {}, flows: {} },
+  drains: [],
+  surges: {},
+  joints: [],
+  parts: [],
+  bill: [],
+  cuts: { pieces: [], nests: [], arcs: [], problems: [] },
+  work: [],
+  groups: [],
+  sections: [],
+  tins: [],
+};
+
+/** The parts of an answer laid over those that were known of the same revision. */
+export function withAnswer(known: Derived, answer: StageAnswer): Derived {
+  const parts = Object.entries(answer).filter(([key, part]) => key in known && part !== null);
+  return { ...(known.revision === answer.revision ? known : nothingDerived), ...Object.fromEntries(parts) };
+}

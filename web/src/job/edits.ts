@@ -1,0 +1,315 @@
+import type { NodeView, Plan, Point, Reference, Run, RunEnd, Scenario, What } from "../api/types";
+import type { Derived } from "./derived";
+import { isOutlet, isSource, kindOf, newWhat, portFor } from "./kinds";
+
+/**
+ * Edits of a plan: each takes a plan and gives a new one, and leaves the old one alone.
+ *
+ * A run's end keeps its name while the run is parted, joined or moved: what was made there is recorded under it.
+ */
+
+export type Spot = { x: number; y: number };
+type Lines = Derived["lines"];
+
+/** Every name in use: things, runs and ends share one list. */
+const used = (plan: Plan, reserved: readonly string[] = []): Set<string> =>
+  new Set([...reserved, ...plan.points.map((p) => p.id), ...plan.runs.flatMap((r) => [r.id, r.a.id, r.b.id])]);
+
+const numbered = (taken: ReadonlySet<string>, stem: string, free: (id: string) => boolean = () => true): string => {
+  let n = 1;
+  while (taken.has(`${stem}${n}`) || !free(`${stem}${n}`)) n += 1;
+  return `${stem}${n}`;
+};
+
+const runId = (plan: Plan): string => {
+  const taken = used(plan);
+  return numbered(taken, "R", (id) => !taken.has(`${id}a`) && !taken.has(`${id}b`));
+};
+
+/** The ground level a new point takes: that of the nearest point drawn. */
+function groundNear(plan: Plan, at: Spot): { ground: number; depth: number } {
+  let best: Point | undefined;
+  let least = Number.POSITIVE_INFINITY;
+  for (const p of plan.points) {
+    const d = (p.x - at.x) ** 2 + (p.y - at.y) ** 2;
+    if (d < least) [best, least] = [p, d];
+  }
+  return { ground: best?.ground ?? 0, depth: best?.depth ?? 0.6 };
+}
+
+export function addPoint(plan: Plan, reference: Reference, kind: string, at: Spot): [Plan, Point] {
+  const spec = reference.kinds.find((k) => k.kind === kind);
+  const id = numbered(used(plan, reference.reserved), spec?.letter ?? "P");
+  const same = plan.points.filter((p) => p.what.kind === kind).length;
+  const point: Point = {
+    id,
+    x: at.x,
+    y: at.y,
+    ...groundNear(plan, at),
+    name: spec?.role === "line" ? "" : `${spec?.title ?? kind} ${same + 1}`,
+    what: newWhat(reference, kind),
+    ports: {},
+    existing: null,
+  };
+  const scenarios = plan.scenarios.map((s, i) =>
+    i === 0 && spec?.role === "outlet" ? { ...s, open: [...s.open, id] } : s,
+  );
+  return [{ ...plan, points: [...plan.points, point], scenarios }, point];
+}
+
+/** Set a thing down where a plain point is: it takes the place of the bend or junction, and its runs come to its ports. */
+export function replacePoint(plan: Plan, reference: Reference, id: string, kind: string, lines: Lines): Plan {
+  const point = plan.points.find((p) => p.id === id);
+  if (!point) return plan;
+  const [, made] = addPoint(plan, reference, kind, point);
+  const role = kindOf(reference, made.what)?.role;
+  const scenarios = plan.scenarios.map((s, i) =>
+    i === 0 && role === "outlet" && !s.open.includes(id) ? { ...s, open: [...s.open, id] } : s,
+  );
+  return changeKind({ ...changePoint(plan, id, { name: made.name }), scenarios }, reference, id, made.what, lines);
+}
+
+/** Make another kind of thing of a point: its runs come to the new kind's ports, by the way their water goes. */
+export function changeKind(plan: Plan, reference: Reference, id: string, what: What, lines: Lines): Plan {
+  const bare = (e: RunEnd) => (e.point === id ? { ...e, port: "" } : e);
+  let next: Plan = {
+    ...plan,
+    points: plan.points.map((p) => (p.id === id ? { ...p, what, ports: {} } : p)),
+    runs: plan.runs.map((r) => ({ ...r, a: bare(r.a), b: bare(r.b) })),
+  };
+  for (const run of plan.runs)
+    for (const side of ["a", "b"] as const) {
+      const point = next.points.find((p) => p.id === id);
+      if (run[side].point !== id || !point) continue;
+      const comes = lines.comes_by[run.id] || "a";
+      const port = portFor(reference, next, point, comes === side ? "out" : "in");
+      next = changeRun(next, run.id, { [side]: { ...run[side], port } });
+    }
+  return next;
+}
+
+/** Draw a run from one thing to another; the water goes as it is drawn, unless only the far one is fed. */
+export function addRun(plan: Plan, reference: Reference, lines: Lines, from: string, to: string): [Plan, Run | null] {
+  const [a, b] = [from, to].map((id) => plan.points.find((p) => p.id === id));
+  const there = plan.runs.some((r) => joins(r, from, to));
+  if (!a || !b || from === to || there) return [plan, null];
+  const last = [...plan.runs].reverse().find((r) => [r.a.point, r.b.point].some((p) => p === from || p === to));
+  const backward = fed(reference, lines, b) && !fed(reference, lines, a);
+  const id = runId(plan);
+  const run: Run = {
+    id,
+    a: { id: `${id}a`, point: from, port: portFor(reference, plan, a, backward ? "in" : "out") },
+    b: { id: `${id}b`, point: to, port: portFor(reference, plan, b, backward ? "out" : "in") },
+    situation: last?.situation ?? "buried",
+    series: last?.series ?? null,
+    size: null,
+    measured_length: null,
+    coupled: false,
+    existing: null,
+  };
+  return [{ ...plan, runs: [...plan.runs, run] }, run];
+}
+
+const joins = (r: Run, a: string, b: string) =>
+  (r.a.point === a && r.b.point === b) || (r.a.point === b && r.b.point === a);
+
+/** Whether water comes to a thing as far as is known: it is a source, or one fills the line it stands in. */
+const fed = (reference: Reference, lines: Lines, point: Point): boolean =>
+  isSource(reference, point) || lines.systems.some((s) => s.sources.length > 0 && s.points.includes(point.id));
+
+/** Turn a thing round: what came to its inlet comes to its outlet. */
+export function turnRound(plan: Plan, reference: Reference, id: string): Plan {
+  const point = plan.points.find((p) => p.id === id);
+  const ports = point ? (kindOf(reference, point.what)?.ports ?? []) : [];
+  const [inlet, outlet] = [ports.find((p) => p.way === "in"), ports.find((p) => p.way === "out")];
+  if (!point || !inlet || !outlet) return plan;
+  const turn = (e: RunEnd): RunEnd =>
+    e.point !== id
+      ? e
+      : { ...e, port: e.port === inlet.name ? outlet.name : e.port === outlet.name ? inlet.name : e.port };
+  return { ...plan, runs: plan.runs.map((r) => ({ ...r, a: turn(r.a), b: turn(r.b) })) };
+}
+
+export const changePoint = (plan: Plan, id: string, change: Partial<Point>): Plan => ({
+  ...plan,
+  points: plan.points.map((p) => (p.id === id ? { ...p, ...change } : p)),
+});
+
+export const changeWhat = (plan: Plan, id: string, change: Record<string, unknown>): Plan => ({
+  ...plan,
+  points: plan.points.map((p) => (p.id === id ? { ...p, what: { ...p.what, ...change } } : p)),
+});
+
+/** The end a crew says a port has: null goes back to what its kind has in this market. */
+export function choosePort(plan: Plan, id: string, port: string, end: string | null): Plan {
+  const point = plan.points.find((p) => p.id === id);
+  if (!point) return plan;
+  const { [port]: _old, ...others } = point.ports;
+  return changePoint(plan, id, { ports: end === null ? others : { ...others, [port]: end } });
+}
+
+export const changeRun = (plan: Plan, id: string, change: Partial<Run>): Plan => ({
+  ...plan,
+  runs: plan.runs.map((r) => (r.id === id ? { ...r, ...change } : r)),
+});
+
+/** Give runs fixed sizes, as a way to size found them. */
+export const fixSizes = (plan: Plan, sizes: Record<string, string>): Plan => ({
+  ...plan,
+  runs: plan.runs.map((r) => (sizes[r.id] ? { ...r, size: sizes[r.id] ?? null } : r)),
+});
+
+export const changeScenario = (plan: Plan, id: string, change: Partial<Scenario>): Plan => ({
+  ...plan,
+  scenarios: plan.scenarios.map((s) => (s.id === id ? { ...s, ...change } : s)),
+});
+
+export function toggleOpen(plan: Plan, scenario: string, point: string): Plan {
+  const s = plan.scenarios.find((x) => x.id === scenario);
+  if (!s) return plan;
+  const open = s.open.includes(point) ? s.open.filter((p) => p !== point) : [...s.open, point];
+  return changeScenario(plan, scenario, { open });
+}
+
+export function addScenario(plan: Plan, reference: Reference, name: string): Plan {
+  const id = numbered(new Set(plan.scenarios.map((s) => s.id)), "scenario");
+  const open = plan.points.filter((p) => isOutlet(reference, p)).map((p) => p.id);
+  return { ...plan, scenarios: [...plan.scenarios, { id, name, open }] };
+}
+
+export const removeScenario = (plan: Plan, id: string): Plan => ({
+  ...plan,
+  scenarios: plan.scenarios.filter((s) => s.id !== id),
+});
+
+/** The crew's own way of joining a run's end; null leaves it to Hydrarch again. */
+export function chooseWay(plan: Plan, end: string, fittings: string[] | null): Plan {
+  const others = plan.ways.filter((w) => w.end !== end);
+  return { ...plan, ways: fittings ? [...others, { end, fittings }] : others };
+}
+
+/** What the crew wants to stand at a point; null leaves it to Hydrarch again. */
+export function chooseNode(plan: Plan, point: string, node: Pick<NodeView, "how" | "fittings"> | null): Plan {
+  const others = plan.nodes.filter((n) => n.point !== point);
+  return { ...plan, nodes: node ? [...others, { point, how: node.how, fittings: node.fittings }] : others };
+}
+
+/** Parts added by hand; the same part for the same purpose counts up. */
+export function addExtras(plan: Plan, fittings: readonly string[], note: string): Plan {
+  let extras = [...plan.extras];
+  for (const fitting of fittings) {
+    const there = extras.find((e) => e.fitting === fitting && e.note === note);
+    extras = there
+      ? extras.map((e) => (e === there ? { ...e, count: e.count + 1 } : e))
+      : [...extras, { fitting, count: 1, note }];
+  }
+  return { ...plan, extras };
+}
+
+export const removeExtra = (plan: Plan, fitting: string, note: string): Plan => ({
+  ...plan,
+  extras: plan.extras.filter((e) => e.fitting !== fitting || e.note !== note),
+});
+
+export const addStock = (plan: Plan, row: Plan["stock"][number]): Plan => ({ ...plan, stock: [...plan.stock, row] });
+
+export const removeStock = (plan: Plan, place: number): Plan => ({
+  ...plan,
+  stock: plan.stock.filter((_, i) => i !== place),
+});
+
+/** The crew's own price of a fitting, or of a metre of pipe; null goes back to the starting figure. */
+export function setPrice(plan: Plan, item: string, price: number | null): Plan {
+  const { [item]: _gone, ...others } = plan.prices;
+  return { ...plan, prices: price === null ? others : { ...others, [item]: price } };
+}
+
+/** Removing a point with two runs joins them into one, so that deleting a bend straightens the line; the far ends stay who they are. */
+export function removePoint(plan: Plan, id: string): Plan {
+  const mine = plan.runs.filter((r) => r.a.point === id || r.b.point === id);
+  let runs = plan.runs.filter((r) => !mine.includes(r));
+  const [one, two] = mine;
+  if (mine.length === 2 && one && two) {
+    const [a, b] = [far(one, id), far(two, id)];
+    if (a.point !== b.point && !runs.some((r) => joins(r, a.point, b.point)))
+      runs = plan.runs.flatMap((r) => (r === one ? [joined(one, id, b)] : r === two ? [] : [r]));
+  }
+  const gone = new Set(plan.runs.flatMap((r) => [r.a.id, r.b.id]));
+  for (const r of runs) for (const e of [r.a, r.b]) gone.delete(e.id);
+  return {
+    ...plan,
+    points: plan.points.filter((p) => p.id !== id),
+    runs,
+    scenarios: plan.scenarios.map((s) => ({ ...s, open: s.open.filter((p) => p !== id) })),
+    ways: plan.ways.filter((w) => !gone.has(w.end) && w.end !== id),
+    nodes: plan.nodes.filter((n) => n.point !== id),
+  };
+}
+
+const far = (run: Run, point: string): RunEnd => (run.a.point === point ? run.b : run.a);
+
+/** A run that goes on to `end` where it came to `point`. */
+const joined = (run: Run, point: string, end: RunEnd): Run => ({
+  ...run,
+  ...(run.a.point === point ? { a: end } : { b: end }),
+  measured_length: null,
+});
+
+export function removeRun(plan: Plan, id: string): Plan {
+  const run = plan.runs.find((r) => r.id === id);
+  const gone = run ? [run.a.id, run.b.id] : [];
+  return {
+    ...plan,
+    runs: plan.runs.filter((r) => r.id !== id),
+    ways: plan.ways.filter((w) => !gone.includes(w.end)),
+  };
+}
+
+/** Part a run at a place on it with a new point, keeping the run's own pipe, and its ends' names, on both sides. */
+export function splitRun(
+  plan: Plan,
+  reference: Reference,
+  lines: Lines,
+  id: string,
+  kind: string,
+  at: Spot,
+): [Plan, Point] {
+  const run = plan.runs.find((r) => r.id === id);
+  const [withPoint, point] = addPoint(plan, reference, kind, at);
+  if (!run) return [withPoint, point];
+  const placed = { ...point, ...levelsBetween(plan, run, at) };
+  const second = runId(withPoint);
+  const taken = used(withPoint);
+  const near =
+    ["b", "c", "d", "e", "f"].map((s) => `${id}${s}`).find((e) => !taken.has(e)) ?? numbered(taken, `${id}-`);
+  const comes = lines.comes_by[id] || "a";
+  const ports = withPoint.runs.filter((r) => r.id !== id);
+  const inlet = portFor(reference, { ...withPoint, runs: ports }, placed, comes === "a" ? "in" : "out");
+  const first: Run = { ...run, b: { id: near, point: point.id, port: inlet }, measured_length: null, coupled: false };
+  const outlet = portFor(reference, { ...withPoint, runs: [...ports, first] }, placed, comes === "a" ? "out" : "in");
+  const rest: Run = {
+    ...run,
+    id: second,
+    a: { id: `${second}a`, point: point.id, port: outlet },
+    measured_length: null,
+    coupled: false,
+  };
+  return [
+    {
+      ...withPoint,
+      points: withPoint.points.map((p) => (p.id === point.id ? placed : p)),
+      runs: withPoint.runs.flatMap((r) => (r.id === id ? [first, rest] : [r])),
+    },
+    placed,
+  ];
+}
+
+function levelsBetween(plan: Plan, run: Run, at: Spot): { ground: number; depth: number } {
+  const a = plan.points.find((p) => p.id === run.a.point);
+  const b = plan.points.find((p) => p.id === run.b.point);
+  if (!a || !b) return { ground: 0, depth: 0.6 };
+  const length = Math.hypot(b.x - a.x, b.y - a.y) || 1;
+  const share = Math.min(1, Math.hypot(at.x - a.x, at.y - a.y) / length);
+  const mix = (p: number, q: number) => Math.round((p + (q - p) * share) * 1000) / 1000;
+  return { ground: mix(a.ground, b.ground), depth: mix(a.depth, b.depth) };
+}

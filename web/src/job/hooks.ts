@@ -1,0 +1,70 @@
+import { useEffect, useRef, useState, useSyncExternalStore } from "react";
+import type { Boxed } from "../api/outbox";
+import type { Plan, ProblemDocument, Said, Standing } from "../api/types";
+import { live, onAnswered, onBoxed, outbox } from "../api/wired";
+import { useJob } from "../job/jobStore";
+import type { Derived } from "./derived";
+
+/** What views of an open job use. */
+
+type Ready = { job: { id: string; revision: number }; plan: Plan; derived: Derived };
+
+/** The open job; only used where it is ready. */
+export function useReadyJob(): Ready {
+  const id = useJob((s) => s.id);
+  const revision = useJob((s) => s.revision);
+  const plan = useJob((s) => s.plan);
+  const derived = useJob((s) => s.derived);
+  if (!plan) throw new Error("no job is open");
+  return { job: { id, revision }, plan, derived };
+}
+
+/** Where the job stands; only used in the stages that are answered with it. */
+export function useStanding(): Standing {
+  const standing = useJob((s) => s.standing);
+  if (!standing) throw new Error("where the job stands is not known yet");
+  return standing;
+}
+
+/** Whether the server has the plan as it is drawn here, so that it can be asked about it. */
+export const useSaved = (): boolean => useJob((s) => s.saving === "saved" && s.clash === null);
+
+let box: Boxed = outbox.boxed();
+onBoxed((next) => {
+  box = next;
+});
+
+export const useBox = (): Boxed => useSyncExternalStore(onBoxed, () => box);
+
+/** News of the job while it is open, and what the server answers to what was said. */
+export function useNews(id: string): void {
+  const news = useJob((s) => s.news);
+  const stand = useJob((s) => s.stand);
+  useEffect(() => live.listen(news), [news]);
+  useEffect(() => onAnswered(({ job, answer }) => job === id && stand(answer.standing)), [id, stand]);
+}
+
+/**
+ * Say what was done. What the server refuses while it is looked at here is told here and taken out of the outbox, to be said again
+ * otherwise; what it refuses later stays there in sight.
+ */
+export function useSay(): { say: (events: Said[]) => Promise<boolean>; fault: ProblemDocument | null } {
+  const here = useRef(true);
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  useEffect(() => {
+    here.current = true;
+    return () => {
+      here.current = false;
+    };
+  }, []);
+  const say = async (events: Said[]) => {
+    const { id, stage } = useJob.getState();
+    const told = [...(await outbox.say(id, events, stage))];
+    if (!here.current) return false;
+    const refused = told.flatMap(([event, problem]) => (problem ? [{ event, problem }] : []));
+    for (const { event } of refused) outbox.discard(event);
+    setFault(refused[0]?.problem ?? null);
+    return refused.length === 0;
+  };
+  return { say, fault };
+}

@@ -1,0 +1,61 @@
+import type { KindView, Market, Plan, Point, PortView, Reference, What } from "../api/types";
+
+/** What the reference says of the kinds of thing, looked up; nothing here knows one kind from another. */
+
+export const kindOf = (reference: Reference, what: What): KindView | undefined =>
+  reference.kinds.find((k) => k.kind === what.kind);
+
+/** A place of the line that is no thing: where pipes meet or turn. */
+export const isPlain = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "line";
+export const isOutlet = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "outlet";
+export const isSource = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "source";
+/** Whether a thing has a curve of flow and head, as pumps have. */
+export const hasCurve = (reference: Reference, p: Point): boolean =>
+  Boolean(kindOf(reference, p.what)?.fields.some((f) => f.shape === "curve"));
+
+export const nameOf = (reference: Reference, p: Point): string =>
+  p.name || `${kindOf(reference, p.what)?.title ?? p.what.kind} ${p.id}`;
+
+/** A thing of a kind as it is set down: its fields as they begin. */
+export function newWhat(reference: Reference, kind: string): What {
+  const spec = reference.kinds.find((k) => k.kind === kind);
+  return { kind, ...Object.fromEntries((spec?.fields ?? []).map((f) => [f.name, f.default])) };
+}
+
+type OwnRow = { name: string; role: "in" | "out" | "any"; end: string };
+
+/** The ports a thing has: its kind's, or the rows in which it lists its own. */
+export function portsOf(reference: Reference, what: What): PortView[] {
+  const kind = kindOf(reference, what);
+  if (!kind) return [];
+  const rows = kind.own_ports ? (what[kind.own_ports] as OwnRow[] | undefined) : undefined;
+  if (!rows) return kind.ports;
+  const like = kind.ports[0];
+  return rows.map((r) => ({
+    name: r.name,
+    title: r.name,
+    role: r.role,
+    way: r.role,
+    takes: 1,
+    needs: false,
+    given: Object.fromEntries(reference.markets.map((m) => [m.market, r.end])),
+    ends: like?.ends ?? [],
+  }));
+}
+
+/** The end a port has in a market where a crew says nothing else: "" where a part is taken that suits the pipe. */
+export const givenEnd = (port: PortView, market: Market): string => port.given[market] ?? "";
+
+/**
+ * The port of a thing that a new run comes to: one that is free, on the side water comes in or goes out.
+ *
+ * Where the thing has none that fits, its first: the core says what is wrong with it.
+ */
+export function portFor(reference: Reference, plan: Plan, point: Point, side: "in" | "out"): string {
+  const ports = portsOf(reference, point.what);
+  const taken = (name: string) =>
+    plan.runs.flatMap((r) => [r.a, r.b]).filter((e) => e.point === point.id && e.port === name).length;
+  const free = ports.filter((p) => p.takes === 0 || taken(p.name) < p.takes);
+  const found = free.find((p) => p.way === side) ?? free.find((p) => p.way === "any") ?? free[0] ?? ports[0];
+  return found?.name ?? "";
+}

@@ -1,0 +1,15 @@
+import { uuid } from "../api/id";
+import type { Said } from "../api/types";
+import { person } from "./Person";
+
+/** Something done now by whoever works on this device. */
+export const newEvent = (kind: Said["kind"], more: Partial<Said>): Said => ({
+  id: uuid(),
+  kind,
+  at: Date.now() / 1000,
+  by: person(),
+  joints: [],
+  override: "",
+  note: "",
+  ...more,
+});

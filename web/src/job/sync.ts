@@ -1,0 +1,220 @@
+import type { Shelf } from "../api/kept";
+import type { JobView, Plan, ProblemDocument, Saved, StageAnswer } from "../api/types";
+import { type Merged, merge, same } from "./merge";
+
+/**
+ * A plan as it is edited here, and as the server has it.
+ *
+ * Every change is kept in the browser until the server has it, so that a reload loses nothing. What others saved meanwhile is
+ * brought together with what was changed here; only where both changed the same thing is a person asked.
+ */
+
+export type Saving = "saved" | "saving" | "offline" | "locked" | "busy" | "server";
+
+export type Clash = { base: Plan; mine: Plan; theirs: Plan; revision: number; both: string[] };
+
+export type Synced = {
+  job: string;
+  revision: number;
+  saved: Plan;
+  plan: Plan;
+  saving: Saving;
+  clash: Clash | null;
+  /** True where the browser would not keep the change, so that it lives in this page alone. */
+  unkept: boolean;
+};
+
+type Deps = {
+  save: (job: string, revision: number, plan: Plan) => Promise<Saved>;
+  open: (job: string) => Promise<JobView>;
+  problemOf: (error: unknown) => ProblemDocument | null;
+  shelf: Shelf;
+  later: (act: () => void, ms: number) => void;
+  onChange: (now: Synced) => void;
+  onAnswer: (answer: StageAnswer) => void;
+  /** The server would not take `plan`: what to go back to. */
+  onRefused: (problem: ProblemDocument, plan: Plan, saved: Plan) => Plan;
+  /** The job is not there any more; what was changed here stays kept in the browser. */
+  onGone: (problem: ProblemDocument) => void;
+};
+
+type Unsaved = { revision: number; base: Plan; plan: Plan };
+
+const START = "hydrarch.unsaved.";
+const RETRY = 3_000;
+
+export class Sync {
+  private now: Synced | null = null;
+  private sending = false;
+  private looking = false;
+  private wanted = 0;
+  /** A plan whose saving had no answer: the server may have it or not. */
+  private unanswered: Plan | null = null;
+
+  constructor(private readonly deps: Deps) {}
+
+  get state(): Synced | null {
+    return this.now;
+  }
+
+  /** Take up a job as the server has it, with what was changed here and not yet saved. */
+  start(view: JobView): void {
+    this.unanswered = null;
+    this.wanted = 0;
+    this.now = {
+      job: view.id,
+      revision: view.revision,
+      saved: view.plan,
+      plan: view.plan,
+      saving: "saved",
+      clash: null,
+      unkept: false,
+    };
+    const left = this.unsaved(view.id);
+    if (left) {
+      if (left.revision === view.revision) this.put({ plan: left.plan });
+      else this.bring(left.base, left.plan, view.plan, view.revision);
+    }
+    this.tell();
+    void this.push();
+  }
+
+  stop(): void {
+    this.now = null;
+  }
+
+  /** The plan was changed here. */
+  change(plan: Plan): void {
+    if (!this.now || plan === this.now.plan) return;
+    this.put({ plan });
+    this.tell();
+    void this.push();
+  }
+
+  /** Others saved, up to `revision`. */
+  async news(revision: number): Promise<void> {
+    const { now } = this;
+    this.wanted = Math.max(this.wanted, revision);
+    if (!now || this.sending || this.looking || revision <= now.revision) return;
+    this.looking = true;
+    this.wanted = 0;
+    try {
+      const view = await this.deps.open(now.job);
+      if (this.now?.job === view.id && view.revision > this.now.revision && !this.sending) {
+        this.theirs(view.plan, view.revision);
+        this.deps.onAnswer(view.answer);
+      }
+    } catch (error) {
+      if (!this.deps.problemOf(error)) throw error;
+    } finally {
+      this.looking = false;
+    }
+    void this.push();
+    if (this.now?.job === now.job && this.wanted > this.now.revision) await this.news(this.wanted);
+  }
+
+  /** A job as it was just answered to this page, as after going back to an earlier revision. */
+  took(view: JobView): void {
+    if (this.now?.job === view.id) this.theirs(view.plan, view.revision);
+  }
+
+  settle(wins: "mine" | "theirs"): Merged | null {
+    const clash = this.now?.clash;
+    if (!clash) return null;
+    const found = merge(clash.base, clash.mine, clash.theirs, wins);
+    this.put({ clash: null, saved: clash.theirs, revision: clash.revision, plan: found.plan });
+    this.tell();
+    void this.push();
+    return found;
+  }
+
+  /** Send the newest plan; if it changed again meanwhile, send that one after it. */
+  async push(): Promise<void> {
+    const { now } = this;
+    if (this.sending || !now || now.clash || now.plan === now.saved) return;
+    const { job, revision, plan } = now;
+    this.sending = true;
+    this.put({ saving: "saving" });
+    this.tell();
+    try {
+      const saved = await this.deps.save(job, revision, plan);
+      if (this.now?.job !== job) return;
+      this.unanswered = null;
+      this.put({ revision: saved.revision, saved: plan, saving: "saved" });
+      this.deps.onAnswer(saved.answer);
+    } catch (error) {
+      const problem = this.deps.problemOf(error);
+      if (!problem) throw error;
+      if (this.now?.job === job) this.failed(problem, plan);
+    } finally {
+      this.sending = false;
+      if (this.now?.job === job) this.tell();
+    }
+    if (this.now?.saving === "saved" || this.now?.job !== job) void this.push();
+  }
+
+  private failed(problem: ProblemDocument, plan: Plan): void {
+    const saving = waitsFor(problem.status);
+    if (saving) {
+      if (saving === "offline" || saving === "server") this.unanswered = plan;
+      this.put({ saving });
+      this.deps.later(() => void this.push(), RETRY);
+    } else if (problem.status === 404) {
+      this.stop();
+      this.deps.onGone(problem);
+    } else if (problem.type === "/problems/clash") {
+      const { theirs, revision } = problem.extra as unknown as { theirs: Plan; revision: number };
+      this.put({ saving: "saved" });
+      this.theirs(theirs, revision);
+    } else {
+      const { now } = this;
+      if (now) this.put({ plan: this.deps.onRefused(problem, plan, now.saved), saving: "saved" });
+    }
+  }
+
+  private theirs(theirs: Plan, revision: number): void {
+    const { now } = this;
+    if (!now) return;
+    if (this.unanswered && same(this.unanswered, theirs)) this.put({ saved: theirs, revision });
+    else if (now.plan === now.saved) this.put({ saved: theirs, plan: theirs, revision });
+    else this.bring(now.saved, now.plan, theirs, revision);
+    this.unanswered = null;
+    this.tell();
+  }
+
+  private bring(base: Plan, mine: Plan, theirs: Plan, revision: number): void {
+    const { plan, both } = merge(base, mine, theirs, "mine");
+    if (both.length) this.put({ plan: mine, clash: { base, mine, theirs, revision, both } });
+    else this.put({ saved: theirs, plan: same(plan, theirs) ? theirs : plan, revision });
+  }
+
+  private put(change: Partial<Synced>): void {
+    if (!this.now) return;
+    const next = { ...this.now, ...change };
+    if (next.plan !== this.now.plan || next.saved !== this.now.saved || next.clash !== this.now.clash) {
+      const { base } = next.clash ?? { base: next.saved };
+      const left: Unsaved = { revision: next.revision, base, plan: next.plan };
+      if (next.plan === next.saved) {
+        this.deps.shelf.drop(START + next.job);
+        next.unkept = false;
+      } else next.unkept = !this.deps.shelf.put(START + next.job, JSON.stringify(left));
+    }
+    this.now = next;
+  }
+
+  private unsaved(job: string): Unsaved | null {
+    try {
+      const left = JSON.parse(this.deps.shelf.get(START + job) ?? "null") as Unsaved | null;
+      return left?.plan?.points && left.base?.points ? left : null;
+    } catch {
+      return null;
+    }
+  }
+
+  private tell(): void {
+    if (this.now) this.deps.onChange(this.now);
+  }
+}
+
+const waitsFor = (status: number): Saving | null =>
+  status === 0 ? "offline" : status === 401 ? "locked" : status === 429 ? "busy" : status >= 500 ? "server" : null;

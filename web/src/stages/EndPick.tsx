@@ -1,0 +1,49 @@
+import { useReference } from "../ui/context";
+import { Pick } from "../ui/parts";
+
+type EndPickProps = {
+  label: string;
+  /** An end by name, system:gender:size; null for the usual one. */
+  value: string | null;
+  /** What the usual one is called; without it there is none. */
+  usual?: string;
+  /** The systems and genders to choose from; all where it is empty. */
+  from?: readonly string[];
+  onValue: (end: string | null) => void;
+};
+
+/** The end of a port: of which system and gender, and of which size. */
+export function EndPick({ label, value, usual, from = [], onValue }: EndPickProps) {
+  const { ends } = useReference();
+  const offered = from.length ? ends.filter((e) => from.includes(e.name)) : ends;
+  const parts = (value ?? "").split(":");
+  const [system, size] = [parts.slice(0, 2).join(":"), parts.slice(2).join(":")];
+  const sizes = offered.find((e) => e.name === system)?.sizes ?? [];
+  const take = (name: string) => {
+    const found = offered.find((e) => e.name === name);
+    if (!found) return onValue(null);
+    onValue(`${name}:${found.sizes.includes(size) ? size : (found.sizes.find((s) => s === "1") ?? found.sizes[0])}`);
+  };
+  return (
+    <div className="col-span-2 grid grid-cols-[2fr_1fr] gap-2">
+      <Pick
+        label={label}
+        options={[
+          ...(usual === undefined ? [] : [["", usual] as const]),
+          ...offered.map((e) => [e.name, e.title] as const),
+        ]}
+        value={value === null ? "" : system}
+        onPick={take}
+      />
+      {value !== null && (
+        <Pick
+          label="Size"
+          aria-label={`Size of ${label}`}
+          options={sizes.map((s) => [s, s] as const)}
+          value={size}
+          onPick={(s) => onValue(`${system}:${s}`)}
+        />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,130 @@
+import assert from "node:assert/strict";
+import { test } from "node:test";
+import {
+  boxesMeet,
+  fit,
+  nearestOn,
+  niceStep,
+  segmentMeetsBox,
+  snap,
+  toScreen,
+  toWorld,
+  zoom,
+} from "../src/drawing/geometry";
+import { placeLabels } from "../src/drawing/labels";
+import { csv, extent, ticks } from "../src/ui/chart";
+import { clockTime, formatter, inchFraction, wait } from "../src/ui/format";
+import { reference } from "./plans";
+
+test("a place on the screen is the place in the world it came from, at any zoom", () => {
+  let view = fit(
+    [
+      { x: -40, y: 3 },
+      { x: 90, y: 77 },
+    ],
+    800,
+    500,
+  );
+  for (const factor of [1, 3, 0.2]) {
+    view = zoom(view, factor, { x: 200, y: 100 });
+    const back = toWorld(view, toScreen(view, { x: 12.5, y: -7 }));
+    assert.ok(Math.hypot(back.x - 12.5, back.y + 7) < 1e-9);
+  }
+});
+
+test("zooming leaves the place under the pointer where it is", () => {
+  const view = fit(
+    [
+      { x: 0, y: 0 },
+      { x: 50, y: 50 },
+    ],
+    600,
+    400,
+  );
+  const before = toWorld(view, { x: 90, y: 250 });
+  const after = toWorld(zoom(view, 2.5, { x: 90, y: 250 }), { x: 90, y: 250 });
+  assert.ok(Math.hypot(before.x - after.x, before.y - after.y) < 1e-9);
+});
+
+test("snapping goes to the grid, and to 45° from the last point", () => {
+  assert.deepEqual(snap({ x: 2.4, y: 3.6 }, { grid: 0.5, angle: false }, null), { x: 2.5, y: 3.5 });
+  const at = snap({ x: 9.7, y: 0.4 }, { grid: 1, angle: true }, { x: 0, y: 0 });
+  assert.deepEqual(at, { x: 10, y: 0 });
+  const aslant = snap({ x: 5.2, y: 4.9 }, { grid: null, angle: true }, { x: 0, y: 0 });
+  assert.ok(Math.abs(aslant.x - aslant.y) < 1e-9);
+});
+
+test("distance from a run, also beyond its end and where it has no length", () => {
+  assert.equal(nearestOn({ x: 0, y: 0 }, { x: 10, y: 0 }, { x: 5, y: 3 }).distance, 3);
+  assert.equal(nearestOn({ x: 0, y: 0 }, { x: 10, y: 0 }, { x: 13, y: 4 }).distance, 5);
+  assert.equal(nearestOn({ x: 1, y: 1 }, { x: 1, y: 1 }, { x: 4, y: 5 }).distance, 5);
+});
+
+test("labels cover no other label, and those that must be there are", () => {
+  const many = Array.from({ length: 30 }, (_, i) => ({
+    key: `p${i}`,
+    at: { x: 100 + (i % 6) * 90, y: 60 + Math.floor(i / 6) * 70 },
+    reach: 14,
+    lines: [`Point ${i}`],
+    must: i < 10,
+  }));
+  const placed = placeLabels(many, [], [], { x: 0, y: 0, w: 800, h: 500 });
+  placed.forEach((a, i) => {
+    for (const b of placed.slice(i + 1)) assert.equal(boxesMeet(a.box, b.box), false);
+  });
+  for (const l of many.slice(0, 10)) assert.ok(placed.some((p) => p.key === l.key));
+});
+
+test("a segment meets a box it crosses, touches within or ends in, and no other", () => {
+  const box = { x: 10, y: 10, w: 10, h: 10 };
+  assert.ok(segmentMeetsBox({ x: 0, y: 0 }, { x: 30, y: 30 }, box));
+  assert.ok(segmentMeetsBox({ x: 15, y: 15 }, { x: 16, y: 16 }, box));
+  assert.equal(segmentMeetsBox({ x: 0, y: 30 }, { x: 5, y: 0 }, box), false);
+});
+
+test("round steps and ticks", () => {
+  assert.equal(niceStep(10, 48), 5);
+  assert.deepEqual(ticks(0, 10), [0, 2, 4, 6, 8, 10]);
+  assert.deepEqual(extent([{ name: "a", points: [] }], 1, true), [0, 1]);
+  assert.deepEqual(
+    extent(
+      [
+        {
+          name: "a",
+          points: [
+            [1, 5],
+            [2, 9],
+          ],
+        },
+      ],
+      1,
+      false,
+    ),
+    [5, 9],
+  );
+  assert.equal(csv("flow", [{ name: 'a "b"', points: [[1, 2]] }]), '"line","flow","value"\r\n"a ""b""",1,2\r\n');
+});
+
+test("inches are whole, halves, quarters … sixteenths, with their sign", () => {
+  assert.deepEqual([0, 0.5, 1.25, -2.0625, 11.999].map(inchFraction), ["0", "1/2", "1-1/4", "-2-1/16", "12"]);
+});
+
+test("numbers are set in a job's units, and a missing one as a dash", () => {
+  const [us, metric] = [formatter(reference.quantities, "us"), formatter(reference.quantities, "metric")];
+  assert.equal(metric(300_000, "pressure"), "3.00 bar");
+  assert.equal(us(300_000, "pressure"), "43.5 psi");
+  assert.equal(metric(null, "pressure"), "–");
+  assert.equal(us(0.3048 * 100, "cut"), "100 ft");
+  assert.equal(us(0.0254 * 5.5, "cut"), "5-1/2 in");
+});
+
+test("waits and times are told as a crew says them", () => {
+  assert.deepEqual([5, 65, 120, 3700, 90_000 * 3].map(wait), [
+    "5 s",
+    "1 min 05 s",
+    "2 min",
+    "1 h 01 min",
+    "3 days 3 h",
+  ]);
+  assert.match(clockTime(Date.now() / 1000), /^\d\d?:\d\d/);
+});
