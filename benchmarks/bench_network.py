@@ -7,8 +7,10 @@ from scipy.optimize import root
 from scipy.sparse import csc_array
 from scipy.sparse.linalg import splu
 
-from hydrarch.core.hydraulics import network as room
-from hydrarch.core.hydraulics.network import Emitter, Network, PipeLink, solve_network
+from hydrarch.core.hydraulics import incidence as room
+from hydrarch.core.hydraulics.links import Emitter, PipeLink
+from hydrarch.core.hydraulics.network import Network
+from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.water import water
 
 
@@ -63,7 +65,7 @@ def main() -> None:
     """Print runs, steps and the ratio of the whole time to that of the factorisations and solves alone."""
     wet = water(288.15)
     spent = [0.0]
-    real = room._factor
+    real = room.factorise
 
     class Timed:
         def __init__(self, matrix: csc_array) -> None:
@@ -80,7 +82,7 @@ def main() -> None:
     print("kind   runs   steps  ms      whole / factorisations   general root finder / whole")
     for kind, mesh in [("grid", grid(s)) for s in (3, 8, 23, 71)] + [("tree", tree(n)) for n in (10, 100, 1000, 10000)]:
         solve_network(mesh, wet)
-        room._factor = Timed
+        room.factorise = Timed
         best = (float("inf"), 0.0, 0)
         for _ in range(5):
             spent[0] = 0.0
@@ -88,7 +90,7 @@ def main() -> None:
             found = solve_network(mesh, wet)
             whole = time.perf_counter() - start
             best = min(best, (whole, spent[0], found.steps))
-        room._factor = real
+        room.factorise = real
         other = general(mesh)
         against = f"{other / best[0]:.1f}" if other else "-"
         print(f"{kind:<6} {len(mesh.pipes):<6} {best[2]:<6} {best[0] * 1e3:<7.1f} {best[0] / best[1]:<24.2f} {against}")

@@ -20,11 +20,13 @@ import uvicorn
 from hydrarch.api.apart import ready_apart
 from hydrarch.api.app import create_app, hold_catalogue, openapi
 from hydrarch.api.guard import Settings
-from hydrarch.api.jobs import keep_new_job
-from hydrarch.api.service import Service
+from hydrarch.api.jobs import bring_job
+from hydrarch.api.service import Service, hold_book
+from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
 from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
-from hydrarch.formats.jobfile import BadFile, read_job_file, write_job_file
+from hydrarch.formats.explained import BadFile
+from hydrarch.formats.exports import EXPORTS, Subject
 from hydrarch.store.database import Store
 from hydrarch.store.errors import StoreError
 from hydrarch.store.events import add_events, events
@@ -58,6 +60,7 @@ def _with_store(given: argparse.Namespace) -> int:
         return _restore(given)
     store = Store(given.data / _FILE, create=given.command in ("demo", "serve", "import"))
     try:
+        hold_book(store)
         return int(_COMMANDS[given.command](store, given))
     finally:
         store.close()
@@ -147,16 +150,18 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
 
 
 def _export(store: Store, given: argparse.Namespace) -> int:
-    sys.stdout.write(write_job_file(job(store, given.job).plan, [e for _, e in events(store, given.job)]))
+    plan = job(store, given.job).plan
+    derived = derive(plan)
+    log = [e for _, e in events(store, given.job)]
+    sys.stdout.write(
+        EXPORTS["job"].write(Subject(given.job, plan, derived, log, where_it_stands(plan, derived, log, time.time())))
+    )
     return 0
 
 
 def _import(store: Store, given: argparse.Namespace) -> int:
-    file = read_job_file(given.file.read_bytes())
-    with store.atomic():
-        found = keep_new_job(Service(store), file.plan, given.file.name.removesuffix(".json").removesuffix(".hydrarch"))
-        add_events(store, found.id, file.events)
-    print(found.id)
+    name = given.file.name.removesuffix(".json").removesuffix(".hydrarch")
+    print(bring_job(Service(store), given.file.read_bytes(), name).id)
     return 0
 
 

@@ -15,6 +15,7 @@ from fastapi import Request
 from fastapi.sse import ServerSentEvent
 from pydantic import TypeAdapter
 
+from hydrarch.core.book import Book, book_in_use, use_book
 from hydrarch.core.errors import HydrarchError
 
 __all__ = ["Heard", "answer", "apart", "ready_apart", "tell"]
@@ -43,7 +44,7 @@ async def apart(function: Callable[..., Any], *given: Any) -> AsyncGenerator[Hea
     Function, arguments and result must be things that can be sent between processes. Raises `HydrarchError` as it does.
     """
     mine, theirs = _CONTEXT.Pipe(duplex=False)
-    process = _CONTEXT.Process(target=_work, args=(theirs, function, given), daemon=True)
+    process = _CONTEXT.Process(target=_work, args=(theirs, book_in_use(), function, given), daemon=True)
     try:
         await asyncio.to_thread(process.start)
         theirs.close()
@@ -93,8 +94,10 @@ async def tell(shape: TypeAdapter[Any], function: Callable[..., Any], *given: An
         yield ServerSentEvent(event="fault", raw_data=str(error))
 
 
-def _work(sink: Connection, function: Callable[..., Any], given: tuple[Any, ...]) -> None:
+def _work(sink: Connection, book: Book, function: Callable[..., Any], given: tuple[Any, ...]) -> None:
     try:
+        if book != book_in_use():
+            use_book(book)
         sink.send(("done", function(*given, report=lambda says: sink.send(("says", says)))))
     except HydrarchError as error:
         sink.send(("failed", str(error)))

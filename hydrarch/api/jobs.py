@@ -15,10 +15,15 @@ from starlette.background import BackgroundTask
 from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
 from hydrarch.api.standing import StageIn
+from hydrarch.core.book import merged, new_rows
 from hydrarch.core.catalogue.markets import Market
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Stage
 from hydrarch.core.upgrades import LeftOut
+from hydrarch.formats.explained import BadFile
+from hydrarch.formats.jobfile import book_in, read_job_file
+from hydrarch.store.events import add_events
 from hydrarch.store.jobs import (
     Job,
     JobSummary,
@@ -32,7 +37,7 @@ from hydrarch.store.jobs import (
     save_plan,
 )
 
-__all__ = ["JobView", "keep_new_job", "router", "view"]
+__all__ = ["JobView", "bring_job", "keep_new_job", "router", "view"]
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 _LEFT_OUT = TypeAdapter(tuple[LeftOut, ...])
@@ -92,6 +97,27 @@ def keep_new_job(service: Service, plan: Plan, wanted: str = "") -> Job:
         while job_exists(service.store, name) is not None:
             name = f"{stem}-{secrets.token_hex(3)}"
         return add_job(service.store, name, plan)
+
+
+def bring_job(service: Service, body: bytes, wanted: str = "") -> Job:
+    """Keep the job of a file, with the rows of another crew's own that it brings along; all of it or nothing."""
+    before, more = service.book(), book_in(body)
+    try:
+        fresh = None if more is None else new_rows(before, more)
+    except HydrarchError as error:
+        raise BadFile("this job cannot be brought in", (("book", str(error)),)) from error
+    if fresh is not None and (fresh.fittings or fresh.pipes):
+        service.keep_book(merged(before, fresh))
+    try:
+        file = read_job_file(body)
+        with service.store.atomic():
+            found = keep_new_job(service, file.plan, wanted)
+            add_events(service.store, found.id, file.events)
+        return found
+    except BaseException:
+        if service.book() != before:
+            service.keep_book(before)
+        raise
 
 
 @router.get("", summary="List jobs")

@@ -12,16 +12,14 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from hydrarch.api.apart import answer, tell
-from hydrarch.api.jobs import JobView, keep_new_job, view
+from hydrarch.api.jobs import JobView, bring_job, view
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
 from hydrarch.core.errors import Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
 from hydrarch.formats.exports import EXPORTS, Subject
-from hydrarch.formats.jobfile import read_job_file
 from hydrarch.formats.tables import read_prices
-from hydrarch.store.events import add_events
 
 __all__ = ["router"]
 
@@ -51,11 +49,7 @@ async def import_job(service: ServiceIn, request: Request) -> Response:
 
 
 def _imported(service: Service, body: bytes) -> Response:
-    file = read_job_file(body)
-    with service.store.atomic():
-        found = keep_new_job(service, file.plan)
-        add_events(service.store, found.id, file.events)
-    return view(service, found, "survey", 201)
+    return view(service, bring_job(service, body), "survey", 201)
 
 
 class PriceBook(BaseModel):

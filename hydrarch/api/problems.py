@@ -17,7 +17,7 @@ from starlette.exceptions import HTTPException
 from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.proving.readiness import Gate
 from hydrarch.core.upgrades import NewerFormat, open_plan
-from hydrarch.formats.jobfile import BadFile, explain_items
+from hydrarch.formats.explained import BadFile, explain_items
 from hydrarch.store.errors import Clash, NotThere, StoreError
 
 __all__ = ["Fault", "LARGEST_BODY", "ProblemDocument", "install", "invalid", "problem", "respond", "shut_gate", "too_large"]
@@ -110,7 +110,12 @@ _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
     Clash: _clash,
     NotThere: lambda e: problem("not-there", "Not there", 404, f"{e}.", "Go back to the list of jobs."),
     BadFile: lambda e: problem(
-        "bad-file", "Not a job file", 422, _sentence(e.says), "Choose a file that Hydrarch exported.", e.places
+        "bad-file",
+        "Not a file of ours",
+        422,
+        _sentence(e.says),
+        "Mend it there, or choose a file that Hydrarch exported.",
+        e.places,
     ),
     Unknown: lambda e: problem("unknown", "Unknown", 404, f"{e}.", "Use one of the names the message gives."),
     NewerFormat: lambda e: problem(

@@ -35,7 +35,7 @@ from hydrarch.core.proving.tightness import (
     stiffness,
 )
 from hydrarch.devices.gauge import SimulatedGauge, read_log
-from hydrarch.formats.jobfile import explain
+from hydrarch.formats.explained import explain
 from hydrarch.formats.said import Said
 from hydrarch.store.events import known_events
 from hydrarch.store.jobs import Job

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import asyncio
 import hashlib
+import logging
 import threading
 import time
 from collections import OrderedDict
@@ -18,18 +19,23 @@ from typing import Annotated, Literal
 
 from fastapi import Depends, Header, Request
 
+from hydrarch.core.book import Book, use_book, used_in
 from hydrarch.core.chain import Derivation, derive, where_it_stands
 from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.devices.controller import SimulatedController, ZoneController
+from hydrarch.formats.bookfile import read_book, write_book
+from hydrarch.store.book import keep_book, kept_book
 from hydrarch.store.database import Store
 from hydrarch.store.errors import NotThere
 from hydrarch.store.events import add_events, events, last_place
-from hydrarch.store.jobs import Job, job, job_exists
+from hydrarch.store.jobs import Job, job, job_exists, jobs
 
-__all__ = ["By", "JobThere", "News", "Service", "ServiceIn", "Told"]
+_log = logging.getLogger("hydrarch")
+
+__all__ = ["By", "JobThere", "News", "Service", "ServiceIn", "Told", "hold_book"]
 
 _KEPT = 32
 _AT_ONCE = 2
@@ -75,6 +81,19 @@ class News:
         for loop, queue in listeners:
             if not loop.is_closed():
                 loop.call_soon_threadsafe(_put, queue, told)
+
+
+def hold_book(store: Store) -> Book:
+    """Use the book that a store keeps; an empty one where it keeps none, or one that this version cannot use."""
+    text = kept_book(store)
+    try:
+        book = Book() if text is None else read_book(text)
+        use_book(book)
+    except ValueError as error:
+        _log.error("the equipment book could not be used: %s", error)
+        book = Book()
+        use_book(book)
+    return book
 
 
 def _put(queue: asyncio.Queue[Told], told: Told) -> None:
@@ -126,7 +145,12 @@ class Service:
     _logs: OrderedDict[tuple[str, float], _Recorded] = field(default_factory=OrderedDict)
     _controllers: dict[str, ZoneController] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
+    _book: Book = field(default_factory=Book)
     _slots: threading.BoundedSemaphore = field(default_factory=lambda: threading.BoundedSemaphore(_AT_ONCE))
+
+    def __post_init__(self) -> None:
+        """Take up the crew's book as it was kept."""
+        self._book = hold_book(self.store)
 
     def job(self, name: str) -> Job:
         """A job at its newest revision, read once for each revision; raises `NotThere`."""
@@ -257,6 +281,36 @@ class Service:
         derived = self.derived(found)
         with self.log(found.id) as log:
             return where_it_stands(found.plan, derived, log, self.clock())
+
+    def book(self) -> Book:
+        """The crew's equipment book."""
+        with self._lock:
+            return self._book
+
+    def keep_book(self, book: Book) -> Book:
+        """Keep and use another book. Nothing is worked out meanwhile, and what was worked out with the one before is forgotten."""
+        for _ in range(_AT_ONCE):
+            self._slots.acquire()
+        try:
+            use_book(book)
+            keep_book(self.store, write_book(book))
+            with self._lock:
+                self._book = book
+                self._derived.clear()
+        finally:
+            for _ in range(_AT_ONCE):
+                self._slots.release()
+        return book
+
+    def jobs_using(self, name: str) -> list[str]:
+        """The names of the jobs whose plan uses a row of the crew's own, or whose parts do."""
+        found = []
+        for summary in jobs(self.store):
+            plan = self.job(summary.id).plan
+            parts = {p.fitting for p in self.derived(self.job(summary.id)).assembly.parts}
+            if name in set(used_in(plan)) | parts:
+                found.append(plan.name)
+        return found
 
     def tell(self, name: str, what: Literal["plan", "events", "gone"], by: str = "") -> None:
         """Tell everyone who listens that something of a job changed; to be called once the answer is ready."""

@@ -24,7 +24,7 @@ __all__ = ["Sort", "System", "Systems", "Water", "systems", "water_at"]
 
 declare(
     "survey", "no-source", "outlet-without-source", "lone-point", "open-end", "drain-on-supply", "cross-connection", "which-port",
-    "device-not-in-line", "end-not-at-end", "wrong-pipe", "drain-into-drain", "faces-source", holds=True,
+    "device-not-in-line", "end-not-at-end", "wrong-pipe", "drain-into-drain", "faces-source", "met-unmeasured", holds=True,
 )  # fmt: skip
 declare("survey", "shared-line", "opens-no-outlet")
 
@@ -250,6 +250,12 @@ def _wrong_pipe(plan: Plan, made: Systems) -> Iterable[Problem]:
     for run in plan.runs:
         if run.coupled:
             continue
+        if run.existing is not None and (run.series is None or run.size is None):
+            a, b = (plan.names[p] for p in run.points)
+            yield Problem(
+                "met-unmeasured", "stop", run.id, f"The pipe met in the ground from {a} to {b} has no {'size' if run.series else 'series and size'} yet.",
+                "Measure it, find out what it is, and say so.",
+            )  # fmt: skip
         family, drain = series(made.series_of(plan, run)), made.drain(run.id)
         right = ("drain",) if drain else ("pressure", "drip")
         if family.kind not in right and not (run.existing is not None and family.kind == "met"):

@@ -9,11 +9,11 @@ import math
 import re
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import lru_cache
 from itertools import pairwise
 from typing import Literal
 
 from hydrarch.core.errors import BadQuantity, Unknown
+from hydrarch.core.remember import remembered
 
 __all__ = [
     "FOOT",
@@ -313,7 +313,7 @@ def size_is_metric(size: str) -> bool:
     return size in _METRIC_IN_INCHES
 
 
-@lru_cache(4096)
+@remembered(4096)
 def size_value(size: str) -> float:
     """The inch size nearest in bore to a nominal size, for putting sizes in order only: "1-1/2" and "50" are 1.5.
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from hydrarch.core.book import book_in_use, part_of, used_in
 from hydrarch.core.chain import Derivation
 from hydrarch.core.making.state import Event
 from hydrarch.core.plan import Plan
@@ -44,10 +45,16 @@ def _clocks(s: Subject) -> str:
     return calendar_text(s.plan, s.id, clocks(s.derived.sections, s.stands, s.derived.assembly.joints), s.stands.now)
 
 
+def _job(s: Subject) -> str:
+    """The job with the rows of the crew's own that it names or that its parts are."""
+    own = {p.fitting for p in s.derived.assembly.parts} | {c.series for c in s.derived.sizes.choices.values()}
+    return write_job_file(s.plan, s.events, part_of(book_in_use(), frozenset({*used_in(s.plan), *own})))
+
+
 EXPORTS: dict[str, Export] = {
     e.name: e
     for e in (
-        Export("job", "The whole job as one file", ".hydrarch.json", "application/json", lambda s: write_job_file(s.plan, s.events)),
+        Export("job", "The whole job as one file", ".hydrarch.json", "application/json", _job),
         Export("parts", "Parts list", "-parts.csv", "text/csv", lambda s: parts_csv(s.derived.bill)),
         Export("prices", "Price book, to be filled in by the shop and read again", "-prices.csv", "text/csv", lambda s: prices_csv(s.derived.bill)),
         Export("cuts", "Cut list", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),

@@ -12,27 +12,21 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from hydrarch.core.book import Book
 from hydrarch.core.carried import Carrying
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.base import kinds
 from hydrarch.core.making.state import Event, event_body
 from hydrarch.core.plan import Plan
 from hydrarch.core.upgrades import NewerFormat, read_plan
+from hydrarch.formats.bookfile import book_of
+from hydrarch.formats.explained import BadFile, explain
 from hydrarch.formats.said import KeptEvent
 
-__all__ = ["BadFile", "JobFile", "explain", "explain_items", "read_job_file", "write_job_file"]
+__all__ = ["JobFile", "book_in", "read_job_file", "write_job_file"]
 
 _FORM = "hydrarch/job/"
 _NEWEST = 2
 _EVENTS = TypeAdapter(list[KeptEvent])
-
-
-class BadFile(ValueError):
-    """A file that is not a job; `places` are pairs of where and what is wrong there."""
-
-    def __init__(self, says: str, places: tuple[tuple[str, str], ...] = ()) -> None:
-        self.says, self.places = says, places
-        super().__init__("; ".join([says, *(f"{where}: {what}" for where, what in places[:5])]))
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,22 +37,38 @@ class JobFile:
     events: tuple[Event, ...]
 
 
-def write_job_file(plan: Plan, events: Iterable[Event]) -> str:
-    """A job as JSON text, two blanks a level, so that a person can read it and a diff shows little."""
-    whole = {"format": f"{_FORM}{_NEWEST}", "plan": plan.model_dump(mode="json"), "events": [event_body(e) for e in events]}
+def write_job_file(plan: Plan, events: Iterable[Event], book: Book | None = None) -> str:
+    """A job as JSON text, two blanks a level, so that a person can read it and a diff shows little; with the rows of the crew's own it uses."""
+    whole: dict[str, Any] = {
+        "format": f"{_FORM}{_NEWEST}",
+        "plan": plan.model_dump(mode="json"),
+        "events": [event_body(e) for e in events],
+    }
+    if book is not None and (book.fittings or book.pipes):
+        whole["book"] = book.model_dump(mode="json", exclude_none=True)
     return json.dumps(whole, indent=2, ensure_ascii=False) + "\n"
 
 
-def read_job_file(text: str | bytes) -> JobFile:
-    """Read a job file. Raises `BadFile` with where it is wrong and what is expected there; nothing is kept."""
+def book_in(text: str | bytes) -> Book | None:
+    """The rows of another crew's own that a job file brings along, None where it brings none. Raises `BadFile`."""
+    whole = _read(text)
+    return book_of(whole["book"]) if isinstance(whole, dict) and "book" in whole else None
+
+
+def _read(text: str | bytes) -> Any:
     try:
-        whole: Any = json.loads(text)
+        return json.loads(text)
     except RecursionError:
         raise BadFile("this file is nested too deep to be a job") from None
     except (ValueError, UnicodeDecodeError) as error:
         raise BadFile("this is not a JSON file", (("the file", str(error)),)) from error
+
+
+def read_job_file(text: str | bytes) -> JobFile:
+    """Read a job file. Raises `BadFile` with where it is wrong and what is expected there; nothing is kept."""
+    whole = _read(text)
     number = _number(whole)
-    unknown = set(whole) - {"format", "plan", "events"}
+    unknown = set(whole) - {"format", "plan", "events", "book"}
     if unknown:
         raise BadFile("this job file does not hold together", ((min(unknown), "is not known here; take it out"),))
     if not isinstance(whole.get("plan"), dict):
@@ -100,52 +110,3 @@ def _number(whole: Any) -> int:
             f"this file has form {number}, and this version reads up to {_NEWEST}: bring Hydrarch up to date to open it"
         )
     return number
-
-
-def explain(error: ValidationError, part: str = "") -> tuple[tuple[str, str], ...]:
-    """What Pydantic found, as pairs of place and plain words; `part` is what the places are in."""
-    found = error.errors(include_url=False)
-    return explain_items([{**i, "loc": (part, *i["loc"])} for i in found] if part else found)
-
-
-def explain_items(items: Any) -> tuple[tuple[str, str], ...]:
-    """The same for a list of Pydantic's error records."""
-    return tuple((_place(i["loc"]), _words(i)) for i in items[:20])
-
-
-def _place(loc: tuple[Any, ...]) -> str:
-    text = ""
-    for part in loc:
-        if isinstance(part, int):
-            text += f"[{part}]"
-        elif part not in kinds() and part != "body":
-            text += f".{part}" if text else str(part)
-    return text or "the whole of it"
-
-
-def _words(item: dict[str, Any]) -> str:
-    kind, given, context = item["type"], item.get("input"), item.get("ctx", {})
-    shown = json.dumps(given, ensure_ascii=False, default=str)[:60] if not isinstance(given, dict | list) else "a structure"
-    match kind:
-        case "missing":
-            return "is missing; add it"
-        case "extra_forbidden":
-            return "is not known here; take it out"
-        case "float_type" | "float_parsing" | "int_type":
-            return f"must be a number, not {shown}"
-        case "string_type":
-            return f"must be text, not {shown}"
-        case "greater_than":
-            return f"must be above {context['gt']:g}, not {shown}"
-        case "greater_than_equal":
-            return f"must be {context['ge']:g} or more, not {shown}"
-        case "less_than_equal":
-            return f"must be {context['le']:g} or less, not {shown}"
-        case "finite_number":
-            return "must be a finite number"
-        case "value_error":
-            return str(item["msg"]).removeprefix("Value error, ")
-        case "literal_error" | "union_tag_invalid":
-            return f"must be one of {context.get('expected') or context.get('expected_tags')}, not {shown}"
-        case _:
-            return str(item["msg"])

@@ -14,7 +14,9 @@ from hydrarch.core.errors import HydrarchError, OutOfRange
 from hydrarch.core.hydraulics.acting import throttled_coefficient
 from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.hydraulics.gravity import manning_flow, part_full
-from hydrarch.core.hydraulics.network import Network, PipeLink, Regulator, solve_network
+from hydrarch.core.hydraulics.links import PipeLink, Regulator
+from hydrarch.core.hydraulics.network import Network
+from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.pumps import (
     air_pressure,
     at_speed,

@@ -16,7 +16,9 @@ from hydrarch.core.hydraulics.friction import (
     head_loss_hazen_williams,
     velocity,
 )
-from hydrarch.core.hydraulics.network import Emitter, Network, PipeLink, PumpLink, Solution, solve_network
+from hydrarch.core.hydraulics.links import Emitter, PipeLink, PumpLink
+from hydrarch.core.hydraulics.network import Network, Solution
+from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.units import FOOT, GALLON, INCH
 from tests.checks.values import networks, values

@@ -15,7 +15,7 @@ OUTER = {
     "api": {"core", "store", "formats", "devices"},
 }
 CORE = [
-    {"errors"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"plan"}, {"upgrades", "systems", "risers"},
+    {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
     {"layout"}, {"backflow", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
     {"carried", "working", "whatif"},
 ]  # fmt: skip

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import cache
 from math import log10, pi, radians
 
 from hydrarch.core.catalogue.methods import method
+from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import Unknown
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import INCH, size_is_metric
 
 __all__ = [
@@ -134,7 +135,7 @@ class Fitting:
         return 0.0 if len(self.ports) < 2 else abs(self.ports[1].direction) % (2 * pi)
 
 
-@cache
+@remembered()
 def ends() -> dict[str, End]:
     """Every end by its name."""
 
@@ -161,7 +162,7 @@ def end(name: str) -> End:
     return found
 
 
-@cache
+@remembered()
 def pipe_ends(series_name: str, size: str) -> tuple[End, ...]:
     """The ends a cut pipe of a series offers, the usual one first; raises `Unknown`."""
     item = pipe(series_name, size)
@@ -204,10 +205,10 @@ def _fitting(row: dict[str, str]) -> Fitting:
     return Fitting(row["id"], row["name"], row["family"], row["material"], ports, _loss(row["loss"]), row["source"])
 
 
-@cache
+@remembered()
 def fittings() -> dict[str, Fitting]:
     """Every fitting by its id."""
-    return {f.id: f for f in read_rows(_PACKAGE, "fittings.csv", _fitting)}
+    return {f.id: f for f in (*read_rows(_PACKAGE, "fittings.csv", _fitting), *own().fittings)}
 
 
 def fitting(name: str) -> Fitting:
@@ -218,7 +219,7 @@ def fitting(name: str) -> Fitting:
     return found
 
 
-@cache
+@remembered()
 def _methods() -> dict[frozenset[str], str]:
     def make(row: dict[str, str]) -> tuple[frozenset[str], str]:
         method(row["method"])
@@ -238,7 +239,7 @@ def joint_depth(a: End, b: End) -> float:
     return socket.engagement if socket else max(a.engagement, b.engagement)
 
 
-@cache
+@remembered()
 def _mating(one: str, two: str) -> str | None:
     a, b = end(one), end(two)
     ranged = a if a.least is not None else b if b.least is not None else None
@@ -248,7 +249,7 @@ def _mating(one: str, two: str) -> str | None:
     return _methods().get(frozenset((f"{a.system}:{a.gender}", f"{b.system}:{b.gender}")))
 
 
-@cache
+@remembered()
 def fully_turbulent_friction_factor(bore: float) -> float:
     """Darcy friction factor f_T of clean commercial steel of that bore (m), the scale of equivalent lengths L/D.
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import Unknown
+from hydrarch.core.remember import remembered
 
 __all__ = ["Caution", "Practice", "PracticeOption", "cautions_for", "choose_practice", "practices"]
 
@@ -45,7 +45,7 @@ class Caution:
     source: str
 
 
-@cache
+@remembered()
 def practices() -> dict[str, Practice]:
     """Every practice by its question."""
     found: dict[str, Practice] = {}
@@ -67,7 +67,7 @@ def choose_practice(chosen: dict[str, str], question: str) -> str:
     return answer
 
 
-@cache
+@remembered()
 def _cautions() -> tuple[Caution, ...]:
     return read_rows(_PACKAGE, "cautions.csv", lambda r: Caution(**r))
 

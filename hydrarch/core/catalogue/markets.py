@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 from typing import Literal, get_args
 
-from hydrarch.core.catalogue.fittings import SYSTEMS
+from hydrarch.core.catalogue.fittings import SYSTEMS, ends, pipe_end
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.remember import remembered
 
 __all__ = ["Market", "MarketRow", "market", "markets"]
 
@@ -27,8 +27,14 @@ class MarketRow:
     foreign: frozenset[str]
     source: str
 
+    def pipe_end(self, series_name: str, size: str) -> str:
+        """The end (by name) a cut pipe usually has here: a steel pipe's thread is that of the market."""
+        own = pipe_end(series_name, size)
+        here = f"{self.thread}:{own.gender}:{own.size}"
+        return here if own.system in ("npt", "bsp") and here in ends() else own.name
 
-@cache
+
+@remembered()
 def markets() -> dict[str, MarketRow]:
     """Every market by its name."""
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
 from hydrarch.core.errors import Unknown
+from hydrarch.core.remember import remembered
 
 __all__ = ["Method", "method", "methods", "methods_where"]
 
@@ -43,7 +43,7 @@ def _spoils(text: str) -> str:
     return text
 
 
-@cache
+@remembered()
 def methods() -> dict[str, Method]:
     """Every method by its name."""
     return {m.name: m for m in read_rows("hydrarch.core.catalogue", "methods.csv", _method)}
@@ -57,7 +57,7 @@ def method(name: str) -> Method:
     return found
 
 
-@cache
+@remembered()
 def methods_where(flag: str, value: bool) -> frozenset[str]:
     """The names of the methods whose `flag` (heat, solvent, undo, bury or drink) is `value`."""
     return frozenset(m.name for m in methods().values() if getattr(m, flag) is value)

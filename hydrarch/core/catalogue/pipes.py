@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache
 from itertools import pairwise
 
+from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
 from hydrarch.core.errors import OutOfRange, Unknown
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import FOOT, INCH, PSI, size_value
 
 __all__ = [
@@ -138,10 +139,11 @@ def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Seri
     )
 
 
-@cache
+@remembered()
 def _all_series() -> dict[str, Series]:
     pipes = read_rows(_PACKAGE, "pipes.csv", dict)
-    return {s.id: s for s in read_rows(_PACKAGE, "series.csv", lambda row: _series_from(row, pipes))}
+    shipped = read_rows(_PACKAGE, "series.csv", lambda row: _series_from(row, pipes))
+    return {s.id: s for s in (*shipped, *own().series)}
 
 
 def series_list() -> tuple[Series, ...]:
@@ -157,7 +159,7 @@ def series(name: str) -> Series:
     return found
 
 
-@cache
+@remembered()
 def pipe(series_name: str, size: str) -> Pipe:
     """One size of a series; raises `Unknown`."""
     family = series(series_name)
@@ -167,7 +169,7 @@ def pipe(series_name: str, size: str) -> Pipe:
     raise Unknown(f"size of {family.name}", size, sorted((p.size for p in family.sizes), key=size_value))
 
 
-@cache
+@remembered()
 def _derating_table(material: str) -> tuple[tuple[float, float], ...]:
     rows = read_rows(_PACKAGE, "derating.csv", dict)
     return tuple((float(r["celsius"]) + 273.15, float(r["factor"])) for r in rows if r["material"] == material)

@@ -7,13 +7,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cache
 from math import pi
 
 from hydrarch.core.catalogue.fittings import Fitting, fitting
+from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import Unknown
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import size_value
 
 __all__ = ["fitting_price", "pipe_price", "pipe_weight", "priced_item"]
@@ -31,7 +32,7 @@ class _Start:
     source: str
 
 
-@cache
+@remembered()
 def _starts() -> dict[tuple[str, str], _Start]:
     def make(row: dict[str, str]) -> _Start:
         base, exponent, per_kg = (float(row[c] or 0) for c in ("base", "exponent", "per_kg"))
@@ -62,8 +63,11 @@ def fitting_price(name: str, own: Mapping[str, float] | None = None) -> float:
     return _usual(name) if mine is None else mine
 
 
-@cache
+@remembered()
 def _usual(name: str) -> float:
+    told = own().prices.get(name)
+    if told is not None:
+        return told
     part: Fitting = fitting(name)
     size = max(size_value(p.end.size) for p in part.ports)
     if part.material == "pipe":  # a piece cut from what is there

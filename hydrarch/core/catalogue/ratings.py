@@ -7,12 +7,13 @@ on the part wins.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 
 from hydrarch.core.catalogue.fittings import Fitting, Port, fitting
+from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.pipes import derating, pipe, series, series_list
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import OutOfRange, Unknown
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import PSI
 
 __all__ = ["fitting_rating", "fitting_rating_at"]
@@ -33,7 +34,7 @@ class _Rule:
     source: str
 
 
-@cache
+@remembered()
 def _rules() -> tuple[_Rule, ...]:
     def make(row: dict[str, str]) -> _Rule:
         if bool(row["series"]) == bool(row["rating_psi"]):
@@ -69,14 +70,16 @@ def _of_port(part: Fitting, port: Port) -> float:
     return min(found)
 
 
-@cache
+@remembered()
 def fitting_rating(name: str, temperature: float = 293.15) -> float:
     """Gauge pressure (Pa) a fitting (by id) carries at a water temperature (K), by its weakest opening.
 
     Raises `Unknown` for a fitting no rule covers, `OutOfRange` above its material's table. Sources: ratings.csv.
     """
     part = fitting(name)
-    cold = min(_of_port(part, port) for port in part.ports)
+    cold = own().ratings.get(name)
+    if cold is None:
+        cold = min(_of_port(part, port) for port in part.ports)
     if part.material in _HARD:
         return cold
     return cold * derating(_softening(part), temperature)

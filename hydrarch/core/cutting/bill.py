@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cache
 from math import ceil, pi
 from typing import Literal
 
@@ -17,6 +16,7 @@ from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.joining.records import Assembly, parts_list
 from hydrarch.core.plan import Plan
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import show, size_value
 
 __all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "tape_length"]
@@ -110,7 +110,7 @@ def cement_body(sizes: Iterable[str], flexible: bool) -> str:
     return "heavy" if flexible or any(size_value(size) > 2 for size in sizes) else "medium"
 
 
-@cache
+@remembered()
 def _joints_per_quart() -> dict[str, float]:
     rows = read_rows("hydrarch.core.cutting", "cement.csv", dict)
     return {r["size"]: float(r["joints_per_quart"]) for r in rows}

@@ -10,12 +10,13 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from math import ceil, floor
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import Bounds, LinearConstraint, linprog, milp
+
+from hydrarch.core.remember import remembered
 
 __all__ = ["LONG", "Nested", "QUICK", "nest_lengths"]
 
@@ -152,7 +153,7 @@ def _name(patterns: Sequence[Counter[int]], pieces: Sequence[Sized], kerf: float
     ]
 
 
-@lru_cache(maxsize=64)
+@remembered(64)
 def _patterns(widths: tuple[int, ...], room: int, patterns: int) -> tuple[tuple[Counter[int], ...] | None, int]:
     """The fewest sticks by cutting patterns, and the bound of the linear programme. None where it was not tried or not better."""
     demand = Counter(widths)

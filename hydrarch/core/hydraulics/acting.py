@@ -13,8 +13,8 @@ from math import expm1, log1p
 import numpy as np
 
 from hydrarch.core.catalogue.curves import Curve
-from hydrarch.core.hydraulics.network import Emitter, PipeLink, PumpLink
-from hydrarch.core.hydraulics.network import Regulator as Holds
+from hydrarch.core.hydraulics.links import Emitter, PipeLink, PumpLink
+from hydrarch.core.hydraulics.links import Regulator as Holds
 from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water
 from hydrarch.core.kinds.base import What
@@ -25,9 +25,8 @@ from hydrarch.core.kinds.outlets import Drip, Sprinkler
 from hydrarch.core.kinds.sources import Mains, Tank, WellPump
 from hydrarch.core.plan import Plan, Point, RunEnd
 
-__all__ = ["SHUT_COEFFICIENT", "Acting", "acts", "emitting", "mains_curve", "node", "throttled_coefficient"]
+__all__ = ["SHUT_COEFFICIENT", "Acting", "acts", "emitting", "mains_curve", "node", "node_a_port", "throttled_coefficient"]
 
-_NODE_A_PORT = (Pump, Regulator)
 SHUT_COEFFICIENT = 1e9
 """Loss coefficient of a shut valve: a trickle passes, so that what lies beyond keeps a pressure to be told of."""
 _THROTTLED = ((0.0, SHUT_COEFFICIENT), (0.05, 800.0), (0.25, 24.0), (0.5, 5.6), (0.75, 1.2), (1.0, 0.0))
@@ -38,7 +37,23 @@ _FREE_FALL = (0.3, 0.1)
 
 def node(point: Point, port: str = "") -> str:
     """The node of a network at a port of a thing: one for all its ports, unless it parts them."""
-    return f"{point.id}~{port}" if point.kind.apart or isinstance(point.what, _NODE_A_PORT) else point.id
+    return f"{point.id}~{port}" if point.kind.apart or node_a_port(point.what) else point.id
+
+
+@singledispatch
+def node_a_port(what: What) -> bool:
+    """Whether a thing has a node at each of its ports, as what lifts or holds pressure has."""
+    return False
+
+
+@node_a_port.register
+def _(what: Pump) -> bool:
+    return True
+
+
+@node_a_port.register
+def _(what: Regulator) -> bool:
+    return True
 
 
 class Acting:

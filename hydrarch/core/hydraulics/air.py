@@ -2,19 +2,32 @@
 
 from __future__ import annotations
 
+from functools import singledispatch
+
+from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.devices import Vent
-from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import show
 
-__all__ = ["air_problems"]
+__all__ = ["air_problems", "lets_air_out"]
 
 declare("size", "air-trap")
 
 _HUMP = 0.3
 """m above both sides from which a hump is told; a lower one is swept out by the flush; from memory."""
+
+
+@singledispatch
+def lets_air_out(what: What) -> bool:
+    """Whether air that gathers at a thing leaves by it."""
+    return False
+
+
+@lets_air_out.register
+def _(what: Vent) -> bool:
+    return True
 
 
 def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
@@ -23,7 +36,7 @@ def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     found = []
     for p in plan.points:
         lines = [lay.lines[r] for r in lay.at[p.id] if r in lay.lines]
-        if len(lines) < 2 or isinstance(p.what, Outlet | Vent) or p.kind.role == "source":
+        if len(lines) < 2 or p.kind.role in ("outlet", "source") or lets_air_out(p.what):
             continue
         over = min(p.level - levels[line.b if line.a == p.id else line.a] for line in lines)
         if over >= _HUMP:

@@ -14,7 +14,9 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.acting import Acting, emitting, node
 from hydrarch.core.hydraulics.friction import reynolds_number, velocity
-from hydrarch.core.hydraulics.network import Emitter, Network, PipeLink, Solution, Solver
+from hydrarch.core.hydraulics.links import Emitter, PipeLink, Rows, Sizes
+from hydrarch.core.hydraulics.network import NO_WATER, Network, Solution
+from hydrarch.core.hydraulics.regulated import make_solver
 from hydrarch.core.hydraulics.suction import pump_suction
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.identity import riser_end
@@ -123,7 +125,15 @@ class Model:
         self.links = self.network.pipes
         self.taps = [self._tap(self.points[p]) for p in self.open]
         self._extra = np.array([p.minor for p in self.links])
-        self._solver = Solver(self.network, self.wet, plan.conditions.friction)
+        self._fitted: _Fitted | None = None
+        self._minor: Mapping[str, float] | None = None
+        self._k = self._extra
+        self.solver = make_solver(self.network, self.wet, plan.conditions.friction)
+        self.link_of = {p.id: i for i, p in enumerate(self.links)}
+        self._places = np.array([self.solver.place(n) for _, n, _, _ in self.taps], dtype=np.int64)
+        self._known = np.array([self.network.heads.get(n, 0.0) for _, n, _, _ in self.taps])
+        self._levels = np.array([level for _, _, level, _ in self.taps])
+        self._needs = np.array([needs for _, _, _, needs in self.taps])
 
     @staticmethod
     def _tap(point: Point) -> tuple[str, str, float, float]:
@@ -168,6 +178,19 @@ class Model:
     def _items(self, pipes: Mapping[str, Pipe]) -> list[Pipe]:
         return [pipes[p.id] if p.id in pipes else riser_pipe(self.plan, self.riser_of[p.id]) for p in self.links[: self.pipes]]
 
+    def _fit(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> _Fitted:
+        """Write pipes and losses into the solver, of which only those that changed are looked up."""
+        if self._fitted is None:
+            self._fitted = _Fitted(self._items(pipes), self.links[self.pipes :])
+        else:
+            self._fitted.change(pipes, self.links)
+        if minor is not self._minor:
+            self._minor = minor
+            self._k = np.array([minor.get(p.id, 0.0) for p in self.links]) + self._extra
+        fitted = self._fitted
+        self.solver.resize((fitted.bore.copy(), fitted.c.copy(), fitted.roughness.copy(), self._k))
+        return fitted
+
     def sized(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Network:
         """The network with these pipes and losses written into it."""
         links = []
@@ -179,27 +202,35 @@ class Model:
             ))  # fmt: skip
         return replace(self.network, pipes=(*links, *self.links[self.pipes :]))
 
+    def margins(self, heads: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What each open outlet has over what it needs (Pa), where the free nodes have these heads (m)."""
+        at = np.where(self._places >= 0, heads[np.maximum(self._places, 0)] if len(heads) else 0.0, self._known)
+        return np.asarray((at - self._levels) * self.wet.weight - self._needs, dtype=np.float64)
+
+    def margin_change(self, heads: NDArray[np.float64]) -> NDArray[np.float64]:
+        """By how much the margins (Pa) change where the free nodes' heads change so (m)."""
+        return np.asarray(np.where(self._places >= 0, heads[np.maximum(self._places, 0)], 0.0) * self.wet.weight)
+
+    def pipes_of(self, runs: Iterable[str], item: Pipe) -> tuple[Rows, Sizes]:
+        """The numbers of some runs' pipes in the network, and their sizes if they were of this pipe, with the losses last given."""
+        links = np.array([self.link_of[r] for r in runs if r in self.link_of], dtype=np.int64)
+        family = series(item.series)
+        one = np.ones(len(links))
+        return links, (item.bore * one, family.hazen_williams_c * one, family.roughness * one, self._k[links])
+
     def solve(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Flow:
         """Flows and pressures with these pipes and losses, in full."""
         return self.try_pipes(pipes, minor).flow()
 
     def try_pipes(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Trial:
         """The same, of which only what is asked for is worked out."""
-        items = self._items(pipes)
-        families = [series(i.series) for i in items]
-        rest = self.links[self.pipes :]
-        bore = np.array([*(i.bore for i in items), *(p.bore for p in rest)])
-        self._solver.resize(
-            bore, np.array([*(f.hazen_williams_c for f in families), *(p.hazen_williams_c for p in rest)]),
-            np.array([*(f.roughness for f in families), *(p.roughness for p in rest)]),
-            np.array([minor.get(p.id, 0.0) for p in self.links]) + self._extra,
-        )  # fmt: skip
+        bore = self._fit(pipes, minor).bore.copy()
         try:
-            return Trial(self, bore, self._solver.solve(), None)
+            return Trial(self, bore, self.solver.solve(), None)
         except HydrarchError as error:
             says = f"{self.scenario.name}: {error}."
             problem = Problem("not-settled", "stop", "", says, "Look at that place: its numbers contradict.")
-            return Trial(self, bore, Solution({}, {}, 0, 0.0, ()), problem)
+            return Trial(self, bore, NO_WATER, problem)
 
     @cached_property
     def state_node(self) -> dict[str, str]:
@@ -227,6 +258,25 @@ def _wanted(what: What) -> float:
     return what.flow
 
 
+class _Fitted:
+    """The pipes a model is fitted with, as arrays."""
+
+    def __init__(self, items: list[Pipe], rest: tuple[PipeLink, ...]) -> None:
+        self.items = items
+        self.bore = np.array([*(i.bore for i in items), *(p.bore for p in rest)])
+        self.c = np.array([*(series(i.series).hazen_williams_c for i in items), *(p.hazen_williams_c for p in rest)])
+        self.roughness = np.array([*(series(i.series).roughness for i in items), *(p.roughness for p in rest)])
+
+    def change(self, pipes: Mapping[str, Pipe], links: tuple[PipeLink, ...]) -> None:
+        """Take other pipes for the runs that have them."""
+        for i, old in enumerate(self.items):
+            new = pipes.get(links[i].id, old)
+            if new is not old:
+                family = series(new.series)
+                self.items[i] = new
+                self.bore[i], self.c[i], self.roughness[i] = new.bore, family.hazen_williams_c, family.roughness
+
+
 @dataclass(frozen=True, slots=True)
 class Trial:
     """One solve of a scenario. `fault` tells why it did not settle; then there are no flows."""
@@ -238,7 +288,8 @@ class Trial:
 
     def through(self, run: str) -> float:
         """Flow (m³/s) in a run, either way; 0 where no water comes."""
-        return abs(self.found.flows.get(run, 0.0))
+        link = self.model.link_of.get(run)
+        return 0.0 if link is None or self.fault is not None else abs(float(self.found.q[link]))
 
     def losses(self) -> dict[str, float]:
         """Head lost (m) in every run that can carry water."""
@@ -248,21 +299,28 @@ class Trial:
         runs = self.model.links[: len(self.model.runs)]
         return {p.id: abs(heads[p.start] - heads[p.stop]) for p in runs}
 
-    def margins(self) -> dict[str, float]:
-        """What each open outlet has over what it needs (Pa)."""
-        if self.fault is not None:
-            return {}
-        heads, weight = self.found.heads, self.model.wet.weight
-        return {name: (heads[node] - level) * weight - needs for name, node, level, needs in self.model.taps}
+    @property
+    def margins(self) -> NDArray[np.float64]:
+        """What each open outlet has over what it needs (Pa), in the order of the model's `taps`; empty where nothing settled."""
+        return np.zeros(0) if self.fault is not None else self.model.margins(self.found.h)
+
+    def worst(self) -> tuple[float, str] | None:
+        """The least of them (Pa), and whose it is; of equals the first by name. None where there is none."""
+        margins = self.margins
+        if not len(margins):
+            return None
+        least = float(margins.min())
+        return least, min(self.model.taps[i][0] for i in np.flatnonzero(margins == least))
 
     def flow(self) -> Flow:
         """Everything about it."""
         model, scenario = self.model, self.model.scenario
         if self.fault is not None:
             return Flow(scenario.id, scenario.name, {}, {}, {}, None, 0, 0.0, (self.fault,))
-        heads, flows = self.found.heads, self.found.flows
+        found = self.found
+        heads, flows = found.heads, found.flows
         wet, points = model.wet, model.points
-        q = np.array([flows[p.id] for p in model.links])
+        q = found.q[: len(model.links)]
         speeds = np.asarray(velocity(np.abs(q), self.bore)).tolist()
         reynolds = np.asarray(reynolds_number(q, self.bore, wet.density, wet.viscosity)).tolist()
         limit = model.plan.conditions.max_velocity * KEEPS
@@ -278,7 +336,6 @@ class Trial:
         outlets = {p: _outlet_flow(points[p], heads, flows, wet) for p in model.open}
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
         problems = tuple(_limits(model, heads, flows, outlets))
-        found = self.found
         return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, problems)
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 
 from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.hydraulics.water import water
+from hydrarch.core.remember import remembered
 
 __all__ = ["Surge", "elasticity", "joukowsky", "surge", "wave_speed", "wave_speed_in"]
 
@@ -25,7 +25,7 @@ class _Material:
     source: str
 
 
-@cache
+@remembered()
 def _materials() -> dict[str, _Material]:
     def make(row: dict[str, str]) -> tuple[str, _Material]:
         modulus, poisson, recurrent, occasional = (float(row[c]) for c in ("modulus_gpa", "poisson", "recurrent", "occasional"))
@@ -90,7 +90,7 @@ class Surge:
     source: str
 
 
-@cache
+@remembered()
 def _bears(item: Pipe, temperature: float) -> tuple[float, float, float, str]:
     """The wave's speed (m/s) in a pipe, what it may see again and again and now and then (Pa), and the source."""
     material = _materials()[series(item.series).material]

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 
 from hydrarch.core.errors import OutOfRange
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import STANDARD_GRAVITY
 
 __all__ = ["Water", "density_kell", "viscosity_kestin", "water"]
@@ -59,7 +59,7 @@ class Water:
         return self.density * STANDARD_GRAVITY
 
 
-@cache
+@remembered()
 def water(temperature: float) -> Water:
     """Water at `temperature` (K); raises `OutOfRange` outside 0 to 100 °C."""
     return Water(temperature, density_kell(temperature), viscosity_kestin(temperature))

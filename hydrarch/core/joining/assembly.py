@@ -4,23 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from math import ceil, degrees
 
-from hydrarch.core.catalogue.fittings import End, end, mating_method, pipe_end
+from hydrarch.core.catalogue.fittings import End, end, mating_method
+from hydrarch.core.catalogue.markets import Market, market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.identity import EndId, PipeId, length_joint, length_part, pipe_of
 from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
+from hydrarch.core.joining.couplings import couple
 from hydrarch.core.joining.lengths import pipe_lengths
-from hydrarch.core.joining.meeting import METALS, meetings
+from hydrarch.core.joining.meeting import METALS, Meeting, meetings
 from hydrarch.core.joining.node_fittings import MISFIT, How, turn_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.placing import best_stack
 from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Side, TakeOff
+from hydrarch.core.joining.search import Limits
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
+from hydrarch.core.remember import remembered
 
 __all__ = ["NodeView", "assemble", "leg_things", "node_views"]
 
@@ -31,7 +34,8 @@ MOST_JOINTS = 20_000
 
 def assemble(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Assembly:
     """Join a whole plan. What cannot be joined is a `Problem` at its point; the rest goes on."""
-    found = [join_meeting(m) for m in meetings(plan, lay, pipes)]
+    whole, told = _meetings(plan, lay, pipes)
+    found = [join_meeting(m) for m in whole.values()]
     taken = {x.end: x for f in found for x in f.taken}
     minor: dict[str, float] = {}
     for f in found:
@@ -39,17 +43,13 @@ def assemble(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Assembly:
             minor[key] = minor.get(key, 0.0) + k
     bends = tuple(b for f in found for b in f.bends)
     lengths = pipe_lengths(lay, bends)
-    counts = {x.start: _coupled_times(x, pipes[x.runs[0]], taken) for x in lengths}
-    problems = [p for f in found for p in f.problems]
+    laid = [x for x in lengths if plan.run_by_id[x.runs[0]].existing is None]  # what was met is joined along its length already
+    counts = {x.start: _coupled_times(x, pipes[x.runs[0]], taken) for x in laid}
+    problems = [*told, *(p for f in found for p in f.problems)]
     if sum(counts.values()) > MOST_JOINTS:
-        problems.append(_too_many(plan, lengths, counts))
+        problems.append(_too_many(plan, laid, counts))
         counts = {}
-    along = [
-        made
-        for x in lengths
-        if counts.get(x.start)
-        for made in _along(lay, x, pipes[x.runs[0]], taken, counts[x.start], plan.names)
-    ]
+    along = [made for x in laid if counts.get(x.start) for made in _along(plan, lay, x, pipes[x.runs[0]], taken, counts[x.start])]
     return Assembly(
         parts=(*(p for f in found for p in f.parts), *(part for part, _ in along if part is not None)),
         joints=(*(j for f in found for j in f.joints), *(j for _, joints in along for j in joints)),
@@ -59,6 +59,11 @@ def assemble(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Assembly:
         minor=minor,
         problems=tuple(problems),
     )
+
+
+def _meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[dict[str, Meeting], tuple[Problem, ...]]:
+    found = {m.point: m for m in meetings(plan, lay, pipes)}
+    return couple(found, lay) if any(r.coupled for r in plan.runs) else (found, ())
 
 
 def _too_many(plan: Plan, lengths: Sequence[PipeLength], counts: Mapping[EndId, int]) -> Problem:
@@ -90,7 +95,7 @@ def _coupled_times(length: PipeLength, item: Pipe, taken: Mapping[EndId, TakeOff
 
 
 def _along(
-    lay: Layout, length: PipeLength, item: Pipe, taken: Mapping[EndId, TakeOff], count: int, names: Mapping[str, str]
+    plan: Plan, lay: Layout, length: PipeLength, item: Pipe, taken: Mapping[EndId, TakeOff], count: int
 ) -> Iterator[Coupled]:
     """What joins stick to stick or coil to coil along a length of pipe; each joint is of the run it falls in."""
     family = series(item.series)
@@ -102,26 +107,22 @@ def _along(
         left = count - made
         here = left if run == length.runs[-1] else min(left, max(0, ceil((reached - at) / longest)))
         if here > 0:
-            place = f"along {names[line.a]} to {names[line.b]}"
-            yield from _coupled(length.start, length.stop, run, item.series, item.size, made, here, count, place)
+            place = f"along {plan.names[line.a]} to {plan.names[line.b]}"
+            shop = plan.conditions.market
+            yield from _coupled(length.start, length.stop, run, item.series, item.size, shop, made, here, count, place)
             made, at = made + here, at + here * longest
 
 
-@lru_cache(REMEMBERED)
+@remembered(REMEMBERED)
 def _coupled(
-    start: EndId, stop: EndId, run: str, series_name: str, size: str, before: int, here: int, count: int, place: str
+    start: EndId, stop: EndId, run: str, series_name: str, size: str, shop: Market, before: int, here: int, count: int, place: str
 ) -> tuple[Coupled, ...]:
     """The joints number `before` + 1 to `before` + `here` of `count` along a length of pipe."""
     item, family = pipe(series_name, size), series(series_name)
     numbers = range(before + 1, before + here + 1)
-    made = _Along(
-        start,
-        stop,
-        run,
-        count,
-        place,
-        Side(f"{family.short} {size} pipe", pipe_end(series_name, size).name, pipe=f"{series_name} {size}", of=start),
-    )
+    own = market(shop).pipe_end(series_name, size)
+    mine = Side(f"{family.short} {size} pipe", own, pipe=f"{series_name} {size}", of=start)
+    made = _Along(start, stop, run, count, place, mine, Limits(foreign=market(shop).foreign))
     return tuple(c for n in numbers for c in made.couple(item, n))
 
 
@@ -135,6 +136,7 @@ class _Along:
     count: int
     place: str
     mine: Side
+    limits: Limits
 
     def couple(self, item: Pipe, n: int) -> Iterator[Coupled]:
         """What joins the nth stick or coil to the next: a bell, or the best coupling with a joint at each end."""
@@ -146,7 +148,7 @@ class _Along:
             yield None, (self._joint(n, 1, 1, self.mine, own, there, socket),)
             return
         metal = frozenset({own.name}) if family.material in METALS else frozenset[str]()
-        coupling = best_stack(own.name, own.name, metal)
+        coupling = best_stack(own.name, own.name, metal, self.limits)
         if coupling is None:
             return
         parts = [
@@ -210,7 +212,8 @@ def node_views(
 
     `own` are the crew's prices by fitting id.
     """
-    here = next((join_meeting(m) for m in meetings(plan, lay, pipes) if m.point == point), None)
+    mine = _meetings(plan, lay, pipes)[0].get(point)
+    here = join_meeting(mine) if mine else None
     found = []
     for node in here.choices if here else ():
         names = " + ".join(p.name for p in node.parts) or "the pipe's own bend"

@@ -6,7 +6,6 @@ Each leg is then led to its port of what stands there by the stack with the fewe
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 from itertools import combinations
 from math import cos, degrees, radians, tan
 
@@ -20,10 +19,11 @@ from hydrarch.core.joining.placing import RIGID_BEND, Joined, Placing, metal_end
 from hydrarch.core.joining.records import ColdBend
 from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.problems import declare
+from hydrarch.core.remember import remembered
 
 __all__ = ["REMEMBERED", "join_meeting"]
 
-declare("join", "tee-angle", "turn-at-device", "too-many-runs", "outlet-on-junction", holds=True)
+declare("join", "tee-angle", "turn-at-device", "too-many-runs", "outlet-on-junction", "nothing-between", holds=True)
 declare("join", "square-branch")
 
 REMEMBERED = 1 << 14  # meetings; three times the most points a plan may have
@@ -34,7 +34,7 @@ STRAIGHT = radians(3)  # a turn no one can see: the pipe takes it
 _ELBOWS = ("elbow", "sweep elbow", "street elbow")
 
 
-@lru_cache(REMEMBERED)
+@remembered(REMEMBERED)
 def join_meeting(meeting: Meeting) -> Joined:
     """Choose what stands at a point and put it in. What cannot be joined is a `Problem` there."""
     here, legs = Placing(meeting), meeting.legs
@@ -66,7 +66,9 @@ def _equipment(here: Placing, meeting: Meeting) -> None:
     taken: set[str] = set()
     for leg in meeting.legs:
         inlet = meeting.end_at(leg.port)
-        if inlet and leg.port not in taken:
+        if leg.asks:
+            pass  # what is beyond comes to it
+        elif inlet and leg.port not in taken:
             here.device(leg, end(inlet))
         else:
             here.open_end(leg)
@@ -158,7 +160,12 @@ def _two(here: Placing, meeting: Meeting) -> None:
     if turn > STRAIGHT:
         own = _cold_bend(meeting, turn)
         here.node(meeting.legs, "an elbow", _turnings(meeting, turn, own), own)
-    elif a.pipe == b.pipe:
+    elif a.coupled or b.coupled:
+        here.problem(
+            "nothing-between", f"Nothing stands at {meeting.name} that {(a if a.coupled else b).towards} could be screwed into.",
+            "Draw the pipe to that thing itself, or set down at this point what goes between.", "stop",
+        )  # fmt: skip
+    elif a.pipe == b.pipe and a.existing == b.existing:
         here.bend(ColdBend(meeting.point, (a.key, b.key), turn, 0.0, 0.0, 0.0))
     else:
         here.change(a, b)
@@ -169,8 +176,10 @@ def _turnings(meeting: Meeting, turn: float, own: ColdBend | None) -> tuple[Node
     legs = meeting.legs
     single = _fittings(meeting, _ELBOWS, legs, turn)
     fits = tuple(h for h in single if h.misfit <= MISFIT)
-    names = (legs[0].end.name, legs[1].end.name)
-    pairs = () if fits else two_elbows(names, _rounded(turn), metal_ends(legs), meeting.foreign)
+    names = (legs[0].wants, legs[1].wants)
+    pairs = (
+        () if fits or any(leg.coupled for leg in legs) else two_elbows(names, _rounded(turn), metal_ends(legs), meeting.foreign)
+    )
     bend = (NodeFitting("own bend", (), (), ()),) if own else ()
     return (*bend, *fits) or (*pairs, *single)
 
@@ -180,7 +189,7 @@ def _cold_bend(meeting: Meeting, turn: float) -> ColdBend | None:
     a, b = meeting.legs
     item = a.pipe
     limit = RIGID_BEND if series(item.series).stick is not None else radians(100)
-    if item != b.pipe or turn > limit:
+    if item != b.pipe or turn > limit or a.coupled or b.coupled or a.existing != b.existing:
         return None
     radius = bend_radius(item)
     tangent = radius * tan(turn / 2)
@@ -196,9 +205,9 @@ def _branchings(
     """Every way to branch off: tees or wyes, and saddles where the line runs on straight in one pipe."""
     tees = _fittings(meeting, families, legs)
     one, two, branch = legs
-    if one.pipe != two.pipe or through > STRAIGHT:
+    if one.pipe != two.pipe or through > STRAIGHT or one.coupled or two.coupled:
         return tees
-    clamped = saddles(round(one.pipe.outside, 6), branch.end.name, metal_ends((branch,)), meeting.foreign)
+    clamped = saddles(round(one.pipe.outside, 6), branch.wants, metal_ends((branch,)), meeting.foreign)
     return (*clamped, *tees) if meeting.saddles else (*tees, *clamped)
 
 
@@ -247,7 +256,7 @@ def _expect_straight(here: Placing, meeting: Meeting, legs: tuple[Leg, ...]) -> 
 
 
 def _fittings(meeting: Meeting, families: tuple[str, ...], legs: tuple[Leg, ...], turn: float = 0.0) -> tuple[NodeFitting, ...]:
-    found = single_fittings(families, tuple(leg.end.name for leg in legs), _rounded(turn), metal_ends(legs), meeting.foreign)
+    found = single_fittings(families, tuple(leg.wants for leg in legs), _rounded(turn), metal_ends(legs), meeting.foreign)
     wanted = [meeting.end_at(leg.port) for leg in legs]
     if not any(wanted) or not meeting.families:
         return found

@@ -10,11 +10,12 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import singledispatch
 
-from hydrarch.core.catalogue.fittings import End, end, pipe_end
+from hydrarch.core.catalogue.fittings import End, end, fitting, pipe_end
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.identity import EndId, riser_end
+from hydrarch.core.joining.records import Side
 from hydrarch.core.kinds.base import What, kind_of
 from hydrarch.core.kinds.outlets import Outlet, Sprinkler
 from hydrarch.core.kinds.sources import Tank
@@ -26,6 +27,7 @@ from hydrarch.core.units import System
 __all__ = ["METALS", "Leg", "Meeting", "meetings", "stands_as"]
 
 METALS = ("steel", "copper")
+METAL_BODIES = ("steel", "brass")
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +37,8 @@ class Leg:
     `key` is the run's end (or the riser's foot), `port` the thing's port it comes to. `offers` names the end it has where that is
     not its pipe's usual one. `length` (m) is the run's, `beyond` whether water leaves by it, `drain` whether it is of a drain that
     falls, `towards` the name of the point at its other end and `far_kind` the kind of the first thing that way which is more than a
-    bend. A `riser` is upright; an `existing` leg was there before; a `coupled` one has no pipe.
+    bend. A `riser` is upright; an `existing` leg was there before; a `coupled` one has no pipe: it offers the end of what is beyond
+    (`held`, a side of its joint), or `asks` that a port is left for that.
     """
 
     key: EndId
@@ -52,6 +55,14 @@ class Leg:
     offers: str = ""
     existing: bool = False
     coupled: bool = False
+    opposite: str = ""
+    asks: str = ""
+    held: Side | None = None
+
+    @property
+    def wants(self) -> str:
+        """What a fitting is looked for by: the end it offers, or what it asks of a port."""
+        return self.asks or self.end.name
 
     @property
     def pipe(self) -> Pipe:
@@ -66,7 +77,11 @@ class Leg:
     @property
     def what(self) -> str:
         """It in words."""
-        return f"threaded riser {self.size}" if self.riser else f"{series(self.series).short} {self.size} pipe"
+        if self.coupled:
+            return self.towards
+        if self.riser:
+            return f"threaded riser {self.size}"
+        return f"{series(self.series).short} {self.size} pipe{' met in the ground' if self.existing else ''}"
 
     @property
     def end(self) -> End:
@@ -81,6 +96,8 @@ class Leg:
     @property
     def metal(self) -> bool:
         """Whether a plastic female thread over it would split."""
+        if self.coupled:
+            return self.held is not None and self.held.fitting is not None and fitting(self.held.fitting).material in METAL_BODIES
         return not self.riser and series(self.series).material in METALS
 
 
@@ -140,7 +157,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Mee
     stops = tuple((m.fitting, m.port, m.stop) for m in plan.measured)
     saddles, service = choose_practice(plan.practices, "branch") == "saddle", choose_practice(plan.practices, "service")
     swing = choose_practice(plan.practices, "riser") == "swing"
-    foreign = market(plan.conditions.market).foreign
+    shop = market(plan.conditions.market)
     ends = {e.id: e for r in plan.runs for e in r.ends}
     for p in plan.points:
         here = p.id
@@ -154,7 +171,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Mee
             legs.append(Leg(
                 EndId(key), run, "" if port is None else port.name, item.series, item.size, line.length, _beyond(lay, here, far),
                 plan.names[far], _next_kind(plan.by_id, lay, run, far), lay.systems.drain(run),
-                existing=plan.run_by_id[run].existing is not None, coupled=line.coupled,
+                offers=shop.pipe_end(item.series, item.size), existing=plan.run_by_id[run].existing is not None, coupled=line.coupled, opposite=line.end_at(far) if line.coupled else "",
             ))  # fmt: skip
         legs.sort(key=lambda leg: (leg.beyond, leg.run or ""))  # as the water comes and goes, not as the crew drew
         riser = _riser(plan, p)
@@ -163,7 +180,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Mee
         yield Meeting(
             here, p.label, p.what.kind, _port_ends(plan, p, bool(families)), _serving(p), families, tuple(legs), riser, turns_at(lay, here),
             tuple((k, chosen[k]) for k in sorted(keys) if k in chosen), nodes.get(here), stops, saddles,
-            swing and isinstance(p.what, Sprinkler), service, plan.units, foreign, p.existing is not None,
+            swing and isinstance(p.what, Sprinkler), service, plan.units, shop.foreign, p.existing is not None,
         )  # fmt: skip
 
 

@@ -7,7 +7,6 @@ fits; of two elbows the second is rolled round the first where no pair adds up t
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 from itertools import permutations, product
 from math import acos, cos, degrees, pi, radians, sin, sqrt
 from typing import Literal
@@ -15,9 +14,12 @@ from typing import Literal
 from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.joining.search import FOREIGN, SPLITS, Limits, Stack, Step, find_stacks, is_foreign, splits_over
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import nominal_diameter, size_value
 
 __all__ = [
+    "FREE_PORT",
+    "GIVEN_PORT",
     "How",
     "MISFIT",
     "NodeFitting",
@@ -31,6 +33,7 @@ __all__ = [
 
 MISFIT = radians(5)  # how far a turn may be from its elbow before someone must decide
 _MOST = 6
+_MOST_OPEN = 60  # where what comes from beyond has a say
 _REACH = 3  # joints from a pipe's end to a valve or union beside a device, at the most
 
 Metal = frozenset[str]
@@ -99,32 +102,53 @@ class NodeFitting:
         return tuple(p.id for p in self.parts)
 
 
+FREE_PORT = "*"
+"""What a leg asks for whose port is left to what comes from beyond: then the size it will be about."""
+GIVEN_PORT = "="
+"""The same where that end is known: then its name."""
+
+
 def _stacks(legs: tuple[str, ...], ports: tuple[str, ...], metal: Metal, foreign: Foreign) -> tuple[Stack, ...] | None:
-    limits = _limits(foreign)
-    found = tuple(s for a, b in zip(legs, ports, strict=True) for s in find_stacks(a, b, 1, limits, metal & {a}))
+    found = tuple(s for a, b in zip(legs, ports, strict=True) for s in _to_port(a, b, metal, foreign))
     return found if len(found) == len(ports) else None
 
 
-@cache
+def _to_port(leg: str, port: str, metal: Metal, foreign: Foreign) -> tuple[Stack, ...]:
+    """The best way from a leg to a port; an open one where that port is for what comes from beyond."""
+    if leg.startswith(FREE_PORT) or leg == GIVEN_PORT + port:
+        return (Stack(end(port), end(port), (), open=True),)
+    if leg.startswith(GIVEN_PORT):
+        return ()
+    return find_stacks(leg, port, 1, _limits(foreign), metal & {leg})
+
+
+def _size(leg: str) -> str:
+    """The size a leg asks for."""
+    if leg.startswith(FREE_PORT):
+        return leg[len(FREE_PORT) :]
+    return end(leg.removeprefix(GIVEN_PORT)).size
+
+
+@remembered()
 def _sizes() -> frozenset[str]:
     """Every nominal size of an inch or metric family that some fitting has."""
     return frozenset(p.end.size for f in fittings().values() for p in f.ports if nominal_diameter(p.end.size))
 
 
-@cache
+@remembered()
 def _limits(foreign: Foreign) -> Limits:
     return Limits(foreign=foreign)
 
 
-@cache
+@remembered()
 def single_fittings(
     families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
 ) -> tuple[NodeFitting, ...]:
     """The single fittings of `families` that join legs (ends by name) with a turn (rad) between the first two, best first.
 
-    `metal` names the legs that are metal.
+    `metal` names the legs that are metal. A leg may also leave its port to what comes from beyond (`FREE_PORT`, `GIVEN_PORT`).
     """
-    sizes = {end(name).size for name in legs}
+    sizes = {_size(name) for name in legs}
     alike = (
         sizes
         if _TURNING & set(families)
@@ -143,7 +167,7 @@ def single_fittings(
         if tried:
             found.append(min(tried, key=NodeFitting.cost))
     found.sort(key=lambda h: (*h.cost(), h.ids()))
-    return tuple(found[:_MOST])
+    return tuple(found[: _MOST if not any(x.startswith(FREE_PORT) for x in legs) else _MOST_OPEN])
 
 
 def _orders(count: int) -> tuple[tuple[int, ...], ...]:
@@ -155,7 +179,7 @@ def _orders(count: int) -> tuple[tuple[int, ...], ...]:
     return tuple(permutations(range(count)))
 
 
-@cache
+@remembered()
 def two_elbows(
     legs: tuple[str, str], turn: float, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
 ) -> tuple[NodeFitting, ...]:
@@ -207,7 +231,7 @@ def link_offsets(one: float, two: float, turn: float, link: float) -> tuple[floa
     return t1, t2, sqrt(max(0.0, link**2 - flat))
 
 
-@cache
+@remembered()
 def saddles(outside: float, branch: str, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD) -> tuple[NodeFitting, ...]:
     """Saddles that clamp on a pipe of that outside diameter (m) and take `branch` (an end by name)."""
     found = []
@@ -216,12 +240,12 @@ def saddles(outside: float, branch: str, metal: Metal = NO_METAL, foreign: Forei
             stacks = _stacks((branch,), (part.ports[1].end.name,), metal, foreign)
             if stacks is not None:
                 found.append(NodeFitting("saddle", (part,), (2,), stacks, foreign=foreign))
-    wanted = size_value(end(branch).size)
+    wanted = size_value(_size(branch))
     found.sort(key=lambda h: (abs(size_value(h.parts[0].ports[1].end.size) - wanted), *h.cost(), h.ids()))
-    return tuple(found[:2])
+    return tuple(found[: 2 if not branch.startswith(FREE_PORT) else _MOST_OPEN])
 
 
-@cache
+@remembered()
 def service_stack(start: str, stop: str, valve: bool, union: bool, foreign: Foreign = ALL_SOLD) -> Stack | None:
     """The best way from one end to another that passes a valve and a union, so that what stands beyond comes out.
 
@@ -237,7 +261,7 @@ def service_stack(start: str, stop: str, valve: bool, union: bool, foreign: Fore
     return min(found, key=lambda s: s.cost(), default=None)
 
 
-@cache
+@remembered()
 def _through(start: str, stop: str, families: tuple[str, ...], foreign: Foreign) -> Stack | None:
     """The cheapest way that passes one fitting of each family, in that order."""
     if not families:

@@ -35,13 +35,14 @@ from hydrarch.core.joining.meeting import Leg, Meeting
 from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, link_offsets, service_stack, turn_words
 from hydrarch.core.joining.records import ColdBend, Joint, JointRole, Part, Side, TakeOff
 from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks
+from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.problems import Problem, Severity, declare
 from hydrarch.core.units import show
 
 __all__ = ["MOST_WAYS", "RIGID_BEND", "Joined", "Placing", "best_stack", "metal_ends"]
 
 declare("join", "no-way", "no-elbow", holds=True)
-declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing")
+declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing", "taken-end")
 
 MOST_WAYS = 12  # how many ways a crew may choose among
 _METRIC_BORE = 0.75  # of the outside diameter, between PE100 SDR 11 and PPR S2.5; from memory
@@ -50,7 +51,7 @@ RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
 
 @dataclass(frozen=True, slots=True)
 class Joined:
-    """One point joined. `minor` are loss coefficients K by run (or riser's foot); `choices` what else may stand there."""
+    """One point joined. `minor` are loss coefficients K by run (or riser's foot); `choices` what else may stand there for the legs in `order`."""
 
     parts: tuple[Part, ...]
     joints: tuple[Joint, ...]
@@ -60,6 +61,7 @@ class Joined:
     problems: tuple[Problem, ...]
     choices: tuple[NodeFitting, ...]
     used: NodeFitting | None
+    order: tuple[EndId, ...]
 
 
 class Placing:
@@ -78,14 +80,19 @@ class Placing:
         self._problems: list[Problem] = []
         self._choices: tuple[NodeFitting, ...] = ()
         self._used: NodeFitting | None = None
+        self._order: tuple[EndId, ...] = ()
+        self._met = meeting.existing or (kind_named(meeting.kind).plain and all(leg.existing for leg in meeting.legs))
+        """Whether what stands at the point was met in the ground: then it is joined to, and is not ours."""
         self._swing: Part | None = None
         self._stands: Part | None = None
 
     def joined(self) -> Joined:
-        """All of it."""
+        """All of it; nothing is to be mended where all was met in the ground."""
+        if self._met and all(leg.existing for leg in self.meeting.legs):
+            self._problems = []
         return Joined(
             tuple(self._parts), tuple(self._joints), tuple(self._taken), tuple(self._bends), tuple(self._minor.items()),
-            tuple(self._problems), self._choices, self._used,
+            tuple(self._problems), self._choices, self._used, self._order,
         )  # fmt: skip
 
     # One leg
@@ -96,6 +103,8 @@ class Placing:
 
     def device(self, leg: Leg, inlet: End) -> None:
         """Lead a leg to the opening of what stands at the point."""
+        if leg.asks:
+            return
         stack = self._way(leg, leg.end, inlet)
         if stack is None:
             self.no_way(leg.what, self.meeting.name)
@@ -135,7 +144,8 @@ class Placing:
             )  # fmt: skip
             return
         self._swing = Part(swing_part(self.meeting.point), made.id, made.name, self.meeting.point, riser.key)
-        self._parts.append(self._swing)
+        if not self._met:
+            self._parts.append(self._swing)
         self._add(_losing_key(riser), made.loss.run * fully_turbulent_friction_factor(riser.bore))
 
     def stand(self, part: Fitting) -> None:
@@ -145,11 +155,11 @@ class Placing:
     def _foot(self, leg: Leg) -> Side:
         """What a leg is on its own side of its first joint: its pipe, or the part it is where it is no pipe."""
         if leg.riser and self._swing is not None:
-            return Side(self._swing.name, leg.end.name, self._swing.id, self._swing.fitting)
+            return self._side(self._swing, leg.end)
         if self._stands is not None and leg.run is None:
-            return Side(self._stands.name, leg.end.name, self._stands.id, self._stands.fitting)
-        if leg.coupled:
-            return Side(leg.towards, leg.end.name)
+            return self._side(self._stands, leg.end)
+        if leg.held is not None:
+            return leg.held
         return Side(leg.what, leg.end.name, pipe=leg.item, of=leg.key)
 
     def bend(self, cold: ColdBend) -> None:
@@ -157,13 +167,15 @@ class Placing:
         self._bends.append(cold)
 
     def _take(self, leg: Leg, offset: float, takes: str) -> None:
+        if leg.coupled:
+            return
         self._taken.append(TakeOff(leg.key, self.meeting.point, offset, takes))
 
     # What stands at the point
 
     def node(self, legs: tuple[Leg, ...], wanted: str, choices: tuple[NodeFitting, ...], own: ColdBend | None = None) -> None:
         """Put the best of `choices` at the point, or the one the crew chose while it still fits; `own` is the pipe's bend."""
-        self._choices = choices
+        self._choices, self._order = choices, tuple(leg.key for leg in legs)
         if not choices:
             self.no_way(" and ".join(leg.what for leg in legs), wanted)
             return
@@ -219,8 +231,8 @@ class Placing:
             port = 1 - near
             self._lead(leg, usual, part.ports[port].end, body, offset + self._stop(part, port))
         ends = (across[0][0].name, across[-1][1].name)
-        first, last = (Side(b.name, e, b.id, b.fitting) for b, e in zip(bodies, ends, strict=True))
-        self._run(between_elbows(self.meeting.point), None, "the other elbow", link, first, last, "between")
+        first, last = (self._side(b, end(e)) for b, e in zip(bodies, ends, strict=True))
+        self._run(between_elbows(self.meeting.point), None, "the other elbow", link, first, last, "between", there=self._met)
         for part in best.parts:
             self._add(legs[1].run or "", part.loss.run * fully_turbulent_friction_factor(legs[1].bore))
         shift = f"; the line moves {show(side, 'cut', self.meeting.units)} sideways" if side > 2e-3 else ""
@@ -232,29 +244,51 @@ class Placing:
     def _saddle(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         one, two, branch = legs
         part = best.parts[0]
-        clamp, outlet = part.ports
+        clamp = part.ports[0]
         self._bends.append(ColdBend(self.meeting.point, (one.key, two.key), 0.0, 0.0, 0.0, 0.0))
         body = self._node_part(part)
+        if self._met:
+            self._branch(branch, best, body)
+            return
         wall = end(f"{clamp.end.system}:wall:{clamp.end.size}")
         self._joint(
             saddle_joint(self.meeting.point), "saddle", one.key, one.run, 1, one.towards,
             (Side(f"side of the {one.what}", wall.name, pipe=one.item, of=one.key), wall),
-            (Side(part.name, clamp.end.name, body.id, part.id), clamp.end),
+            (self._side(body, clamp.end), clamp.end),
         )  # fmt: skip
-        self._lead(branch, best.stacks[0], outlet.end, body, self._stop(part, 0) + self._stop(part, 1))
+        self._branch(branch, best, body)
+
+    def _branch(self, branch: Leg, best: NodeFitting, body: Part) -> None:
+        """Lead what branches off to a saddle's outlet."""
+        part = best.parts[0]
+        self._lead(branch, best.stacks[0], part.ports[1].end, body, self._stop(part, 0) + self._stop(part, 1))
         self._add(_losing_key(branch), part.loss.branch * fully_turbulent_friction_factor(branch.bore))
 
     def _node_part(self, part: Fitting, which: int = 1) -> Part:
         made = Part(node_part(self.meeting.point, which), part.id, part.name, self.meeting.point, None)
-        self._parts.append(made)
+        if not self._met:
+            self._parts.append(made)
         return made
+
+    def _side(self, part: Part, opening: End) -> Side:
+        """A part as one side of a joint; one that was met in the ground is a thing there and none of ours."""
+        if self._met:
+            return Side(self.meeting.name, opening.name)
+        return Side(part.name, opening.name, part.id, part.fitting)
 
     def _lead(self, leg: Leg, usual: Stack, port: End, body: Part, beyond: float) -> None:
         """Lead a leg to its port of what stands there; `beyond` (m) is from that port's stop to the point."""
+        if leg.asks:
+            return
         stack = self._way(leg, leg.end, port) or usual
         foot = self._foot(leg)
-        names = self._put(leg, stack, Side(body.name, port.name, body.id, body.fitting), foot)
-        if foot.part is None:
+        if self._met and not leg.existing and not leg.riser:
+            self.problem(
+                "taken-end", f"{self.meeting.name} was met in the ground: its end towards {leg.towards} is taken to be {port.words()}.",
+                "Look at it before you buy, and say what its end is.", "note",
+            )  # fmt: skip
+        names = self._put(leg, stack, self._side(body, port), foot)
+        if foot.part is None or leg.coupled:
             self._take(leg, self._length(stack) + beyond, names[0])
         self._stack_losses(stack, leg)
 
@@ -280,6 +314,10 @@ class Placing:
         self._lapsed(f"The way chosen for {leg.what}")
         return usual
 
+    def _there(self, leg: Leg) -> bool:
+        """Whether what joins a leg to what stands at the point was made long ago."""
+        return self._met and (leg.existing or leg.riser)
+
     def _lapsed(self, what: str) -> None:
         self.problem(
             "choice-lapsed", f"{what} at {self.meeting.name} no longer fits the line.",
@@ -301,7 +339,10 @@ class Placing:
         """Put a stack's parts and joints in on a leg; the words for what each pipe end goes into, first and last."""
         key = EndId(head_joint(self.meeting.point)) if head else leg.key
         towards = "the outlet" if leg.riser else leg.towards
-        return self._run(key, leg.run, towards, stack, foot or self._foot(leg), last, "head" if head else "stack", leg.key)
+        role: JointRole = "head" if head else "stack"
+        return self._run(
+            key, leg.run, towards, stack, foot or self._foot(leg), last, role, leg.key, leg.opposite, self._there(leg)
+        )
 
     def _run(
         self,
@@ -313,47 +354,41 @@ class Placing:
         last: Side,
         role: JointRole,
         at: EndId | None = None,
+        opposite: str = "",
+        there: bool = False,
     ) -> tuple[str, str]:
-        """Parts and joints from one side to another, named after `key`; the words for what each goes into, first and last."""
+        """Parts and joints from one side to another, named after `key` (and `opposite`), unless they were `there` already.
+
+        The answer is what each goes into, first and last, in words.
+        """
         parts = [
             Part(stack_part(key, n), s.fitting.id, s.fitting.name, self.meeting.point, at or key)
             for n, s in enumerate(stack.steps, 1)
         ]
-        self._parts += parts
         inner = [(p.name, p.id, p.fitting) for p in parts]
         pairs = stack.ends()
+        if there:
+            return (inner[0][0] if inner else last.what), (inner[-1][0] if inner else first.what)
+        self._parts += parts
         for n, (a, b) in enumerate(pairs, 1):
             one = first if n == 1 else Side(inner[n - 2][0], a.name, inner[n - 2][1], inner[n - 2][2])
             two = last if n == len(pairs) else Side(inner[n - 1][0], b.name, inner[n - 1][1], inner[n - 1][2])
             name = JointId(key) if role == "head" and n == len(pairs) else stack_joint(key, n)
-            self._joint(name, role, at or key, run, n, towards, (one, a), (two, b))
+            also = stack_joint(opposite, len(pairs) - n + 1) if opposite else None
+            self._joint(name, role, at or key, run, n, towards, (one, a), (two, b), also)
         return (inner[0][0] if inner else last.what), (inner[-1][0] if inner else first.what)
 
     def _joint(
-        self, name: JointId, role: JointRole, end_id: EndId, run: str | None, number: int, towards: str, one: tuple[Side, End], two: tuple[Side, End]
+        self, name: JointId, role: JointRole, end_id: EndId, run: str | None, number: int, towards: str, one: tuple[Side, End], two: tuple[Side, End],
+        also: JointId | None = None,
     ) -> None:  # fmt: skip
         a, b = one[1], two[1]
         method = mating_method(a, b)
         assert method is not None, f"{a.name} and {b.name} do not mate"
         at = self.meeting
-        self._joints.append(
-            Joint(
-                name,
-                None,
-                role,
-                at.point,
-                end_id,
-                run,
-                number,
-                method,
-                a.size,
-                one[0],
-                two[0],
-                joint_depth(a, b),
-                at.name,
-                towards,
-            )
-        )
+        self._joints.append(Joint(
+            name, also, role, at.point, end_id, run, number, method, a.size, one[0], two[0], joint_depth(a, b), at.name, towards,
+        ))  # fmt: skip
 
     # Losses
 

@@ -83,8 +83,8 @@ class Joint:
 
     @property
     def signature(self) -> str:
-        """What changes when its own definition does, and not when anything is only called something else."""
-        return f"{self.a.definition}|{self.b.definition}"
+        """What changes when its own definition does, and not when anything is only called something else or looked at from beyond."""
+        return "|".join(sorted((self.a.definition, self.b.definition)))
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,11 +12,11 @@ import heapq
 import itertools
 from collections import defaultdict
 from dataclasses import dataclass, replace
-from functools import cache
 
 from hydrarch.core.catalogue.fittings import End, Fitting, end, ends, fittings, mating_method
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import size_value
 
 __all__ = ["FOREIGN", "FREE", "PLASTIC", "SPLITS", "Limits", "Stack", "Step", "find_stacks", "is_foreign", "splits_over"]
@@ -68,7 +68,8 @@ class Step:
 class Stack:
     """A chain of fittings from one end to another; no steps means that the ends mate as they are.
 
-    `metal` names those of the two outer ends that are known to be metal, `foreign` the systems the shop does not sell.
+    `metal` names those of the two outer ends that are known to be metal, `foreign` the systems the shop does not sell. An `open`
+    one is no way at all: the port is left for what is screwed into it from beyond.
     """
 
     start: End
@@ -76,11 +77,12 @@ class Stack:
     steps: tuple[Step, ...]
     metal: frozenset[str] = frozenset()
     foreign: frozenset[str] = frozenset()
+    open: bool = False
 
     @property
     def joints(self) -> int:
         """How many joints it takes."""
-        return len(self.steps) + 1
+        return 0 if self.open else len(self.steps) + 1
 
     @property
     def length(self) -> float:
@@ -98,6 +100,8 @@ class Stack:
 
     def ends(self) -> tuple[tuple[End, End], ...]:
         """The pair of ends of every joint, from start to stop."""
+        if self.open:
+            return ()
         open_end, pairs = self.start, []
         for s in self.steps:
             pairs.append((open_end, s.fitting.ports[s.into].end))
@@ -111,11 +115,15 @@ class Stack:
     def detour(self) -> float:
         """How far sizes stray on the way beyond what the two ends ask: 0 where they change one way only."""
         sizes = [size_value(e.size) for pair in self.ends() for e in pair]
+        if not sizes:
+            return 0.0
         walked = sum(abs(b - a) for a, b in itertools.pairwise(sizes))
         return walked - abs(sizes[-1] - sizes[0])
 
     def splits(self) -> int:
         """How many plastic female threads go over metal males inside the stack."""
+        if self.open:
+            return 0
         outer = ["steel" if e.name in self.metal else None for e in (self.start, self.stop)]
         materials = [outer[0], *(s.fitting.material for s in self.steps), outer[1]]
         return sum(
@@ -133,7 +141,7 @@ class Stack:
         return Stack(self.stop, self.start, back, self.metal, self.foreign)
 
 
-@cache
+@remembered()
 def _cost(stack: Stack) -> tuple[int, float, float, float]:
     joints = stack.joints + SPLITS * stack.splits() + FOREIGN * stack.sent_for()
     return joints, stack.detour(), stack.price, stack.length
@@ -188,7 +196,7 @@ class _Edge:
     served: bool
 
 
-@cache
+@remembered()
 def _steps_into(service: bool, drink: bool) -> dict[str, tuple[Step, ...]]:
     """For every end name, the steps a straight fitting offers whose entry port is that end."""
     found: dict[str, list[Step]] = defaultdict(list)
@@ -202,14 +210,14 @@ def _steps_into(service: bool, drink: bool) -> dict[str, tuple[Step, ...]]:
     return {name: tuple(steps) for name, steps in found.items()}
 
 
-@cache
+@remembered()
 def _mates(name: str) -> tuple[tuple[str, str], ...]:
     """The ends a sound joint can be made with, and its method."""
     mine = end(name)
     return tuple((o.name, m) for o in ends().values() if (m := mating_method(mine, o)) is not None)
 
 
-@cache
+@remembered()
 def _edges(limits: Limits) -> dict[str, tuple[_Edge, ...]]:
     """Every way on from every end under `limits`: the cheapest step for each pair of ends it enters and leaves by."""
     undo = methods_where("undo", True)
@@ -250,7 +258,7 @@ def _onward(place: _Place, edge: _Edge) -> _Place:
     return _Place(edge.leave, edge.plastic, place.served or edge.served)
 
 
-@cache
+@remembered()
 def _arrivals(limits: Limits) -> dict[_Place, tuple[tuple[_Place, int], ...]]:
     """The graph backwards: from every state, the states one step before it and the weight of that step."""
     before: dict[_Place, list[tuple[_Place, int]]] = defaultdict(list)
@@ -263,7 +271,7 @@ def _arrivals(limits: Limits) -> dict[_Place, tuple[tuple[_Place, int], ...]]:
     return {place: tuple(sorted(came, key=lambda c: c[1])) for place, came in before.items()}
 
 
-@cache
+@remembered()
 def _to_go(target: str, limits: Limits, metal: bool) -> dict[_Place, int]:
     """The least weight from every state to `target` (of metal or not known), its last joint included."""
     arrivals = _arrivals(limits)
@@ -291,7 +299,7 @@ def _to_go(target: str, limits: Limits, metal: bool) -> dict[_Place, int]:
     return best
 
 
-@cache
+@remembered()
 def find_stacks(
     start: str, stop: str, most: int = 5, limits: Limits = FREE, metal: frozenset[str] = frozenset()
 ) -> tuple[Stack, ...]:
@@ -344,7 +352,7 @@ def find_stacks(
     return tuple(found)
 
 
-@cache
+@remembered()
 def _kind(name: str) -> str:
     """What tells two ways apart in a real way: the system and size of an opening."""
     e = end(name)

@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
 from hydrarch.core.kinds.base import Kind, PortSpec, What, field, given_thread, register
-from hydrarch.core.kinds.sources import CurvePoint, curve_field
+from hydrarch.core.kinds.sources import CurvePoint, Lifter, curve_field
 
 __all__ = ["BackflowPreventer", "CheckValve", "Filter", "Pump", "Regulator", "ThreeWay", "Union", "Valve", "Vent"]
 
@@ -63,7 +63,7 @@ class BackflowPreventer(What):
     at_flow: float = field(0.001, "at flow", "flow", ge=1e-7, le=1)
 
 
-class Pump(What):
+class Pump(Lifter):
     """A pump in the line, as for a booster set or a pond: it lifts from its inlet to its outlet, and needs `npsh` (m) at its inlet."""
 
     kind: Literal["pump"] = "pump"

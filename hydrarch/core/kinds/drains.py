@@ -8,7 +8,7 @@ from pydantic import model_validator
 
 from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
 from hydrarch.core.kinds.base import Kind, PortSpec, What, field, given_thread, register
-from hydrarch.core.kinds.sources import CurvePoint, curve_field
+from hydrarch.core.kinds.sources import CurvePoint, Lifter, curve_field
 
 __all__ = ["DrainInlet", "Outfall", "Sump"]
 
@@ -26,7 +26,7 @@ class Outfall(What):
     kind: Literal["outfall"] = "outfall"
 
 
-class Sump(What):
+class Sump(Lifter):
     """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's curve."""
 
     kind: Literal["sump"] = "sump"

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
 from hydrarch.core.kinds.base import Kind, Model, PortSpec, What, field, given_thread, register, rows, thread_port
 
-__all__ = ["CurvePoint", "Mains", "Tank", "WellPump", "curve_field"]
+__all__ = ["CurvePoint", "Lifter", "Mains", "Tank", "WellPump", "curve_field"]
 
 
 class CurvePoint(Model):
@@ -25,7 +25,15 @@ def curve_field(*points: tuple[float, float]) -> tuple[CurvePoint, ...]:
     return rows(40, made, title="Pump curve", json_schema_extra={"quantity": "curve"})  # type: ignore[no-any-return]
 
 
-class WellPump(What):
+class Lifter(What):
+    """Base of what lifts water by a pump with a curve, which stops at once when the power goes."""
+
+    def running(self) -> Curve:
+        """The curve of all its pumps together as they run."""
+        raise NotImplementedError
+
+
+class WellPump(Lifter):
     """A pump that lifts from a water level: its curve, falling, from shut-off to its largest flow."""
 
     kind: Literal["well_pump"] = "well_pump"

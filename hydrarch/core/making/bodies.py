@@ -6,7 +6,6 @@ A union is two bodies, so that what is threaded beyond it stays free; pipe from 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import cache
 from math import radians
 
 from hydrarch.core.catalogue.fittings import fitting
@@ -14,6 +13,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.joining.records import Assembly, Joint, Side
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
+from hydrarch.core.remember import remembered
 
 __all__ = ["Bodies"]
 
@@ -24,7 +24,7 @@ _STRAIGHT = radians(1)
 Pair = tuple[int, int]
 
 
-@cache
+@remembered()
 def _moves(name: str) -> tuple[bool, bool]:
     """Whether a fitting has a direction of its own, and whether it is of two halves that turn apart."""
     item = fitting(name)

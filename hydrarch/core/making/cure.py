@@ -7,10 +7,10 @@ table wins where it asks for longer.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import PSI, System, show, size_value
 
 __all__ = ["CureTime", "cure_time"]
@@ -44,7 +44,7 @@ class _Band:
     source: str
 
 
-@cache
+@remembered()
 def _bands() -> tuple[_Band, ...]:
     def make(row: dict[str, str]) -> _Band:
         return _Band(

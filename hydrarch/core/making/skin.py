@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from functools import cache
 from math import floor
 
 import numpy as np
 
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import Unknown
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import size_value
 
 __all__ = ["joints_ahead", "skin_time"]
@@ -19,7 +19,7 @@ _HOLD_LARGE, _LARGE = 180.0, 3.0  # s and in, as the steps have it
 _COAT = 12.0  # s to coat socket and pipe of 1 in and less; it grows with the size; from memory
 
 
-@cache
+@remembered()
 def _table(body: str) -> tuple[list[float], list[float]]:
     rows = [r for r in read_rows("hydrarch.core.making", "skin.csv", dict) if r["body"] == body]
     if not rows:
@@ -36,7 +36,7 @@ def skin_time(body: str, temperature: float) -> float:
     return float(np.interp(temperature - 273.15, warmth, seconds))
 
 
-@cache
+@remembered()
 def joints_ahead(size: str, body: str, temperature: float) -> int:
     """How many joints of a size may be coated before the first is pushed home, at `temperature` (K).
 

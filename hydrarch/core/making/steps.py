@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 from math import ceil
 
 from hydrarch.core.catalogue.fittings import fitting
@@ -15,6 +14,7 @@ from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan import Plan
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import show, size_value
 
 __all__ = ["Procedure", "StepText", "joint_cure", "procedure", "words_for_time"]
@@ -49,12 +49,12 @@ COLD, COLD_FACTOR = 278.15, 1.5
 _LARGE = 3.0  # in: from here a socket takes two people; common practice
 
 
-@cache
+@remembered()
 def _rows() -> tuple[dict[str, str], ...]:
     return read_rows("hydrarch.core.making", "steps.csv", dict)
 
 
-@cache
+@remembered()
 def fusion_times(size: str) -> dict[str, float]:
     """Seconds to heat, to change over and to hold, and minutes to cool, of a socket fusion of outside diameter `size` (mm).
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.bill import cement_body
@@ -20,6 +19,7 @@ from hydrarch.core.making.bodies import Bodies
 from hydrarch.core.making.skin import joints_ahead
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
+from hydrarch.core.remember import remembered
 
 __all__ = ["Glueup", "Task", "WorkOrder", "is_head", "worklist"]
 
@@ -216,7 +216,7 @@ def _shared_out(plan: Plan, groups: list[tuple[str, str, tuple[Joint, ...], tupl
         yield Glueup(name, title, ids, tuple(runs), angles, ahead, hand + 1, start, 60.0 * minutes)
 
 
-@lru_cache(1 << 12)
+@remembered(1 << 12)
 def _ahead(sizes: tuple[str, ...], soft: bool, temperature: float) -> int:
     """How many welds of these sizes may be coated before the first is pushed home."""
     body = cement_body(sizes, soft)

@@ -23,6 +23,7 @@ declare("join", "part-over-rating")
 
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
+OLD_TEST = "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
 DRAIN_TEST = "a drain is filled to its highest inlet and watched there, never pumped up"
 
 
@@ -68,8 +69,11 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         working = (max(levels) - min(levels)) * weight if drain else max((pressures.get(p, 0.0) for p in spots), default=0.0)
         mine = [*(j for r in runs for j in by_run.get(r, ())), *(j for p in spots if p not in edge for j in by_point.get(p, ()))]
         joints = tuple(sorted(mine, key=place.__getitem__))
-        limit, weakest = _weakest(plan, {r: pipes[r] for r in runs}, assembly, set(joints))
+        limit, weakest = _weakest(plan, {r: pipes[r] for r in runs if not lay.lines[r].coupled}, assembly, set(joints))
         test, says = (working, DRAIN_TEST) if drain else _test_pressure(plan, working, limit, weakest)
+        old = any(plan.run_by_id[r].existing is not None for r in runs) or any(points[p].existing is not None for p in spots)
+        if old and not drain and test > working:
+            test, says = working, OLD_TEST
         first = plan.run_by_id[runs[0]]
         found.append(Section(
             f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *ends]) or points[first.a.point].label,
@@ -104,6 +108,8 @@ def _weakest(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly, joints: set
     held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
     rated = {f"{series(p.series).short} {p.size} pipe": rating_at(p, warm) for p in pipes.values()}
     rated |= {part.name: fitting_rating_at(part.fitting, warm) for part in assembly.parts if part.id in held}
+    if not rated:
+        return 0.0, "what its maker says of the things that are screwed together"
     name = min(rated, key=lambda n: rated[n])
     return rated[name], name
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import singledispatch
 from math import pi, sqrt
 
 import numpy as np
@@ -17,6 +18,8 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError, OutOfRange
 from hydrarch.core.hydraulics.surge import elasticity
 from hydrarch.core.hydraulics.water import density_kell
+from hydrarch.core.kinds.base import What
+from hydrarch.core.kinds.lines import Cap
 from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
@@ -33,6 +36,7 @@ __all__ = [
     "flush_plan",
     "hold_plan",
     "judge",
+    "opens_to_flush",
     "pipe_compliance",
     "stiffness",
 ]
@@ -210,11 +214,27 @@ class FlushPlan:
     says: str
 
 
+@singledispatch
+def opens_to_flush(what: What) -> bool:
+    """Whether what stands at the end of a line can be opened or taken off to flush it."""
+    return False
+
+
+@opens_to_flush.register
+def _(what: Outlet) -> bool:
+    return True
+
+
+@opens_to_flush.register
+def _(what: Cap) -> bool:
+    return True
+
+
 def flush_plan(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], section: Section) -> FlushPlan:
     """Flush from the source outwards: the nearest open end first and the farthest last, heads off, until clear."""
     full = stiffness(plan, lay, pipes, section, plan.conditions.water_temperature)
     spots = {p for r in section.runs for p in (lay.lines[r].a, lay.lines[r].b)}
-    ends = [p for p in plan.points if p.id in spots and (isinstance(p.what, Outlet) or p.what.kind == "cap")]
+    ends = [p for p in plan.points if p.id in spots and opens_to_flush(p.what)]
     ends.sort(key=lambda p: lay.distance.get(p.id, 0.0))
     widest = max(pipes[r].bore for r in section.runs)
     flow = FLUSH_VELOCITY * pi / 4 * widest**2

@@ -8,7 +8,6 @@ from math import inf
 from typing import Literal
 
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.hydraulics.flow import ENOUGH, Flow
 from hydrarch.core.kinds.sources import WellPump
 from hydrarch.core.layout import Layout
@@ -109,7 +108,6 @@ def _answer(
     proved: bool,
     says: str,
 ) -> WayToSize:
-    plan = costs.plan
     items = {r: pipe(costs.options[r][0].series, s) for r, s in sizes.items()}
     flows = [m.solve(items, dict(costs.minor)) for m in costs.scenarios]
     outlets = [(o.margin, o.point) for f in flows for o in f.outlets.values()]
@@ -117,7 +115,7 @@ def _answer(
     fast = any(r.fast for f in flows for r in f.runs.values())
     hammered = any(not costs.stands(r.run, items[r.run], r.velocity) for f in flows for r in f.runs.values())
     fittings = sum(costs.fittings(r, p) for r, p in items.items())
-    pipe_cost = sum(costs.lay.lines[r].length * pipe_price(p, plan.prices) for r, p in items.items())
+    pipe_cost = sum(costs.pipe_cost(r, p) for r, p in items.items())
     short = worst is not None and worst[0] < -ENOUGH
     faults = [
         told

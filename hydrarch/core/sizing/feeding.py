@@ -12,7 +12,7 @@ from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.flow import KEEPS, Flow, Model, draws, models
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, velocity
-from hydrarch.core.hydraulics.network import PumpLink
+from hydrarch.core.hydraulics.links import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.identity import riser_end
@@ -63,8 +63,13 @@ class Costs:
 
     def price(self, run: str, item: Pipe) -> float:
         """Pipe of a run, and its share of the fittings at its ends: one fitting a joint at this size's usual price."""
+        return self.pipe_cost(run, item) + self.fittings(run, item)
+
+    def pipe_cost(self, run: str, item: Pipe) -> float:
+        """What its pipe costs; nothing where it was met in the ground, or where there is none."""
         line = self.lay.lines[run]
-        return line.length * pipe_price(item, self.plan.prices) + self.fittings(run, item)
+        bought = not line.coupled and self.plan.run_by_id[run].existing is None
+        return line.length * pipe_price(item, self.plan.prices) if bought else 0.0
 
     def fittings(self, run: str, item: Pipe) -> float:
         """What the fittings at a run's two ends cost at this size, shared with the runs that meet there."""

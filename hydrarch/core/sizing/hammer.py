@@ -9,9 +9,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.surge import Surge, surge
-from hydrarch.core.kinds.devices import Pump
-from hydrarch.core.kinds.drains import Sump
-from hydrarch.core.kinds.sources import WellPump
+from hydrarch.core.kinds.sources import Lifter
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
@@ -26,7 +24,7 @@ STILL = 1e-6  # m/s: below it nothing stops
 
 def closing_time(plan: Plan) -> float:
     """How long (s) the fastest stop takes: the job's fastest valve, or at once where a pump may trip."""
-    pumped = any(isinstance(p.what, WellPump | Pump | Sump) for p in plan.points)
+    pumped = any(isinstance(p.what, Lifter) for p in plan.points)
     return 0.0 if pumped else plan.conditions.closing
 
 
@@ -49,7 +47,11 @@ def all_surges(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mappin
     """The surge in every run that water goes through, when it stops in its fastest scenario."""
     rest, closes = static_pressure(plan, lay), closing_time(plan)
     speeds = {run: _fastest(run, flows) for run in pipes}
-    return {r: size_surge(plan, lay, r, pipes[r], v, rest, closes) for r, v in speeds.items() if v >= STILL}
+    return {
+        r: size_surge(plan, lay, r, pipes[r], v, rest, closes)
+        for r, v in speeds.items()
+        if v >= STILL and not lay.lines[r].coupled
+    }
 
 
 @dataclass(frozen=True, slots=True)

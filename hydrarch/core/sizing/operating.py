@@ -10,10 +10,9 @@ import numpy as np
 from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.flow import Model, models
-from hydrarch.core.hydraulics.network import Network, solve_network
-from hydrarch.core.kinds.devices import Pump
-from hydrarch.core.kinds.drains import Sump
-from hydrarch.core.kinds.sources import WellPump
+from hydrarch.core.hydraulics.network import Network
+from hydrarch.core.hydraulics.regulated import solve_network
+from hydrarch.core.kinds.sources import Lifter
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.select import Sizes
@@ -48,7 +47,7 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
     The system's curve is found by making the pump stronger and weaker and reading where it settles each time.
     """
     what = plan.point(point).what
-    if not isinstance(what, WellPump | Pump | Sump):
+    if not isinstance(what, Lifter):
         raise HydrarchError(f"{plan.point(point).label} is no pump: choose one")
     pipes = sizes.pipes()
     systems = []

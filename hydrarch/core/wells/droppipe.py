@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 from math import ceil, pi
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
@@ -14,6 +13,7 @@ from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.pumps import power
 from hydrarch.core.hydraulics.water import water
+from hydrarch.core.remember import remembered
 from hydrarch.core.units import FOOT, PSI, STANDARD_GRAVITY, System, show, size_value
 from hydrarch.core.wells.hole import Hole, Vessel, vessel_size
 
@@ -148,7 +148,7 @@ class _Row:
     source: str
 
 
-@cache
+@remembered()
 def _rows() -> tuple[_Row, ...]:
     def make(r: dict[str, str]) -> _Row:
         series(r["series"])
@@ -161,7 +161,7 @@ def _rows() -> tuple[_Row, ...]:
     return read_rows("hydrarch.core.wells", "candidates.csv", make)
 
 
-@cache
+@remembered()
 def _limits() -> dict[tuple[str, str], tuple[float, float]]:
     def make(r: dict[str, str]) -> tuple[tuple[str, str], tuple[float, float]]:
         return (r["series"], r["size"]), (float(r["most_hp"]), float(r["most_depth_ft"]) * FOOT)
@@ -169,7 +169,7 @@ def _limits() -> dict[tuple[str, str], tuple[float, float]]:
     return dict(read_rows("hydrarch.core.wells", "limits.csv", make))
 
 
-@cache
+@remembered()
 def _bodies() -> tuple[tuple[str, float], ...]:
     return read_rows("hydrarch.core.wells", "checks.csv", lambda r: (r["body"], float(r["depth_ft"]) * FOOT))
 

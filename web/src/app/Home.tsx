@@ -113,7 +113,7 @@ function Start({ onFault }: FaultProps) {
         />
         <Pick
           label="The shop sells"
-          className="w-60"
+          className="w-44"
           options={[
             ["", `goes by the units`],
             ...(reference.data?.markets.map((m) => [m.market, m.title] as const) ?? []),

@@ -43,11 +43,6 @@ export function RunForm({ run }: { run: Run }) {
       >
         {a ? nameOf(reference, a) : run.a.point} to {b ? nameOf(reference, b) : run.b.point}
       </Heading>
-      <Check
-        label="No pipe between: screwed or pushed together, port to port"
-        checked={run.coupled}
-        onChange={(e) => set({ coupled: e.target.checked })}
-      />
       {!run.coupled && (
         <div className="grid grid-cols-2 gap-x-3 gap-y-2">
           <Pick
@@ -89,6 +84,11 @@ export function RunForm({ run }: { run: Run }) {
       )}
       <RunPorts run={run} />
       {!run.coupled && <Met existing={run.existing} onExisting={(existing) => set({ existing })} what="this pipe" />}
+      <Check
+        label="No pipe between: screwed or pushed together, port to port"
+        checked={run.coupled}
+        onChange={(e) => set({ coupled: e.target.checked })}
+      />
       {series && !run.coupled && !series.situations.includes(run.situation) && (
         <Box tone="dry">
           {series.name} is not for a run {run.situation}: {series.caution}.

@@ -1,0 +1,67 @@
+"""The equipment book: a crew's own things, fittings and pipe; read, added to, taken out of."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from fastapi import APIRouter, Request, Response
+from fastapi.concurrency import run_in_threadpool
+
+from hydrarch.api.problems import Fault, problem
+from hydrarch.api.service import Service, ServiceIn
+from hydrarch.core.book import Book, merged
+from hydrarch.core.errors import HydrarchError, Unknown
+from hydrarch.formats.bookfile import read_book, write_book
+from hydrarch.formats.explained import BadFile
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/book", tags=["book"])
+Section = Literal["things", "fittings", "pipes"]
+
+
+@router.get("", summary="The equipment book")
+def whole_book(service: ServiceIn) -> Book:
+    """All rows of the crew's own."""
+    return service.book()
+
+
+@router.get("/export", summary="The book as a file")
+def export_book(service: ServiceIn) -> Response:
+    """One JSON file that reads back the same."""
+    headers = {"Content-Disposition": 'attachment; filename="equipment-book.json"'}
+    return Response(write_book(service.book()), media_type="application/json", headers=headers)
+
+
+@router.post(
+    "", summary="Add rows to the book",
+    openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Book"}}}}},
+)  # fmt: skip
+async def add_rows(service: ServiceIn, request: Request) -> Book:
+    """Take the rows of a book file, each in place of one of the same name. A file with a wrong row is refused whole, row by row."""
+    return await run_in_threadpool(_added, service, await request.body())
+
+
+def _added(service: Service, body: bytes) -> Book:
+    more = read_book(body)
+    try:
+        return service.keep_book(merged(service.book(), more))
+    except HydrarchError as error:
+        raise BadFile("these rows cannot be used; nothing was taken", (("the rows", str(error)),)) from error
+
+
+@router.delete("/{section}/{name}", summary="Take a row out of the book")
+def take_out(service: ServiceIn, section: Section, name: str) -> Book:
+    """Take a row out. One that a job uses stays, and the job is named."""
+    book = service.book()
+    key = "name" if section == "things" else "id"
+    rows = getattr(book, section)
+    left = tuple(row for row in rows if getattr(row, key) != name)
+    if len(left) == len(rows):
+        raise Unknown(f"row of {section}", name, [getattr(row, key) for row in rows])
+    users = service.jobs_using(name) if section != "things" else []
+    if users:
+        raise Fault(problem(
+            "in-use", "Still in use", 409, f"{name} is used in {' and '.join(users[:3])}.", "Choose something else there first.",
+        ))  # fmt: skip
+    return service.keep_book(book.model_copy(update={section: left}))

@@ -1,0 +1,104 @@
+"""What was met in the ground: it flows and is joined to, and nothing of it is bought, cut, made or vouched for."""
+
+import unittest
+from typing import Any
+
+from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.plan import Plan
+from tests.core.plans import draw, point
+
+MAINS = point("M", 0, 0, "mains", pressure=400e3)
+TAP = point("T", 30, 0, "tap")
+
+
+def met(series: str, size: str, known: str = "") -> dict[str, Any]:
+    """A run of that pipe that was there."""
+    return {"series": series, "size": size, "existing": {"known": known}}
+
+
+def worked(points: list[dict[str, Any]], runs: list[tuple[str, str]], how: list[dict[str, Any]], *there: str) -> Derivation:
+    """A plan worked out; `there` are the things that were met."""
+    body = draw([MAINS, *points, TAP], runs, runs_more=how).model_dump(mode="json")
+    for p in body["points"]:
+        if p["id"] in there:
+            p["existing"] = {"known": "seen"}
+    return derive(Plan.model_validate(body))
+
+
+class Met(unittest.TestCase):
+    """Old and new on one line."""
+
+    def test_old_pipe_goes_on_as_new(self) -> None:
+        """Galvanized met at the mains goes on as PVC: the change is bought and made, the galvanized is not, and it carries water."""
+        done = worked(
+            [point("J", 10, 0, "junction")], [("M", "J"), ("J", "T")], [met("galv40", "1", "1960s"), {"series": "pvc40"}], "M"
+        )
+        self.assertEqual([p.code for p in done.problems() if p.severity == "stop"], [])
+        self.assertEqual({r for p in done.cuts.pieces for r in p.runs}, {"R2"})
+        self.assertFalse([b for b in done.bill if "Galvanized" in b.name and b.group == "pipe"])
+        ends = {j.end for j in done.assembly.joints}
+        self.assertIn("R1b", ends)
+        self.assertNotIn("R1a", ends, "what joins the old pipe to the old tapping was made long ago")
+        self.assertTrue(any(s.pipe == "galv40 1" for j in done.assembly.joints for s in (j.a, j.b)))
+        flow = next(iter(done.sizes.flows.values()))
+        self.assertGreater(flow.runs["R1"].flow, 0)
+
+    def test_the_same_pipe_old_and_new_is_coupled(self) -> None:
+        """Two lengths of one pipe, one met and one laid, are two pieces with a coupling, not one length."""
+        plan = [("M", "J"), ("J", "T")]
+        new = {"series": "pvc40", "size": "1"}
+        done = worked([point("J", 10, 0, "bend")], plan, [met("pvc40", "1"), new], "M")
+        self.assertEqual([p.runs for p in done.cuts.pieces if p.runs], [("R2",)])
+        here = [p for p in done.assembly.parts if p.point == "J"]
+        self.assertEqual([fitting(p.fitting).family for p in here], ["coupling"])
+        both = worked([point("J", 10, 0, "bend")], plan, [new, new])
+        self.assertEqual([p for p in both.assembly.parts if p.point == "J"], [])
+
+    def test_a_branch_cut_in(self) -> None:
+        """A tee cut into an old line is new at all three legs, and the old line on both sides stays as it is."""
+        points = [point("J", 10, 0, "junction"), point("U", 10, 8, "tap")]
+        runs = [("M", "J"), ("J", "T"), ("J", "U")]
+        done = worked(points, runs, [met("pvc40", "1"), met("pvc40", "1"), {"series": "pvc40", "size": "1"}], "M", "T")
+        self.assertEqual({j.end for j in done.assembly.joints if j.point == "J"}, {"R1b", "R2a", "R3a"})
+        self.assertEqual([p.point for p in done.assembly.parts if p.end is None], ["J", "U"])
+        self.assertEqual({r for p in done.cuts.pieces for r in p.runs}, {"R3"})
+        self.assertNotIn("T~riser~piece", [p.id for p in done.cuts.pieces])
+
+    def test_an_old_thing_takes_a_new_pipe(self) -> None:
+        """A valve that was there is not bought; what is led to it is, and that its end is taken on trust is told."""
+        points = [point("V", 10, 0, "valve")]
+        done = worked(points, [("M", "V"), ("V", "T")], [met("pvc40", "1"), {"series": "pvc40", "size": "1"}], "M", "V")
+        self.assertEqual([p for p in done.assembly.parts if p.point == "V" and p.end is None], [])
+        self.assertEqual({j.end for j in done.assembly.joints if j.point == "V"}, {"R2a"})
+        self.assertEqual([(p.code, p.severity) for p in done.problems() if p.where == "V"], [("taken-end", "note")])
+
+    def test_all_old_is_nobodys_work(self) -> None:
+        """Lead, copper and fibre met in the ground, however they are joined there, ask for nothing and are told nothing of."""
+        points = [point("A", 5, 0, "junction"), point("B", 10, 0, "junction"), point("C", 10, 5, "cap")]
+        runs = [("M", "A"), ("A", "B"), ("B", "T"), ("B", "C")]
+        how = [met("lead", "3/4"), met("copper-l", "1"), met("pvc40", "1"), met("galv40", "3/4")]
+        done = worked(points, runs, how, "M", "T", "C")
+        self.assertEqual((done.assembly.parts, done.assembly.joints, done.cuts.pieces, done.work.tasks), ((), (), (), ()))
+        self.assertEqual([p.says for p in done.problems() if p.stage == "join"], [])
+        self.assertFalse([b for b in done.bill if b.group in ("pipe", "fitting", "riser")])
+
+    def test_unmeasured(self) -> None:
+        """An old pipe nobody measured stops, and says what to do."""
+        how = [{"existing": {"known": "grey"}}, {}]
+        done = worked([point("J", 10, 0, "junction")], [("M", "J"), ("J", "T")], how)
+        self.assertIn(("met-unmeasured", "R1"), [(p.code, p.where) for p in done.problems()])
+
+    def test_nobody_vouches_for_it(self) -> None:
+        """A section that holds old pipe is tested at its working pressure, and says why."""
+        new = {"series": "pvc40", "size": "1"}
+        points = [point("J", 10, 0, "junction"), point("V", 20, 0, "valve")]
+        done = worked(points, [("M", "J"), ("J", "V"), ("V", "T")], [met("pvc40", "1"), new, new], "M")
+        old, fresh = done.sections
+        self.assertAlmostEqual(old.test, old.working)
+        self.assertIn("met in the ground", old.says)
+        self.assertGreater(fresh.test, fresh.working)
+
+
+if __name__ == "__main__":
+    unittest.main()
