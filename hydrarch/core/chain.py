@@ -43,7 +43,7 @@ declare("size", "sizes-not-settled")
 declare("survey", "room-failed", "took-too-long", "left-out", holds=True)
 
 STAGES: tuple[Stage, ...] = get_args(Stage)
-_FREELY, _ROUNDS = 3, 10
+_FREELY, _FREELY_OF_MANY, _ROUNDS = 3, 2, 10
 """Rounds in which sizes may become smaller again, and rounds in all."""
 
 Found = TypeVar("Found")
@@ -177,13 +177,18 @@ class Derivation:
         picked = pick_sizes(plan, lay, {}, self.models, drains, self.late)
         assembly = assemble(plan, lay, picked.pipes())
         told: list[Problem] = []
-        rounds = 1
+        rounds, again = 1, picked.many
+        free = True
         while rounds < _ROUNDS:
             rounds += 1
             before = picked.pipes()
-            picked = picked.again(assembly.minor, firm=rounds > _FREELY)
+            picked = picked.again(assembly.minor, firm=not free)
             if picked.pipes() == before:
-                break
+                if free or not again:
+                    break
+                free, again = True, False  # with fittings that stay, once more what is too large
+                continue
+            free = rounds < (_FREELY_OF_MANY if picked.many else _FREELY)
             assembly = assemble(plan, lay, picked.pipes())
         else:
             told.append(Problem(

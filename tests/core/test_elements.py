@@ -16,7 +16,6 @@ from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.hydraulics.gravity import manning_flow, part_full
 from hydrarch.core.hydraulics.links import PipeLink, Regulator
 from hydrarch.core.hydraulics.network import Network
-from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.pumps import (
     air_pressure,
     at_speed,
@@ -28,6 +27,7 @@ from hydrarch.core.hydraulics.pumps import (
     three_point_curve,
     vapour_pressure,
 )
+from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.suction import least_submergence
 from hydrarch.core.hydraulics.supply import Flowing, bucket, supply_curve
 from hydrarch.core.hydraulics.surge import joukowsky, surge, wave_speed

@@ -87,12 +87,14 @@ def _ends(lay: Layout, line: Line) -> tuple[str, str]:
 def _carried(plan: Plan, lay: Layout) -> dict[str, float]:
     """What all inlets together send through each run by the shortest way."""
     found: dict[str, float] = {}
-    for p in plan.points:
-        here, flow = p.id, p.what.flow if isinstance(p.what, DrainInlet) else 0.0
-        while flow > 0 and lay.outfall.get(here, 0.0) > 0:
+    comes = {p.id: p.what.flow for p in plan.points if isinstance(p.what, DrainInlet)}
+    for here in sorted(lay.outfall, key=lambda p: (-lay.outfall[p], p)):
+        flow = comes.get(here, 0.0)
+        if flow > 0 and lay.outfall[here] > 0:
             down = min(lay.at[here], key=lambda r: lay.outfall.get(lay.lines[r].other(here), float("inf")) + lay.lines[r].length)
             found[down] = found.get(down, 0.0) + flow
-            here = lay.lines[down].other(here)
+            there = lay.lines[down].other(here)
+            comes[there] = comes.get(there, 0.0) + flow
     return found
 
 

@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.acting import Acting, emitting, node
 from hydrarch.core.hydraulics.friction import reynolds_number, velocity
-from hydrarch.core.hydraulics.links import Emitter, PipeLink, Rows, Sizes
+from hydrarch.core.hydraulics.links import Emitter, PipeLink, Sizes
 from hydrarch.core.hydraulics.network import NO_WATER, Network, Solution
 from hydrarch.core.hydraulics.regulated import make_solver
 from hydrarch.core.hydraulics.suction import pump_suction
@@ -125,9 +125,6 @@ class Model:
         self.links = self.network.pipes
         self.taps = [self._tap(self.points[p]) for p in self.open]
         self._extra = np.array([p.minor for p in self.links])
-        self._fitted: _Fitted | None = None
-        self._minor: Mapping[str, float] | None = None
-        self._k = self._extra
         self.solver = make_solver(self.network, self.wet, plan.conditions.friction)
         self.link_of = {p.id: i for i, p in enumerate(self.links)}
         self._places = np.array([self.solver.place(n) for _, n, _, _ in self.taps], dtype=np.int64)
@@ -178,28 +175,21 @@ class Model:
     def _items(self, pipes: Mapping[str, Pipe]) -> list[Pipe]:
         return [pipes[p.id] if p.id in pipes else riser_pipe(self.plan, self.riser_of[p.id]) for p in self.links[: self.pipes]]
 
-    def _fit(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> _Fitted:
-        """Write pipes and losses into the solver, of which only those that changed are looked up."""
-        if self._fitted is None:
-            self._fitted = _Fitted(self._items(pipes), self.links[self.pipes :])
-        else:
-            self._fitted.change(pipes, self.links)
-        if minor is not self._minor:
-            self._minor = minor
-            self._k = np.array([minor.get(p.id, 0.0) for p in self.links]) + self._extra
-        fitted = self._fitted
-        self.solver.resize((fitted.bore.copy(), fitted.c.copy(), fitted.roughness.copy(), self._k))
-        return fitted
+    def sizes_of(self, items: Iterable[Pipe], minor: Mapping[str, float]) -> Sizes:
+        """The sizes of all links if the first of them were these pipes, with the sum of loss coefficients K of each run."""
+        given = [(p.bore, *_surface(p.series)) for p in items]
+        given += [(p.bore, p.hazen_williams_c, p.roughness) for p in self.links[len(given) :]]
+        bore, c, roughness = np.array(given, dtype=np.float64).reshape(-1, 3).T
+        return bore, c, roughness, self._extra + np.array([minor.get(p.id, 0.0) for p in self.links])
 
     def sized(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Network:
         """The network with these pipes and losses written into it."""
         links = []
         for p, item in zip(self.links, self._items(pipes), strict=False):
-            family = series(item.series)
-            links.append(replace(
-                p, bore=item.bore, hazen_williams_c=family.hazen_williams_c, roughness=family.roughness,
-                minor=p.minor + minor.get(p.id, 0.0),
-            ))  # fmt: skip
+            c, roughness = _surface(item.series)
+            links.append(
+                replace(p, bore=item.bore, hazen_williams_c=c, roughness=roughness, minor=p.minor + minor.get(p.id, 0.0))
+            )
         return replace(self.network, pipes=(*links, *self.links[self.pipes :]))
 
     def margins(self, heads: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -211,26 +201,23 @@ class Model:
         """By how much the margins (Pa) change where the free nodes' heads change so (m)."""
         return np.asarray(np.where(self._places >= 0, heads[np.maximum(self._places, 0)], 0.0) * self.wet.weight)
 
-    def pipes_of(self, runs: Iterable[str], item: Pipe) -> tuple[Rows, Sizes]:
-        """The numbers of some runs' pipes in the network, and their sizes if they were of this pipe, with the losses last given."""
-        links = np.array([self.link_of[r] for r in runs if r in self.link_of], dtype=np.int64)
-        family = series(item.series)
-        one = np.ones(len(links))
-        return links, (item.bore * one, family.hazen_williams_c * one, family.roughness * one, self._k[links])
-
     def solve(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Flow:
         """Flows and pressures with these pipes and losses, in full."""
         return self.try_pipes(pipes, minor).flow()
 
     def try_pipes(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Trial:
         """The same, of which only what is asked for is worked out."""
-        bore = self._fit(pipes, minor).bore.copy()
+        return self.try_sizes(self.sizes_of(self._items(pipes), minor))
+
+    def try_sizes(self, sizes: Sizes) -> Trial:
+        """The same again, with the sizes of all links."""
+        self.solver.resize(sizes)
         try:
-            return Trial(self, bore, self.solver.solve(), None)
+            return Trial(self, sizes[0], self.solver.solve(), None)
         except HydrarchError as error:
             says = f"{self.scenario.name}: {error}."
             problem = Problem("not-settled", "stop", "", says, "Look at that place: its numbers contradict.")
-            return Trial(self, bore, NO_WATER, problem)
+            return Trial(self, sizes[0], NO_WATER, problem)
 
     @cached_property
     def state_node(self) -> dict[str, str]:
@@ -258,23 +245,10 @@ def _wanted(what: What) -> float:
     return what.flow
 
 
-class _Fitted:
-    """The pipes a model is fitted with, as arrays."""
-
-    def __init__(self, items: list[Pipe], rest: tuple[PipeLink, ...]) -> None:
-        self.items = items
-        self.bore = np.array([*(i.bore for i in items), *(p.bore for p in rest)])
-        self.c = np.array([*(series(i.series).hazen_williams_c for i in items), *(p.hazen_williams_c for p in rest)])
-        self.roughness = np.array([*(series(i.series).roughness for i in items), *(p.roughness for p in rest)])
-
-    def change(self, pipes: Mapping[str, Pipe], links: tuple[PipeLink, ...]) -> None:
-        """Take other pipes for the runs that have them."""
-        for i, old in enumerate(self.items):
-            new = pipes.get(links[i].id, old)
-            if new is not old:
-                family = series(new.series)
-                self.items[i] = new
-                self.bore[i], self.c[i], self.roughness[i] = new.bore, family.hazen_williams_c, family.roughness
+def _surface(name: str) -> tuple[float, float]:
+    """The Hazen-Williams constant and the roughness (m) of a series."""
+    family = series(name)
+    return family.hazen_williams_c, family.roughness
 
 
 @dataclass(frozen=True, slots=True)
@@ -290,14 +264,6 @@ class Trial:
         """Flow (m³/s) in a run, either way; 0 where no water comes."""
         link = self.model.link_of.get(run)
         return 0.0 if link is None or self.fault is not None else abs(float(self.found.q[link]))
-
-    def losses(self) -> dict[str, float]:
-        """Head lost (m) in every run that can carry water."""
-        heads = self.found.heads
-        if self.fault is not None:
-            return {}
-        runs = self.model.links[: len(self.model.runs)]
-        return {p.id: abs(heads[p.start] - heads[p.stop]) for p in runs}
 
     @property
     def margins(self) -> NDArray[np.float64]:

@@ -7,15 +7,16 @@ at less pressure it is good to a share of the change.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, TypeAlias
 
 import numpy as np
 
 from hydrarch.core.hydraulics.incidence import Incidence
 from hydrarch.core.hydraulics.links import Array, Links, Rows, Sizes
 
-__all__ = ["Ahead", "Foreseen", "Foresight", "nothing_ahead"]
+__all__ = ["Ahead", "Foreseen", "Foresight", "Part", "nothing_ahead"]
 
 _ROUNDS = 20
 _FLOWING = 1e-9  # m³/s
@@ -30,16 +31,20 @@ class Foreseen:
     flows: Array | None
 
 
-class Ahead(Protocol):
-    """Tells what a change would do."""
+Part: TypeAlias = tuple[Rows, Sizes]
+"""Pipes, given by their numbers and joined end to end, with other sizes for them."""
 
-    def change(self, pipes: Rows, sizes: Sizes) -> Foreseen | None:
-        """What pipes, given by their numbers and joined end to end, would do with other sizes; None where it cannot be foreseen."""
+
+class Ahead(Protocol):
+    """Tells what changes would do."""
+
+    def changes(self, parts: Sequence[Part]) -> list[Foreseen | None]:
+        """What each of these changes alone would do; None where that cannot be foreseen."""
 
 
 class _Nothing:
-    def change(self, pipes: Rows, sizes: Sizes) -> Foreseen | None:
-        return None
+    def changes(self, parts: Sequence[Part]) -> list[Foreseen | None]:
+        return [None] * len(parts)
 
 
 def nothing_ahead() -> Ahead:
@@ -54,55 +59,96 @@ class Foresight:
         self._links, self._incidence, self._q, self._lost, self._slope = links, incidence, q, lost, slope
         self._factors = incidence.factors(1 / slope)
 
-    def change(self, pipes: Rows, sizes: Sizes) -> Foreseen | None:
+    def changes(self, parts: Sequence[Part]) -> list[Foreseen | None]:
         """As `Ahead`."""
-        q = self._q[pipes]
-        carried = np.abs(q)
-        flow = float(carried.max(initial=0.0))
-        if flow < _FLOWING:
-            return Foreseen(None, None)
-        up, down = self._ends(pipes, q)
-        if len(up) > 1 or len(down) > 1 or np.ptp(carried) > _ROUNDING * flow:
-            return None
-        right = np.zeros(self._incidence.nodes)
-        right[up] += 1.0
-        right[down] -= 1.0
-        toward = np.asarray(self._factors.solve(right), dtype=np.float64)
-        meets = float(toward[up].sum() - toward[down].sum())  # s/m²: what the whole network sets against a flow from end to end
-        if meets <= 0:
-            return None
-        before = float(np.abs(self._lost[pipes]).sum())
-        rest = 1 / meets - 1 / float(self._slope[pipes].sum())  # m²/s: what goes round, or is spared beyond
-        passes, lost = _meet(self._links.part(pipes, sizes), len(pipes), flow, before, rest if rest > _ROUNDING / meets else 0.0)
-        heads = toward * ((lost - before) / meets)
-        if passes == flow:
-            return Foreseen(heads, None)
-        more = self._incidence.along(heads) / self._slope
-        more[pipes] = np.sign(q) * (passes - flow)
-        return Foreseen(heads, more)
+        found: list[Foreseen | None] = [None] * len(parts)
+        asked: list[int] = []
+        ends: list[tuple[int, int]] = []
+        for i, (pipes, _) in enumerate(parts):
+            carried = np.abs(self._q[pipes])
+            flow = float(carried.max(initial=0.0))
+            if flow < _FLOWING:
+                found[i] = Foreseen(None, None)
+            elif (between := self._ends(pipes)) is not None and np.ptp(carried) <= _ROUNDING * flow:
+                asked.append(i)
+                ends.append(between)
+        for i, foreseen in zip(asked, self._work_out([parts[i] for i in asked], ends), strict=True):
+            found[i] = foreseen
+        return found
 
-    def _ends(self, pipes: Rows, q: Array) -> tuple[Rows, Rows]:
-        """The free nodes at which the water comes to these pipes and at which it leaves them."""
+    def _work_out(self, parts: list[Part], ends: list[tuple[int, int]]) -> list[Foreseen | None]:
+        count = len(parts)
+        if not count:
+            return []
+        pipes = np.concatenate([p for p, _ in parts])
+        of = np.repeat(np.arange(count), [len(p) for p, _ in parts])
+        bore, c, roughness, minor = (np.concatenate(x) for x in zip(*(s for _, s in parts), strict=True))
+        sizes = bore, c, roughness, minor
+        right = np.zeros((self._incidence.nodes + 1, count))  # with a row for known heads, which stay
+        columns = np.arange(count)
+        up, down = np.array(ends, dtype=np.int64).T
+        right[up, columns] += 1.0
+        right[down, columns] -= 1.0
+        toward = np.zeros_like(right)
+        toward[:-1] = self._factors.solve(right[:-1])
+        toward[-1] = 0.0
+        meets = toward[up, columns] - toward[down, columns]  # s/m²: what the whole network sets against a flow from end to end
+        flow = np.zeros(count)
+        np.maximum.at(flow, of, np.abs(self._q[pipes]))
+        before = _sums(of, np.abs(self._lost[pipes]), count)
+        meets = np.maximum(meets, 1e-30)
+        rest = 1 / meets - 1 / _sums(of, self._slope[pipes], count)  # m²/s: what goes round, or is spared beyond
+        rest = np.where(rest > _ROUNDING / meets, rest, 0.0)
+        passes, lost = _meet(self._links.part(pipes, sizes), of, flow, before, rest)
+        heads = np.ascontiguousarray((toward[:-1] * ((lost - before) / meets)).T)
+        found: list[Foreseen | None] = []
+        for i, (mine, _) in enumerate(parts):
+            if rest[i] == 0:
+                found.append(Foreseen(heads[i], None))
+                continue
+            more = self._incidence.along(heads[i]) / self._slope
+            more[mine] = np.sign(self._q[mine]) * (passes[i] - flow[i])
+            found.append(Foreseen(heads[i], more))
+        return found
+
+    def _ends(self, pipes: Rows) -> tuple[int, int] | None:
+        """The node at which the water comes to these pipes and that at which it leaves them, -1 for a known head; None if several."""
         start, stop = self._incidence.start[pipes], self._incidence.stop[pipes]
-        ups, downs = np.where(q >= 0, start, stop), np.where(q >= 0, stop, start)
-        return np.setdiff1d(ups[ups >= 0], downs), np.setdiff1d(downs[downs >= 0], ups)
+        forward = self._q[pipes] >= 0
+        ups, downs = np.where(forward, start, stop).tolist(), np.where(forward, stop, start).tolist()
+        if len(ups) == 1:
+            return ups[0], downs[0]
+        comes, leaves = set(ups) - set(downs), set(downs) - set(ups)
+        one, two = (sorted(x - {-1}) for x in (comes, leaves))
+        if len(one) > 1 or len(two) > 1:
+            return None
+        return one[0] if one else -1, two[0] if two else -1
 
 
-def _meet(pipes: Links, count: int, flow: float, before: float, rest: float) -> tuple[float, float]:
-    """The flow (m³/s) and head lost (m) at which the changed pipes and the rest agree: it gives up `rest` m²/s of flow."""
+def _meet(pipes: Links, of: Rows, flow: Array, before: Array, rest: Array) -> tuple[Array, Array]:
+    """The flows (m³/s) and heads lost (m) at which changed pipes and the rest agree: it gives up `rest` m²/s of flow.
 
-    def lose(q: float) -> tuple[float, float]:
-        h, slope = pipes.losses(np.full(count, q))
-        return float(h.sum()), float(slope.sum())
+    `of` says of which change each pipe is; where `rest` is nought the flow stays.
+    """
+
+    def lose(q: Array) -> tuple[Array, Array]:
+        h, slope = pipes.losses(q[of])
+        return _sums(of, h, len(flow)), _sums(of, slope, len(flow))
 
     h, slope = lose(flow)
-    if rest == 0:
+    gives = rest > 0
+    if not gives.any():
         return flow, h
+    eased = np.where(gives, rest, 1.0)
     q = flow
     for _ in range(_ROUNDS):
-        step = (before + (flow - q) / rest - h) / (slope + 1 / rest)
-        q = max(q + step, q / 4)
+        step = np.where(gives, (before + (flow - q) / eased - h) / (slope + 1 / eased), 0.0)
+        q = np.maximum(q + step, q / 4)
         h, slope = lose(q)
-        if abs(step) <= _ROUNDING * flow:
+        if (np.abs(step) <= _ROUNDING * flow).all():
             break
     return q, h
+
+
+def _sums(of: Rows, values: Array, count: int) -> Array:
+    return np.asarray(np.bincount(of, values, count), dtype=np.float64)

@@ -65,19 +65,22 @@ class Network:
     regulators: tuple[Regulator, ...] = ()
 
 
+_EMPTY: Array = np.zeros(0)
+
+
 class Solution:
     """Flows (m³/s, positive from start to stop) and heads (m); `residual` (m) is the worst energy imbalance.
 
-    `q` and `h` hold the same as arrays: of links, pipes first and as given, and of the free nodes. `foresight` makes ready what tells
+    `q` and `h` hold the same as arrays: of links, pipes first and as given, and of the free nodes; `lost` what each link loses (m). `foresight` makes ready what tells
     what other pipe would do.
     """
 
     def __init__(
         self, ids: Sequence[str], q: Array, nodes: Sequence[str], h: Array, known: dict[str, float], steps: int, residual: float,
-        shut: tuple[str, ...] = (), foresight: Callable[[], Ahead] = nothing_ahead,
+        lost: Array = _EMPTY, shut: tuple[str, ...] = (), foresight: Callable[[], Ahead] = nothing_ahead,
     ) -> None:  # fmt: skip
         self._ids, self._nodes, self._known = ids, nodes, known
-        self.q, self.h, self.steps, self.residual, self.shut = q, h, steps, residual, shut
+        self.q, self.h, self.steps, self.residual, self.lost, self.shut = q, h, steps, residual, lost, shut
         self.foresight = foresight
 
     @cached_property
@@ -159,7 +162,9 @@ class Solver:
         def foresight() -> Foresight:
             return Foresight(links, incidence, flows, h, np.where(shut, _SHUT, slope))
 
-        return Solution(links.ids, flows, self.nodes, heads, self.network.heads, total, worst, gone, foresight)
+        return Solution(
+            links.ids, flows, self.nodes, heads, self.network.heads, total, worst, np.where(shut, 0.0, h), gone, foresight
+        )
 
     def place(self, node: str) -> int:
         """Where a node's head is in a solution's `h`; -1 for a known head."""

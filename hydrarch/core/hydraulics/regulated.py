@@ -8,7 +8,7 @@ from typing import Literal, TypeAlias
 
 import numpy as np
 
-from hydrarch.core.hydraulics.foresight import Foreseen
+from hydrarch.core.hydraulics.foresight import Foreseen, Part
 from hydrarch.core.hydraulics.links import Array, Friction, PipeLink, Regulator, Rows, Sizes
 from hydrarch.core.hydraulics.network import Network, NotSettled, Solution, Solver
 from hydrarch.core.hydraulics.water import Water
@@ -144,7 +144,7 @@ class Regulated:
     def _solution(self, way: _Way, found: Solution, steps: int) -> Solution:
         q = np.concatenate([found.q[way.own], self._passes])
         return Solution(
-            self._ids, q, self._plain.nodes, way.heads(found), self.network.heads, steps, found.residual, found.shut,
+            self._ids, q, self._plain.nodes, way.heads(found), self.network.heads, steps, found.residual, found.lost[way.own], found.shut,
             lambda: _Held(way, found),
         )  # fmt: skip
 
@@ -171,9 +171,12 @@ class _Held:
     def __init__(self, way: _Way, found: Solution) -> None:
         self._way, self._heads, self._foresight = way, found.h, found.foresight()
 
-    def change(self, pipes: Rows, sizes: Sizes) -> Foreseen | None:
+    def changes(self, parts: Sequence[Part]) -> list[Foreseen | None]:
         """As `Ahead`; None where one of them would hold no longer."""
-        way, foreseen = self._way, self._foresight.change(pipes, sizes)
+        return [self._outside(x) for x in self._foresight.changes(parts)]
+
+    def _outside(self, foreseen: Foreseen | None) -> Foreseen | None:
+        way = self._way
         if foreseen is None or foreseen.heads is None:
             return foreseen
         if any(self._heads[at] + foreseen.heads[at] < head for at, head in way.holding):

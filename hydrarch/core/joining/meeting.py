@@ -159,6 +159,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Mee
     swing = choose_practice(plan.practices, "riser") == "swing"
     shop = market(plan.conditions.market)
     ends = {e.id: e for r in plan.runs for e in r.ends}
+    ahead = _Ahead(plan, lay)
     for p in plan.points:
         here = p.id
         if not lay.at[here]:
@@ -170,7 +171,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Mee
             port = plan.port(ends[key])
             legs.append(Leg(
                 EndId(key), run, "" if port is None else port.name, item.series, item.size, line.length, _beyond(lay, here, far),
-                plan.names[far], _next_kind(plan.by_id, lay, run, far), lay.systems.drain(run),
+                plan.names[far], ahead.kind(run, far), lay.systems.drain(run),
                 offers=shop.pipe_end(item.series, item.size), existing=plan.run_by_id[run].existing is not None, coupled=line.coupled, opposite=line.end_at(far) if line.coupled else "",
             ))  # fmt: skip
         legs.sort(key=lambda leg: (leg.beyond, leg.run or ""))  # as the water comes and goes, not as the crew drew
@@ -204,16 +205,29 @@ def _riser(plan: Plan, point: Point) -> Leg | None:
     )  # fmt: skip
 
 
-def _next_kind(points: Mapping[str, Point], lay: Layout, run: str, far: str) -> str:
-    """The kind of the first point beyond a run's far end that is more than a bend of the same line."""
-    seen = {run}
-    while points[far].kind.plain and len(lay.at[far]) == 2:
-        run = next((r for r in lay.at[far] if r not in seen), "")
-        if not run:
-            break
-        seen.add(run)
-        far = lay.lines[run].other(far)
-    return str(points[far].what.kind)
+class _Ahead:
+    """The kind of the first point beyond a run's far end that is more than a bend of the same line, each line walked once."""
+
+    def __init__(self, plan: Plan, lay: Layout) -> None:
+        self._points, self._lay = plan.by_id, lay
+        self._known: dict[tuple[str, str], str] = {}
+
+    def kind(self, run: str, far: str) -> str:
+        """Of the point that is met by going on through a run's far end."""
+        way: dict[tuple[str, str], None] = {}
+        points, lay, known = self._points, self._lay, self._known
+        while (run, far) not in known and (run, far) not in way:
+            way[run, far] = None
+            on = lay.at[far]
+            if len(on) != 2 or on[0] == on[1] or not points[far].kind.plain:
+                known[run, far] = points[far].what.kind
+            else:
+                run = on[1] if on[0] == run else on[0]
+                far = lay.lines[run].other(far)
+        round_it = (run, far) not in known  # a ring of bends: it has no end
+        met = min(points[p].what.kind for _, p in way) if round_it else known[run, far]
+        known |= dict.fromkeys(way, met)
+        return met
 
 
 def _beyond(lay: Layout, here: str, far: str) -> bool:

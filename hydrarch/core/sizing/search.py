@@ -11,7 +11,7 @@ from collections.abc import Iterable, Mapping
 from copy import copy
 from dataclasses import dataclass
 from math import pi, sqrt
-from typing import TypeAlias
+from typing import NamedTuple, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,7 @@ from hydrarch.core.catalogue.pipes import Pipe, pipe, rating_at, series
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.drains import DrainRun
 from hydrarch.core.hydraulics.flow import ENOUGH, Model, Trial, draws
+from hydrarch.core.hydraulics.links import Array, Rows, Sizes
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.layout import Layout, path_between
 from hydrarch.core.plan import Plan, Run
@@ -28,16 +29,17 @@ from hydrarch.core.progress import Late, TookTooLong, never
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import show
 
-__all__ = ["Reach", "Search", "Trials"]
+__all__ = ["FEW", "Hint", "Reach", "Search", "Trials", "shortest"]
 
 declare("size", "source-too-low")
 
 Trials: TypeAlias = dict[str, Trial]
 """What every scenario came to with one set of sizes, by its name."""
-Array: TypeAlias = NDArray[np.float64]
 
 _ROUNDS_DOWN = 6
 _NEARLY = 0.8  # reaches this near the steepest are enlarged with it
+FEW = 48
+"""Reaches, up to which each is tried one by one."""
 _KEEPS = 1 + 1e-9
 
 
@@ -48,6 +50,16 @@ class Reach:
     runs: tuple[str, ...]
     options: tuple[Pipe, ...]
     bores: tuple[float, ...]
+
+
+class Hint(NamedTuple):
+    """That with one size less of a reach an outlet's margin would fall by so much (Pa), at this flow (m³/s) and sum of K in it."""
+
+    model: int
+    tap: int
+    fall: float
+    flow: float
+    minor: float
 
 
 class Search:
@@ -63,11 +75,20 @@ class Search:
         self._free = [r.id for r in plan.runs if len(self.options[r.id]) > 1]
         self.reaches = self._reaches()
         self.number = {r: i for i, reach in enumerate(self.reaches) for r in reach.runs}
-        self.at = [0] * len(self.reaches)
+        self.at = np.zeros(len(self.reaches), dtype=np.int64)
+        self.last = np.array([len(r.options) - 1 for r in self.reaches], dtype=np.int64)
+        self._bores = (
+            np.array([[r.bores[min(i, len(r.bores) - 1)] for i in range(int(self.last.max()) + 1)] for r in self.reaches])
+            if self.reaches
+            else np.zeros((0, 1))
+        )
+        self._numbers = np.arange(len(self.reaches))
         self._fixed = {r: o[0] for r, o in self.options.items() if len(o) == 1}
-        self._reach_of = np.array([self.number[r] for r in self._free], dtype=np.int64)
-        self._links = [np.array([m.link_of.get(r, -1) for r in self._free], dtype=np.int64) for m in ready]
-        self._ways: dict[str, tuple[int, ...]] = {}
+        pipes = self.pipes()
+        self._fits = [_Fit(m, self, pipes) for m in ready]
+        self._ways: dict[str, Rows] = {}
+        self.wanted = self._wanted()
+        self.hints: dict[tuple[int, int], Hint] = {}
 
     def _options(self, run: Run) -> tuple[Pipe, ...]:
         if run.id in self.drains:
@@ -95,28 +116,38 @@ class Search:
 
     def pipes(self) -> dict[str, Pipe]:
         """The pipe of every run, as it stands."""
-        now = [reach.options[i] for reach, i in zip(self.reaches, self.at, strict=True)]
+        now = [reach.options[i] for reach, i in zip(self.reaches, self.at.tolist(), strict=True)]
         return self._fixed | {r: now[i] for r, i in self.number.items()}
 
     def size(self, reach: int) -> Pipe:
         """The size a reach has now."""
-        return self.reaches[reach].options[self.at[reach]]
+        return self.reaches[reach].options[int(self.at[reach])]
 
-    def can_grow(self, reach: int) -> bool:
-        """Whether a larger size is open to it."""
-        return self.at[reach] + 1 < len(self.reaches[reach].options)
+    def bores(self) -> Array:
+        """The bore (m) of each reach, as it stands."""
+        return np.asarray(self._bores[self._numbers, self.at])
 
     def solve(self) -> Trials:
         """Every scenario with the sizes as they stand. Raises `TookTooLong` once it is late."""
         if self.late():
             raise TookTooLong("the search for sizes")
-        pipes = self.pipes()
-        return {m.scenario.id: m.try_pipes(pipes, self.minor) for m in self.models}
+        bores = self.bores()
+        return {m.scenario.id: m.try_sizes(fit.sizes(bores)) for m, fit in zip(self.models, self._fits, strict=True)}
+
+    def smaller(self, model: int, reach: int) -> tuple[Rows, Sizes]:
+        """The links of a reach in the network of the model of that number, with their sizes if it were one smaller."""
+        return self._fits[model].of(reach, float(self._bores[reach, self.at[reach] - 1]))
+
+    def loses(self, reach: int) -> float:
+        """The sum of loss coefficients K in a reach."""
+        return sum(self.minor.get(r, 0.0) for r in self.reaches[reach].runs)
 
     def with_losses(self, minor: Mapping[str, float]) -> Search:
         """The same search as it stands, with other losses."""
         other = copy(self)
-        other.minor, other.at = minor, list(self.at)
+        other.minor, other.at = minor, self.at.copy()
+        pipes = other.pipes()
+        other._fits = [_Fit(m, other, pipes) for m in self.models]
         return other
 
     def bore_for(self, flow: float) -> float:
@@ -131,9 +162,9 @@ class Search:
         """The most (m³/s) that any scenario, given by its number with the flows of its links, sends through each reach."""
         most = np.zeros(len(self.reaches))
         for i, q in flows:
-            links = self._links[i]
-            carried = np.where(links >= 0, np.abs(q[links]), 0.0) if len(q) else np.zeros(len(links))
-            np.maximum.at(most, self._reach_of, carried)
+            if len(q):
+                fit = self._fits[i]
+                np.maximum.at(most, fit.reach, np.abs(q[fit.links]))
         return most
 
     def carried(self, flows: Trials) -> Array:
@@ -142,20 +173,18 @@ class Search:
 
     def too_fast(self, most: Array) -> NDArray[np.bool_]:
         """Which reaches are faster than the limit with that most (m³/s) in them."""
-        bores = np.array([reach.bores[i] for reach, i in zip(self.reaches, self.at, strict=True)])
-        return np.asarray(most > np.pi * self.limit * _KEEPS * bores**2 / 4)
+        return np.asarray(most > np.pi * self.limit * _KEEPS * self.bores() ** 2 / 4)
 
     def start(self) -> Trials:
         """Sizes by velocity: in a tree with one source from the flows wanted, else from above."""
-        wanted = self._wanted()
-        if wanted is None:
+        if self.wanted is None:
             return self.start_by_velocity()
-        for i, reach in enumerate(self.reaches):
-            self.at[i] = self._smallest_slow(i, max(wanted.get(r, 0.0) for r in reach.runs))
+        for i, flow in enumerate(self.wanted.tolist()):
+            self.at[i] = self._smallest_slow(i, flow)
         return self.grow_for_velocity(self.solve())
 
-    def _wanted(self) -> dict[str, float] | None:
-        """The most any scenario wants through each run of a tree with one source; None where runs close loops."""
+    def _wanted(self) -> Array | None:
+        """The most (m³/s) any scenario wants through each reach of a tree with one source; None where runs close loops."""
         lay = self.lay
         carried = [r for r in lay.lines.values() if r.a in lay.fed]
         if len(self.plan.sources) != 1 or len(carried) != len(lay.fed) - 1:
@@ -171,18 +200,17 @@ class Search:
                     before = line.other(p)
                     through[before] = through.get(before, 0.0) + flow
                     most[line.run] = max(most.get(line.run, 0.0), flow)
-        return most
+        return np.array([max(most.get(r, 0.0) for r in reach.runs) for reach in self.reaches])
 
     def start_by_velocity(self) -> Trials:
         """Sizes by velocity, from above: flows through the largest pipes are the most there can be; follow them down."""
-        self.at = [len(r.options) - 1 for r in self.reaches]
+        self.at = self.last.copy()
         flows = self.solve()
         for _ in range(_ROUNDS_DOWN):
             before = self.at
-            self.at = [
-                min(now, self._smallest_slow(i, q)) for i, (now, q) in enumerate(zip(before, self.carried(flows), strict=True))
-            ]
-            if self.at == before:
+            slow = [self._smallest_slow(i, q) for i, q in enumerate(self.carried(flows).tolist())]
+            self.at = np.minimum(before, np.array(slow, dtype=np.int64))
+            if (self.at == before).all():
                 break
             flows = self.solve()
         return self.grow_for_velocity(flows)
@@ -204,29 +232,48 @@ class Search:
             flows = self.solve()
 
     def grow_for_pressure(self, flows: Trials) -> Trials:
-        """Enlarge the steepest reaches on the way to the worst outlet until every outlet has its pressure."""
+        """Enlarge the steepest reaches on the way to the worst outlet until every outlet has its pressure.
+
+        Where there are many reaches, the outlets that want nearly as much are helped in the same round.
+        """
         while (short := shortest(flows)) is not None:
-            scenario, outlet = short
-            losses = flows[scenario].losses()
-            slope: dict[int, float] = {}
-            for i in self._way_to(outlet):
-                if self.can_grow(i):
-                    lost = [losses[r] / self.lay.lines[r].length for r in self.reaches[i].runs if r in losses]
-                    slope |= {i: max(lost)} if lost else {}
-            if not slope:
+            grown = False
+            for scenario, outlet in self._worst(flows) if len(self.reaches) > FEW else (short,):
+                grown = self._grow_toward(outlet, self._slopes(flows, scenario)) or grown
+            if not grown:
                 return flows
-            steep = max(slope.values()) * _NEARLY
-            for i, s in slope.items():
-                if s >= steep:
-                    self.at[i] += 1
             flows = self.grow_for_velocity(self.solve())
         return flows
+
+    def _worst(self, flows: Trials) -> list[tuple[str, str]]:
+        """The scenarios and outlets that want most, and those that want nearly as much."""
+        wanting = [(m, s, t.model.taps[i][0]) for s, t in flows.items() for i, m in enumerate(t.margins.tolist()) if m < -ENOUGH]
+        least = min(wanting)[0] * _NEARLY
+        return [(s, outlet) for m, s, outlet in sorted(wanting) if m <= least]
+
+    def _slopes(self, flows: Trials, scenario: str) -> Array:
+        """How steeply (m/m) the head falls along each reach at its steepest."""
+        number = next(i for i, m in enumerate(self.models) if m.scenario.id == scenario)
+        fit, lost, slope = self._fits[number], flows[scenario].found.lost, np.full(len(self.reaches), -1.0)
+        if len(lost):
+            np.maximum.at(slope, fit.reach, np.abs(lost[fit.links]) / fit.length)
+        return slope
+
+    def _grow_toward(self, outlet: str, slope: Array) -> bool:
+        can = self._way_to(outlet)
+        can = can[(self.at[can] < self.last[can]) & (slope[can] >= 0)]
+        if not len(can):
+            return False
+        steep = can[slope[can] >= float(slope[can].max()) * _NEARLY]
+        slope[steep] = -1.0  # once in a round
+        self.at[steep] += 1
+        return True
 
     def beyond_any_pipe(self, flows: Trials) -> list[Problem]:
         """The outlets that would be short even with the largest pipe everywhere: more pipe is no answer there."""
         if not self.reaches or shortest(flows) is None:
             return []
-        kept, self.at = self.at, [len(r.options) - 1 for r in self.reaches]
+        kept, self.at = self.at, self.last.copy()
         largest, self.at = self.solve(), kept
         found = []
         for trial in largest.values():
@@ -242,16 +289,43 @@ class Search:
                 ))  # fmt: skip
         return found
 
-    def _way_to(self, outlet: str) -> tuple[int, ...]:
+    def _way_to(self, outlet: str) -> Rows:
         """The reaches that may help an outlet: those on its way, and where lines close loops all of them."""
         if outlet not in self._ways:
             if len(self.plan.points) <= len(self.plan.runs):
-                self._ways[outlet] = tuple(range(len(self.reaches)))
+                self._ways[outlet] = self._numbers
             else:
                 ways = [path_between(self.lay, p.id, outlet) for p in self.plan.sources]
                 nearest: tuple[str, ...] = min((w for w in ways if w), key=len, default=())
-                self._ways[outlet] = tuple(dict.fromkeys(self.number[r] for r in nearest if r in self.number))
+                on_way = dict.fromkeys(self.number[r] for r in nearest if r in self.number)
+                self._ways[outlet] = np.array(list(on_way), dtype=np.int64)
         return self._ways[outlet]
+
+
+class _Fit:
+    """One scenario's network with the search's sizes written into it: which of its links are of which reach."""
+
+    def __init__(self, model: Model, search: Search, pipes: Mapping[str, Pipe]) -> None:
+        pairs = [(model.link_of[r], i) for r, i in search.number.items() if r in model.link_of]
+        self.links, self.reach = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
+        self.length = np.array([model.links[i].length for i in self.links.tolist()])
+        self._given = model.sizes_of([pipes[r.id] for r in model.runs], search.minor)
+        self._of: dict[int, list[int]] = {}
+        for link, i in pairs:
+            self._of.setdefault(i, []).append(link)
+
+    def sizes(self, bores: Array) -> Sizes:
+        """The sizes of all links where the reaches have these bores (m)."""
+        bore, c, roughness, minor = self._given
+        bore = bore.copy()
+        bore[self.links] = bores[self.reach]
+        return bore, c, roughness, minor
+
+    def of(self, reach: int, bore: float) -> tuple[Rows, Sizes]:
+        """The links of a reach, and their sizes if they had that bore (m)."""
+        links = np.array(self._of.get(reach, ()), dtype=np.int64)
+        _, c, roughness, minor = self._given
+        return links, (np.full(len(links), bore), c[links], roughness[links], minor[links])
 
 
 def shortest(flows: Trials) -> tuple[str, str] | None:
@@ -261,11 +335,6 @@ def shortest(flows: Trials) -> tuple[str, str] | None:
         return None
     _, outlet, scenario = min(short, key=lambda x: (x[0], x[2], x[1]))
     return scenario, outlet
-
-
-def family_of(reach: Reach) -> str:
-    """What its pipe is called for short."""
-    return series(reach.options[0].series).short
 
 
 @remembered()

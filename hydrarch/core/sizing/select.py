@@ -17,7 +17,7 @@ from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.progress import Late, never
-from hydrarch.core.sizing.search import Search, Trials
+from hydrarch.core.sizing.search import FEW, Search, Trials
 from hydrarch.core.sizing.shrinking import Reason, Why, shrink
 from hydrarch.core.units import show
 
@@ -56,14 +56,24 @@ class Sizes:
 
 
 class Picked:
-    """Sizes that hold, before their flows are told in full: what `choose_sizes` goes through while fittings still change."""
+    """Sizes that hold, before their flows are told in full: what `choose_sizes` goes through while fittings still change.
+
+    Where `firm`, none is made smaller than it stands, and the reasons are looked for when they are asked for.
+    """
 
     def __init__(self, search: Search, trials: Trials, firm: bool = False) -> None:
         self._search = search
         self._hopeless = search.beyond_any_pipe(trials)
         if not self._hopeless:
             trials = search.grow_for_pressure(trials)
-        self._trials, self._why = shrink(search, trials, firm)
+        self._trials, self._why = trials, None
+        if not firm:
+            self._trials, self._why = shrink(search, trials, firm)
+
+    @property
+    def many(self) -> bool:
+        """Whether there are so many sizes to choose that each round counts."""
+        return len(self._search.reaches) > FEW
 
     def pipes(self) -> dict[str, Pipe]:
         """The pipe of every run."""
@@ -77,6 +87,8 @@ class Picked:
     def sizes(self) -> Sizes:
         """All about them."""
         search, plan = self._search, self._search.plan
+        if self._why is None:
+            self._trials, self._why = shrink(search, self._trials, firm=True)
         flows = {s: t.flow() for s, t in self._trials.items()}
         choices, pipes = {}, search.pipes()
         for run in plan.runs:
@@ -92,11 +104,19 @@ class Picked:
 
 
 def pick_sizes(
-    plan: Plan, lay: Layout, minor: dict[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun], late: Late = never
+    plan: Plan,
+    lay: Layout,
+    minor: dict[str, float],
+    ready: tuple[Model, ...],
+    drains: Mapping[str, DrainRun],
+    late: Late = never,
 ) -> Picked:
-    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized. Raises `TookTooLong` once it is `late`."""
+    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized. Raises `TookTooLong` once it is `late`.
+
+    Without `minor`, many sizes are only made large enough: what is too large is seen when fittings are known.
+    """
     search = Search(plan, lay, minor, ready, drains, late)
-    return Picked(search, search.start())
+    return Picked(search, search.start(), firm=not minor and len(search.reaches) > FEW)
 
 
 def choose_sizes(plan: Plan, lay: Layout, minor: dict[str, float]) -> Sizes:

@@ -6,8 +6,7 @@ by it is taken so, what is allowed is solved together after a while, and only wh
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Sequence
 from typing import Literal, NamedTuple, TypeAlias
 
 import numpy as np
@@ -15,11 +14,11 @@ from numpy.typing import NDArray
 
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.hydraulics.flow import ENOUGH, Trial
-from hydrarch.core.hydraulics.foresight import Ahead, Foreseen
+from hydrarch.core.hydraulics.foresight import Foreseen, Part
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.links import Array
 from hydrarch.core.plan import Point
-from hydrarch.core.sizing.search import Search, Trials, shortest
+from hydrarch.core.sizing.search import FEW, Hint, Search, Trials, shortest
 from hydrarch.core.units import show
 
 __all__ = ["Reason", "Why", "shrink"]
@@ -35,10 +34,15 @@ class Why(NamedTuple):
     scenario: str | None = None
 
 
-_SURE = 1.15  # a size this far over the velocity limit at today's flow needs no trial
-_FEW = 48  # reaches, up to which each is tried
-_SHARE, _STILL_SHARE = 0.2, 1e-3  # of a change that is foreseen, which may be wrong; of one in which no flow changes
-_ALWAYS = 50.0  # Pa, which may be wrong besides
+_SHARE, _SECOND, _STILL_SHARE = (
+    0.2,
+    2.0,
+    0.002,
+)  # of a change that is foreseen, which may be wrong: at most, by its size, and always
+_ALWAYS = 0.2  # Pa, which may be wrong besides
+_LEAST = 1e3  # Pa
+_AS_MUCH, _STILL_FALLS = 0.95, 0.8  # of flow, losses and fall foreseen before, that an outlet short then is short now
+_AT_ONCE = 32  # reaches foreseen in one go
 _FLOWS = 1e-6  # m³/s
 _NONE = 1e-12  # what is left of sums taken apart again
 _UNDONE = Why("pressure", "a smaller one holds, but not with the fittings it needs")
@@ -51,21 +55,69 @@ def shrink(search: Search, flows: Trials, firm: bool) -> tuple[Trials, dict[str,
     return work.flows, {r: why for i, why in work.why.items() for r in search.reaches[i].runs}
 
 
-@dataclass(slots=True)
-class _Change:
-    """What is foreseen to change in one scenario: margins (Pa) and flows (m³/s), and by how much either may be wrong."""
+class _Change(NamedTuple):
+    """What is foreseen to change in one scenario by one reach: margins (Pa) and flows (m³/s); None where no flow does."""
 
     margins: Array
-    flows: Array
-    margins_off: Array
-    flows_off: Array
+    flows: Array | None
 
-    def add(self, other: _Change, sign: int) -> None:
-        """Put another change to it, or take it away again."""
-        self.margins += sign * other.margins
-        self.flows += sign * other.flows
-        self.margins_off += sign * other.margins_off
-        self.flows_off += sign * other.flows_off
+
+class _Outlook:
+    """One scenario as it was solved, with all that was foreseen since put to it.
+
+    What is foreseen may be wrong by a share of the change that grows with the change itself: by how much the pressure of an outlet
+    changes against what it has.
+    """
+
+    def __init__(self, trial: Trial) -> None:
+        self.trial, self.ahead = trial, trial.found.foresight()
+        self._margins, self._q = trial.margins, trial.found.q
+        self._pressures = np.maximum(self._margins + np.array([needs for *_, needs in trial.model.taps]), _LEAST)
+        self.more, self._spread = np.zeros(len(self._margins)), np.zeros(len(self._margins))
+        self._flows, self._flows_spread = np.zeros(len(self._q)), np.zeros(len(self._q))
+        self._moving = 0
+
+    def changes(self, parts: Sequence[Part]) -> list[_Change | None]:
+        """What each of these changes would do to it; None where that cannot be foreseen."""
+        return [self._change(x) for x in self.ahead.changes(parts)]
+
+    def _change(self, seen: Foreseen | None) -> _Change | None:
+        if seen is None:
+            return None
+        if seen.heads is None:
+            return _Change(np.zeros(len(self._margins)), None)
+        flows = seen.flows
+        if flows is not None and len(flows) < len(self._q):  # of what regulators pass nothing is said
+            flows = np.concatenate([flows, np.zeros(len(self._q) - len(flows))])
+        return _Change(self.trial.model.margin_change(seen.heads), flows)
+
+    def put(self, change: _Change, sign: int) -> None:
+        """Put a change to it, or take it away again."""
+        self.more += sign * change.margins
+        self._spread += sign * np.abs(change.margins)
+        if change.flows is not None:
+            self._moving += sign
+            self._flows += sign * change.flows
+            self._flows_spread += sign * np.abs(change.flows)
+
+    def margins(self) -> tuple[Array, Array]:
+        """The margins foreseen (Pa), and by how much they may be wrong."""
+        return self._margins + self.more, self._share() * self._spread + _ALWAYS * (self._spread > _NONE)
+
+    def flows(self) -> tuple[Array, Array]:
+        """The most and the least (m³/s) that each link may carry either way."""
+        q, off = self._q + self._flows, self._share() * self._flows_spread
+        return np.abs(q) + off, np.maximum(np.abs(q) - off, 0.0)
+
+    @property
+    def moves(self) -> bool:
+        """Whether any flow changes."""
+        return self._moving > 0
+
+    def _share(self) -> float:
+        if not self.moves:
+            return _STILL_SHARE
+        return min(_SHARE, _STILL_SHARE + _SECOND * float((self._spread / self._pressures).max(initial=0.0)))
 
 
 class _Shrinking:
@@ -74,48 +126,60 @@ class _Shrinking:
         self.why: dict[int, Why] = {}
         self._alone: set[int] = set()
         self._again: list[int] = []
+        self._order: list[int] = []
         self._stand(flows)
         self._stuck = self._fast
         self._met = shortest(flows) is None
-        self._foresees = len(search.reaches) > _FEW and self._met and all(t.fault is None for t in flows.values())
+        self._foresees = len(search.reaches) > FEW and self._met and all(t.fault is None for t in flows.values())
 
     def _stand(self, flows: Trials) -> None:
         """Go on from sizes that were solved."""
-        self.flows, self._base = flows, list(self.search.at)
+        self.flows, self._base = flows, self.search.at.copy()
         self._most = self.search.carried(flows)
         self._fast = self.search.too_fast(self._most)
-        self._taken: dict[int, dict[int, _Change]] = {}
+        self._trials = list(flows.values())
+        self._margins = [t.margins for t in self._trials]
+        self._taken: dict[int, Sequence[_Change]] = {}
         self._since: list[int] = []
-        self._ready: list[tuple[Trial, Ahead, _Change]] | None = None
+        self._outlooks: list[_Outlook] | None = None
+        self._seen: dict[int, list[_Change | None]] = {}
 
     def run(self) -> None:
-        """Go through all reaches."""
-        search = self.search
-        order = sorted(range(len(search.reaches)), key=lambda i: -search.size(i).bore)
-        while order:
-            for i in order:
-                while i not in self.why:
-                    self._decide(i)
-            self._settle()
-            order, self._again = self._again, []
+        """Go through all reaches, until with the last sizes each has a reason: what one gave up another may have need of no more."""
+        search, before = self.search, self.search.last + 1
+        while (before != search.at).any():
+            before = search.at.copy()
+            self.why.clear()
+            order = sorted(range(len(search.reaches)), key=lambda i: -search.size(i).bore)
+            while order:
+                self._order = order
+                for i in order:
+                    while i not in self.why and not self._decide(i):
+                        pass
+                if all(i in self.why for i in order):
+                    self._settle()
+                order = list(dict.fromkeys((*(i for i in order if i not in self.why), *self._again)))
+                self._again = []
 
-    def _decide(self, i: int) -> None:
-        """Take one size down of a reach, or say why not."""
+    def _decide(self, i: int) -> bool:
+        """Take one size down of a reach, or say why not; whether others may go on first before it is looked at again."""
         if self.search.at[i] == 0:
             self._say(i, self._at_smallest(i))
         elif (fast := self._fast_below(i)) is not None:
             self._say(i, fast)
         elif not self._met:
             self._say(i, Why("pressure", "an outlet beyond still wants pressure"))
-        elif self._foresees and i not in self._alone and self._foresee(i):
-            return
+        elif self._foresees and i not in self._alone and (self._still_short(i) or self._foresee(i)):
+            return True
         elif self._taken:
             self._settle()
         else:
             self._try(i)
+        return False
 
     def _say(self, i: int, why: Why) -> None:
         self.why[i] = why
+        self._seen.pop(i, None)
         self._since.append(i)
 
     def _try(self, i: int) -> None:
@@ -149,28 +213,38 @@ class _Shrinking:
         self._again += [i for i in (*self._taken, *self._since) if i not in self._again]
         for i in self._since:
             self.why.pop(i, None)
-        self.search.at = list(self._base)
+        self.search.at = self._base.copy()
         self._stand(self.flows)
+
+    def _still_short(self, i: int) -> bool:
+        """Forbid a size by the outlet that would have been short with it before, where that still is sure."""
+        search = self.search
+        hint = search.hints.get((i, int(search.at[i])))
+        if hint is None or self._most[i] < _AS_MUCH * hint.flow or search.loses(i) < _AS_MUCH * hint.minor:
+            return False
+        trial = self._trials[hint.model]
+        more = 0.0 if self._outlooks is None else float(self._outlooks[hint.model].more[hint.tap])
+        margin = float(self._margins[hint.model][hint.tap]) + more
+        if margin + hint.fall * _STILL_FALLS >= -ENOUGH:
+            return False
+        below = search.reaches[i].options[search.at[i] - 1]
+        self._say(i, self._short(below, trial, hint.tap, margin + hint.fall))
+        return True
 
     def _foresee(self, i: int) -> bool:
         """Take a reach one size down, or forbid it, where that is sure without solving; else say False."""
         search = self.search
-        if self._ready is None:
-            self._ready = [(t, t.found.foresight(), _nothing(t)) for t in self.flows.values()]
-        changes: dict[int, _Change] = {}
-        below = search.reaches[i].options[search.at[i] - 1]
-        for n, (trial, ahead, _) in enumerate(self._ready):
-            pipes, sizes = trial.model.pipes_of(search.reaches[i].runs, below)
-            seen = ahead.change(pipes, sizes) if len(pipes) else Foreseen(None, None)
-            if seen is None:
-                return False
-            if seen.heads is not None:
-                changes[n] = _change(trial, seen)
-        before = self._taken.get(i, {})
+        if i not in self._seen:
+            self._look_ahead(i)
+        changes = [c for c in self._seen.pop(i) if c is not None]
+        if len(changes) < len(self.flows):
+            return False
+        before = self._taken.get(i, ())
         self._put(before, -1)
         self._put(changes, 1)
+        below = search.reaches[i].options[search.at[i] - 1]
         search.at[i] -= 1
-        why, good = self._judge(i, below)
+        why, good = self._judge(i, below, changes)
         if good and not self.firm:
             self._taken[i] = changes
             return True
@@ -183,42 +257,52 @@ class _Shrinking:
             self._say(i, why)
         return why is not None
 
-    def _put(self, changes: Mapping[int, _Change], sign: int) -> None:
-        assert self._ready is not None
-        for n, change in changes.items():
-            self._ready[n][2].add(change, sign)
+    def _look_ahead(self, i: int) -> None:
+        """Foresee what a size less would do to a reach, and in one go to some that come after it."""
+        search = self.search
+        if self._outlooks is None:
+            self._outlooks = [_Outlook(t) for t in self.flows.values()]
+        next_ones = [i]
+        for j in self._order[self._order.index(i) + 1 :]:
+            if len(next_ones) + len(self._seen) >= _AT_ONCE:
+                break
+            if j not in self.why and j not in self._seen and search.at[j] > 0 and not self._is_fast_below(j):
+                next_ones.append(j)
+        each = [outlook.changes([search.smaller(n, j) for j in next_ones]) for n, outlook in enumerate(self._outlooks)]
+        self._seen |= {j: [changes[k] for changes in each] for k, j in enumerate(next_ones)}
 
-    def _judge(self, i: int, below: Pipe) -> tuple[Why | None, bool]:
+    def _put(self, changes: Sequence[_Change], sign: int) -> None:
+        for outlook, change in zip(self._outlooks or (), changes, strict=False):
+            outlook.put(change, sign)
+
+    def _judge(self, i: int, below: Pipe, changes: Sequence[_Change]) -> tuple[Why | None, bool]:
         """What surely forbids all that was taken with this last size, and whether it is surely allowed."""
-        assert self._ready is not None
-        search, sure = self.search, True
-        for trial, _, change in self._ready:
-            margins = trial.margins + change.margins
-            off = change.margins_off + _ALWAYS * (change.margins_off > _NONE)
-            if len(margins) and float((margins + off).min()) < -ENOUGH:
-                return self._short(below, trial, margins), False
-            sure = sure and bool((margins - off >= 0).all() or (change.margins_off <= _NONE).all())
-        still = not any((change.flows_off > _NONE).any() for *_, change in self._ready)
-        if still:
+        outlooks, search, sure = self._outlooks or [], self.search, True
+        for n, outlook in enumerate(outlooks):
+            margins, off = outlook.margins()
+            if float((margins + off).min(initial=0.0)) < -ENOUGH:
+                tap = int(np.argmin(margins))
+                fall = float(changes[n].margins[tap])
+                search.hints[i, int(search.at[i]) + 1] = Hint(n, tap, fall, float(self._most[i]), search.loses(i))
+                return self._short(below, outlook.trial, tap, float(margins[tap])), False
+            sure = sure and float((margins - off).min(initial=0.0)) >= -ENOUGH / 2
+        if not any(o.moves for o in outlooks):
             if float(self._most[i]) > search.carries(below) and not self._stuck[i]:
                 return self._too_fast(i, below, float(self._most[i]), None), False
             return None, sure
-        least = search.most(
-            (n, np.maximum(np.abs(t.found.q + c.flows) - c.flows_off, 0.0)) for n, (t, _, c) in enumerate(self._ready)
-        )
+        flows = [o.flows() for o in outlooks]
+        least = search.most((n, low) for n, (_, low) in enumerate(flows))
         fast = search.too_fast(least) & ~self._stuck
         if fast.any():
             return self._too_fast(i, below, float(least[i]), fast), False
-        most = search.most((n, np.abs(t.found.q + c.flows) + c.flows_off) for n, (t, _, c) in enumerate(self._ready))
+        most = search.most((n, high) for n, (high, _) in enumerate(flows))
         return None, sure and not (search.too_fast(most) & ~self._stuck).any()
 
-    def _short(self, below: Pipe, trial: Trial, margins: Array) -> Why:
+    def _short(self, below: Pipe, trial: Trial, tap: int, margin: float) -> Why:
         model = trial.model
-        outlet, _, _, needs = model.taps[int(np.argmin(margins))]
+        outlet, _, _, needs = model.taps[tap]
         return Why(
-            "pressure",
-            f"with {below.size}, {self._has(model.points[outlet], float(margins.min()) + needs, needs, 0)}",
-            model.scenario.id,
+            "pressure", f"with {below.size}, {self._has(model.points[outlet], margin + needs, needs, 0)}", model.scenario.id
         )
 
     def _has(self, point: Point, pressure: float, needs: float, digits: int) -> str:
@@ -236,11 +320,17 @@ class _Shrinking:
             return Why("no flow", "no scenario sends water through it, so the smallest made was taken")
         return Why("smallest", f"the smallest {family.short} made is enough")
 
+    def _is_fast_below(self, i: int) -> bool:
+        """Whether a size less is too fast for the least its outlets want, which needs no trial; more than that may become less."""
+        search = self.search
+        if search.wanted is None or self._stuck[i]:
+            return False
+        return bool(search.wanted[i] > search.carries(search.reaches[i].options[search.at[i] - 1]))
+
     def _fast_below(self, i: int) -> Why | None:
-        """Forbid a size that would be too fast by so much that it needs no trial: smaller pipe passes less through sprinklers."""
-        below = self.search.reaches[i].options[self.search.at[i] - 1]
-        if float(velocity(float(self._most[i]), below.bore)) <= self.search.limit * _SURE:
+        if not self._is_fast_below(i):
             return None
+        below = self.search.reaches[i].options[self.search.at[i] - 1]
         return self._too_fast(i, below, float(self._most[i]), None)
 
     def _too_fast(self, i: int, below: Pipe, most: float, fast: NDArray[np.bool_] | None) -> Why:
@@ -262,19 +352,3 @@ class _Shrinking:
         trial = tried[scenario]
         margin, needs = next((m, t[3]) for m, t in zip(trial.margins.tolist(), trial.model.taps, strict=True) if t[0] == outlet)
         return Why("pressure", f"with {below.size}, {self._has(trial.model.points[outlet], margin + needs, needs, 1)}", scenario)
-
-
-def _nothing(trial: Trial) -> _Change:
-    taps, links = len(trial.model.taps), len(trial.found.q)
-    return _Change(np.zeros(taps), np.zeros(links), np.zeros(taps), np.zeros(links))
-
-
-def _change(trial: Trial, seen: Foreseen) -> _Change:
-    assert seen.heads is not None
-    margins = trial.model.margin_change(seen.heads)
-    if seen.flows is None:
-        still = np.zeros(len(trial.found.q))
-        return _Change(margins, still, _STILL_SHARE * np.abs(margins), still)
-    flows = np.zeros(len(trial.found.q))
-    flows[: len(seen.flows)] = seen.flows
-    return _Change(margins, flows, _SHARE * np.abs(margins), _SHARE * np.abs(flows))
