@@ -20,7 +20,7 @@ from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.drains import DrainRun, drain_problems, drain_runs
 from hydrarch.core.hydraulics.flow import Model, models
 from hydrarch.core.hydraulics.suction import intake_problems
-from hydrarch.core.joining.assembly import assemble
+from hydrarch.core.joining.assembly import Joiner
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, layout
 from hydrarch.core.making.log import Log
@@ -175,7 +175,8 @@ class Derivation:
         plan, lay = self.plan, self.layout
         drains = {d.run: d for d in self.drains}
         picked = pick_sizes(plan, lay, {}, self.models, drains, self.late)
-        assembly = assemble(plan, lay, picked.pipes())
+        joiner = Joiner(plan, lay)
+        assembly = joiner.join(picked.pipes())
         told: list[Problem] = []
         rounds, again = 1, picked.many
         free = True
@@ -189,7 +190,7 @@ class Derivation:
                 free, again = True, False  # with fittings that stay, once more what is too large
                 continue
             free = rounds < (_FREELY_OF_MANY if picked.many else _FREELY)
-            assembly = assemble(plan, lay, picked.pipes())
+            assembly = joiner.join(picked.pipes())
         else:
             told.append(Problem(
                 "sizes-not-settled", "note", "", f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",

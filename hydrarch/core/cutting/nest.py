@@ -7,6 +7,7 @@ bound, and an integer programme over the patterns found (HiGHS) gives a better n
 
 from __future__ import annotations
 
+from bisect import bisect_left, insort
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -129,17 +130,16 @@ def _sticks(pieces: list[Sized], stock: float, kerf: float, patterns: int) -> tu
 def _best_fit(pieces: Sequence[Sized], stock: float, kerf: float) -> list[list[Sized]]:
     """Each piece, longest first, into the stick it fills best."""
     sticks: list[list[Sized]] = []
-    room: list[float] = []
+    room: list[tuple[float, int]] = []  # what each stick has left, the fullest first
     for name, x in sorted(pieces, key=lambda p: -p[1]):
-        fits = [i for i, r in enumerate(room) if r >= x - 1e-9]
-        if fits:
-            i = min(fits, key=lambda i: room[i])
+        fits = bisect_left(room, (x - 1e-9, -1))
+        if fits < len(room):
+            left, i = room.pop(fits)
         else:
-            i = len(sticks)
+            left, i = stock, len(sticks)
             sticks.append([])
-            room.append(stock)
         sticks[i].append((name, x))
-        room[i] -= x + kerf
+        insort(room, (left - x - kerf, i))
     return sticks
 
 

@@ -17,7 +17,7 @@ from hydrarch.core.joining.lengths import pipe_lengths
 from hydrarch.core.joining.meeting import METALS, Meeting, meetings
 from hydrarch.core.joining.node_fittings import MISFIT, How, turn_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.placing import best_stack
+from hydrarch.core.joining.placing import Joined, best_stack
 from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Side, TakeOff
 from hydrarch.core.joining.search import Limits
 from hydrarch.core.layout import Layout
@@ -25,45 +25,79 @@ from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.remember import remembered
 
-__all__ = ["NodeView", "assemble", "leg_things", "node_views"]
+__all__ = ["Joiner", "NodeView", "assemble", "leg_things", "node_views"]
 
 declare("join", "too-many-joints", holds=True)
+Coupled = tuple[Part | None, tuple[Joint, ...]]
+
 MOST_JOINTS = 20_000
 """Joints between lengths of pipe above which they are counted and not listed: no crew makes as many in one job."""
 
 
 def assemble(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Assembly:
     """Join a whole plan. What cannot be joined is a `Problem` at its point; the rest goes on."""
-    whole, told = _meetings(plan, lay, pipes)
-    found = [join_meeting(m) for m in whole.values()]
-    taken = {x.end: x for f in found for x in f.taken}
-    minor: dict[str, float] = {}
-    for f in found:
-        for key, k in f.minor:
-            minor[key] = minor.get(key, 0.0) + k
-    bends = tuple(b for f in found for b in f.bends)
-    lengths = pipe_lengths(lay, bends)
-    laid = [x for x in lengths if plan.run_by_id[x.runs[0]].existing is None]  # what was met is joined along its length already
-    counts = {x.start: _coupled_times(x, pipes[x.runs[0]], taken) for x in laid}
-    problems = [*told, *(p for f in found for p in f.problems)]
-    if sum(counts.values()) > MOST_JOINTS:
-        problems.append(_too_many(plan, laid, counts))
-        counts = {}
-    along = [made for x in laid if counts.get(x.start) for made in _along(plan, lay, x, pipes[x.runs[0]], taken, counts[x.start])]
-    return Assembly(
-        parts=(*(p for f in found for p in f.parts), *(part for part, _ in along if part is not None)),
-        joints=(*(j for f in found for j in f.joints), *(j for _, joints in along for j in joints)),
-        taken=taken,
-        bends=bends,
-        lengths=lengths,
-        minor=minor,
-        problems=tuple(problems),
-    )
+    return Joiner(plan, lay).join(pipes)
 
 
-def _meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[dict[str, Meeting], tuple[Problem, ...]]:
-    found = {m.point: m for m in meetings(plan, lay, pipes)}
-    return couple(found, lay) if any(r.coupled for r in plan.runs) else (found, ())
+class Joiner:
+    """Joins one plan over and over while its sizes change: only the points whose pipes changed are joined again."""
+
+    def __init__(self, plan: Plan, lay: Layout) -> None:
+        self._plan, self._lay = plan, lay
+        self._coupled = any(r.coupled for r in plan.runs)  # then what stands at one point may hang on the next one's pipes
+        self._pipes: dict[str, Pipe] = {}
+        self._found: dict[str, Joined] = {}
+        self._along: dict[EndId, tuple[object, tuple[Coupled, ...]]] = {}
+
+    def join(self, pipes: Mapping[str, Pipe]) -> Assembly:
+        """Every fitting and joint where the runs have these pipes."""
+        plan, lay = self._plan, self._lay
+        changed = [r for r in lay.lines if self._pipes.get(r) is not pipes[r]]
+        touched = None if self._coupled else {p for r in changed for p in (lay.lines[r].a, lay.lines[r].b)}
+        whole, told = _meetings(plan, lay, pipes, touched)
+        self._found |= {p: join_meeting(m) for p, m in whole.items()}
+        self._pipes = dict(pipes)
+        found = [self._found[p.id] for p in plan.points if p.id in self._found]
+        taken = {x.end: x for f in found for x in f.taken}
+        minor: dict[str, float] = {}
+        for f in found:
+            for key, k in f.minor:
+                minor[key] = minor.get(key, 0.0) + k
+        bends = tuple(b for f in found for b in f.bends)
+        lengths = pipe_lengths(lay, bends)
+        laid = [x for x in lengths if plan.run_by_id[x.runs[0]].existing is None]  # what was met is joined along its length already
+        counts = {x.start: _coupled_times(x, pipes[x.runs[0]], taken) for x in laid}
+        problems = [*told, *(p for f in found for p in f.problems)]
+        if sum(counts.values()) > MOST_JOINTS:
+            problems.append(_too_many(plan, laid, counts))
+            counts = {}
+        along = [made for x in laid if counts.get(x.start) for made in self._made_along(x, taken, counts[x.start])]
+        return Assembly(
+            parts=(*(p for f in found for p in f.parts), *(part for part, _ in along if part is not None)),
+            joints=(*(j for f in found for j in f.joints), *(j for _, joints in along for j in joints)),
+            taken=taken,
+            bends=bends,
+            lengths=lengths,
+            minor=minor,
+            problems=tuple(problems),
+        )
+
+    def _made_along(self, length: PipeLength, taken: Mapping[EndId, TakeOff], count: int) -> tuple[Coupled, ...]:
+        """What joins one length of pipe along its way, worked out again only where it changed."""
+        item = self._pipes[length.runs[0]]
+        of = (length, item, _offset(taken, length.start), count)
+        before = self._along.get(length.start)
+        if before is None or before[0] != of:
+            before = of, tuple(_along(self._plan, self._lay, length, item, taken, count))
+            self._along[length.start] = before
+        return before[1]
+
+
+def _meetings(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: set[str] | None = None
+) -> tuple[dict[str, Meeting], tuple[Problem, ...]]:
+    found = {m.point: m for m in meetings(plan, lay, pipes, only)}
+    return couple(found, lay) if only is None else (found, ())
 
 
 def _too_many(plan: Plan, lengths: Sequence[PipeLength], counts: Mapping[EndId, int]) -> Problem:
@@ -77,7 +111,6 @@ def _too_many(plan: Plan, lengths: Sequence[PipeLength], counts: Mapping[EndId, 
 
 
 _BELLS = {"solvent:spigot": "solvent:socket", "sewer:spigot": "gasket:bell"}
-Coupled = tuple[Part | None, tuple[Joint, ...]]
 
 
 def _offset(taken: Mapping[EndId, TakeOff], end_id: EndId) -> float:

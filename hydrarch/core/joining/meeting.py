@@ -6,7 +6,7 @@ joins again only the points it touches.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from functools import singledispatch
 
@@ -150,8 +150,8 @@ def _(what: Tank) -> tuple[str, ...]:
     return ("foot valve",) if what.intake == "foot valve" else ()
 
 
-def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Meeting]:
-    """Every point that a run comes to, in the plan's order."""
+def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collection[str] | None = None) -> Iterator[Meeting]:
+    """Every point that a run comes to, in the plan's order; or `only` those."""
     chosen: dict[str, tuple[str, ...]] = {w.end: w.fittings for w in plan.ways}
     nodes = {c.point: (c.how, c.fittings) for c in plan.nodes}
     stops = tuple((m.fitting, m.port, m.stop) for m in plan.measured)
@@ -162,7 +162,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Mee
     ahead = _Ahead(plan, lay)
     for p in plan.points:
         here = p.id
-        if not lay.at[here]:
+        if not lay.at[here] or (only is not None and here not in only):
             continue
         legs = []
         for run in lay.at[here]:

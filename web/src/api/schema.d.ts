@@ -304,6 +304,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The equipment book
+         * @description All rows of the crew's own.
+         */
+        get: operations["whole_book_api_book_get"];
+        put?: never;
+        /**
+         * Add rows to the book
+         * @description Take the rows of a book file, each in place of one of the same name. A file with a wrong row is refused whole, row by row.
+         */
+        post: operations["add_rows_api_book_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The book as a file
+         * @description One JSON file that reads back the same.
+         */
+        get: operations["export_book_api_book_export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/{section}/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a row out of the book
+         * @description Take a row out. One that a job uses stays, and the job is named.
+         */
+        delete: operations["take_out_api_book__section___name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/import": {
         parameters: {
             query?: never;
@@ -1099,6 +1163,33 @@ export interface components {
             spare: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Book
+         * @description All of a crew's own.
+         */
+        Book: {
+            /**
+             * Fittings
+             * @default []
+             */
+            fittings: components["schemas"]["OwnFitting"][];
+            /**
+             * Format
+             * @default hydrarch/book/1
+             * @constant
+             */
+            format: "hydrarch/book/1";
+            /**
+             * Pipes
+             * @default []
+             */
+            pipes: components["schemas"]["OwnSeries"][];
+            /**
+             * Things
+             * @default []
+             */
+            things: components["schemas"]["OwnThing"][];
         };
         /**
          * BranchIn
@@ -2618,6 +2709,54 @@ export interface components {
             short: boolean;
         };
         /**
+         * OwnFitting
+         * @description A fitting as it was measured. `run` and `branch` are its equivalent lengths in diameters, `bore` (m) a narrowed way through.
+         *
+         *     `rating` (Pa) and `price` are those of its material where they are left out.
+         */
+        OwnFitting: {
+            /** Bore */
+            bore?: number | null;
+            /**
+             * Branch
+             * @default 0
+             */
+            branch: number;
+            /** Family */
+            family: string;
+            /** Id */
+            id: string;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Openings */
+            openings: components["schemas"]["OwnOpening"][];
+            /** Price */
+            price?: number | null;
+            /** Rating */
+            rating?: number | null;
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /** Source */
+            source: string;
+        };
+        /**
+         * OwnOpening
+         * @description An opening of a fitting: its end by name, centre to stop (m), and its direction (degrees in the fitting's plane).
+         */
+        OwnOpening: {
+            /** Direction */
+            direction: number;
+            /** End */
+            end: string;
+            /** Stop */
+            stop: number;
+        };
+        /**
          * OwnPort
          * @description A port of a piece of equipment: its name, whether water goes in or out there, its end, and its height (m) above the thing.
          */
@@ -2640,6 +2779,512 @@ export interface components {
              * @enum {string}
              */
             role: "in" | "out" | "any";
+        };
+        /**
+         * OwnSeries
+         * @description A pipe of the crew's own: like a series that ships, but for its name, its sizes and the lengths it comes in (m).
+         */
+        OwnSeries: {
+            /** Coil */
+            coil?: number | null;
+            /** Id */
+            id: string;
+            /** Like */
+            like: string;
+            /** Name */
+            name: string;
+            /** Sizes */
+            sizes: components["schemas"]["OwnSize"][];
+            /** Source */
+            source: string;
+            /** Stick */
+            stick?: number | null;
+        };
+        /**
+         * OwnSize
+         * @description A size of pipe: outside and bore (m), and its rating (Pa) at 23 °C.
+         */
+        OwnSize: {
+            /** Bore */
+            bore: number;
+            /** Outside */
+            outside: number;
+            /** Rating */
+            rating: number;
+            /** Size */
+            size: string;
+        };
+        /**
+         * OwnThing
+         * @description A thing as it is bought: what it is with its numbers, and the ends its ports have.
+         */
+        OwnThing: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Ports */
+            ports?: {
+                [key: string]: string;
+            };
+            /** What */
+            what: {
+                /**
+                 * Pump curve
+                 * @default [
+                 *       {
+                 *         "flow": 0,
+                 *         "head": 75
+                 *       },
+                 *       {
+                 *         "flow": 0.001,
+                 *         "head": 62
+                 *       },
+                 *       {
+                 *         "flow": 0.002,
+                 *         "head": 24
+                 *       }
+                 *     ]
+                 */
+                curve: components["schemas"]["CurvePoint"][];
+                /**
+                 * Kind
+                 * @default well_pump
+                 * @constant
+                 */
+                kind: "well_pump";
+                /**
+                 * Speed, share of rated
+                 * @default 1
+                 */
+                speed: number;
+                /**
+                 * Water level when pumping
+                 * @default -30
+                 */
+                water_level: number;
+            } | {
+                /**
+                 * Measured flow, 0 for none
+                 * @default 0
+                 */
+                flowing: number;
+                /**
+                 * Pressure at that flow
+                 * @default 0
+                 */
+                flowing_pressure: number;
+                /**
+                 * Kind
+                 * @default mains
+                 * @constant
+                 */
+                kind: "mains";
+                /**
+                 * Pressure at rest
+                 * @default 350000
+                 */
+                pressure: number;
+            } | {
+                /**
+                 * Pipe begins at
+                 * @default outlet
+                 * @enum {string}
+                 */
+                intake: "outlet" | "foot valve";
+                /**
+                 * Kind
+                 * @default tank
+                 * @constant
+                 */
+                kind: "tank";
+                /**
+                 * Water level
+                 * @default 10
+                 */
+                water_level: number;
+            } | {
+                /**
+                 * Kind
+                 * @default valve
+                 * @constant
+                 */
+                kind: "valve";
+                /**
+                 * Opening, 1 is wide open
+                 * @default 1
+                 */
+                opening: number;
+            } | {
+                /**
+                 * Kind
+                 * @default check_valve
+                 * @constant
+                 */
+                kind: "check_valve";
+            } | {
+                /**
+                 * Kind
+                 * @default union
+                 * @constant
+                 */
+                kind: "union";
+            } | {
+                /**
+                 * at flow
+                 * @default 0.001
+                 */
+                at_flow: number;
+                /**
+                 * Dirt, 0 clean to 1 due
+                 * @default 0
+                 */
+                dirt: number;
+                /**
+                 * Loss, due for cleaning
+                 * @default 50000
+                 */
+                dirty_loss: number;
+                /**
+                 * Kind
+                 * @default filter
+                 * @constant
+                 */
+                kind: "filter";
+                /**
+                 * Loss, clean
+                 * @default 20000
+                 */
+                loss: number;
+            } | {
+                /**
+                 * at flow
+                 * @default 0.001
+                 */
+                at_flow: number;
+                /**
+                 * Kind
+                 * @default backflow
+                 * @constant
+                 */
+                kind: "backflow";
+                /**
+                 * Loss
+                 * @default 40000
+                 */
+                loss: number;
+            } | {
+                /**
+                 * How many one behind the other
+                 * @default 1
+                 */
+                behind: number;
+                /**
+                 * Pump curve
+                 * @default [
+                 *       {
+                 *         "flow": 0,
+                 *         "head": 32
+                 *       },
+                 *       {
+                 *         "flow": 0.001,
+                 *         "head": 25
+                 *       },
+                 *       {
+                 *         "flow": 0.002,
+                 *         "head": 10
+                 *       }
+                 *     ]
+                 */
+                curve: components["schemas"]["CurvePoint"][];
+                /**
+                 * Kind
+                 * @default pump
+                 * @constant
+                 */
+                kind: "pump";
+                /**
+                 * Suction head needed (NPSH)
+                 * @default 2.5
+                 */
+                npsh: number;
+                /**
+                 * How many side by side
+                 * @default 1
+                 */
+                side_by_side: number;
+                /**
+                 * Speed, share of rated
+                 * @default 1
+                 */
+                speed: number;
+            } | {
+                /**
+                 * Kind
+                 * @default regulator
+                 * @constant
+                 */
+                kind: "regulator";
+                /**
+                 * Pressure held
+                 * @default 170000
+                 */
+                pressure: number;
+            } | {
+                /**
+                 * Kind
+                 * @default vent
+                 * @constant
+                 */
+                kind: "vent";
+            } | {
+                /**
+                 * Kind
+                 * @default three_way
+                 * @constant
+                 */
+                kind: "three_way";
+                /**
+                 * Port it shuts
+                 * @default
+                 * @enum {string}
+                 */
+                shut: "" | "in" | "left" | "right";
+            } | {
+                /**
+                 * Most it takes
+                 * @default 0.0005
+                 */
+                flow: number;
+                /**
+                 * Kind
+                 * @default drain_inlet
+                 * @constant
+                 */
+                kind: "drain_inlet";
+            } | {
+                /**
+                 * Kind
+                 * @default outfall
+                 * @constant
+                 */
+                kind: "outfall";
+            } | {
+                /**
+                 * Pump curve
+                 * @default [
+                 *       {
+                 *         "flow": 0,
+                 *         "head": 9
+                 *       },
+                 *       {
+                 *         "flow": 0.001,
+                 *         "head": 7.5
+                 *       },
+                 *       {
+                 *         "flow": 0.003,
+                 *         "head": 2.5
+                 *       }
+                 *     ]
+                 */
+                curve: components["schemas"]["CurvePoint"][];
+                /**
+                 * Kind
+                 * @default sump
+                 * @constant
+                 */
+                kind: "sump";
+                /**
+                 * Water level when the pump starts
+                 * @default -1
+                 */
+                level: number;
+            } | {
+                /**
+                 * Pump starts at
+                 * @default 200000
+                 */
+                cut_in: number;
+                /**
+                 * Pump stops at
+                 * @default 340000
+                 */
+                cut_out: number;
+                /**
+                 * Kind
+                 * @default vessel
+                 * @constant
+                 */
+                kind: "vessel";
+                /**
+                 * Volume
+                 * @default 0.1
+                 */
+                volume: number;
+            } | {
+                /**
+                 * at flow
+                 * @default 0.001
+                 */
+                at_flow: number;
+                /**
+                 * Kind
+                 * @default equipment
+                 * @constant
+                 */
+                kind: "equipment";
+                /**
+                 * Loss
+                 * @default 0
+                 */
+                loss: number;
+                /**
+                 * Ports
+                 * @default [
+                 *       {
+                 *         "end": "npt:female:1",
+                 *         "height": 0,
+                 *         "name": "in",
+                 *         "role": "in"
+                 *       },
+                 *       {
+                 *         "end": "npt:female:1",
+                 *         "height": 0,
+                 *         "name": "out",
+                 *         "role": "out"
+                 *       }
+                 *     ]
+                 */
+                own_ports: components["schemas"]["OwnPort"][];
+                /**
+                 * What it is
+                 * @default
+                 */
+                what: string;
+            } | {
+                /**
+                 * Kind
+                 * @default junction
+                 * @constant
+                 */
+                kind: "junction";
+            } | {
+                /**
+                 * Kind
+                 * @default bend
+                 * @constant
+                 */
+                kind: "bend";
+            } | {
+                /**
+                 * Kind
+                 * @default cap
+                 * @constant
+                 */
+                kind: "cap";
+            } | {
+                /**
+                 * Kind
+                 * @default mark
+                 * @constant
+                 */
+                kind: "mark";
+                /**
+                 * What it is
+                 * @default corner
+                 * @enum {string}
+                 */
+                what: "corner" | "wall" | "tree" | "drive" | "cable" | "post";
+            } | {
+                /**
+                 * Flow wanted
+                 * @default 0.00025
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 1
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default tap
+                 * @constant
+                 */
+                kind: "tap";
+                /**
+                 * Pressure wanted
+                 * @default 100000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * at pressure
+                 * @default 210000
+                 */
+                at_pressure: number;
+                /**
+                 * Exponent x
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.00014
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default sprinkler
+                 * @constant
+                 */
+                kind: "sprinkler";
+                /**
+                 * Least pressure
+                 * @default 200000
+                 */
+                needs: number;
+                /**
+                 * Throw
+                 * @default 9
+                 */
+                radius: number;
+            } | {
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.0001
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default drip
+                 * @constant
+                 */
+                kind: "drip";
+                /**
+                 * Least pressure
+                 * @default 140000
+                 */
+                needs: number;
+            };
         };
         /**
          * Part
@@ -5774,6 +6419,253 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DropPipes"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    whole_book_api_book_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Book"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_rows_api_book_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Book"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Book"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_book_api_book_export_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_out_api_book__section___name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                section: "things" | "fittings" | "pipes";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Book"];
                 };
             };
             /** @description Not there */
