@@ -103,7 +103,7 @@ class Sheet(Browsing):
         self.assertEqual((kept["series"], kept["situation"], kept["measured_length"]), ("pvc-sdr21", "on surface", 5.9))
         run.get_by_label("Length by the tape").fill("-3")
         run.get_by_label("Length by the tape").press("Enter")
-        expect(page.get_by_role("alert")).to_contain_text("must be above 0")
+        expect(page.get_by_role("alert")).to_contain_text("a run is at least 1 mm long")
 
     def test_a_point_becomes_something_else(self) -> None:
         """A bend turned into a valve makes another section."""

@@ -2,6 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { Route, Switch } from "wouter";
+import { BookPage } from "./app/BookPage";
 import { Home } from "./app/Home";
 import { Elsewhere, OpenJob } from "./app/OpenJob";
 import { RefusedEvents } from "./app/Refused";
@@ -22,6 +23,9 @@ if (root)
           </Route>
           <Route path="/job/:id/:stage?">
             {(params) => <OpenJob id={params.id} stage={params.stage ?? "survey"} />}
+          </Route>
+          <Route path="/book">
+            <BookPage />
           </Route>
           <Route path="/bench/:question?">{(params) => <Questions question={params.question ?? "join"} />}</Route>
           <Route>

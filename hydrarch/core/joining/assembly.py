@@ -65,7 +65,9 @@ class Joiner:
                 minor[key] = minor.get(key, 0.0) + k
         bends = tuple(b for f in found for b in f.bends)
         lengths = pipe_lengths(lay, bends)
-        laid = [x for x in lengths if plan.run_by_id[x.runs[0]].existing is None]  # what was met is joined along its length already
+        laid = [
+            x for x in lengths if plan.run_by_id[x.runs[0]].existing is None
+        ]  # what was met is joined along its length already
         counts = {x.start: _coupled_times(x, pipes[x.runs[0]], taken) for x in laid}
         problems = [*told, *(p for f in found for p in f.problems)]
         if sum(counts.values()) > MOST_JOINTS:

@@ -284,10 +284,13 @@ class _Shrinking:
                 tap = int(np.argmin(margins))
                 fall = float(changes[n].margins[tap])
                 search.hints[i, int(search.at[i]) + 1] = Hint(n, tap, fall, float(self._most[i]), search.loses(i))
+                surely = float(search.most((n, o.flows()[1]) for n, o in enumerate(outlooks))[i])
+                if self._is_too_fast(i, below, surely):
+                    return self._too_fast(i, below, surely, None), False
                 return self._short(below, outlook.trial, tap, float(margins[tap])), False
             sure = sure and float((margins - off).min(initial=0.0)) >= -ENOUGH / 2
         if not any(o.moves for o in outlooks):
-            if float(self._most[i]) > search.carries(below) and not self._stuck[i]:
+            if self._is_too_fast(i, below, float(self._most[i])):
                 return self._too_fast(i, below, float(self._most[i]), None), False
             return None, sure
         flows = [o.flows() for o in outlooks]
@@ -320,6 +323,9 @@ class _Shrinking:
             return Why("no flow", "no scenario sends water through it, so the smallest made was taken")
         return Why("smallest", f"the smallest {family.short} made is enough")
 
+    def _is_too_fast(self, i: int, item: Pipe, flow: float) -> bool:
+        return bool(flow > self.search.carries(item) and not self._stuck[i])
+
     def _is_fast_below(self, i: int) -> bool:
         """Whether a size less is too fast for the least its outlets want, which needs no trial; more than that may become less."""
         search = self.search
@@ -345,9 +351,9 @@ class _Shrinking:
 
     def _forbidden(self, i: int, tried: Trials) -> Why:
         """What a trial came to grief on."""
-        below, short = self.search.size(i), shortest(tried)
-        if short is None:
-            return self._too_fast(i, below, float(self.search.carried(tried)[i]), self._faster(tried))
+        below, short, most = self.search.size(i), shortest(tried), float(self.search.carried(tried)[i])
+        if short is None or self._is_too_fast(i, below, most):
+            return self._too_fast(i, below, most, self._faster(tried))
         scenario, outlet = short
         trial = tried[scenario]
         margin, needs = next((m, t[3]) for m, t in zip(trial.margins.tolist(), trial.model.taps, strict=True) if t[0] == outlet)

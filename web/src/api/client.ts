@@ -2,6 +2,7 @@ import createClient, { type FetchOptions } from "openapi-fetch";
 import type { FilterKeys, PathsWithMethod } from "openapi-typescript-helpers";
 import { page } from "./id";
 import type {
+  Book,
   Comparison,
   JobView,
   Market,
@@ -157,6 +158,12 @@ export const api = {
       params: { ...of(job), query: { stage } },
       body: events as Body<"/api/jobs/{job_id}/events">,
     }),
+  book: async () => (await get("/api/book", {})) as Book,
+  /** A file, or a row, goes as it is, so that what is wrong with it is told by where it is in it. */
+  addToBook: async (text: string) =>
+    (await post("/api/book", { body: text as never, bodySerializer: (b: unknown) => b as string })) as Book,
+  takeOutOfBook: (section: "things" | "fittings" | "pipes", name: string) =>
+    drop("/api/book/{section}/{name}", { params: { path: { section, name } } }) as Promise<Book>,
   sizing: (job: string, signal: AbortSignal, onSays: (says: string) => void) =>
     work<Comparison>(`/jobs/${seg(job)}/sizing/live`, signal, onSays),
   operating: (job: string, point: string) =>
@@ -207,6 +214,9 @@ export const api = {
   benchEnds: () => get("/api/bench/ends", {}),
   caliper: (asked: Some<"/api/bench/caliper">) => post("/api/bench/caliper", { body: whole(asked) }),
 };
+
+/** The crew's book as a file. */
+export const bookLink = "/api/book/export";
 
 /** Where a job can be had in an open format. */
 export const exportLink = (job: string, name: string) => `/api/jobs/${seg(job)}/export/${name}`;

@@ -13,6 +13,9 @@ export type Plan = Required<Omit<Schemas["Plan"], "points" | "runs" | "scenarios
   runs: Run[];
   scenarios: Scenario[];
 };
+/** A thing of the crew's own, as their book has it. */
+export type OwnThing = Omit<Schemas["OwnThing"], "what" | "ports"> & { what: What; ports: Record<string, string> };
+export type Book = Omit<Schemas["Book"], "things"> & { things: OwnThing[] };
 export type Existing = Schemas["Existing"];
 export type OwnPort = Schemas["OwnPort"];
 export type Conditions = Schemas["Conditions"];

@@ -22,6 +22,9 @@ export function Home() {
         <Link href="/bench/join" className="text-water underline">
           Bench
         </Link>
+        <Link href="/book" className="text-water underline">
+          Book
+        </Link>
         <Button tone="quiet" onClick={flip} aria-label={`Theme: ${theme}; switch`}>
           {theme === "dark" ? "Dark" : "Light"}
         </Button>

@@ -1,8 +1,9 @@
 import { create } from "zustand";
+import type { SetDown } from "../job/edits";
 import type { Snap, Spot } from "./geometry";
 
 /** The tool in hand while drawing: nothing, a pipe with where it comes from, or a kind of point to set down. */
-export type Tool = { kind: "select" } | { kind: "pipe"; from: string | null } | { kind: "place"; what: string };
+export type Tool = { kind: "select" } | { kind: "pipe"; from: string | null } | { kind: "place"; what: SetDown };
 
 type State = {
   tool: Tool;

@@ -1,4 +1,4 @@
-import type { NodeView, Plan, Point, Reference, Run, RunEnd, Scenario, What } from "../api/types";
+import type { NodeView, OwnThing, Plan, Point, Reference, Run, RunEnd, Scenario, What } from "../api/types";
 import type { Derived } from "./derived";
 import { isOutlet, isSource, kindOf, newWhat, portFor } from "./kinds";
 
@@ -37,18 +37,24 @@ function groundNear(plan: Plan, at: Spot): { ground: number; depth: number } {
   return { ground: best?.ground ?? 0, depth: best?.depth ?? 0.6 };
 }
 
-export function addPoint(plan: Plan, reference: Reference, kind: string, at: Spot): [Plan, Point] {
-  const spec = reference.kinds.find((k) => k.kind === kind);
+/** What is set down: a kind of thing as it begins, or a thing of the crew's own with its numbers and ends. */
+export type SetDown = string | OwnThing;
+
+export function addPoint(plan: Plan, reference: Reference, down: SetDown, at: Spot): [Plan, Point] {
+  const own = typeof down === "string" ? null : down;
+  const what = typeof down === "string" ? newWhat(reference, down) : down.what;
+  const spec = kindOf(reference, what);
   const id = numbered(used(plan, reference.reserved), spec?.letter ?? "P");
-  const same = plan.points.filter((p) => p.what.kind === kind).length;
+  const same = plan.points.filter((p) => (own ? p.name.startsWith(own.name) : p.what.kind === what.kind)).length;
+  const title = own?.name ?? spec?.title ?? what.kind;
   const point: Point = {
     id,
     x: at.x,
     y: at.y,
     ...groundNear(plan, at),
-    name: spec?.role === "line" ? "" : `${spec?.title ?? kind} ${same + 1}`,
-    what: newWhat(reference, kind),
-    ports: {},
+    name: spec?.role === "line" ? "" : own && !same ? title : `${title} ${same + 1}`,
+    what,
+    ports: own?.ports ?? {},
     existing: null,
   };
   const scenarios = plan.scenarios.map((s, i) =>
@@ -58,15 +64,16 @@ export function addPoint(plan: Plan, reference: Reference, kind: string, at: Spo
 }
 
 /** Set a thing down where a plain point is: it takes the place of the bend or junction, and its runs come to its ports. */
-export function replacePoint(plan: Plan, reference: Reference, id: string, kind: string, lines: Lines): Plan {
+export function replacePoint(plan: Plan, reference: Reference, id: string, down: SetDown, lines: Lines): Plan {
   const point = plan.points.find((p) => p.id === id);
   if (!point) return plan;
-  const [, made] = addPoint(plan, reference, kind, point);
+  const [, made] = addPoint(plan, reference, down, point);
   const role = kindOf(reference, made.what)?.role;
   const scenarios = plan.scenarios.map((s, i) =>
     i === 0 && role === "outlet" && !s.open.includes(id) ? { ...s, open: [...s.open, id] } : s,
   );
-  return changeKind({ ...changePoint(plan, id, { name: made.name }), scenarios }, reference, id, made.what, lines);
+  const named = { ...changePoint(plan, id, { name: made.name }), scenarios };
+  return changePoint(changeKind(named, reference, id, made.what, lines), id, { ports: made.ports });
 }
 
 /** Make another kind of thing of a point: its runs come to the new kind's ports, by the way their water goes. */
@@ -271,11 +278,11 @@ export function splitRun(
   reference: Reference,
   lines: Lines,
   id: string,
-  kind: string,
+  down: SetDown,
   at: Spot,
 ): [Plan, Point] {
   const run = plan.runs.find((r) => r.id === id);
-  const [withPoint, point] = addPoint(plan, reference, kind, at);
+  const [withPoint, point] = addPoint(plan, reference, down, at);
   if (!run) return [withPoint, point];
   const placed = { ...point, ...levelsBetween(plan, run, at) };
   const second = runId(withPoint);

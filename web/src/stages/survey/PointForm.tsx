@@ -9,6 +9,7 @@ import { Button, Heading, Pick } from "../../ui/parts";
 import { Typed, Words } from "../../ui/Typed";
 import { Fields } from "../Fields";
 import { Problems } from "../Problems";
+import { KeepInBook } from "./KeepInBook";
 import { Met } from "./Met";
 import { Ports } from "./Ports";
 
@@ -64,9 +65,8 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
         </Button>
       )}
       <Ports point={point} />
-      {kind.role !== "line" && kind.role !== "mark" && (
-        <Met existing={point.existing} onExisting={(existing) => set({ existing })} what="it" />
-      )}
+      {kind.role !== "mark" && <Met existing={point.existing} onExisting={(existing) => set({ existing })} what="it" />}
+      {kind.role !== "line" && kind.role !== "mark" && <KeepInBook point={point} kind={kind} />}
       <Problems problems={derived.problems.filter((p) => p.where === point.id)} />
       <Cautions cautions={kind.cautions} />
       <Button

@@ -1,8 +1,12 @@
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../../api/client";
+import type { KindView } from "../../api/types";
 import { PointGlyph } from "../../drawing/glyphs";
 import { useTools } from "../../drawing/toolStore";
+import type { SetDown } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { isSource } from "../../job/kinds";
+import { isSource, kindOf } from "../../job/kinds";
 import { useReference } from "../../ui/context";
 import { Button, Check, Pick } from "../../ui/parts";
 
@@ -22,7 +26,16 @@ export function Tools() {
   const { tool, take, snap, setSnap, group, setGroup } = useTools();
   const { undo, redo, history } = useJob();
   const { plan } = useReadyJob();
+  const book = useQuery({ queryKey: ["book"], queryFn: api.book });
+  const own = book.data?.things ?? [];
   const shown = group ?? (plan.points.some((p) => isSource(reference, p)) ? "outlet" : "source");
+  const offered: { down: SetDown; kind: KindView; title: string }[] =
+    shown === "book"
+      ? own.flatMap((down) => {
+          const kind = kindOf(reference, down.what);
+          return kind ? [{ down, kind, title: down.name }] : [];
+        })
+      : reference.kinds.filter((k) => k.role === shown).map((kind) => ({ down: kind.kind, kind, title: kind.title }));
   return (
     <section aria-label="Drawing tools" className="border-b border-line pb-2">
       <div className="flex flex-wrap gap-1.5">
@@ -49,7 +62,7 @@ export function Tools() {
         </Button>
       </div>
       <div className="mt-2 flex flex-wrap gap-x-3 border-b border-line" role="group" aria-label="What to set down">
-        {groups.map(([role, title]) => (
+        {[...groups, ...(own.length ? [["book", "Our own"] as const] : [])].map(([role, title]) => (
           <button
             key={role}
             type="button"
@@ -62,25 +75,23 @@ export function Tools() {
         ))}
       </div>
       <div className="mt-1.5 flex flex-wrap gap-1">
-        {reference.kinds
-          .filter((k) => k.role === shown)
-          .map((k) => {
-            const on = tool.kind === "place" && tool.what === k.kind;
-            return (
-              <button
-                key={k.kind}
-                type="button"
-                aria-pressed={on}
-                className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
-                onClick={() => take(on ? { kind: "select" } : { kind: "place", what: k.kind })}
-              >
-                <svg width="22" height="22" viewBox="-17 -17 34 34" aria-hidden="true">
-                  <PointGlyph kind={k.kind} letter={k.letter} />
-                </svg>
-                {k.title}
-              </button>
-            );
-          })}
+        {offered.map(({ down, kind, title }) => {
+          const on = tool.kind === "place" && tool.what === down;
+          return (
+            <button
+              key={title}
+              type="button"
+              aria-pressed={on}
+              className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
+              onClick={() => take(on ? { kind: "select" } : { kind: "place", what: down })}
+            >
+              <svg width="22" height="22" viewBox="-17 -17 34 34" aria-hidden="true">
+                <PointGlyph kind={kind.kind} letter={kind.letter} />
+              </svg>
+              {title}
+            </button>
+          );
+        })}
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-x-4">
         <Check
