@@ -361,8 +361,13 @@ class Plan(Model):
 
     def port(self, of: RunEnd) -> PortSpec | None:
         """The port a run's end comes to; None where its thing has no such port."""
-        point = self.by_id[of.point]
-        return point.kind.port(point.what, of.port)
+        return self._ports[of.id]
+
+    @cached_property
+    def _ports(self) -> dict[str, PortSpec | None]:
+        """The port of each run's end."""
+        points = self.by_id
+        return {e.id: (p := points[e.point]).kind.port(p.what, e.port) for r in self.runs for e in r.ends}
 
     def end_at(self, point: Point, port: PortSpec) -> str | None:
         """The end (by name) a port has: the crew's, or its kind's in this market; None where a part is suited to the pipe."""

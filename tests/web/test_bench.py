@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.web.base import Browsing
 
@@ -213,6 +213,34 @@ class Sums(Browsing):
         page.get_by_label("To the side").fill("10 mm")
         page.get_by_label("To the side").press("Enter")
         expect(page.get_by_role("alert")).to_contain_text("overlap")
+
+    def test_two_fields_over_a_slow_link(self) -> None:
+        """What is typed in one field while another is still being read is kept, as is what was read late; the same field's last word counts."""
+        page = self.page
+        page.goto("/bench/cut")
+        page.get_by_label("Measured").select_option("offset")
+        expect(page.get_by_role("region", name="The cut")).to_be_visible()
+        held: list[Route] = []
+        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108  a method of its own cannot be wrapped
+        page.get_by_label("Up or down").fill("0.5 m")
+        page.get_by_label("Up or down").press("Enter")
+        page.get_by_label("To the side").fill("0.7 m")
+        page.get_by_label("To the side").press("Enter")
+        page.wait_for_timeout(200)
+        for route in sorted(held, key=lambda r: "0.5" in (r.request.post_data or "")):  # the first asked is answered last
+            route.continue_()
+            page.wait_for_timeout(300)
+        expect(page.get_by_label("To the side")).to_have_value("700")
+        expect(page.get_by_label("Up or down")).to_have_value("500")
+        held.clear()
+        for said in ("0.4 m", "0.3 m"):
+            page.get_by_label("Up or down").fill(said)
+            page.get_by_label("Up or down").press("Enter")
+        page.wait_for_timeout(200)
+        for route in sorted(held, key=lambda r: "0.4" in (r.request.post_data or "")):
+            route.continue_()
+            page.wait_for_timeout(300)
+        expect(page.get_by_label("Up or down")).to_have_value("300")
 
     def test_a_wait(self) -> None:
         """The table is the usual school; in the cold it waits longer; a thread needs no wait."""

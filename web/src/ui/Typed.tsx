@@ -1,4 +1,4 @@
-import { useEffect, useId, useState } from "react";
+import { useEffect, useId, useLayoutEffect, useRef, useState } from "react";
 import { api, Refused } from "../api/client";
 import { useFormat } from "../ui/context";
 
@@ -29,7 +29,16 @@ export function Typed(props: TypedProps) {
     setFault(null);
   }, [shown]);
 
+  // over a slow link other fields change, and this one again, before the answer comes: it goes to what is shown then, the last one only
+  const take = useRef(onValue);
+  const turn = useRef(0);
+  useLayoutEffect(() => {
+    take.current = onValue;
+  });
+
   const commit = async () => {
+    turn.current += 1;
+    const mine = turn.current;
     if (text.trim() === shown) return;
     if (!text.trim() && onClear) {
       onClear();
@@ -37,12 +46,13 @@ export function Typed(props: TypedProps) {
     }
     try {
       const read = await api.read(text, quantity, format.system);
+      if (mine !== turn.current) return;
       const out = (low != null && read.value < low) || (high != null && read.value > high);
       setFault(out ? `${read.shown} will not do: ${limits}.` : null);
-      if (!out) onValue(read.value);
+      if (!out) take.current(read.value);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
-      setFault(error.problem.detail);
+      if (mine === turn.current) setFault(error.problem.detail);
     }
   };
 
