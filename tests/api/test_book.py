@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.chain import derive
 from hydrarch.formats.bookfile import read_book, write_book
 from hydrarch.formats.explained import BadFile
-from tests.api.test_api import WithClient
+from tests.api.client import WithClient
 from tests.core.plans import draw, point
 
 PUMP: dict[str, Any] = {

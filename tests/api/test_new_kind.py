@@ -11,7 +11,7 @@ from hydrarch.core.kinds.base import Kind, PortSpec, What, borrowed, field, give
 from hydrarch.core.plan import Plan, Point
 from hydrarch.core.problems import Stage
 from hydrarch.core.upgrades import open_plan
-from tests.api.test_api import WithClient
+from tests.api.client import WithClient
 from tests.core.plans import draw, point
 
 STAGES: tuple[Stage, ...] = ("survey", "size", "join", "cut", "make", "prove", "keep")

@@ -7,7 +7,7 @@ from typing import Any
 
 from hydrarch.demo import DEMO_ID, HERBS_ID
 from hydrarch.devices.controller import SimulatedController
-from tests.api.test_api import WithClient, event
+from tests.api.client import WithClient, event
 
 
 class Clocked(unittest.TestCase):

@@ -54,6 +54,11 @@ def room(path: Path) -> str:
 class Rooms(unittest.TestCase):
     """Imports point one way."""
 
+    def test_files_are_short(self) -> None:
+        """No file of the project's Python has more than 400 lines."""
+        for path in (p for room in ("hydrarch", "tests", "benchmarks") for p in (ROOT.parent / room).rglob("*.py")):
+            self.assertLessEqual(len(path.read_text("utf-8").splitlines()), 400, path.name)
+
     def test_core_is_pure(self) -> None:
         """No file of core imports a web framework, a database, HTTP, threads or a clock."""
         for path in (ROOT / "core").rglob("*.py"):

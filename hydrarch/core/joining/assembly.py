@@ -17,9 +17,9 @@ from hydrarch.core.joining.lengths import pipe_lengths
 from hydrarch.core.joining.meeting import METALS, Meeting, meetings
 from hydrarch.core.joining.node_fittings import MISFIT, How, turn_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.placing import Joined, best_stack
+from hydrarch.core.joining.placing import Joined
 from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Side, TakeOff
-from hydrarch.core.joining.search import Limits
+from hydrarch.core.joining.search import Limits, best_stack
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare

@@ -13,9 +13,9 @@ from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.pipes import bend_radius, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.identity import stub_end
-from hydrarch.core.joining.meeting import Leg, Meeting
+from hydrarch.core.joining.meeting import Leg, Meeting, metal_ends
 from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, saddles, single_fittings, two_elbows
-from hydrarch.core.joining.placing import RIGID_BEND, Joined, Placing, metal_ends
+from hydrarch.core.joining.placing import RIGID_BEND, Joined, Placing
 from hydrarch.core.joining.records import ColdBend
 from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.problems import declare

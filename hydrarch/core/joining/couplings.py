@@ -15,9 +15,8 @@ from hydrarch.core.identity import node_part
 from hydrarch.core.joining.choosing import join_meeting
 from hydrarch.core.joining.meeting import Leg, Meeting
 from hydrarch.core.joining.node_fittings import FREE_PORT, GIVEN_PORT
-from hydrarch.core.joining.placing import best_stack
 from hydrarch.core.joining.records import Side
-from hydrarch.core.joining.search import Limits
+from hydrarch.core.joining.search import Limits, best_stack
 from hydrarch.core.layout import Layout
 from hydrarch.core.problems import Problem, declare
 

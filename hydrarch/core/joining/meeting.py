@@ -24,7 +24,7 @@ from hydrarch.core.plan import Plan, Point
 from hydrarch.core.risers import riser_length, riser_pipe, riser_thread
 from hydrarch.core.units import System
 
-__all__ = ["METALS", "Leg", "Meeting", "meetings", "stands_as"]
+__all__ = ["METALS", "Leg", "Meeting", "meetings", "metal_ends", "stands_as"]
 
 METALS = ("steel", "copper")
 METAL_BODIES = ("steel", "brass")
@@ -235,3 +235,8 @@ def _beyond(lay: Layout, here: str, far: str) -> bool:
     if here in lay.outfall and here not in lay.distance:
         return lay.outfall.get(far, 0.0) < lay.outfall[here]
     return lay.distance.get(far, 0.0) >= lay.distance.get(here, 0.0)
+
+
+def metal_ends(legs: tuple[Leg, ...]) -> frozenset[str]:
+    """The ends of those legs that are metal."""
+    return frozenset(leg.end.name for leg in legs if leg.metal)

@@ -8,18 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import degrees, radians
 
-from hydrarch.core.catalogue.fittings import (
-    End,
-    Fitting,
-    end,
-    fittings,
-    fully_turbulent_friction_factor,
-    insert_loss_coefficient,
-    joint_depth,
-    mating_method,
-    reduction_loss_coefficient,
-)
-from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.catalogue.fittings import End, Fitting, end, fittings, joint_depth, mating_method
 from hydrarch.core.identity import (
     EndId,
     JointId,
@@ -31,21 +20,21 @@ from hydrarch.core.identity import (
     stack_part,
     swing_part,
 )
-from hydrarch.core.joining.meeting import Leg, Meeting
+from hydrarch.core.joining.losses import Losses
+from hydrarch.core.joining.meeting import Leg, Meeting, metal_ends
 from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, link_offsets, service_stack, turn_words
 from hydrarch.core.joining.records import ColdBend, Joint, JointRole, Part, Side, TakeOff
-from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks
+from hydrarch.core.joining.search import Limits, Stack, best_stack, find_stacks
 from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.problems import Problem, Severity, declare
 from hydrarch.core.units import show
 
-__all__ = ["MOST_WAYS", "RIGID_BEND", "Joined", "Placing", "best_stack", "metal_ends"]
+__all__ = ["MOST_WAYS", "RIGID_BEND", "Joined", "Placing"]
 
 declare("join", "no-way", "no-elbow", holds=True)
 declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing", "taken-end")
 
 MOST_WAYS = 12  # how many ways a crew may choose among
-_METRIC_BORE = 0.75  # of the outside diameter, between PE100 SDR 11 and PPR S2.5; from memory
 RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
 
 
@@ -76,7 +65,7 @@ class Placing:
         self._joints: list[Joint] = []
         self._taken: list[TakeOff] = []
         self._bends: list[ColdBend] = []
-        self._minor: dict[str, float] = {}
+        self._losses = Losses()
         self._problems: list[Problem] = []
         self._choices: tuple[NodeFitting, ...] = ()
         self._used: NodeFitting | None = None
@@ -91,7 +80,7 @@ class Placing:
         if self._met and all(leg.existing for leg in self.meeting.legs):
             self._problems = []
         return Joined(
-            tuple(self._parts), tuple(self._joints), tuple(self._taken), tuple(self._bends), tuple(self._minor.items()),
+            tuple(self._parts), tuple(self._joints), tuple(self._taken), tuple(self._bends), tuple(self._losses.by.items()),
             tuple(self._problems), self._choices, self._used, self._order,
         )  # fmt: skip
 
@@ -111,7 +100,7 @@ class Placing:
             return
         names = self._put(leg, stack, Side(self.meeting.name, inlet.name))
         self._take(leg, self._length(stack), names[0])
-        self._stack_losses(stack, leg)
+        self._losses.stack(stack, leg)
 
     def change(self, a: Leg, b: Leg) -> None:
         """Join two pipes that run on straight but are not alike."""
@@ -123,7 +112,7 @@ class Placing:
         names = self._put(a, stack, Side(b.what, b.end.name, pipe=b.item, of=b.key))
         self._take(a, half, names[0])
         self._take(b, half, names[-1])
-        self._stack_losses(stack, a)
+        self._losses.stack(stack, a)
 
     def head(self, riser: Leg, inlet: End) -> None:
         """Put the tap or head on its riser."""
@@ -146,7 +135,7 @@ class Placing:
         self._swing = Part(swing_part(self.meeting.point), made.id, made.name, self.meeting.point, riser.key)
         if not self._met:
             self._parts.append(self._swing)
-        self._add(_losing_key(riser), made.loss.run * fully_turbulent_friction_factor(riser.bore))
+        self._losses.lose(riser, made.loss.run)
 
     def stand(self, part: Fitting) -> None:
         """Put a fitting with one opening at the point, to be led to the branch of a tee there."""
@@ -216,7 +205,7 @@ class Placing:
         body = self._node_part(part)
         for port, (i, usual) in enumerate(zip(best.order, best.stacks, strict=True)):
             self._lead(legs[i], usual, part.ports[port].end, body, self._stop(part, port))
-        self._node_losses(part, legs)
+        self._losses.node(part, legs)
 
     def _pair(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         (one, two), link = best.parts, best.link
@@ -234,7 +223,7 @@ class Placing:
         first, last = (self._side(b, end(e)) for b, e in zip(bodies, ends, strict=True))
         self._run(between_elbows(self.meeting.point), None, "the other elbow", link, first, last, "between", there=self._met)
         for part in best.parts:
-            self._add(legs[1].run or "", part.loss.run * fully_turbulent_friction_factor(legs[1].bore))
+            self._losses.lose(legs[1], part.loss.run)
         shift = f"; the line moves {show(side, 'cut', self.meeting.units)} sideways" if side > 2e-3 else ""
         self.problem(
             "two-elbows", f"Two elbows turn the line at {self.meeting.name}: {turn_words(best)}{shift}.",
@@ -262,7 +251,7 @@ class Placing:
         """Lead what branches off to a saddle's outlet."""
         part = best.parts[0]
         self._lead(branch, best.stacks[0], part.ports[1].end, body, self._stop(part, 0) + self._stop(part, 1))
-        self._add(_losing_key(branch), part.loss.branch * fully_turbulent_friction_factor(branch.bore))
+        self._losses.lose(branch, part.loss.branch)
 
     def _node_part(self, part: Fitting, which: int = 1) -> Part:
         made = Part(node_part(self.meeting.point, which), part.id, part.name, self.meeting.point, None)
@@ -290,7 +279,7 @@ class Placing:
         names = self._put(leg, stack, self._side(body, port), foot)
         if foot.part is None or leg.coupled:
             self._take(leg, self._length(stack) + beyond, names[0])
-        self._stack_losses(stack, leg)
+        self._losses.stack(stack, leg)
 
     # Stacks
 
@@ -390,30 +379,6 @@ class Placing:
             name, also, role, at.point, end_id, run, number, method, a.size, one[0], two[0], joint_depth(a, b), at.name, towards,
         ))  # fmt: skip
 
-    # Losses
-
-    def _add(self, key: str, coefficient: float) -> None:
-        if coefficient > 0:
-            self._minor[key] = self._minor.get(key, 0.0) + coefficient
-
-    def _stack_losses(self, stack: Stack, leg: Leg) -> None:
-        if leg.drain:
-            return  # a drain runs by its fall
-        key = _losing_key(leg)
-        for step in stack.steps:
-            self._add(key, _inserts(step.fitting, leg.bore))
-            if step.fitting.loss.reduces:
-                one, two = (_bore(step.fitting.ports[p].end) for p in (step.into, step.out))
-                small = min(one, two)
-                self._add(key, reduction_loss_coefficient(small, max(one, two)) * (leg.bore / small) ** 4)
-
-    def _node_losses(self, part: Fitting, legs: tuple[Leg, ...]) -> None:
-        """Run losses go to the legs beyond the source's, the branch loss to the branch."""
-        for number, leg in enumerate(legs):
-            diameters = part.loss.branch if number >= 2 else part.loss.run if leg.beyond else 0.0
-            k = diameters * fully_turbulent_friction_factor(leg.bore)
-            self._add(_losing_key(leg), k + (_inserts(part, leg.bore) if leg.beyond else 0.0))
-
     # What is wrong
 
     def problem(self, code: str, says: str, mend: str, severity: Severity = "warn") -> None:
@@ -428,31 +393,5 @@ class Placing:
         )  # fmt: skip
 
 
-def best_stack(start: str, stop: str, metal: frozenset[str] = frozenset(), limits: Limits = FREE) -> Stack | None:
-    """The best way from one end to another, both by name; None where there is none."""
-    found = find_stacks(start, stop, 1, limits, metal)
-    return found[0] if found else None
-
-
-def metal_ends(legs: tuple[Leg, ...]) -> frozenset[str]:
-    """The ends of those legs that are metal."""
-    return frozenset(leg.end.name for leg in legs if leg.metal)
-
-
-def _losing_key(leg: Leg) -> str:
-    """What a leg's losses are kept under: its run, or a riser's foot."""
-    return leg.key if leg.riser else leg.run or leg.key
-
-
 def _port(part: Fitting, mine: End) -> int:
     return next(i for i, p in enumerate(part.ports) if p.end.name == mine.name)
-
-
-def _bore(opening: End) -> float:
-    """The bore (m) about an opening: that of the usual pipe of its size, or three quarters of a metric outside diameter."""
-    usual = next((s for s in series("pvc40").sizes if s.size == opening.size), None)
-    return usual.bore if usual else _METRIC_BORE * opening.diameter
-
-
-def _inserts(part: Fitting, bore: float) -> float:
-    return insert_loss_coefficient(bore, part.loss.bore) if part.loss.bore is not None else 0.0

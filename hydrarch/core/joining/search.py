@@ -19,7 +19,19 @@ from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import size_value
 
-__all__ = ["FOREIGN", "FREE", "PLASTIC", "SPLITS", "Limits", "Stack", "Step", "find_stacks", "is_foreign", "splits_over"]
+__all__ = [
+    "FOREIGN",
+    "FREE",
+    "PLASTIC",
+    "SPLITS",
+    "Limits",
+    "Stack",
+    "Step",
+    "find_stacks",
+    "is_foreign",
+    "splits_over",
+    "best_stack",
+]
 
 PLASTIC = ("pvc", "pvc80", "insert", "pp", "pe100", "drip")
 """Materials whose female threads split over a metal male."""
@@ -357,3 +369,9 @@ def _kind(name: str) -> str:
     """What tells two ways apart in a real way: the system and size of an opening."""
     e = end(name)
     return f"{e.system} {e.size}"
+
+
+def best_stack(start: str, stop: str, metal: frozenset[str] = frozenset(), limits: Limits = FREE) -> Stack | None:
+    """The best way from one end to another, both by name; None where there is none."""
+    found = find_stacks(start, stop, 1, limits, metal)
+    return found[0] if found else None
