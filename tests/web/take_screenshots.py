@@ -53,6 +53,12 @@ class Pictures(Browsing):
         self.page.goto("/bench/wait")
         self.shoot("bench-wait-phone")
         self.page.set_viewport_size({"width": 1280, "height": 800})
+        pump = next(p for p in self.api("GET", "/jobs/thistledown")["plan"]["points"] if p["what"]["kind"] == "well_pump")
+        self.api("POST", "/book", json={"format": "hydrarch/book/1", "things": [
+            {"name": "Camp pump", "what": pump["what"], "ports": {"out": "npt:female:1-1/4"}, "note": "union on the outlet"},
+        ]})  # fmt: skip
+        self.page.goto("/book")
+        self.shoot("book")
         self.page.goto("/bench/identify")
         self.page.get_by_role("button", name="Read outside").click()
         self.page.get_by_role("button", name="Read wall").click()
