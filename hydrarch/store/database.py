@@ -29,6 +29,7 @@ class Store:
             raise BadStore(path, "there is no such file")
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
+            path.touch(0o600)  # the crew's own; an existing file keeps the mode it has
             self._writer = self._open_writer()
         except (sqlite3.Error, OSError) as error:
             raise BadStore(path, str(error)) from error

@@ -21,7 +21,7 @@ from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheape
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import choose_sizes
 from hydrarch.core.units import FOOT, GALLON
-from tests.core.plans import make_plan, point, tree
+from tests.core.plans import draw, make_plan, point, tree
 
 BORES = (0.016, 0.021, 0.027, 0.035, 0.041, 0.053, 0.063, 0.078)
 
@@ -255,3 +255,23 @@ class ThreeWays(unittest.TestCase):
     def test_energy(self) -> None:
         """1 L/s against 50 m at 45 % for 400 h a year over 15 years at 0.30: 1.088 kW × 6,000 h × 0.30."""
         self.assertAlmostEqual(energy_cost(tree(1), 1e-3, 50.0), 1.0876 * 6000 * 0.3, delta=3)
+
+    def test_every_pump_takes_energy(self) -> None:
+        """A pump in the line from a tank is counted as a well's is, by its own flow and lift."""
+        spots = [
+            point("A", 0, 0, "tank", water_level=1.0),
+            point("P", 5, 0, "pump"),
+            point("B", 50, 0, "tap", flow=5e-4, height=0.0),
+        ]
+        plan = draw(spots, [("A", "P"), ("P", "B")])
+        done = derive(plan)
+        (flow,) = done.sizes.flows.values()
+        q, lift = flow.lifts["P"]
+        self.assertAlmostEqual(q, 5e-4, delta=1e-6)
+        self.assertGreater(lift, 20.0)
+        ways = {w.way: w for w in compare_sizes(plan, done.layout, done.assembly.minor, done.sizes).ways}
+        self.assertAlmostEqual(ways["computed"].energy, energy_cost(plan, q, lift), delta=1e-6)
+
+
+if __name__ == "__main__":
+    unittest.main()

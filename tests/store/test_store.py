@@ -39,6 +39,10 @@ class WithStore(unittest.TestCase):
 class Jobs(WithStore):
     """Jobs and revisions."""
 
+    def test_a_new_database_is_its_owners(self) -> None:
+        """Nobody else on the machine reads what a crew keeps."""
+        self.assertEqual(self.path.stat().st_mode & 0o077, 0)
+
     def test_saved_plans_read_back(self) -> None:
         """A plan comes back equal, at the next revision, and stands first in the list."""
         add_job(self.store, "a", thistledown())

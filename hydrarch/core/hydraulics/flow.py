@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from math import floor
 
@@ -87,7 +87,10 @@ class OutletFlow:
 
 @dataclass(frozen=True, slots=True)
 class Flow:
-    """One scenario solved. `worst` is the outlet with the least margin; `residual` (m) the energy imbalance."""
+    """One scenario solved. `worst` is the outlet with the least margin; `residual` (m) the energy imbalance.
+
+    `lifts` are flow (m³/s) and lift (m) of each pump that runs, by its point.
+    """
 
     scenario: str
     name: str
@@ -98,6 +101,7 @@ class Flow:
     steps: int
     residual: float
     problems: tuple[Problem, ...]
+    lifts: dict[str, tuple[float, float]] = field(default_factory=dict)
 
 
 def solve(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], scenario: Scenario) -> Flow:
@@ -302,7 +306,8 @@ class Trial:
         outlets = {p: _outlet_flow(points[p], heads, flows, wet) for p in model.open}
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
         problems = tuple(_limits(model, heads, flows, outlets))
-        return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, problems)
+        lifts = {model.acting.pump_at[p.id]: (flows[p.id], heads[p.stop] - heads[p.start]) for p in model.network.pumps}
+        return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, problems, lifts)
 
 
 def draws(what: What) -> float:

@@ -9,7 +9,6 @@ from typing import Literal
 
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.hydraulics.flow import ENOUGH, Flow
-from hydrarch.core.kinds.sources import WellPump
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.progress import Report, unheard
@@ -133,15 +132,7 @@ def _answer(
 
 def _energy(costs: Costs, flows: list[Flow]) -> float:
     """What the pumps take over the years, the scenarios sharing the hours alike."""
-    shares = []
-    for model, flow in zip(costs.scenarios, flows, strict=True):
-        lifted = 0.0
-        for p in model.network.pumps:
-            if not isinstance(costs.plan.point(model.acting.pump_at[p.id]).what, WellPump) or not flow.points:
-                continue
-            q = sum(o.flow for o in flow.outlets.values())
-            lifted += energy_cost(costs.plan, q, flow.points[model.acting.pump_at[p.id]].head - model.network.heads[p.start])
-        shares.append(lifted)
+    shares = [sum(energy_cost(costs.plan, q, lift) for q, lift in flow.lifts.values() if q > 0) for flow in flows]
     return sum(shares) / len(shares) if shares else 0.0
 
 

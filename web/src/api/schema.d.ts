@@ -1929,8 +1929,17 @@ export interface components {
         /**
          * Flow
          * @description One scenario solved. `worst` is the outlet with the least margin; `residual` (m) the energy imbalance.
+         *
+         *     `lifts` are flow (m³/s) and lift (m) of each pump that runs, by its point.
          */
         Flow: {
+            /** Lifts */
+            lifts?: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
             /** Name */
             name: string;
             /** Outlets */

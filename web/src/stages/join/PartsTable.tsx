@@ -65,7 +65,7 @@ function BillLine({ row }: { row: BillRow }) {
           </Button>
         )}
       </td>
-      <td className="text-right">{row.each != null && <Price row={row} each={row.each} />}</td>
+      <td className="text-right whitespace-nowrap">{row.each != null && <Price row={row} each={row.each} />}</td>
       <td className="text-right whitespace-nowrap">{row.price == null ? "" : money(row.price)}</td>
     </Row>
   );
