@@ -28,11 +28,9 @@ from hydrarch.core.proving.tightness import (
     HoldPlan,
     Judged,
     Reading,
-    Stiffness,
     flush_plan,
     hold_plan,
     judge,
-    stiffness,
 )
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.formats.explained import explain
@@ -78,10 +76,6 @@ def _section(derived: Derivation, name: str) -> Section:
     return found
 
 
-def _full(found: Job, derived: Derivation, mine: Section) -> Stiffness:
-    return stiffness(found.plan, derived.layout, derived.settled.pipes, mine, found.plan.conditions.water_temperature)
-
-
 @router.get("/sections/{section}/flush", summary="How to flush and fill a section")
 def section_flush(service: ServiceIn, job_id: str, section: str) -> FlushPlan:
     """Which ends to open, how much water at what flow, and what brings it to its test pressure."""
@@ -103,13 +97,17 @@ GaugeError = Annotated[float, Field(gt=0, le=1e6)]
 
 
 class TestLog(BaseModel):
-    """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's error (Pa)."""
+    """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's error (Pa).
+
+    `made_up` (m³) is the water pumped in from full to the test pressure, where it was measured.
+    """
 
     model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
     readings: list[ReadingIn] = Field(default_factory=list, max_length=20_000)
     csv: Annotated[str, Field(max_length=2_000_000)] = ""
     allowed: Annotated[float, Field(ge=0, le=1e6)] | None = None
     gauge_error: GaugeError = 2e3
+    made_up: Annotated[float, Field(ge=0, le=100)] | None = None
 
 
 @router.get("/sections/{section}/hold", summary="How long to hold a test, and what fall passes")
@@ -117,9 +115,7 @@ def section_hold(service: ServiceIn, job_id: str, section: str, gauge_error: Gau
     """Time, allowed fall, the least leak that shows, and what a degree of warmth does to the gauge."""
     found = service.job(job_id)
     derived = service.derived(found)
-    mine = _section(derived, section)
-    full = _full(found, derived, mine)
-    return hold_plan(full, mine, gauge_error)
+    return hold_plan(_section(derived, section), gauge_error)
 
 
 @router.post("/sections/{section}/judge", summary="Judge a pressure test")
@@ -128,14 +124,13 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     found = service.job(job_id)
     derived = service.derived(found)
     mine = _section(derived, section)
-    full = _full(found, derived, mine)
     readings = read_log(log.csv) if log.csv else tuple(Reading(r.at, r.pressure, r.temperature) for r in log.readings)
     states = service.stands(found).joints
     order = {t.joint: n for n, t in enumerate(derived.work.tasks)}
     suspects = sorted(mine.joints, key=lambda j: (not joint_state(states, j).overrides, -order.get(j, 0)))
     names: dict[str, str] = {j.id: f"{j.method} at {j.place}" for j in derived.assembly.joints}
-    allowed = hold_plan(full, mine, log.gauge_error).allowed if log.allowed is None else log.allowed
-    return judge(readings, full, mine, allowed, log.gauge_error, list(dict.fromkeys(names[j] for j in suspects)))
+    first = list(dict.fromkeys(names[j] for j in suspects))
+    return judge(readings, mine, log.gauge_error, log.allowed, first, log.made_up, found.plan.units)
 
 
 @router.get("/sections/{section}/gauge", summary="Read the simulated gauge")
@@ -147,7 +142,7 @@ def section_gauge(
     derived = service.derived(found)
     mine = _section(derived, section)
     warm = found.plan.conditions.water_temperature
-    return SimulatedGauge(_full(found, derived, mine), mine.test, leak, temperature=warm, seed=seed).log()
+    return SimulatedGauge(mine.full, mine.test, leak, temperature=warm, seed=seed).log()
 
 
 def _section_there(service: ServiceIn, job_id: str, section: str) -> None:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import csv
 from dataclasses import dataclass
-from math import exp
+from math import exp, isfinite
 from random import Random
 from typing import Protocol
 
 from hydrarch.core.errors import BadRow
-from hydrarch.core.proving.tightness import Reading, Stiffness
+from hydrarch.core.proving.stiffness import Stiffness
+from hydrarch.core.proving.tightness import Reading
 
 __all__ = ["Gauge", "SimulatedGauge", "read_log"]
 
@@ -66,7 +67,10 @@ def read_log(text: str) -> tuple[Reading, ...]:
     for row in reader:
         try:
             warm = float(row[head["celsius"]]) + 273.15 if "celsius" in head and row[head["celsius"]] else None
-            found.append(Reading(float(row[time[0]]) * time[1], float(row[pressure[0]]) * pressure[1], warm))
+            numbers = float(row[time[0]]) * time[1], float(row[pressure[0]]) * pressure[1], warm
+            if not all(isfinite(n) for n in numbers if n is not None):
+                raise ValueError("a reading is a number")
+            found.append(Reading(*numbers))
         except (ValueError, TypeError) as error:
             raise BadRow("gauge log", reader.line_num, str(error)) from error
     return tuple(found)

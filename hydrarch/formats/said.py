@@ -23,6 +23,9 @@ def _plain(text: str) -> str:
 
 Text = Annotated[str, AfterValidator(_plain)]
 Moment = Annotated[float, Field(ge=_FROM, le=_TO)]
+Seconds = Annotated[float, Field(ge=0, le=1e7)]
+Gauged = Annotated[float, Field(ge=0, le=1e8)]
+Warmth = Annotated[float, Field(ge=273.15, le=373.15)]
 JointName = Annotated[Text, Field(min_length=1, max_length=160)]
 
 
@@ -43,6 +46,7 @@ class _Any(_Strict):
     temperature: Annotated[float, Field(ge=233.15, le=333.15)] | None = None
     override: Annotated[Text, Field(max_length=500)] = ""
     note: Annotated[Text, Field(max_length=500)] = ""
+    readings: Annotated[tuple[tuple[Seconds, Gauged, Warmth | None], ...], Field(max_length=2000, strict=False)] = ()
 
     @model_validator(mode="after")
     def _in_order(self) -> _Any:

@@ -15,9 +15,9 @@ from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.chain import Derivation
 from hydrarch.core.cutting.cuts import saw_marks
 from hydrarch.core.joining.records import Joint
-from hydrarch.core.making.state import MADE, joint_state
+from hydrarch.core.making.state import joint_state
 from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness
+from hydrarch.core.proving.readiness import Readiness, TestRecord
 from hydrarch.core.units import show
 
 __all__ = ["sheet_html"]
@@ -66,9 +66,12 @@ def _first(derived: Derivation, ready: Readiness) -> list[Table]:
 
 
 def _open(derived: Derivation, ready: Readiness) -> Table:
+    counted = ready.hand_over
+    says = "; ".join(counted.says) + "." if counted.says else "There are no joints yet."
+    if counted.done and not ready.lost:
+        return Table(f"All {counted.joints} joints are made and proved: nothing is left to see to", says=says)
     if not ready.first:
-        made, count = sum(s.state in MADE for s in ready.joints.values()), len(derived.assembly.joints)
-        return Table("Nothing is left dry or unproved", says=f"{made} of {count} joints are made.")
+        return Table("What is left to do", says=says)
     known = derived.assembly.named
     rows = []
     for name in ready.first:
@@ -76,7 +79,7 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
         says = "DRY, not made" if state.state == "dry" else f"made, not proved ({state.state})"
         told = says if state.matches else "made, no longer matches the drawing"
         rows.append((told, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
-    return Table(f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows))
+    return Table(f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows), says=says)
 
 
 def _parts(derived: Derivation) -> Table:
@@ -140,10 +143,7 @@ def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
     rows = []
     for s in derived.sections:
         state = ready.sections[s.id]
-        tests = "; ".join(
-            f"{'passed' if t.passed else 'FAILED'}, {t.by}" + (f", override: {t.override}" if t.override else "")
-            for t in state.tests
-        )
+        tests = "; ".join(f"{_told(t)}, {t.by}" + (f", override: {t.override}" if t.override else "") for t in state.tests)
         rows.append(
             [
                 "; ".join((s.name, *s.isolate)),
@@ -155,13 +155,23 @@ def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
     return Table("Sections and tests", ("section", "test at", "stands", "tests"), _rows(rows), (1,))
 
 
+def _told(test: TestRecord) -> str:
+    if not test.passed:
+        return "FAILED"
+    return "proved it" if test.proves else f"passed, but proves nothing: {'; '.join(test.short)}"
+
+
 def _joints(derived: Derivation, ready: Readiness) -> Table:
     known, tasks = derived.assembly.named, {t.joint: t for t in derived.work.tasks}
     hands = len({g.hand for g in derived.work.groups})
     rows, n = [], 0
     for group in derived.work.groups:
         told = [f"person {group.hand}"] if hands > 1 else []
-        told += [f"coat {group.ahead} at the most before pushing home, fewer in the sun"] if group.ahead > 0 else []
+        told += (
+            [f"one joint at a time; where one move closes several, coat {group.ahead} at the most before it, fewer in the sun"]
+            if group.ahead > 1
+            else []
+        )
         rows.append(["", "", group.title, "", "; ".join(told), ""])
         for name in group.joints:
             n += 1

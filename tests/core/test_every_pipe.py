@@ -88,6 +88,10 @@ class Dividing(unittest.TestCase):
             point("C", 27, 0, "cap"),
         ]  # fmt: skip
         done = derive(make_plan(spots, [("A", "V"), ("V", "U"), ("U", "C")]))
-        told = [("shut Yard valve",), ("shut Yard valve", "open Mid union and plug it"), ("open Mid union and plug it",)]
+        told = [
+            ("shut Yard valve", "plug the open end at tank A"),
+            ("shut Yard valve", "open Mid union and plug it"),
+            ("open Mid union and plug it",),
+        ]
         self.assertEqual([s.isolate for s in done.sections], told)
         self.assertEqual([s.runs for s in done.sections], [("R1",), ("R2",), ("R3",)])

@@ -81,11 +81,20 @@ class Cure(unittest.TestCase):
         self.assertGreaterEqual(cure_time(size, kelvin, damp, 2.5e6).cure, base)
 
     def test_outside_the_table(self) -> None:
-        """Heat and pressures the table does not know are refused."""
+        """Heat no crew welds in is refused; beyond the table's own ends its last row is the least, and that is said."""
         with self.assertRaisesRegex(OutOfRange, "curing temperature"):
             cure_time("1", 330.0, 0.5, 1e5)
-        with self.assertRaisesRegex(OutOfRange, "test pressure"):
-            cure_time("1", 290.0, 0.5, 400 * PSI)
+        for size, pressure, words in (
+            ("1", 400, "the table ends at 25.51 bar"),
+            ("2", 330, "the table ends at 21.72 bar"),
+            ("10", 60, "larger than"),
+        ):
+            self.assertIn(words, cure_time(size, 290.0, 0.5, pressure * PSI).says)
+        self.assertNotIn("ends at", cure_time("1", 290.0, 0.5, 330 * PSI).says)
+        hot = cure_time("1", 313.15, 0.4, 100 * PSI)
+        self.assertEqual(hot.cure, 15 * 60)
+        self.assertIn("hotter than the table goes", hot.says)
+        self.assertIn("it freezes", cure_time("2", 269.0, 0.4, 100 * PSI).says)
 
     def test_words(self) -> None:
         """Waits as a crew says them."""
@@ -257,11 +266,12 @@ class States(unittest.TestCase):
         """A section buried against its gate is not proved by that, and a hand-over lists its joints; a test before it proves it."""
         made = event("made", 0.0)
         buried = event("buried", 9e5, section=MEADOW.id, override="rain coming")
-        tested = event("tested", 8e5, section=MEADOW.id, passed=True, ended=8.01e5)
+        tested = event("tested", 8e5, section=MEADOW.id, passed=True, pressure=MEADOW.test, ended=8.01e5)
         hasty = stands([made, buried], 1e6)
         self.assertEqual(hasty.joints[MEADOW.joints[0]].state, "buried")
         self.assertFalse(hasty.sections[MEADOW.id].proved)
         self.assertTrue(set(MEADOW.joints) <= set(hasty.first))
+        self.assertEqual((hasty.hand_over.buried, hasty.hand_over.done), (len(MEADOW.joints), False))
         sound = stands([made, tested, buried], 1e6)
         self.assertTrue(sound.sections[MEADOW.id].proved)
         self.assertFalse(set(MEADOW.joints) & set(sound.first))

@@ -16,7 +16,7 @@ from hydrarch.core.hydraulics.gravity import manning_flow, part_full
 from hydrarch.core.hydraulics.pumps import air_pressure, vapour_pressure
 from hydrarch.core.hydraulics.surge import elasticity, joukowsky, surge, wave_speed, wave_speed_in
 from hydrarch.core.making.steps import fusion_times
-from hydrarch.core.proving.tightness import compressibility, pipe_compliance
+from hydrarch.core.proving.stiffness import compressibility, pipe_compliance
 from hydrarch.core.units import FOOT, PSI
 from tests.checks.values import Value, values
 

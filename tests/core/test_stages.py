@@ -93,10 +93,11 @@ class Shares(unittest.TestCase):
     def test_buried_is_kept_but_not_proved(self) -> None:
         """Burying fills the last stage; only a test that passed fills the one before it."""
         plan = tank_to_tap()
-        joints = derive(plan).assembly.joints
+        done = derive(plan)
+        joints, section = done.assembly.joints, done.sections[0]
         all_of_it = mark_joints(joints, [j.id for j in joints], {}, False)
         made = Event("1", "made", 100.0, "Ash", all_of_it)
-        tested = Event("2", "tested", 5e5, "Ash", all_of_it, passed=True)
+        tested = Event("2", "tested", 5e5, "Ash", all_of_it, section.id, section.test, 5e5 + section.hold, True)
         buried = Event("3", "buried", 6e5, "Ash", all_of_it)
         for events, proved in (((made, buried), 0.0), ((made, tested, buried), 1.0)):
             found = shares(plan, events, 1e6)

@@ -15,7 +15,7 @@ __all__ = ["Method", "method", "methods", "methods_where"]
 class Method:
     """One way of joining: `heat` and `solvent` say what it needs; `undo`, `bury` and `drink` what the joint allows.
 
-    Made wrong, it `spoils` "none", the "pipe" end or the "fitting"; `saved` says what can still be saved, and until when.
+    `wait` is what there is to wait for before water comes, "" where a clock runs. Made wrong, it `spoils` "none", the "pipe" end or the "fitting"; `saved` says what can still be saved, and until when.
     """
 
     name: str
@@ -27,13 +27,20 @@ class Method:
     tools: str
     spoils: str
     saved: str
+    wait: str
     source: str
 
 
 def _method(row: dict[str, str]) -> Method:
     flags = {name: yes_or_no(row[name]) for name in ("heat", "solvent", "undo", "bury", "drink")}
     return Method(
-        row["method"], tools=row["tools"], spoils=_spoils(row["spoils"]), saved=row["saved"], source=row["source"], **flags
+        row["method"],
+        tools=row["tools"],
+        spoils=_spoils(row["spoils"]),
+        saved=row["saved"],
+        wait=row["wait"],
+        source=row["source"],
+        **flags,
     )
 
 

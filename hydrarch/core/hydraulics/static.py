@@ -6,15 +6,16 @@ from collections.abc import Mapping
 from functools import singledispatch
 
 from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
+from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.devices import Pump
+from hydrarch.core.kinds.devices import Pump, Regulator
 from hydrarch.core.kinds.drains import Sump
 from hydrarch.core.kinds.sources import Mains, Tank, WellPump
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point
+from hydrarch.core.plan import Plan, Point, RunEnd
 from hydrarch.core.problems import Problem, declare
-from hydrarch.core.systems import System
+from hydrarch.core.systems import System, water_at
 from hydrarch.core.units import show
 
 __all__ = ["head_at_rest", "rating_problems", "shut_off_head", "static_pressure"]
@@ -57,20 +58,42 @@ def shut_off_head(plan: Plan, system: System) -> float:
 
 
 def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:
-    """Gauge pressure (Pa) at every fed point with everything closed, at its sources' highest head."""
+    """Gauge pressure (Pa) at every fed point with everything closed: at its sources' highest head, or what the regulators before it hold."""
     weight = water(plan.conditions.water_temperature).weight
     found: dict[str, float] = {}
     for system in lay.systems.found:
         if not system.sources or system.sort == "gravity drain":
             continue
-        top = shut_off_head(plan, system)
-        for p in system.points:
-            found[p] = max((top - plan.by_id[p].level) * weight, found.get(p, -1e9))
+        for p, rest in _heads(plan, system, weight).items():
+            found[p] = max((rest - plan.by_id[p].level) * weight, found.get(p, -1e9))
     for source in plan.sources:
         head = head_at_rest(source.what, source, water(plan.conditions.water_temperature))
         if head is not None:
             found.setdefault(source.id, (head - source.level) * weight)
     return found
+
+
+def _heads(plan: Plan, system: System, weight: float) -> dict[str, float]:
+    """The head (m) at each point of a system at rest: behind a regulator what that holds, with the pumps beyond it on top."""
+    top, points = shut_off_head(plan, system), plan.by_id
+    whole = dict.fromkeys(system.points, top)
+    if not any(isinstance(points[p].what, Regulator) for p in system.points):
+        return whole
+
+    def at(end: RunEnd) -> tuple[str, str]:
+        return (end.point, end.port) if isinstance(points[end.point].what, Regulator) else water_at(plan, end)
+
+    graph = Graph(Edge(r, at(plan.run_by_id[r].a), at(plan.run_by_id[r].b)) for r in system.runs)
+    for nodes, _ in graph.parts():
+        held = [
+            points[p].level + what.pressure / weight
+            for p, port in nodes if isinstance(what := points[p].what, Regulator) and port == "out"
+        ]  # fmt: skip
+        mine = {p for p, _ in nodes if not isinstance(points[p].what, Regulator)}
+        if held and mine.isdisjoint(system.sources):
+            head = max(held) + sum(what.running()[0][1] for p in mine if isinstance(what := points[p].what, Pump))
+            whole |= dict.fromkeys(mine, min(head, top))
+    return whole
 
 
 def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[Problem, ...]:

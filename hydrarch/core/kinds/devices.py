@@ -131,7 +131,9 @@ register(
 register(
     Kind(Pump, "Pump in the line", "P", "device", _in_line(given_thread("1-1/4"), serves=True), _TWO, bears=True, one_way=True)
 )
-register(Kind(Regulator, "Pressure regulator", "PR", "device", _in_line(given_thread("3/4")), _TWO, one_way=True))
+register(
+    Kind(Regulator, "Pressure regulator", "PR", "device", _in_line(given_thread("3/4")), _TWO, parting="opens", one_way=True)
+)
 register(Kind(
     Vent, "Air and vacuum valve", "AV", "device", (PortSpec("in", "any", "Inlet", takes=2),), "a run that ends at it, or two that pass it",
     ("air vent",),

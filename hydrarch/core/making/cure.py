@@ -1,7 +1,7 @@
 """When a solvent weld may be handled and when it may take pressure.
 
-The table is trade guidance of the kind printed with ASTM D2855, from memory: it is coarse, and the cement can's own
-table wins where it asks for longer.
+The table is trade guidance of the kind printed by makers of cement, with the handling times of ASTM D2855, from memory: it is
+coarse, and the can's own chart wins where it asks for longer. Beyond its ends the last row is taken and said to be.
 """
 
 from __future__ import annotations
@@ -16,16 +16,18 @@ from hydrarch.core.units import PSI, System, show, size_value
 __all__ = ["CureTime", "cure_time"]
 
 LOW_PRESSURE = 160 * PSI
-HIGH_PRESSURE = 370 * PSI
+_HOTTEST = 323.15  # K: hotter nobody welds pipe in the open
+_FREEZES = 273.15
 DAMP = 0.60
 _HOUSE = {"table": 0.0, "day": 24 * 3600.0, "long": 72 * 3600.0}
 
 
 @dataclass(frozen=True, slots=True)
 class CureTime:
-    """Seconds until a weld may be handled (`set`), may be filled slowly (`fill`) and may take its test pressure (`cure`), and why."""
+    """Seconds until a joint may be let go of (`set`) and lifted or lowered (`handle`), be filled (`fill`) and take its test (`cure`), and why."""
 
     set: float
+    handle: float
     fill: float
     cure: float
     says: str
@@ -39,8 +41,10 @@ class _Band:
     size_from: float
     size_to: float
     set: float
+    handle: float
     cure_low: float
     cure_high: float
+    most: float
     source: str
 
 
@@ -50,7 +54,8 @@ def _bands() -> tuple[_Band, ...]:
         return _Band(
             _kelvin(float(row["from_f"])), _kelvin(float(row["to_f"])),
             size_value(row["size_from"]), size_value(row["size_to"]),
-            float(row["set_min"]) * 60, float(row["cure_low_min"]) * 60, float(row["cure_high_min"]) * 60, row["source"],
+            float(row["set_min"]) * 60, float(row["handle_min"]) * 60, float(row["cure_low_min"]) * 60,
+            float(row["cure_high_min"]) * 60, float(row["high_psi"]) * PSI, row["source"],
         )  # fmt: skip
 
     return read_rows("hydrarch.core.making", "cure.csv", make)
@@ -65,19 +70,21 @@ def cure_time(
 ) -> CureTime:
     """Set and cure time of a weld of nominal `size` at the lowest `temperature` (K) while it cures.
 
-    `humidity` is a share of 1: above 0.60 both the trade and this table add half. `pressure` (Pa) is the test's; the
-    table ends at 370 psi. `practice` is the house rule; it never falls below the table. Raises `OutOfRange` outside
-    0 to 100 °F, 0 to 370 psi and 1/2 to 8 in.
+    `humidity` is a share of 1: above 0.60 both the trade and this table add half. `pressure` (Pa) is the test's. The table ends at
+    100 °F, and at 370 psi to 1-1/4 in, 315 psi above; beyond, to 50 °C and at any pressure, its last row is taken and that is said.
+    `practice` is the house rule; it never falls below the table. Sizes beyond
+    1/2 to 8 in wait as those. Raises `OutOfRange` outside 0 °F to 50 °C.
     """
-    if not _kelvin(0) <= temperature <= _kelvin(100) + 1e-9:
-        raise OutOfRange("curing temperature", temperature - 273.15, -17.8, 37.8, "°C")
-    if not 0 <= pressure <= HIGH_PRESSURE + 1:
-        raise OutOfRange("test pressure", pressure / 1e5, 0, HIGH_PRESSURE / 1e5, "bar")
-    inches = size_value(size)
-    fits = [b for b in _bands() if b.low <= temperature <= b.high + 1e-9 and b.size_from <= inches <= b.size_to]
-    if not fits:
-        raise OutOfRange("size", inches, 0.5, 8, "in")
-    band = fits[0] if temperature >= fits[0].low else fits[-1]
+    if not _kelvin(0) <= temperature <= _HOTTEST:
+        raise OutOfRange("curing temperature", temperature - 273.15, -17.8, 50, "°C")
+    if pressure < 0:
+        raise OutOfRange("test pressure", pressure / 1e5, 0, 100, "bar")
+    hot = temperature > _kelvin(100) + 1e-9
+    warm = min(temperature, _kelvin(100))
+    real = size_value(size)
+    inches = min(max(real, 0.5), 8.0)
+    fits = [b for b in _bands() if b.low <= warm <= b.high + 1e-9 and b.size_from <= inches <= b.size_to]
+    band = fits[0] if warm >= fits[0].low else fits[-1]
     damp = 1.5 if humidity > DAMP else 1.0
     low = pressure <= LOW_PRESSURE
     fill = band.cure_low * damp
@@ -85,9 +92,19 @@ def cure_time(
     floor = _house_time(practice, inches, temperature)
     parts = [f"size {size} at {show(temperature, 'temperature', units)}", "damp, half as long again" if damp > 1 else "dry"]
     parts.append(f"test {'to' if low else 'over'} {show(LOW_PRESSURE, 'pressure', units)}")
+    if hot:
+        parts.append("hotter than the table goes: its waits at 38 °C, in the shade, and cement skins at once")
+    if real > 8:
+        parts.append("larger than the table goes: its waits for 8 in are the least")
+    if temperature < _FREEZES:
+        parts.append("it freezes: no water in it until it thaws")
+    if pressure > band.most + 1:
+        parts.append(
+            f"the table ends at {show(band.most, 'pressure', units)}: the can's own chart decides, and this is the least"
+        )
     if floor > cure:
         parts.append("house practice is longer than the table")
-    return CureTime(band.set, max(fill, floor), max(cure, floor), ", ".join(parts), band.source)
+    return CureTime(band.set, max(band.set, band.handle), max(fill, floor), max(cure, floor), ", ".join(parts), band.source)
 
 
 def _house_time(practice: str, inches: float, temperature: float) -> float:

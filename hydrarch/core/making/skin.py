@@ -1,4 +1,4 @@
-"""How long cement stays wet, and so how many joints may be coated before the first is pushed home."""
+"""How long cement stays wet, and so how many joints one move may close, all coated before it."""
 
 from __future__ import annotations
 
@@ -8,14 +8,12 @@ import numpy as np
 
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.errors import Unknown
+from hydrarch.core.making.steps import hold_time
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import size_value
 
 __all__ = ["joints_ahead", "skin_time"]
 
-HOLD = 30.0
-"""Seconds a small joint is held home: common practice."""
-_HOLD_LARGE, _LARGE = 180.0, 3.0  # s and in, as the steps have it
 _COAT = 12.0  # s to coat socket and pipe of 1 in and less; it grows with the size; from memory
 
 
@@ -38,11 +36,11 @@ def skin_time(body: str, temperature: float) -> float:
 
 @remembered()
 def joints_ahead(size: str, body: str, temperature: float) -> int:
-    """How many joints of a size may be coated before the first is pushed home, at `temperature` (K).
+    """How many joints of a size may be coated for one move that closes them all, at `temperature` (K).
 
     Each waits while the others are coated and the ones before it are held, so n − 1 times the longer of both must fit into the
     time the cement stays wet.
     """
     inches = size_value(size)
-    longer = max(_HOLD_LARGE if inches >= _LARGE else HOLD, _COAT * max(inches, 1.0))
+    longer = max(hold_time(size), _COAT * max(inches, 1.0))
     return 1 + floor(skin_time(body, temperature) / longer)

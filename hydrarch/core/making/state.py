@@ -6,8 +6,9 @@ the record is found by either, and an event that finds it by the other says so (
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass, field
+from math import inf
 from typing import Any, Literal
 
 from hydrarch.core.joining.records import Joint
@@ -21,6 +22,7 @@ __all__ = [
     "JointState",
     "LostJoint",
     "Mark",
+    "Need",
     "Record",
     "StateName",
     "event_body",
@@ -56,7 +58,8 @@ class Mark:
 class Event:
     """What the crew did. `at` is seconds since 1970 (UTC); `override` is the reason a gate was passed, "" if none.
 
-    `joints` are those it concerns, each with what it was then; a test also has pressure (Pa), end and result.
+    `joints` are those it concerns, each with what it was then; a test also has pressure (Pa), end and result, and its gauge's
+    readings (s, Pa, K where it was read) where they were taken down.
     """
 
     id: str
@@ -71,17 +74,19 @@ class Event:
     temperature: float | None = None
     override: str = ""
     note: str = ""
+    readings: tuple[tuple[float, float, float | None], ...] = ()
 
 
 def event_body(event: Event) -> dict[str, Any]:
     """An event as plain data to be kept: what says nothing is left out."""
-    body = {name: value for name in Event.__slots__ if name != "joints" and (value := getattr(event, name)) not in (None, "")}
+    body = {name: value for name in Event.__slots__ if name != "joints" and (value := getattr(event, name)) not in (None, "", ())}
     return {**body, "joints": {n: {k: v for k in Mark.__slots__ if (v := getattr(m, k))} for n, m in event.joints.items()}}
 
 
 def event_from(body: Mapping[str, Any]) -> Event:
     """An event from such data."""
-    return Event(**{**body, "joints": {n: Mark(**m) for n, m in body.get("joints", {}).items()}})
+    readings = tuple((r[0], r[1], r[2]) for r in body.get("readings", ()))
+    return Event(**{**body, "readings": readings, "joints": {n: Mark(**m) for n, m in body.get("joints", {}).items()}})
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +111,26 @@ class JointState:
 
 
 @dataclass(frozen=True, slots=True)
+class Need:
+    """What a test must come to that proves a joint: pressure (Pa) at the least and the most, and how long (s) it was held."""
+
+    test: float = 0.0
+    most: float = inf
+    hold: float = 0.0
+
+    def met_by(self, test: Event) -> bool:
+        """Whether a test that was passed comes to that; what a gauge is read to is let pass."""
+        held = (test.ended or test.at) - test.at
+        return self.test * READ_TO <= (test.pressure or 0.0) <= self.most / READ_TO**2 and held >= self.hold - READ_WITHIN
+
+
+READ_TO = 0.99
+"""Share of a pressure that a gauge is read to; common practice."""
+READ_WITHIN = 30.0
+"""s within which a start and an end are written down."""
+
+
+@dataclass(frozen=True, slots=True)
 class LostJoint:
     """A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom and when."""
 
@@ -126,22 +151,23 @@ class Record:
     signature: str = ""
     also: str = ""
     where: str = ""
-    proved: bool = False
+    tests: list[Event] = field(default_factory=list)
     buried: bool = False
     looked: float | None = None
     overrides: list[str] = field(default_factory=list)
 
 
 def fold_joints(
-    plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record], now: float, pressure: Mapping[str, float]
-) -> dict[str, JointState]:
+    plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record], now: float, needs: Mapping[str, Need], refused: Container[str] = (),
+) -> dict[str, JointState]:  # fmt: skip
     """The state at `now` of every joint anything was done to, from what each has come to; any other is planned.
 
-    `pressure` (Pa) is the test pressure each joint must stand. Making a joint again takes its proof away.
+    `needs` is what must have been come to by a test that proves each joint; `refused` are tests that prove nothing by their
+    readings. Making a joint again takes its proof away, as does a test that failed.
     """
     known = tuple(joints)
     mine = records_of(known, records)
-    return {j.id: _state(plan, j, records[mine[j.id]], now, pressure.get(j.id, 0.0)) for j in known if j.id in mine}
+    return {j.id: _state(plan, j, records[mine[j.id]], now, needs.get(j.id, Need()), refused) for j in known if j.id in mine}
 
 
 def records_of(joints: Iterable[Joint], records: Mapping[str, Record]) -> dict[str, str]:
@@ -227,30 +253,36 @@ def _apply(record: Record, event: Event, signature: str) -> None:
         case "made":
             record.state, record.at, record.by = "made", event.at, event.by
             record.temperature, record.signature = event.temperature, signature
-            record.proved, record.buried, record.looked = False, False, None
+            record.tests, record.buried, record.looked = [], False, None
         case "undone":
             record.state, record.at, record.by = "planned", event.at, event.by
-            record.proved, record.buried, record.looked = False, False, None
+            record.tests, record.buried, record.looked = [], False, None
         case "looked" if record.state == "made":
             record.looked = event.at
         case "tested" if record.state == "made":
-            record.proved = bool(event.passed)
+            record.tests.append(event)
         case "buried":
             record.buried = True
 
 
-def _state(plan: Plan, joint: Joint, record: Record, now: float, pressure: float) -> JointState:
+def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, refused: Container[str]) -> JointState:
     matches = record.state != "made" or record.signature == joint.signature
     if record.state != "made" or record.at is None:
         name: StateName = "dry" if record.state == "dry" else "planned"
         return JointState(joint.id, name, record.by, record.at, None, None, matches, tuple(record.overrides))
-    clock = joint_cure(plan, joint, pressure, record.temperature)
+    clock = joint_cure(plan, joint, need.test, record.temperature)
     set_at = record.at + clock.set if clock else record.at
     cured_at = record.at + clock.cure if clock else record.at
     fill_at = record.at + clock.fill if clock else record.at
+    proved = False
+    for test in record.tests:
+        if not test.passed:
+            proved = False
+        elif need.met_by(test) and test.at >= cured_at and test.id not in refused:
+            proved = True
     if record.buried:
         name = "buried"
-    elif record.proved:
+    elif proved:
         name = "proved"
     elif now < set_at:
         name = "setting"
@@ -258,5 +290,5 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, pressure: float
         name = "curing" if now < cured_at else "cured"
     return JointState(
         joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), record.looked, fill_at,
-        record.proved,
+        proved,
     )  # fmt: skip

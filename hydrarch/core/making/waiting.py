@@ -5,30 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, practices
-from hydrarch.core.catalogue.methods import method
+from hydrarch.core.catalogue.methods import method, methods
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.errors import Unknown
 from hydrarch.core.making.cure import cure_time
-from hydrarch.core.making.steps import fusion_times
+from hydrarch.core.making.steps import fusion_times, fusion_wait, hold_time
 from hydrarch.core.units import System
 
 __all__ = ["SchoolWait", "Waits", "waiting_methods", "waits"]
 
 _QUESTION = "cure"
-_AT_ONCE = {
-    "thread": "nothing sets: pressurise it as soon as it is tight; paste that sets says so on its tin",
-    "barb and clamp": "once the pipe is cold to the hand and both clamps are drawn up again",
-    "compression": "nothing sets: pressurise it, look, and tighten once more",
-    "gasket bell": "nothing sets: a gravity line may be filled and watched at once",
-    "shielded band": "nothing sets: tighten the bands again after the first filling",
-}
-"""Joints that need no waiting, and what to do instead; common practice."""
 
 
 def waiting_methods() -> dict[str, tuple[str, ...]]:
     """The methods to ask about, with the sizes that make a difference: none where nothing sets."""
     welds, fused = (tuple(p.size for p in series(name).sizes) for name in ("pvc40", "ppr-s2.5"))
-    return {"solvent weld": welds, "socket fusion": fused, **dict.fromkeys(_AT_ONCE, ())}
+    return {"solvent weld": welds, "socket fusion": fused, **{m.name: () for m in methods().values() if m.wait}}
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,11 +40,12 @@ class SchoolWait:
 
 @dataclass(frozen=True, slots=True)
 class Waits:
-    """How long (s) a joint is left alone (`hold` in the hands, `set` before it is handled), and what each school asks before water."""
+    """How long (s) a joint is left alone (`hold` in the hands, `set` before it is let go, `handle` before it is lifted), and what each school asks before water."""
 
     method: str
     hold: float
     set: float
+    handle: float
     schools: tuple[SchoolWait, ...]
     says: str
     cautions: tuple[Caution, ...]
@@ -65,7 +57,6 @@ def waits(how: str, size: str, temperature: float, humidity: float, pressure: fl
 
     Raises `Unknown` for a method, `OutOfRange` as `cure_time` does.
     """
-    method(how)
     cautions = cautions_for(how, "test")
     if how == "solvent weld":
         table = cure_time(size, temperature, humidity, pressure, "table", units)
@@ -76,17 +67,23 @@ def waits(how: str, size: str, temperature: float, humidity: float, pressure: fl
             found.append(SchoolWait(
                 option.option, option.says, option.reason, option.option == practice.default, clock.fill, clock.cure, own,
             ))  # fmt: skip
+        says = f"{table.says}. The table's own figure is the least: in cold and damp crews wait an hour or two, since it costs nothing to be late. The can's own chart wins"
         return Waits(
-            how, 30.0, table.set, tuple(found), table.says, cautions, f"{table.source}; 30 s in the hands, common practice"
+            how,
+            hold_time(size),
+            table.set,
+            table.handle,
+            tuple(found),
+            says,
+            cautions,
+            f"{table.source}; holding: common practice",
         )
     if how == "socket fusion":
-        times = fusion_times(size)
-        cool = times["cool"] * 60
-        school = SchoolWait("table", "the fusion table", "The tool's own card wins.", True, cool, cool, False)
+        clock, times = fusion_wait(size), fusion_times(size)
+        school = SchoolWait("table", "the fusion table", "The maker's own guide wins.", True, clock.fill, clock.cure, False)
         return Waits(
-            how, times["fix"], cool, (school,), "hold it still, then let it cool by itself", cautions, "DVS 2207-11, from memory"
+            how, times["fix"], clock.set, clock.handle, (school,), f"hold it still; {clock.says}", cautions, clock.source
         )
-    if how not in _AT_ONCE:
-        raise Unknown("wait of joint", how, waiting_methods())
+    known = method(how)
     school = SchoolWait("none", "no wait", "", True, 0.0, 0.0, False)
-    return Waits(how, 0.0, 0.0, (school,), _AT_ONCE[how], cautions, "common practice")
+    return Waits(how, 0.0, 0.0, 0.0, (school,), known.wait, cautions, "common practice")

@@ -4,16 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from math import inf
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import MADE, Event, JointState, LostJoint, fold_joints, lost_joints
+from hydrarch.core.making.state import MADE, READ_TO, READ_WITHIN, Event, JointState, LostJoint, Need, fold_joints, lost_joints
+from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
+from hydrarch.core.proving.handover import HandOver, hand_over
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.stages import stage_shares
+from hydrarch.core.proving.tightness import Reading, judge
+from hydrarch.core.units import show
+
+_FREEZES = 273.15  # K
 
 __all__ = ["Gate", "Readiness", "SectionState", "TestRecord", "gate_for", "readiness"]
 
@@ -29,7 +37,7 @@ class Gate:
 
 @dataclass(frozen=True, slots=True)
 class TestRecord:
-    """A pressure test as it was entered."""
+    """A test as it was entered, whether it proves its section, and what it falls short of, in words."""
 
     id: str
     at: float
@@ -39,13 +47,16 @@ class TestRecord:
     by: str
     override: str
     note: str
+    proves: bool
+    short: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class SectionState:
     """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
 
-    `buried` is whether anyone has covered it, proved or not; `overrides` are the reasons given on the way.
+    What is only fitted after flushing is left out of it. `proved` is whether all the others are; `buried` whether anyone has covered
+    it, proved or not; `overrides` are the reasons given on the way.
     """
 
     section: str
@@ -66,7 +77,8 @@ class Readiness:
     """The whole job at one moment. `joints` are those anything was done to; any other is planned.
 
     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
-    `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more.
+    `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more;
+    `hand_over` is all of it counted.
     """
 
     now: float
@@ -77,39 +89,96 @@ class Readiness:
     tins: tuple[Problem, ...]
     stages: dict[Stage, float]
     lost: tuple[LostJoint, ...]
+    hand_over: HandOver
 
 
 def readiness(
     plan: Plan, assembly: Assembly, parts: tuple[Section, ...], log: Log, now: float, problems: Iterable[Problem] = (),
 ) -> Readiness:  # fmt: skip
     """The state of a job's joints and sections at `now` (s since 1970), from all that was done; `problems` are the plan's."""
-    pressure: dict[str, float] = {j: s.test for s in parts for j in s.joints}
-    states = fold_joints(plan, assembly.joints, log.joints, now, pressure)
-    sections = {s.id: _section(s, states, log, now) for s in parts}
-    dry = [j for j, s in states.items() if s.state == "dry"]
-    unproved = [j for j, s in states.items() if (s.state in MADE and not s.proved) or not s.matches]
-    first = tuple(dict.fromkeys([*dry, *unproved]))
+    needs = {j: _need(s) for s in parts for j in s.joints}
+    known = {s.id: s for s in parts}
+    verdicts = {
+        e.id: _verdict(e, known[name], plan) for name, tests in log.tests.items() if name in known for e in tests if e.readings
+    }
+    refused = {name for name, verdict in verdicts.items() if verdict}
+    states = fold_joints(plan, assembly.joints, log.joints, now, needs, refused)
+    sections = {s.id: _section(plan, s, states, log, now, verdicts) for s in parts}
+    later = {j for s in parts for j in s.later}
+    counts = hand_over(assembly.joints, states, later)
     lost = lost_joints(assembly.joints, log.joints)
     shares = stage_shares(plan, problems, assembly.joints, states)
-    return Readiness(now, states, sections, first, cautions_for("test", "buried"), old_tins(plan, now), shares, lost)
+    return Readiness(
+        now, states, sections, counts.first, cautions_for("test", "buried"), old_tins(plan, now), shares, lost, counts
+    )
 
 
-def _section(section: Section, states: Mapping[str, JointState], log: Log, now: float) -> SectionState:
-    mine = [states[j] for j in section.joints if j in states]
-    unmade = tuple(j for j in section.joints if j not in states or states[j].state not in MADE)
+def _need(section: Section) -> Need:
+    return Need(section.test, inf if section.sort == "drain" else section.limit, section.hold)
+
+
+def _verdict(test: Event, section: Section, plan: Plan) -> str:
+    """What a test's readings say against it; "" where they say that it is tight."""
+    try:
+        found = judge([Reading(*r) for r in test.readings], section, units=plan.units)
+    except HydrarchError as error:
+        return str(error)
+    return "" if found.tight else "; ".join((found.verdict, *found.missing))
+
+
+def _section(
+    plan: Plan, section: Section, states: Mapping[str, JointState], log: Log, now: float, verdicts: Mapping[str, str]
+) -> SectionState:
+    joints = [j for j in section.joints if j not in section.later]
+    mine = [states[j] for j in joints if j in states]
+    unmade = tuple(j for j in joints if j not in states or states[j].state not in MADE)
     dry = tuple(s.joint for s in mine if s.state == "dry")
     curing = tuple(s.joint for s in mine if s.state in ("setting", "curing"))
     proof = sum(s.proved for s in mine)
-    proved = 0 < proof == len(section.joints)
-    tests = tuple(
-        TestRecord(e.id, e.at, e.ended, e.pressure, bool(e.passed), e.by, e.override, e.note)
-        for e in log.tests.get(section.id, ())
-    )
+    proved = 0 < proof == len(joints)
+    tests = []
+    for e in log.tests.get(section.id, ()):
+        short = _short(plan, section, mine, unmade, e, verdicts.get(e.id, ""))
+        proves = bool(e.passed) and not short
+        tests.append(TestRecord(e.id, e.at, e.ended, e.pressure, bool(e.passed), e.by, e.override, e.note, proves, short))
+    stop = _stopped(plan, section)
     return SectionState(
         section.id, unmade, dry, curing, proved, section.id in log.buried,
-        _fill(mine, unmade, now), _pressurise(mine, unmade, curing), _bury(len(section.joints) - proof, proved, tests), tests,
+        stop or _fill(mine, unmade, now), stop or _pressurise(mine, unmade, curing), _bury(len(joints) - proof, proved, tests), tuple(tests),
         tuple(log.reasons.get(section.id, ())),
     )  # fmt: skip
+
+
+def _short(
+    plan: Plan, section: Section, mine: list[JointState], unmade: tuple[str, ...], test: Event, verdict: str
+) -> tuple[str, ...]:
+    """What a test falls short of, against the section's plan as it is now."""
+    need, pressure, units = _need(section), test.pressure or 0.0, plan.units
+    held = (test.ended or test.at) - test.at
+    found = []
+    if pressure < need.test * READ_TO:
+        found.append(f"at {show(pressure, 'pressure', units)}, and it is to be tested at {show(need.test, 'pressure', units)}")
+    if pressure > need.most / READ_TO**2:
+        found.append(
+            f"above the {show(need.most, 'pressure', units)} that {section.weakest} carries: look at that part, it may be strained"
+        )
+    if held < need.hold - READ_WITHIN:
+        found.append(f"held {words_for_time(held)} of {words_for_time(need.hold)}")
+    fresh = sum(s.state in MADE and (s.cured_at or 0.0) > test.at for s in mine)
+    if fresh + len(unmade):
+        found.append(f"{_joints(fresh + len(unmade))} not made and cured then")
+    return (*found, *([verdict] if verdict else ()))
+
+
+def _stopped(plan: Plan, section: Section) -> Gate | None:
+    """What keeps water out of a section whatever its joints are."""
+    if section.fault:
+        return Gate(False, section.fault, None)
+    cold = plan.conditions.air_temperature
+    if cold < _FREEZES:
+        told = show(cold, "temperature", plan.units)
+        return Gate(False, f"it freezes, {told} is to come: water in it would burst it; wait for the thaw", None)
+    return None
 
 
 def _fill(mine: list[JointState], unmade: tuple[str, ...], now: float) -> Gate:
@@ -138,11 +207,13 @@ def _not_made(unmade: tuple[str, ...]) -> Gate:
     return Gate(False, f"{_joints(len(unmade))} not made yet" if unmade else "it has no joints yet", None)
 
 
-def _bury(unproved: int, proved: bool, tests: tuple[TestRecord, ...]) -> Gate:
+def _bury(unproved: int, proved: bool, tests: list[TestRecord]) -> Gate:
     if proved:
         return Gate(True, "its test passed", None)
     if tests and not tests[-1].passed:
         return Gate(False, "its last test failed", None)
+    if tests and tests[-1].short:
+        return Gate(False, f"its last test proves nothing: {'; '.join(tests[-1].short)}", None)
     return Gate(False, f"{_joints(unproved)} not proved by a test", None)
 
 

@@ -1,9 +1,14 @@
-"""The parts of a line that can be tested alone: what lies between valves, which shut, and unions, which open to be plugged."""
+"""The parts of a line that can be tested alone, and how: what lies between valves, which shut, and unions and regulators, which open.
+
+A section is never tested below what it sees at work: where a part forbids that, the part is wrong, and there is no test.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import singledispatch
+from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
 from hydrarch.core.catalogue.ratings import fitting_rating_at
@@ -11,27 +16,40 @@ from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
+from hydrarch.core.kinds.base import What
+from hydrarch.core.kinds.devices import Filter, Pump, Regulator
+from hydrarch.core.kinds.drains import Sump
+from hydrarch.core.kinds.equipment import Equipment, Vessel
+from hydrarch.core.kinds.lines import Cap
+from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.kinds.sources import Mains, Tank, WellPump
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point, RunEnd
 from hydrarch.core.problems import Problem, declare
+from hydrarch.core.proving.stiffness import Stiffness, least_hold, stiffness
 from hydrarch.core.systems import water_at
 from hydrarch.core.units import show
 
-__all__ = ["Section", "part_rating_problems", "sections"]
+__all__ = ["Section", "part_rating_problems", "sections", "set_aside"]
 
 declare("join", "part-over-rating")
 
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
 OLD_TEST = "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
-DRAIN_TEST = "a drain is filled to its highest inlet and watched there, never pumped up"
+DRAIN_TEST = "a drain is plugged at its low end, filled to its highest inlet and watched there; never pumped up"
+
+Sort = Literal["pressure", "drain"]
 
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A part of the line between valves and unions: its runs and joints, and the pressures (Pa) it works and is tested at.
+    """A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works and is tested at.
 
-    `isolate` says what to shut or to open and plug before a test, `caps` which heads, open ends for water, to cap. `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+    `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for water, to cap;
+    `later` are the joints that are only made after flushing. `pump_at` is where the test pump goes, `air_at` where air is let out.
+    `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+    Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
     """
 
     id: str
@@ -45,6 +63,13 @@ class Section:
     weakest: str
     isolate: tuple[str, ...]
     caps: tuple[str, ...]
+    sort: Sort
+    later: tuple[str, ...]
+    pump_at: str
+    air_at: str
+    fault: str
+    full: Stiffness
+    hold: float
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -59,32 +84,115 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         home = by_run if j.run is not None else by_end if j.end in lay.run_of else by_point
         home.setdefault(j.run or (j.end if j.end in lay.run_of else j.point) or "", []).append(j.id)
     place: dict[str, int] = {j.id: n for n, j in enumerate(assembly.joints)}
-    heads = {j.point for j in assembly.joints if j.role == "head"}
+    heads = {j.id for j in assembly.joints if j.role == "head"}
     for runs, edge in _parted(plan, lay):
-        ends = [points[p].label for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))]
+        order = sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))
         spots = dict.fromkeys(p for r in runs for p in (lay.lines[r].a, lay.lines[r].b))
         source = [p.label for p in plan.sources if p.id in spots]
         drain = lay.systems.drain(runs[0])
         levels = [lay.places[p][2] for p in spots]
-        working = (max(levels) - min(levels)) * weight if drain else max((pressures.get(p, 0.0) for p in spots), default=0.0)
+        working = (
+            (max(levels) - min(levels)) * weight
+            if drain
+            else max((pressures.get(p, 0.0) for p in spots if p not in edge), default=0.0)
+        )
+        if not drain:
+            working = max(working, *(_beside(plan, pressures, p, set(runs)) for p in edge), 0.0)
         mine = [*(j for r in runs for j in by_run.get(r, ())), *(j for p in spots if p not in edge for j in by_point.get(p, ()))]
         joints = tuple(sorted(mine, key=place.__getitem__))
         limit, weakest = _weakest(plan, {r: pipes[r] for r in runs if not lay.lines[r].coupled}, assembly, set(joints))
-        test, says = (working, DRAIN_TEST) if drain else _test_pressure(plan, working, limit, weakest)
         old = any(plan.run_by_id[r].existing is not None for r in runs) or any(points[p].existing is not None for p in spots)
-        if old and not drain and test > working:
+        test, says, fault = (working, DRAIN_TEST, "") if drain else _test_pressure(plan, working, limit, weakest)
+        if old and not drain and not fault and test > working:
             test, says = working, OLD_TEST
+        inner = [points[p] for p in spots if p not in edge]
+        caps = [] if drain else [p for p in inner if isinstance(p.what, Outlet)]
+        aside = _plugged(inner, lay) if drain else [told for p in inner if (told := set_aside(p.what, p.label))]
+        full = stiffness(lay, pipes, runs, plan.conditions.water_temperature)
         first = plan.run_by_id[runs[0]]
         found.append(Section(
-            f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *ends]) or points[first.a.point].label,
-            runs, joints, working, test, limit, says, weakest,
-            tuple(_shut(points[p]) for p in sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))),
-            tuple(points[p].label for p in spots if p in heads),
+            f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
+            runs, joints, working, test, limit, says, weakest, (*(_shut(points[p]) for p in order), *aside), tuple(p.label for p in caps),
+            "drain" if drain else "pressure", tuple(j for j in joints if j in heads),
+            *_pump_and_air(inner, [points[p] for p in order], lay), fault, full, least_hold(full, test),
         ))  # fmt: skip
     return tuple(found)
 
 
+def _beside(plan: Plan, pressures: Mapping[str, float], point: str, runs: set[str]) -> float:
+    """What a section sees at rest at a point where it ends: a regulator holds back what comes to it."""
+    what = plan.by_id[point].what
+    if not isinstance(what, Regulator):
+        return pressures.get(point, 0.0)
+    comes = any(e.point == point and e.port == "in" for r in runs for e in plan.run_by_id[r].ends)
+    return pressures.get(point, 0.0) if comes else what.pressure
+
+
+@singledispatch
+def set_aside(what: What, label: str) -> str:
+    """What is done with a thing inside a section before its test, in words; "" where it stays as it is."""
+    return ""
+
+
+@set_aside.register
+def _(what: WellPump, label: str) -> str:
+    return f"part the line from {label} and plug it there"
+
+
+@set_aside.register
+def _(what: Mains, label: str) -> str:
+    return f"part the line from {label} and plug it there: no test pressure goes back into the mains"
+
+
+@set_aside.register
+def _(what: Tank, label: str) -> str:
+    return f"plug the open end at {label}"
+
+
+@set_aside.register
+def _(what: Pump, label: str) -> str:
+    return f"take {label} out and plug or bridge its place"
+
+
+@set_aside.register
+def _(what: Sump, label: str) -> str:
+    return f"part the riser from {label}'s pump and plug it"
+
+
+@set_aside.register
+def _(what: Vessel, label: str) -> str:
+    return f"take {label} off and plug its branch: left in, it hides a leak"
+
+
+@set_aside.register
+def _(what: Filter, label: str) -> str:
+    return f"take the element out of {label}"
+
+
+@set_aside.register
+def _(what: Equipment, label: str) -> str:
+    return f"leave {label} out and plug what comes to it"
+
+
+def _plugged(inner: list[Point], lay: Layout) -> list[str]:
+    """Where a drain is plugged before it is filled: at its low end."""
+    low = min(inner, key=lambda p: (lay.places[p.id][2], p.id), default=None)
+    return [f"plug it at {low.label}"] if low is not None else []
+
+
+def _pump_and_air(inner: list[Point], edge: list[Point], lay: Layout) -> tuple[str, str]:
+    """Where the test pump goes, the lowest end that opens, and where the air is let out, the highest place; drains are filled there."""
+    opens = [
+        p for p in (*inner, *edge) if isinstance(p.what, (Outlet, Cap)) or p.kind.role == "source" or p.kind.parting == "opens"
+    ]
+    low = min(opens, key=lambda p: (lay.places[p.id][2], p.id), default=None)
+    high = max((*(p for p in opens if p is not low), *inner), key=lambda p: (lay.places[p.id][2], p in opens), default=None)
+    return (low.label if low is not None else "a tapping at its low end"), (high.label if high is not None else "its high end")
+
+
 def _shut(point: Point) -> str:
+    if isinstance(point.what, Regulator):
+        return f"take {point.label} out and plug both sides"
     return f"shut {point.label}" if point.kind.parting == "shuts" else f"open {point.label} and plug it"
 
 
@@ -114,14 +222,23 @@ def _weakest(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly, joints: set
     return rated[name], name
 
 
-def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str]:
-    if plan.conditions.test_pressure is not None:
-        wanted, says = plan.conditions.test_pressure, "the job's test pressure"
-    else:
-        wanted, says = TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest"
+def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str, str]:
+    """The test pressure (Pa), why, and what forbids any test at all ("" where nothing does)."""
+    units = plan.units
+    seen, carries = (show(p, "pressure", units) for p in (working, limit))
+    if limit < working - 1:
+        return working, "what it sees at rest", f"it sees {seen} at rest, and {weakest} carries {carries}: change that part first"
+    own = plan.conditions.test_pressure
+    if own is not None and own < working:
+        return working, f"what it sees at rest: the job's {show(own, 'pressure', units)} is below that and proves nothing", ""
+    wanted, says = (
+        (own, "the job's test pressure")
+        if own is not None
+        else (TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest")
+    )
     if wanted > limit:
-        return limit, f"{says}, held down to what the weakest part carries: {weakest}"
-    return max(wanted, 0.0), says
+        return limit, f"{says}, held down to what the weakest part carries: {weakest}", ""
+    return max(wanted, 0.0), says, ""
 
 
 def part_rating_problems(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[Problem, ...]:

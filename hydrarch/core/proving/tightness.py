@@ -14,93 +14,26 @@ from math import pi, sqrt
 
 import numpy as np
 
-from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.hydraulics.surge import elasticity
-from hydrarch.core.hydraulics.water import density_kell
 from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.lines import Cap
 from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
+from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.sections import Section
+from hydrarch.core.proving.stiffness import ALLOWED, GAUGE_ERROR, Stiffness, allowed_fall, least_hold
+from hydrarch.core.units import System, show
 
-__all__ = [
-    "FlushPlan",
-    "HoldPlan",
-    "Judged",
-    "Reading",
-    "Stiffness",
-    "compressibility",
-    "expansion",
-    "flush_plan",
-    "hold_plan",
-    "judge",
-    "opens_to_flush",
-    "pipe_compliance",
-    "stiffness",
-]
+__all__ = ["FlushPlan", "HoldPlan", "Judged", "Reading", "flush_plan", "hold_plan", "judge", "opens_to_flush"]
 
 FLUSH_VELOCITY = 0.9
 """m/s that carries dirt out: about 3 ft/s, common practice."""
 FLUSH_VOLUMES = 3.0
 """How often the section's own water is changed at the least, common practice."""
-_LEAST_HOLD = 15 * 60.0  # s; from memory
-_ALLOWED = 0.03  # of the test pressure; acceptance figures run from 2 to 5 %, from memory
-_DRIP = 5e-8  # m³/s: a drip a second, at 20 drops to the millilitre; common practice
-
-
-def compressibility(temperature: float) -> float:
-    """Isothermal compressibility of water (1/Pa) at about atmospheric pressure, 273 to 373 K. Source: Kell 1975."""
-    t = temperature - 273.15
-    if not 0 <= t <= 100:
-        raise OutOfRange("water temperature", t, 0, 100, "°C")
-    over = 50.88496 + t * (0.6163813 + t * (1.459187e-3 + t * (20.08438e-6 + t * (-58.47727e-9 + t * 410.4110e-12))))
-    return over / (1 + 19.67348e-3 * t) * 1e-11
-
-
-def expansion(temperature: float) -> float:
-    """Volume expansion of water (1/K): −(1/ρ) dρ/dT of the Kell density, 274 to 372 K."""
-    step = 0.05
-    return -(density_kell(temperature + step) - density_kell(temperature - step)) / (2 * step) / density_kell(temperature)
-
-
-def pipe_compliance(outside: float, wall: float, modulus: float, poisson: float) -> float:
-    """Share of its volume a free pipe gains for a pascal (1/Pa), by Lamé: C = [3(1 − 2ν) + 2(1 + ν)k²] / (E (k² − 1)), k = D/d.
-
-    Lengths in m, modulus in Pa. Thin-wall formulas are 12 to 40 % too stiff for these plastics.
-    """
-    if not 0 < 2 * wall < outside:
-        raise HydrarchError("two walls leave no bore")
-    k2 = (outside / (outside - 2 * wall)) ** 2
-    return (3 * (1 - 2 * poisson) + 2 * (1 + poisson) * k2) / (modulus * (k2 - 1))
-
-
-@dataclass(frozen=True, slots=True)
-class Stiffness:
-    """A section full of water: its volume (m³), the water a pascal is worth (m³/Pa), and what a kelvin does to pressure (Pa/K)."""
-
-    volume: float
-    per_pascal: float
-    per_kelvin: float
-
-
-def stiffness(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], section: Section, temperature: float) -> Stiffness:
-    """How a section answers to water and warmth, summed over its runs; pipe and water at one `temperature` (K)."""
-    volume = worth = warmed = 0.0
-    for run in section.runs:
-        item = pipes[run]
-        family = series(item.series)
-        modulus, poisson = elasticity(family.material)
-        v = pi / 4 * item.bore**2 * lay.lines[run].length
-        volume += v
-        worth += v * (
-            compressibility(temperature) + pipe_compliance(item.outside, (item.outside - item.bore) / 2, modulus, poisson)
-        )
-        warmed += v * (expansion(temperature) - 3 * family.expansion)
-    if volume <= 0:
-        raise HydrarchError("the section has no pipe to fill")
-    return Stiffness(volume, worth, warmed / worth)
+_AIR = 0.01  # of its volume: more air than that and the gauge tells of air, not of leaks; common practice
+_ATMOSPHERE = 101_325.0  # Pa
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +50,7 @@ class Judged:
     """A test judged. Falls in Pa, leak in m³/s with its standard error; `verdict` in words.
 
     `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the rates of
-    what is left (Pa/s) in the two halves.
+    what is left (Pa/s) in the two halves. Where something is `missing` for a verdict there is none, and it is not `tight`.
     """
 
     lasted: float
@@ -130,27 +63,34 @@ class Judged:
     late: float
     verdict: str
     tight: bool
+    missing: tuple[str, ...]
     search: tuple[str, ...]
+    readings: tuple[Reading, ...]
 
 
 def judge(
-    readings: Sequence[Reading], full: Stiffness, section: Section, allowed: float, gauge_error: float, joints: Sequence[str] = ()
-) -> Judged:
+    readings: Sequence[Reading], section: Section, gauge_error: float = GAUGE_ERROR, allowed: float | None = None, joints: Sequence[str] = (),
+    made_up: float | None = None, units: System = "metric",
+) -> Judged:  # fmt: skip
     """Judge the readings of a section's test. `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's.
 
-    `joints` are the section's, those to look at first in front. Raises `HydrarchError` for fewer than four readings, times that do
-    not grow, or a pressure that is far below the test's.
+    `joints` are the section's, those to look at first in front; `made_up` (m³) the water pumped in from full to the test pressure.
+    Raises `HydrarchError` for a section that cannot be tested, fewer than four readings, times that do not grow, or what is no number.
     """
+    if section.fault:
+        raise HydrarchError(section.fault)
     if len(readings) < 4:
         raise HydrarchError("four readings are the least that tell a leak from a stretch: read on")
+    full = section.full
     at = np.array([r.at for r in readings])
+    raw = np.array([r.pressure for r in readings])
+    warm = np.array([r.temperature if r.temperature is not None else np.nan for r in readings])
+    if not (np.all(np.isfinite(at)) and np.all(np.isfinite(raw))) or np.any(np.isinf(warm)):
+        raise HydrarchError("one of the readings is no number: take it out, or read it again")
     if np.any(np.diff(at) <= 0):
         n = int(np.argmax(np.diff(at) <= 0)) + 2
         raise HydrarchError(f"reading {n} is not later than the one before: put them in order")
-    raw = np.array([r.pressure for r in readings])
-    if raw[0] < 0.5 * section.test:
-        raise HydrarchError("the first reading is below half the test pressure: pump up, then read")
-    warm = np.array([r.temperature if r.temperature is not None else np.nan for r in readings])
+    passes = allowed_fall(section.test, gauge_error) if allowed is None else allowed
     warmth = full.per_kelvin * (warm - warm[0]) if not np.any(np.isnan(warm)) else np.zeros(len(raw))
     left = raw - warmth
     slope, doubt = _slope(at, left, gauge_error)
@@ -159,22 +99,66 @@ def judge(
     late, late_doubt = _slope(at[half:], left[half:], gauge_error)
     lasted = float(at[-1] - at[0])
     fall, rest = float(raw[0] - raw[-1]), float(left[0] - left[-1])
+    missing = _missing(section, lasted, float(raw[0]), rest, passes, gauge_error, made_up, units)
     going_on = late < -2 * late_doubt
     dies = early < 0 and late > 0.35 * early
-    if rest <= allowed and not (going_on and -late * lasted > allowed):
+    tight = False
+    if rest > passes and going_on and not (dies and -late * lasted / 2 <= passes):
+        verdict, missing = "it goes on falling: water is getting out", ()
+    elif missing:
+        verdict = "no verdict yet"
+    elif rest <= passes and not (going_on and -late * lasted > passes):
         verdict, tight = "tight: what it fell is within what was allowed", True
-        if slope > 2 * doubt:
-            verdict = "tight, though the pressure rose: sun on the pipe, or the pump still feeding?"
-    elif dies and -late * lasted / 2 <= allowed:
-        verdict, tight = "it stretched and came to rest: pump up again and read once more before you call it tight", False
-    elif going_on:
-        verdict, tight = "it goes on falling: water is getting out", False
+    elif dies and -late * lasted / 2 <= passes:
+        verdict = "it stretched and came to rest: pump up again and read once more before you call it tight"
     else:
-        verdict, tight = "more than allowed, and the readings do not tell why: read longer", False
-    search = () if tight else _search(section, joints)
+        verdict = "more than allowed, and the readings do not tell why: read longer"
+    search = () if tight or missing else _search(section, joints)
     return Judged(
-        lasted, fall, float(-(warmth[-1] - warmth[0])), rest, -slope * full.per_pascal, doubt * full.per_pascal, early, late, verdict, tight, search
+        lasted, fall, float(-(warmth[-1] - warmth[0])), rest, -slope * full.per_pascal, doubt * full.per_pascal, early, late, verdict, tight,
+        missing, search, tuple(readings),
     )  # fmt: skip
+
+
+def _missing(
+    section: Section,
+    lasted: float,
+    first: float,
+    rest: float,
+    passes: float,
+    gauge_error: float,
+    made_up: float | None,
+    units: System,
+) -> tuple[str, ...]:
+    """What the readings of a test want before they tell anything, in words."""
+
+    def said(pressure: float) -> str:
+        return str(show(pressure, "pressure", units))
+
+    found = []
+    hold = least_hold(section.full, section.test, gauge_error)
+    if lasted < hold - 1:
+        found.append(f"it was read for {words_for_time(lasted)} of {words_for_time(hold)}: read on")
+    if first < section.test - max(passes, gauge_error):
+        found.append(f"it began at {said(first)} and not at {said(section.test)}: pump up, then read")
+    if rest < -passes:
+        found.append(
+            f"the pressure rose by {said(-rest)}: sun on the pipe, or the pump still feeding; read again when it is steady"
+        )
+    if made_up is not None and section.full.volume > 0:
+        air = trapped_air(section.full, first, made_up)
+        if air > _AIR * section.full.volume:
+            took, should = (str(show(v, "dose", units)) for v in (made_up, section.full.per_pascal * first))
+            found.append(
+                f"it took {took} where {should} would do: air is in it; let it out at {section.air_at} and pump up again"
+            )
+    return tuple(found)
+
+
+def trapped_air(full: Stiffness, pressure: float, made_up: float) -> float:
+    """Air (m³ at the atmosphere's pressure) left in a section that took `made_up` (m³) of water to come to `pressure` (Pa, above 0). Boyle."""
+    beyond = made_up - full.per_pascal * pressure
+    return max(0.0, beyond / (1 - _ATMOSPHERE / (_ATMOSPHERE + pressure))) if pressure > 0 else 0.0
 
 
 def _slope(at: np.ndarray, pressure: np.ndarray, error: float) -> tuple[float, float]:
@@ -232,17 +216,17 @@ def _(what: Cap) -> bool:
 
 def flush_plan(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], section: Section) -> FlushPlan:
     """Flush from the source outwards: the nearest open end first and the farthest last, heads off, until clear."""
-    full = stiffness(plan, lay, pipes, section, plan.conditions.water_temperature)
+    full = section.full
     spots = {p for r in section.runs for p in (lay.lines[r].a, lay.lines[r].b)}
     ends = [p for p in plan.points if p.id in spots and opens_to_flush(p.what)]
     ends.sort(key=lambda p: lay.distance.get(p.id, 0.0))
-    widest = max(pipes[r].bore for r in section.runs)
+    widest = max((pipes[r].bore for r in section.runs if not lay.lines[r].coupled), default=0.0)
     flow = FLUSH_VELOCITY * pi / 4 * widest**2
     says = "Heads and aerators off, filters out. Open the nearest end first and the farthest last, each until it runs clear."
     if not ends:
         says = "No end of this section opens: put a cap with a tap at its far end, and flush there."
     return FlushPlan(
-        tuple(p.label for p in ends), full.volume, flow, FLUSH_VOLUMES * full.volume / flow, full.per_pascal * section.test, says
+        tuple(p.label for p in ends), full.volume, flow, FLUSH_VOLUMES * full.volume / flow if flow > 0 else 0.0, full.per_pascal * section.test, says
     )  # fmt: skip
 
 
@@ -260,16 +244,19 @@ class HoldPlan:
     says: str
 
 
-def hold_plan(full: Stiffness, section: Section, gauge_error: float) -> HoldPlan:
+def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR) -> HoldPlan:
     """Hold until a drip a second would take the pressure down by twice what is allowed, a quarter of an hour at the least.
 
     What is allowed is 3 % of the test pressure (from memory), and never less than twice the gauge's error (Pa, above 0).
     """
     if gauge_error <= 0:
         raise OutOfRange("the gauge's error", gauge_error, 0, 1e6, "Pa")
-    allowed = max(_ALLOWED * section.test, 2 * gauge_error)
-    hold = max(_LEAST_HOLD, 2 * allowed * full.per_pascal / _DRIP)
-    says = "Water only, never air. Fill slowly with the high end open, let it stand until it is as warm as the ground, then pump up and read."
-    if 2 * gauge_error > _ALLOWED * section.test:
-        says += " This gauge is too coarse for so low a test: take a finer one."
-    return HoldPlan(hold, allowed, allowed * full.per_pascal / hold, full.per_kelvin, says)
+    allowed = allowed_fall(section.test, gauge_error)
+    hold = least_hold(section.full, section.test, gauge_error)
+    if section.sort == "drain":
+        says = f"Plug it, fill it to the top at {section.air_at}, let it stand, then watch the level there: it must not fall."
+    else:
+        says = f"Water only, never air. The test pump goes to {section.pump_at}; fill slowly with {section.air_at} open, let it stand until it is as warm as the ground, then pump up and read."
+        if 2 * gauge_error > ALLOWED * section.test:
+            says += " This gauge is too coarse for so low a test: take a finer one."
+    return HoldPlan(hold, allowed, allowed * section.full.per_pascal / hold, section.full.per_kelvin, says)

@@ -1502,13 +1502,15 @@ export interface components {
         };
         /**
          * CureTime
-         * @description Seconds until a weld may be handled (`set`), may be filled slowly (`fill`) and may take its test pressure (`cure`), and why.
+         * @description Seconds until a joint may be let go of (`set`) and lifted or lowered (`handle`), be filled (`fill`) and take its test (`cure`), and why.
          */
         CureTime: {
             /** Cure */
             cure: number;
             /** Fill */
             fill: number;
+            /** Handle */
+            handle: number;
             /** Says */
             says: string;
             /** Set */
@@ -2109,6 +2111,39 @@ export interface components {
             title: string;
         };
         /**
+         * HandOver
+         * @description Joints by where they stand, each in one count, but for those where a gate was passed with a reason (`overridden`).
+         *
+         *     `looked` are heads and taps, made after the test and seen dry with water on. `first` are the joints to see to, the dry ones in
+         *     front; `says` tells all counts that are not nought, and `done` is whether nothing is left to make, prove or look at.
+         */
+        HandOver: {
+            /** Buried */
+            buried: number;
+            /** Changed */
+            changed: number;
+            /** Done */
+            done: boolean;
+            /** Dry */
+            dry: number;
+            /** First */
+            first: string[];
+            /** Joints */
+            joints: number;
+            /** Looked */
+            looked: number;
+            /** Overridden */
+            overridden: number;
+            /** Proved */
+            proved: number;
+            /** Says */
+            says: string[];
+            /** Unmade */
+            unmade: number;
+            /** Unproved */
+            unproved: number;
+        };
+        /**
          * HoldPlan
          * @description How long to hold a section's test (s) and what fall passes (Pa).
          *
@@ -2358,7 +2393,7 @@ export interface components {
          * @description A test judged. Falls in Pa, leak in m³/s with its standard error; `verdict` in words.
          *
          *     `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the rates of
-         *     what is left (Pa/s) in the two halves.
+         *     what is left (Pa/s) in the two halves. Where something is `missing` for a verdict there is none, and it is not `tight`.
          */
         Judged: {
             /** By Warmth */
@@ -2375,6 +2410,10 @@ export interface components {
             late: number;
             /** Leak */
             leak: number;
+            /** Missing */
+            missing: string[];
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
             /** Rest */
             rest: number;
             /** Search */
@@ -4182,7 +4221,7 @@ export interface components {
         };
         /**
          * Procedure
-         * @description All steps of one joint, the tools to have at hand, its cautions, and its clocks (None where nothing cures).
+         * @description All steps of one joint, the tools to have at hand, its cautions, and its clocks; where nothing cures, `wait` says what to wait for.
          */
         Procedure: {
             /** Cautions */
@@ -4196,6 +4235,8 @@ export interface components {
             steps: components["schemas"]["StepText"][];
             /** Tools */
             tools: string;
+            /** Wait */
+            wait: string;
         };
         /**
          * ProfilePoint
@@ -4246,13 +4287,15 @@ export interface components {
          * @description The whole job at one moment. `joints` are those anything was done to; any other is planned.
          *
          *     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
-         *     `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more.
+         *     `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more;
+         *     `hand_over` is all of it counted.
          */
         Readiness: {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             /** First */
             first: string[];
+            hand_over: components["schemas"]["HandOver"];
             /** Joints */
             joints: {
                 [key: string]: components["schemas"]["JointState"];
@@ -4481,6 +4524,15 @@ export interface components {
              */
             pressure: number | null;
             /**
+             * Readings
+             * @default []
+             */
+            readings: [
+                number,
+                number,
+                number | null
+            ][];
+            /**
              * Section
              * @default null
              */
@@ -4541,27 +4593,46 @@ export interface components {
         };
         /**
          * Section
-         * @description A part of the line between valves and unions: its runs and joints, and the pressures (Pa) it works and is tested at.
+         * @description A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works and is tested at.
          *
-         *     `isolate` says what to shut or to open and plug before a test, `caps` which heads, open ends for water, to cap. `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+         *     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for water, to cap;
+         *     `later` are the joints that are only made after flushing. `pump_at` is where the test pump goes, `air_at` where air is let out.
+         *     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+         *     Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
          */
         Section: {
+            /** Air At */
+            air_at: string;
             /** Caps */
             caps: string[];
+            /** Fault */
+            fault: string;
+            full: components["schemas"]["Stiffness"];
+            /** Hold */
+            hold: number;
             /** Id */
             id: string;
             /** Isolate */
             isolate: string[];
             /** Joints */
             joints: string[];
+            /** Later */
+            later: string[];
             /** Limit */
             limit: number;
             /** Name */
             name: string;
+            /** Pump At */
+            pump_at: string;
             /** Runs */
             runs: string[];
             /** Says */
             says: string;
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "pressure" | "drain";
             /** Test */
             test: number;
             /** Weakest */
@@ -4573,7 +4644,8 @@ export interface components {
          * SectionState
          * @description A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
          *
-         *     `buried` is whether anyone has covered it, proved or not; `overrides` are the reasons given on the way.
+         *     What is only fitted after flushing is left out of it. `proved` is whether all the others are; `buried` whether anyone has covered
+         *     it, proved or not; `overrides` are the reasons given on the way.
          */
         SectionState: {
             /** Buried */
@@ -4859,6 +4931,18 @@ export interface components {
             rest: number;
         };
         /**
+         * Stiffness
+         * @description A section full of water: its volume (m³), the water a pascal is worth (m³/Pa), and what a kelvin does to pressure (Pa/K).
+         */
+        Stiffness: {
+            /** Per Kelvin */
+            per_kelvin: number;
+            /** Per Pascal */
+            per_pascal: number;
+            /** Volume */
+            volume: number;
+        };
+        /**
          * Stock
          * @description What is there already: fittings by id and count, or pipe by "series size" and the length (m) of each piece.
          */
@@ -5056,6 +5140,8 @@ export interface components {
         /**
          * TestLog
          * @description A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's error (Pa).
+         *
+         *     `made_up` (m³) is the water pumped in from full to the test pressure, where it was measured.
          */
         TestLog: {
             /** Allowed */
@@ -5070,12 +5156,14 @@ export interface components {
              * @default 2000
              */
             gauge_error: number;
+            /** Made Up */
+            made_up?: number | null;
             /** Readings */
             readings?: components["schemas"]["ReadingIn"][];
         };
         /**
          * TestRecord
-         * @description A pressure test as it was entered.
+         * @description A test as it was entered, whether it proves its section, and what it falls short of, in words.
          */
         TestRecord: {
             /** At */
@@ -5094,6 +5182,10 @@ export interface components {
             passed: boolean;
             /** Pressure */
             pressure: number | null;
+            /** Proves */
+            proves: boolean;
+            /** Short */
+            short: string[];
         };
         /**
          * Tin
@@ -5234,11 +5326,13 @@ export interface components {
         };
         /**
          * Waits
-         * @description How long (s) a joint is left alone (`hold` in the hands, `set` before it is handled), and what each school asks before water.
+         * @description How long (s) a joint is left alone (`hold` in the hands, `set` before it is let go, `handle` before it is lifted), and what each school asks before water.
          */
         Waits: {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
+            /** Handle */
+            handle: number;
             /** Hold */
             hold: number;
             /** Method */

@@ -76,7 +76,8 @@ function Answered({ found }: { found: Waits }) {
       )}
       {found.hold > 0 && (
         <p className="text-lg">
-          Made now: hold it {wait(found.hold)}, do not touch it for {wait(found.set)}.
+          Made now: hold it {wait(found.hold)}, let nothing pull on it for {wait(found.set)}
+          {found.handle > found.set && `, do not lift or lower it for ${wait(found.handle)}`}.
         </p>
       )}
       {found.schools.length > 1 && (

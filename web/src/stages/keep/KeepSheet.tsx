@@ -1,6 +1,5 @@
 import { useLocation } from "wouter";
 import { api, exportLink } from "../../api/client";
-import { jointState } from "../../drawing/dress";
 import { JointMark, stateTone } from "../../drawing/joints";
 import { useReadyJob, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
@@ -59,32 +58,28 @@ export function KeepSheet() {
 function HandOver() {
   const { derived } = useReadyJob();
   const { readiness } = useStanding();
-  const { first, joints, lost } = readiness;
+  const { first, joints, lost, hand_over: counted } = readiness;
   const known = new Map(derived.joints.map((j) => [j.id, j]));
   const select = useJob((s) => s.select);
-  const unmade = derived.joints.filter((j) => ["planned", "dry"].includes(jointState(readiness, j.id).state)).length;
   if (!first.length)
     return (
       <>
         <Lost />
-        <Box tone={derived.joints.length && !unmade && !lost.length ? "proved" : "ink"} className="mt-3">
-          {!derived.joints.length
+        <Box tone={counted.done && !lost.length ? "proved" : "ink"} className="mt-3">
+          {!counted.joints
             ? "There are no joints yet."
-            : unmade
-              ? `${unmade} of ${derived.joints.length} joints are not made yet. Of those made, none is dry or unproved.`
-              : lost.length
-                ? "All joints of the drawing are made and proved. See to what is above."
-                : `All ${derived.joints.length} joints are made and proved: nothing is left dry or unproved.`}
+            : counted.done && !lost.length
+              ? `All ${counted.joints} joints are made and proved: nothing is left to see to.`
+              : `Of ${counted.joints} joints: ${counted.says.join("; ")}.`}
         </Box>
       </>
     );
-  const dry = first.filter((j) => joints[j]?.state === "dry").length;
   return (
     <section aria-label="Hand-over">
       <Lost />
       <Heading>See to these first</Heading>
       <Box tone="dry">
-        <b>{dry} dry</b>, {first.length - dry} made and not proved.
+        Of {counted.joints} joints: <b>{counted.says.join("; ")}</b>.
       </Box>
       <ol>
         {first.map((id) => {

@@ -99,8 +99,8 @@ export function MakeSheet() {
                 {g.ahead > 0 && (
                   <p className="text-[13px] text-muted">
                     {g.ahead > 1
-                      ? `Coat no more than ${g.ahead} joints before pushing home, fewer in the sun.`
-                      : "Coat and push home one by one."}
+                      ? `One joint at a time: coat it, push it home, hold. Where one move closes several, coat no more than ${g.ahead} before it; fewer in the sun.`
+                      : "One joint at a time: coat it, push it home, hold."}
                   </p>
                 )}
                 <ol>

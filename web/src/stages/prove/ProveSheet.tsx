@@ -145,19 +145,40 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         )}
       </Box>
       <p>
-        Test at{" "}
-        <Derived kind="test" name={section.id}>
-          {format(section.test, "pressure")}
-        </Derived>
-        : {section.says}. {section.joints.length} joints.
+        {section.sort === "drain" ? (
+          <>
+            Fill it, up to{" "}
+            <Derived kind="test" name={section.id}>
+              {format(section.test, "pressure")}
+            </Derived>{" "}
+            at its low end, and watch it for {wait(section.hold)}: {section.says}.
+          </>
+        ) : section.fault ? (
+          `There is no test for it: ${section.fault}.`
+        ) : (
+          <>
+            Test at{" "}
+            <Derived kind="test" name={section.id}>
+              {format(section.test, "pressure")}
+            </Derived>{" "}
+            for {wait(section.hold)}: {section.says}. The test pump goes to {section.pump_at}; air is let out at{" "}
+            {section.air_at}.
+          </>
+        )}{" "}
+        {section.joints.length} joints
+        {section.later.length > 0 && `, ${section.later.length} of them only after flushing`}.
         {section.isolate.length > 0 && ` First ${section.isolate.join(", ")}.`}
-        {section.caps.length > 0 && ` Cap ${section.caps.join(", ")} for it: heads are open ends.`}
+        {section.caps.length > 0 && ` Cap ${section.caps.join(", ")}: they are open ends.`}
       </p>
       {state.tests.map((t) => (
         <p key={t.id} className="mt-1">
-          <b className={t.passed ? "text-proved" : "text-fault"}>{t.passed ? "Passed" : "Failed"}</b>:{" "}
-          {format(t.pressure, "pressure")}, {clockTime(t.at)}
-          {t.ended ? ` for ${wait(t.ended - t.at)}` : ""}, {t.by}. {t.note}
+          <b className={t.proves ? "text-proved" : "text-fault"}>
+            {t.proves ? "Proved" : t.passed ? "Held, but proves nothing" : "Failed"}
+          </b>
+          : {format(t.pressure, "pressure")}, {clockTime(t.at)}
+          {t.ended ? ` for ${wait(t.ended - t.at)}` : ""}, {t.by}.{" "}
+          {t.short.length > 0 && <span className="text-dry">{t.short.join("; ")}. </span>}
+          {t.note}
         </p>
       ))}
       <Readings section={section} />

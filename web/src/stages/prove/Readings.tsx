@@ -2,13 +2,16 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../../api/client";
 import type { Judged, ProblemDocument, Reading, Section } from "../../api/types";
-import { useReadyJob } from "../../job/hooks";
+import { useReadyJob, useSay } from "../../job/hooks";
+import { newEvent } from "../../job/newEvent";
 import { Chart } from "../../ui/Chart";
 import { useFormat } from "../../ui/context";
 import { wait } from "../../ui/format";
 import { Said } from "../../ui/Messages";
 import { Box, Button } from "../../ui/parts";
+import { Typed } from "../../ui/Typed";
 
+type Log = { csv?: string; readings?: Reading[] };
 type State =
   | { kind: "none" }
   | { kind: "watching"; readings: readonly Reading[]; stop: AbortController }
@@ -21,6 +24,7 @@ export function Readings({ section }: { section: Section }) {
   const format = useFormat();
   const [open, setOpen] = useState(false);
   const [csv, setCsv] = useState("");
+  const [madeUp, setMadeUp] = useState<number | null>(null);
   const [state, setState] = useState<State>({ kind: "none" });
   const flush = useQuery({
     queryKey: ["flush", job.id, job.revision, section.id],
@@ -32,9 +36,32 @@ export function Readings({ section }: { section: Section }) {
     queryFn: () => api.hold(job.id, section.id),
     enabled: open,
   });
-  const judge = async (log: { csv?: string; readings?: Reading[] }) => {
+  const { say, fault } = useSay();
+  const [kept, setKept] = useState(false);
+  const keep = async (found: Judged) => {
+    const now = Date.now() / 1000;
+    const readings = found.readings.map((r): [number, number, number | null] => [
+      r.at,
+      r.pressure,
+      r.temperature ?? null,
+    ]);
+    const pressure = found.readings[0]?.pressure ?? 0;
+    const event = newEvent("tested", {
+      at: now - found.lasted,
+      ended: now,
+      section: section.id,
+      pressure,
+      passed: found.tight,
+      note: found.verdict,
+      readings,
+    });
+    setKept(await say([event]));
+  };
+  const judge = async (log: Log) => {
+    setKept(false);
     try {
-      setState({ kind: "judged", found: await api.judge(job.id, section.id, log), readings: log.readings ?? [] });
+      const found = await api.judge(job.id, section.id, { ...log, made_up: madeUp });
+      setState({ kind: "judged", found, readings: found.readings });
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       setState({ kind: "failed", problem: error.problem });
@@ -74,7 +101,9 @@ export function Readings({ section }: { section: Section }) {
             <>
               <p className="mt-1">{hold.data.says}</p>
               <dl className="mt-1 grid grid-cols-[1fr_auto] gap-x-3 border-y border-line py-1.5" aria-label="Test plan">
-                <dt className="text-muted">Pump up to</dt>
+                <dt className="text-muted">
+                  {section.sort === "drain" ? "Fill, to this at its low end" : "Pump up to"}
+                </dt>
                 <dd className="text-right font-bold">{format(section.test, "pressure")}</dd>
                 <dt className="text-muted">Hold for</dt>
                 <dd className="text-right font-bold">{wait(hold.data.hold)}</dd>
@@ -84,10 +113,25 @@ export function Readings({ section }: { section: Section }) {
                 <dd className="text-right">{format(hold.data.finds, "leak")}</dd>
                 <dt className="text-muted">One kelvin (1.8 °F) warmer moves the gauge by</dt>
                 <dd className="text-right">{format(hold.data.per_kelvin, "pressure")}</dd>
-                <dt className="text-muted">Weakest: {section.weakest}, good for</dt>
-                <dd className="text-right">{format(section.limit, "pressure")}</dd>
+                {section.sort === "pressure" && (
+                  <>
+                    <dt className="text-muted">Weakest: {section.weakest}, good for</dt>
+                    <dd className="text-right">{format(section.limit, "pressure")}</dd>
+                  </>
+                )}
               </dl>
             </>
+          )}
+          {section.sort === "pressure" && (
+            <Typed
+              className="mt-2"
+              label="Water pumped in from full to that pressure, where it was measured"
+              quantity="volume"
+              value={madeUp}
+              onValue={setMadeUp}
+              onClear={() => setMadeUp(null)}
+              hint={`should be ${format(flush.data.fill, "volume")}`}
+            />
           )}
           <label className="mt-2 block text-[13px] text-muted">
             Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
@@ -114,7 +158,7 @@ export function Readings({ section }: { section: Section }) {
                   after {wait(state.readings.at(-1)?.at ?? 0)}
                 </span>
               </p>
-              <Log readings={state.readings} />
+              <GaugeLog readings={state.readings} />
               <Button onClick={() => state.stop.abort()}>Stop here and judge</Button>
             </div>
           )}
@@ -123,6 +167,11 @@ export function Readings({ section }: { section: Section }) {
             <>
               <Box tone={state.found.tight ? "proved" : "dry"}>
                 <p className="font-bold first-letter:uppercase">{state.found.verdict}.</p>
+                {state.found.missing.map((m) => (
+                  <p key={m} className="first-letter:uppercase">
+                    {m}.
+                  </p>
+                ))}
                 <p>
                   In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")},{" "}
                   {format(state.found.by_warmth, "pressure")} of it by warmth. What is left is a leak of{" "}
@@ -131,8 +180,16 @@ export function Readings({ section }: { section: Section }) {
                 {state.found.search.map((s) => (
                   <p key={s}>{s}</p>
                 ))}
+                {kept ? (
+                  <p role="status">Kept with the section's tests.</p>
+                ) : (
+                  <Button className="mt-1" onClick={() => void keep(state.found)}>
+                    Keep this as the section's test
+                  </Button>
+                )}
+                {fault && <Said problem={fault} />}
               </Box>
-              <Log readings={state.readings} />
+              <GaugeLog readings={state.readings} />
             </>
           )}
         </div>
@@ -141,7 +198,7 @@ export function Readings({ section }: { section: Section }) {
   );
 }
 
-function Log({ readings }: { readings: readonly Reading[] }) {
+function GaugeLog({ readings }: { readings: readonly Reading[] }) {
   if (readings.length < 2) return null;
   return (
     <Chart

@@ -1,0 +1,250 @@
+"""What proves a section and what does not: tests that fall short, sections that cannot be tested, and what is handed over."""
+
+import unittest
+from dataclasses import replace
+from itertools import pairwise
+from typing import Any
+
+from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.making.log import Log
+from hydrarch.core.making.state import Event, mark_joints
+from hydrarch.core.plan import Plan
+from hydrarch.core.proving.readiness import Readiness
+from hydrarch.core.proving.sections import Section
+from hydrarch.formats.sheet import sheet_html
+from tests.core.plans import draw, point, tank_to_tap
+
+DAY = 86400.0
+
+
+class Job:
+    """A small job with what was done to it."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.plan, self.done = plan, derive(plan)
+        self.events: list[Event] = []
+
+    def say(self, kind: Any, at: float, joints: Any = None, **more: Any) -> "Job":
+        """Add an event about those joints, or all."""
+        known = self.done.assembly.joints
+        marks = mark_joints(known, [j.id for j in known] if joints is None else joints, {}, True)
+        self.events.append(Event(f"{len(self.events):04}", kind, at, "Ash", marks, **more))
+        return self
+
+    def test(self, at: float, **more: Any) -> "Job":
+        """Add a test of the first section that comes to all it must, but for what is said."""
+        section = self.section
+        body = {"pressure": section.test, "ended": at + section.hold, "passed": True, **more}
+        return self.say("tested", at, section.joints, section=section.id, **body)
+
+    @property
+    def section(self) -> Section:
+        """Its first section."""
+        return self.done.sections[0]
+
+    def stands(self, now: float = 30 * DAY) -> Readiness:
+        """Where it stands."""
+        return where_it_stands(self.plan, self.done, Log(self.events), now)
+
+
+def made() -> Job:
+    """A tank, a run and a tap, all made at nought."""
+    return Job(tank_to_tap()).say("made", 0.0)
+
+
+class Proof(unittest.TestCase):
+    """What a test must come to."""
+
+    def test_all_of_it_proves(self) -> None:
+        """At its pressure, for its time, all cured: proved, and the bury gate opens."""
+        ready = made().test(DAY).stands()
+        (section,) = ready.sections.values()
+        self.assertTrue(section.proved and section.bury.open and section.tests[0].proves)
+        self.assertTrue(ready.hand_over.done)
+
+    def test_what_falls_short_proves_nothing(self) -> None:
+        """Too little pressure, too short, too early, above what the weakest carries, failed after it: kept, told, no proof."""
+        hold, test, limit = made().section.hold, made().section.test, made().section.limit
+        for more, at, words in (
+            ({"pressure": 1.0}, DAY, "and it is to be tested at"),
+            ({"pressure": 0.9 * test}, DAY, "and it is to be tested at"),
+            ({"ended": DAY + 1.0}, DAY, "held 0 min of 15 min"),
+            ({"ended": DAY + hold - 60}, DAY, "held 14 min of 15 min"),
+            ({"ended": 100.0 + hold}, 100.0, "not made and cured then"),
+            ({"pressure": 1.2 * limit}, DAY, "it may be strained"),
+        ):
+            with self.subTest(words=words, more=more):
+                ready = made().test(at, **more).stands()
+                (section,) = ready.sections.values()
+                self.assertFalse(section.proved or section.bury.open or section.tests[0].proves)
+                self.assertTrue(section.tests[0].passed)
+                self.assertIn(words, "; ".join(section.tests[0].short))
+                self.assertIn("proves nothing", section.bury.why)
+                self.assertFalse(ready.hand_over.done)
+                self.assertGreater(ready.hand_over.unproved, 0)
+
+    def test_a_reason_is_no_proof(self) -> None:
+        """Passing the gate with a reason keeps the test and proves nothing more."""
+        ready = made().test(100.0, override="in a hurry").stands()
+        self.assertFalse(next(iter(ready.sections.values())).proved)
+        self.assertGreater(ready.hand_over.overridden, 0)
+
+    def test_readings_speak(self) -> None:
+        """Readings that fall prove nothing, whatever was said; steady ones over the time do."""
+        test = made().section.test
+        steady = tuple((60.0 * n, test, None) for n in range(31))
+        falling = tuple((60.0 * n, test - 5e3 * n, None) for n in range(31))
+        for readings, proves in ((steady, True), (falling, False), (steady[:4], False)):
+            section = next(iter(made().test(DAY, readings=readings, ended=DAY + 1800).stands().sections.values()))
+            self.assertEqual((section.proved, section.tests[0].proves), (proves, proves))
+        self.assertIn("15 min: read on", section.tests[0].short[0])
+
+    def test_a_failure_takes_it_back_and_a_weak_pass_gives_nothing(self) -> None:
+        """A failed test after a good one unproves; a pass at half the pressure does not bring it back, a good one does."""
+        job = made().test(DAY).test(2 * DAY, passed=False)
+        self.assertFalse(next(iter(job.stands().sections.values())).proved)
+        job.test(3 * DAY, pressure=0.5 * job.section.test)
+        self.assertFalse(next(iter(job.stands().sections.values())).proved)
+        job.test(4 * DAY)
+        self.assertTrue(next(iter(job.stands().sections.values())).proved)
+
+    def test_a_stronger_source_asks_for_another_test(self) -> None:
+        """What was proved for a tank at 20 m is not proved for one at 40 m."""
+        job = made().test(DAY)
+        higher = job.plan.model_copy(deep=True)
+        points = [
+            p.model_copy(update={"what": p.what.model_copy(update={"water_level": 40.0})}) if p.id == "A" else p
+            for p in higher.points
+        ]
+        job.plan = higher.model_copy(update={"points": tuple(points)})
+        job.done = derive(job.plan)
+        section = next(iter(job.stands().sections.values()))
+        self.assertFalse(section.proved)
+        self.assertIn("is to be tested at", section.tests[0].short[0])
+
+
+class TestPlans(unittest.TestCase):
+    """What a section is tested at, and how it is made ready."""
+
+    def planned(self, middle: list[tuple[str, dict[str, Any]]], **more: Any) -> Derivation:
+        """A mains, things in a row, and a tap."""
+        spots = [point("M", 0, 0, "mains", pressure=more.pop("pressure", 500e3))]
+        spots += [point(f"X{n}", 10.0 * n, 0, kind, **fields) for n, (kind, fields) in enumerate(middle, 1)]
+        spots.append(point("T", 10.0 * len(middle) + 10, 0, "tap", height=0.0))
+        ids = [p["id"] for p in spots]
+        return derive(draw(spots, list(pairwise(ids)), **more))
+
+    def test_never_below_work(self) -> None:
+        """A test pressure below what it sees at rest is raised to that, and said; a part too weak for it stops the test."""
+        low = self.planned([], conditions={"test_pressure": 100e3}).sections[0]
+        self.assertAlmostEqual(low.test, 500e3, delta=1)
+        self.assertIn("below that and proves nothing", low.says)
+        weak = self.planned([], pressure=2.5e6)
+        section = weak.sections[0]
+        self.assertGreaterEqual(section.test, section.working)
+        self.assertIn("change that part first", section.fault)
+        gate = where_it_stands(weak.plan, weak, [], 0.0).sections[section.id].pressurise
+        self.assertFalse(gate.open)
+        self.assertIn("change that part first", gate.why)
+
+    def test_beyond_a_regulator(self) -> None:
+        """Beyond a regulator the line is a section of its own, tested for what the regulator holds; it is taken out and plugged."""
+        before, beyond = self.planned([("regulator", {"pressure": 170e3})]).sections
+        self.assertAlmostEqual(before.test, 750e3, delta=2e3)
+        self.assertAlmostEqual(beyond.working, 170e3, delta=2e3)
+        self.assertAlmostEqual(beyond.test, 255e3, delta=3e3)
+        self.assertIn("take regulator X1 out and plug both sides", beyond.isolate)
+
+    def test_what_is_taken_off(self) -> None:
+        """The mains, the pump and the vessel are named with what is done to them, and taps are capped."""
+        (section,) = self.planned([("junction", {})], conditions={}).sections
+        self.assertTrue(any("no test pressure goes back into the mains" in s for s in section.isolate))
+        self.assertEqual(section.caps, ("tap T",))
+        spots = [
+            point("W", 0, 0, "well_pump"), point("J", 10, 0, "junction"), point("V", 10, 5, "vessel"), point("T", 30, 0, "tap", height=0.0),
+        ]  # fmt: skip
+        vessel = derive(draw(spots, [("W", "J"), ("J", "V"), ("J", "T")])).sections[0]
+        told = " ".join(vessel.isolate)
+        self.assertIn("part the line from well pump W", told)
+        self.assertIn("take vessel V off and plug its branch: left in, it hides a leak", told)
+
+    def test_a_drain_is_filled_not_pumped(self) -> None:
+        """A drain is plugged at its low end and filled to its highest inlet; no pump, no rating."""
+        spots = [point("G", 0, 0, "drain_inlet", depth=0.5), point("O", 20, 0, "outfall", depth=0.9)]
+        (section,) = derive(draw(spots, [("G:out", "O")])).sections
+        self.assertEqual(section.sort, "drain")
+        self.assertIn("plug it at outfall O", section.isolate)
+        self.assertAlmostEqual(section.test, 0.4 * 9.8e3, delta=100)
+        self.assertEqual(section.fault, "")
+
+    def test_no_water_in_frost(self) -> None:
+        """Below freezing neither gate opens, and the reason is told with the figure."""
+        plan = tank_to_tap(conditions={"air_temperature": 268.15})
+        job = Job(plan).say("made", 0.0)
+        state = next(iter(job.stands().sections.values()))
+        for gate in (state.fill, state.pressurise):
+            self.assertFalse(gate.open)
+            self.assertIn("it freezes, -5", gate.why.replace("−", "-"))
+
+    def test_heads_come_after_flushing(self) -> None:
+        """What is fitted after flushing does not keep the pressure out: its riser is capped, and it is looked at afterwards."""
+        spots = [point("A", 0, 0, "tank", water_level=20.0), point("S", 20, 0, "tap", depth=0.3)]
+        job = Job(draw(spots, [("A", "S")]))
+        heads = set(job.section.later)
+        self.assertTrue(heads)
+        others = [j.id for j in job.done.assembly.joints if j.id not in heads]
+        job.say("made", 0.0, others)
+        self.assertTrue(next(iter(job.stands().sections.values())).pressurise.open)
+        self.assertEqual(job.section.caps, ("tap S",))
+        job.test(DAY)
+        ready = job.stands()
+        self.assertTrue(next(iter(ready.sections.values())).proved)
+        self.assertEqual((ready.hand_over.unmade, ready.hand_over.done), (len(heads), False))
+        job.say("made", 2 * DAY, list(heads))
+        self.assertEqual(job.stands().hand_over.unproved, len(heads))
+        job.say("looked", 3 * DAY, list(heads))
+        self.assertEqual((job.stands().hand_over.looked, job.stands().hand_over.done), (len(heads), True))
+
+
+class HandedOver(unittest.TestCase):
+    """What the next person is told."""
+
+    def test_nothing_made(self) -> None:
+        """With nothing made nothing is called left to nobody: the count of what is not made stands alone."""
+        job = Job(tank_to_tap())
+        ready = job.stands()
+        count = len(job.done.assembly.joints)
+        self.assertEqual(ready.hand_over.says, (f"{count} not made",))
+        self.assertFalse(ready.hand_over.done)
+        sheet = sheet_html(job.plan, job.done, ready)
+        self.assertNotIn("nothing is left", sheet)
+        self.assertIn(f"{count} not made.", sheet)
+
+    def test_each_apart(self) -> None:
+        """Not made, dry, made and not proved each have their count, in that order, and add up to all."""
+        job = Job(tank_to_tap())
+        names = [j.id for j in job.done.assembly.joints]
+        job.say("made", 0.0, names[:2]).say("dry_fitted", 1.0, names[2:3])
+        counted = job.stands().hand_over
+        self.assertEqual((counted.unproved, counted.dry, counted.unmade), (2, 1, len(names) - 3))
+        self.assertEqual(counted.first, (names[2], *names[:2]))
+
+    def test_all_done_is_said_with_its_figure(self) -> None:
+        """All made and proved is said plainly, with the count."""
+        job = made().test(DAY)
+        self.assertIn(
+            f"All {len(job.done.assembly.joints)} joints are made and proved", sheet_html(job.plan, job.done, job.stands())
+        )
+
+    def test_a_failing_part_is_not_hidden_by_another_section(self) -> None:
+        """A section whose joints are all proved says nothing of another's."""
+        spots = [point("A", 0, 0, "tank", water_level=20.0), point("V", 10, 0, "valve"), point("T", 20, 0, "tap", height=0.0)]
+        job = Job(draw(spots, [("A", "V"), ("V", "T")])).say("made", 0.0).test(DAY)
+        ready = job.stands()
+        self.assertEqual([s.proved for s in ready.sections.values()], [True, False])
+        self.assertEqual(ready.hand_over.unproved, len(job.done.sections[1].joints))
+        self.assertEqual(replace(ready.hand_over, first=()).done, False)
+
+
+if __name__ == "__main__":
+    unittest.main()
