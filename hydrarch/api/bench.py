@@ -177,6 +177,7 @@ class LineIn(BaseModel):
     rise: float = 0.0
     fittings: dict[str, int] = Field(default_factory=dict, max_length=20, examples=[{"elbow": 2}])
     working: float = 400e3
+    wanted: float = 100e3
     temperature: Annotated[float, Field(ge=273.15, le=333.15)] = 285.15
     friction: Literal["hazen-williams", "darcy-weisbach"] = "hazen-williams"
     max_velocity: float = 1.524
@@ -234,6 +235,7 @@ class WellIn(BaseModel):
     test_drawdown: float
     flow: float
     pressure: float
+    outlet: Literal["3/4", "1", "1-1/4", "1-1/2", "2", "3"] = "1-1/4"
     pump_weight: float = 15.0
     cable_weight: float = 0.3
     horsepower: float = 1.0

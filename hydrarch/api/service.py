@@ -40,8 +40,8 @@ __all__ = ["By", "JobThere", "News", "Service", "ServiceIn", "Told", "hold_book"
 _KEPT = 32
 _AT_ONCE = 2
 """Plans worked out at the same time."""
-_SECONDS = 5.0
-"""The longest one part of a derivation may take."""
+_SECONDS = 15.0
+"""The longest one part of a derivation may take: ten times what the largest job takes on a quiet laptop."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -207,7 +207,14 @@ class Service:
                 entry.deadline.begin()
                 for r in missing:
                     getattr(entry.derivation, r)
+                if any(p.code == "took-too-long" for p in entry.derivation.failed):
+                    self._let_go(entry)  # the machine may have been busy: whoever asks next has it tried again
         return entry.derivation
+
+    def _let_go(self, entry: _Entry) -> None:
+        with self._lock:
+            for key in [k for k, known in self._derived.items() if known is entry]:
+                del self._derived[key]
 
     def derived(self, found: Job, *rooms: str) -> Derivation:
         """What follows from a job's plan; all of it, or with those rooms worked out."""

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Query
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.chain import Derivation
 from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.making.state import MADE, joint_state
 from hydrarch.core.problems import Stage
 from hydrarch.core.proving.readiness import Gate, Readiness
 from hydrarch.core.proving.walk import Stop, leak_walk, wet_sections
@@ -79,6 +80,10 @@ def zone_gate(derived: Derivation, ready: Readiness, flow: Flow) -> Gate:
         gate = ready.sections[section.id].pressurise
         if not gate.open:
             return Gate(False, f"{section.name}: {gate.why}", gate.from_time)
+        bare = [j for j in section.later if joint_state(ready.joints, j).state not in MADE]
+        if bare:
+            where = ", ".join(dict.fromkeys(derived.assembly.named[j].place for j in bare))
+            return Gate(False, f"{section.name}: not fitted yet, so an open end unless it is capped: {where}", None)
     return Gate(True, "every section it runs through may take pressure", None)
 
 

@@ -52,8 +52,8 @@ Found = TypeVar("Found")
 class _Room(Generic[Found]):
     """A property that is worked out once, and falls back where it breaks down."""
 
-    def __init__(self, work: Callable[[Any], Found], stage: Stage, empty: Callable[[Any], Found] | None) -> None:
-        self.work, self.stage, self.empty = work, stage, empty
+    def __init__(self, work: Callable[[Any], Found], stage: Stage, empty: Callable[[Any], Found] | None, after: str) -> None:
+        self.work, self.stage, self.empty, self.after = work, stage, empty, after
         self.__doc__ = work.__doc__
 
     def __set_name__(self, owner: type, name: str) -> None:
@@ -72,6 +72,10 @@ class _Room(Generic[Found]):
         return derivation.__dict__[self.name]  # type: ignore[no-any-return]
 
     def _worked_out(self, derivation: Derivation) -> Found:
+        if self.after and self.empty is not None:
+            getattr(derivation, self.after)
+            if self.after in derivation.fallen:  # what that is about was told there
+                return self.empty(derivation)
         try:
             return self.work(derivation)
         except TookTooLong as error:
@@ -90,12 +94,18 @@ class _Room(Generic[Found]):
                 "room-failed", "stop", "", f"What belongs to {self.stage.title()} could not be worked out here ({type(error).__name__}: {error}).",
                 "Take the last change back, or go back to an earlier revision; the drawing itself is kept.",
             ))  # fmt: skip
+        derivation.fallen.add(self.name)
         return self.empty(derivation)
 
 
-def room(stage: Stage, empty: Callable[[Any], Any] | None = None) -> Callable[[Callable[[Any], Found]], _Room[Found]]:
-    """Make a property a room of a stage. What it gives may have `problems`; `empty` is what it gives where it breaks down."""
-    return lambda work: _Room(work, stage, empty)
+def room(
+    stage: Stage, empty: Callable[[Any], Any] | None = None, after: str = ""
+) -> Callable[[Callable[[Any], Found]], _Room[Found]]:
+    """Make a property a room of a stage. What it gives may have `problems`; `empty` is what it gives where it breaks down.
+
+    It gives that, too, where the room it comes `after` broke down.
+    """
+    return lambda work: _Room(work, stage, empty, after)
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,6 +152,7 @@ class Derivation:
     def __init__(self, plan: Plan, late: Late = never, *, strict: bool | None = None) -> None:
         self.plan, self.late, self.strict = plan, late, self.STRICT if strict is None else strict
         self.failed: list[Problem] = []
+        self.fallen: set[str] = set()
 
     @room("survey")
     def systems(self) -> Systems:
@@ -214,13 +225,13 @@ class Derivation:
         """Every fitting and joint."""
         return self.settled.assembly
 
-    @room("size", lambda d: {})
+    @room("size", lambda d: {}, "settled")
     def surges(self) -> dict[str, Stopped]:
         """What a sudden stop does to every run."""
         found = all_surges(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
         return {run: Stopped(s.peak, s.limit, s.peak <= s.limit) for run, s in found.items()}
 
-    @room("size", lambda d: Checked(()))
+    @room("size", lambda d: Checked(()), "settled")
     def pressed(self) -> Checked:
         """What sudden stops, vessels, air and intakes are told of."""
         plan, lay, pipes = self.plan, self.layout, self.settled.pipes
@@ -232,27 +243,27 @@ class Derivation:
             *intake_problems(plan, lay, pipes, self.sizes.through()),
         ))  # fmt: skip
 
-    @room("join", lambda d: Checked(()))
+    @room("join", lambda d: Checked(()), "settled")
     def joined(self) -> Checked:
         """What cannot be joined, and parts that carry less than they see."""
         return Checked((*self.assembly.problems, *part_rating_problems(self.plan, self.layout, self.assembly)))
 
-    @room("cut", lambda d: CutList((), (), (), ()))
+    @room("cut", lambda d: CutList((), (), (), ()), "settled")
     def cuts(self) -> CutList:
         """Every piece, and the sticks and coils it comes from."""
         return cut(self.plan, self.layout, self.settled.pipes, self.assembly)
 
-    @room("cut", lambda d: ())
+    @room("cut", lambda d: (), "settled")
     def bill(self) -> tuple[BillRow, ...]:
         """The bill of materials."""
         return bill(self.plan, self.assembly, self.cuts)
 
-    @room("make", lambda d: WorkOrder((), (), ()))
+    @room("make", lambda d: WorkOrder((), (), ()), "settled")
     def work(self) -> WorkOrder:
         """The order to make it in."""
         return worklist(self.plan, self.layout, self.settled.pipes, self.assembly)
 
-    @room("prove", lambda d: ())
+    @room("prove", lambda d: (), "settled")
     def sections(self) -> tuple[Section, ...]:
         """What can be tested alone."""
         return sections(self.plan, self.layout, self.settled.pipes, self.assembly)
@@ -262,7 +273,7 @@ class Derivation:
         """What can hurt someone by what stands there and where pipe lies."""
         return cautions_for(*sorted({p.what.kind for p in self.plan.points} | {r.situation for r in self.plan.runs}))
 
-    @room("make", lambda d: ())
+    @room("make", lambda d: (), "settled")
     def cautions(self) -> tuple[Caution, ...]:
         """What can hurt someone in this job, the ways of joining included."""
         plan = self.plan

@@ -30,6 +30,7 @@ __all__ = [
     "nominal_diameter",
     "read",
     "show",
+    "show_apart",
     "size_is_metric",
     "size_value",
 ]
@@ -252,6 +253,21 @@ def show(value: float, quantity: str, system: System = "metric") -> Shown:
         return Shown(inch_fraction(number), unit.symbol)
     rounded = round(number, unit.decimals)
     return Shown(f"{rounded + 0.0:.{unit.decimals}f}", unit.symbol)
+
+
+def show_apart(value: float, limit: float, quantity: str, system: System = "metric") -> tuple[str, str]:
+    """Two numbers to be told apart, each with as many decimals as that takes: never "5.0 over the limit of 5.0".
+
+    >>> show_apart(1.5246, 1.524, "velocity")
+    ('1.525 m/s', '1.524 m/s')
+    """
+    one, two = show(value, quantity, system), show(limit, quantity, system)
+    unit: Unit = getattr(_quantity(quantity), system)
+    decimals = unit.decimals
+    while one.text == two.text and value != limit and decimals < unit.decimals + 6:
+        decimals += 1
+        one, two = (Shown(f"{(x - unit.offset) / unit.factor:.{decimals}f}", unit.symbol) for x in (value, limit))
+    return str(one), str(two)
 
 
 def inch_fraction(inches: float) -> str:

@@ -2,14 +2,20 @@
 
 import asyncio
 import os
+import tempfile
 import time
 import unittest
 from collections.abc import Callable
 from contextlib import aclosing
+from pathlib import Path
 from typing import Any
 
 from hydrarch.api.apart import Heard, apart
+from hydrarch.api.service import Service
+from hydrarch.cli import put_demo
 from hydrarch.core.errors import HydrarchError
+from hydrarch.demo import DEMO_ID
+from hydrarch.store.database import Store
 
 
 def slow(seconds: float, report: Callable[[str], object]) -> str:
@@ -65,3 +71,24 @@ class Apart(unittest.TestCase):
             asyncio.run(heard(failing))
         with self.assertRaisesRegex(HydrarchError, "ended without an answer"):
             asyncio.run(heard(dying))
+
+
+class TooLong(unittest.TestCase):
+    """A derivation that takes too long."""
+
+    def test_it_says_so_once_and_is_tried_again(self) -> None:
+        """What did not come to an end is told once, the rooms after it are empty, the job opens; asked again it is worked out anew."""
+        with tempfile.TemporaryDirectory() as folder:
+            store = Store(Path(folder) / "t.sqlite3")
+            self.addCleanup(store.close)
+            put_demo(store, reset=False)
+            service = Service(store, seconds=-1.0)
+            found = service.job(DEMO_ID)
+            late = service.derived(found)
+            self.assertEqual([p.code for p in late.failed], ["took-too-long"])
+            self.assertEqual((late.cuts.pieces, late.sections, late.work.tasks), ((), (), ()))
+            self.assertTrue(service.stands(found).lost)
+            service.seconds = 60.0
+            again = service.derived(found)
+            self.assertEqual(again.failed, [])
+            self.assertTrue(again.cuts.pieces)

@@ -122,7 +122,7 @@ class AnyWell(unittest.TestCase):
             self.assertEqual(len(set(c.rejected)), len(c.rejected))
             self.assertAlmostEqual(c.yearly, c.energy + c.price / c.life)
             self.assertEqual(c.pulls > c.holds, any("may carry" in r for r in c.rejected))
-            self.assertEqual(c.bottom_shut > c.rating, any("at the bottom" in r for r in c.rejected))
+            self.assertEqual(c.bottom_shut > c.rating, any("at the pump it sees" in r for r in c.rejected))
         self.assertEqual(found.head is None, not sound)
 
     @settings(max_examples=40)
@@ -138,7 +138,7 @@ class AnyWell(unittest.TestCase):
     @settings(max_examples=40)
     @given(holes, duties, numbers(1.05, 1.6))
     def test_deeper_hangs_more(self, hole: Hole, duty: Duty, deeper: float) -> None:
-        """A deeper pump in a deeper hole hangs more, rubs more, sees more at the bottom, and is barred by no fewer limits."""
+        """A deeper pump in a deeper hole hangs more, rubs more, and is barred by no fewer limits."""
         lower = replace(hole, pump=hole.pump * deeper, depth=hole.depth * deeper)
         shallow, deep = ({(c.series, c.size): c for c in asked(h, duty).candidates} for h in (hole, lower))
         self.assertEqual(set(shallow), set(deep))
@@ -146,7 +146,7 @@ class AnyWell(unittest.TestCase):
             d = deep[key]
             self.assertGreater(d.hanging, c.hanging)
             self.assertGreater(d.friction, c.friction)
-            self.assertGreater(d.bottom_shut, c.bottom_shut)
+            self.assertEqual(d.bottom_shut, c.bottom_shut)  # the water outside stands deeper too
             self.assertGreaterEqual(len(d.rejected), len(c.rejected))
 
     @settings(max_examples=40)

@@ -180,7 +180,7 @@ class SawAndTrench(Browsing):
         expect(order).to_contain_text(re.compile(r"mark the angle of \d+ joints"))
         booster = order.get_by_role("region", name="Booster", exact=True)
         expect(booster).to_contain_text("person 1")
-        expect(booster).to_contain_text("Coat no more than 3 joints")
+        expect(booster).to_contain_text("coat no more than 3 before it")
         booster.get_by_role("button").filter(has_text="angle").first.click()
         expect(self.page.get_by_role("region", name="The joint in hand")).to_contain_text("It sets an angle")
 

@@ -2,6 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { Route, Switch } from "wouter";
+import { Refused } from "./api/client";
 import { BookPage } from "./app/BookPage";
 import { Home } from "./app/Home";
 import { Elsewhere, OpenJob } from "./app/OpenJob";
@@ -9,7 +10,10 @@ import { RefusedEvents } from "./app/Refused";
 import { Questions } from "./bench/Questions";
 import "./app/theme.css";
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+/** What the server refused it refuses again: only what did not reach it is asked once more. */
+const retry = (count: number, error: Error) =>
+  count < 1 && !(error instanceof Refused && error.problem.status >= 400 && error.problem.status < 500);
+const queries = new QueryClient({ defaultOptions: { queries: { retry, refetchOnWindowFocus: false } } });
 
 const root = document.getElementById("root");
 if (root)

@@ -21,6 +21,7 @@ __all__ = ["CutAnswer", "CutQuestion", "EndMark", "EndOn", "Measure", "Taker", "
 Measure = Literal["centres", "faces", "stops"]
 _TIGHT = radians(10)
 """The least angle of an offset's elbows; below it the pipe is sprung, not turned; from memory."""
+_AS_DRAWN = radians(2.5)  # what two sockets give; from memory
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,6 +145,7 @@ def cut_one(q: CutQuestion) -> CutAnswer:
     1.4142
     """
     a, b = _mark(q, q.a), _mark(q, q.b)
+    _turns_alike(q)
     advance = turned = None
     if q.offset > 0:
         centres = q.offset / sin(q.angle)
@@ -169,6 +171,18 @@ def cut_one(q: CutQuestion) -> CutAnswer:
     return CutAnswer(
         length, centres, advance, turned, a, b, dry, length >= covered, says, tuple((w, x) for w, x in terms if abs(x) > 1e-9)
     )
+
+
+def _turns_alike(q: CutQuestion) -> None:
+    """Refuse elbows that do not turn as the offset does."""
+    for on in (q.a, q.b):
+        if q.offset > 0 and on.fitting is not None:
+            part = fitting(on.fitting)
+            if "elbow" in part.family and abs(part.angle - q.angle) > _AS_DRAWN:
+                raise HydrarchError(
+                    f"{part.name} turns by {degrees(part.angle):.3g}° and the offset by {degrees(q.angle):.3g}°: "
+                    "take elbows of that angle, or let the offset turn as they do"
+                )
 
 
 def _mark(q: CutQuestion, on: EndOn) -> EndMark:

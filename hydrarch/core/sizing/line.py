@@ -15,7 +15,7 @@ from hydrarch.core.hydraulics.gravity import PartFull, part_full
 from hydrarch.core.hydraulics.surge import Surge, surge
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.sizing.rules import Rule, rule_of_thumb
-from hydrarch.core.units import STANDARD_GRAVITY, System, show
+from hydrarch.core.units import STANDARD_GRAVITY, System, show, show_apart
 
 __all__ = ["FrictionTable", "LineAnswer", "LineQuestion", "SizeRow", "drain_sizes", "friction_table", "line_sizes"]
 
@@ -34,7 +34,10 @@ Friction = Literal["hazen-williams", "darcy-weisbach"]
 
 @dataclass(frozen=True, slots=True)
 class LineQuestion:
-    """A line: series, flow (m³/s), length and rise (m), fittings by kind, working pressure (Pa), velocity limit (m/s)."""
+    """A line: series, flow (m³/s), length and rise (m), fittings by kind, velocity limit (m/s).
+
+    `working` is the pressure to hand at its foot, `wanted` what must be left at its far end (Pa).
+    """
 
     series: str
     flow: float
@@ -42,6 +45,7 @@ class LineQuestion:
     rise: float = 0.0
     fittings: tuple[tuple[str, int], ...] = ()
     working: float = 400e3
+    wanted: float = 100e3
     temperature: float = 285.15
     friction: Friction = "hazen-williams"
     max_velocity: float = 1.524
@@ -51,7 +55,7 @@ class LineQuestion:
         """Refuse what is no line."""
         for name, value, low, high, unit in (
             ("flow", self.flow * 1e3, 1e-4, 1e4, "L/s"), ("length", self.length, 0.01, 1e5, "m"), ("rise", self.rise, -3000, 3000, "m"),
-            ("working pressure", self.working / 1e5, 0, 100, "bar"), ("velocity limit", self.max_velocity, 0.1, 10, "m/s"),
+            ("pressure to hand", self.working / 1e5, 0, 100, "bar"), ("pressure wanted", self.wanted / 1e5, 0, 100, "bar"), ("velocity limit", self.max_velocity, 0.1, 10, "m/s"),
         ):  # fmt: skip
             if not low <= value <= high:
                 raise OutOfRange(name, value, low, high, unit)
@@ -67,7 +71,7 @@ class SizeRow:
     """One size of a line, and whether it holds every limit.
 
     `bore` in m, `velocity` m/s, `friction` and `fittings` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
-    foot above that at the end, rise included.
+    foot above that at the end, rise included; `left` (Pa) what is left at the far end of the pressure to hand.
     """
 
     size: str
@@ -78,6 +82,7 @@ class SizeRow:
     friction: float
     fittings: float
     pressure: float
+    left: float
     rating: float
     surge: Surge
     holds: bool
@@ -125,7 +130,9 @@ def line_sizes(q: LineQuestion) -> LineAnswer:
         says = "no size of this series holds: " + rows[-1].says
         return LineAnswer(rows, None, rows[-1].size, None, rule, says, curves)
     below, above = (rows[place - 1].size if place else None), (rows[place + 1].size if place + 1 < len(rows) else None)
-    why = f"the smallest that holds; {below}: {rows[place - 1].says}" if place else "the smallest made is enough"
+    left = show(rows[place].left, "pressure", q.units)
+    why = f"the smallest that holds; {below} {rows[place - 1].says}" if place else "the smallest made is enough"
+    why += f"; it leaves {left} at the far end"
     return LineAnswer(rows, rows[place].size, below, above, rule, why, curves)
 
 
@@ -140,13 +147,19 @@ def _row(q: LineQuestion, item: Pipe) -> SizeRow:
     rating = pressure_rating(item, q.temperature)
     faults = []
     if v > q.max_velocity * (1 + 1e-9):
-        fast, limit = (show(x, "velocity", q.units) for x in (v, q.max_velocity))
+        fast, limit = show_apart(v, q.max_velocity, "velocity", q.units)
         faults.append(f"runs at {fast}, over the limit of {limit}")
     if q.working > rating:
-        faults.append("is rated below the working pressure")
+        faults.append("is rated below the pressure to hand")
+    needs = (friction + fittings + q.rise) * wet.weight
+    left = q.working - needs
+    if left < q.wanted * (1 - 1e-9):
+        foot, hand = show_apart(needs + q.wanted, q.working, "pressure", q.units)
+        end = show(q.wanted, "pressure", q.units)
+        faults.append(f"wants {foot} at its foot to leave {end} at the end, and {hand} is to hand")
     regime: Literal["laminar", "between", "turbulent"] = "laminar" if re < 2000 else "turbulent" if re > 4000 else "between"
     return SizeRow(
-        item.size, item.bore, v, re, regime, friction, fittings, (friction + fittings + q.rise) * wet.weight, rating, wave,
+        item.size, item.bore, v, re, regime, friction, fittings, needs, left, rating, wave,
         not faults, "; ".join(faults) or "holds",
     )  # fmt: skip
 

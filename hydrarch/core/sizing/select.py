@@ -19,7 +19,7 @@ from hydrarch.core.problems import Problem, declare
 from hydrarch.core.progress import Late, never
 from hydrarch.core.sizing.search import FEW, Search, Trials
 from hydrarch.core.sizing.shrinking import Reason, Why, shrink
-from hydrarch.core.units import show
+from hydrarch.core.units import show_apart
 
 __all__ = ["Choice", "Picked", "Sizes", "choose_sizes", "pick_sizes", "size_options", "solve_all"]
 
@@ -145,7 +145,7 @@ def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
         top = max(carrying, key=lambda f: f.runs[run.id].velocity, default=None)
         if top is None or top.runs[run.id].velocity <= search.limit * (1 + 1e-9):
             continue
-        speed, limit = (show(v, "velocity", search.plan.units) for v in (top.runs[run.id].velocity, search.limit))
+        speed, limit = show_apart(top.runs[run.id].velocity, search.limit, "velocity", search.plan.units)
         says = f"{top.name}: {speed} from {names[run.a.point]} to {names[run.b.point]}, over the limit of {limit}."
         mend = (
             "Take a larger size." if run.size else "No larger size of this series is made; change the series or split the flow."

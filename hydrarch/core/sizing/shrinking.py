@@ -19,7 +19,7 @@ from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.links import Array
 from hydrarch.core.plan import Point
 from hydrarch.core.sizing.search import FEW, Hint, Search, Trials, shortest
-from hydrarch.core.units import show
+from hydrarch.core.units import show_apart
 
 __all__ = ["Reason", "Why", "shrink"]
 
@@ -343,7 +343,7 @@ class _Shrinking:
         search, speed = self.search, float(velocity(most, below.bore))
         if fast is not None and not fast[i]:
             return Why("velocity", f"with {below.size} here another run would be too fast")
-        said, limit = (show(s, "velocity", search.plan.units) for s in (speed, search.limit))
+        said, limit = show_apart(speed, search.limit, "velocity", search.plan.units)
         runs = search.reaches[i].runs
         top = max(self.flows.values(), key=lambda t: max(map(t.through, runs)), default=None)
         says = f"{below.size} would run at {said}, over the limit of {limit}"

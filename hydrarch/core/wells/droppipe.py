@@ -24,6 +24,8 @@ SAFETY = 2.0
 """What a joint must hold over what hangs on it: twice, cautious, from memory."""
 COUPLING = {"thread": 0.35, "barb and clamp": 0.25}
 """How much wider a joint is than its pipe, as a share of the outside diameter; estimate from coupling tables, from memory."""
+THREADED = 0.5
+"""What threading leaves of the rating of schedule 80 pipe: half, ASTM D1785 practice, from memory."""
 CLEARANCE = 6e-3
 """Least room (m) all round a joint in the casing, for the cable and for pulling; from memory."""
 CHECK_EVERY = 200 * FOOT
@@ -40,13 +42,14 @@ _SCHOOLS = ("pulling", "strength")
 class Duty:
     """What is asked of the string: flow (m³/s), pressure wanted at the well head (Pa, gauge), and what hangs in the hole.
 
-    `pump_weight` kg, `cable_weight` kg/m, `horsepower` of the motor, `shut_off` the head (m) the pump makes against a shut
+    `outlet` is the size of the pump's thread, `pump_weight` kg, `cable_weight` kg/m, `horsepower` of the motor, `shut_off` the head (m) the pump makes against a shut
     valve. `aggressive`, `iron` and `sand` describe the water, `hoist` whether a hoist pulls it. `school` is the crew's view of
     polyethylene: "pulling" (not beyond 30 m) or "strength". Money and hours as in a job's conditions.
     """
 
     flow: float
     pressure: float
+    outlet: str = "1-1/4"
     pump_weight: float = 15.0
     cable_weight: float = 0.3
     horsepower: float = 1.0
@@ -182,7 +185,12 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
     most = hole.most()
     if duty.flow > most:
         have, want = (show(q, "flow", duty.units) for q in (most, duty.flow))
-        raise HydrarchError(f"the well gives {have} before the water comes down to the pump, less than the {want} asked")
+        why = (
+            f"the test shows no more than {have}: test the well at {want} first"
+            if hole.limited_by_test
+            else f"the well gives {have} before the water comes down to the pump, less than the {want} asked"
+        )
+        raise HydrarchError(why)
     found = []
     for row in _rows():
         for item in series(row.series).sizes:
@@ -240,9 +248,9 @@ def _judge(hole: Hole, duty: Duty, row: _Row, item: Pipe) -> DropPipe:
     holds = row.strength * row.share * section / SAFETY
     friction = head_loss_hazen_williams(duty.flow, hole.pump, item.bore, family.hazen_williams_c)
     v = float(velocity(duty.flow, item.bore))
-    shut = (duty.shut_off + hole.pump - hole.static) * wet.weight
+    shut = duty.shut_off * wet.weight  # at the pump, more than the water outside: that stands as high as at the pump's inlet
     running = (_lift(hole, duty) + friction + hole.pump - hole.level(duty.flow)) * wet.weight
-    rating = pressure_rating(item, duty.temperature)
+    rating = pressure_rating(item, duty.temperature) * (THREADED if row.joint == "thread" and not row.corrodes else 1.0)
     energy = power(duty.flow, friction, duty.efficiency) / 1e3 * duty.run_hours * duty.energy_price
     price = hole.pump * pipe_price(item)
     life = row.life / 2 if row.corrodes and duty.aggressive else row.life
@@ -264,7 +272,8 @@ def _limits_broken(
         rejected.append(f"its joints may carry {most} with a margin of two, and {hang} hang on them")
     if shut > rating:
         have, see = (show(p, "pressure", duty.units) for p in (rating, shut))
-        rejected.append(f"at the bottom it sees {see} with the valve shut and is rated {have}")
+        half = ", half of plain pipe for its threads" if row.joint == "thread" and not row.corrodes else ""
+        rejected.append(f"at the pump it sees {see} more inside than outside with the valve shut, and is rated {have}{half}")
     known = _limits().get((item.series, item.size))
     if known is not None:
         most_hp, deep = known
@@ -290,8 +299,12 @@ def _limits_broken(
         )
     elif v > FAST:
         minds.append(f"the water runs at {show(v, 'velocity', duty.units)}: friction begins to cost")
-    if not duty.hoist and row.joint == "thread" and pulls / STANDARD_GRAVITY > HAND_LIMIT:
-        minds.append(f"{show(pulls / STANDARD_GRAVITY, 'mass', duty.units)} want a hoist that takes the sticks apart")
+    if not duty.hoist and pulls / STANDARD_GRAVITY > HAND_LIMIT:
+        hangs, hands = (show(x, "mass", duty.units) for x in (pulls / STANDARD_GRAVITY, HAND_LIMIT))
+        rejected.append(f"{hangs} hang on it, and without a hoist two people lift {hands} (cautious, from memory)")
+    if size_value(item.size) != size_value(duty.outlet):
+        wider = "a bushing" if size_value(item.size) < size_value(duty.outlet) else "a reducing coupling"
+        minds.append(f"{wider} between the pump's {duty.outlet} outlet and the pipe, of metal")
     if duty.hoist and row.joint == "barb and clamp":
         minds.append("a hoist takes sticks apart; a coil needs room to lay out")
     return rejected, minds
@@ -302,7 +315,7 @@ def _checks(hole: Hole, duty: Duty) -> tuple[CheckValve, ...]:
     found = []
     depth, first = hole.pump, True
     while first or depth > CHECK_EVERY / 2:
-        pressed = max(depth, duty.shut_off - hole.static + depth if first else depth)
+        pressed = max(depth, duty.shut_off - hole.static + depth)  # all that stands on it with the valve shut
         body = next((b for b, deep in _bodies() if pressed <= deep), "beyond our table: ask the maker")
         says = (
             "at the pump's outlet; drill none, drain it before pulling"

@@ -22,6 +22,8 @@ declare("size", "vessel-unreached", "vessel-small")
 
 BELOW_CUT_IN = 13.8e3
 """How much lower than the cut-in a vessel is charged with air: 2 psi, common practice (Pa)."""
+BEYOND_TEST = 1.5
+"""Share of the tested flow to which a drawdown in proportion is believed; cautious, from memory."""
 LEAST_RUN = 60.0
 """Least time (s) a small pump should run at each start: one minute, common practice."""
 
@@ -31,7 +33,7 @@ class Hole:
     """A drilled well. Depths in m below ground: bottom, static level, pump; `casing` is its inside diameter (m).
 
     A test that took `test_flow` (m³/s) drew the level down by `test_drawdown` (m): at other flows the drawdown is taken in
-    proportion, which is right for a deep bed and hopeful near the test's limit.
+    proportion, which is right for a deep bed and hopeful beyond the test: it is not carried on past half as much again.
     """
 
     depth: float
@@ -59,11 +61,17 @@ class Hole:
         return self.static + self.test_drawdown * flow / self.test_flow
 
     def most(self) -> float:
-        """The flow (m³/s) at which the level comes down to two metres above the pump."""
+        """The flow (m³/s) at which the level comes down to two metres above the pump, or half as much again as was tested."""
         room = self.pump - 2.0 - self.static
+        shown = BEYOND_TEST * self.test_flow
         if self.test_drawdown <= 0:
-            return 10 * self.test_flow
-        return max(0.0, room / self.test_drawdown * self.test_flow)
+            return shown
+        return min(shown, max(0.0, room / self.test_drawdown * self.test_flow))
+
+    @property
+    def limited_by_test(self) -> bool:
+        """Whether the test, and not the water's level, says where the flow ends."""
+        return self.most() >= BEYOND_TEST * self.test_flow * (1 - 1e-9)
 
 
 @dataclass(frozen=True, slots=True)

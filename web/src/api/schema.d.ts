@@ -2572,6 +2572,11 @@ export interface components {
              */
             units: "us" | "metric";
             /**
+             * Wanted
+             * @default 100000
+             */
+            wanted: number;
+            /**
              * Working
              * @default 400000
              */
@@ -4766,7 +4771,7 @@ export interface components {
          * @description One size of a line, and whether it holds every limit.
          *
          *     `bore` in m, `velocity` m/s, `friction` and `fittings` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
-         *     foot above that at the end, rise included.
+         *     foot above that at the end, rise included; `left` (Pa) what is left at the far end of the pressure to hand.
          */
         SizeRow: {
             /** Bore */
@@ -4777,6 +4782,8 @@ export interface components {
             friction: number;
             /** Holds */
             holds: boolean;
+            /** Left */
+            left: number;
             /** Pressure */
             pressure: number;
             /** Rating */
@@ -5497,6 +5504,12 @@ export interface components {
              * @default false
              */
             iron: boolean;
+            /**
+             * Outlet
+             * @default 1-1/4
+             * @enum {string}
+             */
+            outlet: "3/4" | "1" | "1-1/4" | "1-1/2" | "2" | "3";
             /** Pressure */
             pressure: number;
             /** Pump */

@@ -55,7 +55,7 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
     setTwo({ pick: "", stop: null });
   };
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+    <div className="asks grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div className="grid content-start gap-2">
         <div className="grid grid-cols-[2fr_1fr] gap-2">
           <Pick
@@ -74,7 +74,17 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
             onPick={(size) => take({ ...pipe, size })}
           />
         </div>
-        <Pick label="Measured" options={ways} value={way} onPick={setWay} />
+        <Pick
+          label="Measured"
+          options={ways}
+          value={way}
+          onPick={(next) => {
+            setWay(next);
+            const elbow = takers.data?.find((t) => t.family === "elbow" && Math.abs(t.angle - asked.angle) < 0.04);
+            if (next === "offset" && elbow)
+              for (const set of [setOne, setTwo]) set({ pick: `${elbow.fitting} ${elbow.port}`, stop: null });
+          }}
+        />
         {offset ? (
           <div className="grid grid-cols-3 gap-2">
             <Typed
@@ -143,7 +153,7 @@ function EndPick({ title, takers, value, onPick }: EndProps) {
 
 function Answered({ found, format }: { found: CutAnswer; format: Formatter }) {
   return (
-    <section aria-label="The cut">
+    <section aria-label="The cut" className="answer">
       <Box tone={found.fits ? "proved" : "dry"}>
         <p className="text-3xl font-bold">Cut it {format(found.length, "cut")}</p>
         <p className="first-letter:uppercase">{found.says}.</p>

@@ -27,7 +27,7 @@ export function FusedBench({ reference, format }: { reference: Reference; format
   const found = failed ? undefined : query.data;
   const good = found?.good;
   return (
-    <div className="grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+    <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div>
         <div className="grid grid-cols-2 gap-2">
           <Pick
@@ -48,7 +48,7 @@ export function FusedBench({ reference, format }: { reference: Reference; format
         <Drag label="Flow through it" value={flow} low={0} high={1e-3} text={format(flow, "flow")} onValue={setFlow} />
         {failed && <Said problem={failed.problem} />}
       </div>
-      <section aria-label="The joint">
+      <section aria-label="The joint" className="answer">
         {found && pipe && (
           <>
             <Box tone={good ? "proved" : "dry"}>

@@ -47,7 +47,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
     setRead((r) => ({ ...r, [what]: got.value }));
   };
   return (
-    <div className="grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+    <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div>
         <div className="grid grid-cols-3 gap-2">
           {sides.map((s) => (
@@ -125,7 +125,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
           ))}
         </div>
       </div>
-      <section aria-label="Candidates">
+      <section aria-label="Candidates" className="answer">
         {!any && <p className="text-muted">Type what the caliper reads; one reading is enough to begin.</p>}
         {query.error instanceof Refused && <Said problem={query.error.problem} />}
         {query.data && any && (

@@ -61,7 +61,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
     set(v);
   };
   return (
-    <div className="grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+    <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div>
         <form
           className="mb-4 flex items-end gap-2"
@@ -111,7 +111,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
         <AtHand parts={box} onParts={setBox} />
         {query.error instanceof Refused && <Said problem={query.error.problem} />}
         {answer && answer.ways.length > 0 && (
-          <section aria-label="Ways">
+          <section aria-label="Ways" className="answer">
             <Heading note="fewest joints first">Honest ways</Heading>
             {answer.ways.map((w, i) => (
               <button

@@ -19,7 +19,14 @@ const kinds = [
 
 /** How big a line: what every size loses, how fast it runs, what a fast valve does, and the crew's rule beside the sum. */
 export function LineBench({ reference, format }: { reference: Reference; format: Formatter }) {
-  const [asked, setAsked] = useState({ series: "pvc40", flow: 8e-4, length: 60, rise: 3, working: 400e3 });
+  const [asked, setAsked] = useState({
+    series: "pvc40",
+    flow: 8e-4,
+    length: 60,
+    rise: 3,
+    working: 400e3,
+    wanted: 100e3,
+  });
   const [friction, setFriction] = useState("hazen-williams");
   const [counts, setCounts] = useState<Record<string, number>>({ elbow: 2 });
   const [table, setTable] = useState(false);
@@ -30,139 +37,147 @@ export function LineBench({ reference, format }: { reference: Reference; format:
     fittings: Object.fromEntries(Object.entries(counts).filter(([, n]) => n > 0)),
   };
   const query = useQuery({ queryKey: ["line", whole], queryFn: () => api.benchLine(whole), placeholderData: (b) => b });
-  const found = query.data;
+  const found = query.error ? undefined : query.data;
   const picked = found?.rows.find((r) => r.size === found.pick);
   return (
-    <div className="grid gap-5 lg:grid-cols-[minmax(0,22rem)_minmax(0,1fr)]">
-      <div>
-        <Pick
-          label="Pipe"
-          options={reference.series
-            .filter((s) => s.kind === "pressure" || s.kind === "drip")
-            .map((s) => [s.id, s.name] as const)}
-          value={asked.series}
-          onPick={(series) => setAsked({ ...asked, series })}
-        />
-        <div className="mt-2 grid grid-cols-2 gap-2">
-          <Typed label="Flow" quantity="flow" value={asked.flow} onValue={(flow) => setAsked({ ...asked, flow })} />
-          <Typed
-            label="Length"
-            quantity="length"
-            value={asked.length}
-            onValue={(length) => setAsked({ ...asked, length })}
+    <>
+      <div className="asks grid gap-5 lg:grid-cols-[minmax(0,22rem)_minmax(0,1fr)]">
+        <div>
+          <Pick
+            label="Pipe"
+            options={reference.series
+              .filter((s) => s.kind === "pressure" || s.kind === "drip")
+              .map((s) => [s.id, s.name] as const)}
+            value={asked.series}
+            onPick={(series) => setAsked({ ...asked, series })}
           />
-          <Typed
-            label="Rise to the far end"
-            quantity="length"
-            value={asked.rise}
-            onValue={(rise) => setAsked({ ...asked, rise })}
-          />
-          <Typed
-            label="Working pressure"
-            quantity="pressure"
-            value={asked.working}
-            onValue={(working) => setAsked({ ...asked, working })}
-          />
-        </div>
-        <Pick
-          className="mt-2"
-          label="Friction"
-          options={[
-            ["hazen-williams", "Hazen-Williams"],
-            ["darcy-weisbach", "Darcy-Weisbach"],
-          ]}
-          value={friction}
-          onPick={setFriction}
-        />
-        <fieldset className="mt-2 grid grid-cols-2 gap-x-2 gap-y-1">
-          <legend className="text-[13px] text-muted">Fittings on the way</legend>
-          {kinds.map((k) => (
-            <label key={k} className="flex items-center justify-between gap-1 text-[14px]">
-              {k}
-              <input
-                type="number"
-                min={0}
-                max={999}
-                value={counts[k] ?? 0}
-                className="min-h-[34px] w-16 border border-line bg-panel px-1 text-right pointer-coarse:min-h-[44px]"
-                onChange={(e) => setCounts({ ...counts, [k]: Math.max(0, Math.round(Number(e.target.value) || 0)) })}
-              />
-            </label>
-          ))}
-        </fieldset>
-        {query.error instanceof Refused && <Said problem={query.error.problem} />}
-        <Drain reference={reference} format={format} />
-      </div>
-      <section aria-label="Sizes">
-        {found && (
-          <>
-            <Box tone={found.pick ? "proved" : "dry"}>
-              <p className="font-bold">{found.pick ? `Take ${found.pick}.` : "No size of this series will do."}</p>
-              <p className="first-letter:uppercase">{found.says}.</p>
-              {picked && (
-                <p>
-                  It loses {format(picked.friction + picked.fittings, "head")} and wants{" "}
-                  {format(picked.pressure, "pressure")} more at the near end than at the far one.
-                </p>
-              )}
-              <p className="text-muted">
-                {found.rule
-                  ? `The rule of thumb says ${found.rule.size} in (${format(found.rule.flow, "flow")} over ${format(found.rule.length, "length")}).`
-                  : "The rule of thumb ends at 1 in and says nothing here."}
-              </p>
-            </Box>
-            <Table
-              caption="Every size"
-              numbers={[1, 2, 3, 4, 5]}
-              head={[
-                "size",
-                format.unit("velocity"),
-                `friction, ${format.unit("head")}`,
-                `fittings, ${format.unit("head")}`,
-                `stopped at once, ${format.unit("pressure")}`,
-                `rated, ${format.unit("pressure")}`,
-                "verdict",
-              ]}
-            >
-              {found.rows.map((r) => (
-                <Row key={r.size} selected={r.size === found.pick}>
-                  <td className="font-semibold whitespace-nowrap">{r.size}</td>
-                  <td className="text-right">{format.bare(r.velocity, "velocity")}</td>
-                  <td className="text-right">{format.bare(r.friction, "head")}</td>
-                  <td className="text-right">{format.bare(r.fittings, "head")}</td>
-                  <td className={`text-right ${r.surge.holds ? "" : "font-bold text-dry"}`}>
-                    {format.bare(r.surge.peak, "pressure")}
-                  </td>
-                  <td className="text-right">{format.bare(r.rating, "pressure")}</td>
-                  <td className="text-[13px]">
-                    {r.says}
-                    {!r.surge.holds &&
-                      `; ${r.surge.says}${r.surge.closing > 0 && r.surge.closing < 600 ? ` (${r.surge.closing.toFixed(1)} s)` : ""}`}
-                    {r.regime !== "turbulent" &&
-                      `; ${r.regime === "laminar" ? "laminar" : "between laminar and turbulent"}`}
-                  </td>
-                </Row>
-              ))}
-            </Table>
-            <Chart
-              title="Loss over the whole length"
-              x={{ label: "flow", quantity: "flow" }}
-              y={{ label: "head lost", quantity: "head" }}
-              lines={found.curves.map(([size, points]) => ({
-                name: String(size),
-                points: points as [number, number][],
-                tone: size === found.pick ? "var(--color-water)" : "var(--color-ink)",
-              }))}
-              marks={picked ? [{ at: [asked.flow, picked.friction] as const, label: `${found.pick}` }] : []}
+          <div className="mt-2 grid grid-cols-2 gap-2">
+            <Typed label="Flow" quantity="flow" value={asked.flow} onValue={(flow) => setAsked({ ...asked, flow })} />
+            <Typed
+              label="Length"
+              quantity="length"
+              value={asked.length}
+              onValue={(length) => setAsked({ ...asked, length })}
             />
-            <Button aria-expanded={table} onClick={() => setTable(!table)}>
-              {table ? "Close the friction table" : "Friction table of this series"}
-            </Button>
-            {table && <Friction series={asked.series} format={format} />}
-          </>
-        )}
-      </section>
-    </div>
+            <Typed
+              label="Rise to the far end"
+              quantity="length"
+              value={asked.rise}
+              onValue={(rise) => setAsked({ ...asked, rise })}
+            />
+            <Typed
+              label="Pressure to hand at the foot"
+              quantity="pressure"
+              value={asked.working}
+              onValue={(working) => setAsked({ ...asked, working })}
+            />
+            <Typed
+              label="Wanted at the far end"
+              quantity="pressure"
+              value={asked.wanted}
+              onValue={(wanted) => setAsked({ ...asked, wanted })}
+            />
+          </div>
+          <Pick
+            className="mt-2"
+            label="Friction"
+            options={[
+              ["hazen-williams", "Hazen-Williams"],
+              ["darcy-weisbach", "Darcy-Weisbach"],
+            ]}
+            value={friction}
+            onPick={setFriction}
+          />
+          <fieldset className="mt-2 grid grid-cols-2 gap-x-2 gap-y-1">
+            <legend className="text-[13px] text-muted">Fittings on the way</legend>
+            {kinds.map((k) => (
+              <label key={k} className="flex items-center justify-between gap-1 text-[14px]">
+                {k}
+                <input
+                  type="number"
+                  min={0}
+                  max={999}
+                  value={counts[k] ?? 0}
+                  className="min-h-[34px] w-16 border border-line bg-panel px-1 text-right pointer-coarse:min-h-[44px]"
+                  onChange={(e) => setCounts({ ...counts, [k]: Math.max(0, Math.round(Number(e.target.value) || 0)) })}
+                />
+              </label>
+            ))}
+          </fieldset>
+          {query.error instanceof Refused && <Said problem={query.error.problem} />}
+        </div>
+        <section aria-label="Sizes" className="answer">
+          {found && (
+            <>
+              <Box tone={found.pick ? "proved" : "dry"}>
+                <p className="font-bold">{found.pick ? `Take ${found.pick}.` : "No size of this series will do."}</p>
+                <p className="first-letter:uppercase">{found.says}.</p>
+                {picked && (
+                  <p>
+                    It loses {format(picked.friction + picked.fittings, "head")} and wants{" "}
+                    {format(picked.pressure, "pressure")} more at the near end than at the far one.
+                  </p>
+                )}
+                <p className="text-muted">
+                  {found.rule
+                    ? `The rule of thumb says ${found.rule.size} in (${format(found.rule.flow, "flow")} over ${format(found.rule.length, "length")}).`
+                    : "The rule of thumb ends at 1 in and says nothing here."}
+                </p>
+              </Box>
+              <Table
+                caption="Every size"
+                numbers={[1, 2, 3, 4, 5]}
+                head={[
+                  "size",
+                  format.unit("velocity"),
+                  `friction, ${format.unit("head")}`,
+                  `fittings, ${format.unit("head")}`,
+                  `stopped at once, ${format.unit("pressure")}`,
+                  `rated, ${format.unit("pressure")}`,
+                  "verdict",
+                ]}
+              >
+                {found.rows.map((r) => (
+                  <Row key={r.size} selected={r.size === found.pick}>
+                    <td className="font-semibold whitespace-nowrap">{r.size}</td>
+                    <td className="text-right">{format.bare(r.velocity, "velocity")}</td>
+                    <td className="text-right">{format.bare(r.friction, "head")}</td>
+                    <td className="text-right">{format.bare(r.fittings, "head")}</td>
+                    <td className={`text-right ${r.surge.holds ? "" : "font-bold text-dry"}`}>
+                      {format.bare(r.surge.peak, "pressure")}
+                    </td>
+                    <td className="text-right">{format.bare(r.rating, "pressure")}</td>
+                    <td className="text-[13px]">
+                      {r.says}
+                      {!r.surge.holds &&
+                        `; ${r.surge.says}${r.surge.closing > 0 && r.surge.closing < 600 ? ` (${r.surge.closing.toFixed(1)} s)` : ""}`}
+                      {r.regime !== "turbulent" &&
+                        `; ${r.regime === "laminar" ? "laminar" : "between laminar and turbulent"}`}
+                    </td>
+                  </Row>
+                ))}
+              </Table>
+              <Chart
+                title="Loss over the whole length"
+                x={{ label: "flow", quantity: "flow" }}
+                y={{ label: "head lost", quantity: "head" }}
+                lines={found.curves.map(([size, points]) => ({
+                  name: String(size),
+                  points: points as [number, number][],
+                  tone: size === found.pick ? "var(--color-water)" : "var(--color-ink)",
+                }))}
+                marks={picked ? [{ at: [asked.flow, picked.friction] as const, label: `${found.pick}` }] : []}
+              />
+              <Button aria-expanded={table} onClick={() => setTable(!table)}>
+                {table ? "Close the friction table" : "Friction table of this series"}
+              </Button>
+              {table && <Friction series={asked.series} format={format} />}
+            </>
+          )}
+        </section>
+      </div>
+      <Drain reference={reference} format={format} />
+    </>
   );
 }
 
@@ -198,37 +213,50 @@ function Friction({ series, format }: { series: string; format: Formatter }) {
   );
 }
 
+/** A fall as it is written: per cent, or one in so many; null where it is neither. */
+function fallOf(text: string): number | null {
+  const [, one, so] = /^\s*1\s*(in|:)\s*([0-9]+(?:[.,][0-9]+)?)\s*$/i.exec(text) ?? [];
+  const share = one && so ? 1 / Number(so.replace(",", ".")) : Number((text.trim() || "x").replace(",", ".")) / 100;
+  return Number.isFinite(share) && share > 0 ? share : null;
+}
+
 /** The same question for a drain: depth, velocity, and whether it keeps itself clean. */
 function Drain({ reference, format }: { reference: Reference; format: Formatter }) {
   const drains = reference.series.filter((s) => s.kind === "drain");
   const [series, setSeries] = useState("sewer-sdr35");
   const [flow, setFlow] = useState(1e-3);
   const [fall, setFall] = useState("1");
-  const slope = Number(fall.replace(",", ".")) / 100;
+  const slope = fallOf(fall);
   const query = useQuery({
     queryKey: ["drain", series, flow, slope, format.system],
-    queryFn: () => api.benchDrain({ series, flow, slope, units: format.system }),
-    enabled: Number.isFinite(slope),
+    queryFn: () => api.benchDrain({ series, flow, slope: slope ?? 0, units: format.system }),
+    enabled: slope !== null,
     placeholderData: (b) => b,
   });
   return (
-    <section aria-label="Drain" className="mt-4">
+    <section aria-label="Drain" className="asks mt-6 max-w-xl">
       <Heading>A drain that runs by its fall</Heading>
       <Pick label="Drain pipe" options={drains.map((s) => [s.id, s.name] as const)} value={series} onPick={setSeries} />
       <div className="mt-1 grid grid-cols-2 gap-2">
         <Typed label="Drain flow" quantity="flow" value={flow} onValue={setFlow} />
         <label className="flex flex-col text-[13px] text-muted">
-          Fall, % (1 in 100)
+          Fall: % (1 in 100), or "1 in 60"
           <input
             value={fall}
-            inputMode="decimal"
+            inputMode="text"
+            aria-invalid={slope === null}
             className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setFall(e.target.value)}
           />
         </label>
       </div>
       {query.error instanceof Refused && <Said problem={query.error.problem} />}
-      {query.data && (
+      {slope === null && (
+        <p role="alert" className="mt-0.5 text-[13px] text-fault">
+          Type the fall in per cent, such as 1.5, or as "1 in 60".
+        </p>
+      )}
+      {slope !== null && !query.error && query.data && (
         <Table caption="Drain sizes" head={["size", "depth", format.unit("velocity"), ""]} numbers={[1, 2]}>
           {query.data.map((d) => (
             <Row key={d.size}>

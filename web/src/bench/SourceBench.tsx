@@ -35,7 +35,7 @@ export function SourceBench({ format }: { format: Formatter }) {
   const found = failed ? undefined : query.data;
   const middle = found?.points[Math.floor(found.points.length / 2)];
   return (
-    <div className="grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+    <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div>
         <div className="grid grid-cols-2 gap-2">
           <Typed label="Gauge at rest" quantity="pressure" value={rest} onValue={setRest} />
@@ -75,7 +75,7 @@ export function SourceBench({ format }: { format: Formatter }) {
         </Button>
         {failed && <Said problem={failed.problem} />}
       </div>
-      <section aria-label="The source">
+      <section aria-label="The source" className="answer">
         {found && (
           <>
             <Box tone="water">

@@ -21,7 +21,7 @@ export function WaitBench({ reference, format }: { reference: Reference; format:
   const failed = query.error instanceof Refused ? query.error : null;
   const found = failed ? undefined : query.data;
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+    <div className="asks grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div className="grid content-start gap-2">
         <Pick label="Joint" options={methods} value={method} onPick={setMethod} />
         {sizes.length > 0 && (
@@ -61,7 +61,7 @@ function Answered({ found }: { found: Waits }) {
   const usual = found.schools.find((s) => s.usual);
   const then = (seconds: number) => (seconds > 0 ? `${wait(seconds)}, at ${clockTime(now + seconds)}` : "at once");
   return (
-    <section aria-label="The waits">
+    <section aria-label="The waits" className="answer">
       {usual && (
         <Box tone={usual.test > 0 ? "curing" : "proved"}>
           <p className="text-2xl font-bold">

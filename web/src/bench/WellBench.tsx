@@ -18,6 +18,7 @@ const hole: WellIn = {
   test_drawdown: 6,
   flow: 8e-4,
   pressure: 300e3,
+  outlet: "1-1/4",
   pump_weight: 14,
   cable_weight: 0.3,
   horsepower: 1,
@@ -65,7 +66,7 @@ export function WellBench({ format }: { format: Formatter }) {
   const failed = query.error instanceof Refused ? query.error : null;
   const found = failed ? undefined : query.data;
   return (
-    <div className="grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+    <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div>
         <div className="grid grid-cols-2 gap-2">
           {numbers.map(([name, label, quantity]) => (
@@ -101,6 +102,12 @@ export function WellBench({ format }: { format: Formatter }) {
           ))}
         </div>
         <Pick
+          label="The pump's outlet thread"
+          options={["3/4", "1", "1-1/4", "1-1/2", "2", "3"].map((s) => [s, `${s} in`] as const)}
+          value={asked.outlet}
+          onPick={(outlet) => setAsked({ ...asked, outlet: outlet as WellIn["outlet"] })}
+        />
+        <Pick
           label="Polyethylene in a well"
           options={[
             ["pulling", `not beyond ${format(30.48, "well depth")}: it cannot be unstacked`],
@@ -124,7 +131,7 @@ function Judged({ found, format }: { found: DropPipes; format: Formatter }) {
   const sound = found.candidates.filter((c) => c.rejected.length === 0);
   const out = found.candidates.filter((c) => c.rejected.length > 0);
   return (
-    <section aria-label="Drop pipe">
+    <section aria-label="Drop pipe" className="answer">
       <Box tone={sound.length ? "proved" : "dry"}>
         <p className="font-bold">{found.says}</p>
         {found.head != null && (
