@@ -138,7 +138,7 @@ def herb_bank() -> Plan:
     ends = ("KP", "P JV", "JV PV", "JV V", "V F", "F JT", "JT T", "JT R", "R A", "A J", "J D1", "J D2")
     things = {i: what for i, *_, what in spots}
     runs = tuple(
-        _drawn(f"H{n}", a, b, things, series="pvc40", situation="on surface" if n < 5 else "buried")
+        _drawn(f"H{n}", a, b, things, series="pvc40", situation="on surface" if n < 6 else "buried")
         for n, (a, b) in enumerate((e.split() if " " in e else tuple(e) for e in ends), 1)
     )
     return Plan(

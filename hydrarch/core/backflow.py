@@ -2,34 +2,48 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.kinds.devices import BackflowPreventer
-from hydrarch.core.kinds.outlets import Drip, Sprinkler
-from hydrarch.core.kinds.sources import Mains
+from hydrarch.core.kinds.outlets import Drip, Sprinkler, Tap
+from hydrarch.core.kinds.sources import Mains, WellPump
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Plan, Point
 from hydrarch.core.problems import Problem, declare
 
 __all__ = ["backflow_problems"]
 
-declare("survey", "no-backflow")
+declare("survey", "no-backflow", "hose-tap")
 
 
 def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
-    """Irrigation that a mains reaches without passing a preventer; one on another branch guards nothing here."""
-    mains = [p.id for p in plan.of_kind(Mains)]
-    if not mains:
-        return ()
+    """What could run back into drinking water: from irrigation that no preventer parts from it, and from hoses.
+
+    A mains is always drinking water; a well is where taps hang on it, too. A preventer on another branch guards nothing here.
+    """
     guards = {p.id for p in plan.of_kind(BackflowPreventer)}
     open_way = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values() if not guards & {x.a, x.b})
-    reached = open_way.from_nodes(mains).distance
-    bare = [p for p in plan.of_kind(Sprinkler, Drip) if p.id in reached]
-    if not bare:
-        return ()
-    told = ", ".join(p.label for p in bare[:4]) + (" …" if len(bare) > 4 else "")
-    return (
-        Problem(
-            "no-backflow", "warn", bare[0].id, f"Irrigation hangs on a drinking-water mains with no backflow preventer on its way: {told}.",
-            "Put the kind the local code names where the irrigation leaves the drinking-water line.",
-        ),
-    )  # fmt: skip
+    taps, waters = tuple(plan.of_kind(Tap)), tuple(plan.of_kind(Sprinkler, Drip))
+    found = []
+    for source in plan.of_kind(Mains, WellPump):
+        reached = open_way.from_nodes([source.id]).distance
+        bare = [p for p in waters if p.id in reached]
+        mains = isinstance(source.what, Mains)
+        drunk = [p for p in taps if p.id in reached]
+        if bare and (mains or drunk):
+            line = "a drinking-water mains" if mains else f"a well that {_listed(drunk)} may be drunk from"
+            found.append(Problem(
+                "no-backflow", "warn", bare[0].id, f"Irrigation hangs on {line} with no backflow preventer between: {_listed(bare)}.",
+                "Put the kind the local code names where the irrigation leaves the drinking-water line.",
+            ))  # fmt: skip
+        if mains and drunk:
+            found.append(Problem(
+                "hose-tap", "note", drunk[0].id, f"A hose on {_listed(drunk)} can draw back whatever it lies in.",
+                "Give each tap that takes a hose a vacuum breaker of its own, as the local code says.",
+            ))  # fmt: skip
+    return tuple(found)
+
+
+def _listed(points: Sequence[Point]) -> str:
+    return ", ".join(p.label for p in points[:4]) + (" …" if len(points) > 4 else "")

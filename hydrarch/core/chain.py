@@ -13,9 +13,10 @@ from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 
 from hydrarch.core.backflow import backflow_problems
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
-from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
+from hydrarch.core.fitness import fitness_problems
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.drains import DrainRun, drain_problems, drain_runs
 from hydrarch.core.hydraulics.flow import Model, models
@@ -43,6 +44,7 @@ declare("size", "sizes-not-settled")
 declare("survey", "room-failed", "took-too-long", "left-out", holds=True)
 
 STAGES: tuple[Stage, ...] = get_args(Stage)
+HOT, FROST = 316.15, 273.15  # K: water that scalds, air that freezes
 _FREELY, _FREELY_OF_MANY, _ROUNDS = 3, 2, 10
 """Rounds in which sizes may become smaller again, and rounds in all."""
 
@@ -169,6 +171,11 @@ class Derivation:
         """What hangs on drinking water unguarded."""
         return Checked(backflow_problems(self.plan, self.layout))
 
+    @room("survey", lambda d: Checked(()))
+    def fit(self) -> Checked:
+        """Pipe that is unfit for where it lies or what it carries."""
+        return Checked(fitness_problems(self.plan, self.layout))
+
     @room("survey", lambda d: Drains((), ()))
     def drained(self) -> Drains:
         """The drains that run by their fall, and what is wrong with them."""
@@ -269,16 +276,23 @@ class Derivation:
         return sections(self.plan, self.layout, self.settled.pipes, self.assembly)
 
     @property
+    def _site(self) -> set[str]:
+        """What stands there, where pipe lies and of what, and what the weather and the water are like."""
+        plan = self.plan
+        places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs}
+        places |= {series(r.series).material for r in plan.runs if r.series is not None}
+        places |= {"hot"} if plan.conditions.water_temperature >= HOT else set()
+        return places | ({"frost"} if plan.conditions.air_temperature < FROST else set())
+
+    @property
     def site_cautions(self) -> tuple[Caution, ...]:
         """What can hurt someone by what stands there and where pipe lies."""
-        return cautions_for(*sorted({p.what.kind for p in self.plan.points} | {r.situation for r in self.plan.runs}))
+        return cautions_for(*sorted(self._site))
 
     @room("make", lambda d: (), "settled")
     def cautions(self) -> tuple[Caution, ...]:
         """What can hurt someone in this job, the ways of joining included."""
-        plan = self.plan
-        places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs} | {j.method for j in self.assembly.joints}
-        return cautions_for(*sorted(places))
+        return cautions_for(*sorted(self._site | {j.method for j in self.assembly.joints}))
 
     def problems(self, upto: Stage = "keep") -> tuple[Problem, ...]:
         """What is wrong, told by every room of the stages up to one."""

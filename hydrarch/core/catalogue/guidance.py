@@ -36,7 +36,7 @@ class Practice:
 
 @dataclass(frozen=True, slots=True)
 class Caution:
-    """What can hurt someone, in plain words; `where` is the method, point kind or step at which it is shown."""
+    """What can hurt someone, in plain words; `where` are the methods, point kinds or steps at which it is shown, parted by "|"."""
 
     code: str
     title: str
@@ -74,4 +74,4 @@ def _cautions() -> tuple[Caution, ...]:
 
 def cautions_for(*places: str) -> tuple[Caution, ...]:
     """The cautions shown at any of `places`, in the order of the data file."""
-    return tuple(c for c in _cautions() if c.where in places)
+    return tuple(c for c in _cautions() if not set(c.where.split("|")).isdisjoint(places))

@@ -8,6 +8,7 @@ from math import ceil
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
 from hydrarch.core.catalogue.methods import method
+from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.bill import QUART, TAPE_WRAPS, joints_per_quart, tape_length
 from hydrarch.core.errors import Unknown
@@ -138,7 +139,8 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         for r in mine
     )
     kind = method(joint.method)
-    return Procedure(joint.id, joint.method, kind.tools, steps, cautions_for(joint.method), cure, kind.wait)
+    pipes = {series(s.pipe.partition(" ")[0]).material for s in (joint.a, joint.b) if s.pipe is not None}
+    return Procedure(joint.id, joint.method, kind.tools, steps, cautions_for(joint.method, *sorted(pipes)), cure, kind.wait)
 
 
 def _timer(told: str, joint: Joint, fusion: dict[str, float]) -> float:
