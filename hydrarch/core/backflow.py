@@ -34,16 +34,16 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
         if bare and (mains or drunk):
             line = "a drinking-water mains" if mains else f"a well that {_listed(drunk)} may be drunk from"
             found.append(Problem(
-                "no-backflow", "warn", bare[0].id, f"Irrigation hangs on {line} with no backflow preventer between: {_listed(bare)}.",
+                "no-backflow", "warn", min(p.id for p in bare), f"Irrigation hangs on {line} with no backflow preventer between: {_listed(bare)}.",
                 "Put the kind the local code names where the irrigation leaves the drinking-water line.",
             ))  # fmt: skip
         if mains and drunk:
             found.append(Problem(
-                "hose-tap", "note", drunk[0].id, f"A hose on {_listed(drunk)} can draw back whatever it lies in.",
+                "hose-tap", "note", min(p.id for p in drunk), f"A hose on {_listed(drunk)} can draw back whatever it lies in.",
                 "Give each tap that takes a hose a vacuum breaker of its own, as the local code says.",
             ))  # fmt: skip
     return tuple(found)
 
 
 def _listed(points: Sequence[Point]) -> str:
-    return ", ".join(p.label for p in points[:4]) + (" …" if len(points) > 4 else "")
+    return ", ".join(sorted(p.label for p in points)[:4]) + (" …" if len(points) > 4 else "")

@@ -36,7 +36,7 @@ def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
         family = series(name)
         many = f" ({len(runs)} runs)" if len(runs) > 1 else ""
         found.append(Problem(
-            "sun", "note", runs[0], f"{family.name} above ground{many} grows brittle within years where the sun reaches it.",
+            "sun", "note", min(runs), f"{family.name} above ground{many} grows brittle within years where the sun reaches it.",
             f"{(family.caution or 'cover it, or paint it').capitalize()}.",
         ))  # fmt: skip
     return tuple(found)
@@ -87,7 +87,7 @@ def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
             fed.setdefault(run, []).append(tap.label)
     for name, taps in fed.items():
         family = series(lay.systems.series_of(plan, plan.run_by_id[name]))
-        told = ", ".join(taps[:3]) + (" …" if len(taps) > 3 else "")
+        told = ", ".join(sorted(taps)[:3]) + (" …" if len(taps) > 3 else "")
         if family.material == "lead":
             yield Problem(
                 "lead-in-the-way", "warn", name, f"Lead lies on the way to {told}: lead poisons, a little every day.",

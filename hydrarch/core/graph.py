@@ -6,7 +6,7 @@ smaller name is taken, so that nothing depends on the order of drawing.
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Hashable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
@@ -85,6 +85,48 @@ class Graph(Generic[Node]):
             return np.zeros(0, dtype=np.int32)
         _, label = connected_components(self._matrix, directed=False)
         return np.asarray(label, dtype=np.int32)
+
+    def rings(self) -> Iterator[tuple[str, ...]]:
+        """The edges that lie on rings, those of rings that share a node together; in the order they were given."""
+        bridges = self._bridges()
+        left = [e for e in self.edges if e.name not in bridges and e.a != e.b]
+        for _, edges in Graph(left).parts():
+            yield tuple(e.name for e in edges)
+
+    def _bridges(self) -> set[str]:
+        """The edges without which what hangs together falls apart. Tarjan's lowest links, without recursion."""
+        at: dict[Node, list[Edge[Node]]] = {n: [] for n in self._nodes}
+        for e in self.edges:
+            at[e.a].append(e)
+            at[e.b].append(e)
+        seen: dict[Node, int] = {}
+        low: dict[Node, int] = {}
+        found: set[str] = set()
+        for root in self._nodes:
+            if root in seen:
+                continue
+            seen[root] = low[root] = len(seen)
+            way: list[tuple[Node, str, Iterator[Edge[Node]]]] = [(root, "", iter(at[root]))]
+            while way:
+                here, by, rest = way[-1]
+                for e in rest:
+                    there = e.b if e.a == here else e.a
+                    if e.name == by:
+                        continue
+                    if there in seen:
+                        low[here] = min(low[here], seen[there])
+                        continue
+                    seen[there] = low[there] = len(seen)
+                    way.append((there, e.name, iter(at[there])))
+                    break
+                else:
+                    way.pop()
+                    if way:
+                        before = way[-1][0]
+                        low[before] = min(low[before], low[here])
+                        if low[here] > seen[before]:
+                            found.add(by)
+        return found
 
     def from_nodes(self, starts: Sequence[Node]) -> Reach[Node]:
         """How far every node is from the nearest of `starts`, and by which way. Starts that are no nodes are passed over."""

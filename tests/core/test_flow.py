@@ -183,7 +183,8 @@ class Corners(unittest.TestCase):
 
     def codes(self, *spots: tuple[str, float, float, str], runs: list[tuple[str, str]]) -> set[str]:
         """The problems of a plan of 1 in schedule 40."""
-        return {p.code for p in derive(make_plan([point(*s) for s in spots], runs, runs_more=[FIXED] * len(runs))).problems()}
+        plan = make_plan([point(*s) for s in spots], runs, runs_more=[FIXED] * len(runs))
+        return {p.code for p in derive(plan).problems()} - {"not-buried"}
 
     def test_a_tee_that_is_no_tee(self) -> None:
         """Three runs at 120° to each other make no tee."""

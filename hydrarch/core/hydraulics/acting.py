@@ -7,6 +7,7 @@ alike. A thing that lifts or holds pressure has a node at each port; the loss of
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from functools import singledispatch
 from math import expm1, log1p
 
@@ -15,6 +16,7 @@ import numpy as np
 from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.hydraulics.links import Emitter, PipeLink, PumpLink
 from hydrarch.core.hydraulics.links import Regulator as Holds
+from hydrarch.core.hydraulics.static import fed_at_rest
 from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water
 from hydrarch.core.kinds.base import What
@@ -31,6 +33,7 @@ SHUT_COEFFICIENT = 1e9
 """Loss coefficient of a shut valve: a trickle passes, so that what lies beyond keeps a pressure to be told of."""
 _THROTTLED = ((0.0, SHUT_COEFFICIENT), (0.05, 800.0), (0.25, 24.0), (0.5, 5.6), (0.75, 1.2), (1.0, 0.0))
 """Loss coefficient added by a gate valve that far open: handbook table, from memory; straight on a log scale between."""
+_LEAST_LIFT, _SLOPE = 0.05, 1e-3  # m a switched pump lifts at the least, and how much a held curve still falls
 _FREE_FALL = (0.3, 0.1)
 """Length and bore (m) of the last of a pipe that ends in the open: it loses next to nothing."""
 
@@ -59,7 +62,9 @@ def _(what: Regulator) -> bool:
 class Acting:
     """A network in the making: what things have put into it so far, and the run ends at each of their ports."""
 
-    def __init__(self, plan: Plan, points: dict[str, Point], wet: Water) -> None:
+    def __init__(self, plan: Plan, points: dict[str, Point], wet: Water, switched: Mapping[str, float]) -> None:
+        """`switched` is the head (m) at which a vessel's switch starts the pump at a point: no outlet is promised more."""
+        self.switched = switched
         self.plan, self.points, self.wet = plan, points, wet
         self.heads: dict[str, float] = {}
         self.pumps: list[PumpLink] = []
@@ -93,9 +98,12 @@ class Acting:
         out = node(point, "out")
         if water is None:
             start = node(point, "in")
+            before = fed_at_rest(self.plan)
         else:
             start = f"{point.id}~water"
-            self.heads[start] = water
+            before = self.heads[start] = water
+        if point.id in self.switched:
+            curve = held_down(curve, self.switched[point.id] - before)
         pump = PumpLink(f"{point.id}~pump", start, out, curve)
         self.pumps.append(pump)
         self.pump_at[pump.id] = point.id
@@ -124,6 +132,17 @@ class Acting:
             self.heads[air] = head
             length, bore = _FREE_FALL
             self.falls.append(PipeLink(f"{point.id}~{port}~falls", node(point, port), air, length, bore, one_way=True))
+
+
+def held_down(curve: Curve, most: float) -> Curve:
+    """A pump's curve where its switch lets it make no more than a head (m) at any flow: what a vessel gives at the least."""
+    if curve[0][1] <= most:
+        return curve
+    most = max(most, _LEAST_LIFT)
+    flows, heads = np.array(curve).T
+    meets = float(np.interp(-most, -heads, flows)) if heads[-1] < most else float(flows[-1])
+    beyond = tuple((q, h) for q, h in curve if q > meets * (1 + 1e-6) and h < most)
+    return ((0.0, most * (1 + _SLOPE)), (max(meets, 1e-9), most), *beyond)
 
 
 @singledispatch

@@ -23,6 +23,10 @@ FULLEST = 0.75
 """Depth of water over bore that a drain is laid for, so that air goes on above it; from memory, half to three quarters."""
 
 
+LEAST_BURIED, LEAST_DRAIN = 0.080, 0.047
+"""Outside diameters (m) below which a drain is not laid: 3 in buried, 1-1/2 in elsewhere; plumbing codes, from memory, the local one wins."""
+
+
 @dataclass(frozen=True, slots=True)
 class DrainRun:
     """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it runs.
@@ -59,7 +63,9 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
         name = lay.systems.series_of(plan, runs[line.run])
         own = runs[line.run].size
         item, says = (
-            (pipe(name, own), "chosen by the crew") if own else _size(name, flow, fall, above.get(upper, 0.0), plan.units)
+            (pipe(name, own), "chosen by the crew")
+            if own
+            else _size(name, flow, fall, above.get(upper, 0.0), runs[line.run].situation == "buried", plan.units)
         )
         above[lower] = max(above.get(lower, 0.0), item.bore)
         state = part_full(item, flow, fall, plan.units) if flow > 0 and fall > 0 else None
@@ -98,18 +104,21 @@ def _carried(plan: Plan, lay: Layout) -> dict[str, float]:
     return found
 
 
-def _size(name: str, flow: float, fall: float, above: float, units: System) -> tuple[Pipe, str]:
-    sizes = [s for s in series(name).sizes if s.bore >= above - 1e-9] or [series(name).sizes[-1]]
+def _size(name: str, flow: float, fall: float, above: float, buried: bool, units: System) -> tuple[Pipe, str]:
+    made = series(name).sizes
+    allowed = [s for s in made if s.outside >= (LEAST_BURIED if buried else LEAST_DRAIN)] or [made[-1]]
+    sizes = [s for s in allowed if s.bore >= above - 1e-9] or [made[-1]]
     if flow <= 0 or fall <= 0:
-        return sizes[0], "the smallest made, for nothing can be reckoned here"
+        return sizes[0], "the smallest that codes let lie here, for nothing can be reckoned"
     for item in sizes:
         state = part_full(item, flow, fall, units)
         if state.fits and state.depth <= FULLEST:
-            why = (
-                "no smaller than what comes into it"
-                if item is sizes[0] and above > 0
-                else "the smallest that runs three quarters full or less"
-            )
+            if item is sizes[0] and above > 0:
+                why = "no smaller than what comes into it"
+            elif item is allowed[0] and item is not made[0]:
+                why = "the smallest that codes let lie here"
+            else:
+                why = "the smallest that runs three quarters full or less"
             return item, why
     return sizes[-1], "the largest made"
 

@@ -22,7 +22,9 @@ from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.identity import riser_end
 from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.devices import Pump
+from hydrarch.core.kinds.equipment import Vessel
 from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.kinds.sources import Lifter
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point, Scenario
 from hydrarch.core.problems import Problem, declare
@@ -122,7 +124,7 @@ class Model:
         self.open = tuple(dict.fromkeys(p for p in scenario.open if p in self.points and isinstance(self.points[p].what, Outlet)))
         fed = {r for s in lay.systems.found if s.sources and s.sort != "gravity drain" for r in s.runs}
         self.runs = tuple(r for r in plan.runs if r.id in fed)
-        self.acting = Acting(plan, self.points, self.wet)
+        self.acting = Acting(plan, self.points, self.wet, self._switched())
         self.riser_of: dict[str, Point] = {}
         self.forward: list[bool] = []
         self.network = self._network()
@@ -135,6 +137,16 @@ class Model:
         self._known = np.array([self.network.heads.get(n, 0.0) for _, n, _, _ in self.taps])
         self._levels = np.array([level for _, _, level, _ in self.taps])
         self._needs = np.array([needs for _, _, _, needs in self.taps])
+
+    def _switched(self) -> dict[str, float]:
+        """The head (m) at which the switch of its vessel starts each pump, which is all that outlets can count on."""
+        found: dict[str, float] = {}
+        for system in self.lay.systems.found:
+            here = [self.plan.by_id[p] for p in system.points]
+            starts = [p.level + p.what.cut_in / self.wet.weight for p in here if isinstance(p.what, Vessel)]
+            if starts:
+                found |= {p.id: max(starts) for p in here if isinstance(p.what, Lifter)}
+        return found
 
     @staticmethod
     def _tap(point: Point) -> tuple[str, str, float, float]:

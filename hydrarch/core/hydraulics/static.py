@@ -11,14 +11,14 @@ from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.devices import Pump, Regulator
 from hydrarch.core.kinds.drains import Sump
-from hydrarch.core.kinds.sources import Mains, Tank, WellPump
+from hydrarch.core.kinds.sources import Lifter, Mains, Tank, WellPump
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point, RunEnd
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.systems import System, water_at
 from hydrarch.core.units import show
 
-__all__ = ["head_at_rest", "rating_problems", "shut_off_head", "static_pressure"]
+__all__ = ["fed_at_rest", "head_at_rest", "rating_problems", "shut_off_head", "static_pressure"]
 
 declare("size", "over-rating", "too-warm", holds=True)
 
@@ -47,6 +47,13 @@ def _(what: Mains, point: Point, wet: Water) -> float | None:
 @head_at_rest.register
 def _(what: Tank, point: Point, wet: Water) -> float | None:
     return what.water_level
+
+
+def fed_at_rest(plan: Plan) -> float:
+    """The head (m) at rest of the strongest source without a pump of its own, by which a pump in the line is fed; 0 without one."""
+    wet = water(plan.conditions.water_temperature)
+    heads = [head_at_rest(p.what, p, wet) for p in plan.sources if not isinstance(p.what, Lifter)]
+    return max((h for h in heads if h is not None), default=0.0)
 
 
 def shut_off_head(plan: Plan, system: System) -> float:

@@ -7,7 +7,7 @@ first follow the flows until velocities hold, then grow until pressures hold, th
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from copy import copy
 from dataclasses import dataclass
 from math import pi, sqrt
@@ -27,6 +27,7 @@ from hydrarch.core.plan import Plan, Run
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.progress import Late, TookTooLong, never
 from hydrarch.core.remember import remembered
+from hydrarch.core.sizing.standby import standby_flows
 from hydrarch.core.units import show
 
 __all__ = ["FEW", "Hint", "Reach", "Search", "Trials", "shortest"]
@@ -87,6 +88,8 @@ class Search:
         pipes = self.pipes()
         self._fits = [_Fit(m, self, pipes) for m in ready]
         self._ways: dict[str, Rows] = {}
+        standby = standby_flows(plan, lay)
+        self._standby = np.array([max(standby.get(r, 0.0) for r in reach.runs) for reach in self.reaches])
         self.wanted = self._wanted()
         self.hints: dict[tuple[int, int], Hint] = {}
 
@@ -108,11 +111,22 @@ class Search:
                 continue
             if of.get(here[0]) == of.get(here[1]) and self.options[here[0]] == self.options[here[1]]:
                 joined.append(Edge(p.id, *here))
+        joined += self._rings(free)
         found = []
         for runs, _ in Graph(joined, self._free).parts():
             options = self.options[runs[0]]
             found.append(Reach(tuple(sorted(runs)), options, tuple(p.bore for p in options)))
         return tuple(found)
+
+    def _rings(self, free: set[str]) -> Iterator[Edge[str]]:
+        """A ring main has one size all round: its runs of one series are of one reach."""
+        lines = self.lay.lines.values()
+        for ring in Graph[str](Edge(x.run, x.a, x.b) for x in lines).rings():
+            first: dict[tuple[Pipe, ...], str] = {}
+            for run in free.intersection(ring):
+                other = first.setdefault(self.options[run], run)
+                if other != run:
+                    yield Edge(run, other, run)
 
     def pipes(self) -> dict[str, Pipe]:
         """The pipe of every run, as it stands."""
@@ -159,8 +173,11 @@ class Search:
         return pi * self.limit * _KEEPS * item.bore**2 / 4
 
     def most(self, flows: Iterable[tuple[int, Array]]) -> Array:
-        """The most (m³/s) that any scenario, given by its number with the flows of its links, sends through each reach."""
-        most = np.zeros(len(self.reaches))
+        """The most (m³/s) that any scenario, given by its number with the flows of its links, sends through each reach.
+
+        It is never less than what the reach must carry when a vessel fills or a shut outlet is opened.
+        """
+        most = self._standby.copy()
         for i, q in flows:
             if len(q):
                 fit = self._fits[i]
@@ -200,7 +217,8 @@ class Search:
                     before = line.other(p)
                     through[before] = through.get(before, 0.0) + flow
                     most[line.run] = max(most.get(line.run, 0.0), flow)
-        return np.array([max(most.get(r, 0.0) for r in reach.runs) for reach in self.reaches])
+        wanted = np.array([max(most.get(r, 0.0) for r in reach.runs) for reach in self.reaches])
+        return np.asarray(np.maximum(self._standby, wanted))
 
     def start_by_velocity(self) -> Trials:
         """Sizes by velocity, from above: flows through the largest pipes are the most there can be; follow them down."""

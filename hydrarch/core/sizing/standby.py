@@ -1,0 +1,56 @@
+"""What a run must be able to carry though no scenario sends it: what fills a vessel, and what a shut outlet draws when it is opened."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.hydraulics.flow import draws
+from hydrarch.core.hydraulics.static import fed_at_rest, head_at_rest
+from hydrarch.core.hydraulics.water import water
+from hydrarch.core.kinds.equipment import Vessel
+from hydrarch.core.kinds.sources import Lifter
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan, Point
+
+__all__ = ["standby_flows"]
+
+
+def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
+    """The flow (m³/s) each run must carry by itself, one thing at a time and by the shortest way: 0 for any that is not told.
+
+    A vessel is filled by its pump's flow at the pressure where that starts; an outlet that no scenario opens draws what it wants.
+    """
+    graph = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values())
+    found: dict[str, float] = {}
+
+    def carry(starts: list[str], to: str, flow: float) -> None:
+        for run in graph.from_nodes(starts).way(to):
+            found[run] = max(found.get(run, 0.0), flow)
+
+    opened = {p for s in plan.all_scenarios() for p in s.open}
+    sources = [p.id for p in plan.sources]
+    for p in plan.outlets:
+        if p.id not in opened and p.id in lay.fed:
+            carry(sources, p.id, draws(p.what))
+    for vessel in plan.of_kind(Vessel):
+        system = next((s for s in lay.systems.found if vessel.id in s.points), None)
+        for name in system.points if system is not None else ():
+            if isinstance(plan.by_id[name].what, Lifter):
+                flow = _filling(plan, plan.by_id[name], vessel)
+                if flow > 0:
+                    carry([name], vessel.id, flow)
+    return found
+
+
+def _filling(plan: Plan, pump: Point, vessel: Point) -> float:
+    """What a pump gives (m³/s) against the pressure at which its vessel has it start, losses left out."""
+    assert isinstance(pump.what, Lifter)
+    assert isinstance(vessel.what, Vessel)
+    wet = water(plan.conditions.water_temperature)
+    own = head_at_rest(pump.what, pump, wet)
+    curve = pump.what.running()
+    before = own - curve[0][1] if own is not None else fed_at_rest(plan)
+    lift = vessel.level + vessel.what.cut_in / wet.weight - before
+    flows, heads = np.array(curve).T
+    return float(np.interp(-lift, -heads, flows)) if lift < heads[0] else 0.0

@@ -1,0 +1,121 @@
+"""Sizes where no scenario sends water: a vessel's branch, a shut hydrant, rings, drains; and what a vessel's switch leaves an outlet."""
+
+import unittest
+from typing import Any
+
+from hydrarch.core.catalogue.pipes import pipe
+from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.hydraulics.friction import velocity
+from hydrarch.core.sizing.standby import standby_flows
+from tests.core.plans import draw, point
+
+
+def house(cut_in: float = 250e3, cut_out: float = 400e3, **more: Any) -> Derivation:
+    """A well with a vessel on a branch, and a tap."""
+    spots = [
+        point("W", 0, 0, "well_pump", depth=0.6), point("J", 5, 0, "junction", depth=0.6),
+        point("V", 5, 3, "vessel", cut_in=cut_in, cut_out=cut_out), point("T", 25, 0, "tap", height=0.0, depth=0.6),
+    ]  # fmt: skip
+    return derive(draw(spots, [("W", "J"), ("J", "V"), ("J", "T")], **more))
+
+
+class Switch(unittest.TestCase):
+    """The vessel's switch governs what outlets get."""
+
+    def test_pressure_is_that_at_cut_in(self) -> None:
+        """Two switches give two pressures at the tap, each a little under where the pump starts, never above where it stops."""
+        for cut_in, cut_out in ((250e3, 400e3), (100e3, 180e3)):
+            (flow,) = house(cut_in, cut_out).sizes.flows.values()
+            at_tap = flow.outlets["T"].pressure
+            self.assertLess(at_tap, cut_in + 1e3)
+            self.assertGreater(at_tap, 0.75 * cut_in)
+            self.assertLess(at_tap, cut_out)
+
+    def test_a_tap_the_switch_starves(self) -> None:
+        """A tap that wants more than the switch leaves is starved, whatever the pump could do."""
+        spots = [
+            point("W", 0, 0, "well_pump"), point("J", 5, 0, "junction"), point("V", 5, 3, "vessel", cut_in=100e3, cut_out=180e3),
+            point("T", 25, 0, "tap", height=0.0, needs=200e3),
+        ]  # fmt: skip
+        told = {p.code for p in derive(draw(spots, [("W", "J"), ("J", "V"), ("J", "T")])).problems()}
+        self.assertTrue(told & {"outlet-starved", "source-too-low"})
+
+
+class NoFlow(unittest.TestCase):
+    """No flow never means the smallest made."""
+
+    def test_a_vessels_branch_carries_the_pump(self) -> None:
+        """The branch to a vessel carries what the pump gives at cut-in, within the velocity limit."""
+        done = house()
+        flow = standby_flows(done.plan, done.layout)["R2"]
+        self.assertGreater(flow, 1e-3)
+        choice = done.sizes.choices["R2"]
+        self.assertLessEqual(velocity(flow, pipe(choice.series, choice.size).bore), done.plan.conditions.max_velocity + 1e-9)
+        self.assertNotEqual(choice.limit, "no flow")
+
+    def test_a_shut_hydrant_has_its_demand(self) -> None:
+        """An outlet that no scenario opens is sized for what it draws."""
+        spots = [
+            point("K", 0, 0, "tank", water_level=40.0), point("J", 10, 0, "junction"), point("T", 20, 0, "tap", height=0.0, flow=1e-4),
+            point("H", 10, 20, "tap", height=0.0, flow=2e-3),
+        ]  # fmt: skip
+        plan = draw(spots, [("K", "J"), ("J", "T"), ("J", "H")], scenarios=[{"id": "s", "name": "one tap", "open": ["T"]}])
+        done = derive(plan)
+        self.assertAlmostEqual(standby_flows(plan, done.layout)["R3"], 2e-3)
+        self.assertEqual(done.sizes.choices["R3"].size, done.sizes.choices["R1"].size)
+        self.assertGreater(pipe("pvc40", done.sizes.choices["R3"].size).bore, pipe("pvc40", done.sizes.choices["R2"].size).bore)
+
+
+class Rings(unittest.TestCase):
+    """A ring main is one size."""
+
+    def ring(self, sizes: dict[int, str] | None = None) -> Derivation:
+        """A tank, and a ring of four runs with heads of very different flow at its corners."""
+        spots = [
+            point("K", 0, 0, "tank", water_level=40.0), point("A", 10, 0, "junction"), point("B", 40, 0, "sprinkler", height=0.0, flow=8e-4),
+            point("C", 40, 30, "sprinkler", height=0.0, flow=5e-5), point("D", 10, 30, "sprinkler", height=0.0, flow=5e-5),
+        ]  # fmt: skip
+        more = [{"series": "pvc40", "size": s} if (s := (sizes or {}).get(n)) else {} for n in range(5)]
+        return derive(draw(spots, [("K", "A"), ("A", "B"), ("B", "C"), ("C", "D"), ("D", "A")], runs_more=more))
+
+    def test_one_size_all_round(self) -> None:
+        """Its runs have one size, and the smallest that holds; a size the crew asked for stays."""
+        done = self.ring()
+        self.assertEqual(len({done.sizes.choices[f"R{n}"].size for n in (2, 3, 4, 5)}), 1)
+        asked = self.ring({3: "2"})
+        self.assertEqual(asked.sizes.choices["R4"].size, "2")
+        self.assertEqual(len({asked.sizes.choices[f"R{n}"].size for n in (2, 3, 5)}), 1)
+
+    def test_what_is_a_ring(self) -> None:
+        """Bridges are on no ring; two rings that share a node are told together, two joined by a bridge apart."""
+        edges = [Edge(n, n[0], n[2]) for n in ("a-b", "b-c", "c-a", "c-d", "d-e", "e-f", "f-d", "g-h")]
+        self.assertEqual([set(r) for r in Graph(edges).rings()], [{"a-b", "b-c", "c-a"}, {"d-e", "e-f", "f-d"}])
+        eight = [Edge(n, n[0], n[2]) for n in ("a-b", "b-c", "c-a", "c-d", "d-e", "e-c")]
+        self.assertEqual([len(r) for r in Graph(eight).rings()], [6])
+        double = [Edge("1", "a", "b"), Edge("2", "a", "b"), Edge("3", "b", "c")]
+        self.assertEqual(list(Graph(double).rings()), [("1", "2")])
+
+
+class Drains(unittest.TestCase):
+    """A drain is never smaller than codes let lie there, and never shrinks downstream."""
+
+    def test_a_trickle_in_a_buried_drain(self) -> None:
+        """A trickle in a buried building drain takes 3 in; on brackets it may be 1-1/2."""
+        for situation, least in (("buried", "3"), ("on bracket", "1-1/2")):
+            spots = [point("G", 0, 0, "drain_inlet", depth=0.5, flow=1e-5), point("O", 20, 0, "outfall", depth=0.9)]
+            done = derive(draw(spots, [("G:out", "O")], runs_more=[{"series": "dwv40", "situation": situation}]))
+            self.assertEqual(done.sizes.choices["R1"].size, least, situation)
+
+    def test_it_never_shrinks(self) -> None:
+        """Below a run that a crew made large nothing is smaller."""
+        spots = [
+            point("G", 0, 0, "drain_inlet", depth=0.5, flow=1e-5), point("B", 10, 0, "bend", depth=0.7), point("O", 20, 0, "outfall", depth=0.9),
+        ]  # fmt: skip
+        runs_more = [{"series": "dwv40", "size": "4"}, {"series": "dwv40"}]
+        done = derive(draw(spots, [("G:out", "B"), ("B", "O")], runs_more=runs_more))
+        self.assertEqual(done.sizes.choices["R2"].size, "4")
+
+
+if __name__ == "__main__":
+    unittest.main()
