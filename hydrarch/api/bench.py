@@ -15,7 +15,8 @@ from hydrarch.core.cutting.single import CutAnswer, CutQuestion, EndOn, Measure,
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.gravity import PartFull
 from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
-from hydrarch.core.joining.pipe_or_end import PipeOrEnd, read_things
+from hydrarch.core.joining.pipe_or_end import PipeOrEnd
+from hydrarch.core.joining.spoken import read_things
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.ways import BranchWay, Constraints, Ways, branch, join
 from hydrarch.core.making.fusion import FusedJoint, fused_joint

@@ -50,7 +50,7 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
             _parts(derived), _cuts(plan, derived), _sticks(plan, derived), _arcs(plan, derived), _sections(plan, derived, ready),
             _joints(derived, ready),
         ),
-        cautions=(*derived.cautions, *ready.cautions),
+        cautions=tuple(dict.fromkeys((*derived.cautions, *ready.cautions))),
     )  # fmt: skip
 
 
@@ -67,11 +67,11 @@ def _first(derived: Derivation, ready: Readiness) -> list[Table]:
 
 def _open(derived: Derivation, ready: Readiness) -> Table:
     counted = ready.hand_over
-    says = "; ".join(counted.says) + "." if counted.says else "There are no joints yet."
+    counts = "; ".join(counted.says) + "." if counted.says else "There are no joints yet."
     if counted.done and not ready.lost:
-        return Table(f"All {counted.joints} joints are made and proved: nothing is left to see to", says=says)
+        return Table(f"All {counted.joints} joints are made and proved: nothing is left to see to", says=counts)
     if not ready.first:
-        return Table("What is left to do", says=says)
+        return Table("What is left to do", says=counts)
     known = derived.assembly.named
     rows = []
     for name in ready.first:
@@ -79,7 +79,7 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
         says = "DRY, not made" if state.state == "dry" else f"made, not proved ({state.state})"
         told = says if state.matches else "made, no longer matches the drawing"
         rows.append((told, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
-    return Table(f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows), says=says)
+    return Table(f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows), says=counts)
 
 
 def _parts(derived: Derivation) -> Table:

@@ -185,10 +185,10 @@ class Files(WithClient):
         cuts = self.client.get(f"/api/jobs/{DEMO_ID}/export/cuts").text.splitlines()
         self.assertEqual(len(cuts), 1 + len(self.stage("cut")["cuts"]["pieces"]))
         sheet = self.client.get(f"/api/jobs/{DEMO_ID}/export/sheet").text
-        self.assertLess(sheet.index("DRY, not made"), sheet.index("made, not proved"))
-        self.assertLess(sheet.index("made, not proved"), sheet.index("<h2>Parts</h2>"))
+        self.assertLess(sheet.index("DRY, not made"), sheet.index(">made, not proved ("))
+        self.assertLess(sheet.index(">made, not proved ("), sheet.index("<h2>Parts</h2>"))
         self.assertLess(sheet.index("<h2>Cuts, stop to stop</h2>"), sheet.index("<h2>At the saw</h2>"))
-        for words in ("Bends the pipe makes itself", "Track bend", "sets an angle", "coat 3 at the most before pushing home"):
+        for words in ("Bends the pipe makes itself", "Track bend", "sets an angle", "coat 3 at the most before it"):
             self.assertIn(words, sheet)
         self.assertLess(sheet.index("Loop tee to South-west corner"), sheet.index("Heads and taps, after flushing"))
         herbs = self.client.get(f"/api/jobs/{HERBS_ID}/export/sheet").text

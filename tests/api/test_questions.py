@@ -133,7 +133,7 @@ class Bench(WithClient):
         """Limits that the pipe itself breaks are refused with which to lift; limits that leave nothing say which one does it."""
         asked = {"words": "1 in class 200 to 1 in sch 40", "potable": True}
         self.refused(self.client.post("/api/bench/join", json=asked), 422, "refused", "not for drinking water")
-        none = self.client.post("/api/bench/join", json={"words": "1 in sch 40 to 1 in poly", "no_hot_work": True}).json()
+        none = self.client.post("/api/bench/join", json={"words": "20 mm ppr to 20 mm ppr", "no_hot_work": True}).json()
         self.assertIn("without 'no hot work' there is a way", none["says"])
 
 
@@ -219,6 +219,7 @@ class Sizing(WithClient):
             "test_drawdown": 6.0,
             "flow": 8e-4,
             "pressure": 3e5,
+            "hoist": True,
         }
         found = self.client.post("/api/bench/well", json=asked).json()
         self.assertEqual(found["candidates"][0]["rejected"], [])

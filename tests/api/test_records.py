@@ -74,7 +74,8 @@ class Records(WithClient):
         past = time.time() - 90000
         batch = [
             event("made", joints=section["joints"]) | {"at": past},
-            event("tested", section=section["id"], pressure=7e5, ended=past + 80600, passed=True) | {"at": past + 80000},
+            event("tested", section=section["id"], pressure=section["test"], ended=past + 80000 + section["hold"], passed=True)
+            | {"at": past + 80000},
             event("buried", section=section["id"]),
         ]
         self.assertTrue(self.stands(*batch, name=fresh["id"])["sections"][section["id"]]["buried"])

@@ -10,8 +10,9 @@ from hydrarch.core.catalogue.identify import Measured, identify
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe, series_list
 from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
-from hydrarch.core.joining.pipe_or_end import PipeOrEnd, read_things
+from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.search import Limits, find_stacks
+from hydrarch.core.joining.spoken import read_things
 from hydrarch.core.joining.ways import Constraints, Ways, branch, join
 from hydrarch.core.joining.wrong import tempting
 from hydrarch.core.making.steps import fusion_times
@@ -66,7 +67,7 @@ class Honest(unittest.TestCase):
         """No heat, no solvent and service each leave only ways that keep them."""
         for way in ask("1 in sch 80 to 1 in poly", no_solvent=True).ways:
             self.assertFalse({j.method for j in way.joints} & SOLVENT)
-        self.assertEqual(ask("1 in sch 40 to 1 in poly", no_hot_work=True).ways, ())
+        self.assertEqual(ask("20 mm ppr to 20 mm ppr", no_hot_work=True).ways, ())
         for way in ask("1 in sch 40 to 1 in poly", serviceable=True).ways:
             self.assertTrue(way.can_undo)
         for way in ask("1 in sch 40 to 3/4 sch 40", potable=True, buried=True).ways:
@@ -78,8 +79,9 @@ class Honest(unittest.TestCase):
                 ask(words, **{limit: True})
 
     def test_limits_that_leave_nothing_say_so(self) -> None:
-        """A barb takes heat: without it, polyethylene on barbs has no way, and the answer says to lift a limit."""
-        self.assertIn("lift one of them", ask("1 in sch 40 to 1 in poly", no_hot_work=True).says)
+        """PPR is fused: without the iron it has no way, and the answer says to lift a limit. A barb takes hot water, and no flame."""
+        self.assertIn("lift one of them", ask("20 mm ppr to 20 mm ppr", no_hot_work=True).says)
+        self.assertTrue(ask("1 in sidr 7 to 1 in sidr 7", no_hot_work=True).ways)
 
     def test_parts_at_hand(self) -> None:
         """With a box of parts, only those are used; with an empty box there is no way."""
@@ -271,8 +273,8 @@ class Words(unittest.TestCase):
     def test_what_is_not_understood(self) -> None:
         """Each kind of nonsense is answered with how to say it."""
         cases = {
-            "hello": "say it as 'this to that'", "pipe to 1 in poly": "names no size", "1 in string to 1 in poly": "names no pipe or end we know",
-            "9 in sch 40 to 1 in poly": "no size of PVC schedule 40 called '9'", "7 npt female to 1 in poly": "no end called",
+            "hello": "say it as 'this to that'", "pipe to 1 in poly": "names no pipe or end we know", "1 in string to 1 in poly": "names no pipe or end we know",
+            "9 in sch 40 to 1 in poly": "PVC schedule 40 is not made in 9 in; say one of", "7 npt female to 1 in poly": "no end called",
         }  # fmt: skip
         for words, says in cases.items():
             with self.assertRaisesRegex(HydrarchError, says):

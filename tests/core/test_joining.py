@@ -176,7 +176,7 @@ class Assemblies(unittest.TestCase):
     def test_one_joint_more_where_no_reducing_tee_is_made(self) -> None:
         """A branch five sizes down takes one more fitting and one joint more."""
         spots = [point("A", 0, 0, "tank"), point("B", 10, 0, "junction"), point("C", 20, 0, "cap"), point("D", 10, 9, "cap")]
-        sized = [{"series": "pvc40", "size": s} for s in ("2", "2", "1/2")]
+        sized = [{"series": "pvc40", "size": s} for s in ("2-1/2", "2-1/2", "1/2")]
         done = derive(make_plan(spots, [("A", "B"), ("B", "C"), ("B", "D")], runs_more=sized))
         here = [j for j in done.assembly.joints if j.point == "B"]
         self.assertEqual((len(here), len([p for p in done.assembly.parts if p.point == "B"])), (4, 2))

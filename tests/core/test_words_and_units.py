@@ -10,7 +10,7 @@ from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.gravity import part_full
-from hydrarch.core.joining.pipe_or_end import read_things
+from hydrarch.core.joining.spoken import read_things
 from hydrarch.core.joining.ways import Constraints, join
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import procedure

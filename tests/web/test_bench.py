@@ -30,9 +30,12 @@ class AtTheBench(Browsing):
         page = self.page
         page.goto("/bench/join")
         expect(page.get_by_text("Looks right, leaks").first).to_be_visible()
-        page.get_by_label("no heat").check()
+        page.get_by_placeholder("1 in sch 40 pipe to 1 in poly").fill("20 mm ppr to 20 mm ppr")
+        page.get_by_placeholder("1 in sch 40 pipe to 1 in poly").press("Enter")
+        expect(page.get_by_role("region", name="Ways")).to_contain_text("PPR coupling 20")
+        page.get_by_label("no flame or iron").check()
         expect(page.get_by_text("No honest way is left under these limits")).to_be_visible()
-        page.get_by_label("no heat").uncheck()
+        page.get_by_label("no flame or iron").uncheck()
         page.get_by_label("Join: what").select_option("end")
         page.get_by_label("Join: end").select_option("npt:male:1/2")
         page.get_by_label("to: what").select_option("end")
@@ -150,12 +153,34 @@ class Sums(Browsing):
         self.assertEqual(taken.value.suggested_filename, "loss-over-the-whole-length.csv")
 
     def test_a_drain(self) -> None:
-        """A drain without fall is refused in words; with fall it keeps itself clean."""
+        """A drain without fall, or one that cannot be read, has no answer and says why; "1 in 60" is read; with fall it keeps itself clean."""
         page = self.page
         page.goto("/bench/line")
         expect(page.get_by_role("table", name="Drain sizes")).to_contain_text("it keeps itself clean")
-        page.get_by_label("Fall, % (1 in 100)").fill("0")
-        expect(page.get_by_role("alert")).to_contain_text("does not fall")
+        fall, sizes = page.get_by_label("Fall: % (1 in 100)"), page.get_by_role("table", name="Drain sizes")
+        for said in ("0", "abc"):
+            fall.fill(said)
+            expect(page.get_by_role("alert")).to_contain_text("Type the fall in per cent")
+            expect(sizes).to_have_count(0)
+        fall.fill("1 in 60")
+        expect(sizes).to_be_visible()
+
+    def test_an_answer_belongs_to_its_entries(self) -> None:
+        """While an entry cannot be read there is no answer, and once it is mended there is; what is refused leaves none standing."""
+        page = self.page
+        page.goto("/bench/line")
+        sizes = page.get_by_role("region", name="Sizes")
+        expect(sizes).to_contain_text("Take ")
+        page.get_by_label("Flow", exact=True).fill("much")
+        page.get_by_label("Flow", exact=True).press("Enter")
+        expect(sizes.get_by_text("Take ")).to_be_hidden()
+        page.get_by_label("Flow", exact=True).fill("60 L/min")
+        page.get_by_label("Flow", exact=True).press("Enter")
+        expect(sizes.get_by_text("Take ")).to_be_visible()
+        page.get_by_label("Length", exact=True).fill("0 m")
+        page.get_by_label("Length", exact=True).press("Enter")
+        expect(page.get_by_role("alert")).to_be_visible()
+        expect(sizes.get_by_text("Take ")).to_have_count(0)
 
     def test_a_well(self) -> None:
         """Polyethylene at 45 m is ruled out by the school that pulls pumps, and let in by the other; a deep pump is refused."""

@@ -104,7 +104,7 @@ class Said(Browsing):
         note.get_by_role("button", name="See to it").click()
         dialog = page.get_by_role("dialog", name="Said, and not taken")
         expect(dialog).to_contain_text("Buried")
-        expect(dialog).to_contain_text("not proved by a test")
+        expect(dialog).to_contain_text("1 joint is not made and cured then")
         dialog.get_by_role("button", name="Discard it").click()
         expect(note).to_have_count(0)
 

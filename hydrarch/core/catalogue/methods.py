@@ -15,6 +15,7 @@ __all__ = ["Method", "method", "methods", "methods_where"]
 class Method:
     """One way of joining: `heat` and `solvent` say what it needs; `undo`, `bury` and `drink` what the joint allows.
 
+    `grips` is whether it holds against thrust: one that does not must be blocked or held where water presses.
     `wait` is what there is to wait for before water comes, "" where a clock runs. Made wrong, it `spoils` "none", the "pipe" end or the "fitting"; `saved` says what can still be saved, and until when.
     """
 
@@ -24,6 +25,7 @@ class Method:
     undo: bool
     bury: bool
     drink: bool
+    grips: bool
     tools: str
     spoils: str
     saved: str
@@ -32,7 +34,7 @@ class Method:
 
 
 def _method(row: dict[str, str]) -> Method:
-    flags = {name: yes_or_no(row[name]) for name in ("heat", "solvent", "undo", "bury", "drink")}
+    flags = {name: yes_or_no(row[name]) for name in ("heat", "solvent", "undo", "bury", "drink", "grips")}
     return Method(
         row["method"],
         tools=row["tools"],
@@ -66,5 +68,5 @@ def method(name: str) -> Method:
 
 @remembered()
 def methods_where(flag: str, value: bool) -> frozenset[str]:
-    """The names of the methods whose `flag` (heat, solvent, undo, bury or drink) is `value`."""
+    """The names of the methods whose `flag` (heat, solvent, undo, bury, drink or grips) is `value`."""
     return frozenset(m.name for m in methods().values() if getattr(m, flag) is value)

@@ -154,9 +154,22 @@ def single_fittings(
         if _TURNING & set(families)
         else {s for s in _sizes() if nominal_diameter(s) in {nominal_diameter(x) for x in sizes}} | sizes
     )
+    found = _fitted(families, legs, turn, metal, foreign, alike)
+    if len(legs) == 3 and "tee" in families and found and found[0].joints > len(legs):
+        wide, narrow = sorted((max(map(nominal_diameter, map(_size, legs[:2]))), nominal_diameter(_size(legs[2]))), reverse=True)
+        between = {s for s in _sizes() if narrow <= nominal_diameter(s) <= wide}
+        found += [f for f in _fitted(families, legs, turn, metal, foreign, alike | between) if f not in found]
+    found.sort(key=lambda h: (*h.cost(), h.ids()))
+    return tuple(found[: _MOST if not any(x.startswith(FREE_PORT) for x in legs) else _MOST_OPEN])
+
+
+def _fitted(
+    families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal, foreign: Foreign, sizes: set[str]
+) -> list[NodeFitting]:
+    """Each fitting of those families and sizes in its best order, the best first."""
     found = []
     for part in fittings().values():
-        if part.family not in families or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= alike:
+        if part.family not in families or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= sizes:
             continue
         misfit = abs(part.angle - turn) if len(legs) > 1 else 0.0
         tried = []
@@ -167,7 +180,7 @@ def single_fittings(
         if tried:
             found.append(min(tried, key=NodeFitting.cost))
     found.sort(key=lambda h: (*h.cost(), h.ids()))
-    return tuple(found[: _MOST if not any(x.startswith(FREE_PORT) for x in legs) else _MOST_OPEN])
+    return found
 
 
 def _orders(count: int) -> tuple[tuple[int, ...], ...]:

@@ -155,8 +155,14 @@ class Stack:
 
 @remembered()
 def _cost(stack: Stack) -> tuple[int, float, float, float]:
-    joints = stack.joints + SPLITS * stack.splits() + FOREIGN * stack.sent_for()
+    slips = sum(slips_off(a, b) for a, b in stack.ends())
+    joints = stack.joints + SPLITS * stack.splits() + FOREIGN * stack.sent_for() + SLIPS * slips
     return joints, stack.detour(), stack.price, stack.length
+
+
+def slips_off(a: End, b: End) -> bool:
+    """Whether two ends join in a way that water under pressure drives apart: it counts as one joint more, so what grips comes first."""
+    return mating_method(a, b) in methods_where("grips", False) and not {a.system, b.system} & _NO_PRESSURE
 
 
 def is_foreign(part: Fitting, foreign: frozenset[str]) -> bool:
@@ -193,6 +199,8 @@ def _weigh(joints: int, walked: float, price: float, length: float) -> int:
 
 
 _JOINT = 1 << 48
+SLIPS = 1  # joints that one which is driven apart by pressure counts more
+_NO_PRESSURE = frozenset({"gasket", "sewer", "dwv"})
 _DIRTY = ("drain", "drip", "band", "body")  # bodies that are not made for drinking water
 
 
@@ -246,7 +254,7 @@ def _edges(limits: Limits) -> dict[str, tuple[_Edge, ...]]:
                 leave = step.fitting.ports[step.out].end
                 between = size_value(end(entry).size)
                 walked = abs(between - size_value(end(here).size)) + abs(size_value(leave.size) - between)
-                joints = 1 + FOREIGN * is_foreign(step.fitting, limits.foreign)
+                joints = 1 + FOREIGN * is_foreign(step.fitting, limits.foreign) + SLIPS * slips_off(end(here), end(entry))
                 weight = _weigh(joints, walked, fitting_price(step.fitting.id), step.length)
                 plastic = step.fitting.material in PLASTIC
                 edge = _Edge(step, entry, leave.name, weight, plastic, method in undo or step.fitting.family == "union")
@@ -299,7 +307,8 @@ def _to_go(target: str, limits: Limits, metal: bool) -> dict[_Place, int]:
             if served or apart or not limits.service:
                 place = _Place(name, plastic, served)
                 fee = _fee(place, target, False if metal else None)
-                heapq.heappush(queue, (_weigh(1, walked, 0, 0) + fee, next(tie), place))
+                last = 1 + SLIPS * slips_off(end(name), end(target))
+                heapq.heappush(queue, (_weigh(last, walked, 0, 0) + fee, next(tie), place))
     while queue:
         weight, _, place = heapq.heappop(queue)
         if place in best:
@@ -349,7 +358,8 @@ def find_stacks(
         expanded.add((place, shape))
         if place.end in goals and (place.served or goals[place.end] in undo):
             walked = abs(size_value(end(place.end).size) - size_value(end(stop).size))
-            made = spent + _weigh(1, walked, 0, 0) + _fee(place, stop, False if stop in metal else None)
+            last = 1 + SLIPS * slips_off(end(place.end), end(stop))
+            made = spent + _weigh(last, walked, 0, 0) + _fee(place, stop, False if stop in metal else None)
             heapq.heappush(queue, (made, next(tie), made, replace(place, end=""), way, shape))
         left, entered = {start, *(e.leave for e in way)}, {stop, *(e.into for e in way)}
         for edge in edges[place.end]:

@@ -8,18 +8,19 @@ from dataclasses import dataclass, replace
 from hydrarch.core.catalogue.fittings import End, ends, fittings, mating_method
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.methods import method, methods_where
-from hydrarch.core.catalogue.pipes import pipe, pressure_rating
+from hydrarch.core.catalogue.pipes import Series, pipe, pressure_rating
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks
+from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks, slips_off
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
 from hydrarch.core.units import System, show, size_value
 
 __all__ = ["Ways", "BranchWay", "Constraints", "JointView", "PartView", "Way", "branch", "join"]
 
+_DRAINS = ("dwv", "sewer", "gasket", "band-dwv", "band-sewer", "band-fibre", "corrugated", "fibre")
 _LOOKED = 12  # ways looked at for each pair of ends before limits of pressure leave some out
 
 
@@ -123,7 +124,8 @@ def join(
     weakest = _weakest(start, stop, asked)
     limits = asked.limits()
     metal = frozenset(e.name for t in (start, stop) if t.material in ("steel", "copper") for e in t.ends())
-    found = [s for a in start.ends() for b in stop.ends() for s in find_stacks(a.name, b.name, _LOOKED, limits, metal)]
+    mine, theirs = _offered(start, stop), _offered(stop, start)
+    found = [s for a in mine for b in theirs for s in find_stacks(a.name, b.name, _LOOKED, limits, metal)]
     strong = [s for s in found if asked.pressure is None or _rating(s, asked.temperature) >= asked.pressure]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
     ways = tuple(_way(s, n, strong, start, stop, asked, own) for n, s in enumerate(strong[:most]))
@@ -134,11 +136,19 @@ def join(
     return Ways(start.words(), stop.words(), ways, wrong, says, nearest, weakest)
 
 
+def _offered(thing: PipeOrEnd, other: PipeOrEnd) -> tuple[End, ...]:
+    """The ends a thing offers to another: schedule 40 goes into a building drain's sockets, too, but not under pressure."""
+    pressed = other.series is not None and other.pipe()[0].kind in ("pressure", "drip")
+    drain = not pressed and any(e.system in _DRAINS for e in other.ends())
+    mine = tuple(e for e in thing.ends() if e.system not in _DRAINS)
+    return thing.ends() if drain or not mine else mine
+
+
 def _weakest(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints) -> float | None:
     """The lesser rating (Pa) of the two pipes; refuses limits that the pipes themselves break."""
     pipes = [t.pipe() for t in (start, stop) if t.series is not None]
     for family, size in pipes:
-        if asked.potable and not family.potable:
+        if asked.potable and not family.potable and family.kind != "met":  # what lies there is joined; that it should go is told
             raise HydrarchError(f"{family.name} {size} is not for drinking water: choose another pipe, or lift that limit")
         if asked.buried and "buried" not in family.situations and family.kind != "met":
             raise HydrarchError(f"{family.name} {size} is not for burying: choose another pipe, or lift that limit")
@@ -181,7 +191,7 @@ def _way(
     undone = any(j.can_undo for j in joints) or any(s.fitting.family == "union" for s in stack.steps)
     return Way(
         tuple(parts), tuple(joints), stack.length, sum(p.price for p in parts), weak.rating if weak else None, weak.name if weak else "",
-        undone, _why(stack, rank, found, asked.units), cautions_for(*{j.method for j in joints}),
+        undone, _why(stack, rank, found, asked.units), cautions_for(*{j.method for j in joints}, start.material, stop.material),
     )  # fmt: skip
 
 
@@ -198,6 +208,8 @@ def _why(stack: Stack, rank: int, found: list[Stack], units: System) -> str:
     if rank == 0:
         alone = len(found) == 1 or stack.cost()[0] < found[1].cost()[0]
         return "fewest joints" if alone else "fewest joints, and the straightest and cheapest of those"
+    if any(slips_off(a, b) for a, b in stack.ends()):
+        return "water drives it apart unless it is blocked or held: what grips comes first"
     best, more = found[0], stack.joints - found[0].joints
     if stack.splits():
         return "threads a plastic female over a metal male, which splits: last resort"
@@ -267,14 +279,15 @@ def branch(line: PipeOrEnd, off: PipeOrEnd, most: int = 6) -> tuple[BranchWay, .
     """
     family, size = line.pipe()
     outside = pipe(family.id, size).outside
-    found: list[tuple[int, float, str, bool]] = []
+    wanted = min(size_value(e.size) for e in off.ends())
+    found: list[tuple[bool, int, float, str, bool, bool]] = []
     for part in fittings().values():
         if part.family == "tee" and len(part.ports) == 3:
             sides = [_shortest(line, p.end) for p in part.ports[:2]]
             if any(s is None or s.joints > 1 for s in sides):
                 continue
             joints, price = 2, 0.0
-        elif part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3 and family.kind == "pressure":
+        elif part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3 and _clamps(family):
             joints, price = 1, 0.0
         else:
             continue
@@ -282,19 +295,28 @@ def branch(line: PipeOrEnd, off: PipeOrEnd, most: int = 6) -> tuple[BranchWay, .
         if stack is not None:
             names = " + ".join([part.name, *(s.fitting.name for s in reversed(stack.steps))])
             price += fitting_price(part.id) + stack.price
-            found.append((joints + stack.joints, price, names, part.family == "tee"))
+            narrow = size_value(part.ports[-1].end.size) < wanted - 1e-9
+            last = narrow or (part.family == "saddle" and family.material == "steel")
+            found.append((last, joints + stack.joints, price, names, part.family == "tee", narrow))
     found.sort()
     best = found[0] if found else None
     return tuple(
-        BranchWay(names, joints, price, cut, _branch_why((joints, price), best, cut))
-        for joints, price, names, cut in found[:most]
+        BranchWay(names, joints, price, cut, _branch_why(joints, best[1], cut, narrow))
+        for _, joints, price, names, cut, narrow in found[:most]
         if best is not None
     )
 
 
-def _branch_why(mine: tuple[int, float], best: tuple[int, float, str, bool], cut: bool) -> str:
-    more = mine[0] - best[0]
-    words = "fewest joints" if more == 0 else f"{more} joint{'s' if more > 1 else ''} more"
+def _clamps(family: Series) -> bool:
+    """Whether a bolted saddle holds on a pipe: on PPR, which gives way in the heat, it does not."""
+    return family.kind == "pressure" and family.material != "ppr"
+
+
+def _branch_why(joints: int, best: int, cut: bool, narrow: bool) -> str:
+    more = joints - best
+    words = "fewest joints" if more == 0 else f"{more} joint{'s' if more > 1 else ''} more" if more > 0 else "fewer joints"
+    if narrow:
+        words += "; its outlet is narrower than the branch, which then gets less"
     return words if cut else f"{words}; the line is drilled, not cut: the washer is the joint"
 
 

@@ -1284,7 +1284,7 @@ export interface components {
         };
         /**
          * Caution
-         * @description What can hurt someone, in plain words; `where` is the method, point kind or step at which it is shown.
+         * @description What can hurt someone, in plain words; `where` are the methods, point kinds or steps at which it is shown, parted by "|".
          */
         Caution: {
             /** Code */

@@ -22,7 +22,7 @@ type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Forma
 
 const limits = [
   ["serviceable", "must come apart again"],
-  ["no_hot_work", "no heat"],
+  ["no_hot_work", "no flame or iron"],
   ["no_solvent", "no solvent"],
   ["potable", "drinking water"],
   ["buried", "to be buried"],

@@ -26,7 +26,7 @@ const hole: WellIn = {
   aggressive: false,
   iron: false,
   sand: false,
-  hoist: false,
+  hoist: true,
   school: "pulling",
   cut_in: 200e3,
   cut_out: 340e3,

@@ -1,0 +1,139 @@
+"""Join this to that, as a master answers: what comes first, what may follow, and what is never offered as sound. Common practice."""
+
+import unittest
+
+from hydrarch.core.chain import derive
+from hydrarch.core.joining.pipe_or_end import PipeOrEnd
+from hydrarch.core.joining.spoken import read_things
+from hydrarch.core.joining.ways import Constraints, Way, Ways, branch, join
+from tests.core.plans import draw, point
+
+
+def ask(words: str, **limits: bool) -> Ways:
+    """The answer to a question in words."""
+    return join(*read_things(words), Constraints(**limits))  # type: ignore[arg-type]
+
+
+def parts(way: Way) -> list[str]:
+    """The fittings of a way."""
+    return [p.name for p in way.parts[1:-1]]
+
+
+def methods(way: Way) -> list[str]:
+    """How its joints are made."""
+    return [j.method for j in way.joints]
+
+
+class JoinThis(unittest.TestCase):
+    """One thing to another."""
+
+    def test_pvc_to_itself(self) -> None:
+        """1½ PVC in line: a coupling with two welds; of compression couplings the gripping before the plain."""
+        found = ask("1 1/2 in pvc to 1½ in pvc")
+        self.assertEqual((parts(found.ways[0]), methods(found.ways[0])), (["PVC coupling 1-1/2"], ["solvent weld"] * 2))
+        dry = ask("1 1/2 in pvc to 1½ in pvc", no_solvent=True).ways
+        plain = next(n for n, w in enumerate(dry) if "repair compression" in methods(w))
+        grips = next(n for n, w in enumerate(dry) if "gripping compression" in methods(w))
+        self.assertLess(grips, plain)
+        self.assertIn("blocked or held", dry[plain].why)
+
+    def test_a_branch_off_thin_wall(self) -> None:
+        """3/4 off a 2 in thin-wall line: the reducing tee first, and no outlet narrower than asked among the first."""
+        found = branch(PipeOrEnd("pvc-sdr21", "2"), PipeOrEnd("pvc40", "3/4"))
+        self.assertEqual(found[0].says, "PVC reducing tee 2 × 2 × 3/4")
+        self.assertFalse(any("narrower" in w.why for w in found[:4]))
+
+    def test_a_branch_off_ppr(self) -> None:
+        """20 mm off 32 mm PPR: a fused reducing tee; a bolted saddle never."""
+        found = branch(PipeOrEnd("ppr-s2.5", "32"), PipeOrEnd("ppr-s2.5", "20"), most=20)
+        self.assertEqual(found[0].says, "PPR reducing tee 32 × 32 × 20")
+        self.assertFalse(any("addle" in w.says for w in found))
+
+    def test_ppr_down_two_sizes(self) -> None:
+        """32 mm PPR to 20 mm: one reducer and two fusions; cement and PVC never."""
+        found = ask("32 mm ppr to 20 mm ppr")
+        self.assertEqual(
+            (parts(found.ways[0]), methods(found.ways[0])), (["PPR reducing coupling 32 × 20"], ["socket fusion"] * 2)
+        )
+        self.assertFalse(any("PVC" in p for w in found.ways for p in parts(w)))
+
+    def test_metric_polyethylene_to_a_thread(self) -> None:
+        """25 mm PE to a 3/4 BSP female thread: one compression adapter; NPT is tempting and told."""
+        found = ask("25 mm PE to 3/4 bsp female")
+        self.assertEqual(parts(found.ways[0]), ["Compression adapter 25 × 3/4 BSP male"])
+        self.assertFalse(any("NPT" in p for w in found.ways for p in parts(w)))
+        self.assertTrue(any("NPT" in w.b.words or "NPT" in w.a.words for w in found.wrong))
+
+    def test_a_valve_in_metric_polyethylene(self) -> None:
+        """A ball valve in a 25 mm PE line has compression ends or two adapters; no universal coupling, no PVC, no glue."""
+        spots = [point("A", 0, 0, "tank"), point("V", 10, 0, "valve"), point("T", 20, 0, "tap")]
+        runs = [{"series": "pe100-sdr11", "size": "25"}] * 2
+        done = derive(draw(spots, [("A", "V"), ("V", "T")], runs_more=runs, conditions={"market": "elsewhere"}))
+        here = [p.name for p in done.assembly.parts if p.point == "V"]
+        self.assertTrue(here)
+        self.assertFalse([p for p in here if "niversal" in p or "PVC" in p])
+
+    def test_schedule_40_to_sewer(self) -> None:
+        """4 in schedule 40 has a building drain's outside: a transition coupling to SDR 35, a shielded band after it."""
+        found = ask("4 in sch 40 to 4 in sdr 35")
+        self.assertEqual(parts(found.ways[0]), ["Transition coupling 4 drain socket × 4 sewer socket"])
+        self.assertTrue(any("shielded band" in methods(w) for w in found.ways))
+
+    def test_sewer_to_thin_wall(self) -> None:
+        """SDR 35 and thin-wall sewer share a coupling."""
+        self.assertEqual(parts(ask("4 in sdr 35 to 4 in thin-wall sewer").ways[0]), ["Sewer coupling 4"])
+
+    def test_corrugated(self) -> None:
+        """Corrugated to thin-wall: a snap adapter, and no cement on polyethylene."""
+        found = ask("4 in corrugated to 4 in thin-wall")
+        self.assertEqual(methods(found.ways[0])[0], "snap")
+        self.assertFalse(any(methods(w)[0] == "solvent weld" for w in found.ways))
+
+    def test_three_inch_to_four_inch_sewer(self) -> None:
+        """3 in schedule 40 drain to 4 in SDR 35: a bell reducer and a transition; one band is not forced over the change of size."""
+        found = ask("3 in sch 40 to 4 in sdr 35")
+        self.assertEqual(parts(found.ways[0]), ["Drain bell reducer 4 × 3", "Transition bushing 4 drain spigot × 4 sewer socket"])
+
+    def test_copper_to_copper_size(self) -> None:
+        """3/4 copper to copper-size polyethylene: one coupling for 0.875 in before a universal one."""
+        found = ask("3/4 copper tube to 3/4 copper-size pe")
+        self.assertEqual(parts(found.ways[0]), ["CTS compression coupling 3/4"])
+        self.assertIn("niversal", parts(found.ways[1])[0])
+
+    def test_lead_is_joined_and_told_of(self) -> None:
+        """Lead to polyethylene for drinking water: a universal coupling with the lead caution; it is not refused without a way."""
+        found = ask("lead 1/2 to 25 mm PE", potable=True)
+        self.assertIn("Universal coupling", parts(found.ways[0])[0])
+        (lead,) = [c for c in found.ways[0].cautions if c.code == "lead"]
+        self.assertIn("Replace it whole", lead.text)
+
+    def test_sidr_without_flame(self) -> None:
+        """1 in SIDR 7 to itself with no flame on site: hot water and a barb, not "no way"."""
+        found = ask("1 in sidr 7 to 1 in sidr 7", no_hot_work=True)
+        self.assertEqual(parts(found.ways[0]), ["Insert coupling 1"])
+
+    def test_a_pump_union(self) -> None:
+        """Buttress 1-1/2 to PVC: a union tail on its O-ring and a weld, no taper adapter."""
+        found = ask("pump union male 1-1/2 to 1-1/2 pvc")
+        self.assertEqual(methods(found.ways[0]), ["union", "solvent weld"])
+        self.assertFalse(any("thread" in methods(w) for w in found.ways[:1]))
+
+    def test_a_hose_tap_to_drip(self) -> None:
+        """A hose tap to half-inch tubing asks which half inch; then a washer swivel, no NPT."""
+        with self.assertRaisesRegex(ValueError, "is one of 3 tubings"):
+            ask("hose tap 3/4 to 1/2 drip")
+        found = ask("hose tap 3/4 to .600 drip")
+        self.assertEqual(methods(found.ways[0])[0], "washer thread")
+        self.assertFalse(any("NPT" in p for p in parts(found.ways[0])))
+
+    def test_vinyl_on_a_valve(self) -> None:
+        """Vinyl tube on a 3/4 thread: a barb adapter, pushed on."""
+        self.assertEqual(methods(ask("3/4 vinyl to 3/4 npt female").ways[0]), ["push barb", "thread"])
+
+    def test_a_plain_end_of_a_nipple(self) -> None:
+        """A toe nipple's plain end to pipe: a coupling over both."""
+        self.assertEqual(parts(ask("3/4 spigot to 3/4 pvc").ways[0]), ["PVC coupling 3/4"])
+
+
+if __name__ == "__main__":
+    unittest.main()
