@@ -14,7 +14,7 @@ from hydrarch.core.cutting.bill import joints_per_quart
 from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.hydraulics.gravity import manning_flow, part_full
 from hydrarch.core.hydraulics.pumps import air_pressure, vapour_pressure
-from hydrarch.core.hydraulics.surge import elasticity, joukowsky, surge, wave_speed, wave_speed_in
+from hydrarch.core.hydraulics.surge import elasticity, joukowsky, stretches_as, surge, wave_speed, wave_speed_in
 from hydrarch.core.making.steps import fusion_times
 from hydrarch.core.proving.stiffness import compressibility, pipe_compliance
 from hydrarch.core.units import FOOT, PSI
@@ -33,7 +33,7 @@ class Waves(unittest.TestCase):
     def test_thick_walls(self) -> None:
         """Wylie and Streeter's thick-wall coefficient, worked out for PVC, polyethylene, PPR and steel."""
         for v in values("trench_buried", "wave_SI_thick"):
-            self.assertLessEqual(abs(self.speed(v) - v.expected), 2 * v.tolerance, v.id)
+            self.assertLessEqual(abs(self.speed(v) - v.expected), v.tolerance, v.id)
 
     def test_thin_walls_are_near_the_handbook_form(self) -> None:
         """The American handbook form 4660/√(1 + K(DR − 2)/E) leaves restraint out: ours is within a tenth of it where walls are thin."""
@@ -65,9 +65,9 @@ class Waves(unittest.TestCase):
     def test_every_pipe(self, which: tuple[str, str]) -> None:
         """Slower than sound in water (1,482 m/s at 20 °C), quicker in stiffer pipe of the same walls."""
         item = pipe(*which)
-        self.assertTrue(100 < wave_speed(item) < 1483)
+        self.assertTrue(20 < wave_speed(item) < 1483)
         wall = (item.outside - item.bore) / 2
-        modulus, poisson = elasticity(series(item.series).material)
+        modulus, poisson = elasticity(stretches_as(item.series))
         stiffer = wave_speed_in(item.bore, wall, 2 * modulus, poisson)
         self.assertGreater(stiffer, wave_speed_in(item.bore, wall, modulus, poisson))
 
@@ -98,15 +98,15 @@ class Fusion(unittest.TestCase):
         """The depth a socket takes lies between the least penetration 0.3 d + 5 and the least socket 0.3 d + 8.5 (ISO 15874-3, from memory)."""
         for low, high in zip(values("ppr_fusion", "insert_min_"), values("ppr_fusion", "socket_len_"), strict=False):
             name = f"fusion:socket:{low.inputs['d_mm']:g}"
-            if name not in ends() or low.inputs != high.inputs or low.inputs["d_mm"] > 63:
-                continue  # above 63 mm printed marking lists fall below the standard; see the next test
+            if name not in ends() or low.inputs != high.inputs:
+                continue
             depth = end(name).engagement * 1e3
             self.assertTrue(low.expected - low.tolerance <= depth <= high.expected + high.tolerance, f"{name}: {depth}")
 
     def test_strength_falls_with_heat(self) -> None:
         """PPR's strength at 40, 60 and 70 °C against 20 °C for 50 years, reference curves: ours is no bolder."""
         for v in values("trench_buried", "derate_PPR"):
-            self.assertLessEqual(derating("ppr", v.inputs["T_C"] + 273.15), v.expected + v.tolerance + 0.03, v.id)
+            self.assertLessEqual(derating("ppr", v.inputs["T_C"] + 273.15), v.expected + v.tolerance, v.id)
 
 
 class Cement(unittest.TestCase):
@@ -147,7 +147,7 @@ class Elastic(unittest.TestCase):
                 continue
             soft = pipe_compliance(i["OD_mm"] * 1e-3, i["e_mm"] * 1e-3, i["E_GPa"] * 1e9, i["nu"])
             got = i["V_L"] * (compressibility(293.15) + soft) * i["dP_bar"] * 1e5
-            self.assertLessEqual(abs(got - v.expected), v.tolerance * 1.5, v.id)
+            self.assertLessEqual(abs(got - v.expected), v.tolerance, v.id)
 
 
 class PartFull(unittest.TestCase):

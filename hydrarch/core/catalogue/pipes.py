@@ -28,6 +28,7 @@ __all__ = [
 _PACKAGE = "hydrarch.core.catalogue"
 _WALL_SPREAD: dict[str, Callable[[float], float]] = {
     "od": lambda wall: max(0.020, 0.12 * wall),  # ASTM D1785 and D2241
+    "od-12": lambda wall: 0.12 * wall,  # ASTM D3034, from memory
     "od-min": lambda wall: 0.1 * wall + 0.1 / 25.4,  # ISO 4427-2 and ISO 15874-2, grade of tolerance from memory
     "id": lambda wall: 0.0,
     "nominal": lambda wall: 0.0,  # ASME B36.10 and tube: the wall printed is the middle one

@@ -12,6 +12,7 @@ from hydrarch.core.remember import remembered
 
 __all__ = ["Surge", "elasticity", "joukowsky", "surge", "wave_speed", "wave_speed_in"]
 
+_SOFT = {"pvc-flex": "pvc-soft", "vinyl": "vinyl", "pe-rural": "ldpe"}
 BULK_MODULUS = 2.19e9
 """Bulk modulus of water near room temperature (Pa), handbook value."""
 
@@ -42,10 +43,21 @@ def elasticity(material: str) -> tuple[float, float]:
     return found.modulus, found.poisson
 
 
+def stretches_as(name: str) -> str:
+    """The material as which a series stretches: soft PVC and low-density polyethylene give far more than the rigid kinds.
+
+    >>> stretches_as("pvc-flex"), stretches_as("pvc40"), stretches_as("pe-rural")
+    ('pvc-soft', 'pvc', 'ldpe')
+    """
+    family = series(name)
+    if name in _SOFT:
+        return _SOFT[name]
+    return "ldpe" if family.kind == "drip" and family.material == "pe" else family.material
+
+
 def wave_speed(item: Pipe, temperature: float = 293.15) -> float:
     """Speed (m/s) of a pressure wave in a full pipe held from moving along; raises `Unknown` for a material without modulus."""
-    material = series(item.series).material
-    modulus, poisson = elasticity(material)
+    modulus, poisson = elasticity(stretches_as(item.series))
     return wave_speed_in(item.bore, (item.outside - item.bore) / 2, modulus, poisson, water(temperature).density)
 
 

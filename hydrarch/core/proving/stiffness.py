@@ -8,7 +8,7 @@ from math import pi
 
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.hydraulics.surge import elasticity
+from hydrarch.core.hydraulics.surge import elasticity, stretches_as
 from hydrarch.core.hydraulics.water import density_kell
 from hydrarch.core.layout import Layout
 
@@ -75,7 +75,7 @@ def stiffness(lay: Layout, pipes: Mapping[str, Pipe], runs: Iterable[str], tempe
             continue
         item = pipes[run]
         family = series(item.series)
-        modulus, poisson = elasticity(family.material)
+        modulus, poisson = elasticity(stretches_as(item.series))
         v = pi / 4 * item.bore**2 * lay.lines[run].length
         volume += v
         worth += v * (

@@ -1,0 +1,99 @@
+"""No text of the product assures anyone of what the core cannot show: each such phrase is listed with the test that earns it."""
+
+import ast
+import importlib
+import re
+import unittest
+from collections.abc import Iterator
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+WORDS = re.compile(r"\b(prove[ds]?|cured|safe(?:ly)?|holds|nothing (?:is )?left|tight|cheapest)\b", re.I)
+
+EARNED = {
+    "Your job is safe as last saved": "tests.store.test_store.Killed.test_every_acknowledged_edit_survives_a_kill",
+    "the straightest and cheapest of those": "tests.core.test_master_joints.JoinThis.test_pvc_to_itself",
+    "it holds, and the bead costs flow for ever": "tests.core.test_tightness.Making.test_verdicts",
+    "buried and not proved": "tests.core.test_making_and_proving.States.test_buried_without_proof_stays_unproved",
+    "made and not proved": "tests.core.test_proof.HandedOver.test_each_apart",
+    "made and proved": "tests.core.test_proof.HandedOver.test_all_done_is_said_with_its_figure",
+    "every joint is made and cured": "tests.core.test_making_and_proving.States.test_from_planned_to_buried",
+    " not proved by a test": "tests.core.test_proof.Proof.test_what_falls_short_proves_nothing",
+    " not made and cured then": "tests.core.test_proof.Proof.test_what_falls_short_proves_nothing",
+    "its last test proves nothing: ": "tests.core.test_proof.Proof.test_what_falls_short_proves_nothing",
+    "it holds what was met in the ground": "tests.core.test_existing.Met.test_nobody_vouches_for_it",
+    " is below that and proves nothing": "tests.core.test_proof.TestPlans.test_never_below_work",
+    "tight: what it fell is within what was allowed": "tests.core.test_tightness.Judging.test_no_verdict_on_too_little",
+    "read once more before you call it tight": "tests.core.test_tightness.Judging.test_stretch_is_not_a_leak",
+    "the cheapest that keeps the velocity limit": "tests.core.test_least_cost.ThreeWays.test_a_tree_is_proved",
+    "proved: no sizes cost less, whichever way": "tests.core.test_least_cost.ThreeWays.test_a_loop_tells_what_is_proved",
+    "the cheapest found with every size tried for ": "tests.core.test_least_cost.ThreeWays.test_a_loop_tells_what_is_proved",
+    " that close a loop; not proved": "tests.core.test_least_cost.ThreeWays.test_a_loop_tells_what_is_proved",
+    "the cheapest sizes for ": "tests.core.test_least_cost.Exact.test_nothing_cheaper_exists",
+    "how far sizes of a loop may be from the cheapest": "tests.core.test_least_cost.Loops.test_nothing_cheaper_works",
+    "proved over all scenarios together": "tests.core.test_least_cost.ThreeWays.test_two_scenarios_go_to_the_programme",
+    "proved: no cheaper sizes leave every outlet": "tests.core.test_least_cost.Exact.test_nothing_cheaper_exists",
+    "not proved: at most ": "tests.core.test_least_cost.Loops.test_nothing_cheaper_works",
+    "no size of this series holds: ": "tests.core.test_master_sums.HowBig.test_no_pick_that_cannot_reach",
+    "the smallest that holds": "tests.core.test_foresight.Foreseen.test_holds_and_none_may_be_smaller",
+    "a smaller one holds, but not with the fittings it needs": "tests.core.test_foresight.Foreseen.test_holds_and_none_may_be_smaller",
+    ": the cheapest a year of those that stand every limit.": "tests.core.test_wells.Hangs.test_ranking",
+    "Joint has cured: ": "tests.core.test_making_and_proving.States.test_from_planned_to_buried",
+    "proved it": "tests.core.test_proof.Proof.test_all_of_it_proves",
+    "passed, but proves nothing: ": "tests.core.test_proof.Proof.test_what_falls_short_proves_nothing",
+    "made, not proved (": "tests.core.test_proof.HandedOver.test_nothing_made",
+}  # fmt: skip
+"""Phrases of the core, the formats and the API, each with the test that shows it is only said where it is so."""
+PLAIN = {
+    "A text holds half of a letter.", "make and prove", " holds what ", "a tight one never goes home", "it screws on and holds for a while",
+    "into pipe that a pump holds under pressure", "it holds more than one number; ", "it holds no hours",
+}  # fmt: skip
+"""Where such a word assures nobody."""
+PAGE = {
+    "All ${counted.joints} joints are made and proved: nothing is left to see to.": "counted.done && !lost.length",
+    "Proved and buried": "state.proved", "Proved: may be buried": "state.proved", '"Proved"': "t.proves",
+}  # fmt: skip
+"""What the page says by itself, and the fact of the core it says it by, which stands in the same file."""
+
+
+def said() -> Iterator[tuple[str, str]]:
+    """Every text of the package with one of the words, but for documentation; with where it is."""
+    for file in sorted((ROOT / "hydrarch").rglob("*.py")):
+        tree = ast.parse(file.read_text("utf-8"))
+        silent = {id(n.value) for n in ast.walk(tree) if isinstance(n, ast.Expr) and isinstance(n.value, ast.Constant)}
+        for n in ast.walk(tree):
+            if not isinstance(n, ast.Constant) or not isinstance(n.value, str) or id(n) in silent:
+                continue
+            if " " in n.value.strip() and WORDS.search(n.value):  # a word by itself is a name
+                yield f"{file.name}:{n.lineno}", n.value
+
+
+class Assurance(unittest.TestCase):
+    """The list is whole, and each test on it is there."""
+
+    def test_every_phrase_is_earned(self) -> None:
+        """A text that proves, cures or holds is on the list; nothing is on the list that is said no more."""
+        used = set()
+        for where, text in said():
+            phrases = [p for p in (*EARNED, *PLAIN) if p in text]
+            self.assertTrue(phrases, f"{where}: '{text}' assures: earn it by a test and list it, or say less")
+            used |= set(phrases)
+        self.assertEqual({*EARNED, *PLAIN} - used, set())
+
+    def test_each_is_earned_by_a_test_that_is_there(self) -> None:
+        """The tests named exist."""
+        for phrase, name in EARNED.items():
+            module, case, test = name.rsplit(".", 2)
+            with self.subTest(phrase=phrase):
+                self.assertTrue(callable(getattr(getattr(importlib.import_module(module), case, None), test, None)), name)
+
+    def test_the_page_says_it_by_a_fact(self) -> None:
+        """What the page says by itself stands beside the core's own fact."""
+        texts = [f.read_text("utf-8") for f in (ROOT / "web" / "src").rglob("*.tsx")]
+        for phrase, fact in PAGE.items():
+            mine = [t for t in texts if phrase in t]
+            self.assertTrue(mine and all(fact in t for t in mine), phrase)
+
+
+if __name__ == "__main__":
+    unittest.main()
