@@ -7,8 +7,8 @@ a room that breaks down says so and gives what it gives for nothing drawn, and t
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 
 from hydrarch.core.backflow import backflow_problems
@@ -301,7 +301,19 @@ class Derivation:
         for name, stage in self.ROOMS.items():
             if stage in stages and name != "systems":  # the layout tells what its systems told
                 told += getattr(getattr(self, name), "problems", ())
-        return (*told, *self.failed)
+        return (*self.failed, *_once(told))
+
+
+def _once(told: list[Problem]) -> Iterator[Problem]:
+    """Each problem once: what is wrong at a place in several scenarios is told with the first of them, and how many more there are."""
+    more: dict[tuple[str, str, str], int] = {}
+    for p in told:
+        more[p.code, p.where, p.mend] = more.get((p.code, p.where, p.mend), -1) + 1
+    for p in told:
+        count = more.pop((p.code, p.where, p.mend), None)
+        if count is not None:
+            again = f" The same in {count} other scenario{'s' if count > 1 else ''}." if count else ""
+            yield replace(p, says=p.says + again)
 
 
 Derived = Derivation

@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import json
+from functools import cache
 from typing import Any
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from hydrarch.core.kinds.base import kinds
+from hydrarch.core.plan import Conditions
+from hydrarch.core.units import QUANTITIES, System, show
+
+SYSTEMS: tuple[System, ...] = ("metric", "us")
 
 __all__ = ["BadFile", "explain", "explain_items"]
 
@@ -41,6 +46,33 @@ def _place(loc: tuple[Any, ...]) -> str:
     return text or "the whole of it"
 
 
+@cache
+def _quantities() -> dict[str, str]:
+    """The quantity of each field of a plan by its name, where all fields of that name have one."""
+    found: dict[str, set[str]] = {}
+    models: list[type[BaseModel]] = [Conditions, *(k.model for k in kinds().values())]
+    for model in models:
+        for name, field in model.model_fields.items():
+            extra = field.json_schema_extra
+            quantity = extra.get("quantity") if isinstance(extra, dict) else None
+            found.setdefault(name, set()).add(str(quantity or ""))
+    found |= {"ground": {"level"}, "depth": {"depth"}, "x": {"length"}, "y": {"length"}, "measured_length": {"length"}}
+    return {name: next(iter(q)) for name, q in found.items() if len(q) == 1 and next(iter(q)) in QUANTITIES}
+
+
+def _said(value: Any, item: dict[str, Any]) -> str:
+    """A number in the units people use, both ways, where its field has a quantity; else as it is."""
+    quantity = _quantities().get(str(item["loc"][-1])) if item.get("loc") else None
+    if not isinstance(value, int | float) or isinstance(value, bool):
+        return json.dumps(value, ensure_ascii=False, default=str)[:60]
+    if quantity is None:
+        return f"{value:g}"
+    if quantity == "depth" and abs(value) >= 10:
+        quantity = "length"
+    metric, us = (str(show(float(value), quantity, system)) for system in SYSTEMS)
+    return metric if metric == us else f"{metric} ({us})"
+
+
 def _words(item: dict[str, Any]) -> str:
     kind, given, context = item["type"], item.get("input"), item.get("ctx", {})
     shown = json.dumps(given, ensure_ascii=False, default=str)[:60] if not isinstance(given, dict | list) else "a structure"
@@ -54,11 +86,11 @@ def _words(item: dict[str, Any]) -> str:
         case "string_type":
             return f"must be text, not {shown}"
         case "greater_than":
-            return f"must be above {context['gt']:g}, not {shown}"
+            return f"must be above {_said(context['gt'], item)}, not {_said(given, item)}"
         case "greater_than_equal":
-            return f"must be {context['ge']:g} or more, not {shown}"
+            return f"must be {_said(context['ge'], item)} or more, not {_said(given, item)}"
         case "less_than_equal":
-            return f"must be {context['le']:g} or less, not {shown}"
+            return f"must be {_said(context['le'], item)} or less, not {_said(given, item)}"
         case "finite_number":
             return "must be a finite number"
         case "value_error":

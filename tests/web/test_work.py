@@ -180,7 +180,7 @@ class SawAndTrench(Browsing):
         expect(order).to_contain_text(re.compile(r"mark the angle of \d+ joints"))
         booster = order.get_by_role("region", name="Booster", exact=True)
         expect(booster).to_contain_text("person 1")
-        expect(booster).to_contain_text("coat no more than 3 before it")
+        expect(booster).to_contain_text("coat no more than 2 before it")
         booster.get_by_role("button").filter(has_text="angle").first.click()
         expect(self.page.get_by_role("region", name="The joint in hand")).to_contain_text("It sets an angle")
 
@@ -217,6 +217,7 @@ class GoneFromTheDrawing(Browsing):
         note = self.page.get_by_role("note", name="Made, and no longer on the drawing")
         expect(note).to_contain_text("joints were made that the drawing no longer has")
         self.page.get_by_role("link", name="Keep").click()
+        expect(note.get_by_role("button", name="Seen to").first).to_be_visible()
         count = note.get_by_role("button", name="Seen to").count()
         self.assertGreaterEqual(count, len(joints))
         for left in range(count - 1, -1, -1):

@@ -15,6 +15,7 @@ from hydrarch.core.catalogue.prices import fitting_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.joining.records import Assembly, parts_list
+from hydrarch.core.kinds.sources import Mains, Tank
 from hydrarch.core.plan import Plan
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import show, size_value
@@ -23,6 +24,8 @@ __all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_
 
 QUART = 9.46352946e-4
 _GREASE = 4.0  # g of lubricant for each inch of size; from memory
+_BOUGHT = ("source", "outlet", "device", "end", "drain")
+_JOINS_ONLY = ("elbow", "tee", "coupling", "adapter", "bushing", "nipple", "stub", "union")
 TAPE_WRAPS = {"five": 5, "ten": 9, "paste": 0}
 """Wraps of tape by the crew's practice; common practice."""
 
@@ -35,7 +38,7 @@ class BillRow:
     own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many more to take along.
     """
 
-    group: Literal["fitting", "added", "pipe", "riser", "consumable"]
+    group: Literal["fitting", "added", "pipe", "riser", "equipment", "consumable"]
     item: str
     name: str
     count: int
@@ -49,7 +52,7 @@ class BillRow:
 
 
 def bill(plan: Plan, assembly: Assembly, cuts: CutList) -> tuple[BillRow, ...]:
-    """The whole bill of a plan: fittings, parts added by hand, pipe, risers, consumables."""
+    """The whole bill of a plan: fittings, parts added by hand, pipe, risers, equipment, consumables."""
     rows = [_fitting_row(plan, "fitting", f, n, "") for f, n in parts_list(assembly).items()]
     rows += [_fitting_row(plan, "added", e.fitting, e.count, e.note) for e in plan.extras]
     for nest in cuts.nests:
@@ -67,7 +70,25 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList) -> tuple[BillRow, ...]:
     risers = Counter((p.series, p.size, str(show(p.length, "cut", plan.units))) for p in cuts.pieces if p.threaded)
     for (_series, size, length), n in sorted(risers.items()):
         rows.append(BillRow("riser", f"riser {size}", f"Threaded riser {size}, schedule 80", n, "", f"{length} over the threads"))
-    return (*rows, *_consumables(plan, assembly))
+    return (*rows, *_equipment(plan, assembly), *_consumables(plan, assembly))
+
+
+def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
+    """What stands on the drawing and is no fitting of ours: pumps, vessels, heads, regulators, with where they stand. No price is known."""
+    stands = {p.point for p in assembly.parts if fitting(p.fitting).family not in _JOINS_ONLY}
+    found: dict[tuple[str, str], list[str]] = {}
+    for p in plan.points:
+        if (
+            p.existing is None
+            and p.kind.role in _BOUGHT
+            and not (p.kind.families and p.id in stands)
+            and not isinstance(p.what, (Tank, Mains))
+        ):
+            found.setdefault((p.what.kind, p.kind.title), []).append(p.label)
+    return [
+        BillRow("equipment", kind, title, len(where), "", ", ".join(where[:6]) + (" …" if len(where) > 6 else ""))
+        for (kind, title), where in sorted(found.items())
+    ]
 
 
 def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, count: int, detail: str) -> BillRow:
@@ -165,13 +186,16 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
 def joints_per_quart(size: str) -> float:
     """How many welds of a nominal size a quart of cement makes; a size between two rows, or in mm, takes the larger row's.
 
-    Source: trade table, cement.csv.
+    Beyond the last it falls with the square of the size. Source: trade table, cement.csv.
     """
     table = _joints_per_quart()
     if size in table:
         return table[size]
     larger = [n for s, n in table.items() if size_value(s) >= size_value(size) - 1e-9]
-    return max(larger, default=min(table.values()))
+    if larger:
+        return max(larger)
+    most = max(table, key=size_value)  # beyond the table cement goes by the socket's area, about as the square of the size
+    return table[most] * (size_value(most) / size_value(size)) ** 2
 
 
 def tape_length(size: str, wraps: int) -> float:

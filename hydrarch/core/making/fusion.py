@@ -81,6 +81,6 @@ def _verdict(depth: float, marked: float, heating: float, right: float, share: f
         return "too cold: it sticks and does not fuse; cut it out"
     if share < 0.7:
         return "too deep or too hot: the bead closes the bore; cut it out"
-    if share < 0.85 or heating > 2 * right:
+    if share < 0.85 or heating > 1.5 * right:
         return "it holds, and the bead costs flow for ever; the next one shorter"
     return _AS_IT_SHOULD

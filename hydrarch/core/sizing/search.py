@@ -102,6 +102,11 @@ class Search:
         worst = max(self._static.get(p, 0.0) for p in run.points)
         return _strong_sizes(name, self.plan.conditions.water_temperature, worst)
 
+    def stands(self, run: Run, item: Pipe) -> bool:
+        """Whether a pipe carries what a run sees at rest, in the job's water."""
+        worst = max(self._static.get(p, 0.0) for p in run.points)
+        return rating_at(item, self.plan.conditions.water_temperature) >= worst
+
     def _reaches(self) -> tuple[Reach, ...]:
         free, of = set(self._free), self.lay.systems.of
         joined = []

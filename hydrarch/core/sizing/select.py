@@ -9,12 +9,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from hydrarch.core.catalogue.pipes import Pipe, pipe
+from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.drains import DrainRun, drain_runs
 from hydrarch.core.hydraulics.flow import Flow, Model, models
 from hydrarch.core.hydraulics.static import rating_problems
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Plan, Run
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.progress import Late, never
 from hydrarch.core.sizing.search import FEW, Search, Trials
@@ -94,7 +94,7 @@ class Picked:
         for run in plan.runs:
             item = pipes[run.id]
             drain = search.drains.get(run.id)
-            usual = Why("drain", drain.says) if drain else Why("fixed", "chosen by the crew")
+            usual = Why("drain", drain.says) if drain else _only(search, run, item)
             reason, says, scenario = self._why.get(run.id, usual)
             choices[run.id] = Choice(run.id, item.series, item.size, reason, says, scenario)
         problems = [*_velocity_problems(search, flows), *rating_problems(plan, search.lay, pipes), *self._hopeless]
@@ -135,6 +135,16 @@ def size_options(plan: Plan, lay: Layout) -> dict[str, tuple[Pipe, ...]]:
 def solve_all(plan: Plan, lay: Layout, pipes: dict[str, Pipe], minor: dict[str, float]) -> dict[str, Flow]:
     """Every scenario solved with the same pipes."""
     return {m.scenario.id: m.solve(pipes, minor) for m in models(plan, lay)}
+
+
+def _only(search: Search, run: Run, item: Pipe) -> Why:
+    """Why a run has the one size it may have: the crew's, or the only one that carries what it sees at rest, if any does."""
+    if run.size is not None:
+        return Why("fixed", "chosen by the crew")
+    short = series(item.series).short
+    if search.stands(run, item):
+        return Why("rating", f"the only size of {short} that carries what it sees at rest")
+    return Why("rating", f"no size of {short} carries what it sees at rest; the strongest was taken")
 
 
 def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:

@@ -1139,7 +1139,7 @@ export interface components {
              * Group
              * @enum {string}
              */
-            group: "fitting" | "added" | "pipe" | "riser" | "consumable";
+            group: "fitting" | "added" | "pipe" | "riser" | "equipment" | "consumable";
             /**
              * Have
              * @default 0

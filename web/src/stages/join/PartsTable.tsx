@@ -11,6 +11,7 @@ const groups = [
   ["added", "Added by hand"],
   ["riser", "Risers"],
   ["pipe", "Pipe"],
+  ["equipment", "Equipment"],
   ["consumable", "Used up"],
 ] as const;
 

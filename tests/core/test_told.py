@@ -1,0 +1,76 @@
+"""What is told, and how often: problems once, numbers in people's units, equipment on the list, sizes with their true reason."""
+
+import unittest
+
+from pydantic import ValidationError
+
+from hydrarch.core.chain import derive
+from hydrarch.core.cutting.bill import joints_per_quart
+from hydrarch.core.making.fusion import fused_joint
+from hydrarch.core.plan import Plan
+from hydrarch.demo import thistledown
+from hydrarch.formats.explained import explain
+from tests.core.plans import draw, make_plan, point
+
+
+class Once(unittest.TestCase):
+    """A problem is told once."""
+
+    def test_three_scenarios_are_one_problem(self) -> None:
+        """A tap that starves in three scenarios is one problem that counts the others."""
+        spots = [point("K", 0, 0, "tank", water_level=3.0), point("T", 60, 0, "tap", height=0.0, needs=25e3, flow=1e-3)]
+        scenarios = [{"id": f"s{n}", "name": f"day {n}", "open": ["T"]} for n in range(3)]
+        fixed = [{"series": "pvc40", "size": "1/2"}]
+        told = [p for p in derive(draw(spots, [("K", "T")], runs_more=fixed, scenarios=scenarios)).problems() if p.where == "T"]
+        self.assertEqual(len({p.code for p in told}), len(told))
+        self.assertTrue(any("The same in 2 other scenarios." in p.says for p in told), [p.says for p in told])
+
+
+class Refusals(unittest.TestCase):
+    """A number out of bounds is told in the units people use."""
+
+    def test_no_pascals_no_kelvins(self) -> None:
+        """Pressure, temperature and depth by metric and US units, never by SI alone."""
+        body = {
+            "name": "x", "points": [{"id": "A", "x": 0, "y": 0, "depth": 62000, "what": {"kind": "tap", "needs": -34473.786}}],
+            "conditions": {"water_temperature": 400},
+        }  # fmt: skip
+        with self.assertRaises(ValidationError) as caught:
+            Plan.model_validate(body)
+        told = dict(explain(caught.exception))
+        self.assertEqual(told["points[0].what.needs"], "must be 0.00 bar (0.0 psi) or more, not -0.34 bar (-5.0 psi)")
+        self.assertEqual(told["conditions.water_temperature"], "must be 60 °C (140 °F) or less, not 127 °C (260 °F)")
+        self.assertIn("62000.00 m", told["points[0].depth"])
+
+
+class Lists(unittest.TestCase):
+    """What must be bought is on the list."""
+
+    def test_equipment_is_listed(self) -> None:
+        """The pump, the heads and the taps stand on the list with where they are; what is met in the ground does not."""
+        rows = {r.item: r for r in derive(thistledown()).bill if r.group == "equipment"}
+        self.assertEqual({k: r.count for k, r in rows.items()}, {"well_pump": 1, "sprinkler": 4, "tap": 2})
+        self.assertIn("Tap 1", rows["tap"].detail)
+
+    def test_cement_beyond_the_table(self) -> None:
+        """A socket larger than the table takes more cement, not the table's last figure."""
+        self.assertLess(joints_per_quart("12"), joints_per_quart("8"))
+
+
+class Reasons(unittest.TestCase):
+    """A size says what chose it."""
+
+    def test_no_size_is_strong_enough(self) -> None:
+        """Where no size carries the pressure at rest it is not called the crew's choice."""
+        spots = [point("M", 0, 0, "mains", pressure=4.5e6), point("T", 20, 0, "tap", height=0.0)]
+        choice = derive(make_plan(spots, [("M", "T")], runs_more=[{"series": "pvc-sdr26"}])).sizes.choices["R1"]
+        self.assertNotEqual(choice.says, "chosen by the crew")
+
+    def test_heated_twice_too_long(self) -> None:
+        """20 mm PPR heated 9 s where the table says 5 is not as it should be."""
+        self.assertFalse(fused_joint("ppr-s2.5", "20", 0.0145, 9.0, 2e-4).good)
+        self.assertTrue(fused_joint("ppr-s2.5", "20", 0.0145, 5.0, 2e-4).good)
+
+
+if __name__ == "__main__":
+    unittest.main()
