@@ -26,7 +26,7 @@ QUART = 9.46352946e-4
 _GREASE = 4.0  # g of lubricant for each inch of size; from memory
 _BOUGHT = ("source", "outlet", "device", "end", "drain")
 _JOINS_ONLY = ("elbow", "tee", "coupling", "adapter", "bushing", "nipple", "stub", "union")
-TAPE_WRAPS = {"five": 5, "ten": 9, "paste": 0}
+TAPE_WRAPS = {"five": 5, "several": 6, "ten": 9, "paste": 0}
 """Wraps of tape by the crew's practice; common practice."""
 
 

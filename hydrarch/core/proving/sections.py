@@ -186,7 +186,7 @@ def _pump_and_air(inner: list[Point], edge: list[Point], lay: Layout) -> tuple[s
         p for p in (*inner, *edge) if isinstance(p.what, (Outlet, Cap)) or p.kind.role == "source" or p.kind.parting == "opens"
     ]
     low = min(opens, key=lambda p: (lay.places[p.id][2], p.id), default=None)
-    high = max((*(p for p in opens if p is not low), *inner), key=lambda p: (lay.places[p.id][2], p in opens), default=None)
+    high = max((p for p in (*opens, *inner) if p is not low), key=lambda p: (lay.places[p.id][2], p in opens), default=None)
     return (low.label if low is not None else "a tapping at its low end"), (high.label if high is not None else "its high end")
 
 

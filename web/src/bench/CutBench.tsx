@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { api, Refused } from "../api/client";
 import type { CutAnswer, CutIn, EndMark, Reference, Taker } from "../api/types";
 import type { Formatter } from "../ui/format";
@@ -35,6 +35,12 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
     staleTime: Number.POSITIVE_INFINITY,
   });
   const offset = way === "offset";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: an offset begins with elbows that turn as it does; after that the crew chooses
+  useEffect(() => {
+    const elbow = takers.data?.find((t) => t.family === "elbow" && Math.abs(t.angle - asked.angle) < 0.04);
+    if (offset && elbow)
+      for (const set of [setOne, setTwo]) set({ pick: `${elbow.fitting} ${elbow.port}`, stop: null });
+  }, [offset, takers.data]);
   const whole: CutIn = {
     ...pipe,
     a: sent(one),
@@ -74,17 +80,7 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
             onPick={(size) => take({ ...pipe, size })}
           />
         </div>
-        <Pick
-          label="Measured"
-          options={ways}
-          value={way}
-          onPick={(next) => {
-            setWay(next);
-            const elbow = takers.data?.find((t) => t.family === "elbow" && Math.abs(t.angle - asked.angle) < 0.04);
-            if (next === "offset" && elbow)
-              for (const set of [setOne, setTwo]) set({ pick: `${elbow.fitting} ${elbow.port}`, stop: null });
-          }}
-        />
+        <Pick label="Measured" options={ways} value={way} onPick={setWay} />
         {offset ? (
           <div className="grid grid-cols-3 gap-2">
             <Typed
