@@ -107,6 +107,21 @@ class Order(unittest.TestCase):
         self.assertIn("union", told[0].mend)
         self.assertNotIn("cannot-turn", {p.code for p in derive(ring("union")).problems()})
 
+    def test_a_saddle_is_drilled_first(self) -> None:
+        """Heads on saddles: at each the saddle is set and drilled before its riser is threaded in, whatever else is threaded first."""
+        points = [point("A", 0, 0, "tank", water_level=40.0)]
+        points += [point(f"S{n}", 10.0 * n, 0, "sprinkler", depth=0.4, height=0.0) for n in range(1, 4)]
+        points.append(point("E", 40, 0, "cap", depth=0.4))
+        pairs = [("A", "S1"), ("S1", "S2"), ("S2", "S3"), ("S3", "E")]
+        pipe = [{"series": "pvc40", "size": "2"}] * 4
+        done = derive(make_plan(points, pairs, runs_more=pipe, practices={"branch": "saddle"}))
+        joints, order = done.assembly.named, {t.joint: n for n, t in enumerate(done.work.tasks)}
+        saddles = {joints[j].point: n for j, n in order.items() if joints[j].method == "saddle"}
+        self.assertEqual(set(saddles), {"S1", "S2", "S3"})
+        for joint, n in order.items():
+            if joints[joint].method == "thread" and joints[joint].point in saddles:
+                self.assertGreater(n, saddles[joints[joint].point])
+
     def test_a_glued_ring_is_told(self) -> None:
         """The last joint of a glued ring says that both ends are held."""
         says = [t.why for t in derive(thistledown()).work.tasks if "closes a ring" in t.why]

@@ -90,7 +90,7 @@ def is_head(joint: Joint) -> bool:
 
 
 def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, str, list[Joint]]]:
-    """The glue-ups away from the source: what stands at a run's two ends before the run; the heads last.
+    """The glue-ups away from the source: what stands at a run's two ends before the run, on a saddle after it; the heads last.
 
     A run between two points as far away begins at the one that is fixed, since what is not may still be turned at the end.
     """
@@ -98,9 +98,12 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
     bench: dict[str, list[Joint]] = {}
     along: dict[str, list[Joint]] = {run: [] for run in lay.lines}
     heads: list[Joint] = []
+    drilled = {j.point: run for j in assembly.joints if j.method == "saddle" and (run := _pipe_of(j, lay)) is not None}
     for joint in assembly.joints:
         if is_head(joint):
             heads.append(joint)
+        elif joint.point in drilled and _pipe_of(joint, lay) is None:
+            along[drilled[joint.point]].append(joint)  # a saddle is set and drilled before anything is threaded into it
         elif (run := _pipe_of(joint, lay)) is not None:
             along[run].append(joint)
         else:
@@ -116,7 +119,7 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
             if p in bench:
                 yield f"at {p}", names[p], bench.pop(p)
         place = {p: 0 if p == ends[0] else 2 for p in ends}
-        joints = sorted(along[run], key=lambda j: (place[j.point] if j.point else 1, j.id))
+        joints = sorted(along[run], key=lambda j: (place[j.point] if j.point else 1, _pipe_of(j, lay) is None, j.id))
         if joints:
             yield f"run {run}", f"{names[ends[0]]} to {names[ends[1]]}", joints
     for p, joints in sorted(bench.items(), key=lambda b: away(b[0])):
