@@ -69,6 +69,8 @@ def _said(value: Any, item: dict[str, Any]) -> str:
         return f"{value:g}"
     if quantity == "depth" and abs(value) >= 10:
         quantity = "length"
+    if quantity == "length" and 0 < abs(value) < 0.1:
+        quantity = "cut"
     metric, us = (str(show(float(value), quantity, system)) for system in SYSTEMS)
     return metric if metric == us else f"{metric} ({us})"
 

@@ -105,7 +105,7 @@ class Jobs(WithClient):
         run = plan["runs"][0]
         cases: list[tuple[dict[str, Any], str]] = [
             ({"runs": [{**run, "b": {**run["b"], "point": "Nowhere"}}]}, "goes to Nowhere, which is not on the drawing"),
-            ({"runs": [{**run, "measured_length": -4}]}, "must be 0.001 or more, not -4"),
+            ({"runs": [{**run, "measured_length": -4}]}, "must be 1 mm (1/16 in) or more, not -4.00 m (-13.1 ft)"),
             ({"points": [{**plan["points"][0], "x": "far"}]}, 'must be a number, not \\"far\\"'),
             ({"units": "cubits"}, "must be one of"),
             ({"colour": "red"}, "is not known here"),
