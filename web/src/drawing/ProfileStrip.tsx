@@ -46,7 +46,11 @@ export function ProfileStrip({ scenario }: { scenario: string }) {
         <Chart points={points} />
       ) : (
         <p className="grid flex-1 place-items-center text-muted">
-          {plan.points.length > 1 ? "No way leads from one to the other." : "The long section shows here."}
+          {query.isSuccess && plan.points.length > 1
+            ? "No way leads from one to the other."
+            : query.isFetching
+              ? "Looking along the line …"
+              : "The long section shows here."}
         </p>
       )}
     </section>
