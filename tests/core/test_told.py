@@ -43,6 +43,24 @@ class Refusals(unittest.TestCase):
         self.assertIn("62000.00 m", told["points[0].depth"])
 
 
+class Vacuum(unittest.TestCase):
+    """A pressure that water does not bear is no answer."""
+
+    def test_a_suction_lift_that_cannot_be(self) -> None:
+        """A pump 11 m above open water is told that the water parts, with the figure; 3 m above it is not."""
+        for lift, parts in ((11.0, True), (3.0, False)):
+            spots = [
+                point("K", 0, 0, "tank", water_level=0.0, intake="foot valve"), point("P", 5, 0, "pump", ground=lift),
+                point("T", 20, 0, "tap", ground=lift, height=0.0, needs=5e4, flow=2e-4),
+            ]  # fmt: skip
+            told = {p.code: p for p in derive(draw(spots, [("K", "P"), ("P", "T")])).problems()}
+            self.assertEqual("water-parts" in told, parts, lift)
+        # the last was fine; the first names what water bears
+        spots[1]["ground"] = spots[2]["ground"] = 11.0
+        (says,) = [p.says for p in derive(draw(spots, [("K", "P"), ("P", "T")])).problems() if p.code == "water-parts"]
+        self.assertIn("beyond what air can lift", says)
+
+
 class Lists(unittest.TestCase):
     """What must be bought is on the list."""
 

@@ -17,7 +17,7 @@ from hydrarch.core.hydraulics.friction import reynolds_number, velocity
 from hydrarch.core.hydraulics.links import Emitter, PipeLink, Sizes
 from hydrarch.core.hydraulics.network import NO_WATER, Network, Solution
 from hydrarch.core.hydraulics.regulated import make_solver
-from hydrarch.core.hydraulics.suction import pump_suction
+from hydrarch.core.hydraulics.suction import parted, pump_suction
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.identity import riser_end
 from hydrarch.core.kinds.base import What
@@ -317,9 +317,11 @@ class Trial:
         }  # fmt: skip
         outlets = {p: _outlet_flow(points[p], heads, flows, wet) for p in model.open}
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
-        problems = tuple(_limits(model, heads, flows, outlets))
+        told = list(_limits(model, heads, flows, outlets))
+        if all(o.pressure >= 0 for o in outlets.values()):  # else the source is too weak, and that is told
+            told += parted(model.plan, scenario.name, {p: s.pressure for p, s in states.items()})
         lifts = {model.acting.pump_at[p.id]: (flows[p.id], heads[p.stop] - heads[p.start]) for p in model.network.pumps}
-        return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, problems, lifts)
+        return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, tuple(told), lifts)
 
 
 def draws(what: What) -> float:

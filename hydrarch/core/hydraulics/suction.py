@@ -7,7 +7,7 @@ from math import sqrt
 
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.hydraulics.friction import velocity
-from hydrarch.core.hydraulics.pumps import npsh_available
+from hydrarch.core.hydraulics.pumps import air_pressure, npsh_available, vapour_pressure
 from hydrarch.core.kinds.devices import Pump
 from hydrarch.core.kinds.sources import Tank
 from hydrarch.core.layout import Layout
@@ -15,8 +15,9 @@ from hydrarch.core.plan import Plan, Point
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import STANDARD_GRAVITY, show
 
-__all__ = ["NPSH_MARGIN", "intake_problems", "least_submergence", "pump_suction"]
+__all__ = ["NPSH_MARGIN", "intake_problems", "least_submergence", "parted", "pump_suction"]
 
+declare("size", "water-parts", holds=True)
 declare("size", "cavitation", "priming", "intake-dry", "intake-shallow")
 
 NPSH_MARGIN = 0.6
@@ -28,7 +29,13 @@ def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Itera
     assert isinstance(point.what, Pump)
     units, name = plan.units, point.label
     have = npsh_available(inlet, plan.conditions.water_temperature, plan.conditions.altitude)
-    if have < point.what.npsh + NPSH_MARGIN:
+    if have <= 0:
+        yield Problem(
+            "water-parts", "stop", point.id,
+            f"{scenario}: at the inlet of {name} the water would part: it is {show(-have, 'head', units)} beyond what air can lift. Nothing flows so.",
+            "Bring the pump nearer to the water, or push from below: no suction lifts it so high.",
+        )  # fmt: skip
+    elif have < point.what.npsh + NPSH_MARGIN:
         yield Problem(
             "cavitation", "warn", point.id,
             f"{scenario}: {name} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
@@ -48,6 +55,24 @@ def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Itera
         yield Problem(
             "priming", "note", point.id, f"{name} stands {above} above the water, so it does not fill by itself.",
             "Put a foot valve at the intake, fill the suction line before the first start, and let no air in.",
+        )  # fmt: skip
+
+
+def parted(plan: Plan, scenario: str, pressures: Mapping[str, float]) -> Iterable[Problem]:
+    """Where the pressure reckoned (Pa, gauge, by point) is lower than water bears: there it parts into steam, and nothing flows so.
+
+    The lowest place is told, and how many more there are.
+    """
+    least = vapour_pressure(plan.conditions.water_temperature) - air_pressure(plan.conditions.altitude)
+    low = sorted((p, name) for name, p in pressures.items() if p < least)
+    if low:
+        pressure, name = low[0]
+        have, bears = (show(x, "pressure", plan.units) for x in (pressure, least))
+        more = f" So do {len(low) - 1} places more." if len(low) > 1 else ""
+        yield Problem(
+            "water-parts", "stop", name,
+            f"{scenario}: {plan.names[name]} would be at {have}, below the {bears} at which water parts: it does not flow so.{more}",
+            "Lay the line lower there, bring the pump nearer to the water, or take a larger pipe on the suction side.",
         )  # fmt: skip
 
 
