@@ -199,6 +199,13 @@ class Tempting(unittest.TestCase):
         """Buttress threads of tub unions do not seal on pipe thread (common practice)."""
         self.assertIn("seals on an O-ring", wrong("2 npt female to 1-1/2 union male"))
 
+    def test_parallel_in_taper_is_no_other_thread(self) -> None:
+        """ISO 228-1 parallel and ISO 7-1 taper share form, diameter and pitch; a parallel male has nothing to seal on in a taper female."""
+        found = tempting(end("bspp:male:1/2"), end("bsp:female:1/2"))[0]
+        self.assertEqual(found.gap, 0.0)
+        self.assertIn("the same thread and screws in", found.why)
+        self.assertNotIn("another thread form", found.why)
+
     def test_metric_pipe_in_inch_sockets(self) -> None:
         """32 mm pipe (1.260 in) drops into a 1 in socket (1.325 in)."""
         self.assertIn("metric pipe and inch sockets", wrong("32 mm metric pvc to 1 socket"))

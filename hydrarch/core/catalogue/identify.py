@@ -159,7 +159,7 @@ def _threads(seen: Measured) -> Iterator[tuple[float, Candidate]]:
 def _thread_warning(e: End) -> str:
     words = {
         "npt": "tape or paste; never into BSP, though 1/2 and 3/4 start to screw", "bsp": "tape or paste; never into NPT, though 1/2 and 3/4 start to screw",
-        "bspp": "seals on a washer or in a taper female, not by itself", "hose": "seals on a washer: no tape, and not on pipe thread",
+        "bspp": "seals on a washer at a flat face, not by itself; a parallel female takes a taper male with tape or paste", "hose": "seals on a washer: no tape, and not on pipe thread",
         "buttress": "seals on an O-ring: no tape, and not on taper thread",
     }  # fmt: skip
     return words.get(e.system, "")

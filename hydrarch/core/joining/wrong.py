@@ -18,6 +18,7 @@ NEAR = 2.0e-3
 _MOST = 5
 _POLYETHYLENE = frozenset({"barb", "compression", "compression-ips", "compression-cts", "pe-fusion", "rural"})
 _GLUED = frozenset({"solvent", "dwv", "sewer", "solvent-metric"})
+_PARALLEL_AND_TAPER = frozenset({"bsp", "bspp"})
 _HALVES = frozenset({"drip-520", "drip-600", "drip-620", "od-620", "od-700", "od-710"})
 
 
@@ -97,6 +98,8 @@ def _threads(a: End, b: End) -> str | None:
         return None
     if "buttress" in (a.system, b.system):
         return "union thread is coarse and seals on an O-ring; on taper thread a turn goes on and nothing seals"
+    if {a.system, b.system} == _PARALLEL_AND_TAPER:
+        return "it is the same thread and screws in, but parallel in taper: it seals on its washer, and a taper female has no face for one"
     same = a.threads_per_inch == b.threads_per_inch
     kind = "the same threads to the inch, so it starts to screw" if same else "a near diameter, so a turn or two goes on"
     return f"{kind}; another thread form all the same: it jams or leaks"
