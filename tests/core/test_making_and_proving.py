@@ -93,7 +93,8 @@ class Cure(unittest.TestCase):
         self.assertNotIn("ends at", cure_time("1", 290.0, 0.5, 330 * PSI).says)
         hot = cure_time("1", 313.15, 0.4, 100 * PSI)
         self.assertEqual(hot.cure, 15 * 60)
-        self.assertIn("hotter than the table goes", hot.says)
+        self.assertIn("hotter than the table goes: its waits at 38 °C", hot.says)
+        self.assertIn("its waits at 100 °F", cure_time("1", 313.15, 0.4, 100 * PSI, units="us").says)
         self.assertIn("it freezes", cure_time("2", 269.0, 0.4, 100 * PSI).says)
 
     def test_words(self) -> None:

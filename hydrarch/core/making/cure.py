@@ -93,7 +93,8 @@ def cure_time(
     parts = [f"size {size} at {show(temperature, 'temperature', units)}", "damp, half as long again" if damp > 1 else "dry"]
     parts.append(f"test {'to' if low else 'over'} {show(LOW_PRESSURE, 'pressure', units)}")
     if hot:
-        parts.append("hotter than the table goes: its waits at 38 °C, in the shade, and cement skins at once")
+        end = show(_kelvin(100), "temperature", units)
+        parts.append(f"hotter than the table goes: its waits at {end}, in the shade, and cement skins at once")
     if real > 8:
         parts.append("larger than the table goes: its waits for 8 in are the least")
     if temperature < _FREEZES:
