@@ -14,7 +14,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
-from hydrarch.core.errors import HydrarchError, Unknown
+from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.proving.readiness import Gate
 from hydrarch.core.upgrades import NewerFormat, open_plan
 from hydrarch.formats.explained import BadFile, explain_items
@@ -170,6 +170,8 @@ def install(app: FastAPI) -> None:
 
 def _handler(make: Callable[[Any], ProblemDocument]) -> Callable[[Request, Exception], Awaitable[JSONResponse]]:
     async def handle(request: Request, error: Exception) -> JSONResponse:
+        if isinstance(error, OutOfRange) and (told := error.told.get(request.headers.get("X-Units", ""))):
+            error = HydrarchError(told)
         return respond(make(error))
 
     return handle

@@ -22,11 +22,14 @@ class HydrarchError(ValueError):
 
 
 class OutOfRange(HydrarchError):
-    """`field` has `value`, outside `low` to `high` (in `unit`)."""
+    """`field` has `value`, outside `low` to `high` (in `unit`). `told` says it again in the units of each system, if it has units."""
 
-    def __init__(self, field: str, value: float, low: float, high: float, unit: str = "") -> None:
-        self.field, self.value, self.low, self.high, self.unit = field, value, low, high, unit
-        super().__init__(f"{field} is {value:g} {unit}".rstrip() + f"; it must lie between {low:g} and {high:g}")
+    def __init__(
+        self, field: str, value: float, low: float, high: float, unit: str = "", told: dict[str, str] | None = None
+    ) -> None:
+        self.field, self.value, self.low, self.high, self.unit, self.told = field, value, low, high, unit, told or {}
+        plain = f"{field} is {value:g} {unit}".rstrip() + f"; it must lie between {low:g} and {high:g}"
+        super().__init__(self.told.get("metric", plain))
 
 
 class Unknown(HydrarchError):

@@ -12,7 +12,7 @@ from fractions import Fraction
 from itertools import pairwise
 from typing import Literal
 
-from hydrarch.core.errors import BadQuantity, Unknown
+from hydrarch.core.errors import BadQuantity, OutOfRange, Unknown
 from hydrarch.core.remember import remembered
 
 __all__ = [
@@ -22,12 +22,15 @@ __all__ = [
     "PSI",
     "QUANTITIES",
     "STANDARD_GRAVITY",
+    "SYSTEMS",
     "Quantity",
     "Shown",
     "System",
     "Unit",
+    "check_range",
     "inch_fraction",
     "nominal_diameter",
+    "out_of_range",
     "read",
     "show",
     "show_apart",
@@ -36,6 +39,7 @@ __all__ = [
 ]
 
 System = Literal["us", "metric"]
+SYSTEMS: tuple[System, ...] = ("us", "metric")
 
 INCH = 0.0254
 POUND = 0.45359237
@@ -48,13 +52,27 @@ STANDARD_GRAVITY = 9.80665
 
 @dataclass(frozen=True, slots=True)
 class Unit:
-    """A unit: SI value = number x `factor` + `offset`. `decimals` is what a crew reads; `style` how it is set."""
+    """A unit: SI value = number x `factor` + `offset`. `decimals` is what a crew reads; `style` how it is set.
+
+    A number less than one of it is told in the `less` unit, if it has one, and from `most` of it on in the `more` unit:
+    an emitter's gallon an hour is no 0.0 gpm, and a pump in a well does not hang at 61000 mm.
+    """
 
     symbol: str
     factor: float
     offset: float = 0.0
     decimals: int = 1
     style: Literal["decimal", "inch-fraction", "feet-inches"] = "decimal"
+    less: Unit | None = None
+    more: Unit | None = None
+    most: float = 0.0
+
+    def fit(self, value: float) -> Unit:
+        """The unit an SI `value` is told in."""
+        number = abs(value - self.offset) / self.factor
+        if self.less and 0 < number < 1:
+            return self.less
+        return self.more if self.more and number >= self.most else self
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,17 +93,26 @@ _FT = Unit("ft", FOOT, decimals=1)
 _M = Unit("m", 1.0, decimals=2)
 _IN = Unit("in", INCH, decimals=3)
 _MM = Unit("mm", 1e-3, decimals=1)
+_GAL_H = Unit("gal/h", GALLON / 3600, decimals=1)
+_L_H = Unit("L/h", 1e-3 / 3600, decimals=1)
 
 QUANTITIES: dict[str, Quantity] = {
     q.name: q
     for q in (
         Quantity("length", "m", _FT, _M),
         Quantity("level", "m", _FT, _M),
-        Quantity("depth", "m", Unit("in", INCH, decimals=0), Unit("mm", 1e-3, decimals=0)),
+        Quantity(
+            "depth",
+            "m",
+            Unit("in", INCH, decimals=0, more=_FT, most=120),
+            Unit("mm", 1e-3, decimals=0, more=_M, most=3000),
+        ),
         Quantity("cut", "m", Unit("in", INCH, decimals=4, style="feet-inches"), Unit("mm", 1e-3, decimals=0)),
         Quantity("diameter", "m", _IN, _MM),
         Quantity("takeoff", "m", Unit("in", INCH, decimals=4, style="inch-fraction"), Unit("mm", 1e-3, decimals=0)),
-        Quantity("flow", "m³/s", Unit("gpm", GALLON / 60, decimals=1), Unit("L/min", 1e-3 / 60, decimals=1)),
+        Quantity(
+            "flow", "m³/s", Unit("gpm", GALLON / 60, decimals=1, less=_GAL_H), Unit("L/min", 1e-3 / 60, decimals=1, less=_L_H)
+        ),
         Quantity("leak", "m³/s", Unit("gal/h", GALLON / 3600, decimals=3), Unit("L/h", 1e-3 / 3600, decimals=3)),
         Quantity("pressure", "Pa", Unit("psi", PSI, decimals=1), Unit("bar", 1e5, decimals=2)),
         Quantity("head", "m", _FT, _M),
@@ -235,12 +262,14 @@ class Shown:
 
 
 def show(value: float, quantity: str, system: System = "metric") -> Shown:
-    """Print an SI number in `system`. Cut lengths in inches read as a tape does, to 1/16.
+    """Print an SI number in `system`. Cut lengths in inches read as a tape does, to 1/16; flows below 1 gpm in gal/h.
 
     >>> str(show(0.4572 + 0.009525, "cut", "us"))
     '1 ft 6-3/8 in'
+    >>> str(show(8 * GALLON / 3600, "flow", "us"))
+    '8.0 gal/h'
     """
-    unit: Unit = getattr(_quantity(quantity), system)
+    unit: Unit = getattr(_quantity(quantity), system).fit(value)
     number = (value - unit.offset) / unit.factor
     if unit.style == "inch-fraction":
         return Shown(inch_fraction(number), unit.symbol)
@@ -262,12 +291,29 @@ def show_apart(value: float, limit: float, quantity: str, system: System = "metr
     ('1.525 m/s', '1.524 m/s')
     """
     one, two = show(value, quantity, system), show(limit, quantity, system)
-    unit: Unit = getattr(_quantity(quantity), system)
+    unit: Unit = getattr(_quantity(quantity), system).fit(value)
     decimals = unit.decimals
     while one.text == two.text and value != limit and decimals < unit.decimals + 6:
         decimals += 1
         one, two = (Shown(f"{(x - unit.offset) / unit.factor:.{decimals}f}", unit.symbol) for x in (value, limit))
     return str(one), str(two)
+
+
+def check_range(field: str, value: float, low: float, high: float, quantity: str) -> None:
+    """Raise `out_of_range` unless the SI `value` of `field` lies between `low` and `high`."""
+    if not low <= value <= high:
+        raise out_of_range(field, value, low, high, quantity)
+
+
+def out_of_range(field: str, value: float, low: float, high: float, quantity: str) -> OutOfRange:
+    """The error of an SI `value` of `field` that is not between `low` and `high`; it can tell so in either system."""
+    told: dict[str, str] = {}
+    for system in SYSTEMS:
+        said, least, most = (str(show(x, quantity, system)) for x in (value, low, high))
+        if said in (least, most):  # it is out by less than is shown
+            said = show_apart(value, low if value < low else high, quantity, system)[0]
+        told[system] = f"{field} is {said}; it must lie between {least} and {most}"
+    return OutOfRange(field, value, low, high, QUANTITIES[quantity].si, told)
 
 
 def inch_fraction(inches: float) -> str:

@@ -41,6 +41,28 @@ class Questions(WithClient):
         answer = self.client.post("/api/read", json={"text": "soon", "quantity": "pressure", "system": "us"})
         self.refused(answer, 422, "quantity", "type a number such as 12 psi")
 
+    def test_refusals_are_told_in_the_units_the_page_names(self) -> None:
+        """What a caliper, a line, a well or the weather cannot be is told in inches, feet, psi and °F to who asked in them."""
+        hole = {
+            "depth": 150,
+            "casing": 0.01,
+            "static": 14,
+            "pump": 140,
+            "test_flow": 1e-3,
+            "test_drawdown": 6,
+            "flow": 1e-3,
+            "pressure": 3e5,
+        }
+        for path, body, us, metric in (
+            ("identify", {"outside": 3.0}, "118.110 in", "3000.0 mm"),
+            ("line", {"series": "pvc40", "flow": 1e-3, "length": 2e5}, "656168.0 ft", "200000.00 m"),
+            ("wait", {"method": "solvent weld", "size": "1", "temperature": 250, "humidity": 0.5, "pressure": 4e5}, "-10 °F", "-23 °C"),
+            ("well", hole, "0.394 in", "10.0 mm"),
+        ):  # fmt: skip
+            for units, says in (("us", us), ("metric", metric)):
+                answer = self.client.post(f"/api/bench/{path}", json=body, headers={"X-Units": units})
+                self.assertIn(says, answer.json()["detail"])
+
     def test_profile(self) -> None:
         """Ground, pipe and grade along the way; empty where there is no way."""
         found = self.client.get(f"/api/jobs/{DEMO_ID}/profile?start=W&stop=S2&scenario=meadow").json()

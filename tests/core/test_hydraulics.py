@@ -105,7 +105,7 @@ class Properties(unittest.TestCase):
 
     def test_out_of_range(self) -> None:
         """Ice and steam are refused with the range."""
-        with self.assertRaisesRegex(OutOfRange, r"water temperature is -5 °C; it must lie between 0 and 100"):
+        with self.assertRaisesRegex(OutOfRange, r"water temperature is -5 °C; it must lie between 0 °C and 100 °C"):
             water(268.15)
 
 

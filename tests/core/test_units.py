@@ -5,8 +5,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hydrarch.core.errors import BadQuantity, Unknown
-from hydrarch.core.units import QUANTITIES, inch_fraction, read, show
+from hydrarch.core.errors import BadQuantity, OutOfRange, Unknown
+from hydrarch.core.units import QUANTITIES, check_range, inch_fraction, out_of_range, read, show, show_apart
 
 
 class Reading(unittest.TestCase):
@@ -65,10 +65,30 @@ class Printing(unittest.TestCase):
         self.assertEqual(str(show(0.1, "cut", "us")), "3-15/16 in")
         self.assertEqual(str(show(3.456, "cut", "metric")), "3456 mm")
 
+    def test_little_and_much_have_units_of_their_own(self) -> None:
+        """An emitter's flow is told by the hour, a pump's depth in feet or metres; nought and what is usual stay as they are."""
+        hourly = read("8 gal/h", "flow")
+        self.assertEqual((str(show(hourly, "flow", "us")), str(show(hourly, "flow"))), ("8.0 gal/h", "30.3 L/h"))
+        self.assertEqual(
+            [str(show(read(t, "flow"), "flow", "us")) for t in ("1 gpm", "0", "59 gal/h")], ["1.0 gpm", "0.0 gpm", "59.0 gal/h"]
+        )
+        self.assertEqual((str(show(62.0, "depth")), str(show(60.96, "depth", "us"))), ("62.00 m", "200.0 ft"))
+        self.assertEqual((str(show(0.75, "depth")), str(show(0.4572, "depth", "us"))), ("750 mm", "18 in"))
+        self.assertEqual(show_apart(read("8.01 gal/h", "flow"), hourly, "flow", "us"), ("8.01 gal/h", "8.00 gal/h"))
+
+    def test_what_is_out_of_range_is_told_in_either_system(self) -> None:
+        """The same refusal names value and limits as a crew of either kind would read them, and never as equal to its limit."""
+        with self.assertRaises(OutOfRange) as caught:
+            check_range("the pitch", read("0.3 in", "length"), read("0.025 in", "length"), read("0.25 in", "length"), "diameter")
+        self.assertEqual(caught.exception.told["us"], "the pitch is 0.300 in; it must lie between 0.025 in and 0.250 in")
+        self.assertEqual(str(caught.exception), "the pitch is 7.6 mm; it must lie between 0.6 mm and 6.3 mm")
+        near = out_of_range("water temperature", 373.35, 273.15, 373.15, "temperature")
+        self.assertEqual(str(near), "water temperature is 100.2 °C; it must lie between 0 °C and 100 °C")
+
     @given(st.sampled_from(sorted(QUANTITIES)), st.floats(0, 500), st.sampled_from(["us", "metric"]))
     def test_what_is_shown_reads_back(self, quantity: str, value: float, system: str) -> None:
         """Showing a number and reading it again is off by no more than the last digit shown."""
-        unit = getattr(QUANTITIES[quantity], system)
+        unit = getattr(QUANTITIES[quantity], system).fit(value)
         shown = show(value, quantity, system)  # type: ignore[arg-type]
         back = read(str(shown), quantity, system)  # type: ignore[arg-type]
         step = 1 / 32 if unit.style != "decimal" else 0.5 * 10**-unit.decimals

@@ -9,6 +9,7 @@ import {
   snap,
   toScreen,
   toWorld,
+  usualGrid,
   zoom,
 } from "../src/drawing/geometry";
 import { placeLabels } from "../src/drawing/labels";
@@ -116,6 +117,21 @@ test("numbers are set in a job's units, and a missing one as a dash", () => {
   assert.equal(metric(null, "pressure"), "–");
   assert.equal(us(0.3048 * 100, "cut"), "100 ft");
   assert.equal(us(0.0254 * 5.5, "cut"), "5-1/2 in");
+});
+
+test("an emitter's flow is told by the hour and a well's depth in feet, also where the column has another unit", () => {
+  const us = formatter(reference.quantities, "us");
+  const hourly = (8 * 3.785411784e-3) / 3600;
+  assert.equal(us(hourly, "flow"), "8.0 gal/h");
+  assert.equal(us.bare(hourly, "flow"), "8.0 gal/h");
+  assert.equal(us.bare(hourly * 60, "flow"), "8.0");
+  assert.equal(us(60.96, "depth"), "200.0 ft");
+  assert.equal(us(0.4572, "depth"), "18 in");
+});
+
+test("the grid of a job is in its own units", () => {
+  assert.equal(usualGrid("us"), 0.3048);
+  assert.deepEqual(snap({ x: 2, y: 0.2 }, { grid: usualGrid("us"), angle: false }, null), { x: 2.1336, y: 0.3048 });
 });
 
 test("waits and times are told as a crew says them", () => {

@@ -9,7 +9,7 @@ from math import exp, hypot
 from hydrarch.core.catalogue.fittings import End, ends
 from hydrarch.core.catalogue.pipes import Pipe, Series, series, series_list
 from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
-from hydrarch.core.units import INCH
+from hydrarch.core.units import INCH, check_range
 
 __all__ = ["COLOURS", "Candidate", "Identified", "Measured", "identify"]
 
@@ -52,8 +52,8 @@ class Measured:
     def __post_init__(self) -> None:
         """Refuse what cannot be measured, or does not hang together."""
         given = {n: v for n in ("outside", "bore", "wall") if (v := getattr(self, n)) is not None}
-        if self.pitch is not None and not INCH / 40 <= self.pitch <= INCH / 4:
-            raise OutOfRange("the pitch", self.pitch * 1e3, INCH / 40 * 1e3, INCH / 4 * 1e3, "mm")
+        if self.pitch is not None:
+            check_range("the pitch", self.pitch, INCH / 40, INCH / 4, "diameter")
         if self.pitch is not None and self.threads_per_inch is not None:
             raise HydrarchError("give the thread count or the pitch, not both: each follows from the other")
         if not given and self.threads is None:
@@ -65,10 +65,8 @@ class Measured:
         if self.colour is not None and self.colour not in COLOURS:
             raise Unknown("colour", self.colour, COLOURS)
         for name, value in given.items():
-            if not 1e-4 <= value <= 1.0:
-                raise OutOfRange(_WORDS[name], value * 1e3, 0.1, 1000, "mm")
-        if not 0 <= self.error <= 5e-3:
-            raise OutOfRange("the tool's error", self.error * 1e3, 0, 5, "mm")
+            check_range(_WORDS[name], value, 1e-4, 1.0, "diameter")
+        check_range("the tool's error", self.error, 0, 5e-3, "diameter")
         if self.outside is not None and self.bore is not None and self.bore >= self.outside:
             raise HydrarchError("the bore is larger than the outside: check which jaws were used")
         if self.outside is not None and self.wall is not None and 2 * self.wall >= self.outside:

@@ -10,7 +10,7 @@ from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
 from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.remember import remembered
-from hydrarch.core.units import FOOT, INCH, PSI, size_value
+from hydrarch.core.units import FOOT, INCH, PSI, out_of_range, size_value
 
 __all__ = [
     "Pipe",
@@ -189,7 +189,7 @@ def derating(material: str, temperature: float) -> float:
     for (t0, f0), (t1, f1) in pairwise(table):
         if temperature <= t1 + 0.01:
             return f0 + (f1 - f0) * (temperature - t0) / (t1 - t0)
-    raise OutOfRange("water temperature", temperature - 273.15, 0, table[-1][0] - 273.15, "°C")
+    raise out_of_range("water temperature", temperature, 273.15, table[-1][0], "temperature")
 
 
 def pressure_rating(item: Pipe, temperature: float) -> float:

@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.fittings import End, Fitting, fitting, fittings, jo
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.cutting.cuts import stands_out
 from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.units import System, show
+from hydrarch.core.units import System, check_range, show
 
 __all__ = ["CutAnswer", "CutQuestion", "EndMark", "EndOn", "Measure", "Taker", "cut_one", "takers"]
 
@@ -62,8 +62,7 @@ class CutQuestion:
             ("rise", self.rise, -100, 100),
             ("roll", self.roll, -100, 100),
         ):
-            if not low <= value <= high:
-                raise OutOfRange(name, value, low, high, "m")
+            check_range(name, value, low, high, "length")
         if self.offset > 0 and not _TIGHT <= self.angle <= radians(90):
             raise OutOfRange("angle of the elbows", degrees(self.angle), degrees(_TIGHT), 90, "°")
 

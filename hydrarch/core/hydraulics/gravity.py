@@ -9,7 +9,7 @@ from scipy.optimize import brentq
 
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.units import System, show
+from hydrarch.core.units import System, check_range, show
 
 __all__ = ["PartFull", "SELF_CLEANSING", "manning_flow", "part_full"]
 
@@ -55,8 +55,7 @@ def manning_flow(bore: float, slope: float, n: float, depth: float = 1.0) -> tup
 
 def part_full(item: Pipe, flow: float, slope: float, units: System = "metric") -> PartFull:
     """How `flow` (m³/s) runs in a drain laid to `slope` (m/m). Raises `HydrarchError` for a drain that does not fall."""
-    if flow <= 0:
-        raise OutOfRange("flow", flow, 0, 100, "m³/s")
+    check_range("flow", flow, 1e-9, 100, "flow")
     n, bore = series(item.series).manning_n, item.bore
     full, full_v = manning_flow(bore, slope, n)
     most, _ = manning_flow(bore, slope, n, _FULLEST)

@@ -10,7 +10,7 @@ from scipy.interpolate import PchipInterpolator
 from hydrarch.core.catalogue.curves import Curve, at_speed, check_curve, three_point_curve
 from hydrarch.core.errors import OutOfRange
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.units import STANDARD_GRAVITY
+from hydrarch.core.units import STANDARD_GRAVITY, check_range
 
 __all__ = [
     "Curve",
@@ -29,8 +29,7 @@ __all__ = [
 
 def head_at(curve: Curve, flow: float) -> float:
     """Head (m) at `flow` (m³/s), smooth and monotone between the points; raises `OutOfRange` beyond them."""
-    if not curve[0][0] <= flow <= curve[-1][0] + 1e-12:
-        raise OutOfRange("flow on the pump curve", flow * 1e3, curve[0][0] * 1e3, curve[-1][0] * 1e3, "L/s")
+    check_range("flow on the pump curve", flow, curve[0][0], curve[-1][0] + 1e-12, "flow")
     return float(PchipInterpolator([q for q, _ in curve], [h for _, h in curve])(flow))
 
 
@@ -68,15 +67,13 @@ def vapour_pressure(temperature: float) -> float:
     2338
     """
     t = temperature - 273.15
-    if not 0 <= t <= 100:
-        raise OutOfRange("water temperature", t, 0, 100, "°C")
+    check_range("water temperature", temperature, 273.15, 373.15, "temperature")
     return 611.21 * exp((18.678 - t / 234.5) * t / (257.14 + t))
 
 
 def air_pressure(altitude: float) -> float:
     """Air pressure (Pa) at `altitude` (m, −500 to 9,000) in the standard atmosphere: 101325 (1 − 2.25577e-5 z)^5.25588."""
-    if not -500 <= altitude <= 9000:
-        raise OutOfRange("altitude", altitude, -500, 9000, "m")
+    check_range("altitude", altitude, -500, 9000, "level")
     return float(101325.0 * (1 - 2.25577e-5 * altitude) ** 5.25588)
 
 

@@ -8,7 +8,8 @@ from math import sqrt
 
 import numpy as np
 
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.units import check_range
 
 __all__ = ["Flowing", "SupplyCurve", "bucket", "supply_curve"]
 
@@ -45,10 +46,8 @@ def bucket(volume: float, seconds: float, volume_error: float = 0.0, seconds_err
 
     0.3 s is a hand on a stopwatch, common practice. Raises `OutOfRange` for a filling under 2 s: the watch decides.
     """
-    if volume <= 0:
-        raise OutOfRange("volume", volume, 0, 1000, "m³")
-    if not 2 <= seconds <= 36000:
-        raise OutOfRange("time to fill", seconds, 2, 36000, "s")
+    check_range("volume", volume, 1e-6, 1000, "volume")
+    check_range("time to fill", seconds, 2, 36000, "seconds")
     flow = volume / seconds
     return flow, flow * sqrt((volume_error / volume) ** 2 + (seconds_error / seconds) ** 2)
 
@@ -63,8 +62,7 @@ def supply_curve(rest: float, flowing: Sequence[Flowing], gauge_error: float = 5
         raise HydrarchError("let the water run and read the gauge once more: one flowing reading is the least")
     ks, errors = [], []
     for n, f in enumerate(flowing, 1):
-        if f.flow <= 0:
-            raise OutOfRange(f"flow of reading {n}", f.flow, 0, 1, "m³/s")
+        check_range(f"flow of reading {n}", f.flow, 1e-9, 1, "flow")
         drop = rest - f.pressure
         if drop <= gauge_error:
             raise HydrarchError(f"reading {n} falls by less than the gauge can tell: let more water run")

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import OutOfRange, Unknown
+from hydrarch.core.errors import Unknown
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.remember import remembered
+from hydrarch.core.units import check_range
 
 __all__ = ["Surge", "elasticity", "joukowsky", "surge", "wave_speed", "wave_speed_in"]
 
@@ -117,8 +118,7 @@ def surge(item: Pipe, length: float, velocity: float, working: float, temperatur
     for a valve that closes evenly), so the closing time to keep is where that meets what is left under the limit. Raises
     `OutOfRange` for a length of nothing.
     """
-    if length <= 0:
-        raise OutOfRange("length", length, 0, 1e6, "m")
+    check_range("length", length, 1e-9, 1e6, "length")
     density = water(temperature).density
     a, limit, occasional, source = _bears(item, temperature)
     at_once, column = joukowsky(a, velocity, density), 2 * density * length * velocity

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hydrarch.core.errors import OutOfRange
 from hydrarch.core.remember import remembered
-from hydrarch.core.units import STANDARD_GRAVITY
+from hydrarch.core.units import STANDARD_GRAVITY, check_range
 
 __all__ = ["Water", "density_kell", "viscosity_kestin", "water"]
 
@@ -40,8 +39,7 @@ def viscosity_kestin(temperature: float) -> float:
 
 def _celsius(temperature: float) -> float:
     t = temperature - 273.15
-    if not 0 <= t <= 100:
-        raise OutOfRange("water temperature", t, 0, 100, "°C")
+    check_range("water temperature", temperature, 273.15, 373.15, "temperature")
     return t
 
 

@@ -9,9 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.remember import remembered
-from hydrarch.core.units import PSI, System, show, size_value
+from hydrarch.core.units import PSI, System, check_range, show, size_value
 
 __all__ = ["CureTime", "cure_time"]
 
@@ -75,10 +75,8 @@ def cure_time(
     `practice` is the house rule; it never falls below the table. Sizes beyond
     1/2 to 8 in wait as those. Raises `OutOfRange` outside 0 °F to 50 °C.
     """
-    if not _kelvin(0) <= temperature <= _HOTTEST:
-        raise OutOfRange("curing temperature", temperature - 273.15, -17.8, 50, "°C")
-    if pressure < 0:
-        raise OutOfRange("test pressure", pressure / 1e5, 0, 100, "bar")
+    check_range("curing temperature", temperature, _kelvin(0), _HOTTEST, "temperature")
+    check_range("test pressure", pressure, 0, 1e8, "pressure")
     hot = temperature > _kelvin(100) + 1e-9
     warm = min(temperature, _kelvin(100))
     real = size_value(size)

@@ -7,10 +7,9 @@ from math import pi, sqrt
 
 from hydrarch.core.catalogue.fittings import end, insert_loss_coefficient
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.errors import OutOfRange
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.making.steps import fusion_times
-from hydrarch.core.units import STANDARD_GRAVITY
+from hydrarch.core.units import STANDARD_GRAVITY, check_range
 
 __all__ = ["FusedJoint", "fused_joint"]
 
@@ -45,10 +44,8 @@ def fused_joint(series: str, size: str, depth: float, heating: float, flow: floa
     """
     item, socket = pipe(series, size), end(f"fusion:socket:{size}")
     right = fusion_times(size)["heat"]
-    if not 0 <= depth <= 2 * socket.engagement:
-        raise OutOfRange("depth", depth * 1e3, 0, 2e3 * socket.engagement, "mm")
-    if not 0 <= heating <= 5 * right:
-        raise OutOfRange("heating", heating, 0, 5 * right, "s")
+    check_range("depth", depth, 0, 2 * socket.engagement, "takeoff")
+    check_range("heating", heating, 0, 5 * right, "seconds")
     wall = (item.outside - item.bore) / 2
     soft = min(1.0, _MELT * sqrt(heating / right)) * wall if heating > 0 else 0.0
     pushed = max(0.0, depth - 0.97 * socket.engagement)  # the last of the marked depth already rolls a little

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from math import pi
 
 from hydrarch.core.catalogue.pipes import Pipe, series
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.surge import elasticity, stretches_as
 from hydrarch.core.hydraulics.water import density_kell
 from hydrarch.core.layout import Layout
+from hydrarch.core.units import check_range
 
 __all__ = [
     "ALLOWED",
@@ -35,8 +36,7 @@ _DRIP = 5e-8  # m³/s: a drip a second, at 20 drops to the millilitre; common pr
 def compressibility(temperature: float) -> float:
     """Isothermal compressibility of water (1/Pa) at about atmospheric pressure, 273 to 373 K. Source: Kell 1975."""
     t = temperature - 273.15
-    if not 0 <= t <= 100:
-        raise OutOfRange("water temperature", t, 0, 100, "°C")
+    check_range("water temperature", temperature, 273.15, 373.15, "temperature")
     over = 50.88496 + t * (0.6163813 + t * (1.459187e-3 + t * (20.08438e-6 + t * (-58.47727e-9 + t * 410.4110e-12))))
     return over / (1 + 19.67348e-3 * t) * 1e-11
 

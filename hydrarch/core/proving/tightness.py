@@ -15,7 +15,7 @@ from math import pi, sqrt
 import numpy as np
 
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.lines import Cap
 from hydrarch.core.kinds.outlets import Outlet
@@ -24,7 +24,7 @@ from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.stiffness import ALLOWED, GAUGE_ERROR, Stiffness, allowed_fall, least_hold
-from hydrarch.core.units import System, show
+from hydrarch.core.units import System, check_range, show
 
 __all__ = ["FlushPlan", "HoldPlan", "Judged", "Reading", "flush_plan", "hold_plan", "judge", "opens_to_flush"]
 
@@ -249,8 +249,7 @@ def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR) -> HoldPlan:
 
     What is allowed is 3 % of the test pressure (from memory), and never less than twice the gauge's error (Pa, above 0).
     """
-    if gauge_error <= 0:
-        raise OutOfRange("the gauge's error", gauge_error, 0, 1e6, "Pa")
+    check_range("the gauge's error", gauge_error, 1e-6, 1e6, "pressure")
     allowed = allowed_fall(section.test, gauge_error)
     hold = least_hold(section.full, section.test, gauge_error)
     if section.sort == "drain":

@@ -15,7 +15,7 @@ from hydrarch.core.hydraulics.gravity import PartFull, part_full
 from hydrarch.core.hydraulics.surge import Surge, surge
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.sizing.rules import Rule, rule_of_thumb
-from hydrarch.core.units import STANDARD_GRAVITY, System, show, show_apart
+from hydrarch.core.units import STANDARD_GRAVITY, System, check_range, show, show_apart
 
 __all__ = ["FrictionTable", "LineAnswer", "LineQuestion", "SizeRow", "drain_sizes", "friction_table", "line_sizes"]
 
@@ -53,12 +53,12 @@ class LineQuestion:
 
     def __post_init__(self) -> None:
         """Refuse what is no line."""
-        for name, value, low, high, unit in (
-            ("flow", self.flow * 1e3, 1e-4, 1e4, "L/s"), ("length", self.length, 0.01, 1e5, "m"), ("rise", self.rise, -3000, 3000, "m"),
-            ("pressure to hand", self.working / 1e5, 0, 100, "bar"), ("pressure wanted", self.wanted / 1e5, 0, 100, "bar"), ("velocity limit", self.max_velocity, 0.1, 10, "m/s"),
-        ):  # fmt: skip
-            if not low <= value <= high:
-                raise OutOfRange(name, value, low, high, unit)
+        check_range("flow", self.flow, 1e-7, 10, "flow")
+        check_range("length", self.length, 0.01, 1e5, "length")
+        check_range("rise", self.rise, -3000, 3000, "length")
+        check_range("pressure to hand", self.working, 0, 1e7, "pressure")
+        check_range("pressure wanted", self.wanted, 0, 1e7, "pressure")
+        check_range("velocity limit", self.max_velocity, 0.1, 10, "velocity")
         for kind, count in self.fittings:
             if kind not in _LENGTHS:
                 raise HydrarchError(f"'{kind}' is not a fitting counted here; say {', '.join(_LENGTHS)}")

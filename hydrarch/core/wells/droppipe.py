@@ -14,7 +14,7 @@ from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.pumps import power
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.remember import remembered
-from hydrarch.core.units import FOOT, PSI, STANDARD_GRAVITY, System, show, size_value
+from hydrarch.core.units import FOOT, PSI, STANDARD_GRAVITY, System, check_range, show, size_value
 from hydrarch.core.wells.hole import Hole, Vessel, vessel_size
 
 __all__ = ["DropPipes", "DropPipe", "CheckValve", "Duty", "drop_pipes"]
@@ -69,13 +69,12 @@ class Duty:
 
     def __post_init__(self) -> None:
         """Refuse what no well asks."""
-        for name, value, low, high, unit in (
-            ("flow", self.flow * 1e3, 0.01, 200, "L/s"), ("pressure at the well head", self.pressure / 1e5, 0, 30, "bar"),
-            ("the pump's weight", self.pump_weight, 1, 1000, "kg"), ("horsepower", self.horsepower, 0.1, 100, "hp"),
-            ("shut-off head", self.shut_off, 5, 2000, "m"),
-        ):  # fmt: skip
-            if not low <= value <= high:
-                raise OutOfRange(name, value, low, high, unit)
+        check_range("flow", self.flow, 1e-5, 0.2, "flow")
+        check_range("pressure at the well head", self.pressure, 0, 3e6, "pressure")
+        check_range("the pump's weight", self.pump_weight, 1, 1000, "mass")
+        check_range("shut-off head", self.shut_off, 5, 2000, "head")
+        if not 0.1 <= self.horsepower <= 100:
+            raise OutOfRange("horsepower", self.horsepower, 0.1, 100, "hp")
         if self.school not in _SCHOOLS:
             raise Unknown("school of polyethylene depth", self.school, _SCHOOLS)
 

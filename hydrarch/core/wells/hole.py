@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import ceil
 
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.pumps import air_pressure
 from hydrarch.core.hydraulics.static import static_pressure
@@ -14,7 +14,7 @@ from hydrarch.core.kinds.equipment import Vessel as PlannedVessel
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.units import check_range, show
 
 __all__ = ["Hole", "Vessel", "vessel_problems", "vessel_size"]
 
@@ -45,12 +45,12 @@ class Hole:
 
     def __post_init__(self) -> None:
         """Refuse a hole that cannot be."""
-        for name, value, low, high in (
-            ("the well's depth", self.depth, 1, 1500), ("the casing", self.casing * 1e3, 30, 1500), ("the static level", self.static, -5, 1500),
-            ("the pump's depth", self.pump, 0.5, 1500), ("the test's flow", self.test_flow * 1e3, 1e-3, 1000), ("the drawdown", self.test_drawdown, 0, 1000),
-        ):  # fmt: skip
-            if not low <= value <= high:
-                raise OutOfRange(name, value, low, high, "mm" if name == "the casing" else "L/s" if "flow" in name else "m")
+        check_range("the well's depth", self.depth, 1, 1500, "length")
+        check_range("the casing", self.casing, 0.03, 1.5, "diameter")
+        check_range("the static level", self.static, -5, 1500, "length")
+        check_range("the pump's depth", self.pump, 0.5, 1500, "length")
+        check_range("the test's flow", self.test_flow, 1e-6, 1, "flow")
+        check_range("the drawdown", self.test_drawdown, 0, 1000, "length")
         if self.pump > self.depth:
             raise HydrarchError("the pump hangs below the bottom of the well: raise it, or say how deep the well is")
         if self.static >= self.pump:

@@ -38,6 +38,19 @@ const isProblem = (body: unknown): body is ProblemDocument =>
 
 const http = createClient<Paths>({ headers: { "X-Page": page } });
 
+let spoken: UnitSystem = "metric";
+http.use({
+  onRequest: ({ request }) => {
+    request.headers.set("X-Units", spoken);
+    return request;
+  },
+});
+
+/** From now on what is refused is told in these units. */
+export const speakIn = (units: UnitSystem): void => {
+  spoken = units;
+};
+
 type Verb = "get" | "post" | "put" | "delete";
 type Having<V extends Verb> = PathsWithMethod<Paths, V>;
 type Asked<P extends keyof Paths, V extends Verb> = FetchOptions<FilterKeys<Paths[P], V>>;

@@ -5242,6 +5242,9 @@ export interface components {
         /**
          * Unit
          * @description A unit: SI value = number x `factor` + `offset`. `decimals` is what a crew reads; `style` how it is set.
+         *
+         *     A number less than one of it is told in the `less` unit, if it has one, and from `most` of it on in the `more` unit:
+         *     an emitter's gallon an hour is no 0.0 gpm, and a pump in a well does not hang at 61000 mm.
          */
         Unit: {
             /**
@@ -5251,6 +5254,13 @@ export interface components {
             decimals: number;
             /** Factor */
             factor: number;
+            less?: components["schemas"]["Unit"] | null;
+            more?: components["schemas"]["Unit"] | null;
+            /**
+             * Most
+             * @default 0
+             */
+            most: number;
             /**
              * Offset
              * @default 0

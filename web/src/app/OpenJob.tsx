@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api } from "../api/client";
 import type { Stage } from "../api/types";
@@ -16,8 +16,7 @@ import { MakeSheet } from "../stages/make/MakeSheet";
 import { ProveSheet } from "../stages/prove/ProveSheet";
 import { SizeSheet } from "../stages/size/SizeSheet";
 import { SurveySheet } from "../stages/survey/SurveySheet";
-import { FormatContext, ReferenceContext } from "../ui/context";
-import { formatter } from "../ui/format";
+import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading, Notice } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
 import { AskUndo, Clash } from "./Clash";
@@ -40,10 +39,7 @@ export function OpenJob({ id, stage }: { id: string; stage: string }) {
   useEffect(() => void show(at), [at, show]);
   useNews(id);
   const units = plan?.units ?? "metric";
-  const format = useMemo(
-    () => (reference.data ? formatter(reference.data.quantities, units) : null),
-    [reference.data, units],
-  );
+  const format = useFormatOf(reference.data, units);
   if (view.kind === "failed" && shown === id) return <Failed problem={view.problem} />;
   if (reference.isError)
     return (

@@ -19,7 +19,7 @@ export function FusedBench({ reference, format }: { reference: Reference; format
   const pipe = family?.sizes.find((s) => s.size === size);
   const asked = { series: series as FusedIn["series"], size, depth, heating, flow };
   const query = useQuery({
-    queryKey: ["fused", asked],
+    queryKey: ["fused", asked, format.system],
     queryFn: () => api.benchFused(asked),
     placeholderData: (b) => b,
   });

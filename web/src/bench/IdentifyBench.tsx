@@ -35,7 +35,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
     situation: situation || null,
   } as Partial<IdentifyIn>;
   const query = useQuery({
-    queryKey: ["identify", asked],
+    queryKey: ["identify", asked, format.system],
     queryFn: () => api.benchIdentify(asked),
     enabled: any,
     placeholderData: (b) => b,

@@ -1,11 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link } from "wouter";
 import { api } from "../api/client";
 import { kept } from "../api/kept";
 import type { UnitSystem } from "../api/types";
-import { FormatContext, ReferenceContext } from "../ui/context";
-import { formatter } from "../ui/format";
+import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading } from "../ui/Messages";
 import { Button } from "../ui/parts";
 import { useTheme } from "../ui/theme";
@@ -42,10 +41,7 @@ export function Questions({ question }: { question: string }) {
   useEffect(() => {
     bar.current?.querySelector('[aria-current="page"]')?.scrollIntoView({ inline: "center", block: "nearest" });
   }, [question, ready]);
-  const format = useMemo(
-    () => (reference.data ? formatter(reference.data.quantities, units) : null),
-    [reference.data, units],
-  );
+  const format = useFormatOf(reference.data, units);
   const error = reference.error ?? ends.error;
   if (error)
     return <Failed problem={{ title: "No answer", detail: error.message, mend: "Reload when the server runs." }} />;

@@ -27,7 +27,7 @@ export function SourceBench({ format }: { format: Formatter }) {
     })),
   };
   const query = useQuery({
-    queryKey: ["supply", asked],
+    queryKey: ["supply", asked, format.system],
     queryFn: () => api.benchSupply(asked),
     placeholderData: (b) => b,
   });

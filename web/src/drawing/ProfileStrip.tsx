@@ -6,7 +6,7 @@ import { useReadyJob, useSaved } from "../job/hooks";
 import { isOutlet, isSource, nameOf } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import { Pick } from "../ui/parts";
-import { niceStep } from "./geometry";
+import { FOOT, niceStep } from "./geometry";
 
 /** Ground, pipe and hydraulic grade along a way through the line, to scale. */
 export function ProfileStrip({ scenario }: { scenario: string }) {
@@ -79,7 +79,7 @@ function Chart({ points }: { points: readonly ProfilePoint[] }) {
   const y = (z: number) => h - pad.b - (z - low) * sy;
   const path = (pick: (p: ProfilePoint) => number) =>
     points.map((p, i) => `${i ? "L" : "M"}${x(p.distance).toFixed(1)} ${y(pick(p)).toFixed(1)}`).join("");
-  const unit = format.system === "us" ? 0.3048 : 1;
+  const unit = format.system === "us" ? FOOT : 1;
   const ticks = (from: number, to: number, scale: number, least: number) => {
     const step = niceStep(scale * unit, least);
     const found: number[] = [];

@@ -1,6 +1,9 @@
-import type { Plan, Point } from "../api/types";
+import type { Plan, Point, UnitSystem } from "../api/types";
 
 /** Plan geometry on the screen. World is metres, x east and y north; screen is pixels, y down. Nothing here sizes or joins. */
+
+const INCH = 0.0254;
+export const FOOT = 0.3048;
 
 export type Spot = { x: number; y: number };
 export type Box = { x: number; y: number; w: number; h: number };
@@ -68,6 +71,28 @@ export function niceStep(scale: number, least: number): number {
 
 export type Snap = { grid: number | null; angle: boolean };
 
+/** Lines of the snapping grid that are offered, in metres: feet and inches where the job is in them. */
+export const GRIDS: Record<UnitSystem, readonly (readonly [number, string])[]> = {
+  us: [
+    [INCH, "1 in"],
+    [6 * INCH, "6 in"],
+    [FOOT, "1 ft"],
+    [5 * FOOT, "5 ft"],
+    [10 * FOOT, "10 ft"],
+  ],
+  metric: [
+    [0.01, "10 mm"],
+    [0.1, "0.1 m"],
+    [0.25, "0.25 m"],
+    [0.5, "0.5 m"],
+    [1, "1 m"],
+    [5, "5 m"],
+  ],
+};
+
+/** The grid of a job where nobody chose another. */
+export const usualGrid = (system: UnitSystem): number => (system === "us" ? FOOT : 1);
+
 /** Bring a place to the grid, or to a multiple of 45° from where the line comes from. */
 export function snap(at: Spot, settings: Snap, from: Spot | null): Spot {
   let { x, y } = at;
@@ -85,7 +110,7 @@ export function snap(at: Spot, settings: Snap, from: Spot | null): Spot {
     x = round(x);
     y = round(y);
   }
-  return { x: Math.round(x * 1000) / 1000, y: Math.round(y * 1000) / 1000 };
+  return { x: Math.round(x * 1e4) / 1e4, y: Math.round(y * 1e4) / 1e4 };
 }
 
 /** Distance of a place from a straight run, and the nearest place on it. */

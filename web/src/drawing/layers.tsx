@@ -2,7 +2,7 @@ import type { Joint, Plan, Point, Readiness, Reference, Run } from "../api/types
 import { isPlain, kindOf, portsOf } from "../job/kinds";
 import { useFormat } from "../ui/context";
 import { jointState, worstState } from "./dress";
-import { BEYOND, CROWD, drawn, niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
+import { BEYOND, CROWD, drawn, FOOT, niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
 import { PointGlyph } from "./glyphs";
 import { JointDisc } from "./joints";
 import type { Placed } from "./labels";
@@ -10,7 +10,8 @@ import type { Placed } from "./labels";
 /** The layers of the drawing, from the ground up: each places what a pure function worked out. */
 
 export function Grid({ view }: { view: View }) {
-  const step = niceStep(view.scale, 48);
+  const foot = useFormat().system === "us" ? FOOT : 1;
+  const step = niceStep(view.scale * foot, 48) * foot;
   const [more, over] = [view.w * BEYOND, view.h * BEYOND];
   const [low, high] = [toWorld(view, { x: -more, y: view.h + over }), toWorld(view, { x: view.w + more, y: -over })];
   const lines = [];
@@ -254,7 +255,7 @@ function Leader({ label }: { label: Placed }) {
 
 export function ScaleAndNorth({ view }: { view: View }) {
   const format = useFormat();
-  const foot = format.system === "us" ? 0.3048 : 1;
+  const foot = format.system === "us" ? FOOT : 1;
   const step = niceStep(view.scale * foot, 70);
   const width = step * foot * view.scale;
   return (

@@ -6,7 +6,7 @@ import { useJob } from "../job/jobStore";
 import { isPlain } from "../job/kinds";
 import { useReference } from "../ui/context";
 import { nearestOn, pointMap, type Spot, snap, toScreen, toWorld, type View } from "./geometry";
-import { useTools } from "./toolStore";
+import { useSnap, useTools } from "./toolStore";
 
 type Hit = { kind: "point"; point: Point } | { kind: "run"; id: string; at: Spot } | { kind: "nothing" };
 type Drag = { kind: "pan"; x: number; y: number; moved: boolean } | { kind: "point"; id: string; moved: boolean };
@@ -27,7 +27,8 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
-  const { tool, take, snap: snapping, cursor, setCursor } = useTools();
+  const { tool, take, cursor, setCursor } = useTools();
+  const snapping = useSnap(plan.units);
   const drag = useRef<Drag | null>(null);
   const touches = useRef(new Map<number, Spot>());
   const [lifted, setLifted] = useState<{ id: string; at: Spot } | null>(null);

@@ -81,7 +81,7 @@ export function Typed(props: TypedProps) {
             }
           }}
         />
-        <span className="pr-2 text-[13px] text-muted">{format.unit(quantity)}</span>
+        <span className="pr-2 text-[13px] text-muted">{/[a-z]/i.test(shown) ? "" : format.unit(quantity)}</span>
       </div>
       {fault && (
         <p id={`${id}-fault`} role="alert" className="mt-0.5 text-[13px] text-fault">

@@ -1,6 +1,7 @@
-import { createContext, useContext } from "react";
-import type { Reference } from "../api/types";
-import type { Formatter } from "../ui/format";
+import { createContext, useContext, useInsertionEffect, useMemo } from "react";
+import { speakIn } from "../api/client";
+import type { Reference, UnitSystem } from "../api/types";
+import { type Formatter, formatter } from "../ui/format";
 
 /** What every view of a job needs: the reference data and the job's own units. */
 export const ReferenceContext = createContext<Reference | null>(null);
@@ -10,6 +11,12 @@ export function useReference(): Reference {
   const reference = useContext(ReferenceContext);
   if (!reference) throw new Error("reference data is not loaded");
   return reference;
+}
+
+/** Numbers are set in these units from here on, and refusals told in them; null until the table of quantities is there. */
+export function useFormatOf(reference: Reference | undefined, units: UnitSystem): Formatter | null {
+  useInsertionEffect(() => speakIn(units), [units]); // before any part below asks
+  return useMemo(() => (reference ? formatter(reference.quantities, units) : null), [reference, units]);
 }
 
 export function useFormat(): Formatter {

@@ -25,6 +25,9 @@ export function inchFraction(inches: number): string {
 
 function set(value: number, unit: Unit): [string, string] {
   const number = (value - unit.offset) / unit.factor;
+  const size = Math.abs(number);
+  if (unit.less && size > 0 && size < 1) return set(value, unit.less);
+  if (unit.more && size >= unit.most) return set(value, unit.more);
   if (unit.style === "feet-inches" && Math.round(Math.abs(number) * 16) >= 192) {
     const sixteenths = Math.round(Math.abs(number) * 16);
     const rest = sixteenths % 192;
@@ -44,7 +47,11 @@ export function formatter(quantities: Quantity[], system: UnitSystem): Formatter
   const format = (value: number | null | undefined, quantity: string) => parts(value, quantity).join(" ").trim();
   return Object.assign(format, {
     system,
-    bare: (value: number | null | undefined, quantity: string) => parts(value, quantity)[0],
+    bare: (value: number | null | undefined, quantity: string) => {
+      const unit = units.get(quantity);
+      const [text, symbol] = parts(value, quantity);
+      return symbol && unit && symbol !== unit.symbol ? `${text} ${symbol}` : text;
+    },
     unit: (quantity: string) => units.get(quantity)?.symbol ?? "",
     number: (value: number, quantity: string) => {
       const unit = units.get(quantity);

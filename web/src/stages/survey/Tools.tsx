@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import type { KindView } from "../../api/types";
+import { GRIDS } from "../../drawing/geometry";
 import { PointGlyph } from "../../drawing/glyphs";
-import { useTools } from "../../drawing/toolStore";
+import { useSnap, useTools } from "../../drawing/toolStore";
 import type { SetDown } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { isSource, kindOf } from "../../job/kinds";
-import { useReference } from "../../ui/context";
+import { useFormat, useReference } from "../../ui/context";
 import { Button, Check, Pick } from "../../ui/parts";
 
 const groups = [
@@ -24,6 +25,8 @@ const groups = [
 export function Tools() {
   const reference = useReference();
   const { tool, take, snap, setSnap, group, setGroup } = useTools();
+  const { system } = useFormat();
+  const snapping = useSnap(system);
   const { undo, redo, history } = useJob();
   const { plan } = useReadyJob();
   const book = useQuery({ queryKey: ["book"], queryFn: api.book });
@@ -102,16 +105,8 @@ export function Tools() {
         <Pick
           label="Snap to grid"
           className="w-36"
-          options={[
-            ["0", "no grid"],
-            ["0.1", "0.1 m"],
-            ["0.25", "0.25 m"],
-            ["0.3048", "1 ft"],
-            ["0.5", "0.5 m"],
-            ["1", "1 m"],
-            ["5", "5 m"],
-          ]}
-          value={String(snap.grid ?? 0)}
+          options={[["0", "no grid"], ...GRIDS[system].map(([step, name]) => [String(step), name] as const)]}
+          value={String(snapping.grid ?? 0)}
           onPick={(v) => setSnap({ grid: Number(v) || null })}
         />
       </div>
