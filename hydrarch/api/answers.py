@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator
+from dataclasses import replace
 from typing import cast
 
 from fastapi import APIRouter, Request
@@ -14,8 +15,8 @@ from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.chain import Derivation
 from hydrarch.core.errors import Unknown
-from hydrarch.core.joining.assembly import NodeView, leg_things, node_views
-from hydrarch.core.joining.placing import MOST_WAYS
+from hydrarch.core.joining.assembly import NodeView, leg_needs, leg_things, node_views
+from hydrarch.core.joining.served import MOST_WAYS
 from hydrarch.core.joining.ways import Constraints, Ways, join
 from hydrarch.core.layout import Layout, ProfilePoint, profile
 from hydrarch.core.plan import Plan
@@ -28,6 +29,7 @@ from hydrarch.core.working import Working, working
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["survey and size"])
+_CLOSING = 3  # ways that close between two held ends are offered besides
 _COMPARISON = TypeAdapter(Comparison)
 
 
@@ -54,9 +56,17 @@ def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
     joints = [j for j in derived.assembly.joints if j.end == end and j.role == "stack"]
     if not joints:
         raise Unknown("joint at the end", end)
-    limits = Constraints(temperature=plan.conditions.water_temperature, units=plan.units)
+    needs = leg_needs(plan, derived.layout, derived.settled.pipes, joints[0].point or "", end)
+    limits = Constraints(
+        temperature=plan.conditions.water_temperature, units=plan.units, fixed=needs.fixed, valve=needs.valve, union=needs.union
+    )
     start, stop = leg_things(derived.layout, derived.settled.pipes, joints)
-    return join(start, stop, limits, MOST_WAYS, plan.prices)
+    usual = join(start, stop, limits, MOST_WAYS, plan.prices)
+    if needs.fixed or start.series is None or start.pipe()[0].stick is None:
+        return usual
+    closing = join(start, stop, replace(limits, fixed=True), _CLOSING, plan.prices)  # for a branch into pipe that is made
+    known = {w.fittings for w in usual.ways}
+    return replace(usual, ways=(*usual.ways, *(w for w in closing.ways if w.fittings not in known)))
 
 
 @router.get("/nodes/{point}", summary="What else may stand at a point")

@@ -15,10 +15,11 @@ from hydrarch.core.cutting.single import CutAnswer, CutQuestion, EndOn, Measure,
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.gravity import PartFull
 from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
+from hydrarch.core.joining.branches import BranchWay, branch
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.spoken import read_things
+from hydrarch.core.joining.spoken import Said, read_closed, read_question
 from hydrarch.core.joining.views import EndView, view
-from hydrarch.core.joining.ways import BranchWay, Constraints, Ways, branch, join
+from hydrarch.core.joining.ways import Constraints, Ways, close_off, join
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
 from hydrarch.core.making.waiting import Waits, waits
 from hydrarch.core.plan import Situation
@@ -48,7 +49,7 @@ class PipeOrEndIn(BaseModel):
 
 
 class JoinIn(BaseModel):
-    """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly"; and what the crew cannot do."""
+    """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly" or "cap a 1 in pvc line"; and what the crew cannot do."""
 
     model_config = _STRICT
     start: PipeOrEndIn | None = None
@@ -63,6 +64,8 @@ class JoinIn(BaseModel):
     temperature: Annotated[float, Field(ge=273.15, le=368.15)] = 293.15
     at_hand: list[str] | None = None
     units: System = "metric"
+    fixed: bool = False
+    valve: bool = False
 
 
 class IdentifyIn(BaseModel):
@@ -108,15 +111,19 @@ class BranchIn(BaseModel):
 @router.post("/join", summary="Join this end to that")
 def join_ends(asked: JoinIn) -> Ways:
     """The best stacks with their joints, the tempting wrong ways, and what to do where no honest way exists."""
+    closed = read_closed(asked.words) if asked.start is None else ()
     if asked.start is not None and asked.stop is not None:
-        start, stop = asked.start.thing(), asked.stop.thing()
+        start, stop, said = asked.start.thing(), asked.stop.thing(), Said()
+    elif closed:
+        said = Said()
     else:
-        start, stop = read_things(asked.words)
+        start, stop, said = read_question(asked.words)
     at_hand = tuple(asked.at_hand) if asked.at_hand is not None else None
     limits = Constraints(
         asked.serviceable, asked.no_hot_work, asked.no_solvent, asked.potable, asked.buried, asked.pressure, asked.temperature, at_hand, asked.units,
+        asked.fixed or said.fixed, asked.valve or said.valve,
     )  # fmt: skip
-    return join(start, stop, limits)
+    return close_off(closed, limits) if closed else join(start, stop, limits)
 
 
 @router.post("/identify", summary="What pipe is this?")

@@ -10,10 +10,12 @@ from hydrarch.core.catalogue.identify import Measured, identify
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe, series_list
 from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.joining.branches import branch
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.search import Limits, find_stacks
+from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.spoken import read_things
-from hydrarch.core.joining.ways import Constraints, Ways, branch, join
+from hydrarch.core.joining.stacks import Limits
+from hydrarch.core.joining.ways import Constraints, Ways, join
 from hydrarch.core.joining.wrong import tempting
 from hydrarch.core.making.steps import fusion_times
 from hydrarch.core.units import INCH, size_is_metric, size_value

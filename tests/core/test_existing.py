@@ -4,7 +4,8 @@ import unittest
 from typing import Any
 
 from hydrarch.core.catalogue.fittings import fitting
-from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.making.state import Event, Mark
 from hydrarch.core.plan import Plan
 from tests.core.plans import draw, point
 
@@ -82,6 +83,37 @@ class Met(unittest.TestCase):
         self.assertEqual((done.assembly.parts, done.assembly.joints, done.cuts.pieces, done.work.tasks), ((), (), (), ()))
         self.assertEqual([p.says for p in done.problems() if p.stage == "join"], [])
         self.assertFalse([b for b in done.bill if b.group in ("pipe", "fitting", "riser")])
+
+    def test_a_branch_into_stiff_pipe_that_was_met(self) -> None:
+        """A tee cut into glued pipe goes in by a slip coupling and a piece, its joint last; a valve between two galvanized ends by a union."""
+        branch = [point("J", 10, 0, "junction"), point("K", 10, 8, "cap")]
+        runs = [("M", "J"), ("J", "T"), ("J", "K")]
+        new = {"series": "pvc40", "size": "3/4"}
+        done = worked(branch, runs, [met("pvc40", "1"), met("pvc40", "1"), new], "M", "T")
+        names = [p.name for p in done.assembly.parts if p.point == "J"]
+        self.assertEqual(sorted(names), ["PVC reducing tee 1 × 1 × 3/4", "PVC slip coupling 1, no stop", "Piece of PVC pipe 1"])
+        why = {t.joint: t.why for t in done.work.tasks}
+        self.assertIn("slid wholly onto the pipe first", why["R2a~1"])
+        steel = worked([point("V", 10, 0, "valve")], [("M", "V"), ("V", "T")], [met("galv40", "1"), met("galv40", "1")], "M", "T")
+        self.assertIn("Brass union 1 female thread", [p.name for p in steel.assembly.parts])
+        self.assertNotIn("held-ends", [p.code for p in steel.problems()])
+        soft = worked(branch, runs, [met("pe-sidr7", "1"), met("pe-sidr7", "1"), {"series": "pe-sidr7", "size": "3/4"}], "M", "T")
+        self.assertFalse([p.name for p in soft.assembly.parts if "slip" in p.name or "union" in p.name])
+
+    def test_a_branch_into_pipe_that_is_made(self) -> None:
+        """A tee drawn later into a line whose far joints are made is told, until a way that closes is chosen there."""
+        body = draw(
+            [MAINS, point("J", 10, 0, "junction"), point("K", 10, 8, "cap"), TAP], [("M", "J"), ("J", "T"), ("J", "K")],
+            runs_more=[{"series": "pvc40", "size": "1"}] * 3,
+        ).model_dump(mode="json")  # fmt: skip
+        for ways in ([], [{"end": "R2a", "fittings": ["pvc-slip-coupling-1", "stub-solvent-spigot-1"]}]):
+            plan = Plan.model_validate(body | {"ways": ways})
+            done = derive(plan)
+            far = {j.id: Mark(j.signature) for j in done.assembly.joints if j.point in ("M", "T")}
+            stands = where_it_stands(plan, done, [Event("1", "made", 0.0, "Ash", far)], 1e6)
+            told = [(p.code, p.where) for p in stands.held]
+            self.assertEqual(told, [("made-both-sides", "J")] if not ways else [], [p.name for p in done.assembly.parts])
+            self.assertEqual(where_it_stands(plan, done, [], 1e6).held, ())
 
     def test_unmeasured(self) -> None:
         """An old pipe nobody measured stops, and says what to do."""

@@ -18,7 +18,8 @@ from hydrarch.core.identity import pipe_of, riser_piece, stack_joint
 from hydrarch.core.joining.assembly import NodeView, node_views
 from hydrarch.core.joining.node_fittings import link_offsets, turn_words, two_elbows
 from hydrarch.core.joining.records import parts_list
-from hydrarch.core.joining.search import FREE, find_stacks
+from hydrarch.core.joining.search import find_stacks
+from hydrarch.core.joining.stacks import FREE
 from hydrarch.core.plan import Plan
 from hydrarch.demo import thistledown
 from tests.core.plans import make_plan, point, tank_to_tap, tree

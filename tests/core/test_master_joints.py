@@ -3,15 +3,27 @@
 import unittest
 
 from hydrarch.core.chain import derive
+from hydrarch.core.joining.branches import branch
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.spoken import read_things
-from hydrarch.core.joining.ways import Constraints, Way, Ways, branch, join
+from hydrarch.core.joining.spoken import read_closed, read_question, read_things
+from hydrarch.core.joining.ways import Constraints, Way, Ways, close_off, join
 from tests.core.plans import draw, point
 
 
 def ask(words: str, **limits: bool) -> Ways:
     """The answer to a question in words."""
     return join(*read_things(words), Constraints(**limits))  # type: ignore[arg-type]
+
+
+def read(words: str) -> Ways:
+    """The answer to a question in words that also say what is fixed or goes between."""
+    start, stop, said = read_question(words)
+    return join(start, stop, Constraints(fixed=said.fixed, valve=said.valve))
+
+
+def parts_with_last(way: Way) -> list[str]:
+    """The fittings of a way that ends in one."""
+    return [p.name for p in way.parts[1:]]
 
 
 def parts(way: Way) -> list[str]:
@@ -88,6 +100,50 @@ class JoinThis(unittest.TestCase):
         found = ask("4 in corrugated to 4 in thin-wall")
         self.assertEqual(methods(found.ways[0])[0], "snap")
         self.assertFalse(any(methods(w)[0] == "solvent weld" for w in found.ways))
+
+    def test_copper_drain_to_sewer(self) -> None:
+        """3 in copper drain to 4 in SDR 35: a band by true diameters to schedule 40, a bell reducer, a transition; never one band forced."""
+        found = ask("3 in copper drain to 4 in sdr 35")
+        self.assertEqual(parts(found.ways[0])[0], "Shielded band 3 copper drain × 3 drain")
+        self.assertEqual(
+            parts(found.ways[0])[-2:], ["Drain bell reducer 4 × 3", "Transition bushing 4 drain spigot × 4 sewer socket"]
+        )
+        self.assertEqual(parts(ask("4 in cast iron to 4 in sch 40").ways[0]), ["Shielded band 4 cast-iron × 4 drain"])
+
+    def test_a_stop_valve_in_fixed_galvanized(self) -> None:
+        """Between two fixed galvanized ends: valve, metal nipple and union with a back-up wrench; never threads alone."""
+        found = read("3/4 in galvanized to 3/4 in galvanized, both fixed, with a new stop valve between")
+        self.assertEqual(
+            set(parts(found.ways[0])),
+            {"Brass ball valve 3/4 female thread", "Nipple 3/4 male thread, close", "Brass union 3/4 female thread"},
+        )
+        self.assertIn("back-up wrench", found.ways[0].closes)
+        for way in found.ways:
+            self.assertTrue(any("union" in p.lower() for p in parts(way)), parts(way))
+        free = read("3/4 in galvanized to 3/4 in galvanized with a valve between")
+        self.assertEqual(parts(free.ways[0]), ["Brass ball valve 3/4 female thread"])
+
+    def test_a_nick_in_a_line_that_cannot_move(self) -> None:
+        """1 in that cannot move: a slip coupling first, with the window; a gripping coupling may follow; a coupling with a stop never."""
+        found = read("1 in sch 40 that cannot move to 1 in sch 40")
+        self.assertEqual(parts(found.ways[0]), ["PVC slip coupling 1, no stop"])
+        self.assertIn("take two of them with a piece as long as the window", found.ways[0].closes)
+        names = [p for w in found.ways for p in parts(w)]
+        self.assertIn("PVC gripping compression coupling 1", names)
+        self.assertNotIn("PVC coupling 1", names)
+        only = join(*read_things("1 in pvc to 1 in pvc"), Constraints(at_hand=("pvc-slip-coupling-1",)))
+        self.assertEqual(parts(only.ways[0]), ["PVC slip coupling 1, no stop"])
+
+    def test_capping_two_lines_in_one_trench(self) -> None:
+        """Socket caps, staggered, the line likelier to go on the easier to reach; a threaded plug where one will go on."""
+        both = close_off(read_closed("cap a 1/2 in pvc line and a 1 in line in one trench"))
+        self.assertEqual([parts_with_last(w) for w in both.ways], [["PVC cap 1/2"], ["PVC cap 1"]])
+        self.assertIn("Stagger the caps", both.advice)
+        alone = close_off(read_closed("cap a 1 in pvc line"))
+        self.assertEqual((parts_with_last(alone.ways[0]), alone.advice), (["PVC cap 1"], ""))
+        self.assertTrue(any("unscrews" in w.why for w in alone.ways[1:]))
+        self.assertEqual(parts_with_last(close_off(read_closed("cap 3/4 galvanized")).ways[0]), ["Threaded cap 3/4 female"])
+        self.assertEqual(read_closed("1 in pvc to 1 in poly"), ())
 
     def test_three_inch_to_four_inch_sewer(self) -> None:
         """3 in schedule 40 drain to 4 in SDR 35: a bell reducer and a transition; one band is not forced over the change of size."""

@@ -48,7 +48,8 @@ SYSTEMS = {
     "od-620": "0.620 drip nut", "od-700": "0.700 drip nut", "od-710": "0.710 drip nut", "od-940": "0.940 drip nut",
     "lock": "drip lock", "universal": "universal", "gasket": "sewer gasket", "gasket-ips": "pressure gasket",
     "bulkhead": "tank wall", "saddle": "saddle on IPS", "saddle-metric": "saddle on metric", "punch": "punched hole",
-    "band-fibre": "fibre band",
+    "band-fibre": "fibre band", "copper-dwv": "copper drain", "band-copper-dwv": "copper drain band",
+    "cast-iron": "cast iron", "band-cast-iron": "cast-iron band",
 }  # fmt: skip
 """The systems of ends, in words."""
 

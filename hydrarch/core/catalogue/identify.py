@@ -188,7 +188,7 @@ def _hint(seen: Measured, family: Series) -> float:
 
 
 def _colour(family: Series) -> str:
-    if family.material in ("steel", "copper", "lead"):
+    if family.material in ("steel", "copper", "lead", "cast iron"):
         return "metal"
     return _COLOURS.get(family.pattern, family.pattern)
 

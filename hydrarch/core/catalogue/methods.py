@@ -15,7 +15,8 @@ __all__ = ["Method", "method", "methods", "methods_where"]
 class Method:
     """One way of joining: `heat` and `solvent` say what it needs; `undo`, `bury` and `drink` what the joint allows.
 
-    `grips` is whether it holds against thrust: one that does not must be blocked or held where water presses.
+    `grips` is whether it holds against thrust: one that does not must be blocked or held where water presses. `closes` is whether it
+    can be made last, between two ends that neither turn nor move: a nut is drawn up, or a sleeve slid back over the gap.
     `wait` is what there is to wait for before water comes, "" where a clock runs. Made wrong, it `spoils` "none", the "pipe" end or the "fitting"; `saved` says what can still be saved, and until when.
     """
 
@@ -26,6 +27,7 @@ class Method:
     bury: bool
     drink: bool
     grips: bool
+    closes: bool
     tools: str
     spoils: str
     saved: str
@@ -34,7 +36,7 @@ class Method:
 
 
 def _method(row: dict[str, str]) -> Method:
-    flags = {name: yes_or_no(row[name]) for name in ("heat", "solvent", "undo", "bury", "drink", "grips")}
+    flags = {name: yes_or_no(row[name]) for name in ("heat", "solvent", "undo", "bury", "drink", "grips", "closes")}
     return Method(
         row["method"],
         tools=row["tools"],
@@ -68,5 +70,5 @@ def method(name: str) -> Method:
 
 @remembered()
 def methods_where(flag: str, value: bool) -> frozenset[str]:
-    """The names of the methods whose `flag` (heat, solvent, undo, bury, drink or grips) is `value`."""
+    """The names of the methods whose `flag` (heat, solvent, undo, bury, drink, grips or closes) is `value`."""
     return frozenset(m.name for m in methods().values() if getattr(m, flag) is value)

@@ -165,7 +165,13 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
     welds = by_method.get("solvent weld", [])
     if welds:
         cement = sum(QUART / joints_per_quart(size) for size in welds)
-        detail = f"{show(cement, 'volume', plan.units)} by the trade table for {len(welds)} joints"
+        last = max(_joints_per_quart(), key=size_value)
+        beyond = (
+            f", those over {last} in by their area beside its last row"
+            if any(size_value(s) > size_value(last) for s in welds)
+            else ""
+        )
+        detail = f"{show(cement, 'dose', plan.units)} by the trade table (from memory) for {len(welds)} joints{beyond}"
         flexible = any(e.end.startswith("solvent:flex") for j in assembly.joints for e in (j.a, j.b))
         body = cement_body(welds, flexible)
         why = "; flexible PVC takes no thin cement" if flexible else ""

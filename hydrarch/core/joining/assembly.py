@@ -13,19 +13,22 @@ from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.identity import EndId, PipeId, length_joint, length_part, pipe_of
 from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.couplings import couple
+from hydrarch.core.joining.leading import needs_of
 from hydrarch.core.joining.lengths import pipe_lengths
 from hydrarch.core.joining.meeting import METALS, Meeting, meetings
 from hydrarch.core.joining.node_fittings import MISFIT, How, turn_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.placing import Joined
 from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Side, TakeOff
-from hydrarch.core.joining.search import Limits, best_stack
+from hydrarch.core.joining.search import best_stack
+from hydrarch.core.joining.served import NOTHING_MORE, Needs
+from hydrarch.core.joining.stacks import Limits
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.remember import remembered
 
-__all__ = ["Joiner", "NodeView", "assemble", "leg_things", "node_views"]
+__all__ = ["Joiner", "NodeView", "assemble", "leg_needs", "leg_things", "node_views"]
 
 declare("join", "too-many-joints", holds=True)
 Coupled = tuple[Part | None, tuple[Joint, ...]]
@@ -216,6 +219,13 @@ def length_name(length: PipeLength) -> PipeId:
 def leg_things(lay: Layout, pipes: Mapping[str, Pipe], joints: Sequence[Joint]) -> tuple[PipeOrEnd, PipeOrEnd]:
     """The two things that the joints of one leg lead from and to: a pipe by its own end, or an end of what stands there."""
     return _thing(joints[0].a), _thing(joints[-1].b)
+
+
+def leg_needs(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], point: str, end_id: str) -> Needs:
+    """What the way from an end to what stands at its point must hold; nothing where there is no such end."""
+    mine = _meetings(plan, lay, pipes)[0].get(point)
+    leg = next((x for x in mine.legs if x.key == end_id), None) if mine else None
+    return needs_of(mine, leg) if mine and leg else NOTHING_MORE
 
 
 def _thing(side: Side) -> PipeOrEnd:

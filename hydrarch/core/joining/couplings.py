@@ -16,7 +16,8 @@ from hydrarch.core.joining.choosing import join_meeting
 from hydrarch.core.joining.meeting import Leg, Meeting
 from hydrarch.core.joining.node_fittings import FREE_PORT, GIVEN_PORT
 from hydrarch.core.joining.records import Side
-from hydrarch.core.joining.search import Limits, best_stack
+from hydrarch.core.joining.search import best_stack
+from hydrarch.core.joining.stacks import Limits
 from hydrarch.core.layout import Layout
 from hydrarch.core.problems import Problem, declare
 

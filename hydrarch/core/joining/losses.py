@@ -11,7 +11,7 @@ from hydrarch.core.catalogue.fittings import (
 )
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.joining.meeting import Leg
-from hydrarch.core.joining.search import Stack
+from hydrarch.core.joining.stacks import Stack
 
 __all__ = ["Losses"]
 

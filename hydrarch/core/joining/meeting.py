@@ -16,7 +16,7 @@ from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.identity import EndId, riser_end
 from hydrarch.core.joining.records import Side
-from hydrarch.core.kinds.base import What, kind_of
+from hydrarch.core.kinds.base import What, kind_named, kind_of
 from hydrarch.core.kinds.outlets import Outlet, Sprinkler
 from hydrarch.core.kinds.sources import Tank
 from hydrarch.core.layout import Layout, turns_at
@@ -133,6 +133,11 @@ class Meeting:
     def turn(self, a: str, b: str) -> float:
         """The turn (rad) from one leg to another."""
         return next(t for one, two, t in self.turns if {one, two} == {a, b})
+
+    @property
+    def met(self) -> bool:
+        """Whether what stands at the point was met in the ground: then it is joined to, and is not ours."""
+        return self.existing or (kind_named(self.kind).plain and all(leg.existing for leg in self.legs))
 
     def end_at(self, port: str) -> str:
         """The end a port has, "" where a part is suited to the pipe."""

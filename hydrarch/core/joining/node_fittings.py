@@ -13,7 +13,8 @@ from typing import Literal
 
 from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.prices import fitting_price
-from hydrarch.core.joining.search import FOREIGN, SPLITS, Limits, Stack, Step, find_stacks, is_foreign, splits_over
+from hydrarch.core.joining.search import find_stacks
+from hydrarch.core.joining.stacks import FOREIGN, SPLITS, Limits, Stack, is_foreign, splits_over
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import nominal_diameter, size_value
 
@@ -26,7 +27,6 @@ __all__ = [
     "link_offsets",
     "saddles",
     "single_fittings",
-    "service_stack",
     "turn_words",
     "two_elbows",
 ]
@@ -34,7 +34,6 @@ __all__ = [
 MISFIT = radians(5)  # how far a turn may be from its elbow before someone must decide
 _MOST = 6
 _MOST_OPEN = 60  # where what comes from beyond has a say
-_REACH = 3  # joints from a pipe's end to a valve or union beside a device, at the most
 
 Metal = frozenset[str]
 NO_METAL: Metal = frozenset()
@@ -256,45 +255,6 @@ def saddles(outside: float, branch: str, metal: Metal = NO_METAL, foreign: Forei
     wanted = size_value(_size(branch))
     found.sort(key=lambda h: (abs(size_value(h.parts[0].ports[1].end.size) - wanted), *h.cost(), h.ids()))
     return tuple(found[: 2 if not branch.startswith(FREE_PORT) else _MOST_OPEN])
-
-
-@remembered()
-def service_stack(start: str, stop: str, valve: bool, union: bool, foreign: Foreign = ALL_SOLD) -> Stack | None:
-    """The best way from one end to another that passes a valve and a union, so that what stands beyond comes out.
-
-    A true-union valve is both. None where there is no such way.
-    """
-    if not valve and not union:
-        return next(iter(find_stacks(start, stop, 1, _limits(foreign))), None)
-    rows: list[tuple[str, ...]] = [("union valve",)] if valve and union else []
-    rows.append(tuple(f for f, on in (("valve", valve), ("union", union)) if on))
-    if valve and not union:
-        rows.append(("union valve",))
-    found = [s for row in rows if (s := _through(start, stop, row, foreign)) is not None]
-    return min(found, key=lambda s: s.cost(), default=None)
-
-
-@remembered()
-def _through(start: str, stop: str, families: tuple[str, ...], foreign: Foreign) -> Stack | None:
-    """The cheapest way that passes one fitting of each family, in that order."""
-    if not families:
-        return next(iter(find_stacks(start, stop, 1, _limits(foreign))), None)
-    sizes = {nominal_diameter(end(start).size), nominal_diameter(end(stop).size)}
-    best: Stack | None = None
-    for part in fittings().values():
-        if part.family != families[0] or len(part.ports) != 2 or not {nominal_diameter(p.end.size) for p in part.ports} & sizes:
-            continue
-        for into, out in ((0, 1), (1, 0)):
-            lead = next(iter(find_stacks(start, part.ports[into].end.name, 1, _limits(foreign))), None)
-            if lead is None or lead.joints > _REACH:
-                continue
-            rest = _through(part.ports[out].end.name, stop, families[1:], foreign)
-            if rest is None:
-                continue
-            whole = Stack(end(start), end(stop), (*lead.steps, Step(part, into, out), *rest.steps), foreign=foreign)
-            if best is None or whole.cost() < best.cost():
-                best = whole
-    return best
 
 
 def turn_words(node: NodeFitting) -> str:

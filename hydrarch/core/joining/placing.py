@@ -20,21 +20,21 @@ from hydrarch.core.identity import (
     stack_part,
     swing_part,
 )
+from hydrarch.core.joining.leading import chosen_stack, usual_stack
 from hydrarch.core.joining.losses import Losses
-from hydrarch.core.joining.meeting import Leg, Meeting, metal_ends
-from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, link_offsets, service_stack, turn_words
+from hydrarch.core.joining.meeting import Leg, Meeting
+from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, link_offsets, turn_words
 from hydrarch.core.joining.records import ColdBend, Joint, JointRole, Part, Side, TakeOff
-from hydrarch.core.joining.search import Limits, Stack, best_stack, find_stacks
-from hydrarch.core.kinds.base import kind_named
+from hydrarch.core.joining.search import best_stack
+from hydrarch.core.joining.stacks import Limits, Stack
 from hydrarch.core.problems import Problem, Severity, declare
 from hydrarch.core.units import show
 
-__all__ = ["MOST_WAYS", "RIGID_BEND", "Joined", "Placing"]
+__all__ = ["RIGID_BEND", "Joined", "Placing"]
 
 declare("join", "no-way", "no-elbow", holds=True)
-declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing", "taken-end")
+declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing", "taken-end", "held-ends")
 
-MOST_WAYS = 12  # how many ways a crew may choose among
 RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
 
 
@@ -70,8 +70,7 @@ class Placing:
         self._choices: tuple[NodeFitting, ...] = ()
         self._used: NodeFitting | None = None
         self._order: tuple[EndId, ...] = ()
-        self._met = meeting.existing or (kind_named(meeting.kind).plain and all(leg.existing for leg in meeting.legs))
-        """Whether what stands at the point was met in the ground: then it is joined to, and is not ours."""
+        self._met = meeting.met
         self._swing: Part | None = None
         self._stands: Part | None = None
 
@@ -283,24 +282,20 @@ class Placing:
 
     # Stacks
 
-    def _usual(self, leg: Leg, start: End, stop: End) -> Stack | None:
-        """The best stack, with the valve and union the house practice puts beside what is serviced."""
-        plain = best_stack(start.name, stop.name, metal_ends((leg,)), self._limits)
-        if leg.coupled or leg.port not in self.meeting.serves or self.meeting.service == "none":
-            return plain
-        valve = self.meeting.service == "both" and leg.far_kind != "valve"
-        return service_stack(start.name, stop.name, valve, leg.far_kind != "union", self.meeting.foreign) or plain
-
     def _way(self, leg: Leg, start: End, stop: End) -> Stack | None:
         """The crew's own stack for a leg where it chose one that still fits, else the best."""
         wanted = self._ways.get(leg.key)
-        usual = self._usual(leg, start, stop)
-        if wanted is None:
-            return usual
-        for stack in find_stacks(start.name, stop.name, MOST_WAYS):
-            if stack.ids() == wanted:
-                return stack
-        self._lapsed(f"The way chosen for {leg.what}")
+        own = chosen_stack(self.meeting, leg, start, stop, wanted) if wanted is not None else None
+        if own is not None:
+            return own
+        if wanted is not None:
+            self._lapsed(f"The way chosen for {leg.what}")
+        usual, held = usual_stack(self.meeting, leg, start, stop)
+        if held and usual is not None:
+            self.problem(
+                "held-ends", f"Both pipes met in the ground at {self.meeting.name} are held, and nothing of ours closes the last gap there.",
+                "Free one of them far enough to spring it aside, or cut in where the pipe gives.",
+            )  # fmt: skip
         return usual
 
     def _there(self, leg: Leg) -> bool:

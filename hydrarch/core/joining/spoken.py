@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.pipes import series, series_list
@@ -10,7 +11,7 @@ from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.units import size_is_metric, size_value
 
-__all__ = ["read_size", "read_things"]
+__all__ = ["Said", "read_closed", "read_question", "read_size", "read_things"]
 
 _UNICODE = {"¼": "1/4", "½": "1/2", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "″": '"', "”": '"', "−": "-", "–": "-", "×": "x"}  # fmt: skip
 _MATERIALS = {
@@ -21,7 +22,7 @@ _MATERIALS = {
     "rural": "pe-rural", "rural poly": "pe-rural", "copper size poly": "pe-cts9", "copper size pe": "pe-cts9", "copper-size poly": "pe-cts9",
     "copper-size pe": "pe-cts9", "copper-size polyethylene": "pe-cts9", "cts": "pe-cts9", "ips poly": "pe-dr11", "ips pe": "pe-dr11",
     "metric pvc": "pvc-metric", "metric poly": "pe100-sdr11", "metric pe": "pe100-sdr11", "metric polyethylene": "pe100-sdr11",
-    "building drain": "dwv40", "spa hose": "pvc-flex",
+    "building drain": "dwv40", "copper drain": "copper-dwv", "cast iron": "cast-iron", "spa hose": "pvc-flex",
 }  # fmt: skip
 _CODES = {
     "sch40": "pvc40", "schedule40": "pvc40", "sch80": "pvc80", "schedule80": "pvc80", "sch120": "pvc120", "schedule120": "pvc120",
@@ -39,9 +40,8 @@ _ASK = {
     "npt": "say whether that thread is male or female", "bsp": "say whether that thread is male or female",
     "thread": "say which thread it is (NPT, BSP, hose), and whether male or female",
     "pex": "we have no PEX fittings; its outside is that of copper tube, so a compression coupling for copper-size pipe of that size may grip it: measure it and read the coupling",
-    "cast iron": "cast iron is joined by a shielded band made for its true outside: measure that, and ask with Identify",
     "trap": "say what the trap ends in: a pipe of some size, or a thread",
-    "cap": "say what pipe or thread is to be closed; where a cap goes on a line it is drawn in a job, and its fitting is chosen there",
+    "cap": "to close a line, ask 'cap a 1 in pvc line'",
 }  # fmt: skip
 _GRADES = re.compile(r"\b(?:sch(?:edule)?|class|sdr|sidr|dr|pn|s)\s*\.?\s*(\d+(?:\.\d+)?)\b|\bpe\s*100\b")
 _NUMBER = re.compile(
@@ -50,17 +50,74 @@ _NUMBER = re.compile(
 _TWIN = {"pe-sidr7": "pe100-sdr11", "pvc40": "pvc-metric"}
 
 
+@dataclass(frozen=True, slots=True)
+class Said:
+    """What words say besides the two things: both ends are `fixed`, or a stop `valve` goes between."""
+
+    fixed: bool = False
+    valve: bool = False
+
+
+_FIXED = re.compile(
+    r"\b(?:both |two )?(?:ends )?(?:are )?(?:fixed|held)\b|\b(?:that |which )?(?:can ?not|cannot|can't|won't) (?:move|turn)\b"
+)
+_VALVE = re.compile(r"\b(?:with |and )?(?:an? )?(?:new )?(?:stop |shut-?off |ball |gate )?valve (?:in |to go )?between\b,?")
+
+
+_CLOSE = re.compile(r"^\s*(?:cap|close|close off|plug|stop)\s+(?:off\s+)?(?:an?\s+|the\s+)?", re.IGNORECASE)
+
+
+def read_closed(text: str) -> tuple[PipeOrEnd, ...]:
+    """The lines to be closed in "cap a 1/2 in pvc line and a 1 in pvc line in one trench"; none where nothing is to be closed.
+
+    A line that names no material is of that of the one before. Raises `HydrarchError` as `read_things` does.
+    """
+    match = _CLOSE.match(text)
+    if match is None or re.search(r"\s(?:to|into|onto)\s", text):
+        return ()
+    rest = re.sub(r"\bin (?:one|the same|a) trench\b|\blines?\b|\bpipes?\b", " ", _plain(text[match.end() :]).lower())
+    halves = [" ".join(h.split()) for h in re.split(r"\s+and\s+(?:an?\s+)?", rest)]
+    named = [h for h in halves if _family(h) is not None or _drip(h) is not None]
+    if not named:
+        raise HydrarchError(f"'{text}': say what pipe is to be closed, for example 'cap a 1 in pvc line'")
+    last = _without_size(named[-1])
+    return tuple(_thing(h if h in named else f"{h} {last}") for h in halves)
+
+
+def _without_size(text: str) -> str:
+    """What a pipe is, without the size that is said of it."""
+    bare = _GRADES.sub(lambda m: "#" * len(m.group(0)), text)
+    found = _NUMBER.search(bare)
+    return text if found is None else " ".join((text[: found.start()] + " " + text[found.end() :]).split())
+
+
+def read_question(text: str) -> tuple[PipeOrEnd, PipeOrEnd, Said]:
+    """Read "1 in galvanized to 1 in galvanized, both fixed, with a valve between" as two things and what else was said.
+
+    Raises `HydrarchError` as `read_things` does.
+    """
+    said = Said(_FIXED.search(text.lower()) is not None, _VALVE.search(text.lower()) is not None)
+    rest = _VALVE.sub(" ", _FIXED.sub(" ", text.lower()))
+    one, two = read_things(re.sub(r"(?:\s*,)+\s*(?=$|\bto\b)|^\s*,", " ", rest).strip(" ,"))
+    return one, two, said
+
+
 def read_things(text: str) -> tuple[PipeOrEnd, PipeOrEnd]:
     """Read "1 in sch 40 pipe to 1 in SIDR poly" as two things; raises `HydrarchError` saying which half is not understood."""
-    for sign, plain in _UNICODE.items():
-        gap = "-" if plain[0].isdigit() else ""
-        text = re.sub(rf"(?<=\d)\s*{sign}", gap + plain, text) if gap else text
-        text = text.replace(sign, plain)
-    halves = re.split(r"\s+(?:to|into|onto)\s+", text.strip().lower())
+    halves = re.split(r"\s+(?:to|into|onto)\s+", _plain(text).strip().lower())
     if len(halves) != 2:
         raise HydrarchError("say it as 'this to that', for example '1 in sch 40 pipe to 1 in poly'")
     one, two = (_thing(" ".join(h.split())) for h in halves)
     return one, two
+
+
+def _plain(text: str) -> str:
+    """Text with fractions, signs and quotes as a keyboard has them."""
+    for sign, plain in _UNICODE.items():
+        gap = "-" if plain[0].isdigit() else ""
+        text = re.sub(rf"(?<=\d)\s*{sign}", gap + plain, text) if gap else text
+        text = text.replace(sign, plain)
+    return text
 
 
 def read_size(text: str) -> tuple[str, str]:

@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from hydrarch.core.catalogue.fittings import End, ends, fittings, mating_method
+from hydrarch.core.catalogue.fittings import End, Fitting, ends, fittings, mating_method
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.methods import method, methods_where
-from hydrarch.core.catalogue.pipes import Series, pipe, pressure_rating
+from hydrarch.core.catalogue.pipes import pipe, pressure_rating
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.joining.closing import closing_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.search import FREE, Limits, Stack, find_stacks, slips_off
+from hydrarch.core.joining.search import find_stacks
+from hydrarch.core.joining.served import Needs, served_stacks
+from hydrarch.core.joining.stacks import Limits, Stack, slips_off
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
 from hydrarch.core.units import System, show, size_value
 
-__all__ = ["Ways", "BranchWay", "Constraints", "JointView", "PartView", "Way", "branch", "join"]
+__all__ = ["Ways", "Constraints", "JointView", "PartView", "Way", "close_off", "join"]
 
-_DRAINS = ("dwv", "sewer", "gasket", "band-dwv", "band-sewer", "band-fibre", "corrugated", "fibre")
+_DRAINS = ("dwv", "sewer", "gasket", "band-dwv", "band-sewer", "band-fibre", "corrugated", "fibre", "copper-dwv", "cast-iron")
 _LOOKED = 12  # ways looked at for each pair of ends before limits of pressure leave some out
 
 
@@ -29,7 +32,8 @@ class Constraints:
     """What the crew cannot or will not do, and what the joint must stand.
 
     `pressure` (Pa) at water `temperature` (K) is checked against pipes and fittings; `potable` leaves only what may carry
-    drinking water, `buried` only joints that may be covered. `at_hand` lists the fittings there are, by id; `units` are for what is
+    drinking water, `buried` only joints that may be covered. Between ends that are `fixed` neither can be turned or moved; a `valve` (and
+    a `union`) is wanted between. `at_hand` lists the fittings there are, by id; `units` are for what is
     said.
     """
 
@@ -42,6 +46,14 @@ class Constraints:
     temperature: float = 293.15
     at_hand: tuple[str, ...] | None = None
     units: System = "metric"
+    fixed: bool = False
+    valve: bool = False
+    union: bool = False
+
+    @property
+    def needs(self) -> Needs:
+        """What a way must hold."""
+        return Needs(self.valve, self.union or (self.valve and self.serviceable), self.fixed)
 
     def limits(self) -> Limits:
         """As the search takes them."""
@@ -81,7 +93,8 @@ class JointView:
 class Way:
     """An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
 
-    `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
+    `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`. `closes` is how it goes
+    in where both ends are held, "" where they are not.
     """
 
     parts: tuple[PartView, ...]
@@ -93,11 +106,17 @@ class Way:
     can_undo: bool
     why: str
     cautions: tuple[Caution, ...]
+    closes: str = ""
+
+    @property
+    def fittings(self) -> tuple[str, ...]:
+        """Its fittings by id."""
+        return tuple(p.fitting for p in self.parts if p.fitting is not None)
 
 
 @dataclass(frozen=True, slots=True)
 class Ways:
-    """All the bench says to one question. With no way, `nearest` names ends that can be joined instead."""
+    """All the bench says to one question. With no way, `nearest` names ends that can be joined instead; `advice` goes with every way."""
 
     start: str
     stop: str
@@ -106,6 +125,7 @@ class Ways:
     says: str
     nearest: tuple[str, ...]
     weakest: float | None
+    advice: str = ""
 
 
 def join(
@@ -123,17 +143,25 @@ def join(
     asked = constraints or Constraints()
     weakest = _weakest(start, stop, asked)
     limits = asked.limits()
-    metal = frozenset(e.name for t in (start, stop) if t.material in ("steel", "copper") for e in t.ends())
+    metal = _metal_ends(start, stop)
     mine, theirs = _offered(start, stop), _offered(stop, start)
-    found = [s for a in mine for b in theirs for s in find_stacks(a.name, b.name, _LOOKED, limits, metal)]
+    found = [s for a in mine for b in theirs for s in served_stacks(a.name, b.name, asked.needs, limits, metal, _LOOKED)]
     strong = [s for s in found if asked.pressure is None or _rating(s, asked.temperature) >= asked.pressure]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
-    ways = tuple(_way(s, n, strong, start, stop, asked, own) for n, s in enumerate(strong[:most]))
+    ways = tuple(
+        _way(s, n, strong, start, _outer(stop, s.stop, asked.temperature, first=False), asked, own)
+        for n, s in enumerate(strong[:most])
+    )
     a, b = start.ends()[0], stop.ends()[0]
     split = splitting(a, start.material, b, stop.material)
     wrong = (*tempting(a, b, asked.units), *((split,) if split else ()))
     says, nearest = ("", ()) if ways else _no_way(start, stop, asked, found)
     return Ways(start.words(), stop.words(), ways, wrong, says, nearest, weakest)
+
+
+def _metal_ends(*things: PipeOrEnd) -> frozenset[str]:
+    """The ends of those things that are of metal."""
+    return frozenset(e.name for t in things if t.material in ("steel", "copper") for e in t.ends())
 
 
 def _offered(thing: PipeOrEnd, other: PipeOrEnd) -> tuple[End, ...]:
@@ -171,7 +199,7 @@ def _way(
     rank: int,
     found: list[Stack],
     start: PipeOrEnd,
-    stop: PipeOrEnd,
+    last: PartView,
     asked: Constraints,
     own: Mapping[str, float] | None,
 ) -> Way:
@@ -182,7 +210,7 @@ def _way(
         price = fitting_price(part.id, own)
         rating = fitting_rating(part.id, temperature)
         parts.append(PartView(part.id, part.name, part.material, view(into), view(out), s.length, price, rating))
-    parts.append(_outer(stop, stack.stop, temperature, first=False))
+    parts.append(last)
     joints = []
     for n, (a, b) in enumerate(stack.ends()):
         how = method(mating_method(a, b) or "")
@@ -191,7 +219,8 @@ def _way(
     undone = any(j.can_undo for j in joints) or any(s.fitting.family == "union" for s in stack.steps)
     return Way(
         tuple(parts), tuple(joints), stack.length, sum(p.price for p in parts), weak.rating if weak else None, weak.name if weak else "",
-        undone, _why(stack, rank, found, asked.units), cautions_for(*{j.method for j in joints}, start.material, stop.material),
+        undone, _why(stack, rank, found, asked.units), cautions_for(*{j.method for j in joints}, start.material, last.material),
+        closing_words(stack, asked.units) if asked.fixed else "",
     )  # fmt: skip
 
 
@@ -233,7 +262,10 @@ def _no_way(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints, found: list[S
             f"The strongest way carries {have}, less than the {want} asked: {', '.join(s.fitting.name for s in best.steps)}.",
             (),
         )
-    free = replace(asked, serviceable=False, no_hot_work=False, no_solvent=False, potable=False, buried=False, at_hand=None)
+    free = replace(
+        asked, serviceable=False, no_hot_work=False, no_solvent=False, potable=False, buried=False, at_hand=None,
+        fixed=False, valve=False, union=False,
+    )  # fmt: skip
     if asked != free and any(find_stacks(a.name, b.name, 1) for a in start.ends() for b in stop.ends()):
         return f"No honest way is left under these limits; {_lift(start, stop, asked)}.", ()
     reach = [e for e in ends().values() if any(find_stacks(a.name, e.name, 1) for a in start.ends())]
@@ -246,7 +278,7 @@ def _no_way(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints, found: list[S
 
 _LIMITS: dict[str, str] = {
     "serviceable": "coming apart again", "no_hot_work": "no hot work", "no_solvent": "no solvent", "potable": "drinking water",
-    "buried": "burying", "at_hand": "parts at hand",
+    "buried": "burying", "at_hand": "parts at hand", "fixed": "both ends held", "valve": "a valve between",
 }  # fmt: skip
 
 
@@ -255,71 +287,66 @@ def _lift(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints) -> str:
     for name, words in _LIMITS.items():
         lifted = replace(asked, at_hand=None) if name == "at_hand" else replace(asked, **{name: False})  # type: ignore[arg-type]
         if lifted != asked and any(
-            find_stacks(a.name, b.name, 1, lifted.limits()) for a in start.ends() for b in stop.ends()
+            served_stacks(a.name, b.name, lifted.needs, lifted.limits(), most=1) for a in start.ends() for b in stop.ends()
         ):  # fmt: skip
             return f"lift one of them: without '{words}' there is a way"
     return "lift two or more of them"
 
 
-@dataclass(frozen=True, slots=True)
-class BranchWay:
-    """A way to branch off a line: its parts in words, how many joints, the price, and whether the line is cut."""
+def close_off(
+    lines: Sequence[PipeOrEnd], constraints: Constraints | None = None, most: int = 4, own: Mapping[str, float] | None = None
+) -> Ways:
+    """How one line is closed for good, or several in one trench: by a cap over it, or by a plug where it may go on.
 
-    says: str
-    joints: int
-    price: float
-    cuts_line: bool
-    why: str
-
-
-def branch(line: PipeOrEnd, off: PipeOrEnd, most: int = 6) -> tuple[BranchWay, ...]:
-    """Ways to take `off` from the middle of a pipe `line`, fewest joints first: tees that fit, and saddles.
-
-    Raises `HydrarchError` where `line` is no pipe, `Unknown` for what is not in the catalogue.
+    The best ways of one line, or the best of each of several in their order, with where their caps go. Raises `Unknown` and
+    `HydrarchError` as `join` does.
     """
-    family, size = line.pipe()
-    outside = pipe(family.id, size).outside
-    wanted = min(size_value(e.size) for e in off.ends())
-    found: list[tuple[bool, int, float, str, bool, bool]] = []
-    for part in fittings().values():
-        if part.family == "tee" and len(part.ports) == 3:
-            sides = [_shortest(line, p.end) for p in part.ports[:2]]
-            if any(s is None or s.joints > 1 for s in sides):
-                continue
-            joints, price = 2, 0.0
-        elif part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3 and _clamps(family):
-            joints, price = 1, 0.0
-        else:
-            continue
-        stack = _shortest(off, part.ports[-1].end)
-        if stack is not None:
-            names = " + ".join([part.name, *(s.fitting.name for s in reversed(stack.steps))])
-            price += fitting_price(part.id) + stack.price
-            narrow = size_value(part.ports[-1].end.size) < wanted - 1e-9
-            last = narrow or (part.family == "saddle" and family.material == "steel")
-            found.append((last, joints + stack.joints, price, names, part.family == "tee", narrow))
-    found.sort()
-    best = found[0] if found else None
-    return tuple(
-        BranchWay(names, joints, price, cut, _branch_why(joints, best[1], cut, narrow))
-        for _, joints, price, names, cut, narrow in found[:most]
-        if best is not None
+    asked = constraints or Constraints()
+    ways: list[Way] = []
+    for line in lines:
+        _weakest(line, line, asked)
+        found = sorted(_caps(line, asked), key=lambda c: (*c[0].cost(), fitting_price(c[1].id), c[1].id))
+        found = [c for c in found if c[0].joints <= found[0][0].joints + 1]
+        stacks = [s for s, _ in found]
+        for n, (stack, cap) in enumerate(found[: most if len(lines) == 1 else 1]):
+            rating, price = fitting_rating(cap.id, asked.temperature), fitting_price(cap.id, own)
+            shut = PartView(cap.id, cap.name, cap.material, view(cap.ports[0].end), None, cap.ports[0].stop, price, rating)
+            way = _way(stack, n, stacks, line, shut, asked, own)
+            ways.append(
+                replace(way, why=f"{way.why}; it unscrews again, where the line may go on")
+                if n and cap.ports[0].end.threads_per_inch
+                else way
+            )
+    says = "" if ways else f"No cap of ours closes {' or '.join(x.words() for x in lines)}."
+    return Ways(
+        " and ".join(x.words() for x in lines),
+        "nothing: closed",
+        tuple(ways),
+        (),
+        says,
+        (),
+        None,
+        _STAGGER if len(lines) > 1 else "",
     )
 
 
-def _clamps(family: Series) -> bool:
-    """Whether a bolted saddle holds on a pipe: on PPR, which gives way in the heat, it does not."""
-    return family.kind == "pressure" and family.material != "ppr"
+_STAGGER = (
+    "Stagger the caps along the trench, half a metre (20 in) or so apart, so that each can be cut off and gone on from without cutting the other; "
+    "the line likelier to go on, and the nearer its feed, gets the place that is easier to reach. Cap a line that stays under pressure with the "
+    "same care and the same wait as any other joint, and mark both."
+)
 
 
-def _branch_why(joints: int, best: int, cut: bool, narrow: bool) -> str:
-    more = joints - best
-    words = "fewest joints" if more == 0 else f"{more} joint{'s' if more > 1 else ''} more" if more > 0 else "fewer joints"
-    if narrow:
-        words += "; its outlet is narrower than the branch, which then gets less"
-    return words if cut else f"{words}; the line is drilled, not cut: the washer is the joint"
-
-
-def _shortest(thing: PipeOrEnd, to: End) -> Stack | None:
-    found = [s for a in thing.ends() for s in find_stacks(a.name, to.name, 1, FREE)]
-    return min(found, key=lambda s: s.cost(), default=None)
+def _caps(line: PipeOrEnd, asked: Constraints) -> Iterator[tuple[Stack, Fitting]]:
+    """Every cap with the best way to it from the line; a drain's cap only on a drain."""
+    drain = line.series is not None and line.pipe()[0].kind == "drain"
+    for cap in fittings().values():
+        if cap.family != "cap" or (cap.ports[0].end.system in _DRAINS) != drain:
+            continue
+        found = [s for a in line.ends() for s in find_stacks(a.name, cap.ports[0].end.name, 1, asked.limits(), _metal_ends(line))]
+        best = min(found, key=lambda s: s.cost(), default=None)
+        if best is not None and (
+            asked.pressure is None
+            or min(_rating(best, asked.temperature), fitting_rating(cap.id, asked.temperature)) >= asked.pressure
+        ):
+            yield best, cap

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from hydrarch.core.catalogue.fittings import End, ends, mating_method
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.joining.search import PLASTIC
+from hydrarch.core.joining.stacks import PLASTIC
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.units import System, show
 

@@ -11,9 +11,11 @@ from collections import deque
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.bill import cement_body
 from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.joining.stacks import SLIP
 from hydrarch.core.layout import Layout
 from hydrarch.core.making.bodies import Bodies
 from hydrarch.core.making.skin import joints_ahead
@@ -166,9 +168,16 @@ def _in_order(
     return tuple(order), tuple(angles)
 
 
+def _slides(joint: Joint) -> bool:
+    """Whether a joint is of a coupling without a stop, with the pipe it is slid onto."""
+    return joint.a.pipe is not None and joint.b.fitting is not None and fitting(joint.b.fitting).family == SLIP
+
+
 def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, group: list[Joint]) -> str:
     if is_head(joint):
         return "after flushing, so that nothing lodges in it"
+    if _slides(joint):
+        return "the coupling has no stop: it is slid wholly onto the pipe first, then back over the gap to the marks, last of all here"
     if closes:
         return "it closes a ring: both ends are held, so leave it play or use the union"
     if angle and joint.method == "thread":

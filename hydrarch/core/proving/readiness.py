@@ -16,6 +16,7 @@ from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
 from hydrarch.core.proving.handover import HandOver, hand_over
+from hydrarch.core.proving.held import held_ends
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.stages import stage_shares
 from hydrarch.core.proving.tightness import Reading, judge
@@ -78,7 +79,7 @@ class Readiness:
 
     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
     `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more;
-    `hand_over` is all of it counted.
+    `hand_over` is all of it counted, `held` where something goes between two pipes that are made already.
     """
 
     now: float
@@ -90,6 +91,7 @@ class Readiness:
     stages: dict[Stage, float]
     lost: tuple[LostJoint, ...]
     hand_over: HandOver
+    held: tuple[Problem, ...] = ()
 
 
 def readiness(
@@ -109,7 +111,16 @@ def readiness(
     lost = lost_joints(assembly.joints, log.joints)
     shares = stage_shares(plan, problems, assembly.joints, states)
     return Readiness(
-        now, states, sections, counts.first, cautions_for("test", "buried"), old_tins(plan, now), shares, lost, counts
+        now,
+        states,
+        sections,
+        counts.first,
+        cautions_for("test", "buried"),
+        old_tins(plan, now),
+        shares,
+        lost,
+        counts,
+        held_ends(plan, assembly, states),
     )
 
 

@@ -2247,7 +2247,7 @@ export interface components {
         };
         /**
          * JoinIn
-         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly"; and what the crew cannot do.
+         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly" or "cap a 1 in pvc line"; and what the crew cannot do.
          */
         JoinIn: {
             /** At Hand */
@@ -2257,6 +2257,11 @@ export interface components {
              * @default false
              */
             buried: boolean;
+            /**
+             * Fixed
+             * @default false
+             */
+            fixed: boolean;
             /**
              * No Hot Work
              * @default false
@@ -2292,6 +2297,11 @@ export interface components {
              * @enum {string}
              */
             units: "us" | "metric";
+            /**
+             * Valve
+             * @default false
+             */
+            valve: boolean;
             /**
              * Words
              * @default
@@ -4293,7 +4303,7 @@ export interface components {
          *
          *     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
          *     `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more;
-         *     `hand_over` is all of it counted.
+         *     `hand_over` is all of it counted, `held` where something goes between two pipes that are made already.
          */
         Readiness: {
             /** Cautions */
@@ -4301,6 +4311,11 @@ export interface components {
             /** First */
             first: string[];
             hand_over: components["schemas"]["HandOver"];
+            /**
+             * Held
+             * @default []
+             */
+            held: components["schemas"]["Problem"][];
             /** Joints */
             joints: {
                 [key: string]: components["schemas"]["JointState"];
@@ -5367,13 +5382,19 @@ export interface components {
          * Way
          * @description An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
          *
-         *     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
+         *     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`. `closes` is how it goes
+         *     in where both ends are held, "" where they are not.
          */
         Way: {
             /** Can Undo */
             can_undo: boolean;
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
+            /**
+             * Closes
+             * @default
+             */
+            closes: string;
             /** Joints */
             joints: components["schemas"]["JointView"][];
             /** Length */
@@ -5429,9 +5450,14 @@ export interface components {
         };
         /**
          * Ways
-         * @description All the bench says to one question. With no way, `nearest` names ends that can be joined instead.
+         * @description All the bench says to one question. With no way, `nearest` names ends that can be joined instead; `advice` goes with every way.
          */
         Ways: {
+            /**
+             * Advice
+             * @default
+             */
+            advice: string;
             /** Nearest */
             nearest: string[];
             /** Says */

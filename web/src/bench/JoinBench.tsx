@@ -26,6 +26,8 @@ const limits = [
   ["no_solvent", "no solvent"],
   ["potable", "drinking water"],
   ["buried", "to be buried"],
+  ["fixed", "neither end turns or moves"],
+  ["valve", "stop valve between"],
 ] as const;
 
 /** Join this end to that: the honest ways in order, the best drawn to scale, and the wrong ways that tempt. */
@@ -75,7 +77,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
             Say it
             <input
               value={said}
-              placeholder="1 in sch 40 pipe to 1 in poly"
+              placeholder="1 in sch 40 pipe to 1 in poly, or cap a 1 in pvc line"
               className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setSaid(e.target.value)}
             />
@@ -113,6 +115,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
         {answer && answer.ways.length > 0 && (
           <section aria-label="Ways" className="answer">
             <Heading note="fewest joints first">Honest ways</Heading>
+            {answer.advice && <p className="mb-2">{answer.advice}</p>}
             {answer.ways.map((w, i) => (
               <button
                 key={w.parts.map((p) => p.name).join()}
@@ -164,6 +167,11 @@ function WayView({ way, title, format }: { way: Way; title: string; format: Form
       )}
       <SectionDrawing way={way} pixelsPerMm={scale} step={step} />
       {control}
+      {way.closes && (
+        <Box tone="water">
+          <p>{way.closes}</p>
+        </Box>
+      )}
       <ol className="mt-2">
         {way.joints.map((j, i) => (
           <li key={`${j.method}${j.says}`}>

@@ -9,7 +9,7 @@ import { clockTime } from "../../ui/format";
 import { Heading, Pick, Title } from "../../ui/parts";
 import { useNow } from "../../ui/useNow";
 import { Lost } from "../keep/Lost";
-import { StageProblems } from "../Problems";
+import { Problems, StageProblems } from "../Problems";
 import { JointCard } from "./JointCard";
 
 type Filter = "todo" | "dry" | "all";
@@ -64,6 +64,7 @@ export function MakeSheet() {
           onMove={go}
         />
       )}
+      <Problems problems={readiness.held} />
       <Lost />
       <StageProblems stage="make" />
       {!work.length && <p className="text-muted">There are no joints yet: draw the line first.</p>}

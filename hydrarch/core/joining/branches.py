@@ -1,0 +1,79 @@
+"""The bench's question "take a branch off this line": tees that fit, and saddles on the uncut pipe."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.fittings import End, fittings
+from hydrarch.core.catalogue.pipes import Series, pipe
+from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.joining.pipe_or_end import PipeOrEnd
+from hydrarch.core.joining.search import find_stacks
+from hydrarch.core.joining.stacks import FREE, Stack
+from hydrarch.core.units import size_value
+
+__all__ = ["BranchWay", "branch"]
+
+
+@dataclass(frozen=True, slots=True)
+class BranchWay:
+    """A way to branch off a line: its parts in words, how many joints, the price, and whether the line is cut."""
+
+    says: str
+    joints: int
+    price: float
+    cuts_line: bool
+    why: str
+
+
+def branch(line: PipeOrEnd, off: PipeOrEnd, most: int = 6) -> tuple[BranchWay, ...]:
+    """Ways to take `off` from the middle of a pipe `line`, fewest joints first: tees that fit, and saddles.
+
+    Raises `HydrarchError` where `line` is no pipe, `Unknown` for what is not in the catalogue.
+    """
+    family, size = line.pipe()
+    outside = pipe(family.id, size).outside
+    wanted = min(size_value(e.size) for e in off.ends())
+    found: list[tuple[bool, int, float, str, bool, bool]] = []
+    for part in fittings().values():
+        if part.family == "tee" and len(part.ports) == 3:
+            sides = [_shortest(line, p.end) for p in part.ports[:2]]
+            if any(s is None or s.joints > 1 for s in sides):
+                continue
+            joints, price = 2, 0.0
+        elif part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3 and _clamps(family):
+            joints, price = 1, 0.0
+        else:
+            continue
+        stack = _shortest(off, part.ports[-1].end)
+        if stack is not None:
+            names = " + ".join([part.name, *(s.fitting.name for s in reversed(stack.steps))])
+            price += fitting_price(part.id) + stack.price
+            narrow = size_value(part.ports[-1].end.size) < wanted - 1e-9
+            last = narrow or (part.family == "saddle" and family.material == "steel")
+            found.append((last, joints + stack.joints, price, names, part.family == "tee", narrow))
+    found.sort()
+    best = found[0] if found else None
+    return tuple(
+        BranchWay(names, joints, price, cut, _branch_why(joints, best[1], cut, narrow))
+        for _, joints, price, names, cut, narrow in found[:most]
+        if best is not None
+    )
+
+
+def _clamps(family: Series) -> bool:
+    """Whether a bolted saddle holds on a pipe: on PPR, which gives way in the heat, it does not."""
+    return family.kind == "pressure" and family.material != "ppr"
+
+
+def _branch_why(joints: int, best: int, cut: bool, narrow: bool) -> str:
+    more = joints - best
+    words = "fewest joints" if more == 0 else f"{more} joint{'s' if more > 1 else ''} more" if more > 0 else "fewer joints"
+    if narrow:
+        words += "; its outlet is narrower than the branch, which then gets less"
+    return words if cut else f"{words}; the line is drilled, not cut: the washer is the joint"
+
+
+def _shortest(thing: PipeOrEnd, to: End) -> Stack | None:
+    found = [s for a in thing.ends() for s in find_stacks(a.name, to.name, 1, FREE)]
+    return min(found, key=lambda s: s.cost(), default=None)
