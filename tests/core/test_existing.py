@@ -109,7 +109,7 @@ class Met(unittest.TestCase):
         for ways in ([], [{"end": "R2a", "fittings": ["pvc-slip-coupling-1", "stub-solvent-spigot-1"]}]):
             plan = Plan.model_validate(body | {"ways": ways})
             done = derive(plan)
-            far = {j.id: Mark(j.signature) for j in done.assembly.joints if j.point in ("M", "T")}
+            far: dict[str, Mark] = {j.id: Mark(j.signature) for j in done.assembly.joints if j.point in ("M", "T")}
             stands = where_it_stands(plan, done, [Event("1", "made", 0.0, "Ash", far)], 1e6)
             told = [(p.code, p.where) for p in stands.held]
             self.assertEqual(told, [("made-both-sides", "J")] if not ways else [], [p.name for p in done.assembly.parts])

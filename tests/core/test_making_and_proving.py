@@ -137,7 +137,10 @@ class Steps(unittest.TestCase):
         self.assertIn("Push home and turn", ordinary)
         self.assertNotIn("Deep socket only", ordinary)
         tube = replace(
-            weld, method="push barb", a=Side("tube", "vinyl:bore:1/2"), b=Side("barb", "vinyl:insert:1/2", PartId("x"))
+            weld,
+            method="push barb",
+            a=Side("tube", "vinyl:bore:1/2", pipe="vinyl 1/2"),
+            b=Side("barb", "vinyl:insert:1/2", PartId("x")),
         )
         self.assertEqual([s.title for s in procedure(PLAN, tube, 6e5).steps], ["Warm and push", "Clamp"])
 

@@ -21,7 +21,7 @@ ENDS = {
 }  # fmt: skip
 ASKED = {
     "1/2 drip": "is one of 3 tubings, by its bore .520, .600, .620 in", "-1 pvc": "a size is above nought", "3/4 hose": "male, as a tap's spout",
-    "3/4 pex": "outside is that of copper tube", "cap": "what pipe or thread is to be closed",
+    "3/4 pex": "outside is that of copper tube", "cap": "to close a line, ask",
     "1-1/2 trap": "what the trap ends in", "40 mm": "names no pipe", "1.3 in pvc": "no size that pipe is called by", "pvc": "names no size",
     "2 x 2 pvc": "write the one size", "1 in pe100": "is not made in 1", "25 in poly": "is not made in 25 in", "3/4 npt": "male or female",
     ".610 drip": "measure it once more",

@@ -12,7 +12,8 @@ from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.bill import QUART, TAPE_WRAPS, joints_per_quart, tape_length
 from hydrarch.core.errors import Unknown
-from hydrarch.core.joining.records import Joint
+from hydrarch.core.joining.records import Joint, Side
+from hydrarch.core.joining.stacks import SLIP
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.remember import remembered
@@ -113,6 +114,8 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
     wraps = TAPE_WRAPS[choose_practice(plan.practices, "tape")]
     wet = choose_practice(plan.practices, "primer_wet") == "wet" and choose_practice(plan.practices, "prepare") == "primer"
     words = {
+        "spigot": "pipe" if _is_pipe(joint.a) else "spigot",
+        "body": _body(plan, joint),
         "depth": str(show(joint.depth, "takeoff", plan.units)),
         "wraps": str(wraps),
         "tape": str(show(tape_length(joint.size, wraps), "length", plan.units)) if joint.method == "thread" else "",
@@ -126,7 +129,7 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
     if fusion and plan.conditions.air_temperature < COLD:
         fusion["heat"] = ceil(COLD_FACTOR * fusion["heat"])
     words |= {name: f"{number:g}" for name, number in fusion.items()}
-    mine = [r for r in _rows() if r["method"] == joint.method and _applies(plan, joint, r["when"])]
+    mine = [r for r in _rows() if r["method"] in ("any", joint.method) and _applies(plan, joint, r["when"])]
     steps = tuple(
         StepText(
             r["title"],
@@ -147,11 +150,48 @@ def _timer(told: str, joint: Joint, fusion: dict[str, float]) -> float:
     return hold_time(joint.size) if told == "hold" else fusion[told] if told in fusion else float(told)
 
 
+_ARROWS = frozenset({"check valve", "spring check valve", "foot valve", "filter", "backflow preventer", "vacuum breaker"})
+"""Families that work one way round, and have an arrow cast on them; common practice."""
+_HANDLES = frozenset({"valve", "union valve", "valve with waste", "three-way valve"})
+"""Families with a handle that swings; common practice."""
+
+
+def _is_pipe(side: Side) -> bool:
+    """Whether a side is pipe, or a piece cut from it."""
+    return side.pipe is not None or (side.fitting is not None and fitting(side.fitting).family == "stub")
+
+
+def _leads_one_way(plan: Plan, joint: Joint) -> bool:
+    """Whether one side is what stands at the joint's point itself, and that lets water through one way only."""
+    there = plan.by_id.get(joint.point or "")
+    return there is not None and there.kind.one_way and any(s.part is None and s.pipe is None for s in (joint.a, joint.b))
+
+
+def _met(plan: Plan, side: Side) -> bool:
+    """Whether a side is pipe that was met in the ground."""
+    return side.of is not None and any(e.id == side.of and r.existing is not None for r in plan.runs for e in r.ends)
+
+
+def _body(plan: Plan, joint: Joint) -> str:
+    """What has the arrow or the handle, in words."""
+    for side in (joint.b, joint.a):
+        if side.fitting is not None and fitting(side.fitting).family in (_ARROWS | _HANDLES):
+            return side.what
+    return plan.names.get(joint.point or "", joint.place)
+
+
 def _applies(plan: Plan, joint: Joint, when: str) -> bool:
     kinds = {side.end.split(":")[0] for side in (joint.a, joint.b)} | {side.end.split(":")[1] for side in (joint.a, joint.b)}
     swing = any(side.fitting is not None and fitting(side.fitting).family == "swing riser" for side in (joint.a, joint.b))
     foot = swing and joint.b.part is not None
+    families = {fitting(side.fitting).family for side in (joint.a, joint.b) if side.fitting is not None}
     facts = {
+        "cut": _is_pipe(joint.a) or _is_pipe(joint.b),
+        "slip": _is_pipe(joint.a) and joint.b.fitting is not None and fitting(joint.b.fitting).family == SLIP,
+        "liner": any(series(s.pipe.partition(" ")[0]).liner for s in (joint.a, joint.b) if s.pipe is not None),
+        "arrow": bool(families & _ARROWS) or _leads_one_way(plan, joint),
+        "handle": bool(families & _HANDLES),
+        "fixed": any(_met(plan, s) for s in (joint.a, joint.b)),
         "swing": swing,
         "foot": foot,
         "large": size_value(joint.size) >= _LARGE,
