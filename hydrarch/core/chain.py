@@ -14,6 +14,7 @@ from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 from hydrarch.core.backflow import backflow_problems
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.causes import folded
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.fitness import fitness_problems
@@ -32,6 +33,7 @@ from hydrarch.core.problems import Problem, Stage, declare
 from hydrarch.core.progress import Late, TookTooLong, never
 from hydrarch.core.proving.readiness import Readiness, readiness
 from hydrarch.core.proving.sections import Section, part_rating_problems, sections
+from hydrarch.core.proving.thrust import thrust_problems
 from hydrarch.core.sizing.hammer import Stopped, all_surges, hammer_problems
 from hydrarch.core.sizing.select import Sizes, pick_sizes
 from hydrarch.core.systems import Systems, systems
@@ -253,7 +255,11 @@ class Derivation:
     @room("join", lambda d: Checked(()), "settled")
     def joined(self) -> Checked:
         """What cannot be joined, and parts that carry less than they see."""
-        return Checked((*self.assembly.problems, *part_rating_problems(self.plan, self.layout, self.assembly)))
+        return Checked((
+            *self.assembly.problems,
+            *part_rating_problems(self.plan, self.layout, self.assembly),
+            *thrust_problems(self.plan, self.assembly, self.sections),
+        ))  # fmt: skip
 
     @room("cut", lambda d: CutList((), (), (), ()), "settled")
     def cuts(self) -> CutList:
@@ -301,7 +307,7 @@ class Derivation:
         for name, stage in self.ROOMS.items():
             if stage in stages and name != "systems":  # the layout tells what its systems told
                 told += getattr(getattr(self, name), "problems", ())
-        return (*self.failed, *_once(told))
+        return folded(self.plan, self.systems, (*self.failed, *_once(told)))
 
 
 def _once(told: list[Problem]) -> Iterator[Problem]:

@@ -15,11 +15,25 @@ from hydrarch.core.units import show
 
 __all__ = ["LEAST_COVER", "fitness_problems"]
 
-declare("survey", "unfit-place", "thin-refused", "not-for-drinking", "lead-in-the-way", "not-buried", "thin-cover", "sun")
+declare(
+    "survey",
+    "unfit-place",
+    "thin-refused",
+    "not-for-drinking",
+    "lead-in-the-way",
+    "not-buried",
+    "thin-cover",
+    "sun",
+    "under-wheels",
+)
 
 _SUNNY = ("on surface", "on bracket", "above water")
 LEAST_COVER = 0.3
 """m of ground over a buried run, where nothing else is asked: sprinkler laterals lie 12 to 18 in deep, common practice."""
+
+
+WHEEL_COVER = 0.6
+"""m of ground over a run that wheels go over: 24 in, common practice."""
 
 
 def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
@@ -56,6 +70,11 @@ def _placed(plan: Plan, lay: Layout, run: Run) -> Iterator[Problem]:
             "thin-refused", "stop", run.id, f"This house refuses thin-wall pipe, and {family.name} {between} is one.",
             "Take schedule 40 there, or change the house practice.",
         )  # fmt: skip
+    if run.situation == "buried" and run.wheels and not family.wheels:
+        yield Problem(
+            "under-wheels", "warn", run.id, f"{family.name} {between} lies under wheels: it ovals or breaks there.",
+            "Take a heavier pipe on that stretch, or sleeve it in one under the drive.",
+        )  # fmt: skip
     if run.situation == "buried":
         yield from _covered(plan, run, between)
 
@@ -69,6 +88,11 @@ def _covered(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
         yield Problem(
             "not-buried", "warn", run.id, f"The run {between} is to be buried and lies {where}.",
             "Say how deep the pipe lies at its ends, or that the run lies on the surface.",
+        )  # fmt: skip
+    elif run.wheels and deepest.depth < WHEEL_COVER:
+        yield Problem(
+            "thin-cover", "warn", run.id, f"The run {between} lies no deeper than {lies} under wheels: their load reaches it above {show(WHEEL_COVER, 'depth', plan.units)}.",
+            "Lay it deeper, or sleeve it in heavier pipe under the drive; the local code may ask for more.",
         )  # fmt: skip
     elif deepest.depth < LEAST_COVER:
         least = show(LEAST_COVER, "depth", plan.units)

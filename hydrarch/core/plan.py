@@ -149,6 +149,7 @@ class Run(Model):
 
     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all: its two
     ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and nothing of it is bought.
+    `wheels` go over it where it lies buried under a drive or a gateway.
     """
 
     id: Identity
@@ -160,6 +161,7 @@ class Run(Model):
     measured_length: float | None = Field(None, ge=LEAST_LENGTH, le=1e5)
     coupled: bool = False
     existing: Existing | None = None
+    wheels: bool = False
 
     @property
     def ends(self) -> tuple[RunEnd, RunEnd]:

@@ -34,7 +34,8 @@ class Problem:
 
     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
-    person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code.
+    person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
+    away with, "" for none.
     """
 
     code: str
@@ -44,6 +45,12 @@ class Problem:
     mend: str
     stage: Stage = "survey"
     holds: bool = False
+    follows: str = ""
+
+    @property
+    def key(self) -> str:
+        """What it is told apart by among what is told of one plan."""
+        return f"{self.code} {self.where}"
 
     def __post_init__(self) -> None:
         """Look its stage up; raises KeyError for a code no room declared."""

@@ -6,6 +6,8 @@ from typing import Any
 from hydrarch.core.catalogue.guidance import cautions_for
 from hydrarch.core.chain import derive
 from hydrarch.core.making.steps import procedure
+from hydrarch.core.proving.thrust import thrust
+from hydrarch.core.units import INCH, show
 from tests.core.plans import codes, draw, point
 
 Spots = list[dict[str, Any]]
@@ -37,6 +39,39 @@ class Fit(unittest.TestCase):
         self.assertIn("300 mm above the ground", codes(line({}, depth=-0.3))["not-buried"])
         self.assertIn("no deeper than 50 mm", codes(line({}, depth=0.05))["thin-cover"])
         self.assertFalse({"not-buried", "thin-cover"} & set(codes(line({}))))
+
+    def test_under_wheels(self) -> None:
+        """Thin-wall sewer, thin-wall irrigation and corrugated pipe under a drive are told, SDR 35 is not; 600 mm lies over it at the least."""
+        for series, told in (
+            ("pvc-sdr21", True),
+            ("sewer-thin", True),
+            ("corrugated", True),
+            ("sewer-sdr35", False),
+            ("pvc40", False),
+        ):
+            found = codes(line({"series": series, "wheels": True}))
+            self.assertEqual("under-wheels" in found, told, series)
+            self.assertNotIn("under-wheels", codes(line({"series": series})))
+        self.assertIn("no deeper than 400 mm under wheels", codes(line({"wheels": True}, depth=0.4))["thin-cover"])
+        self.assertNotIn("thin-cover", codes(line({}, depth=0.4)))
+
+    def test_what_only_pushes_together_is_held(self) -> None:
+        """A push-together joint under pressure is told with the force of its test: p π D² / 4 by statics, and a way that grips is silent."""
+        old, new = {"series": "pvc40", "size": "2", "existing": {"known": "seen"}}, {"series": "pvc40", "size": "2"}
+        spots = [
+            point("A", 0, 0, "mains", pressure=400e3),
+            point("J", 20, 0, "junction", depth=0.6),
+            point("B", 30, 0, "tap", depth=0.6),
+        ]
+        for fittings, told in ((["gasket-ips-coupling-2"], True), (["pvc-coupling-2"], False)):
+            plan = draw(spots, [("A", "J"), ("J", "B")], runs_more=[old, new], ways=[{"end": "R1b", "fittings": fittings}])
+            done = derive(plan)
+            found = {p.code: p.says for p in done.problems() if p.where == "J"}
+            self.assertEqual("thrust" in found, told, found)
+            if told:
+                test = max(s.test for s in done.sections)
+                self.assertIn(str(show(thrust(test, 2.375 * INCH) / 9.80665, "mass")), found["thrust"])
+        self.assertAlmostEqual(thrust(1e6, 0.1), 7853.98, places=2)
 
     def test_drinking_water(self) -> None:
         """Lead and pipe that is not for drinking water on the way to a tap are told; on a dead branch they are not."""

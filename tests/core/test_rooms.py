@@ -16,7 +16,7 @@ OUTER = {
 }
 CORE = [
     {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
-    {"layout"}, {"backflow", "fitness", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
+    {"layout"}, {"backflow", "causes", "fitness", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
     {"carried", "working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {

@@ -26,6 +26,36 @@ class Once(unittest.TestCase):
         self.assertTrue(any("The same in 2 other scenarios." in p.says for p in told), [p.says for p in told])
 
 
+class Folded(unittest.TestCase):
+    """The cause is told first, and what goes away with it beneath."""
+
+    def test_a_lift_that_cannot_be_is_one_cause(self) -> None:
+        """A pump 12 m above its water: what starves beyond follows from the intake, and no cause is hidden under another."""
+        spots = [
+            point("K", 0, 0, "tank", water_level=-12.0),
+            point("P", 5, 0, "pump"),
+            point("A", 20, 0, "tap"),
+            point("B", 30, 0, "tap"),
+        ]
+        told = derive(draw(spots, [("K", "P"), ("P", "A"), ("A", "B")])).problems()
+        follows = {p.key: p.follows for p in told}
+        self.assertEqual(follows["water-parts P"], "intake-dry K")
+        self.assertEqual((follows["not-buried R2"], follows["not-buried R3"]), ("not-buried R1", "not-buried R1"))
+        causes = [p.key for p in told if not p.follows]
+        self.assertTrue(set(follows.values()) - {""} <= set(causes))
+        self.assertEqual([bool(p.follows) for p in told], sorted(bool(p.follows) for p in told))
+
+    def test_what_has_causes_of_its_own_is_not_folded(self) -> None:
+        """A surge on one run does not follow from another run's speed, nor anything of one water from another water."""
+        far = [point("L", 0, 90, "tank", water_level=-12.0), point("Q", 5, 90, "pump"), point("C", 20, 90, "tap")]
+        near = [point("K", 0, 0, "tank", water_level=3.0), point("T", 60, 0, "tap", height=0.0, needs=25e3, flow=1e-3)]
+        fixed = [{"series": "pvc40", "size": "1/2"}] * 3
+        told = derive(draw([*near, *far], [("K", "T"), ("L", "Q"), ("Q", "C")], runs_more=fixed)).problems()
+        starved = [p for p in told if p.where == "T" and p.code in ("no-pressure", "outlet-starved", "source-too-low")]
+        self.assertTrue(starved)
+        self.assertFalse([p for p in starved if p.follows.endswith((" L", " Q", " C"))])
+
+
 class Refusals(unittest.TestCase):
     """A number out of bounds is told in the units people use."""
 

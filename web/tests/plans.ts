@@ -37,6 +37,7 @@ export const run = (id: string, a: string, b: string, ports: [string, string] = 
   measured_length: null,
   coupled: false,
   existing: null,
+  wheels: false,
 });
 
 /** A browser's storage of so many characters, and what a test may do to it. */

@@ -60,7 +60,8 @@ class Series:
     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
     absolute one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a
     cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K, `manning_n` its roughness when it
-    runs part full, `potable` whether it may carry drinking water, `liner` whether a nut crushes it without one. `stick` and
+    runs part full, `potable` whether it may carry drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may
+    lie under them. `stick` and
     `coil` (m) are the lengths it is sold in, None where it is not.
     """
 
@@ -80,6 +81,7 @@ class Series:
     manning_n: float
     potable: bool
     liner: bool
+    wheels: bool
     density: float
     ends: tuple[str, ...]
     situations: tuple[str, ...]
@@ -130,6 +132,7 @@ def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Seri
         manning_n=float(row["manning_n"]),
         potable=yes_or_no(row["potable"]),
         liner=yes_or_no(row["liner"]),
+        wheels=yes_or_no(row["wheels"]),
         density=float(row["density"]),
         ends=tuple(row["ends"].split("|")),
         situations=tuple(row["situations"].split("|")),

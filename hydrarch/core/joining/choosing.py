@@ -20,11 +20,12 @@ from hydrarch.core.joining.records import ColdBend
 from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.problems import declare
 from hydrarch.core.remember import remembered
+from hydrarch.core.units import nominal_diameter
 
 __all__ = ["REMEMBERED", "join_meeting"]
 
 declare("join", "tee-angle", "turn-at-device", "too-many-runs", "outlet-on-junction", "nothing-between", holds=True)
-declare("join", "square-branch")
+declare("join", "square-branch", "no-saddle")
 
 REMEMBERED = 1 << 14  # meetings; three times the most points a plan may have
 
@@ -208,7 +209,13 @@ def _branchings(
     if one.pipe != two.pipe or through > STRAIGHT or one.coupled or two.coupled:
         return tees
     clamped = saddles(round(one.pipe.outside, 6), branch.wants, metal_ends((branch,)), meeting.foreign)
-    return (*clamped, *tees) if meeting.saddles else (*tees, *clamped)
+    whole = tuple(s for s in clamped if meeting.saddles and not _narrows(s, branch))
+    return (*whole, *tees, *(s for s in clamped if s not in whole))
+
+
+def _narrows(saddle: NodeFitting, branch: Leg) -> bool:
+    """Whether a saddle's outlet is narrower than what branches off, which then gets less than it was sized for."""
+    return nominal_diameter(saddle.parts[0].ports[1].end.size) < nominal_diameter(branch.size)
 
 
 def _tee(here: Placing, meeting: Meeting, families: tuple[str, ...] = ()) -> None:
@@ -223,8 +230,14 @@ def _tee(here: Placing, meeting: Meeting, families: tuple[str, ...] = ()) -> Non
         here.node(whole, f"a {families[0]}", _fittings(meeting, families, whole))
     else:
         wyes = _branchings(meeting, whole, through, ("wye",)) if slants else ()
-        here.node(whole, "a tee", wyes or _branchings(meeting, whole, through))
+        found = wyes or _branchings(meeting, whole, through)
+        here.node(whole, "a tee", found)
         slants = bool(wyes)
+        if meeting.saddles and meeting.node is None and not branch.drain and found and found[0].how != "saddle":
+            here.problem(
+                "no-saddle", f"The house practice is a saddle: for {one.what} none is made with a {branch.size} outlet, so a tee is cut in at {meeting.name}.",
+                "Leave it, or choose another pipe or size there.", "note",
+            )  # fmt: skip
     if through > RIGID_BEND or (abs(aside - radians(90)) > RIGID_BEND and not slants):
         here.problem(
             "tee-angle",

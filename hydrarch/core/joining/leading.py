@@ -28,14 +28,14 @@ def _last_held(meeting: Meeting) -> str | None:
     return held[-1].key if len(held) > 1 and not meeting.met else None
 
 
-def usual_stack(meeting: Meeting, leg: Leg, start: End, stop: End) -> tuple[Stack | None, bool]:
-    """The best way with what it needs, or as much of that as can be had, and whether a gap between held ends is left that nothing closes."""
+def usual_stack(meeting: Meeting, leg: Leg, start: End, stop: End) -> tuple[Stack | None, Needs]:
+    """The best way with what it needs, or as much of that as can be had, and what of it is not."""
     needs, metal, limits = needs_of(meeting, leg), metal_ends((leg,)), Limits(foreign=meeting.foreign)
     for asked in dict.fromkeys((needs, replace(needs, fixed=False))):
         found = served_stack(start.name, stop.name, asked, limits, metal)
         if found is not None:
-            return found, asked.fixed != needs.fixed
-    return best_stack(start.name, stop.name, metal, limits), needs.fixed
+            return found, Needs(fixed=needs.fixed and not asked.fixed)
+    return best_stack(start.name, stop.name, metal, limits), needs
 
 
 def chosen_stack(meeting: Meeting, leg: Leg, start: End, stop: End, wanted: tuple[str, ...]) -> Stack | None:

@@ -33,7 +33,7 @@ from hydrarch.core.units import show
 __all__ = ["RIGID_BEND", "Joined", "Placing"]
 
 declare("join", "no-way", "no-elbow", holds=True)
-declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing", "taken-end", "held-ends")
+declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing", "taken-end", "held-ends", "no-service")
 
 RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
 
@@ -290,8 +290,14 @@ class Placing:
             return own
         if wanted is not None:
             self._lapsed(f"The way chosen for {leg.what}")
-        usual, held = usual_stack(self.meeting, leg, start, stop)
-        if held and usual is not None:
+        usual, lacks = usual_stack(self.meeting, leg, start, stop)
+        if usual is not None and (lacks.valve or lacks.union):
+            what = " and ".join(w for w, on in (("valve", lacks.valve), ("union", lacks.union)) if on)
+            self.problem(
+                "no-service", f"The house practice puts a {what} beside {self.meeting.name}: none of ours goes between it and {leg.what}.",
+                "Draw one further along the line, where the pipe takes it.", "note",
+            )  # fmt: skip
+        if usual is not None and lacks.fixed:
             self.problem(
                 "held-ends", f"Both pipes met in the ground at {self.meeting.name} are held, and nothing of ours closes the last gap there.",
                 "Free one of them far enough to spring it aside, or cut in where the pipe gives.",

@@ -188,7 +188,7 @@ def find_stacks(
     if first not in to_go:
         return ()
     found: list[Stack] = []
-    ceiling = to_go[first] + _SLACK * _JOINT
+    ceiling = ((to_go[first] >> 48) + _SLACK + 1) << 48
     tie = itertools.count()
     queue: list[tuple[int, int, int, _Place, tuple[_Edge, ...], tuple[str, ...]]] = []
     heapq.heappush(queue, (to_go[first], next(tie), 0, first, (), ()))

@@ -4177,11 +4177,17 @@ export interface components {
          *
          *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
          *     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
-         *     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code.
+         *     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
+         *     away with, "" for none.
          */
         Problem: {
             /** Code */
             code: string;
+            /**
+             * Follows
+             * @default
+             */
+            follows: string;
             /**
              * Holds
              * @default false
@@ -4421,6 +4427,7 @@ export interface components {
          *
          *     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all: its two
          *     ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and nothing of it is bought.
+         *     `wheels` go over it where it lies buried under a drive or a gateway.
          */
         Run: {
             a: components["schemas"]["RunEnd"];
@@ -4445,6 +4452,11 @@ export interface components {
             situation: "buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water";
             /** Size */
             size?: string | null;
+            /**
+             * Wheels
+             * @default false
+             */
+            wheels: boolean;
         };
         /**
          * RunEnd
@@ -4695,7 +4707,8 @@ export interface components {
          *     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
          *     absolute one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a
          *     cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K, `manning_n` its roughness when it
-         *     runs part full, `potable` whether it may carry drinking water, `liner` whether a nut crushes it without one. `stick` and
+         *     runs part full, `potable` whether it may carry drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may
+         *     lie under them. `stick` and
          *     `coil` (m) are the lengths it is sold in, None where it is not.
          */
         Series: {
@@ -4745,6 +4758,8 @@ export interface components {
             stick: number | null;
             /** Stress */
             stress: number;
+            /** Wheels */
+            wheels: boolean;
         };
         /**
          * Side

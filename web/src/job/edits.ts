@@ -113,6 +113,7 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
     measured_length: null,
     coupled: false,
     existing: null,
+    wheels: false,
   };
   return [{ ...plan, runs: [...plan.runs, run] }, run];
 }

@@ -15,32 +15,69 @@ export function StageProblems({ stage }: { stage: Stage }) {
 
 /** Problems in place: each says what is wrong and how to mend it, and leads to where it is. */
 export function Problems({ problems }: { problems: readonly PlanProblem[] }) {
-  const select = useJob((s) => s.select);
   if (!problems.length) return null;
   const rank = { stop: 0, warn: 1, note: 2 };
   const sorted = [...problems].sort((a, b) => rank[a.severity] - rank[b.severity]);
+  const shown = new Set(problems.map(key));
+  const causes = sorted.filter((p) => !shown.has(p.follows));
+  const after = (p: PlanProblem) => sorted.filter((f) => f.follows === key(p));
+  const worst = (p: PlanProblem) =>
+    [p, ...after(p)].reduce((a, b) => (rank[b.severity] < rank[a.severity] ? b : a)).severity;
   return (
     <section aria-label="Problems">
-      <Heading note={`${problems.length}`}>To see to</Heading>
-      {sorted.map((p) => (
-        <Box
-          key={`${p.code}${p.where}${p.says}`}
-          tone={p.severity === "note" ? "water" : p.severity === "stop" ? "fault" : "dry"}
-        >
-          <p className="text-[12.5px] text-muted">{words[p.severity]}</p>
-          <p className="font-semibold">{p.says}</p>
-          <p>{p.mend}</p>
-          {p.where && (
-            <button
-              type="button"
-              className="text-water underline pointer-coarse:min-h-[44px]"
-              onClick={() => select(p.where)}
-            >
-              Show me
-            </button>
-          )}
-        </Box>
-      ))}
+      <Heading note={`${causes.length}`}>To see to</Heading>
+      {[...causes]
+        .sort((a, b) => rank[worst(a)] - rank[worst(b)])
+        .map((p) => (
+          <Box
+            key={`${p.code}${p.where}${p.says}`}
+            tone={{ note: "water", warn: "dry", stop: "fault" }[worst(p)] as "water" | "dry" | "fault"}
+          >
+            <p className="text-[12.5px] text-muted">{words[worst(p)]}</p>
+            <One problem={p} />
+            <Following problems={after(p)} />
+          </Box>
+        ))}
     </section>
+  );
+}
+
+const key = (p: PlanProblem) => `${p.code} ${p.where}`;
+
+function One({ problem }: { problem: PlanProblem }) {
+  const select = useJob((s) => s.select);
+  return (
+    <>
+      <p className="font-semibold">{problem.says}</p>
+      <p>{problem.mend}</p>
+      {problem.where && (
+        <button
+          type="button"
+          className="text-water underline pointer-coarse:min-h-[44px]"
+          onClick={() => select(problem.where)}
+        >
+          Show me
+        </button>
+      )}
+    </>
+  );
+}
+
+/** What goes away with the problem above it. */
+function Following({ problems }: { problems: readonly PlanProblem[] }) {
+  if (!problems.length) return null;
+  return (
+    <details className="mt-1">
+      <summary className="cursor-pointer text-[14px] pointer-coarse:min-h-[44px]">
+        {problems.length === 1 ? "One more" : `${problems.length} more`} of the same cause
+      </summary>
+      <ul className="mt-1 border-l-2 border-line pl-2">
+        {problems.map((p) => (
+          <li key={`${p.code}${p.where}${p.says}`} className="mb-1">
+            <One problem={p} />
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }

@@ -84,6 +84,13 @@ export function RunForm({ run }: { run: Run }) {
       )}
       <RunPorts run={run} />
       {!run.coupled && <Met existing={run.existing} onExisting={(existing) => set({ existing })} what="this pipe" />}
+      {!run.coupled && run.situation === "buried" && (
+        <Check
+          label="Wheels go over it: a drive, a gateway"
+          checked={run.wheels}
+          onChange={(e) => set({ wheels: e.target.checked })}
+        />
+      )}
       <Check
         label="No pipe between: screwed or pushed together, port to port"
         checked={run.coupled}
