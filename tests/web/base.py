@@ -104,6 +104,11 @@ class Browsing(unittest.TestCase):
         answer = self.api("POST", f"/jobs/{job}/events", json=[event])
         self.assertEqual([e["kept"] for e in answer["events"]], [True], answer)
 
+    def said_made(self) -> None:
+        """Say the joint in hand made, though its steps were not all looked at."""
+        self.page.get_by_role("button", name="Made, and it looks right").click()
+        self.page.get_by_role("button", name="Yes, all of it was done").click()
+
     def copy(self, name: str) -> str:
         """A copy of a job, so that tests do not meet."""
         made: str = self.api("POST", "/import", json=self.api("GET", f"/jobs/{name}/export/job"))["id"]

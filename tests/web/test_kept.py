@@ -39,7 +39,7 @@ class PlainHttp(Browsing):
         self.assertFalse(self.page.evaluate("window.isSecureContext"))
         bar = self.page.get_by_role("progressbar", name="Joints made")
         before = int(bar.get_attribute("aria-valuenow") or 0)
-        self.page.get_by_role("button", name="Made, and it looks right").tap()
+        self.said_made()
         expect(bar).to_have_attribute("aria-valuenow", str(before + 1))
         states = [s["state"] for s in self.standing(job)["readiness"]["joints"].values()]
         self.assertEqual(states.count("dry"), 4)
@@ -60,7 +60,7 @@ class Said(Browsing):
 
     def made(self) -> None:
         """Say the joint in hand made."""
-        self.page.get_by_role("button", name="Made, and it looks right").click()
+        self.said_made()
 
     def test_one_request_for_one_event(self) -> None:
         """A joint said made asks the server once, and its own news asks nothing more."""

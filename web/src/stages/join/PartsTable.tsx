@@ -21,6 +21,12 @@ export function PartsTable() {
   const priced = derived.bill.filter((r) => r.price != null);
   const total = priced.reduce((sum, r) => sum + (r.price ?? 0), 0);
   const own = priced.filter((r) => r.own).length;
+  const without = groups
+    .flatMap(([group, title]) => {
+      const count = derived.bill.filter((r) => r.group === group && r.price == null).length;
+      return count ? [`${title.toLowerCase()} (${count} ${count === 1 ? "line" : "lines"})`] : [];
+    })
+    .join(", ");
   return (
     <section aria-label="Parts list">
       {groups.map(([group, title]) => {
@@ -42,6 +48,7 @@ export function PartsTable() {
       <p className="mt-3 text-[13px] text-muted">
         Fittings and pipe come to <b className="text-ink">{money(total)}</b>, {own} of {priced.length} lines at your own
         price. The others are starting figures from memory: put your shop's over them.
+        {without && <> Not in it, for no price of them is known: {without}; nor the digging, nor anyone's hours.</>}
       </p>
     </section>
   );

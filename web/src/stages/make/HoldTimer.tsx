@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { Button } from "../../ui/parts";
 
 /** A big ring that counts a hold down; it sounds and shakes where the device allows. */
-export function HoldTimer({ seconds, word }: { seconds: number; word: string }) {
+export function HoldTimer({ seconds, word, onRun }: { seconds: number; word: string; onRun: (on: boolean) => void }) {
   const [end, setEnd] = useState<number | null>(null);
   const [left, setLeft] = useState(seconds);
   useEffect(() => {
@@ -12,12 +12,13 @@ export function HoldTimer({ seconds, word }: { seconds: number; word: string }) 
       setLeft(rest);
       if (rest === 0) {
         setEnd(null);
+        onRun(false);
         signal();
       }
     };
     const timer = setInterval(tick, 100);
     return () => clearInterval(timer);
-  }, [end]);
+  }, [end, onRun]);
   const r = 62;
   const round = 2 * Math.PI * r;
   const done = left === 0;
@@ -53,6 +54,7 @@ export function HoldTimer({ seconds, word }: { seconds: number; word: string }) 
         onClick={() => {
           setLeft(seconds);
           setEnd(end === null ? Date.now() + seconds * 1000 : null);
+          onRun(end === null);
         }}
       >
         {end === null ? (done ? "Hold again" : "Start the hold") : "Stop"}

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import { api } from "../../api/client";
 import type { Said as Event, Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
 import { stateTone } from "../../drawing/joints";
 import { Derived } from "../../job/Derived";
 import { useBox, useReadyJob, useSay, useStanding } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { newEvent } from "../../job/newEvent";
 import { Cautions } from "../../ui/Cautions";
 import { useFormat } from "../../ui/context";
@@ -25,19 +26,34 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
   const { say, fault } = useSay();
   const waiting = useBox().waiting.some((e) => e.job === job.id && e.event.joints.includes(joint.id));
   const format = useFormat();
+  const select = useJob((s) => s.select);
   const [step, setStep] = useState(0);
+  const [held, setHeld] = useState<number | null>(null);
+  const [sure, setSure] = useState(false);
+  const hold = useRef(step);
+  hold.current = step;
+  const run = useCallback((on: boolean) => setHeld(on ? hold.current : null), []);
   const query = useQuery({
     queryKey: ["procedure", job.id, job.revision, joint.id],
     queryFn: () => api.procedure(job.id, joint.id),
     staleTime: Number.POSITIVE_INFINITY,
   });
+  const go = (to: number) => {
+    setSure(false);
+    setStep(to);
+  };
   const state = jointState(readiness, joint.id);
   const record = async (kind: Event["kind"], onward: boolean, which: readonly string[] = [joint.id]) => {
+    select(joint.id); // the card stays with this joint, whatever comes next in the order
+    setSure(false);
     const taken = await say([newEvent(kind, { joints: [...which] })]);
     if (taken && onward) onMove(1);
   };
   const steps = query.data?.steps ?? [];
-  const current = steps[Math.min(step, steps.length - 1)];
+  const last = steps.length - 1;
+  const current = steps[Math.min(step, last)];
+  const timed = held === null ? step : held; // a hold that runs goes on while other steps are read
+  const clock = steps[Math.min(timed, last)];
   const tone = stateTone[state.state];
   const made = !["planned", "dry"].includes(state.state);
   return (
@@ -96,7 +112,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
       {!made && current && (
         <div className="mt-3">
           <p className="text-[13px] text-muted">
-            Step {Math.min(step, steps.length - 1) + 1} of {steps.length} · {why}
+            Step {Math.min(step, last) + 1} of {steps.length} · {why}
           </p>
           {step === 0 && query.data && <p className="text-[14px]">At hand: {query.data.tools}.</p>}
           <h3 className="text-lg font-bold">{current.title}</h3>
@@ -107,26 +123,39 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           <p>
             <b>Wrong:</b> {current.wrong}
           </p>
-          {current.timer > 0 && (
-            <HoldTimer
-              seconds={current.timer}
-              word={joint.method === "solvent weld" ? "the taper pushes back" : current.title.toLowerCase()}
-            />
-          )}
         </div>
+      )}
+      {!made && clock && clock.timer > 0 && (
+        <HoldTimer
+          key={timed}
+          seconds={clock.timer}
+          word={joint.method === "solvent weld" ? "the taper pushes back" : clock.title.toLowerCase()}
+          onRun={run}
+        />
       )}
       {query.isError && <p className="text-fault">{query.error.message}</p>}
       {fault && <Said problem={fault} />}
       {!made && (
         <div className="sticky bottom-0 z-10 -mx-4 mt-3 grid grid-cols-2 gap-2 border-t border-line bg-panel px-4 py-2">
-          <Button big disabled={step === 0} onClick={() => setStep(step - 1)}>
+          <Button big disabled={step === 0} onClick={() => go(step - 1)}>
             Back
           </Button>
-          <Button big disabled={step >= steps.length - 1} onClick={() => setStep(step + 1)}>
+          <Button big disabled={step >= last} onClick={() => go(step + 1)}>
             Next step
           </Button>
-          <Button big tone="main" className="col-span-2" onClick={() => void record("made", false)}>
-            Made, and it looks right
+          {sure && (
+            <p role="alert" className="col-span-2">
+              {held === null ? `You are at step ${step + 1} of ${steps.length}.` : "The hold still runs."} Was all of it
+              done?
+            </p>
+          )}
+          <Button
+            big
+            tone="main"
+            className="col-span-2"
+            onClick={() => (sure || (step >= last && held === null) ? void record("made", false) : setSure(true))}
+          >
+            {sure ? "Yes, all of it was done" : "Made, and it looks right"}
           </Button>
         </div>
       )}

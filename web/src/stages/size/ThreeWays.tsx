@@ -82,6 +82,10 @@ function Compared({ found }: { found: Comparison }) {
           </Row>
         ))}
       </Table>
+      <p className="mt-1 text-[13px] text-muted">
+        Pipe by length and fittings by count at this job's prices. Not in it: offcuts, risers, equipment, what is used
+        up, the digging, anyone's hours.
+      </p>
       {found.ways.map((w) => (
         <p key={w.way} className="mt-1 text-[13px] text-muted">
           <b className="text-ink">{names[w.way]}</b>: {w.says}.{" "}
