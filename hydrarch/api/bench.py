@@ -22,11 +22,12 @@ from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.ways import Constraints, Ways, close_off, join
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
 from hydrarch.core.making.waiting import Waits, waits
-from hydrarch.core.plan import Situation
+from hydrarch.core.plan import Plan, Situation
 from hydrarch.core.sizing.line import FrictionTable, LineAnswer, LineQuestion, drain_sizes, friction_table, line_sizes
 from hydrarch.core.units import System
 from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
+from hydrarch.core.wells.laid import lay_well
 from hydrarch.devices.caliper import SimulatedCaliper
 
 __all__ = ["router"]
@@ -257,13 +258,32 @@ class WellIn(BaseModel):
     cut_out: float = 340e3
     units: System = "metric"
 
+    def taken(self) -> tuple[Hole, Duty]:
+        """As the core takes it."""
+        given = self.model_dump()
+        hole = {k: given.pop(k) for k in ("depth", "casing", "static", "pump", "test_flow", "test_drawdown")}
+        return Hole(**hole), Duty(**given)
+
+
+class WellInto(BaseModel):
+    """A well as asked at the bench, and the plan it is sent into."""
+
+    model_config = ConfigDict(extra="forbid")
+    well: WellIn
+    plan: Plan
+
+
+@router.post("/well/laid", summary="Send a well into a job")
+def laid_well(asked: WellInto) -> Plan:
+    """The plan with pump, string, check valves, pitless adapter and vessel drawn beside what is there; nothing is saved."""
+    hole, duty = asked.well.taken()
+    return lay_well(asked.plan, hole, duty, drop_pipes(hole, duty))
+
 
 @router.post("/well", summary="Which drop pipe?")
 def drop_pipe(asked: WellIn) -> DropPipes:
     """Every candidate pipe against weight, pressure, friction, power, water and crew; check valves, vessel and cautions."""
-    given = asked.model_dump()
-    hole = {k: given.pop(k) for k in ("depth", "casing", "static", "pump", "test_flow", "test_drawdown")}
-    return drop_pipes(Hole(**hole), Duty(**given))
+    return drop_pipes(*asked.taken())
 
 
 class FlowingIn(BaseModel):

@@ -38,6 +38,7 @@ from hydrarch.core.sizing.hammer import Stopped, all_surges, hammer_problems
 from hydrarch.core.sizing.select import Sizes, pick_sizes
 from hydrarch.core.systems import Systems, systems
 from hydrarch.core.wells.hole import vessel_problems
+from hydrarch.core.wells.string import string_problems
 
 __all__ = ["STAGES", "Derivation", "Derived", "Drains", "Settled", "derive", "where_it_stands"]
 
@@ -248,6 +249,7 @@ class Derivation:
         return Checked((
             *hammer_problems(plan, lay, pipes, surges),
             *vessel_problems(plan, lay, self.sizes.flows),
+            *string_problems(plan, lay, pipes),
             *air_problems(plan, lay),
             *intake_problems(plan, lay, pipes, self.sizes.through()),
         ))  # fmt: skip
@@ -307,16 +309,22 @@ class Derivation:
         for name, stage in self.ROOMS.items():
             if stage in stages and name != "systems":  # the layout tells what its systems told
                 told += getattr(getattr(self, name), "problems", ())
-        return folded(self.plan, self.systems, (*self.failed, *_once(told)))
+        names = {s.name for s in self.plan.all_scenarios()}
+        return folded(self.plan, self.systems, (*self.failed, *_once(told, names)))
 
 
-def _once(told: list[Problem]) -> Iterator[Problem]:
+def _once(told: list[Problem], scenarios: set[str]) -> Iterator[Problem]:
     """Each problem once: what is wrong at a place in several scenarios is told with the first of them, and how many more there are."""
-    more: dict[tuple[str, str, str], int] = {}
+
+    def what(p: Problem) -> tuple[str, str, str, str]:
+        of_one = any(p.says.startswith(f"{name}: ") for name in scenarios)  # then the words after it are of that scenario alone
+        return p.code, p.where, p.mend, "" if of_one else p.says
+
+    more: dict[tuple[str, str, str, str], int] = {}
     for p in told:
-        more[p.code, p.where, p.mend] = more.get((p.code, p.where, p.mend), -1) + 1
+        more[what(p)] = more.get(what(p), -1) + 1
     for p in told:
-        count = more.pop((p.code, p.where, p.mend), None)
+        count = more.pop(what(p), None)
         if count is not None:
             again = f" The same in {count} other scenario{'s' if count > 1 else ''}." if count else ""
             yield replace(p, says=p.says + again)

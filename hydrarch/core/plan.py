@@ -115,7 +115,7 @@ class Point(Model):
     x: Coordinate
     y: Coordinate
     ground: float = Field(0.0, ge=-500, le=9000)
-    depth: float = Field(0.6, ge=-100, le=100)
+    depth: float = Field(0.6, ge=-100, le=1500)
     what: AnyWhat
     ports: dict[PortName, EndName] = Field(default_factory=dict, max_length=8)
     existing: Existing | None = None

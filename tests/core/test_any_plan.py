@@ -27,7 +27,7 @@ from hydrarch.core.working import WORKINGS, working
 from hydrarch.formats.calendar import calendar_text, clocks
 from hydrarch.formats.sheet import sheet_html
 
-KINDS = [k for k in kinds() if k not in ("mark", "equipment", "sump")]
+KINDS = [k for k in kinds() if k not in ("mark", "equipment", "sump", "pitless")]
 PRESSURE = [(f.id, p.size) for f in series_list() if f.kind == "pressure" for p in f.sizes]
 DRAINS = [(f.id, p.size) for f in series_list() if f.kind == "drain" for p in f.sizes]
 
@@ -55,6 +55,9 @@ def drawn(seed: int) -> Plan | None:
             run["series"], size = rng.choice(DRAINS) if drain else rng.choice(PRESSURE) if rng.random() < 0.4 else usual
             if rng.random() < 0.6:
                 run["size"] = size
+    for run in runs if not drain else ():
+        if rng.random() < 0.15:
+            run["situation"] = "in well"
     house = {q: rng.choice([o.option for o in v.options]) for q, v in practices().items() if rng.random() < 0.3}
     conditions = {
         "crew": rng.choice("1234"), "air_temperature": rng.uniform(262, 309), "closing": rng.choice([0.0, 5.0]),

@@ -26,6 +26,12 @@ def rig() -> Plan:
     return draw(spots, [("K", "J"), ("J", "F"), ("F", "S"), ("J", "T")], runs_more=runs)
 
 
+def coil() -> Plan:
+    """A pump 60 m down on one coil of polyethylene."""
+    spots = [point("W", 0, 0, "well_pump", depth=60.0), point("T", 10, 0, "tap", depth=0.6)]
+    return draw(spots, [("W", "T")], runs_more=[{"series": "pe-sidr7", "size": "1", "situation": "in well"}])
+
+
 def seen(plan: Plan, chosen: dict[str, str]) -> Any:
     """All a crew sees of a plan that a practice could change."""
     mine = plan.model_copy(update={"practices": chosen})
@@ -40,7 +46,7 @@ class Offered(unittest.TestCase):
 
     def test_each_option_changes_something(self) -> None:
         """For each option there is a job in which it makes a difference to the usual one."""
-        plans = [thistledown(), drying_yard(), herb_bank(), rig()]
+        plans = [thistledown(), drying_yard(), herb_bank(), rig(), coil()]
         usual = [seen(p, {}) for p in plans]
         for question, practice in practices().items():
             for option in practice.options:

@@ -97,6 +97,29 @@ class Rings(unittest.TestCase):
         self.assertEqual(list(Graph(double).rings()), [("1", "2")])
 
 
+class Sumps(unittest.TestCase):
+    """Two pumps in one pit, the second for when the first fails."""
+
+    def test_a_standby_riser_has_its_own_duty(self) -> None:
+        """The pump that stands by sends nothing while the first runs, and its riser and check are sized for what it lifts alone."""
+        curve = [{"flow": 0.0, "head": 6.0}, {"flow": 5e-4, "head": 4.0}, {"flow": 1e-3, "head": 1.0}]
+        spots = [
+            point("A", 0, 0, "sump", depth=1.5, level=-1.2), point("B", 0, 2, "sump", depth=1.5, level=-0.9, turn="stands by", curve=curve),
+            point("V", 3, 0, "check_valve", depth=0.5), point("U", 3, 2, "check_valve", depth=0.5), point("J", 3, 1, "junction", depth=0.5),
+            point("O", 10, 1, "outfall", depth=0.3),
+        ]  # fmt: skip
+        runs = [("A", "V"), ("V", "J"), ("B", "U"), ("U", "J"), ("J", "O")]
+        done = derive(draw(spots, runs))
+        flows = next(iter(done.sizes.flows.values())).runs
+        self.assertAlmostEqual(flows["R3"].flow, 0.0, places=9)
+        self.assertGreater(flows["R1"].flow, 2e-3)
+        lifts = 9.6e-4  # of the curve, 0.6 m up: between 0.5 L/s at 4 m and 1.0 L/s at 1 m it ends at 1.0 L/s
+        for run in ("R3", "R4"):
+            item = pipe(done.sizes.choices[run].series, done.sizes.choices[run].size)
+            self.assertGreater(item.bore**2 * 3.1416 / 4 * done.plan.conditions.max_velocity, lifts)
+            self.assertLess(item.outside, pipe(done.sizes.choices["R1"].series, done.sizes.choices["R1"].size).outside)
+
+
 class Drains(unittest.TestCase):
     """A drain is never smaller than codes let lie there, and never shrinks downstream."""
 

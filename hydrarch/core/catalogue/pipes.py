@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Final
 
 from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
@@ -19,7 +20,11 @@ __all__ = [
     "derating",
     "pipe",
     "pressure_rating",
+    "HUNG",
+    "THREADED",
+    "laid_rating",
     "rating_at",
+    "thread_end",
     "rating_from_wall",
     "series",
     "series_list",
@@ -206,6 +211,23 @@ def rating_at(item: Pipe, temperature: float) -> float:
         return pressure_rating(item, temperature)
     except OutOfRange:
         return 0.0
+
+
+THREADED = 0.5
+"""What threading leaves of the rating of plastic pipe: half, ASTM D1785 practice, from memory."""
+HUNG: Final = "in well"
+"""The situation of a string that hangs in a well: stick to stick by threads, where a pipe is made so."""
+
+
+def thread_end(name: str) -> str | None:
+    """The thread (system and gender) that a plastic series may have cut on its ends; None where it is never threaded, or is steel."""
+    family = series(name)
+    return next((e for e in family.ends[1:] if e.split(":")[0] in ("npt", "bsp")), None)
+
+
+def laid_rating(item: Pipe, temperature: float, situation: str) -> float:
+    """Rating (Pa) of a pipe where it lies: of plastic that hangs on its threads half, nought where the water is too warm for it."""
+    return rating_at(item, temperature) * (THREADED if situation == HUNG and thread_end(item.series) else 1.0)
 
 
 def rating_from_wall(item: Pipe) -> float:

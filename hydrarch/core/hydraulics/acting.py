@@ -157,7 +157,11 @@ def _(what: WellPump, point: Point, net: Acting) -> None:
 
 @acts.register
 def _(what: Sump, point: Point, net: Acting) -> None:
-    if net.runs_at(point, "out"):
+    if not net.runs_at(point, "out"):
+        return
+    if what.turn == "stands by":
+        net.one_way(point, "out")  # it is off: its check holds what the other one lifts
+    else:
         net.lifts(point, what.running(), what.level)
 
 

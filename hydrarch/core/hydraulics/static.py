@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import singledispatch
+from math import inf
 
-from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
+from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series, thread_end
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.kinds.base import What
@@ -13,12 +14,12 @@ from hydrarch.core.kinds.devices import Pump, Regulator
 from hydrarch.core.kinds.drains import Sump
 from hydrarch.core.kinds.sources import Lifter, Mains, Tank, WellPump
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point, RunEnd
+from hydrarch.core.plan import Plan, Point, Run, RunEnd
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.systems import System, water_at
 from hydrarch.core.units import show
 
-__all__ = ["fed_at_rest", "head_at_rest", "rating_problems", "shut_off_head", "static_pressure"]
+__all__ = ["fed_at_rest", "head_at_rest", "pressing", "rating_problems", "shut_off_head", "static_pressure"]
 
 declare("size", "over-rating", "too-warm", holds=True)
 
@@ -103,6 +104,19 @@ def _heads(plan: Plan, system: System, weight: float) -> dict[str, float]:
     return whole
 
 
+def pressing(plan: Plan, system: System, pressures: Mapping[str, float], run: Run) -> float:
+    """The most (Pa) that presses out of a run at rest: inside a well what water stands outside presses back.
+
+    The well's water is taken as it stands while it is pumped, the lowest it comes to.
+    """
+    seen = {p: pressures[p] for p in run.points if p in pressures}
+    if run.situation == HUNG:
+        weight = water(plan.conditions.water_temperature).weight
+        levels = [w.water_level for p in system.sources if isinstance(w := plan.by_id[p].what, WellPump)]
+        seen = {p: v - max(0.0, max(levels, default=-inf) - plan.by_id[p].level) * weight for p, v in seen.items()}
+    return max(seen.values(), default=0.0)
+
+
 def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[Problem, ...]:
     """Runs whose pipe is rated below the pressure it sees at shut-off, at the water's temperature."""
     found = []
@@ -114,8 +128,9 @@ def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple
         seen = [pressures[p] for p in run.points if p in pressures]
         if len(seen) < 2:
             continue
-        item, worst = pipes[run.id], max(seen)
-        rated, between = rating_at(item, warm), f"The run from {names[run.a.point]} to {names[run.b.point]}"
+        item, worst = pipes[run.id], pressing(plan, lay.systems.found[lay.systems.of[run.id]], pressures, run)
+        rated, between = laid_rating(item, warm, run.situation), f"The run from {names[run.a.point]} to {names[run.b.point]}"
+        halved = run.situation == HUNG and thread_end(item.series) is not None
         if rated <= 0 < item.rating:
             found.append(Problem(
                 "too-warm", "stop", run.id,
@@ -126,7 +141,7 @@ def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple
             found.append(Problem(
                 "over-rating", "stop", run.id,
                 f"{between} sees {show(worst, 'pressure', units)} at shut-off; "
-                f"its pipe is rated {show(rated, 'pressure', units)} at this temperature.",
+                f"its pipe is rated {show(rated, 'pressure', units)} at this temperature{', half of plain pipe for its threads' if halved else ''}.",
                 "Take a heavier series, or lower the pressure at the source.",
             ))  # fmt: skip
     return tuple(found)

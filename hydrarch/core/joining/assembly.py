@@ -15,7 +15,7 @@ from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.couplings import couple
 from hydrarch.core.joining.leading import needs_of
 from hydrarch.core.joining.lengths import pipe_lengths
-from hydrarch.core.joining.meeting import METALS, Meeting, meetings
+from hydrarch.core.joining.meeting import METALS, Meeting, end_of, meetings
 from hydrarch.core.joining.node_fittings import MISFIT, How, turn_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.placing import Joined
@@ -147,18 +147,29 @@ def _along(
         if here > 0:
             place = f"along {plan.names[line.a]} to {plan.names[line.b]}"
             shop = plan.conditions.market
-            yield from _coupled(length.start, length.stop, run, item.series, item.size, shop, made, here, count, place)
+            lies = plan.run_by_id[run].situation
+            yield from _coupled(length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies)
             made, at = made + here, at + here * longest
 
 
 @remembered(REMEMBERED)
 def _coupled(
-    start: EndId, stop: EndId, run: str, series_name: str, size: str, shop: Market, before: int, here: int, count: int, place: str
+    start: EndId,
+    stop: EndId,
+    run: str,
+    series_name: str,
+    size: str,
+    shop: Market,
+    before: int,
+    here: int,
+    count: int,
+    place: str,
+    lies: str,
 ) -> tuple[Coupled, ...]:
     """The joints number `before` + 1 to `before` + `here` of `count` along a length of pipe."""
     item, family = pipe(series_name, size), series(series_name)
     numbers = range(before + 1, before + here + 1)
-    own = market(shop).pipe_end(series_name, size)
+    own = end_of(market(shop), series_name, size, lies)
     mine = Side(f"{family.short} {size} pipe", own, pipe=f"{series_name} {size}", of=start)
     made = _Along(start, stop, run, count, place, mine, Limits(foreign=market(shop).foreign))
     return tuple(c for n in numbers for c in made.couple(item, n))

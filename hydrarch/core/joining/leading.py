@@ -17,7 +17,7 @@ __all__ = ["chosen_stack", "needs_of", "usual_stack"]
 def needs_of(meeting: Meeting, leg: Leg) -> Needs:
     """What the way from a leg must hold: what the house puts beside a thing that is serviced, what closes between two pipes that are held."""
     fixed = leg.key == _last_held(meeting)
-    if leg.coupled or leg.port not in meeting.serves or meeting.service == "none":
+    if leg.coupled or leg.hung or leg.port not in meeting.serves or meeting.service == "none":
         return Needs(fixed=fixed)
     return Needs(meeting.service == "both" and leg.far_kind != "valve", leg.far_kind != "union", fixed)
 

@@ -10,10 +10,10 @@ from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from functools import singledispatch
 
-from hydrarch.core.catalogue.fittings import End, end, fitting, pipe_end
+from hydrarch.core.catalogue.fittings import End, end, ends, fitting, pipe_end
 from hydrarch.core.catalogue.guidance import choose_practice
-from hydrarch.core.catalogue.markets import market
-from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.catalogue.markets import MarketRow, market
+from hydrarch.core.catalogue.pipes import HUNG, Pipe, pipe, series, thread_end
 from hydrarch.core.identity import EndId, riser_end
 from hydrarch.core.joining.records import Side
 from hydrarch.core.kinds.base import What, kind_named, kind_of
@@ -38,7 +38,7 @@ class Leg:
     not its pipe's usual one. `length` (m) is the run's, `beyond` whether water leaves by it, `drain` whether it is of a drain that
     falls, `towards` the name of the point at its other end and `far_kind` the kind of the first thing that way which is more than a
     bend. A `riser` is upright; an `existing` leg was there before; a `coupled` one has no pipe: it offers the end of what is beyond
-    (`held`, a side of its joint), or `asks` that a port is left for that.
+    (`held`, a side of its joint), or `asks` that a port is left for that. A `hung` one is of a string in a well.
     """
 
     key: EndId
@@ -58,6 +58,7 @@ class Leg:
     opposite: str = ""
     asks: str = ""
     held: Side | None = None
+    hung: bool = False
 
     @property
     def wants(self) -> str:
@@ -177,12 +178,15 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
             legs.append(Leg(
                 EndId(key), run, "" if port is None else port.name, item.series, item.size, line.length, _beyond(lay, here, far),
                 plan.names[far], ahead.kind(run, far), lay.systems.drain(run),
-                offers=shop.pipe_end(item.series, item.size), existing=plan.run_by_id[run].existing is not None, coupled=line.coupled, opposite=line.end_at(far) if line.coupled else "",
+                offers=end_of(shop, item.series, item.size, plan.run_by_id[run].situation), existing=plan.run_by_id[run].existing is not None, coupled=line.coupled, opposite=line.end_at(far) if line.coupled else "",
+                hung=plan.run_by_id[run].situation == HUNG,
             ))  # fmt: skip
         legs.sort(key=lambda leg: (leg.beyond, leg.run or ""))  # as the water comes and goes, not as the crew drew
         riser = _riser(plan, p)
         keys = {leg.key for leg in (*legs, *((riser,) if riser else ()))}
         families = stands_as(p.what)
+        if families == ("check valve",) and any(plan.run_by_id[r].situation == HUNG for r in lay.at[here]):
+            families = ("spring check valve",)  # a swinging flap does not close with the string, and wears it
         yield Meeting(
             here, p.label, p.what.kind, _port_ends(plan, p, bool(families)), _serving(p), families, tuple(legs), riser, turns_at(lay, here),
             tuple((k, chosen[k]) for k in sorted(keys) if k in chosen), nodes.get(here), stops, saddles,
@@ -240,6 +244,12 @@ def _beyond(lay: Layout, here: str, far: str) -> bool:
     if here in lay.outfall and here not in lay.distance:
         return lay.outfall.get(far, 0.0) < lay.outfall[here]
     return lay.distance.get(far, 0.0) >= lay.distance.get(here, 0.0)
+
+
+def end_of(shop: MarketRow, name: str, size: str, situation: str) -> str:
+    """The end (by name) that a cut pipe has in a shop's market where it lies: plastic that hangs in a well hangs on its threads."""
+    thread = f"{thread_end(name)}:{size}"
+    return thread if situation == HUNG and thread in ends() else shop.pipe_end(name, size)
 
 
 def metal_ends(legs: tuple[Leg, ...]) -> frozenset[str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
 from hydrarch.core.kinds.base import Kind, PortSpec, What, field, given_thread, register
@@ -27,11 +27,16 @@ class Outfall(What):
 
 
 class Sump(Lifter):
-    """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's curve."""
+    """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's curve.
+
+    One that stands by runs only where the other one fails, on the mains or on a battery: never with it.
+    """
 
     kind: Literal["sump"] = "sump"
     level: float = field(-1.0, "Water level when the pump starts", "level", ge=-3000, le=9000)
     curve: tuple[CurvePoint, ...] = curve_field((0.0, 9.0), (0.001, 7.5), (0.003, 2.5))
+
+    turn: Literal["runs first", "stands by"] = Field("runs first", title="Its turn")
 
     @model_validator(mode="after")
     def _falls(self) -> Sump:

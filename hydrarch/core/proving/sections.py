@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import singledispatch
 from typing import Literal
 
-from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
+from hydrarch.core.catalogue.pipes import Pipe, laid_rating, series
 from hydrarch.core.catalogue.ratings import fitting_rating_at
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.static import static_pressure
@@ -214,7 +214,9 @@ def _weakest(plan: Plan, pipes: dict[str, Pipe], assembly: Assembly, joints: set
     """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is."""
     warm = plan.conditions.water_temperature
     held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
-    rated = {f"{series(p.series).short} {p.size} pipe": rating_at(p, warm) for p in pipes.values()}
+    rated = {
+        f"{series(p.series).short} {p.size} pipe": laid_rating(p, warm, plan.run_by_id[r].situation) for r, p in pipes.items()
+    }
     rated |= {part.name: fitting_rating_at(part.fitting, warm) for part in assembly.parts if part.id in held}
     if not rated:
         return 0.0, "what its maker says of the things that are screwed together"

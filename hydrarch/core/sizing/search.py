@@ -16,12 +16,12 @@ from typing import NamedTuple, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from hydrarch.core.catalogue.pipes import Pipe, pipe, rating_at, series
+from hydrarch.core.catalogue.pipes import Pipe, laid_rating, pipe, series
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.drains import DrainRun
 from hydrarch.core.hydraulics.flow import ENOUGH, Model, Trial, draws
 from hydrarch.core.hydraulics.links import Array, Rows, Sizes
-from hydrarch.core.hydraulics.static import static_pressure
+from hydrarch.core.hydraulics.static import pressing, static_pressure
 from hydrarch.core.layout import Layout, path_between
 from hydrarch.core.plan import Plan, Run
 from hydrarch.core.problems import Problem, declare
@@ -99,13 +99,14 @@ class Search:
         name = self.lay.systems.series_of(self.plan, run)
         if run.size is not None:
             return (pipe(name, run.size),)
-        worst = max(self._static.get(p, 0.0) for p in run.points)
-        return _strong_sizes(name, self.plan.conditions.water_temperature, worst)
+        return _strong_sizes(name, self.plan.conditions.water_temperature, self._pressing(run), run.situation)
+
+    def _pressing(self, run: Run) -> float:
+        return pressing(self.plan, self.lay.systems.found[self.lay.systems.of[run.id]], self._static, run)
 
     def stands(self, run: Run, item: Pipe) -> bool:
         """Whether a pipe carries what a run sees at rest, in the job's water."""
-        worst = max(self._static.get(p, 0.0) for p in run.points)
-        return rating_at(item, self.plan.conditions.water_temperature) >= worst
+        return laid_rating(item, self.plan.conditions.water_temperature, run.situation) >= self._pressing(run)
 
     def _reaches(self) -> tuple[Reach, ...]:
         free, of = set(self._free), self.lay.systems.of
@@ -361,8 +362,8 @@ def shortest(flows: Trials) -> tuple[str, str] | None:
 
 
 @remembered()
-def _strong_sizes(name: str, temperature: float, worst: float) -> tuple[Pipe, ...]:
+def _strong_sizes(name: str, temperature: float, worst: float, situation: str) -> tuple[Pipe, ...]:
     """The sizes of a series that stand a pressure (Pa); those that carry most where none does."""
-    carries = {s: rating_at(s, temperature) for s in series(name).sizes}
+    carries = {s: laid_rating(s, temperature, situation) for s in series(name).sizes}
     least = min(worst, max(carries.values()))
     return tuple(s for s, most in carries.items() if most >= least)

@@ -8,6 +8,7 @@ from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.flow import draws
 from hydrarch.core.hydraulics.static import fed_at_rest, head_at_rest
 from hydrarch.core.hydraulics.water import water
+from hydrarch.core.kinds.drains import Outfall, Sump
 from hydrarch.core.kinds.equipment import Vessel
 from hydrarch.core.kinds.sources import Lifter
 from hydrarch.core.layout import Layout
@@ -19,7 +20,8 @@ __all__ = ["standby_flows"]
 def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
     """The flow (m³/s) each run must carry by itself, one thing at a time and by the shortest way: 0 for any that is not told.
 
-    A vessel is filled by its pump's flow at the pressure where that starts; an outlet that no scenario opens draws what it wants.
+    A vessel is filled by its pump's flow at the pressure where that starts; an outlet that no scenario opens draws what it wants; a
+    sump's pump that stands by lifts alone what it gives.
     """
     graph = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values())
     found: dict[str, float] = {}
@@ -33,6 +35,12 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
     for p in plan.outlets:
         if p.id not in opened and p.id in lay.fed:
             carry(sources, p.id, draws(p.what))
+    outfalls = [p.id for p in plan.of_kind(Outfall)]
+    for sump in plan.of_kind(Sump):
+        if isinstance(sump.what, Sump) and sump.what.turn == "stands by":
+            system = next((s for s in lay.systems.found if sump.id in s.sources), None)
+            for end in (o for o in outfalls if system is not None and o in system.points):
+                carry([sump.id], end, _lifting(sump.what, plan.by_id[end].level))
     for vessel in plan.of_kind(Vessel):
         system = next((s for s in lay.systems.found if vessel.id in s.points), None)
         for name in system.points if system is not None else ():
@@ -41,6 +49,12 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
                 if flow > 0:
                     carry([name], vessel.id, flow)
     return found
+
+
+def _lifting(what: Sump, level: float) -> float:
+    """What a sump's pump gives (m³/s) up to an outfall at that level (m), losses left out: never less than it will."""
+    flows, heads = np.array(what.running()).T
+    return float(np.interp(-(level - what.level), -heads, flows))
 
 
 def _filling(plan: Plan, pump: Point, vessel: Point) -> float:

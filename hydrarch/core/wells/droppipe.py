@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import ceil, pi
 
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
-from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
+from hydrarch.core.catalogue.pipes import THREADED, Pipe, pressure_rating, series
 from hydrarch.core.catalogue.prices import pipe_price, pipe_weight
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
 from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
@@ -17,15 +17,24 @@ from hydrarch.core.remember import remembered
 from hydrarch.core.units import FOOT, PSI, STANDARD_GRAVITY, System, check_range, show, size_value
 from hydrarch.core.wells.hole import Hole, Vessel, vessel_size
 
-__all__ = ["DropPipes", "DropPipe", "CheckValve", "Duty", "drop_pipes"]
+__all__ = [
+    "CHECK_EVERY",
+    "SAFETY",
+    "Candidate",
+    "CheckValve",
+    "DropPipe",
+    "DropPipes",
+    "Duty",
+    "candidates",
+    "check_body",
+    "drop_pipes",
+]
 
 HORSEPOWER = 745.7
 SAFETY = 2.0
 """What a joint must hold over what hangs on it: twice, cautious, from memory."""
 COUPLING = {"thread": 0.35, "barb and clamp": 0.25}
 """How much wider a joint is than its pipe, as a share of the outside diameter; estimate from coupling tables, from memory."""
-THREADED = 0.5
-"""What threading leaves of the rating of schedule 80 pipe: half, ASTM D1785 practice, from memory."""
 CLEARANCE = 6e-3
 """Least room (m) all round a joint in the casing, for the cable and for pulling; from memory."""
 CHECK_EVERY = 200 * FOOT
@@ -139,7 +148,12 @@ class DropPipes:
 
 
 @dataclass(frozen=True, slots=True)
-class _Row:
+class Candidate:
+    """A series a pump is hung on: how it is joined, the strength (Pa) of its material and the share of it a joint holds.
+
+    `practice_depth` (m) is how deep crews go with it, None where nobody minds; `life` in years in ordinary water.
+    """
+
     series: str
     joint: str
     strength: float
@@ -151,11 +165,17 @@ class _Row:
 
 
 @remembered()
-def _rows() -> tuple[_Row, ...]:
-    def make(r: dict[str, str]) -> _Row:
+def candidates() -> dict[str, Candidate]:
+    """Every series a pump is hung on, by its id, with what its joints carry."""
+    return {row.series: row for row in _rows()}
+
+
+@remembered()
+def _rows() -> tuple[Candidate, ...]:
+    def make(r: dict[str, str]) -> Candidate:
         series(r["series"])
         deep = float(r["practice_depth_ft"]) * FOOT if r["practice_depth_ft"] else None
-        return _Row(
+        return Candidate(
             r["series"], r["joint"], float(r["strength_psi"]) * PSI, float(r["joint_share"]), deep, float(r["life_years"]),
             yes_or_no(r["corrodes"]), r["source"],
         )  # fmt: skip
@@ -229,7 +249,7 @@ def _torque(duty: Duty) -> float:
     return duty.horsepower * HORSEPOWER / (2 * pi * 2850 / 60)
 
 
-def _joint_width(item: Pipe, row: _Row) -> float:
+def _joint_width(item: Pipe, row: Candidate) -> float:
     return item.outside * (1 + COUPLING[row.joint])
 
 
@@ -238,7 +258,7 @@ def _lift(hole: Hole, duty: Duty) -> float:
     return hole.level(duty.flow) + duty.pressure / water(duty.temperature).weight
 
 
-def _judge(hole: Hole, duty: Duty, row: _Row, item: Pipe) -> DropPipe:
+def _judge(hole: Hole, duty: Duty, row: Candidate, item: Pipe) -> DropPipe:
     family, wet = series(item.series), water(duty.temperature)
     filled = pi / 4 * item.bore**2 * wet.density
     hanging = hole.pump * (pipe_weight(item) + filled + duty.cable_weight) + duty.pump_weight
@@ -262,7 +282,7 @@ def _judge(hole: Hole, duty: Duty, row: _Row, item: Pipe) -> DropPipe:
 
 
 def _limits_broken(
-    hole: Hole, duty: Duty, row: _Row, item: Pipe, pulls: float, holds: float, shut: float, rating: float, v: float
+    hole: Hole, duty: Duty, row: Candidate, item: Pipe, pulls: float, holds: float, shut: float, rating: float, v: float
 ) -> tuple[list[str], list[str]]:
     rejected: list[str] = []
     minds: list[str] = []
@@ -309,13 +329,18 @@ def _limits_broken(
     return rejected, minds
 
 
+def check_body(pressed: float) -> str:
+    """The body of a check valve that a head of `pressed` (m) asks for."""
+    return next((b for b, deep in _bodies() if pressed <= deep), "beyond our table: ask the maker")
+
+
 def _checks(hole: Hole, duty: Duty) -> tuple[CheckValve, ...]:
     """Where check valves go: at the pump, and every 200 ft up a deep string; each with the body its depth asks for."""
     found = []
     depth, first = hole.pump, True
     while first or depth > CHECK_EVERY / 2:
         pressed = max(depth, duty.shut_off - hole.static + depth)  # all that stands on it with the valve shut
-        body = next((b for b, deep in _bodies() if pressed <= deep), "beyond our table: ask the maker")
+        body = check_body(pressed)
         says = (
             "at the pump's outlet; drill none, drain it before pulling"
             if first

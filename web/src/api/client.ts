@@ -14,6 +14,7 @@ import type {
   Said,
   Stage,
   UnitSystem,
+  WellIn,
 } from "./types";
 
 /** An answer that is not the one wanted: the server's problem document, or word that it could not be reached. */
@@ -220,6 +221,8 @@ export const api = {
   benchCut: (asked: Some<"/api/bench/cut">) => post("/api/bench/cut", { body: whole(asked) }),
   benchTakers: (series: string, size: string) => get("/api/bench/takers", { params: { query: { series, size } } }),
   benchWait: (asked: Some<"/api/bench/wait">) => post("/api/bench/wait", { body: whole(asked) }),
+  layWell: async (well: WellIn, plan: Plan) =>
+    (await post("/api/bench/well/laid", { body: { well, plan: plain(plan) } })) as Plan,
   benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),
   benchSupply: (asked: Some<"/api/bench/supply">) => post("/api/bench/supply", { body: whole(asked) }),
   benchFused: (asked: Some<"/api/bench/fused">) => post("/api/bench/fused", { body: whole(asked) }),

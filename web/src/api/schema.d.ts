@@ -304,6 +304,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/well/laid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send a well into a job
+         * @description The plan with pump, string, check valves, pitless adapter and vessel drawn beside what is there; nothing is saved.
+         */
+        post: operations["laid_well_api_bench_well_laid_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/book": {
         parameters: {
             query?: never;
@@ -3165,6 +3185,12 @@ export interface components {
                  * @default -1
                  */
                 level: number;
+                /**
+                 * Its turn
+                 * @default runs first
+                 * @enum {string}
+                 */
+                turn: "runs first" | "stands by";
             } | {
                 /**
                  * Pump starts at
@@ -3347,6 +3373,23 @@ export interface components {
                  * @default 140000
                  */
                 needs: number;
+            } | {
+                /**
+                 * May carry, 0 if not read
+                 * @default 0
+                 */
+                carries: number;
+                /**
+                 * Kind
+                 * @default pitless
+                 * @constant
+                 */
+                kind: "pitless";
+                /**
+                 * Rated for, 0 if not read
+                 * @default 0
+                 */
+                stands: number;
             };
         };
         /**
@@ -3906,6 +3949,12 @@ export interface components {
                  * @default -1
                  */
                 level: number;
+                /**
+                 * Its turn
+                 * @default runs first
+                 * @enum {string}
+                 */
+                turn: "runs first" | "stands by";
             } | {
                 /**
                  * Pump starts at
@@ -4088,6 +4137,23 @@ export interface components {
                  * @default 140000
                  */
                 needs: number;
+            } | {
+                /**
+                 * May carry, 0 if not read
+                 * @default 0
+                 */
+                carries: number;
+                /**
+                 * Kind
+                 * @default pitless
+                 * @constant
+                 */
+                kind: "pitless";
+                /**
+                 * Rated for, 0 if not read
+                 * @default 0
+                 */
+                stands: number;
             };
             /** X */
             x: number;
@@ -5600,6 +5666,14 @@ export interface components {
             units: "us" | "metric";
         };
         /**
+         * WellInto
+         * @description A well as asked at the bench, and the plan it is sent into.
+         */
+        WellInto: {
+            plan: components["schemas"]["Plan"];
+            well: components["schemas"]["WellIn"];
+        };
+        /**
          * What
          * @description What stands at a point: base of the models of all kinds. Numbers in SI. Each names its `kind`.
          */
@@ -6586,6 +6660,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DropPipes"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    laid_well_api_bench_well_laid_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WellInto"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
             /** @description Not there */

@@ -7,6 +7,7 @@ import { type Formatter, money } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Button, Check, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
+import { SendToJob } from "./AddToJob";
 import { Borehole } from "./Borehole";
 
 const hole: WellIn = {
@@ -120,13 +121,13 @@ export function WellBench({ format }: { format: Formatter }) {
       </div>
       <div className="grid gap-4 xl:grid-cols-[19rem_minmax(0,1fr)]">
         <Borehole hole={asked} answer={found} format={format} />
-        {found && <Judged found={found} format={format} />}
+        {found && <Judged found={found} format={format} asked={whole} />}
       </div>
     </div>
   );
 }
 
-function Judged({ found, format }: { found: DropPipes; format: Formatter }) {
+function Judged({ found, format, asked }: { found: DropPipes; format: Formatter; asked: WellIn }) {
   const [all, setAll] = useState(false);
   const sound = found.candidates.filter((c) => c.rejected.length === 0);
   const out = found.candidates.filter((c) => c.rejected.length > 0);
@@ -208,6 +209,15 @@ function Judged({ found, format }: { found: DropPipes; format: Formatter }) {
         </li>
         <li>The well gives up to {format(found.most, "flow")} before the water comes down to the pump.</li>
       </ul>
+      {sound.length > 0 && (
+        <SendToJob
+          label="Draw this well into"
+          verb="Draw it"
+          done="Drawn: pump, string, check valves, pitless adapter and vessel; set the pump's own curve there."
+          stage="survey"
+          change={(plan) => api.layWell(asked, plan)}
+        />
+      )}
       <Cautions cautions={found.cautions} />
     </section>
   );

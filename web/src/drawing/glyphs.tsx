@@ -87,6 +87,13 @@ const marks: Record<string, ReactNode> = {
       <path d="M-5-3H0V3H5" {...line} stroke={water} strokeWidth={2.3} />
     </g>
   ),
+  pitless: (
+    <g>
+      <path d="M-7-10V10M7-10V10" {...line} strokeWidth={2} />
+      <path d="M0 10V0H12" {...line} stroke={water} strokeWidth={2.6} />
+      <circle r={3} fill={panel} stroke={ink} strokeWidth={1.8} />
+    </g>
+  ),
   vent: (
     <g>
       <rect x={-7} y={-8} width={14} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />

@@ -1,0 +1,130 @@
+"""A well's answer sent into a job: the pump in its hole, its string and check valves, the pitless adapter and the vessel, drawn as things."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+from math import ceil
+
+from hydrarch.core.catalogue.markets import MarketRow, market
+from hydrarch.core.catalogue.pipes import HUNG, thread_end
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.hydraulics.water import water
+from hydrarch.core.kinds.base import What
+from hydrarch.core.kinds.devices import CheckValve
+from hydrarch.core.kinds.equipment import Vessel as PlannedVessel
+from hydrarch.core.kinds.sources import CurvePoint, WellPump
+from hydrarch.core.kinds.wells import Pitless
+from hydrarch.core.plan import Plan, Point, Run, RunEnd
+from hydrarch.core.units import show
+from hydrarch.core.wells.droppipe import DropPipe, DropPipes, Duty
+from hydrarch.core.wells.hole import Hole
+
+__all__ = ["lay_well"]
+
+_FROST = 0.9  # m: where a pitless adapter goes through the casing until the crew says how deep frost reaches; from memory
+_APART = 0.3  # m between a check valve screwed to the pump and the pump
+THREAD_SIZES = ("3/4", "1", "1-1/4", "1-1/2", "2", "3")
+"""Sizes of thread that pumps and adapters are made with; common practice."""
+_BESIDE = 4.0  # m from the well to its vessel, to be moved
+
+
+def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
+    """A plan with the well drawn into it, beside what is there. Its pump's curve is a guess through shut-off and duty, to be replaced.
+
+    Raises `HydrarchError` where no pipe stands every limit: there is no well to send.
+    """
+    best = _sold(plan, found)
+    if best is None or found.head is None:
+        raise HydrarchError("no pipe stands every limit, so there is no string to draw: change the hole or what is asked of it")
+    names = _fresh({p.id for p in plan.points} | {r.id for r in plan.runs} | {e.id for r in plan.runs for e in r.ends})
+    x = max((p.x for p in plan.points), default=-10.0) + 10.0
+    y = min((p.y for p in plan.points), default=0.0)
+    ground = min(plan.points, key=lambda p: (x - p.x) ** 2 + (y - p.y) ** 2).ground if plan.points else 0.0
+    spots: list[tuple[str, What, float, float]] = [("Well pump", _pump(duty, hole, found, ground), 0.0, hole.pump)]
+    spots.append(("Check valve at the pump", CheckValve(), 0.0, hole.pump - _APART))
+    spots += [(f"Check valve at {show(c.depth, 'well depth', plan.units)}", CheckValve(), 0.0, c.depth) for c in found.checks[1:]]
+    spots.append(("Pitless adapter", _pitless(best, duty), 0.0, min(_FROST, hole.pump / 2)))
+    volume = max(found.vessel.volume, 1e-3)
+    spots.append(
+        ("Vessel", PlannedVessel(volume=volume, cut_in=duty.cut_in, cut_out=duty.cut_out), _BESIDE, min(_FROST, hole.pump / 2))
+    )
+    ports: dict[type[What], dict[str, str]] = {
+        WellPump: {"out": _threads(plan, best, duty.outlet)},
+        Pitless: dict.fromkeys(("in", "out"), _threads(plan, best, best.size if best.size in THREAD_SIZES else duty.outlet)),
+    }
+    points = [
+        Point(
+            id=next(names),
+            name=_named(plan, name),
+            x=x + east,
+            y=y,
+            ground=ground,
+            depth=depth,
+            what=what,
+            ports=ports.get(type(what), {}),
+        )
+        for name, what, east, depth in spots
+    ]
+    runs = []
+    for n, (a, b) in enumerate(pairwise(points)):
+        name, hung = next(names), n < len(points) - 2
+        one, two = (RunEnd(id=next(names), point=p.id, port=_port(p, way)) for p, way in ((a, "out"), (b, "in")))
+        pipe = (best.series, best.size) if hung else (None, None)
+        runs.append(
+            Run(id=name, a=one, b=two, coupled=n == 0, situation=HUNG if hung else "buried", series=pipe[0], size=pipe[1])
+        )
+    body = plan.model_dump(mode="json")
+    body["points"] += [p.model_dump(mode="json") for p in points]
+    body["runs"] += [r.model_dump(mode="json") for r in runs]
+    return Plan.model_validate(body)
+
+
+def _pump(duty: Duty, hole: Hole, found: DropPipes, ground: float) -> WellPump:
+    head = found.head or 0.0
+    points = ((0.0, duty.shut_off), (duty.flow, head), (2 * duty.flow, max(0.0, head - 3 * (duty.shut_off - head))))
+    if not duty.shut_off > head:
+        have, want = (show(h, "head", duty.units) for h in (duty.shut_off, head))
+        raise HydrarchError(
+            f"the pump makes {have} against a shut valve and would need {want} at the flow asked: take a stronger one"
+        )
+    return WellPump(water_level=ground - hole.level(duty.flow), curve=tuple(CurvePoint(flow=q, head=h) for q, h in points))
+
+
+def _sold(plan: Plan, found: DropPipes) -> DropPipe | None:
+    """The best sound pipe whose ends the job's shop sells, else the best of all; None where none is sound."""
+    shop, sound = market(plan.conditions.market), [c for c in found.candidates if not c.rejected]
+    here = (c for c in sound if end_of(shop, c.series, c.size).split(":")[0] not in shop.foreign)
+    return next(here, sound[0] if sound else None)
+
+
+def end_of(shop: MarketRow, name: str, size: str) -> str:
+    """The end (by name) by which a string of a series hangs, in a shop's market."""
+    return f"{thread}:{size}" if (thread := thread_end(name)) else shop.pipe_end(name, size)
+
+
+def _pitless(best: DropPipe, duty: Duty) -> Pitless:
+    return Pitless(carries=float(ceil(best.hanging)), stands=float(ceil(duty.shut_off * water(duty.temperature).weight)))
+
+
+def _threads(plan: Plan, best: DropPipe, size: str) -> str:
+    """The female thread of a thing the string is screwed to: of the string's own kind, or else the market's."""
+    shop = market(plan.conditions.market)
+    own = end_of(shop, best.series, best.size).split(":")[0]
+    system = own if own in ("npt", "bsp") else shop.thread
+    return f"{system}:female:{size}"
+
+
+def _port(point: Point, way: str) -> str:
+    ports = point.kind.ports_of(point.what)
+    return next((p.name for p in ports if p.name == way), ports[0].name)
+
+
+def _named(plan: Plan, name: str) -> str:
+    taken = {p.name for p in plan.points}
+    return next(n for n in (name, *(f"{name} {k}" for k in range(2, len(taken) + 3))) if n not in taken)
+
+
+def _fresh(taken: set[str]) -> Iterator[str]:
+    """Ids that nothing has."""
+    return (f"well{n}" for n in range(1, 10**6) if f"well{n}" not in taken)

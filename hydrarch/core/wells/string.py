@@ -1,0 +1,128 @@
+"""The string of a drawn job: what hangs in its well is judged by the rules of the bench, with what the drawing knows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from itertools import pairwise
+from math import pi
+
+from hydrarch.core.catalogue.guidance import choose_practice
+from hydrarch.core.catalogue.pipes import HUNG, Pipe, series
+from hydrarch.core.catalogue.prices import pipe_weight
+from hydrarch.core.hydraulics.water import water
+from hydrarch.core.kinds.devices import CheckValve
+from hydrarch.core.kinds.sources import WellPump
+from hydrarch.core.kinds.wells import Pitless
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan, Point, Run
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.units import STANDARD_GRAVITY, show, show_apart
+from hydrarch.core.wells.droppipe import CHECK_EVERY, SAFETY, candidates, check_body
+
+__all__ = ["string_problems"]
+
+declare("size", "string-pipe", "string-weight", "string-depth", "string-check", "string-pitless")
+
+_SOON = 3.0  # m above the pump within which its own check valve is looked for; from memory
+
+
+def string_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Problem]:
+    """What speaks against the pipe and the check valves that hang in each well of a plan."""
+    for system in lay.systems.found:
+        hung = [
+            plan.run_by_id[r]
+            for r in system.runs
+            if plan.run_by_id[r].situation == HUNG and r in pipes and plan.run_by_id[r].existing is None
+        ]
+        pumps = [plan.by_id[p] for p in system.sources if isinstance(plan.by_id[p].what, WellPump)]
+        if hung and pumps:
+            yield from _pipe(plan, lay, pipes, hung)
+            yield from _checks(plan, system.points, hung, pumps[0])
+            yield from _adapters(plan, lay, pipes, hung, pumps[0])
+
+
+def _pipe(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run]) -> Iterator[Problem]:
+    units = plan.units
+    length = sum(lay.lines[r.id].length for r in hung)
+    weight = _weight(plan, lay, pipes, hung)
+    for name, size in dict.fromkeys((pipes[r.id].series, pipes[r.id].size) for r in hung):
+        run = next(r for r in hung if (pipes[r.id].series, pipes[r.id].size) == (name, size))
+        row, family, item = candidates().get(name), series(name), pipes[run.id]
+        if row is None:
+            yield Problem(
+                "string-pipe", "warn", run.id, f"{family.name} hangs a pump at {show(length, 'well depth', units)}: its joints are not made to carry.",
+                f"Take {' or '.join(series(s).name for s in candidates())}.",
+            )  # fmt: skip
+            continue
+        section = pi / 4 * (item.outside**2 - (item.outside - 2 * item.wall) ** 2)
+        holds = row.strength * row.share * section / SAFETY / STANDARD_GRAVITY
+        if weight > holds:
+            most, hangs = (show(x, "mass", units) for x in (holds, weight))
+            yield Problem(
+                "string-weight", "warn", run.id,
+                f"Full of water the string weighs {hangs}, the pump and its cable not counted; the joints of {family.name}, {size}, may carry {most} with a margin of two.",
+                "Take a larger or heavier pipe, and weigh it at the bench with the pump.",
+            )  # fmt: skip
+        pulled = choose_practice(plan.practices, "drop") == "pulling"
+        if row.practice_depth is not None and length > row.practice_depth + 0.5 and pulled:
+            yield Problem(
+                "string-depth", "warn", run.id,
+                f"One slimy coil of {show(length, 'well depth', units)} cannot be unstacked when it is pulled: crews stop at about {show(row.practice_depth, 'well depth', units)} (common practice).",
+                "Take threaded sticks, or change the house practice where its strength alone decides.",
+            )  # fmt: skip
+
+
+def _weight(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run]) -> float:
+    """What a string weighs full of water (kg), without its pump and cable."""
+    wet = water(plan.conditions.water_temperature)
+    return sum(lay.lines[r.id].length * (pipe_weight(pipes[r.id]) + pi / 4 * pipes[r.id].bore ** 2 * wet.density) for r in hung)
+
+
+def _adapters(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run], pump: Point) -> Iterator[Problem]:
+    """Pitless adapters that carry less than hangs on them, or stand less than they see."""
+    assert isinstance(pump.what, WellPump)
+    wet, weight = water(plan.conditions.water_temperature), _weight(plan, lay, pipes, hung)
+    for p in (plan.by_id[x] for x in {x for r in hung for x in r.points}):
+        what = p.what
+        if not isinstance(what, Pitless):
+            continue
+        sees = (pump.what.running()[0][1] + pump.what.water_level - p.level) * wet.weight
+        for has, asks, quantity, says in ((what.carries, weight, "mass", "carries"), (what.stands, sees, "pressure", "stands")):
+            if 0 < has < asks:
+                one, two = show_apart(has, asks, quantity, plan.units)
+                yield Problem(
+                    "string-pitless", "warn", p.id, f"{p.label} {says} {one} and sees {two}{', the pump and its cable not counted' if quantity == 'mass' else ''}.",
+                    "Take one that is rated for it.",
+                )  # fmt: skip
+
+
+def _checks(plan: Plan, points: tuple[str, ...], hung: list[Run], pump: Point) -> Iterator[Problem]:
+    """A check valve at the pump, one about every 200 ft, and none with a body its depth asks too much of."""
+    units, what = plan.units, pump.what
+    assert isinstance(what, WellPump)
+    string = {p for r in hung for p in r.points}
+    valves = sorted(
+        (plan.by_id[p] for p in points if p in string and isinstance(plan.by_id[p].what, CheckValve)), key=lambda p: p.level
+    )
+    top = max(plan.by_id[p].level for p in string)
+    if not valves or valves[0].level > pump.level + _SOON:
+        yield Problem(
+            "string-check", "warn", pump.id, f"No check valve stands at {pump.label}: the column falls back through it at every stop.",
+            "Put a spring check valve at the pump's outlet; it is shut where the pump has one of its own.",
+        )  # fmt: skip
+    stops = [*(v.level for v in valves), top]
+    far = max((b - a for a, b in pairwise(stops)), default=0.0)
+    if valves and far > 1.5 * CHECK_EVERY:
+        yield Problem(
+            "string-check", "note", valves[-1].id, f"{show(far, 'well depth', units)} of water stand on one check valve: crews put one about every {show(CHECK_EVERY, 'well depth', units)}.",
+            "Put another in between.",
+        )  # fmt: skip
+    shut = what.running()[0][1] + what.water_level
+    for valve in valves:
+        pressed = max(top - valve.level, shut - valve.level)
+        body = check_body(pressed)
+        if body != "brass":
+            yield Problem(
+                "string-check", "warn", valve.id, f"{show(pressed, 'well depth', units)} of head stand on {valve.label} at shut-off: brass is good for about 600 ft (180 m), common practice.",
+                f"Take one of {body}.",
+            )  # fmt: skip
