@@ -116,7 +116,7 @@ class Way:
 
 @dataclass(frozen=True, slots=True)
 class Ways:
-    """All the bench says to one question. With no way, `nearest` names ends that can be joined instead; `advice` goes with every way."""
+    """All the bench says to one question about `things`; `advice` goes with every way. With no way, `nearest` names ends that join."""
 
     start: str
     stop: str
@@ -125,6 +125,7 @@ class Ways:
     says: str
     nearest: tuple[str, ...]
     weakest: float | None
+    things: tuple[PipeOrEnd, ...]
     advice: str = ""
 
 
@@ -156,7 +157,7 @@ def join(
     split = splitting(a, start.material, b, stop.material)
     wrong = (*tempting(a, b, asked.units), *((split,) if split else ()))
     says, nearest = ("", ()) if ways else _no_way(start, stop, asked, found)
-    return Ways(start.words(), stop.words(), ways, wrong, says, nearest, weakest)
+    return Ways(start.words(), stop.words(), ways, wrong, says, nearest, weakest, (start, stop))
 
 
 def _metal_ends(*things: PipeOrEnd) -> frozenset[str]:
@@ -320,12 +321,13 @@ def close_off(
     says = "" if ways else f"No cap of ours closes {' or '.join(x.words() for x in lines)}."
     return Ways(
         " and ".join(x.words() for x in lines),
-        "nothing: closed",
+        "",
         tuple(ways),
         (),
         says,
         (),
         None,
+        tuple(lines),
         _STAGGER if len(lines) > 1 else "",
     )
 

@@ -3530,6 +3530,18 @@ export interface components {
             wall: number;
         };
         /**
+         * PipeOrEnd
+         * @description What is to be joined: a cut pipe (series and size), an open end by its name, or one end of a pipe by both.
+         */
+        PipeOrEnd: {
+            /** End */
+            end?: string | null;
+            /** Series */
+            series?: string | null;
+            /** Size */
+            size?: string | null;
+        };
+        /**
          * PipeOrEndIn
          * @description A cut pipe by series and size, or an open end by its name.
          */
@@ -5531,7 +5543,7 @@ export interface components {
         };
         /**
          * Ways
-         * @description All the bench says to one question. With no way, `nearest` names ends that can be joined instead; `advice` goes with every way.
+         * @description All the bench says to one question about `things`; `advice` goes with every way. With no way, `nearest` names ends that join.
          */
         Ways: {
             /**
@@ -5547,6 +5559,8 @@ export interface components {
             start: string;
             /** Stop */
             stop: string;
+            /** Things */
+            things: components["schemas"]["PipeOrEnd"][];
             /** Ways */
             ways: components["schemas"]["Way"][];
             /** Weakest */

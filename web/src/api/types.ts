@@ -60,6 +60,7 @@ export type Caution = Schemas["Caution"];
 export type PlanProblem = Schemas["Problem"];
 export type ProblemDocument = Schemas["ProblemDocument"];
 export type UnitSystem = Plan["units"];
+export type PipeOrEnd = Schemas["PipeOrEnd"];
 export type Ways = Schemas["Ways"];
 export type Way = Schemas["Way"];
 export type WrongWay = Schemas["WrongWay"];

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearch } from "wouter";
 import { api, Refused } from "../api/client";
-import type { EndView, JoinIn, Reference, Way } from "../api/types";
+import type { EndView, JoinIn, PipeOrEnd, Reference, Way } from "../api/types";
 import { JointMark } from "../drawing/joints";
 import { Cautions } from "../ui/Cautions";
 import type { Formatter } from "../ui/format";
@@ -57,10 +57,15 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
   });
   const answer = query.data;
   const way = answer?.ways[Math.min(pick, (answer?.ways.length ?? 1) - 1)];
-  const choose = (set: (v: Chosen) => void) => (v: Chosen) => {
+  // what words were read as stands in the pickers, so that no answer is shown beside another question
+  const read = words && answer ? answer.things.map(asChosen) : [];
+  const [one, two] = [read[0] ?? start, read[1] ?? stop];
+  const choose = (set: (v: Chosen) => void, keep: (v: Chosen) => void, other: Chosen) => (v: Chosen) => {
     setWords("");
+    setSaid("");
     setPick(0);
     set(v);
+    keep(other);
   };
   return (
     <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
@@ -87,8 +92,14 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
           </Button>
         </form>
         <div className="grid gap-3">
-          <ThingPick title="Join" reference={reference} ends={ends} value={start} onPick={choose(setStart)} />
-          <ThingPick title="to" reference={reference} ends={ends} value={stop} onPick={choose(setStop)} />
+          <ThingPick
+            title="Join"
+            reference={reference}
+            ends={ends}
+            value={one}
+            onPick={choose(setStart, setStop, two)}
+          />
+          <ThingPick title="to" reference={reference} ends={ends} value={two} onPick={choose(setStop, setStart, one)} />
         </div>
         <div className="mt-2 flex flex-wrap gap-x-4">
           {limits.map(([name, label]) => (
@@ -141,7 +152,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
           <WayView
             key={`${answer.start}${answer.stop}${pick}`}
             way={way}
-            title={`${answer.start} to ${answer.stop}`}
+            title={answer.stop ? `${answer.start} to ${answer.stop}` : `Close ${way.parts[0]?.name ?? ""}`}
             format={format}
           />
         )}
@@ -153,6 +164,11 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
     </div>
   );
 }
+
+const asChosen = (thing: PipeOrEnd): Chosen =>
+  thing.series && thing.size
+    ? { series: thing.series, size: thing.size, end: null }
+    : { end: thing.end ?? "", series: null, size: null };
 
 function WayView({ way, title, format }: { way: Way; title: string; format: Formatter }) {
   const [step, setStep] = useState(0);

@@ -55,7 +55,8 @@ function half(
 ): { outline: [number, number][]; width: number; inner: number } {
   const [l, r] = [radii(left), radii(right)];
   const [dl, dr] = [mm(left.engagement), mm(right.engagement)];
-  const middle = Math.max(body, 4);
+  const stopped = enters(left) || enters(right) || body > 0.1; // a slip coupling has nothing between its sockets
+  const middle = stopped ? Math.max(body, 4) : 0;
   const width = (enters(left) ? 0 : dl) + middle + (enters(right) ? 0 : dr);
   const inner = Math.min(l.inner, r.inner);
   const outer: [number, number][] = [];
@@ -74,14 +75,16 @@ function half(
       .reverse(),
   );
   if (!enters(left)) {
-    inside.push(...edge(left, mm(left.diameter) / 2, dl, threaded(left)), [dl, inner]);
+    inside.push(...edge(left, mm(left.diameter) / 2, dl, threaded(left)));
+    if (stopped) inside.push([dl, inner]);
   } else inside.push([0, inner]);
   if (!enters(right)) {
     const mouth = edge(right, mm(right.diameter) / 2, dr, threaded(right)).map(([x, y]): [number, number] => [
       width - x,
       y,
     ]);
-    inside.push([width - dr, inner], ...mouth.reverse());
+    if (stopped) inside.push([width - dr, inner]);
+    inside.push(...mouth.reverse());
   } else inside.push([width, inner]);
   return { outline: [...outer, ...inside.reverse()], width, inner };
 }
