@@ -36,6 +36,81 @@ def methods(way: Way) -> list[str]:
     return [j.method for j in way.joints]
 
 
+FIFTY = {
+    "1 in sch 40 to 3/4 in sch 40": "PVC reducing coupling 1 × 3/4",
+    "2 in sch 40 to 1 in class 200": "PVC reducing coupling 2 × 1",
+    "1 in sch 80 to 1 in sch 40": "PVC coupling 1",
+    "1-1/2 in sch 40 to 1-1/2 in flexible pvc": "PVC deep-socket coupling 1-1/2",
+    "1 in sch 40 to 1 in sidr 7": "PVC female adapter 1 socket × 1 female thread + Insert adapter 1 barb × 1 male thread",
+    "1 in sch 40 to 3/4 in sidr 7": "PVC female adapter 1 socket × 3/4 female thread + Insert adapter 3/4 barb × 3/4 male thread",
+    "1-1/4 in sidr 15 to 1 in sidr 7": "Insert reducing coupling 1-1/4 × 1",
+    "1 in sidr 7 to 3/4 npt female": "Insert adapter 1 barb × 3/4 male thread",
+    "25 mm pe100 to 32 mm pe100": "PE fusion reducer 32 × 25",
+    "32 mm pe100 to 1 in sch 40": "Universal coupling 27 to 35 mm",
+    "25 mm pe100 to 20 mm ppr": "Compression adapter 25 × 1/2 BSP male + PPR adapter 20 × 1/2 BSP female, brass insert",
+    "20 mm ppr to 1/2 npt female": "PPR adapter 20 × 1/2 NPT male, brass insert",
+    "25 mm ppr to 3/4 bsp male": "PPR adapter 25 × 3/4 BSP female, brass insert",
+    "1 in galvanized to 3/4 galvanized": "Threaded reducing coupling 1 × 3/4 female",
+    "1 in galvanized to 1 in sch 40": "Threaded coupling 1 female + PVC male adapter 1 socket × 1 male thread",
+    "1/2 in galvanized to 20 mm ppr": "PPR adapter 20 × 1/2 NPT female, brass insert",
+    "3/4 copper tube to 3/4 sch 40": "CTS compression adapter 3/4 × 3/4 NPT female + PVC male adapter 3/4 socket × 3/4 male thread",
+    "1/2 lead to 1/2 copper tube": "Universal stepped coupling 15 to 22 × 21 to 27 mm",
+    "1 in copper-size pe to 1 in sch 40": "CTS compression adapter 1 × 1 NPT female + PVC male adapter 1 socket × 1 male thread",
+    "1 in ips poly to 1 in sch 40": "IPS compression adapter 1 × 1 NPT male + PVC female adapter 1 socket × 1 female thread",
+    "1 in rural poly to 25 mm pe": "Rural adapter 1 × 1 BSP female + Compression adapter 25 × 1 BSP male",
+    "1 in rural poly to 1 bsp female": "Rural adapter 1 × 1 BSP male",
+    "50 mm pvc to 1-1/2 in sch 40": "Universal coupling 46 to 61 mm",
+    "50 mm pvc to 50 mm pe100": "Metric PVC adapter 50 socket × 1-1/2 BSP male + Compression adapter 50 × 1-1/2 BSP female",
+    "4 in sch 40 to 4 in thin-wall sewer": "Transition coupling 4 drain socket × 4 sewer socket",
+    "4 in sdr 35 to 6 in sdr 35": "Sewer bell reducer 6 × 4",
+    "4 in corrugated to 6 in corrugated": "Corrugated snap reducer 6 × 4",
+    "4 in bituminized fibre to 4 in sdr 35": "Shielded band 4 fibre drain × 4 sewer",
+    "3 in building drain to 4 in sdr 35": "Drain bell reducer 4 × 3 + Transition bushing 4 drain spigot × 4 sewer socket",
+    "2 in cast iron to 2 in building drain": "Shielded band 2 cast-iron × 2 drain",
+    "1-1/2 in building drain to 1-1/2 in sch 40": "Drain coupling 1-1/2",
+    ".600 drip to .620 drip": "Drip lock coupling 1/2",
+    ".820 drip to .600 drip": "Drip lock coupling 1/2 × 3/4",
+    "3/4 hose male to 1 in sch 40": "Hose swivel 3/4 female × 3/4 NPT male + Threaded coupling 3/4 female + PVC male adapter 1 socket × 3/4 male thread",
+    "3/4 hose female to 1/2 npt female": "Hose adapter 3/4 male × 3/4 NPT female + Brass reducing nipple 3/4 × 1/2 male thread",
+    "pump union male 2 to 2 in sch 40": "Union tail 2 buttress nut × 2 socket, O-ring",
+    "pump union male 1-1/2 to 1-1/2 flexible pvc": "Union tail 1-1/2 buttress nut × 1-1/2 spigot, O-ring + PVC coupling 1-1/2 socket × deep socket",
+    "3/4 npt male to 3/4 bsp female": "Adapter 3/4 NPT female × 3/4 BSP male",
+    "1 npt female to 1 npt female": "Nipple 1 male thread, close",
+    "3/4 vinyl to 3/4 npt female": "Vinyl barb adapter 3/4 × 3/4 NPT male",
+    "1/2 vinyl to 1/2 sch 40": "Vinyl barb adapter 1/2 × 1/2 NPT male + PVC female adapter 1/2 socket × 1/2 female thread",
+    "tank 1 to 1 in sch 40": "Bulkhead 1 × 1 socket",
+    "2 in class 200 to 1-1/2 in galvanized": "PVC male adapter 2 socket × 1-1/2 male thread + Threaded coupling 1-1/2 female",
+    "3 in sch 40 to 2 in sch 40": "PVC reducing coupling 3 × 2",
+    "110 mm pe100 to 4 in sch 40": "",
+    ".600 drip to 1/4 drip": "",
+}  # fmt: skip
+"""Pairs looked at one by one, and what comes first: common practice. None stands where nothing honest spans them."""
+
+
+class Fifty(unittest.TestCase):
+    """Judged by hand."""
+
+    def test_first_of_each(self) -> None:
+        """What a master would take first from the shelf comes first, asked from either end."""
+        for words, first in FIFTY.items():
+            with self.subTest(words=words):
+                start, stop = read_things(words)
+                there, back = join(start, stop), join(stop, start)
+                self.assertEqual(" + ".join(parts(there.ways[0])) if there.ways else "", first)
+                self.assertEqual(" + ".join(parts(back.ways[0])[::-1]) if back.ways else "", first)
+                self.assertTrue(there.ways or there.says)
+
+    def test_what_nobody_would_build_is_no_way(self) -> None:
+        """No way takes more than seven joints, and a thin tubing is fed from the side of a wide one."""
+        for words in FIFTY:
+            for way in ask(words).ways:
+                self.assertLessEqual(len(way.joints), 7, words)
+        self.assertIn("hole punched in it", ask(".600 drip to 1/4 drip").says)
+        self.assertEqual(
+            branch(PipeOrEnd("drip-600", "1/2"), PipeOrEnd("drip-170", "1/4"))[0].says, "Transfer barb, punched hole × 1/4 tubing"
+        )
+
+
 class JoinThis(unittest.TestCase):
     """One thing to another."""
 
@@ -154,7 +229,9 @@ class JoinThis(unittest.TestCase):
         """3/4 copper to copper-size polyethylene: one coupling for 0.875 in before a universal one."""
         found = ask("3/4 copper tube to 3/4 copper-size pe")
         self.assertEqual(parts(found.ways[0]), ["CTS compression coupling 3/4"])
-        self.assertIn("niversal", parts(found.ways[1])[0])
+        wide = [n for n, w in enumerate(found.ways) if "niversal" in parts(w)[0]]
+        self.assertTrue(wide and wide[0] > 0, "a universal one may follow")
+        self.assertIn("for odd and old pipe", found.ways[wide[0]].why)
 
     def test_lead_is_joined_and_told_of(self) -> None:
         """Lead to polyethylene for drinking water: a universal coupling with the lead caution; it is not refused without a way."""

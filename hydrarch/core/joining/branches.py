@@ -41,7 +41,9 @@ def branch(line: PipeOrEnd, off: PipeOrEnd, most: int = 6) -> tuple[BranchWay, .
             if any(s is None or s.joints > 1 for s in sides):
                 continue
             joints, price = 2, 0.0
-        elif part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3 and _clamps(family):
+        elif (part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3 and _clamps(family)) or (
+            part.family == "adapter" and family.kind == "drip" and part.ports[0].end.system == "punch"
+        ):
             joints, price = 1, 0.0
         else:
             continue
@@ -71,7 +73,7 @@ def _branch_why(joints: int, best: int, cut: bool, narrow: bool) -> str:
     words = "fewest joints" if more == 0 else f"{more} joint{'s' if more > 1 else ''} more" if more > 0 else "fewer joints"
     if narrow:
         words += "; its outlet is narrower than the branch, which then gets less"
-    return words if cut else f"{words}; the line is drilled, not cut: the washer is the joint"
+    return words if cut else f"{words}; the line is drilled or punched, not cut"
 
 
 def _shortest(thing: PipeOrEnd, to: End) -> Stack | None:

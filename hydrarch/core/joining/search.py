@@ -19,14 +19,13 @@ from hydrarch.core.joining.stacks import (
     FREE,
     PLASTIC,
     SLIP,
-    SLIPS,
     SPLITS,
     Limits,
     Stack,
     Step,
     is_foreign,
     ranked_price,
-    slips_off,
+    stopgap,
 )
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import size_value
@@ -43,9 +42,9 @@ class _Place:
     served: bool
 
 
-def _weigh(joints: int, walked: float, price: float, length: float) -> int:
+def _weigh(joints: float, walked: float, price: float, length: float) -> int:
     """The four costs as one whole number that adds up and keeps their order."""
-    return (joints << 48) + (round(walked * 1024) << 32) + (round(price * 10) << 16) + round(abs(length) * 1e4)
+    return (round(2 * joints) << 47) + (round(walked * 1024) << 32) + (round(price * 10) << 16) + round(abs(length) * 1e4)
 
 
 _JOINT = 1 << 48
@@ -106,7 +105,7 @@ def _edges(limits: Limits) -> dict[str, tuple[_Edge, ...]]:
                 leave = step.fitting.ports[step.out].end
                 between = size_value(end(entry).size)
                 walked = abs(between - size_value(end(here).size)) + abs(size_value(leave.size) - between)
-                joints = 1 + FOREIGN * is_foreign(step.fitting, limits.foreign) + SLIPS * slips_off(end(here), end(entry))
+                joints = 1 + FOREIGN * is_foreign(step.fitting, limits.foreign) + stopgap(end(here), end(entry))
                 weight = _weigh(joints, walked, ranked_price(step.fitting), step.length)
                 plastic = step.fitting.material in PLASTIC
                 edge = _Edge(step, entry, leave.name, weight, plastic, limits.serve(method, step.fitting.family))
@@ -159,7 +158,7 @@ def _to_go(target: str, limits: Limits, metal: bool) -> dict[_Place, int]:
             if served or serves:
                 place = _Place(name, plastic, served)
                 fee = _fee(place, target, False if metal else None)
-                last = 1 + SLIPS * slips_off(end(name), end(target))
+                last = 1 + stopgap(end(name), end(target))
                 heapq.heappush(queue, (_weigh(last, walked, 0, 0) + fee, next(tie), place))
     while queue:
         weight, _, place = heapq.heappop(queue)
@@ -209,7 +208,7 @@ def find_stacks(
         expanded.add((place, shape))
         if place.end in goals and (place.served or limits.serve(goals[place.end])):
             walked = abs(size_value(end(place.end).size) - size_value(end(stop).size))
-            last = 1 + SLIPS * slips_off(end(place.end), end(stop))
+            last = 1 + stopgap(end(place.end), end(stop))
             made = spent + _weigh(last, walked, 0, 0) + _fee(place, stop, False if stop in metal else None)
             heapq.heappush(queue, (made, next(tie), made, replace(place, end=""), way, shape))
         left, entered = _been(first, stop, way)

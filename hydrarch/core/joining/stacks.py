@@ -30,6 +30,7 @@ __all__ = [
     "ranked_price",
     "slips_off",
     "splits_over",
+    "stopgap",
 ]
 
 PLASTIC = ("pvc", "pvc80", "insert", "pp", "pe100", "drip")
@@ -37,6 +38,7 @@ PLASTIC = ("pvc", "pvc80", "insert", "pp", "pe100", "drip")
 
 SLIPS = 1  # joints that one which is driven apart by pressure counts more
 _NO_PRESSURE = frozenset({"gasket", "sewer", "dwv"})
+WIDE = 0.5  # joints that a universal nut counts more: a coupling of two is taken after fittings made for the pipe, as many as one joint more
 SPLITS = 2  # joints a crew would rather make than thread a plastic female over a metal male
 FOREIGN = 3  # joints a crew would rather make than send for a fitting its shop does not sell
 _BEHIND_METAL = 10.0  # more than a nipple of brass costs beside one of plastic
@@ -133,7 +135,7 @@ class Stack:
             open_end = s.fitting.ports[s.out].end
         return (*pairs, (open_end, self.stop))
 
-    def cost(self) -> tuple[int, float, float, float]:
+    def cost(self) -> tuple[float, float, float, float]:
         """What ranks it: joints with their penalties, detours in size, price, then length (m)."""
         return _cost(self)
 
@@ -167,9 +169,9 @@ class Stack:
 
 
 @remembered()
-def _cost(stack: Stack) -> tuple[int, float, float, float]:
-    slips = sum(slips_off(a, b) for a, b in stack.ends())
-    joints = stack.joints + SPLITS * stack.splits() + FOREIGN * stack.sent_for() + SLIPS * slips
+def _cost(stack: Stack) -> tuple[float, float, float, float]:
+    more = sum(stopgap(a, b) for a, b in stack.ends())
+    joints = stack.joints + SPLITS * stack.splits() + FOREIGN * stack.sent_for() + more
     return joints, stack.detour(), sum(ranked_price(s.fitting) for s in stack.steps), stack.length
 
 
@@ -181,6 +183,11 @@ def ranked_price(part: Fitting) -> float:
 def slips_off(a: End, b: End) -> bool:
     """Whether two ends join in a way that water under pressure drives apart: it counts as one joint more, so what grips comes first."""
     return mating_method(a, b) in methods_where("grips", False) and not {a.system, b.system} & _NO_PRESSURE
+
+
+def stopgap(a: End, b: End) -> float:
+    """How many joints more a mating counts for than it is: one that pressure drives apart, or a wide-range nut where no pipe is odd."""
+    return SLIPS * slips_off(a, b) + WIDE * (mating_method(a, b) == "universal compression")
 
 
 def is_foreign(part: Fitting, foreign: frozenset[str]) -> bool:

@@ -24,6 +24,7 @@ from hydrarch.core.units import System, show, size_value
 __all__ = ["Ways", "Constraints", "JointView", "PartView", "Way", "close_off", "join"]
 
 _DRAINS = ("dwv", "sewer", "gasket", "band-dwv", "band-sewer", "band-fibre", "corrugated", "fibre", "copper-dwv", "cast-iron")
+_MOST_JOINTS = 7  # more than that is no way that anyone would build
 _LOOKED = 12  # ways looked at for each pair of ends before limits of pressure leave some out
 
 
@@ -147,6 +148,7 @@ def join(
     metal = _metal_ends(start, stop)
     mine, theirs = _offered(start, stop), _offered(stop, start)
     found = [s for a in mine for b in theirs for s in served_stacks(a.name, b.name, asked.needs, limits, metal, _LOOKED)]
+    found = [s for s in found if s.joints <= _MOST_JOINTS]
     strong = [s for s in found if asked.pressure is None or _rating(s, asked.temperature) >= asked.pressure]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
     ways = tuple(
@@ -241,6 +243,9 @@ def _why(stack: Stack, rank: int, found: list[Stack], units: System) -> str:
     if any(slips_off(a, b) for a, b in stack.ends()):
         return "water drives it apart unless it is blocked or held: what grips comes first"
     best, more = found[0], stack.joints - found[0].joints
+    wide = [any(mating_method(a, b) == "universal compression" for a, b in s.ends()) for s in (stack, best)]
+    if wide == [True, False]:
+        return "a wide-range nut: for odd and old pipe, where nothing is made for it"
     if stack.splits():
         return "threads a plastic female over a metal male, which splits: last resort"
     if more > 0:
@@ -274,7 +279,19 @@ def _no_way(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints, found: list[S
     same = [e for e in reach if abs(size_value(e.size) - size_value(wanted.size)) < 1e-9 and e.system != start.ends()[0].system]
     same.sort(key=lambda e: (e.threads_per_inch is None, e.system))
     nearest = tuple(dict.fromkeys(e.words() for e in same))[:6]
-    return f"No honest way joins {start.words()} to {stop.words()}: no fitting of ours spans them.", nearest
+    return (
+        f"No honest way joins {start.words()} to {stop.words()}: {_punched(start, stop) or 'no fitting of ours spans them'}.",
+        nearest,
+    )
+
+
+def _punched(start: PipeOrEnd, stop: PipeOrEnd) -> str:
+    """Where a thin tubing goes into the side of a wide one, and not onto its end."""
+    drips = [t.pipe() for t in (start, stop) if t.series is not None and t.pipe()[0].kind == "drip"]
+    if len(drips) < 2 or drips[0][1] == drips[1][1]:
+        return ""
+    thin, wide = sorted((f"{family.short} {size}" for family, size in drips), key=lambda words: size_value(words.split()[-1]))
+    return f"{thin} is fed from the side of {wide}, by a hole punched in it and a transfer barb, not from its end"
 
 
 _LIMITS: dict[str, str] = {
