@@ -331,6 +331,18 @@ class Identify(unittest.TestCase):
         self.assertIn("a gauge", near.next)
         self.assertIn("across the crests", identify(Measured(threads_per_inch=11)).next)
 
+    def test_metal_is_told_by_what_it_is_not_by_bending(self) -> None:
+        """Metal at 1.23 in is scratched, not bent; 16 mm dripline is not copper before the wall is measured: common practice."""
+        old = identify(Measured(outside=1.23 * INCH, colour="metal"))
+        self.assertIn("lead is soft", old.next)
+        self.assertIn("Do not bend old pipe", old.next)
+        self.assertNotIn("by hand", old.next)
+        drip = identify(Measured(outside=0.016))
+        self.assertEqual(
+            (drip.candidates[0].name, drip.candidates[0].likelihood < 0.5), ("Drip tubing of 16 mm outside, 1/2", True)
+        )
+        self.assertNotIn("This is", drip.says)
+
     def test_what_must_go_is_told(self) -> None:
         """Lead and bituminized fibre are named with the warning to replace them (common practice)."""
         lead = identify(Measured(outside=0.924 * INCH, colour="metal")).candidates[0]

@@ -253,7 +253,7 @@ class JoinThis(unittest.TestCase):
 
     def test_a_hose_tap_to_drip(self) -> None:
         """A hose tap to half-inch tubing asks which half inch; then a washer swivel, no NPT."""
-        with self.assertRaisesRegex(ValueError, "is one of 3 tubings"):
+        with self.assertRaisesRegex(ValueError, "is one of 4 tubings"):
             ask("hose tap 3/4 to 1/2 drip")
         found = ask("hose tap 3/4 to .600 drip")
         self.assertEqual(methods(found.ways[0])[0], "washer thread")

@@ -40,7 +40,7 @@ SYSTEMS = {
     "solvent": "solvent", "dwv": "drain solvent", "sewer": "sewer solvent", "npt": "NPT", "cleanout": "clean-out", "bsp": "BSP taper",
     "bspp": "BSP parallel", "hose": "hose thread", "buttress": "union thread", "barb": "barb", "compression": "compression",
     "fusion": "fusion", "band-sewer": "sewer band", "band-dwv": "drain band", "copper": "copper compression",
-    "drip-170": "0.170 drip", "drip-520": "0.520 drip", "drip-600": "0.600 drip", "drip-620": "0.620 drip", "drip-820": "0.820 drip",
+    "drip-170": "0.170 drip", "drip-520": "0.520 drip", "drip-535": "16 mm drip", "od-630": "16 mm drip nut", "drip-600": "0.600 drip", "drip-620": "0.620 drip", "drip-820": "0.820 drip",
     "drip-118": "0.118 drip", "drip-1060": "1.060 drip",
     "solvent-metric": "metric solvent", "pe-fusion": "polyethylene fusion", "compression-ips": "IPS compression",
     "compression-cts": "copper-size compression", "rural": "rural compression", "repair": "repair compression",

@@ -188,11 +188,16 @@ def _hint(seen: Measured, family: Series) -> float:
 
 
 def _colour(family: Series) -> str:
-    if family.material in ("steel", "copper", "lead", "cast iron"):
+    if family.material in _METALS:
         return "metal"
     return _COLOURS.get(family.pattern, family.pattern)
 
 
+_METALS = {
+    "steel": "a magnet sticks to steel", "cast iron": "a magnet sticks to cast iron, which rings and is rough",
+    "copper": "copper shows red-brown under a scratch", "lead": "lead is soft, and shines silver where a coin scratches it: wash your hands",
+}  # fmt: skip
+"""How each metal is told, by material; common practice."""
 _COLOURS = {"thin": "white"}
 
 
@@ -204,6 +209,10 @@ def _next(seen: Measured, found: tuple[Candidate, ...]) -> str:
         if seen.outside is None and seen.bore is None:
             return "measure across the crests: outside of a male thread, bore of a female one"
         return "hold it against a known thread, or try a gauge: they differ too little for a rule"
+    metals = {m for c in rivals if c.series is not None and (m := series(c.series).material) in _METALS}
+    if metals and (len(metals) < len(rivals) or len(metals) > 1) and len(rivals) <= _FEW:
+        told = "; ".join(_METALS[m] for m in sorted(metals))
+        return f"{told}; plastic shows none of these. Do not bend old pipe to find out"
     bends = [c for c in rivals if c.series is not None and series(c.series).bend_radius <= _BY_HAND]
     read = sum(getattr(seen, name) is not None for name in _WORDS)
     if bends and len(bends) < len(rivals) and (len(rivals) <= _FEW or read > 1):

@@ -241,7 +241,9 @@ def _drip(text: str) -> PipeOrEnd | None:
             bores = ", ".join(f".{s.id.removeprefix('drip-')}" for s in kinds)
             raise HydrarchError(f"'{text}': drip tubing is made with a bore of {bores} in; measure it once more")
         return PipeOrEnd(series=known.id, size=known.sizes[0].size)
-    size, _ = read_size(text)
+    size, unit = read_size(text)
+    if size == "16" and unit in ("", "mm"):
+        return PipeOrEnd(series="drip-535", size="1/2")
     fits = [s for s in kinds if any(p.size == size for p in s.sizes)]
     if len(fits) == 1:
         return PipeOrEnd(series=fits[0].id, size=size)

@@ -19,7 +19,7 @@ _MOST = 5
 _POLYETHYLENE = frozenset({"barb", "compression", "compression-ips", "compression-cts", "pe-fusion", "rural"})
 _GLUED = frozenset({"solvent", "dwv", "sewer", "solvent-metric"})
 _PARALLEL_AND_TAPER = frozenset({"bsp", "bspp"})
-_HALVES = frozenset({"drip-520", "drip-600", "drip-620", "od-620", "od-700", "od-710"})
+_HALVES = frozenset({"drip-520", "drip-535", "od-630", "drip-600", "drip-620", "od-620", "od-700", "od-710"})
 
 
 @dataclass(frozen=True, slots=True)
