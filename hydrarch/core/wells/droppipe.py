@@ -30,6 +30,7 @@ __all__ = [
     "drop_pipes",
 ]
 
+DOUBT = "What joints carry is taken with a margin of two from strengths known by memory, threads at half of the pipe's rating: the maker's table for your pipe wins."
 HORSEPOWER = 745.7
 SAFETY = 2.0
 """What a joint must hold over what hangs on it: twice, cautious, from memory."""
@@ -145,6 +146,7 @@ class DropPipes:
     vessel: Vessel
     cautions: tuple[Caution, ...]
     says: str
+    doubt: str = DOUBT
 
 
 @dataclass(frozen=True, slots=True)

@@ -1786,6 +1786,11 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
             /** Checks */
             checks: components["schemas"]["CheckValve"][];
+            /**
+             * Doubt
+             * @default What joints carry is taken with a margin of two from strengths known by memory, threads at half of the pipe's rating: the maker's table for your pipe wins.
+             */
+            doubt: string;
             /** Head */
             head: number | null;
             /** Level */

@@ -175,6 +175,7 @@ function Judged({ found, format, asked }: { found: DropPipes; format: Formatter;
           </Row>
         ))}
       </Table>
+      <p className="mt-1 text-[13px] text-muted">{found.doubt}</p>
       <Heading
         note={
           <Button tone="quiet" aria-expanded={all} onClick={() => setAll(!all)}>
