@@ -9,12 +9,14 @@ from hypothesis import strategies as st
 
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.pipes import pipe
+from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.chain import derive
 from hydrarch.core.cutting.bill import tape_length
 from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces, saw_marks
 from hydrarch.core.cutting.nest import LONG, nest_lengths
 from hydrarch.core.errors import BadRow
 from hydrarch.core.identity import PipeId
+from hydrarch.core.plan import Plan
 from hydrarch.core.units import INCH
 from hydrarch.demo import thistledown
 from hydrarch.formats.tables import prices_csv, read_prices
@@ -218,3 +220,19 @@ class Bills(unittest.TestCase):
         ):
             with self.assertRaisesRegex(BadRow, f"line 2: .*{says}"):
                 read_prices(f"item,price\n{row}\n")
+
+
+class Pieces(unittest.TestCase):
+    """What is cut from the pipe that is there, and what is bought as one."""
+
+    def test_a_piece_says_how_long_it_is(self) -> None:
+        """A piece of 1 in pipe between two fittings is as long as both joints are deep and 0.4 in more: 2 × 0.875 + 0.4 = 2.15 in."""
+        spots = [point("A", 0, 0, "tank"), point("B", 5, 0, "cap")]
+        body = make_plan(spots, [("A", "B")]).model_dump(mode="json")
+        body["extras"] = [{"fitting": "stub-solvent-spigot-1", "count": 1, "note": ""}]
+        row = next(b for b in derive(Plan.model_validate(body)).bill if b.item == "stub-solvent-spigot-1" and b.group == "added")
+        self.assertEqual(row.detail, "cut from the pipe, 55 mm long")
+
+    def test_a_swing_riser_costs_more_than_three_elbows(self) -> None:
+        """It is three elbows and a nipple, and is priced so."""
+        self.assertGreater(fitting_price("swing-riser-1_2-x-1_2"), 3 * fitting_price("pvc-elbow-90-1_2"))

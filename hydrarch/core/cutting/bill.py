@@ -95,7 +95,8 @@ def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, coun
     each = fitting_price(name, plan.prices)
     part = fitting(name)
     if part.material == "pipe":  # a piece cut from what is there
-        return BillRow(group, name, part.name, count, "", detail or "cut from the pipe", 0.0, 0.0)
+        long = show(sum(p.stop for p in part.ports), "cut", plan.units)  # both joint depths and what is seen between
+        return BillRow(group, name, part.name, count, "", detail or f"cut from the pipe, {long} long", 0.0, 0.0)
     have = min(count, sum(s.count for s in plan.stock if s.item == name))
     spare = spares(plan, part.family, count) if group == "fitting" else 0
     price = each * (max(0, count - have) + spare)
