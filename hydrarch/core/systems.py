@@ -20,13 +20,13 @@ from hydrarch.core.kinds.sources import Mains, Tank
 from hydrarch.core.plan import DRAIN_SERIES, Plan, Point, Run, RunEnd
 from hydrarch.core.problems import Problem, declare
 
-__all__ = ["Sort", "System", "Systems", "Water", "systems", "water_at"]
+__all__ = ["Sort", "System", "Systems", "Water", "is_exercise", "systems", "water_at"]
 
 declare(
     "survey", "no-source", "outlet-without-source", "lone-point", "open-end", "drain-on-supply", "cross-connection", "which-port",
     "device-not-in-line", "end-not-at-end", "wrong-pipe", "drain-into-drain", "faces-source", "met-unmeasured", holds=True,
 )  # fmt: skip
-declare("survey", "shared-line", "opens-no-outlet")
+declare("survey", "shared-line", "opens-no-outlet", "no-water")
 
 Sort = Literal["supply", "pumped drain", "gravity drain", "circulation", "air"]
 Water: TypeAlias = tuple[str, str]
@@ -174,13 +174,25 @@ def _shared(plan: Plan, sources: list[str]) -> Iterable[Problem]:
         )  # fmt: skip
 
 
+def is_exercise(plan: Plan) -> bool:
+    """Whether only pipe and what is made of it is drawn, as an apprentice's square is: bends, junctions, closed ends, unions and valves."""
+    return bool(plan.runs) and all(
+        p.kind.role in ("line", "mark") or p.what.kind in ("cap", "valve", "union") for p in plan.points
+    )
+
+
 def _unfed(plan: Plan, made: Systems) -> Iterable[Problem]:
     fed = {p for s in made.found if s.sources for p in s.points}
     drawing = any(s.sort in ("supply", "circulation", "air") for s in made.found) or not any(
         p.kind.role == "drain" for p in plan.points
     )
     things = [p for p in plan.points if p.kind.role != "mark"]
-    if things and drawing and not plan.sources:
+    if is_exercise(plan):
+        yield Problem(
+            "no-water", "note", "", "Nothing on the drawing gives or takes water: it is cut and joined as a piece of work by itself, and no water is reckoned.",
+            "Draw a source where water is to run in it.",
+        )  # fmt: skip
+    elif things and drawing and not plan.sources:
         yield Problem(
             "no-source", "stop", "", "There is no source on the drawing, so no water moves.",
             "Add a well pump, a mains tapping or a tank.",

@@ -4,7 +4,7 @@ import unittest
 
 from pydantic import ValidationError
 
-from hydrarch.core.chain import derive
+from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.cutting.bill import joints_per_quart
 from hydrarch.core.making.fusion import fused_joint
 from hydrarch.core.plan import Plan
@@ -54,6 +54,23 @@ class Folded(unittest.TestCase):
         starved = [p for p in told if p.where == "T" and p.code in ("no-pressure", "outlet-starved", "source-too-low")]
         self.assertTrue(starved)
         self.assertFalse([p for p in starved if p.follows.endswith((" L", " Q", " C"))])
+
+
+class Exercise(unittest.TestCase):
+    """A piece of work by itself."""
+
+    def test_an_apprentices_square(self) -> None:
+        """Four bends joined to a square want no source: nothing stops it, its joints have an order, and its drawing stages are done."""
+        spots = [point(n, x, y, "bend", depth=-1.0) for n, x, y in (("A", 0, 0), ("B", 1, 0), ("C", 1, 1), ("D", 0, 1))]
+        runs = [("A", "B"), ("B", "C"), ("C", "D"), ("D", "A")]
+        plan = draw(spots, runs, runs_more=[{"series": "pvc40", "size": "1/2", "situation": "on bracket"}] * 4)
+        done = derive(plan)
+        self.assertEqual([p.code for p in done.problems() if p.severity != "note"], [])
+        self.assertEqual(len(done.work.tasks), 8)
+        stages = where_it_stands(plan, done, [], 0.0).stages
+        self.assertEqual((stages["survey"], stages["size"], stages["join"], stages["make"]), (1.0, 1.0, 1.0, 0.0))
+        spots.append(point("T", 3, 0, "tap"))
+        self.assertIn("no-source", [p.code for p in derive(draw(spots, [*runs, ("B", "T")])).problems()])
 
 
 class Refusals(unittest.TestCase):

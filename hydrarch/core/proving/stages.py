@@ -7,6 +7,7 @@ from collections.abc import Collection, Iterable, Mapping
 from hydrarch.core.making.state import MADE, JointState
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
+from hydrarch.core.systems import is_exercise
 
 __all__ = ["stage_shares"]
 
@@ -19,7 +20,7 @@ def stage_shares(
     A stage is not done before the drawing is, nor the cutting before the joining; `states` are of the joints touched.
     """
     held = {p.stage for p in problems if p.holds}
-    ends = any(p.kind.role in ("outlet", "drain") for p in plan.points)
+    ends = any(p.kind.role in ("outlet", "drain") for p in plan.points) or is_exercise(plan)
     drawn = ends and bool(plan.runs) and "survey" not in held
     joined = drawn and "join" not in held
 
