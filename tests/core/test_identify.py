@@ -1,9 +1,17 @@
-"""What pipe, or what thread, is this?"""
+"""Which pipe, or which thread, was met: ranked by what a caliper reads."""
 
 import unittest
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from hydrarch.core.catalogue.identify import Measured, identify
+from hydrarch.core.catalogue.pipes import pipe, series_list
+from hydrarch.core.errors import HydrarchError, OutOfRange
 from hydrarch.core.units import INCH
+from hydrarch.devices.caliper import SimulatedCaliper
+
+PIPES = [(s.id, p.size) for s in series_list() for p in s.sizes]
 
 
 class Identify(unittest.TestCase):
