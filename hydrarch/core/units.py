@@ -70,7 +70,7 @@ class Unit:
     def fit(self, value: float) -> Unit:
         """The unit an SI `value` is told in."""
         number = abs(value - self.offset) / self.factor
-        if self.less and 0 < number < 1:
+        if self.less and 0.5 * 10**-self.less.decimals < number * self.factor / self.less.factor and number < 1:
             return self.less
         return self.more if self.more and number >= self.most else self
 

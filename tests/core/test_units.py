@@ -70,7 +70,8 @@ class Printing(unittest.TestCase):
         hourly = read("8 gal/h", "flow")
         self.assertEqual((str(show(hourly, "flow", "us")), str(show(hourly, "flow"))), ("8.0 gal/h", "30.3 L/h"))
         self.assertEqual(
-            [str(show(read(t, "flow"), "flow", "us")) for t in ("1 gpm", "0", "59 gal/h")], ["1.0 gpm", "0.0 gpm", "59.0 gal/h"]
+            [str(show(read(t, "flow"), "flow", "us")) for t in ("1 gpm", "0", "0.0001 gpm", "59 gal/h")],
+            ["1.0 gpm", "0.0 gpm", "0.0 gpm", "59.0 gal/h"],
         )
         self.assertEqual((str(show(62.0, "depth")), str(show(60.96, "depth", "us"))), ("62.00 m", "200.0 ft"))
         self.assertEqual((str(show(0.75, "depth")), str(show(0.4572, "depth", "us"))), ("750 mm", "18 in"))

@@ -74,6 +74,14 @@ class Sent(unittest.TestCase):
         inside = {p.name for p in done.assembly.parts if "adapter" in p.name.lower() and "NPT" in p.name}
         self.assertFalse(inside)
 
+    def test_it_is_tested_from_the_top(self) -> None:
+        """Nobody takes a pump off 61 m down: its check valve holds, and the test pump goes on the vessel's branch."""
+        _, done = laid("elsewhere")
+        (section,) = done.sections
+        self.assertEqual(section.pump_at, "Vessel")
+        self.assertIn("leave Well pump on its string", " ".join(section.isolate))
+        self.assertFalse([x for x in section.isolate if "part the line from Well pump" in x])
+
     def test_deep_ones_have_more_checks(self) -> None:
         """At 200 m a check valve stands at the pump and about every 200 ft above it: common practice."""
         found, done = laid("north-american", Hole(220.0, 0.2, 14.0, 200.0, 1e-3, 6.0), shut_off=260.0, horsepower=3.0)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import singledispatch
 from typing import Literal
 
-from hydrarch.core.catalogue.pipes import Pipe, laid_rating, series
+from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series
 from hydrarch.core.catalogue.ratings import fitting_rating_at
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.static import static_pressure
@@ -107,14 +107,20 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             test, says = working, OLD_TEST
         inner = [points[p] for p in spots if p not in edge]
         caps = [] if drain else [p for p in inner if isinstance(p.what, Outlet)]
-        aside = _plugged(inner, lay) if drain else [told for p in inner if (told := set_aside(p.what, p.label))]
+        sunk = [p for p in inner if isinstance(p.what, WellPump) and any(plan.run_by_id[r].situation == HUNG for r in runs)]
+        held = [f"leave {p.label} on its string, where its check valve holds the water" for p in sunk]
+        aside = (
+            _plugged(inner, lay)
+            if drain
+            else [*held, *(told for p in inner if p not in sunk and (told := set_aside(p.what, p.label)))]
+        )
         full = stiffness(lay, pipes, runs, plan.conditions.water_temperature)
         first = plan.run_by_id[runs[0]]
         found.append(Section(
             f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
             runs, joints, working, test, limit, says, weakest, (*(_shut(points[p]) for p in order), *aside), tuple(p.label for p in caps),
             "drain" if drain else "pressure", tuple(j for j in joints if j in heads),
-            *_pump_and_air(inner, [points[p] for p in order], lay), fault, full, least_hold(full, test),
+            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, least_hold(full, test),
         ))  # fmt: skip
     return tuple(found)
 
@@ -185,6 +191,7 @@ def _pump_and_air(inner: list[Point], edge: list[Point], lay: Layout) -> tuple[s
     opens = [
         p for p in (*inner, *edge) if isinstance(p.what, (Outlet, Cap)) or p.kind.role == "source" or p.kind.parting == "opens"
     ]
+    opens = opens or [p for p in inner if isinstance(p.what, Vessel)]  # it is taken off, and leaves its branch open
     low = min(opens, key=lambda p: (lay.places[p.id][2], p.id), default=None)
     high = max((p for p in (*opens, *inner) if p is not low), key=lambda p: (lay.places[p.id][2], p in opens), default=None)
     return (low.label if low is not None else "a tapping at its low end"), (high.label if high is not None else "its high end")

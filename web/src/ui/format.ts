@@ -26,7 +26,8 @@ export function inchFraction(inches: number): string {
 function set(value: number, unit: Unit): [string, string] {
   const number = (value - unit.offset) / unit.factor;
   const size = Math.abs(number);
-  if (unit.less && size > 0 && size < 1) return set(value, unit.less);
+  if (unit.less && size < 1 && (size * unit.factor) / unit.less.factor > 0.5 * 10 ** -unit.less.decimals)
+    return set(value, unit.less);
   if (unit.more && size >= unit.most) return set(value, unit.more);
   if (unit.style === "feet-inches" && Math.round(Math.abs(number) * 16) >= 192) {
     const sixteenths = Math.round(Math.abs(number) * 16);
