@@ -52,6 +52,24 @@ class FromEmpty(Browsing):
         expect(outlets.get_by_role("row").filter(has_text="Sprinkler 3")).to_be_visible()
         expect(outlets.get_by_text("The worst placed is")).to_be_visible()
 
+    def test_what_the_grid_brings_to_a_thing_is_that_thing(self) -> None:
+        """A pipe drawn to where the grid put a tap ends at the tap, though the press was beside it; no bend is hidden under it."""
+        page = self.page
+        self.start("Beside")
+        self.take("Water from", "Mains tapping")
+        self.click_drawing(-240, 96)
+        self.take("Water to", "Tap")
+        self.click_drawing(120, -80)  # the grid brings it elsewhere
+        page.get_by_role("button", name="Draw pipe").click()
+        self.click_drawing(-240, 96)
+        self.click_drawing(122, -82)
+        page.keyboard.press("Escape")
+        self.saved(4)
+        job = page.url.split("/job/")[1].split("/")[0]
+        plan = self.api("GET", f"/jobs/{job}")["plan"]
+        self.assertEqual([p["what"]["kind"] for p in plan["points"]], ["mains", "tap"])
+        self.assertEqual(len(plan["runs"]), 1)
+
     def test_undo_and_redo(self) -> None:
         """Three steps go back one by one and come again."""
         page = self.page

@@ -59,8 +59,12 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
 
   /** A click, or Enter at the cross, with the tool in hand. */
   const act = (at: Spot, coarse = false) => {
-    const found = hit(at, coarse);
     const place = snap(toWorld(view, at), snapping, from);
+    const touched = hit(at, coarse);
+    // what the grid brings to the very place of a thing is that thing: nothing is set down unseen on top of another
+    const there =
+      touched.kind === "nothing" ? plan.points.find((p) => Math.hypot(p.x - place.x, p.y - place.y) < SAME) : null;
+    const found: Hit = there && tool.kind !== "select" ? { kind: "point", point: there } : touched;
     if (tool.kind === "select" || !editable) {
       select(found.kind === "point" ? found.point.id : found.kind === "run" ? found.id : null);
       return;
@@ -201,4 +205,5 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
   return { lifted, from, onPointerDown, onPointerMove, onPointerUp, onKeyDown };
 }
 
+const SAME = 0.005; // m within which two places are one
 const tidy = (p: Spot): Spot => ({ x: Math.round(p.x * 100) / 100, y: Math.round(p.y * 100) / 100 });
