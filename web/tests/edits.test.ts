@@ -35,7 +35,7 @@ const whole = (plan: Plan) => {
 };
 
 test("a run parted keeps both its ends' names, and its own", () => {
-  const [plan, made] = splitRun(line, reference, lines, "R1", "valve", { x: 2, y: 0 });
+  const [plan, made] = splitRun(line, reference, lines, "R1", "valve", 0.4);
   whole(plan);
   const [first, second] = plan.runs;
   assert.deepEqual([first?.id, first?.a.id, second?.b.id], ["R1", "R1a", "R1b"]);
@@ -43,9 +43,19 @@ test("a run parted keeps both its ends' names, and its own", () => {
   assert.equal(made.what.kind, "valve");
 });
 
+test("a run that stands upright is parted at the level between its ends", () => {
+  const [low, high] = [
+    { ...point("L", "tank", 2, 3), depth: 4 },
+    { ...point("H", "tap", 2, 3), depth: 1 },
+  ];
+  const upright = { ...empty, points: [low, high], runs: [run("R1", "L", "H", ["out", "in"])] };
+  const [, made] = splitRun(upright, reference, noLines, "R1", "check_valve", 0.25);
+  assert.deepEqual([made.x, made.y, made.depth], [2, 3, 3.25]);
+});
+
 test("parted from the side water does not come by, the thing faces the other way", () => {
   const back = { ...lines, comes_by: { R1: "b", R2: "a" } };
-  const [plan] = splitRun(line, reference, back, "R1", "check_valve", { x: 2, y: 0 });
+  const [plan] = splitRun(line, reference, back, "R1", "check_valve", 0.4);
   assert.deepEqual([plan.runs[0]?.b.port, plan.runs[1]?.a.port], ["out", "in"]);
 });
 
@@ -59,7 +69,7 @@ test("a point taken out joins its runs, and the far ends stay who they are", () 
 });
 
 test("parting and taking the point out again gives the run back", () => {
-  const [parted, made] = splitRun(line, reference, lines, "R2", "bend", { x: 7, y: 1 });
+  const [parted, made] = splitRun(line, reference, lines, "R2", "bend", 0.5);
   const again = removePoint(parted, made.id);
   assert.deepEqual(again.runs, line.runs);
 });
@@ -89,7 +99,7 @@ test("no run from a point to itself, or beside another", () => {
 });
 
 test("a thing is turned round with one key, and back with another", () => {
-  const [plan, made] = splitRun(line, reference, lines, "R1", "check_valve", { x: 2, y: 0 });
+  const [plan, made] = splitRun(line, reference, lines, "R1", "check_valve", 0.4);
   const turned = turnRound(plan, reference, made.id);
   assert.deepEqual([turned.runs[0]?.b.port, turned.runs[1]?.a.port], ["out", "in"]);
   assert.deepEqual(turnRound(turned, reference, made.id), plan);
@@ -159,7 +169,7 @@ test("random edits of the demo keep every name apart and every run at both its e
     const r = plan.runs[random(plan.runs.length || 1)]?.id ?? "";
     const kind = reference.kinds[random(reference.kinds.length)]?.kind ?? "bend";
     const edits = [
-      () => splitRun(plan, reference, noLines, r, kind, { x: random(90), y: random(90) })[0],
+      () => splitRun(plan, reference, noLines, r, kind, random(101) / 100)[0],
       () => addRun(plan, reference, noLines, p ?? "", q ?? "")[0],
       () => (plan.points.length > 6 ? removePoint(plan, p ?? "") : plan),
       () => turnRound(plan, reference, p ?? ""),

@@ -6,7 +6,10 @@ import type { Stage } from "../api/types";
 import { Drawing } from "../drawing/Drawing";
 import { stages } from "../drawing/dress";
 import { ProfileStrip } from "../drawing/ProfileStrip";
+import { nextKind, turned } from "../drawing/projection";
 import { useTools } from "../drawing/toolStore";
+import { ViewSwitch } from "../drawing/ViewSwitch";
+import { useLook } from "../drawing/viewStore";
 import { useNews, useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { CutSheet } from "../stages/cut/CutSheet";
@@ -108,8 +111,9 @@ function Workplace({ stage }: { stage: Stage }) {
         >
           <div className="relative min-h-0">
             <Drawing stage={stage} scenario={scenario} />
-            {flows.length > 1 && (
-              <div className="absolute top-2 left-2">
+            <div className="absolute top-2 left-2 flex max-w-[calc(100%-1rem)] flex-wrap items-center gap-1">
+              <ViewSwitch />
+              {flows.length > 1 && (
                 <Pick
                   label="Scenario"
                   hideLabel
@@ -118,8 +122,8 @@ function Workplace({ stage }: { stage: Stage }) {
                   onPick={setScenario}
                   className="w-52"
                 />
-              </div>
-            )}
+              )}
+            </div>
           </div>
           <ProfileStrip scenario={scenario} />
         </div>
@@ -170,6 +174,7 @@ function useKeys(id: string, onHelp: () => void) {
   const { undo, redo } = useJob();
   const [, go] = useLocation();
   const take = useTools((s) => s.take);
+  const { how, look } = useLook();
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
       const typing =
@@ -189,11 +194,13 @@ function useKeys(id: string, onHelp: () => void) {
       else if (e.key === "?") onHelp();
       else if (e.key === "p") take({ kind: "pipe", from: null });
       else if (e.key === "m") take({ kind: "select" });
+      else if (e.key === "v") look(nextKind(how));
+      else if (e.key === "r") look(turned(how));
       else if (/^[1-7]$/.test(e.key)) go(`/job/${id}/${stages[Number(e.key) - 1]}`);
     };
     addEventListener("keydown", down);
     return () => removeEventListener("keydown", down);
-  }, [id, undo, redo, go, take, onHelp]);
+  }, [id, undo, redo, go, take, onHelp, how, look]);
 }
 
 export function Elsewhere() {

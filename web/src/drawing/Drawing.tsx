@@ -1,4 +1,4 @@
-import { useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import type { Plan, Reference, Stage } from "../api/types";
 import type { Derived } from "../job/derived";
 import { useReadyJob } from "../job/hooks";
@@ -6,14 +6,18 @@ import { useJob } from "../job/jobStore";
 import { isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import { Button } from "../ui/parts";
+import { Beneath } from "./Beneath";
 import { dress } from "./dress";
 import { type Box, drawn, pointMap, toScreen, type View } from "./geometry";
 import { type Label, placeLabels } from "./labels";
-import { Grid, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
+import { Grid, Grounds, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
 import { Pipes, type Segment } from "./Pipe";
+import { seenPlan, viewWords } from "./projection";
 import { useTools } from "./toolStore";
 import { useDrawing } from "./useDrawing";
 import { useView } from "./useView";
+import { Compass } from "./ViewSwitch";
+import { useLook } from "./viewStore";
 
 /** The one drawing. It stays through all stages and changes its dress. */
 export function Drawing({ stage, scenario }: { stage: Stage; scenario: string }) {
@@ -26,19 +30,22 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const { tool, cursor } = useTools();
   const frame = useRef<HTMLDivElement>(null);
   const carried = useRef<SVGGElement>(null);
-  const { view, fitAll, ...moves } = useView(frame, carried, edited.points, job.id);
+  const { how, open } = useLook();
+  useEffect(() => open(job.id), [open, job.id]);
+  const shown = useMemo(() => seenPlan(how, edited), [how, edited]);
+  const { view, fitAll, ...moves } = useView(frame, carried, shown.points, `${job.id} ${JSON.stringify(how)}`);
   const { zoomBy } = moves;
-  const hands = useDrawing({ view, editable: stage === "survey", ...moves });
+  const hands = useDrawing({ view, how, shown, editable: stage === "survey", ...moves });
   const { lifted } = hands;
   const plan = useMemo(() => {
     return lifted
-      ? { ...edited, points: edited.points.map((p) => (p.id === lifted.id ? { ...p, ...lifted.at } : p)) }
-      : edited;
-  }, [edited, lifted]);
+      ? { ...shown, points: shown.points.map((p) => (p.id === lifted.id ? { ...p, ...lifted.at } : p)) }
+      : shown;
+  }, [shown, lifted]);
 
   const wear = useMemo(
-    () => dress({ stage, plan, derived, readiness, reference, format, scenario }),
-    [stage, plan, derived, readiness, reference, format, scenario],
+    () => dress({ stage, plan: edited, derived, readiness, reference, format, scenario }),
+    [stage, edited, derived, readiness, reference, format, scenario],
   );
   const { series } = derived.lines;
   const segments = useMemo(
@@ -73,6 +80,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       const c = toScreen(view, p);
       return { x: c.x - 13, y: c.y - 13, w: 26, h: 26 };
     });
+    discs.push({ x: 0, y: 0, w: Math.min(view.w, 480), h: 46 }); // the buttons that lie over the drawing
     anchors.sort((a, b) => Number(b.bold) - Number(a.bold));
     const free = { x: 4, y: 4, w: view.w - 8, h: view.h - 30 };
     return placeLabels(
@@ -84,7 +92,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   }, [plan, view, wear, segments, reference]);
 
   const cross = cursor ? toScreen(view, cursor) : null;
-  const fromSpot = hands.from ? toScreen(view, hands.from) : null;
+  const fromSpot = hands.from ? toScreen(view, hands.from) : null; // as it is seen
   const highlighted = new Set([selected, ...highlightOf(selected, derived)]);
   return (
     <div
@@ -98,7 +106,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         className="block touch-none select-none data-[tool=pipe]:cursor-crosshair data-[tool=place]:cursor-copy"
         data-tool={tool.kind}
         role="application"
-        aria-label={`Drawing of ${plan.name}: ${plan.points.length} points, ${plan.runs.length} runs. Arrow keys move the cross, Enter acts, question mark lists keys.`}
+        aria-label={`Drawing of ${plan.name}, ${viewWords(how)}: ${plan.points.length} points, ${plan.runs.length} runs. Arrow keys move the cross, Enter acts, question mark lists keys.`}
         tabIndex={0}
         onPointerDown={hands.onPointerDown}
         onPointerMove={hands.onPointerMove}
@@ -107,8 +115,9 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         onKeyDown={hands.onKeyDown}
       >
         <g ref={carried}>
-          <Grid view={view} />
-          <Throws points={plan.points} view={view} />
+          {how.kind !== "standing" && <Grid view={view} />}
+          {how.kind === "above" && <Throws points={plan.points} view={view} />}
+          {how.kind === "side" && <Grounds points={edited.points} how={how} view={view} />}
           <Pipes segments={segments} active={highlighted} />
           <Points plan={plan} reference={reference} view={view} selected={selected} />
           {wear.joints && readiness && (
@@ -136,8 +145,10 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             />
           )}
         </g>
-        <ScaleAndNorth view={view} />
+        <ScaleAndNorth view={view} north={how.kind === "above"} />
+        <Compass how={how} x={view.w - 50} y={64} />
       </svg>
+      {hands.beneath && <Beneath things={hands.beneath} onClose={hands.closeBeneath} />}
       {plan.points.length === 0 && <Empty />}
       <div className="absolute right-2 bottom-2 flex gap-1">
         <Button aria-label="Zoom in" className="w-9" onClick={() => zoomBy(1.4)}>

@@ -27,7 +27,8 @@ export function fit(points: readonly Spot[], w: number, h: number): View {
   const ys = points.map((p) => p.y);
   const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
   const room = (side: number) => Math.max(40, side - 2 * margin);
-  const scale = Math.min(room(w) / Math.max(x1 - x0, 4), room(h) / Math.max(y1 - y0, 4), 60);
+  const least = points.length < 2 ? 4 : 0.5; // m across: a manifold fills the view, a thing by itself does not
+  const scale = Math.min(room(w) / Math.max(x1 - x0, least), room(h) / Math.max(y1 - y0, least), 600);
   return { scale, cx: (x0 + x1) / 2, cy: (y0 + y1) / 2, w, h };
 }
 

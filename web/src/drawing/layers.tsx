@@ -6,6 +6,7 @@ import { BEYOND, CROWD, drawn, FOOT, niceStep, type Spot, toScreen, toWorld, typ
 import { PointGlyph } from "./glyphs";
 import { JointDisc } from "./joints";
 import type { Placed } from "./labels";
+import { flat, type Projection } from "./projection";
 
 /** The layers of the drawing, from the ground up: each places what a pure function worked out. */
 
@@ -253,7 +254,23 @@ function Leader({ label }: { label: Placed }) {
   return <line x1={start.x} y1={start.y} x2={x} y2={y} stroke="var(--color-muted)" strokeWidth={1} />;
 }
 
-export function ScaleAndNorth({ view }: { view: View }) {
+/** Where the ground lies over or under what is seen from a side: a short dash at each point, joined where there are several. */
+export function Grounds({ points, how, view }: { points: readonly Point[]; how: Projection; view: View }) {
+  const spots = points.map((p) => toScreen(view, flat(how, { x: p.x, y: p.y, z: p.ground }))).sort((a, b) => a.x - b.x);
+  if (!spots.length) return null;
+  return (
+    <path
+      d={`${spots.map((s, i) => `${i ? "L" : "M"}${s.x} ${s.y}`).join("")}${spots.length === 1 ? "h1" : ""}`}
+      fill="none"
+      stroke="var(--color-muted)"
+      strokeWidth={1.4}
+      strokeDasharray="7 4"
+      pointerEvents="none"
+    />
+  );
+}
+
+export function ScaleAndNorth({ view, north }: { view: View; north: boolean }) {
   const format = useFormat();
   const foot = format.system === "us" ? FOOT : 1;
   const step = niceStep(view.scale * foot, 70);
@@ -264,12 +281,14 @@ export function ScaleAndNorth({ view }: { view: View }) {
       <text x={width + 6} y={2}>
         {step} {format.unit("length")}
       </text>
-      <g transform={`translate(${width + 58} -6)`}>
-        <path d="M0 8V-9M-4-4L0-10L4-4" fill="none" stroke="var(--color-ink)" strokeWidth={1.8} />
-        <text x={7} y={4} fontWeight={700}>
-          N
-        </text>
-      </g>
+      {north && (
+        <g transform={`translate(${width + 58} -6)`}>
+          <path d="M0 8V-9M-4-4L0-10L4-4" fill="none" stroke="var(--color-ink)" strokeWidth={1.8} />
+          <text x={7} y={4} fontWeight={700}>
+            N
+          </text>
+        </g>
+      )}
     </g>
   );
 }

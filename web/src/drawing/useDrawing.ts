@@ -1,18 +1,33 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
-import type { Point } from "../api/types";
-import { addPoint, addRun, changePoint, removePoint, removeRun, replacePoint, splitRun, turnRound } from "../job/edits";
+import type { Plan, Point, Run } from "../api/types";
+import {
+  addPoint,
+  addRun,
+  changePoint,
+  removePoint,
+  removeRun,
+  replacePoint,
+  type SetDown,
+  splitRun,
+  turnRound,
+} from "../job/edits";
 import { useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { isPlain } from "../job/kinds";
 import { useReference } from "../ui/context";
+import type { Heap } from "./Beneath";
 import { nearestOn, pointMap, type Spot, snap, toScreen, toWorld, type View } from "./geometry";
+import { changeTo, levelOf, lifted as lifted3, type Place, type Projection, placeOf } from "./projection";
 import { useSnap, useTools } from "./toolStore";
 
-type Hit = { kind: "point"; point: Point } | { kind: "run"; id: string; at: Spot } | { kind: "nothing" };
+type Hit = { kind: "point"; point: Point } | { kind: "run"; id: string; share: number } | { kind: "nothing" };
 type Drag = { kind: "pan"; x: number; y: number; moved: boolean } | { kind: "point"; id: string; moved: boolean };
 
 type Moves = {
   view: View;
+  how: Projection;
+  /** The plan as it is seen: its points at their spots of the view. */
+  shown: Plan;
   editable: boolean;
   panBy: (dx: number, dy: number) => void;
   glide: (dx: number, dy: number) => void;
@@ -21,7 +36,7 @@ type Moves = {
 };
 
 /** What pointer and keys do on the drawing. A key's Enter does what a click does at the cross. */
-export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Moves) {
+export function useDrawing({ view, how, shown, editable, panBy, glide, settle, zoomBy }: Moves) {
   const { plan, derived } = useReadyJob();
   const reference = useReference();
   const edit = useJob((s) => s.edit);
@@ -33,39 +48,65 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
   const touches = useRef(new Map<number, Spot>());
   const [lifted, setLifted] = useState<{ id: string; at: Spot } | null>(null);
   const points = pointMap(plan);
+  const spots = pointMap(shown);
+  const [beneath, setBeneath] = useState<Heap | null>(null);
+
+  /** All points within reach of a press, the nearest first. */
+  const near = (at: Spot, reach: number): Point[] =>
+    shown.points
+      .map((p) => ({ p, d: Math.hypot(toScreen(view, p).x - at.x, toScreen(view, p).y - at.y) }))
+      .filter(({ d }) => d <= reach)
+      .sort((a, b) => a.d - b.d)
+      .flatMap(({ p }) => points.get(p.id) ?? []);
 
   const hit = (at: Spot, coarse: boolean): Hit => {
-    const reach = coarse ? 24 : 14;
+    const [point] = near(at, coarse ? 24 : 14);
+    if (point) return { kind: "point", point };
     let best: Hit = { kind: "nothing" };
-    let least = reach;
-    for (const point of plan.points) {
-      const p = toScreen(view, point);
-      const d = Math.hypot(p.x - at.x, p.y - at.y);
-      if (d <= least) [best, least] = [{ kind: "point", point }, d];
-    }
-    if (best.kind === "point") return best;
-    least = coarse ? 18 : 10;
+    let least = coarse ? 18 : 10;
     for (const run of plan.runs) {
-      const [a, b] = [points.get(run.a.point), points.get(run.b.point)];
+      const [a, b] = [spots.get(run.a.point), spots.get(run.b.point)];
       if (!a || !b) continue;
-      const near = nearestOn(toScreen(view, a), toScreen(view, b), at);
-      if (near.distance <= least)
-        [best, least] = [{ kind: "run", id: run.id, at: toWorld(view, near.at) }, near.distance];
+      const [p, q] = [toScreen(view, a), toScreen(view, b)];
+      const there = nearestOn(p, q, at);
+      if (there.distance > least) continue;
+      least = there.distance;
+      const share = Math.hypot(there.at.x - p.x, there.at.y - p.y) / (Math.hypot(q.x - p.x, q.y - p.y) || 1);
+      best = { kind: "run", id: run.id, share: onGrid(plan, run, share, snapping.grid) };
     }
     return best;
   };
 
   const from = tool.kind === "pipe" && tool.from ? (points.get(tool.from) ?? null) : null;
+  const seenFrom = from ? (spots.get(from.id) ?? null) : null;
+
+  /** The place in space of a spot in the view, as near to where the line comes from, or to what is chosen, as the view leaves open. */
+  const placed = (spot: Spot): Place => {
+    const base = from ?? points.get(selected ?? "") ?? plan.points[0];
+    const level = base ? placeOf(base) : { x: 0, y: 0, z: 0 };
+    return lifted3(how, spot, level);
+  };
+  /** A new thing at a spot: from above it lies as deep as what is nearest, in the other views where it is seen. */
+  const setDown = (p: Plan, kind: SetDown, spot: Spot): [Plan, Point] => {
+    const to = placed(spot);
+    const [next, point] = addPoint(p, reference, kind, to);
+    if (how.kind === "above") return [next, point];
+    return [changePoint(next, point.id, changeTo(point, to)), point];
+  };
 
   /** A click, or Enter at the cross, with the tool in hand. */
   const act = (at: Spot, coarse = false) => {
-    const place = snap(toWorld(view, at), snapping, from);
+    const place = snap(toWorld(view, at), snapping, seenFrom);
     const touched = hit(at, coarse);
+    setBeneath(null);
     // what the grid brings to the very place of a thing is that thing: nothing is set down unseen on top of another
     const there =
-      touched.kind === "nothing" ? plan.points.find((p) => Math.hypot(p.x - place.x, p.y - place.y) < SAME) : null;
-    const found: Hit = there && tool.kind !== "select" ? { kind: "point", point: there } : touched;
+      touched.kind === "nothing" ? shown.points.find((p) => Math.hypot(p.x - place.x, p.y - place.y) < SAME) : null;
+    const same = there ? points.get(there.id) : undefined;
+    const found: Hit = same && tool.kind !== "select" ? { kind: "point", point: same } : touched;
     if (tool.kind === "select" || !editable) {
+      const heap = near(at, coarse ? 16 : 8);
+      if (heap.length > 1) setBeneath({ at, ids: heap.map((p) => p.id) });
       select(found.kind === "point" ? found.point.id : found.kind === "run" ? found.id : null);
       return;
     }
@@ -79,8 +120,8 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
       edit((p) => {
         const on = found.kind === "run";
         const [next, point] = on
-          ? splitRun(p, reference, derived.lines, found.id, tool.what, tidy(found.at))
-          : addPoint(p, reference, tool.what, place);
+          ? splitRun(p, reference, derived.lines, found.id, tool.what, found.share)
+          : setDown(p, tool.what, place);
         select(point.id);
         return next;
       });
@@ -96,8 +137,8 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
       if (!end) {
         const made =
           found.kind === "run"
-            ? splitRun(next, reference, derived.lines, found.id, "junction", tidy(found.at))
-            : addPoint(next, reference, "bend", place);
+            ? splitRun(next, reference, derived.lines, found.id, "junction", found.share)
+            : setDown(next, "bend", place);
         next = made[0];
         end = made[1].id;
       }
@@ -107,6 +148,15 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
     take({ kind: "pipe", from: end });
     select(end);
   };
+
+  /** Move a point to a spot of the view. */
+  const moveTo = (id: string, spot: Spot) =>
+    edit((p) => {
+      const point = p.points.find((x) => x.id === id);
+      if (!point) return p;
+      if (how.kind === "above") return changePoint(p, id, spot);
+      return changePoint(p, id, changeTo(point, lifted3(how, spot, placeOf(point))));
+    });
 
   const local = (e: PointerEvent<Element>): Spot => {
     const box = e.currentTarget.getBoundingClientRect();
@@ -125,7 +175,7 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
 
   const onPointerMove = (e: PointerEvent<SVGSVGElement>) => {
     const at = local(e);
-    if (tool.kind !== "select" && !drag.current?.moved) setCursor(snap(toWorld(view, at), snapping, from));
+    if (tool.kind !== "select" && !drag.current?.moved) setCursor(snap(toWorld(view, at), snapping, seenFrom));
     const before = touches.current.get(e.pointerId);
     if (!before || !drag.current) return;
     if (touches.current.size === 2) {
@@ -161,7 +211,7 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
     if (was.kind === "point" && lifted) {
       const { id, at } = lifted;
       setLifted(null);
-      edit((p) => changePoint(p, id, at));
+      moveTo(id, at);
       select(id);
     } else if (!was.moved) act(local(e), e.pointerType === "touch");
   };
@@ -175,10 +225,10 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
       ArrowDown: [0, -step],
     };
     const move = arrows[e.key];
-    const here = cursor ?? tidy(points.get(selected ?? "") ?? toWorld(view, { x: view.w / 2, y: view.h / 2 }));
+    const here = cursor ?? tidy(spots.get(selected ?? "") ?? toWorld(view, { x: view.w / 2, y: view.h / 2 }));
     if (move && e.altKey && selected && points.has(selected) && editable) {
-      const p = points.get(selected) as Point;
-      edit((x) => changePoint(x, selected, { x: p.x + move[0], y: p.y + move[1] }));
+      const p = spots.get(selected) as Point;
+      moveTo(selected, { x: p.x + move[0], y: p.y + move[1] });
     } else if (move) {
       const next = { x: here.x + move[0], y: here.y + move[1] };
       setCursor(next);
@@ -202,7 +252,26 @@ export function useDrawing({ view, editable, panBy, glide, settle, zoomBy }: Mov
     e.preventDefault();
   };
 
-  return { lifted, from, onPointerDown, onPointerMove, onPointerUp, onKeyDown };
+  return {
+    lifted,
+    from: seenFrom,
+    beneath,
+    closeBeneath: () => setBeneath(null),
+    onPointerDown,
+    onPointerMove,
+    onPointerUp,
+    onKeyDown,
+  };
+}
+
+/** A share of a run brought to the grid along it, and never onto one of its ends. */
+function onGrid(plan: Plan, run: Run, share: number, grid: number | null): number {
+  const [a, b] = [run.a.point, run.b.point].map((id) => plan.points.find((p) => p.id === id));
+  if (!a || !b) return share;
+  const length = Math.hypot(b.x - a.x, b.y - a.y, levelOf(b) - levelOf(a));
+  if (!grid || length < 2 * grid) return share;
+  const steps = Math.round((share * length) / grid);
+  return (Math.min(Math.max(steps, 1), Math.ceil(length / grid) - 1) * grid) / length;
 }
 
 const SAME = 0.005; // m within which two places are one

@@ -280,12 +280,13 @@ export function splitRun(
   lines: Lines,
   id: string,
   down: SetDown,
-  at: Spot,
+  share: number,
 ): [Plan, Point] {
   const run = plan.runs.find((r) => r.id === id);
-  const [withPoint, point] = addPoint(plan, reference, down, at);
+  const { x, y, ...levels } = placeBetween(plan, run, share);
+  const [withPoint, point] = addPoint(plan, reference, down, { x, y });
   if (!run) return [withPoint, point];
-  const placed = { ...point, ...levelsBetween(plan, run, at) };
+  const placed = { ...point, ...levels };
   const second = runId(withPoint);
   const taken = used(withPoint);
   const near =
@@ -312,12 +313,11 @@ export function splitRun(
   ];
 }
 
-function levelsBetween(plan: Plan, run: Run, at: Spot): { ground: number; depth: number } {
-  const a = plan.points.find((p) => p.id === run.a.point);
-  const b = plan.points.find((p) => p.id === run.b.point);
-  if (!a || !b) return { ground: 0, depth: 0.6 };
-  const length = Math.hypot(b.x - a.x, b.y - a.y) || 1;
-  const share = Math.min(1, Math.hypot(at.x - a.x, at.y - a.y) / length);
-  const mix = (p: number, q: number) => Math.round((p + (q - p) * share) * 1000) / 1000;
-  return { ground: mix(a.ground, b.ground), depth: mix(a.depth, b.depth) };
+/** The place at a share of a run from its first end, on the pipe and with the ground between. */
+function placeBetween(plan: Plan, run: Run | undefined, share: number) {
+  const a = plan.points.find((p) => p.id === run?.a.point);
+  const b = plan.points.find((p) => p.id === run?.b.point);
+  if (!a || !b) return { x: 0, y: 0, ground: 0, depth: 0.6 };
+  const mix = (p: number, q: number) => Math.round((p + (q - p) * Math.min(1, Math.max(0, share))) * 1e4) / 1e4;
+  return { x: mix(a.x, b.x), y: mix(a.y, b.y), ground: mix(a.ground, b.ground), depth: mix(a.depth, b.depth) };
 }

@@ -110,11 +110,8 @@ export function RunForm({ run }: { run: Run }) {
       <div className="mt-3 flex flex-wrap gap-2">
         <Button
           onClick={() =>
-            a &&
-            b &&
             edit((p) => {
-              const middle = { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 };
-              const [next, point] = splitRun(p, reference, derived.lines, run.id, "bend", middle);
+              const [next, point] = splitRun(p, reference, derived.lines, run.id, "bend", 0.5);
               select(point.id);
               return next;
             })

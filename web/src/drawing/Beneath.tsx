@@ -1,0 +1,47 @@
+import { useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import { nameOf } from "../job/kinds";
+import { useFormat, useReference } from "../ui/context";
+import { Button } from "../ui/parts";
+import type { Spot } from "./geometry";
+import { levelOf } from "./projection";
+
+export type Heap = { at: Spot; ids: readonly string[] };
+
+/** What lies beneath a press: everything that is there, the highest first, to choose from. */
+export function Beneath({ things, onClose }: { things: Heap; onClose: () => void }) {
+  const { plan } = useReadyJob();
+  const reference = useReference();
+  const format = useFormat();
+  const select = useJob((s) => s.select);
+  const points = things.ids.flatMap((id) => plan.points.find((p) => p.id === id) ?? []);
+  points.sort((a, b) => levelOf(b) - levelOf(a));
+  return (
+    <section
+      aria-label="What lies here"
+      className="absolute z-10 max-h-64 w-60 overflow-y-auto border border-ink bg-panel p-1 shadow-lg"
+      style={{ left: Math.max(4, things.at.x + 14), top: Math.max(4, things.at.y - 20) }}
+    >
+      <ul>
+        {points.map((p) => (
+          <li key={p.id}>
+            <button
+              type="button"
+              className="flex min-h-[36px] w-full items-center justify-between gap-2 px-2 text-left hover:bg-water-soft pointer-coarse:min-h-[44px]"
+              onClick={() => {
+                select(p.id);
+                onClose();
+              }}
+            >
+              <span>{nameOf(reference, p)}</span>
+              <span className="text-[13px] text-muted">{format(levelOf(p), "level")}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <Button tone="quiet" onClick={onClose}>
+        Close
+      </Button>
+    </section>
+  );
+}

@@ -1,0 +1,71 @@
+import { useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import { Button } from "../ui/parts";
+import { AXES, alongRun, flat, type Projection, seen, turned, viewWords } from "./projection";
+import { useLook } from "./viewStore";
+
+const three: readonly (readonly [Projection["kind"], string, Projection])[] = [
+  ["above", "Above", { kind: "above" }],
+  ["side", "Side", { kind: "side", along: 0 }],
+  ["standing", "Standing", { kind: "standing", turn: 0 }],
+];
+
+/** From where the drawing is looked at: one of three, turned where that is possible, or along the run that is chosen. */
+export function ViewSwitch() {
+  const { how, look } = useLook();
+  const { plan } = useReadyJob();
+  const selected = useJob((s) => s.selected);
+  const along = how.kind === "side" && selected ? alongRun(plan, selected) : null;
+  return (
+    <fieldset className="flex flex-wrap items-center gap-1" aria-label="View">
+      <div className="flex border border-ink bg-panel">
+        {three.map(([kind, words, start]) => (
+          <button
+            key={kind}
+            type="button"
+            aria-pressed={how.kind === kind}
+            className="min-h-[34px] px-3 text-[14px] font-semibold aria-pressed:bg-ink aria-pressed:text-panel pointer-coarse:min-h-[44px]"
+            onClick={() => look(start)}
+          >
+            {words}
+          </button>
+        ))}
+      </div>
+      {how.kind !== "above" && (
+        <Button aria-label={`Turn the view; now ${viewWords(how)}`} onClick={() => look(turned(how))}>
+          Turn
+        </Button>
+      )}
+      {along && <Button onClick={() => look(along)}>Along this run</Button>}
+    </fieldset>
+  );
+}
+
+const ENDS = [
+  ["N", AXES.north],
+  ["E", AXES.east],
+  ["up", AXES.up],
+] as const;
+
+/** Which way north, east and up are seen: three short arms. */
+export function Compass({ how, x, y }: { how: Projection; x: number; y: number }) {
+  if (how.kind === "above") return null;
+  const origin = flat(how, { x: 0, y: 0, z: 0 });
+  return (
+    <g transform={`translate(${x} ${y})`} pointerEvents="none" fontSize={12} fill="var(--color-ink)">
+      {ENDS.map(([name, way]) => {
+        const to = seen(how, way);
+        const [dx, dy] = [(to.x - origin.x) * 26, -(to.y - origin.y) * 26];
+        if (Math.hypot(dx, dy) < 4) return null;
+        return (
+          <g key={name}>
+            <path d={`M0 0L${dx} ${dy}`} stroke="var(--color-ink)" strokeWidth={1.8} fill="none" />
+            <text x={dx * 1.35} y={dy * 1.35 + 4} textAnchor="middle" fontWeight={700}>
+              {name}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}

@@ -1,0 +1,37 @@
+import { create } from "zustand";
+import { kept } from "../api/kept";
+import type { Projection } from "./projection";
+
+/** How a job is looked at; each remembers its own on this device. */
+type State = {
+  job: string;
+  how: Projection;
+  open: (job: string) => void;
+  look: (how: Projection) => void;
+};
+
+const key = (job: string) => `hydrarch.view.${job}`;
+const ABOVE: Projection = { kind: "above" };
+
+function remembered(job: string): Projection {
+  try {
+    const how = JSON.parse(kept.get(key(job)) ?? "null") as Projection | null;
+    if (how?.kind === "side" && Number.isFinite(how.along)) return how;
+    if (how?.kind === "standing" && Number.isFinite(how.turn)) return how;
+  } catch {
+    // what was kept there is of another form
+  }
+  return ABOVE;
+}
+
+export const useLook = create<State>((set, get) => ({
+  job: "",
+  how: ABOVE,
+  open: (job) => {
+    if (get().job !== job) set({ job, how: remembered(job) });
+  },
+  look: (how) => {
+    kept.put(key(get().job), JSON.stringify(how));
+    set({ how });
+  },
+}));
