@@ -17,7 +17,7 @@ OUTER = {
 CORE = [
     {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
     {"layout"}, {"backflow", "causes", "fitness", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
-    {"carried", "working", "whatif"},
+    {"carried", "measures", "working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {
     "fastapi",

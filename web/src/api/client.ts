@@ -221,6 +221,13 @@ export const api = {
   benchCut: (asked: Some<"/api/bench/cut">) => post("/api/bench/cut", { body: whole(asked) }),
   benchTakers: (series: string, size: string) => get("/api/bench/takers", { params: { query: { series, size } } }),
   benchWait: (asked: Some<"/api/bench/wait">) => post("/api/bench/wait", { body: whole(asked) }),
+  readMeasures: (text: string, units: UnitSystem) => post("/api/measures/read", { body: { text, units } }),
+  drawMeasures: async (text: string, into: Plan, start: string) =>
+    (await post("/api/measures/draw", { body: { text, plan: plain(into), start } })) as unknown as {
+      plan: Plan;
+      end: string;
+      says: string;
+    },
   layWell: async (well: WellIn, plan: Plan) =>
     (await post("/api/bench/well/laid", { body: { well, plan: plain(plan) } })) as Plan,
   benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),

@@ -1006,6 +1006,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw a line of measures
+         * @description The plan with the line drawn from the point; refused with the part that is not understood.
+         */
+        post: operations["draw_line_api_measures_draw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/measures/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a line of measures back
+         * @description What the line would draw, in words; its lefts and rights are told as they were said.
+         */
+        post: operations["read_line_api_measures_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/prices": {
         parameters: {
             query?: never;
@@ -2672,6 +2712,56 @@ export interface components {
             port: number;
             /** Stop */
             stop: number;
+        };
+        /**
+         * MeasuresDrawn
+         * @description The plan with the line drawn; nothing is saved. `end` is the point it came to, `says` the line in words.
+         */
+        MeasuresDrawn: {
+            /** End */
+            end: string;
+            plan: components["schemas"]["Plan"];
+            /** Says */
+            says: string;
+        };
+        /**
+         * MeasuresIn
+         * @description A line of measures as it was typed.
+         */
+        MeasuresIn: {
+            /**
+             * Text
+             * @example 12.4 e, 3 up, 45 left 2.1, tap
+             */
+            text: string;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
+        };
+        /**
+         * MeasuresInto
+         * @description A line of measures, the plan it goes into, and the point it begins at.
+         */
+        MeasuresInto: {
+            plan: components["schemas"]["Plan"];
+            /** Start */
+            start: string;
+            /**
+             * Text
+             * @example 12.4 e, 3 up, 45 left 2.1, tap
+             */
+            text: string;
+        };
+        /**
+         * MeasuresRead
+         * @description A line of measures in words, as it would be drawn.
+         */
+        MeasuresRead: {
+            /** Says */
+            says: string;
         };
         /**
          * Nest
@@ -9161,6 +9251,134 @@ export interface operations {
                 content: {
                     "application/problem+json": unknown;
                     "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    draw_line_api_measures_draw_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasuresInto"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuresDrawn"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    read_line_api_measures_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasuresIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuresRead"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
         };

@@ -11,6 +11,7 @@ import { dress } from "./dress";
 import { type Box, drawn, pointMap, toScreen, type View } from "./geometry";
 import { type Label, placeLabels } from "./labels";
 import { Grid, Grounds, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
+import { MeasureBar } from "./MeasureBar";
 import { Pipes, type Segment } from "./Pipe";
 import { seenPlan, viewWords } from "./projection";
 import { useTools } from "./toolStore";
@@ -150,6 +151,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       </svg>
       {hands.beneath && <Beneath things={hands.beneath} onClose={hands.closeBeneath} />}
       {plan.points.length === 0 && <Empty />}
+      {stage === "survey" && <MeasureBar />}
       <div className="absolute right-2 bottom-2 flex gap-1">
         <Button aria-label="Zoom in" className="w-9" onClick={() => zoomBy(1.4)}>
           +

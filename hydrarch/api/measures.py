@@ -1,0 +1,66 @@
+"""Drawing by measure: a line of measures read back before it is drawn, and drawn into a plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, ConfigDict, Field
+
+from hydrarch.core.measures import draw_measures, heading_of, read_measures, said
+from hydrarch.core.plan import Plan
+from hydrarch.core.units import System
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/measures", tags=["survey and size"])
+Line = Annotated[str, Field(max_length=2000, examples=["12.4 e, 3 up, 45 left 2.1, tap"])]
+
+
+class MeasuresIn(BaseModel):
+    """A line of measures as it was typed."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    text: Line
+    units: System = "metric"
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuresRead:
+    """A line of measures in words, as it would be drawn."""
+
+    says: str
+
+
+class MeasuresInto(BaseModel):
+    """A line of measures, the plan it goes into, and the point it begins at."""
+
+    model_config = ConfigDict(extra="forbid")
+    text: Line
+    plan: Plan
+    start: str
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuresDrawn:
+    """The plan with the line drawn; nothing is saved. `end` is the point it came to, `says` the line in words."""
+
+    plan: Plan
+    end: str
+    says: str
+
+
+@router.post("/read", summary="Read a line of measures back")
+def read_line(line: MeasuresIn) -> MeasuresRead:
+    """What the line would draw, in words; its lefts and rights are told as they were said."""
+    return MeasuresRead(said(read_measures(line.text, line.units), line.units))
+
+
+@router.post("/draw", summary="Draw a line of measures")
+def draw_line(line: MeasuresInto) -> MeasuresDrawn:
+    """The plan with the line drawn from the point; refused with the part that is not understood."""
+    heading = heading_of(line.plan, line.start) if line.start in line.plan.by_id else 0.0
+    steps = read_measures(line.text, line.plan.units, heading)
+    drawn = draw_measures(line.plan, line.start, steps)
+    return MeasuresDrawn(drawn.plan, drawn.end, said(steps, line.plan.units))

@@ -1,0 +1,306 @@
+"""Drawing by measure, in a crew's own words: "12.4 e, 3 up, 45 left 2.1, tap" becomes points, runs and things.
+
+A line is parts between commas. A part is a length with a direction, or a thing that is set where the line has come to. Directions are
+of the compass, up and down, or of the way one goes: on, left, right, back. A number of degrees before left, right, up or down turns or
+tilts by so much; "falling 1 in 70" lets a level length fall as it goes.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from math import atan2, cos, degrees, hypot, pi, radians, sin
+from typing import Any
+
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.kinds.base import kind_named, kinds
+from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.units import System, read, show
+
+__all__ = ["Drawn", "Go", "Measured", "Put", "draw_measures", "heading_of", "read_measures", "said", "written"]
+
+_COMPASS = {
+    "e": 0.0, "east": 0.0, "ne": 45.0, "northeast": 45.0, "north-east": 45.0, "n": 90.0, "north": 90.0, "nw": 135.0, "northwest": 135.0,
+    "north-west": 135.0, "w": 180.0, "west": 180.0, "sw": 225.0, "southwest": 225.0, "south-west": 225.0, "s": 270.0, "south": 270.0,
+    "se": 315.0, "southeast": 315.0, "south-east": 315.0,
+}  # fmt: skip
+"""Directions by their words, in degrees anticlockwise from east."""
+_NAMES = {
+    0: "east",
+    45: "north-east",
+    90: "north",
+    135: "north-west",
+    180: "west",
+    225: "south-west",
+    270: "south",
+    315: "south-east",
+}
+_TURNS = {"on": 0.0, "straight": 0.0, "ahead": 0.0, "left": 90.0, "right": -90.0, "back": 180.0}
+_UPRIGHT = {"up": 90.0, "u": 90.0, "down": -90.0, "d": -90.0}
+_THINGS = {
+    "tee": "junction", "junction": "junction", "elbow": "bend", "corner": "bend", "bend": "bend", "ball valve": "valve", "stop valve": "valve",
+    "head": "sprinkler", "check": "check_valve", "preventer": "backflow", "drip": "drip", "end": "cap", "pump": "pump", "mains": "mains",
+    "air valve": "vent",
+}  # fmt: skip
+"""Words for kinds of things beside their titles."""
+_SLOPE = re.compile(
+    r"\b(fall|falls|falling|rise|rises|rising)\s+(?:of\s+|at\s+)?(?:1\s*in\s*(\d+(?:[.,]\d+)?)|(\d+(?:[.,]\d+)?)\s*%)"
+)
+_ANGLE = re.compile(r"(?<![\d./-])(\d+(?:[.,]\d+)?)\s*(?:°|deg(?:rees)?)?\s*(left|right|up|down)\b")
+_RELATIVE = re.compile(r"\b(on|left|right|back)\b")
+_WORD = re.compile(r"[a-z]+(?:-[a-z]+)?")
+_PARTED = re.compile(r"\s*;\s*|\s*,(?=\s)\s*|(?<=[A-Za-z°%'\"″′])\s*,\s*|\s+then\s+")  # not the comma of 12,4
+MOST = 200
+"""Parts a line of measures may have."""
+
+
+@dataclass(frozen=True, slots=True)
+class Go:
+    """A length (m) along a way: `heading` (rad, anticlockwise from east) and `tilt` (rad, up from level); how it was said in full."""
+
+    length: float
+    heading: float
+    tilt: float
+    text: str
+
+    @property
+    def way(self) -> tuple[float, float, float]:
+        """Where it leads to from where it begins (m): east, north, up."""
+        level = self.length * cos(self.tilt)
+        return level * cos(self.heading), level * sin(self.heading), self.length * sin(self.tilt)
+
+
+@dataclass(frozen=True, slots=True)
+class Put:
+    """A thing of a kind, set where the line has come to."""
+
+    kind: str
+
+
+Measured = Go | Put
+
+
+def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> tuple[Measured, ...]:
+    """Read a line of measures; `heading` (rad from east) is the way the line came, for its lefts and rights.
+
+    Raises `HydrarchError` that says which part is not understood, and how to say it.
+
+    >>> [round(x, 3) for x in read_measures("2 e, 45 left 1")[1].way]
+    [0.707, 0.707, 0.0]
+    """
+    parts = [p.strip() for p in re.split(_PARTED, text.strip()) if p.strip()]
+    if not parts:
+        raise HydrarchError("say a length and a direction, for example '2.4 e, 0.6 up, tap'")
+    if len(parts) > MOST:
+        raise HydrarchError(f"that line has {len(parts)} parts; draw it in pieces of at most {MOST}")
+    found: list[Measured] = []
+    for n, part in enumerate(parts, 1):
+        try:
+            step = _part(part.lower(), units, heading)
+        except HydrarchError as error:
+            raise HydrarchError(f"part {n}, '{part}': {error}") from None
+        if isinstance(step, Go):
+            heading = step.heading
+        found.append(step)
+    return tuple(found)
+
+
+def _part(text: str, units: System, heading: float) -> Measured:
+    if not re.search(r"\d", text) or _thing(text) is not None:
+        kind = _thing(text)
+        if kind is None:
+            raise HydrarchError(
+                "no thing or length is called so; say a length and a direction, or a thing such as tee, valve, tap"
+            )
+        return Put(kind)
+    slope, text = _sloped(text)
+    turn, tilt, rest, told = _way(text, heading)
+    length = read(rest, "length", units)
+    if not 0 < length <= 1e4:
+        raise HydrarchError("a length is above nought")
+    if slope and tilt:
+        raise HydrarchError("a length falls or rises as it goes only where it is level")
+    words = f"{_exact(length, units)} {told}"
+    if slope:
+        words += f" {'falling' if slope < 0 else 'rising'} 1 in {1 / abs(slope):.6g}"
+    return Go(length, turn, atan2(slope, 1.0) if slope else tilt, words)
+
+
+def _sloped(text: str) -> tuple[float, str]:
+    match = _SLOPE.search(text)
+    if match is None:
+        return 0.0, text
+    number = float((match.group(2) or match.group(3)).replace(",", "."))
+    if number <= 0:
+        raise HydrarchError("a fall is written '1 in 70' or '2 %'")
+    slope = 1 / number if match.group(2) else number / 100
+    return (-slope if match.group(1).startswith("fall") else slope), text[: match.start()] + text[match.end() :]
+
+
+def _way(text: str, heading: float) -> tuple[float, float, str, str]:
+    """The heading and tilt a part goes, what is left of it (its length), and the way in words that read the same."""
+    angle = _ANGLE.search(text)
+    if angle is not None and re.search(r"\d", rest := text[: angle.start()] + " " + text[angle.end() :]):
+        by, side = float(angle.group(1).replace(",", ".")), angle.group(2)
+        if side in _TURNS:
+            if not 0 < by <= 180:
+                raise HydrarchError("a turn is between 0 and 180 degrees")
+            _nothing_left(rest)
+            sign = 1 if side == "left" else -1
+            return heading + sign * radians(by), 0.0, rest, f"{by:g}° {side}"
+        if not 0 < by <= 90:
+            raise HydrarchError("a tilt is between 0 and 90 degrees")
+        flat, _, rest, told = _level(rest, heading)
+        return flat, radians(by if side == "up" else -by), rest, f"{by:g}° {side} {told}".strip()
+    return _level(text, heading)
+
+
+def _nothing_left(text: str) -> None:
+    for word in _WORD.findall(text):
+        if word in _COMPASS or word in _TURNS or word in _UPRIGHT:
+            raise HydrarchError(f"it goes two ways: '{word}' and a turn; say one")
+
+
+def _level(text: str, heading: float) -> tuple[float, float, str, str]:
+    ways = [m for m in _WORD.finditer(text) if m.group(0) in _COMPASS or m.group(0) in _TURNS or m.group(0) in _UPRIGHT]
+    if len(ways) > 1:
+        raise HydrarchError(f"it goes two ways: {' and '.join(m.group(0) for m in ways)}; part them by a comma")
+    if not ways:
+        return heading, 0.0, text, "on"
+    word = ways[0].group(0)
+    rest = f"{text[: ways[0].start()]} {text[ways[0].end() :]}".strip()
+    if word in _UPRIGHT:
+        return heading, radians(_UPRIGHT[word]), rest, "up" if _UPRIGHT[word] > 0 else "down"
+    if word in _COMPASS:
+        return radians(_COMPASS[word]), 0.0, rest, _NAMES[int(_COMPASS[word])]
+    return heading + radians(_TURNS[word]), 0.0, rest, {"straight": "on", "ahead": "on"}.get(word, word)
+
+
+def _thing(text: str) -> str | None:
+    words = " ".join(re.sub(r"^(an?|the)\s+", "", text.strip()).split())
+    return _THINGS.get(words) or next((k.name for k in kinds().values() if k.title.lower() == words), None)
+
+
+def _exact(length: float, units: System) -> str:
+    """A length that reads back as it is."""
+    return f"{length / 0.3048:.6g} ft" if units == "us" else f"{length:.6g} m"
+
+
+def written(steps: tuple[Measured, ...]) -> str:
+    """A line of measures written out in full: read again, it is the same."""
+    return ", ".join(s.text if isinstance(s, Go) else kind_named(s.kind).title.lower() for s in steps)
+
+
+def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
+    """A line of measures as it is read back before it is drawn."""
+    told = []
+    for s in steps:
+        if isinstance(s, Put):
+            told.append(kind_named(s.kind).title.lower())
+            continue
+        long = show(s.length, "cut" if s.length < 1 else "length", units)
+        way = s.text.split(" ", 2)[2]
+        if _RELATIVE.search(way):  # told as it was said: which way one comes from is not known to the words
+            told.append(f"{long} {way}")
+            continue
+        way = "up" if s.tilt > 1.5 else "down" if s.tilt < -1.5 else _compass(s.heading)
+        tilt = f", {abs(degrees(s.tilt)):.3g}° {'up' if s.tilt > 0 else 'down'}" if 0 < abs(s.tilt) <= 1.5 else ""
+        told.append(f"{long} {way}{tilt}")
+    return " · ".join(told)
+
+
+def _compass(heading: float) -> str:
+    return _NAMES[round(degrees(heading) / 45) % 8 * 45]
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A plan with a line of measures drawn into it, and the point it ends at."""
+
+    plan: Plan
+    end: str
+
+
+def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
+    """Draw a line of measures from a point of a plan, under that point's ground; the plan itself stays as it is.
+
+    Raises `HydrarchError` where a thing would have to stand where another thing is, or nothing was drawn yet to set it on.
+    """
+    if start not in plan.by_id:
+        raise HydrarchError("the point to draw from is not on the drawing any more: choose another")
+    body = plan.model_dump(mode="json")
+    here, taken = start, {p.id for p in plan.points} | {r.id for r in plan.runs} | {e.id for r in plan.runs for e in r.ends}
+    spots: dict[str, dict[str, Any]] = {p["id"]: p for p in body["points"]}
+
+    def fresh(stem: str) -> str:
+        name = next(f"{stem}{n}" for n in range(1, len(taken) + 2) if f"{stem}{n}" not in taken)
+        taken.add(name)
+        return name
+
+    for step in steps:
+        if isinstance(step, Put):
+            _put(body, spots, here, step.kind)
+            continue
+        old, (east, north, up) = spots[here], step.way
+        new = {
+            "id": fresh("B"), "x": round(old["x"] + east, 6), "y": round(old["y"] + north, 6), "ground": old["ground"],
+            "depth": round(old["depth"] - up, 6), "name": "", "what": {"kind": "bend"},
+        }  # fmt: skip
+        body["points"].append(new)
+        spots[new["id"]] = new
+        run = fresh("R")
+        like = next(
+            (r for r in reversed(body["runs"]) if here in (r["a"]["point"], r["b"]["point"]) and not r.get("coupled")), None
+        )
+        body["runs"].append({
+            "id": run, "a": {"id": fresh(f"{run}a"), "point": here, "port": _port(body, spots, here, "out")},
+            "b": {"id": fresh(f"{run}b"), "point": new["id"], "port": "line"},
+            **({k: like[k] for k in ("series", "size", "situation") if k in like} if like else {}),
+        })  # fmt: skip
+        if kind_named(old["what"]["kind"]).plain and sum(here in (r["a"]["point"], r["b"]["point"]) for r in body["runs"]) > 2:
+            old["what"] = {"kind": "junction"}
+        here = new["id"]
+    return Drawn(Plan.model_validate(body), here)
+
+
+def _put(body: dict[str, Any], spots: dict[str, dict[str, Any]], here: str, kind: str) -> None:
+    """Let a plain point be a thing: its runs come to the thing's ports, the first to its inlet."""
+    point, made = spots[here], kind_named(kind)
+    if not kind_named(point["what"]["kind"]).plain:
+        raise HydrarchError(
+            f"{point['name'] or point['id']} stands there already: go on a length first, then set the {made.title.lower()} down"
+        )
+    point["what"] = made.start.model_dump(mode="json")
+    if "height" in point["what"] and point["depth"] < 0:  # it stands where it was measured to, on no riser
+        point["what"]["height"] = -point["depth"]
+    if made.role != "line":
+        same = sum(p["what"]["kind"] == kind for p in body["points"])
+        point["name"] = f"{made.title} {same}"
+    for run in body["runs"]:
+        for side, way in (("b", "in"), ("a", "out")):
+            if run[side]["point"] == here:
+                run[side]["port"] = ""
+                run[side]["port"] = _port(body, spots, here, way)
+    if isinstance(made.start, Outlet) and body["scenarios"]:
+        body["scenarios"][0]["open"].append(here)
+
+
+def _port(body: dict[str, Any], spots: dict[str, dict[str, Any]], point: str, way: str) -> str:
+    """The port a run comes to at a point: a free one that goes its way, or the next free one, or the first."""
+    kind = kind_named(spots[point]["what"]["kind"])
+    ports = kind.ports_of(kind.model.model_validate(spots[point]["what"]))
+    used = [e["port"] for r in body["runs"] for e in (r["a"], r["b"]) if e["point"] == point]
+    free = [p for p in ports if p.takes == 0 or used.count(p.name) < p.takes]
+    return next((p.name for p in free if p.way in (way, "any")), free[0].name if free else ports[0].name if ports else "")
+
+
+def heading_of(plan: Plan, point: str) -> float:
+    """The way (rad from east) the last run comes to a point; east where none does, or it stands upright."""
+    for run in reversed(plan.runs):
+        if point in run.points:
+            far: Point = plan.by_id[run.points[0] if run.points[1] == point else run.points[1]]
+            here = plan.by_id[point]
+            if hypot(here.x - far.x, here.y - far.y) > 1e-6:
+                return atan2(here.y - far.y, here.x - far.x) % (2 * pi)
+    return 0.0

@@ -1,0 +1,175 @@
+"""Drawing by measure: what is said, what is read back, and what is drawn."""
+
+import unittest
+from collections import Counter
+from math import degrees, pi
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.chain import derive
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.measures import Go, Put, draw_measures, heading_of, read_measures, said, written
+from hydrarch.core.plan import Plan
+from hydrarch.core.units import System
+from tests.core.plans import codes, draw, point
+
+
+def ways(text: str, units: System = "metric", heading: float = 0.0) -> list[tuple[float, ...]]:
+    """Where each part leads, rounded to the millimetre."""
+    return [tuple(round(x, 3) + 0.0 for x in s.way) for s in read_measures(text, units, heading) if isinstance(s, Go)]
+
+
+class Reading(unittest.TestCase):
+    """A crew's words."""
+
+    def test_as_it_is_said(self) -> None:
+        """Compass, up and down, left and right of the way one goes, angles, and a thing at the end."""
+        steps = read_measures("12.4 e, 3 up, 45 left 2.1, tap")
+        self.assertEqual(ways("12.4 e, 3 up, 45 left 2.1, tap"), [(12.4, 0, 0), (0, 0, 3), (1.485, 1.485, 0)])
+        self.assertEqual(steps[-1], Put("tap"))
+        self.assertEqual(ways("n 2; left 1; back 0.5"), [(0, 2, 0), (-1, 0, 0), (0.5, 0, 0)])
+        self.assertEqual(ways("2 on, right 1 then 1 down", heading=pi / 2), [(0, 2, 0), (1, 0, 0), (0, 0, -1)])
+        self.assertEqual(ways("12,4 e,3 up"), [(12.4, 0, 0), (0, 0, 3)])
+
+    def test_feet_and_inches(self) -> None:
+        """3 ft 4 1/2 in is 1.0287 m; a bare number is in the job's units, and any unit may be said."""
+        self.assertEqual(ways("3 ft 4 1/2 in e, 2 n, 300 mm up", "us"), [(1.029, 0, 0), (0, 0.61, 0), (0, 0, 0.3)])
+        self.assertEqual(ways("1.24 m w", "us"), [(-1.24, 0, 0)])
+
+    def test_falls_and_tilts(self) -> None:
+        """1 in 70 over 14 m comes to 0.2 m; 45 up goes as far up as on."""
+        (fall,) = read_measures("14 e falling 1 in 70")
+        assert isinstance(fall, Go)
+        self.assertAlmostEqual(fall.way[2] / fall.way[0], -1 / 70)
+        self.assertAlmostEqual(fall.length, 14)
+        self.assertEqual(ways("2 n 45 up"), [(0, 1.414, 1.414)])
+        self.assertEqual(ways("10 s rising 2 %"), [(0, -9.998, 0.2)])
+
+    def test_what_is_not_understood_is_named(self) -> None:
+        """The part, what is wrong with it and how to say it."""
+        for text, says in {
+            "": "say a length and a direction", "2 e, 3 nowhere": "part 2, '3 nowhere'", "2 e n": "it goes two ways: e and n",
+            "frobnicator": "no thing or length is called so", "0 e": "a length is above nought", "-2 e": "above nought",
+            "200 left 3": "between 0 and 180", "3 up falling 1 in 70": "only where it is level", "45 left 2 e": "it goes two ways",
+            "e": "no thing or length",
+        }.items():  # fmt: skip
+            with self.subTest(text=text), self.assertRaisesRegex(HydrarchError, says):
+                read_measures(text)
+        with self.assertRaisesRegex(HydrarchError, "draw it in pieces"):
+            read_measures("1 e, " * 300)
+
+    def test_read_back(self) -> None:
+        """Before it is drawn a crew sees what was read, in the job's units."""
+        self.assertEqual(said(read_measures("0.16 w, tee, 0.12 down, valve")), "160 mm west · junction · 120 mm down · valve")
+        self.assertEqual(said(read_measures("3 ft 4 1/2 in e", "us"), "us"), "3.4 ft east")
+        self.assertEqual(said(read_measures("54 left 1, 2 on, back 0.3")), "1.00 m 54° left · 2.00 m on · 300 mm back")
+        self.assertEqual(
+            said(read_measures("2 n 45 up, 14 e falling 1 in 70")), "2.00 m north, 45° up · 14.00 m east, 0.818° down"
+        )
+
+    _PART = st.one_of(
+        st.builds(
+            lambda n, w: f"{n:.3f} {w}", st.floats(0.01, 500),
+            st.sampled_from(["e", "n", "sw", "up", "down", "left", "right", "on", "back", "west", "45 left", "22.5 right", "30 up", "e falling 1 in 70"]),
+        ),
+        st.sampled_from(["tee", "valve", "tap", "cap", "check valve", "sprinkler"]),
+    )  # fmt: skip
+
+    @settings(max_examples=200, deadline=None)
+    @given(st.lists(_PART, min_size=1, max_size=8), st.sampled_from(["us", "metric"]), st.floats(0, 6.28))
+    def test_written_and_read_again_it_is_the_same(self, parts: list[str], units: System, heading: float) -> None:
+        """A line of measures read, written out and read again leads to the same places."""
+        steps = read_measures(", ".join(parts), units, heading)
+        again = read_measures(written(steps), units, heading)
+        self.assertEqual(len(again), len(steps))
+        for one, two in zip(steps, again, strict=True):
+            if isinstance(one, Put):
+                self.assertEqual(one, two)
+                continue
+            assert isinstance(two, Go)
+            for a, b in zip(one.way, two.way, strict=True):
+                self.assertAlmostEqual(a, b, delta=1e-5 * one.length + 1e-9)
+
+
+class Drawing(unittest.TestCase):
+    """From words to a plan."""
+
+    def start(self) -> Plan:
+        """A tapping of the mains, and nothing else."""
+        return draw([point("M", 0, 0, "mains", depth=0.6)], [])
+
+    def test_a_riser_with_two_branches(self) -> None:
+        """Up a wall with a tee at 0.9 m and an elbow at 2.1 m: 2.1 m of riser, two taps, tees and elbows where hand would put them."""
+        plan = draw_measures(self.start(), "M", read_measures("1 e, 0.9 up, tee, 1.2 up, 0.4 n, tap")).plan
+        tee = next(p.id for p in plan.points if p.what.kind == "junction")
+        plan = draw_measures(plan, tee, read_measures("0.4 n, tap")).plan
+        self.assertEqual([p.what.kind for p in plan.points].count("tap"), 2)
+        done = derive(plan)
+        self.assertEqual([p.code for p in done.problems() if p.severity == "stop"], [])
+        vertical = [
+            r
+            for r in done.layout.lines.values()
+            if abs(plan.by_id[r.a].x - plan.by_id[r.b].x) < 1e-9 and abs(plan.by_id[r.a].y - plan.by_id[r.b].y) < 1e-9
+        ]
+        self.assertEqual(sorted(round(r.length, 3) for r in vertical), [0.9, 1.2])
+        names = [p.name for p in done.assembly.parts if p.end is None and p.point]
+        self.assertEqual(sum("tee" in n for n in names), 1)
+        self.assertEqual(
+            sum("elbow" in n.lower() for n in names), 2
+        )  # the two turns of the riser; the taps stand where they were measured to
+        self.assertEqual({r.situation for r in plan.runs}, {"buried"})
+
+    def test_a_manifold_of_three_valves(self) -> None:
+        """Three tees 160 mm apart on 1 in pipe, a valve 120 mm under each; cut lengths are centres less both centre-to-stop distances."""
+        plan, end = self.start(), "M"
+        for last in (False, False, True):
+            made = draw_measures(plan, end, read_measures("160 mm w" if last else "160 mm w, tee"))
+            plan, end = made.plan, made.end
+            plan = draw_measures(plan, end, read_measures("240 mm down, valve, 300 mm down, cap")).plan
+        body = plan.model_dump(mode="json")
+        for run in body["runs"]:
+            run |= {"series": "pvc40", "size": "1", "situation": "on bracket"}
+        done = derive(Plan.model_validate(body))
+        names = Counter(p.name for p in done.assembly.parts)
+        self.assertEqual(
+            (names["PVC tee 1"], names["PVC elbow 90° 1"], names["PVC ball valve 1 socket"], names["PVC cap 1"]), (2, 1, 3, 3)
+        )
+        tee, elbow = fitting("pvc-tee-1").ports[0].stop, fitting("pvc-elbow-90-1").ports[0].stop
+        pieces = {next(done.plan.run_by_id[r].points for r in p.runs): p.length for p in done.cuts.pieces}
+        one, two, three = (p.id for p in done.plan.points if p.what.kind == "junction" or p.id == end)
+        self.assertAlmostEqual(pieces[one, two], 0.160 - 2 * tee)
+        self.assertAlmostEqual(pieces[two, three], 0.160 - tee - elbow)
+
+    def test_what_stands_in_the_way(self) -> None:
+        """A thing is not set on another, a point that is gone is told, and the plan one had stays as it was."""
+        plan = self.start()
+        with self.assertRaisesRegex(HydrarchError, "stands there already"):
+            draw_measures(plan, "M", read_measures("tap"))
+        with self.assertRaisesRegex(HydrarchError, "not on the drawing any more"):
+            draw_measures(plan, "gone", read_measures("1 e"))
+        made = draw_measures(plan, "M", read_measures("1 e, tap"))
+        self.assertEqual((len(plan.points), len(made.plan.points)), (1, 2))
+
+    def test_it_goes_on_as_it_came(self) -> None:
+        """Left and right are of the last run; a new run is of the pipe of the one before it; levels are of the pipe, under one ground."""
+        first = draw_measures(self.start(), "M", read_measures("5 n"))
+        self.assertAlmostEqual(degrees(heading_of(first.plan, first.end)), 90)
+        body = first.plan.model_dump(mode="json")
+        body["runs"][0] |= {"series": "pvc40", "size": "1", "situation": "on bracket"}
+        plan = Plan.model_validate(body)
+        made = draw_measures(plan, first.end, read_measures("1.5 up, 2 left", heading=heading_of(plan, first.end)))
+        last = made.plan.by_id[made.end]
+        self.assertEqual((round(last.x, 6), round(last.y, 6), round(last.level, 6)), (-2.0, 5.0, 0.9))
+        self.assertEqual({(r.series, r.size, r.situation) for r in made.plan.runs}, {("pvc40", "1", "on bracket")})
+
+    def test_devices_face_the_way_they_were_drawn(self) -> None:
+        """A check valve in the line lets water away from where the line was drawn from, and no port is wrong."""
+        made = draw_measures(self.start(), "M", read_measures("1 e, check valve, 1 e, pump, 1 e, tap"))
+        told = codes(made.plan)
+        self.assertFalse({"faces-source", "device-not-in-line", "which-port"} & set(told), told)
+
+
+if __name__ == "__main__":
+    unittest.main()

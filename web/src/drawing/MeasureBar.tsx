@@ -1,0 +1,134 @@
+import { useEffect, useId, useState } from "react";
+import { api, Refused } from "../api/client";
+import { useReadyJob } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import { nameOf } from "../job/kinds";
+import { useReference } from "../ui/context";
+import { Button } from "../ui/parts";
+import { useTools } from "./toolStore";
+
+type Reading = { kind: "nothing" } | { kind: "reads"; says: string } | { kind: "not"; says: string };
+
+const PAD = [
+  ["north", "N"],
+  ["east", "E"],
+  ["south", "S"],
+  ["west", "W"],
+  ["up", "up"],
+  ["down", "down"],
+] as const;
+const PAUSE = 250; // ms after the last key before what was typed is read back
+
+/** A line of measures from the point that is chosen: typed or spoken, read back, and drawn. */
+export function MeasureBar() {
+  const { plan } = useReadyJob();
+  const reference = useReference();
+  const selected = useJob((s) => s.selected);
+  const edit = useJob((s) => s.edit);
+  const select = useJob((s) => s.select);
+  const { tool } = useTools();
+  const start = (tool.kind === "pipe" ? tool.from : null) ?? selected;
+  const from = plan.points.find((p) => p.id === start);
+  const [text, setText] = useState("");
+  const [read, setRead] = useState<Reading>({ kind: "nothing" });
+  const [open, setOpen] = useState(false);
+  const id = useId();
+
+  useEffect(() => {
+    if (!text.trim()) {
+      setRead({ kind: "nothing" });
+      return;
+    }
+    let late = false;
+    const timer = setTimeout(async () => {
+      const told = await readBack(text, plan.units);
+      if (!late) setRead(told);
+    }, PAUSE);
+    return () => {
+      late = true;
+      clearTimeout(timer);
+    };
+  }, [text, plan.units]);
+
+  if (!from) return null;
+  const draw = async () => {
+    const before = plan;
+    try {
+      const drawn = await api.drawMeasures(text, before, from.id);
+      // another edit may have come meanwhile: then the line is drawn into what is there now
+      if (useJob.getState().plan !== before) {
+        setRead({ kind: "not", says: "The drawing changed meanwhile: press once more to draw it there." });
+        return;
+      }
+      edit(() => drawn.plan);
+      select(drawn.end);
+      setText("");
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setRead({ kind: "not", says: error.problem.detail });
+    }
+  };
+  const press = (word: string) => setText((t) => `${t.trimEnd()} ${word}`.trimStart());
+  if (!open)
+    return (
+      <Button className="absolute bottom-2 left-1/2 -translate-x-1/2" onClick={() => setOpen(true)}>
+        Draw by measure
+      </Button>
+    );
+  return (
+    <form
+      aria-label="Draw by measure"
+      className="absolute inset-x-2 bottom-2 z-10 flex flex-wrap items-end gap-2 border border-line bg-paper p-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (text.trim()) void draw();
+      }}
+    >
+      <div className="min-w-[12rem] grow">
+        <label htmlFor={id} className="text-[13px] text-muted">
+          From {nameOf(reference, from)}, by measure
+        </label>
+        <input
+          id={id}
+          value={text}
+          autoComplete="off"
+          placeholder={plan.units === "us" ? "4 ft 6 e, 3 up, tee" : "1.24 e, 3 up, tee"}
+          className="min-h-[40px] w-full border-2 border-water bg-panel px-2 text-[16px] pointer-coarse:min-h-[48px]"
+          onChange={(e) => setText(e.target.value)}
+        />
+        <p className={`min-h-[1.4em] text-[13px] ${read.kind === "not" ? "text-fault" : "text-muted"}`} role="status">
+          {read.kind === "nothing" ? "a length and a way, then the next; or a thing: tee, valve, tap" : ""}
+          {read.kind === "reads" ? `reads: ${read.says}` : ""}
+          {read.kind === "not" ? read.says : ""}
+        </p>
+      </div>
+      <fieldset aria-label="Ways" className="grid grid-cols-3 gap-1 pb-[1.4em]">
+        {PAD.map(([word, short]) => (
+          <Button key={word} aria-label={word} className="min-w-11 justify-center" onClick={() => press(word)}>
+            {short}
+          </Button>
+        ))}
+      </fieldset>
+      <div className="flex gap-1 pb-[1.4em]">
+        <Button onClick={() => press(",")} aria-label="next part">
+          ,
+        </Button>
+        <Button type="submit" tone="main" disabled={read.kind !== "reads"}>
+          Draw it
+        </Button>
+        <Button tone="quiet" onClick={() => setOpen(false)}>
+          Close
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+async function readBack(text: string, units: "us" | "metric"): Promise<Reading> {
+  try {
+    return { kind: "reads", says: (await api.readMeasures(text, units)).says };
+  } catch (error) {
+    if (!(error instanceof Refused)) throw error;
+    return { kind: "not", says: error.problem.detail };
+  }
+}
