@@ -211,3 +211,101 @@ class Editing(Browsing):
     def near(self, wanted: tuple[float, float], got: tuple[float, float]) -> None:
         """Within two pixels."""
         self.assertLess(max(abs(a - b) for a, b in zip(wanted, got, strict=True)), 2, (wanted, got))
+
+
+class ByMeasure(Browsing):
+    """Drawn by measure alone, and looked at three ways."""
+
+    def tapped(self, name: str) -> None:
+        """An empty job with a tapping of the mains, chosen."""
+        self.page.goto("/")
+        self.page.get_by_label("Name").fill(name)
+        self.page.get_by_label("The shop sells").select_option("north-american")
+        self.page.get_by_role("button", name="Start").click()
+        self.take("Water from", "Mains tapping")
+        self.click_drawing(0, 0)
+        self.saved(2)
+        self.page.get_by_role("button", name="Draw by measure").click()
+
+    def measure(self, line: str, reads: str = "reads:") -> None:
+        """Type a line of measures, see it read back, and draw it."""
+        bar = self.page.get_by_role("form", name="Draw by measure")
+        bar.get_by_role("textbox").fill(line)
+        expect(bar.get_by_role("status")).to_contain_text(reads)
+        bar.get_by_role("button", name="Draw it").click()
+        expect(bar.get_by_role("textbox")).to_have_value("")
+
+    def plan(self) -> dict[str, object]:
+        """The plan as it is kept."""
+        job = self.page.url.split("/job/")[1].split("/")[0]
+        answer: dict[str, object] = self.api("GET", f"/jobs/{job}")["plan"]
+        return answer
+
+    def test_a_riser_with_two_branches_in_a_wall(self) -> None:
+        """Measured up a wall: both taps stand where they were measured to, at 0.3 and 1.5 m; one press of undo takes a whole line back."""
+        self.tapped("Wall")
+        self.measure("1 e, 0.9 up, tee, 1.2 up, 0.4 n, tap", "900 mm up · junction · 1.20 m up")
+        self.saved(3)
+        self.page.get_by_role("button", name="Standing", exact=True).click()
+        self.page.locator("[data-point=B2]").wait_for()
+        box = self.page.locator("[data-point=B2]").bounding_box()
+        assert box is not None
+        self.page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        self.measure("0.4 n, tap")
+        self.saved(4)
+        plan = self.plan()
+        taps = [p for p in plan["points"] if p["what"]["kind"] == "tap"]  # type: ignore[attr-defined]
+        self.assertEqual(sorted(round(p["ground"] - p["depth"], 3) for p in taps), [0.3, 1.5])
+        self.page.get_by_role("button", name="Undo").click()
+        self.saved(5)
+        self.assertEqual(len(self.plan()["runs"]), 4)  # type: ignore[arg-type]
+
+    def test_a_pump_between_two_unions(self) -> None:
+        """Unions a hand's breadth either side of a pump are drawn in one line, and all face the way they were drawn."""
+        self.tapped("Pump")
+        self.measure("0.5 up, 0.3 e, union, 0.15 e, pump, 0.15 e, union, 0.5 e, tap", "union · 150 mm east · pump in the line")
+        self.saved(3)
+        self.page.get_by_role("link", name="Join").click()
+        self.page.get_by_role("button", name="All parts").click()
+        parts = self.page.get_by_role("region", name="Parts list")
+        expect(parts.get_by_role("row").filter(has_text=re.compile("union 3/4|union 1|union 1/2")).first).to_be_visible()
+        kinds = [p["what"]["kind"] for p in self.plan()["points"]]  # type: ignore[attr-defined]
+        self.assertEqual(kinds, ["mains", "bend", "union", "pump", "union", "tap"])
+
+    def test_what_is_not_understood_is_not_drawn(self) -> None:
+        """A slip is named with its part, and nothing is drawn; the pad writes the ways."""
+        self.tapped("Slip")
+        bar = self.page.get_by_role("form", name="Draw by measure")
+        bar.get_by_role("textbox").fill("2 e, 45 lft 3")
+        expect(bar.get_by_role("status")).to_contain_text("part 2, '45 lft 3'")
+        expect(bar.get_by_role("button", name="Draw it")).to_be_disabled()
+        bar.get_by_role("textbox").fill("1.5")
+        bar.get_by_role("button", name="up", exact=True).click()
+        expect(bar.get_by_role("textbox")).to_have_value("1.5 up")
+        expect(bar.get_by_role("status")).to_contain_text("reads: 1.50 m up")
+
+    def test_looked_at_three_ways(self) -> None:
+        """What is above one another is one spot from above, is offered in a list there, and stands apart from a side; the job remembers."""
+        page = self.page
+        self.tapped("Upright")
+        self.measure("2 up, 1 up, cap")
+        self.saved(3)
+        page.get_by_role("button", name="Close").click()
+        mark = page.locator("[data-point=B2]").bounding_box()
+        assert mark is not None
+        page.mouse.click(mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2)
+        heap = page.get_by_role("region", name="What lies here")
+        expect(heap.get_by_role("button")).to_have_count(4)
+        expect(heap.get_by_role("button").first).to_contain_text("Cap 1")
+        heap.get_by_role("button", name=re.compile("Mains")).click()
+        expect(page.get_by_role("heading", name="Mains tapping 1")).to_be_visible()
+        page.get_by_role("button", name="Side", exact=True).click()
+        page.get_by_role("button", name="All", exact=True).click()
+        tops = [page.locator(f"[data-point={i}]").bounding_box() for i in ("B2", "B1", "M1")]
+        ys = [b["y"] for b in tops if b is not None]
+        self.assertEqual((len(ys), ys), (3, sorted(ys)))
+        page.reload()
+        expect(page.get_by_role("button", name="Side", exact=True)).to_have_attribute("aria-pressed", "true")
+        page.get_by_role("application").focus()
+        page.keyboard.press("v")
+        expect(page.get_by_role("button", name="Standing", exact=True)).to_have_attribute("aria-pressed", "true")

@@ -108,7 +108,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         inner = [points[p] for p in spots if p not in edge]
         caps = [] if drain else [p for p in inner if isinstance(p.what, Outlet)]
         sunk = [p for p in inner if isinstance(p.what, WellPump) and any(plan.run_by_id[r].situation == HUNG for r in runs)]
-        held = [f"leave {p.label} on its string, where its check valve holds the water" for p in sunk]
+        held = [f"leave {p.label} on its string, and test down to the check valve on it" for p in sunk]
         aside = (
             _plugged(inner, lay)
             if drain

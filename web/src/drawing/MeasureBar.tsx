@@ -26,7 +26,7 @@ export function MeasureBar() {
   const selected = useJob((s) => s.selected);
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
-  const { tool } = useTools();
+  const { tool, take } = useTools();
   const start = (tool.kind === "pipe" ? tool.from : null) ?? selected;
   const from = plan.points.find((p) => p.id === start);
   const [text, setText] = useState("");
@@ -62,6 +62,7 @@ export function MeasureBar() {
       }
       edit(() => drawn.plan);
       select(drawn.end);
+      take({ kind: "select" }); // what was in hand before would be set down at the next press
       setText("");
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
@@ -78,13 +79,13 @@ export function MeasureBar() {
   return (
     <form
       aria-label="Draw by measure"
-      className="absolute inset-x-2 bottom-2 z-10 flex flex-wrap items-end gap-2 border border-line bg-paper p-2"
+      className="absolute inset-x-2 bottom-2 z-10 flex flex-wrap items-start gap-2 border border-line bg-paper p-2"
       onSubmit={(e) => {
         e.preventDefault();
         if (text.trim()) void draw();
       }}
     >
-      <div className="min-w-[12rem] grow">
+      <div className="min-w-0 flex-1 basis-52">
         <label htmlFor={id} className="text-[13px] text-muted">
           From {nameOf(reference, from)}, by measure
         </label>
@@ -102,14 +103,14 @@ export function MeasureBar() {
           {read.kind === "not" ? read.says : ""}
         </p>
       </div>
-      <fieldset aria-label="Ways" className="grid grid-cols-3 gap-1 pb-[1.4em]">
+      <fieldset aria-label="Ways" className="grid grid-cols-3 gap-1">
         {PAD.map(([word, short]) => (
           <Button key={word} aria-label={word} className="min-w-11 justify-center" onClick={() => press(word)}>
             {short}
           </Button>
         ))}
       </fieldset>
-      <div className="flex gap-1 pb-[1.4em]">
+      <div className="flex gap-1">
         <Button onClick={() => press(",")} aria-label="next part">
           ,
         </Button>

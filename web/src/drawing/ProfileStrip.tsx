@@ -83,20 +83,21 @@ function Chart({ points }: { points: readonly ProfilePoint[] }) {
   const ticks = (from: number, to: number, scale: number, least: number) => {
     const step = niceStep(scale * unit, least);
     const found: number[] = [];
-    for (let n = Math.ceil(from / unit / step); n * step <= to / unit; n += 1) found.push(n * step);
+    for (let n = Math.ceil(from / unit / step); n * step <= to / unit; n += 1)
+      found.push(Number((n * step).toPrecision(6))); // 3 × 0.2 is not 0.6 to a machine
     return found;
   };
   return (
     <div ref={frame} className="relative min-h-0 flex-1">
       <p className="absolute top-0 left-14 text-[12px] text-muted">
-        distance in {format.unit("length")}, heights ×{(sy / sx).toFixed(sy / sx < 3 ? 1 : 0)}
+        distance in {format.unit("length")}, heights ×{Number((sy / sx).toPrecision(2))}
       </p>
       {w > 80 && h > 40 && (
         <svg
           width={w}
           height={h}
           role="img"
-          aria-label={`Long section over ${format(length, "length")}, heights ${(sy / sx).toFixed(0)} times`}
+          aria-label={`Long section over ${format(length, "length")}, heights ${Number((sy / sx).toPrecision(2))} times`}
         >
           {ticks(low, high, sy, 26).map((t) => (
             <g key={`y${t}`} fontSize={11.5} fill="var(--color-muted)">
