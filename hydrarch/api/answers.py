@@ -14,6 +14,7 @@ from pydantic import TypeAdapter
 from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.chain import Derivation
+from hydrarch.core.cutting.shop import Body
 from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import NodeView, leg_needs, leg_things, node_views
 from hydrarch.core.joining.served import MOST_WAYS
@@ -67,6 +68,12 @@ def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
     closing = join(start, stop, replace(limits, fixed=True), _CLOSING, plan.prices)  # for a branch into pipe that is made
     known = {w.fittings for w in usual.ways}
     return replace(usual, ways=(*usual.ways, *(w for w in closing.ways if w.fittings not in known)))
+
+
+@router.get("/bodies", summary="Every fitting as a body in its place")
+def shop_drawing(service: ServiceIn, job_id: str) -> tuple[Body, ...]:
+    """What is drawn near enough to hold: barrels from catalogue dimensions, in m east, north and up."""
+    return service.derived(service.job(job_id)).bodies
 
 
 @router.get("/nodes/{point}", summary="What else may stand at a point")

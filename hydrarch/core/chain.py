@@ -17,6 +17,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.causes import folded
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
+from hydrarch.core.cutting.shop import Body, bodies, meeting_problems
 from hydrarch.core.fitness import fitness_problems
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.drains import DrainRun, drain_problems, drain_runs
@@ -267,6 +268,16 @@ class Derivation:
     def cuts(self) -> CutList:
         """Every piece, and the sticks and coils it comes from."""
         return cut(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @room("cut", lambda d: (), "settled")
+    def bodies(self) -> tuple[Body, ...]:
+        """Every fitting as the body it is, in its place."""
+        return bodies(self.plan, self.layout, self.assembly)
+
+    @room("cut", lambda d: Checked(()), "settled")
+    def apart(self) -> Checked:
+        """Bodies that meet where no run joins them."""
+        return Checked(tuple(meeting_problems(self.plan, self.layout, self.bodies)))
 
     @room("cut", lambda d: (), "settled")
     def bill(self) -> tuple[BillRow, ...]:

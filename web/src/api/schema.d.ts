@@ -456,6 +456,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/bodies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every fitting as a body in its place
+         * @description What is drawn near enough to hold: barrels from catalogue dimensions, in m east, north and up.
+         */
+        get: operations["shop_drawing_api_jobs__job_id__bodies_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/events": {
         parameters: {
             query?: never;
@@ -1182,6 +1202,26 @@ export interface components {
             widening: number;
         };
         /**
+         * Barrel
+         * @description A straight part of a body from `a` to `b` (m, east, north, up) of outer `radius` (m).
+         */
+        Barrel: {
+            /** A */
+            a: [
+                number,
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number,
+                number
+            ];
+            /** Radius */
+            radius: number;
+        };
+        /**
          * BillRow
          * @description One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
          *
@@ -1223,6 +1263,24 @@ export interface components {
             spare: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Body
+         * @description A fitting in its place: the part, its name and family, the point it is at, and what it is made of.
+         */
+        Body: {
+            /** Barrels */
+            barrels: components["schemas"]["Barrel"][];
+            /** Family */
+            family: string;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Point */
+            point: string;
         };
         /**
          * Book
@@ -7397,6 +7455,68 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    shop_drawing_api_jobs__job_id__bodies_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Body"][];
+                };
             };
             /** @description Not there */
             404: {

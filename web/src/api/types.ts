@@ -62,6 +62,7 @@ export type ProblemDocument = Schemas["ProblemDocument"];
 export type UnitSystem = Plan["units"];
 export type PipeOrEnd = Schemas["PipeOrEnd"];
 export type Ways = Schemas["Ways"];
+export type Body = Schemas["Body"];
 export type Way = Schemas["Way"];
 export type WrongWay = Schemas["WrongWay"];
 export type EndView = Schemas["EndView"];

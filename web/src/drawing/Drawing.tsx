@@ -7,6 +7,7 @@ import { isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import { Button } from "../ui/parts";
 import { Beneath } from "./Beneath";
+import { Bodies, useBodies } from "./Bodies";
 import { dress } from "./dress";
 import { type Box, drawn, pointMap, toScreen, type View } from "./geometry";
 import { type Label, placeLabels } from "./labels";
@@ -92,6 +93,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
     );
   }, [plan, view, wear, segments, reference]);
 
+  const held = useBodies(view);
   const cross = cursor ? toScreen(view, cursor) : null;
   const fromSpot = hands.from ? toScreen(view, hands.from) : null; // as it is seen
   const highlighted = new Set([selected, ...highlightOf(selected, derived)]);
@@ -120,7 +122,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           {how.kind === "above" && <Throws points={plan.points} view={view} />}
           {how.kind === "side" && <Grounds points={edited.points} how={how} view={view} />}
           <Pipes segments={segments} active={highlighted} />
-          <Points plan={plan} reference={reference} view={view} selected={selected} />
+          <Bodies bodies={held} how={how} view={view} />
+          <Points plan={plan} reference={reference} view={view} selected={selected} bare={held.length > 0} />
           {wear.joints && readiness && (
             <Joints plan={plan} joints={derived.joints} readiness={readiness} view={view} selected={selected} />
           )}

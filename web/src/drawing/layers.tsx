@@ -57,10 +57,11 @@ export function Throws({ points, view }: { points: readonly Point[]; view: View 
   );
 }
 
-type PointsProps = { plan: Plan; reference: Reference; view: View; selected: string | null };
+/** `bare` points show no mark of their own where fittings are drawn as bodies, but for what is no fitting. */
+type PointsProps = { plan: Plan; reference: Reference; view: View; selected: string | null; bare: boolean };
 
 /** Every point with its mark, what is met in the ground in a broken ring; in a crowd plain bends and junctions are left to the pipes. */
-export function Points({ plan, reference, view, selected }: PointsProps) {
+export function Points({ plan, reference, view, selected, bare }: PointsProps) {
   const placed = plan.points.map((p) => ({ p, c: toScreen(view, p) })).filter(({ c }) => drawn(view, c, c));
   const spots = new Map(plan.points.map((p) => [p.id, p]));
   const ways = new Map<string, Spot>();
@@ -70,12 +71,15 @@ export function Points({ plan, reference, view, selected }: PointsProps) {
       {placed.map(({ p, c }) => {
         if (isPlain(reference, p) && placed.length > CROWD && p.id !== selected) return null;
         const kind = kindOf(reference, p.what);
+        const hidden = bare && (isPlain(reference, p) || FITTINGS.has(p.what.kind));
         return (
           <g key={p.id} transform={`translate(${c.x} ${c.y})`} data-point={p.id}>
             {p.id === selected && <circle r={21} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
-            <g opacity={p.existing ? 0.6 : 1}>
-              <PointGlyph kind={p.what.kind} letter={kind?.letter} />
-            </g>
+            {!hidden && (
+              <g opacity={p.existing ? 0.6 : 1}>
+                <PointGlyph kind={p.what.kind} letter={kind?.letter} />
+              </g>
+            )}
             {p.existing && (
               <circle r={17} fill="none" stroke="var(--color-muted)" strokeWidth={1.6} strokeDasharray="3 4" />
             )}
@@ -86,6 +90,8 @@ export function Points({ plan, reference, view, selected }: PointsProps) {
     </g>
   );
 }
+
+const FITTINGS = new Set(["valve", "check_valve", "union", "cap"]);
 
 /** Which way things let water pass: towards the far end of the run at their outlet. */
 function leads(reference: Reference, spots: Map<string, Point>, run: Run, ways: Map<string, Spot>): void {

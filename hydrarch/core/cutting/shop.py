@@ -1,0 +1,178 @@
+"""The shop drawing: every fitting as the body it is, in its place and to scale, and where two bodies meet.
+
+A body is made of straight barrels with a radius, one to each of its openings: as near as catalogue dimensions come to the part in the hand.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import product
+from math import dist
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from hydrarch.core.catalogue.fittings import End, end, fitting
+from hydrarch.core.identity import node_part, riser_end
+from hydrarch.core.joining.records import Assembly, Part
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.units import show
+
+__all__ = ["Barrel", "Body", "bodies", "meeting_problems"]
+
+declare("cut", "bodies-meet")
+
+Place = tuple[float, float, float]
+_WALL = 0.22  # of the radius inside: how much wider a socket is than what goes into it; estimate, from memory
+_NEAR = 1.0  # m within which bodies of two points are looked at
+_TOUCH = 1e-3  # m that bodies may share before they are said to meet
+
+
+@dataclass(frozen=True, slots=True)
+class Barrel:
+    """A straight part of a body from `a` to `b` (m, east, north, up) of outer `radius` (m)."""
+
+    a: Place
+    b: Place
+    radius: float
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """A fitting in its place: the part, its name and family, the point it is at, and what it is made of."""
+
+    part: str
+    name: str
+    family: str
+    material: str
+    point: str
+    barrels: tuple[Barrel, ...]
+
+
+def bodies(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[Body, ...]:
+    """Every fitting at a point as a body; what joins lengths along a run, and pairs of elbows, are left to the pipe."""
+    legs: dict[str, list[Part]] = defaultdict(list)
+    hubs: dict[str, list[Part]] = defaultdict(list)
+    facing: dict[str, list[End]] = defaultdict(list)  # by part, its openings as its joints come, from the pipe inward
+    openings: dict[tuple[str, str], End] = {}  # by part and leg, the opening of what stands at the point
+    for part in assembly.parts:
+        if part.point is not None and part.end is not None:
+            legs[part.end].append(part)
+        elif part.point is not None:
+            hubs[part.point].append(part)
+    for joint in assembly.joints:
+        for side in (joint.a, joint.b):
+            if joint.end is not None and side.part is not None:
+                facing[side.part].append(end(side.end))
+                openings[side.part, joint.end] = end(side.end)
+    found: list[Body] = []
+    for p in plan.points:
+        ways = dict(_ways(plan, lay, p.id))
+        hub = hubs.get(p.id, [])
+        left: dict[str, float] = {}
+        for name, way in ways.items():
+            taken = assembly.taken.get(name)  # type: ignore[call-overload]
+            at = taken.offset if taken is not None else 0.0
+            for part in legs.get(name, ()):
+                if facing[part.id]:
+                    made, at = _stacked(part, facing[part.id], lay.places[p.id], way, at)
+                    found.append(made)
+            left[name] = at
+        if len(hub) == 1 and hub[0].id == node_part(p.id):
+            reached = {name: openings[hub[0].id, name] for name in ways if (hub[0].id, name) in openings}
+            found.append(_hub(hub[0], lay.places[p.id], ways, left, reached))
+    return tuple(b for b in found if b.barrels)
+
+
+def _ways(plan: Plan, lay: Layout, point: str) -> Iterator[tuple[str, Place]]:
+    """The ends that come to a point, each with the way it goes from there; a riser goes up."""
+    here = lay.places[point]
+    for run in lay.at[point]:
+        line = lay.lines[run]
+        there = lay.places[line.other(point)]
+        long = dist(here, there)
+        if long > 0 and not line.coupled:
+            yield line.end_at(point), ((there[0] - here[0]) / long, (there[1] - here[1]) / long, (there[2] - here[2]) / long)
+    yield riser_end(point), (0.0, 0.0, 1.0)
+
+
+def _along(here: Place, way: Place, far: float) -> Place:
+    return here[0] + far * way[0], here[1] + far * way[1], here[2] + far * way[2]
+
+
+def _reach(opening: End) -> float:
+    """How far (m) a body reaches beyond its stop at an opening: over what goes into it, and not at all where it goes in itself."""
+    return 0.0 if opening.enters else opening.engagement
+
+
+def _outer(opening: End) -> float:
+    """The radius (m) of a barrel about an opening."""
+    return opening.diameter / 2 * (1.0 if opening.enters else 1 + _WALL)
+
+
+def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: float) -> tuple[Body, float]:
+    """A fitting between the pipe, whose stop is `at` (m) from the point, and the point: where it leaves off is the next one's stop.
+
+    `facing` are its openings, that towards the pipe first.
+    """
+    made = fitting(part.fitting)
+    to = at - sum(p.stop for p in made.ports)
+    front, behind = facing[0], facing[-1]
+    barrel = Barrel(
+        _along(here, way, at + _reach(front)), _along(here, way, to - _reach(behind)), max(_outer(front), _outer(behind))
+    )  # fmt: skip
+    return Body(part.id, part.name, made.family, made.material, part.point or "", (barrel,)), to
+
+
+def _hub(part: Part, here: Place, ways: Mapping[str, Place], left: Mapping[str, float], reached: Mapping[str, End]) -> Body:
+    """What stands at a point: a barrel to each of its openings, as far as its stop and over what goes into it."""
+    made = fitting(part.fitting)
+    barrels = tuple(
+        Barrel(here, _along(here, ways[name], left[name] + _reach(opening)), _outer(opening))
+        for name, opening in reached.items() if left[name] + _reach(opening) > 0
+    )  # fmt: skip
+    return Body(part.id, part.name, made.family, made.material, part.point or "", barrels)
+
+
+def meeting_problems(plan: Plan, lay: Layout, found: tuple[Body, ...]) -> Iterator[Problem]:
+    """A `Problem` for each two bodies of points that no run joins whose barrels run into each other."""
+    at: dict[str, list[Body]] = defaultdict(list)
+    for body in found:
+        at[body.point].append(body)
+    spots = list(at)
+    if len(spots) < 2:
+        return
+    joined = {frozenset((x.a, x.b)) for x in lay.lines.values()}
+    near = cKDTree(np.array([lay.places[p] for p in spots])).query_pairs(_NEAR)
+    for i, j in sorted(near):
+        one, two = spots[i], spots[j]
+        if frozenset((one, two)) in joined:
+            continue  # what is too close along a run is told where it is cut
+        deep, a, b = max(((_shared(a, b), a, b) for a, b in product(at[one], at[two])), key=lambda m: m[0])
+        if deep > _TOUCH:
+            yield Problem(
+                "bodies-meet", "warn", one, f"{a.name} at {plan.names[one]} and {b.name} at {plan.names[two]} meet by {show(deep, 'takeoff', plan.units)}.",
+                "Move one of the two points apart by that, or turn what stands there another way.",
+            )  # fmt: skip
+
+
+def _shared(a: Body, b: Body) -> float:
+    """How far (m) two bodies run into each other; below nought where they stand clear."""
+    return max(x.radius + y.radius - _apart(x, y) for x, y in product(a.barrels, b.barrels))
+
+
+def _apart(one: Barrel, two: Barrel) -> float:
+    """The least distance (m) between the axes of two barrels."""
+    p, q = np.array(one.a), np.array(two.a)
+    u, v = np.array(one.b) - p, np.array(two.b) - q
+    w = p - q
+    a, b, c, d, e = u @ u, u @ v, v @ v, u @ w, v @ w
+    flat = a * c - b * b
+    s = float(np.clip((b * e - c * d) / flat, 0, 1)) if flat > 1e-12 else 0.0
+    t = float(np.clip((b * s + e) / c, 0, 1)) if c > 1e-12 else 0.0
+    s = float(np.clip((b * t - d) / a, 0, 1)) if a > 1e-12 else 0.0
+    return float(np.linalg.norm(w + s * u - t * v))
