@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
+from hydrarch.core.levels import Graded, even_fall, follow_ground, read_slope
 from hydrarch.core.measures import draw_measures, heading_of, read_measures, said
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import System
@@ -64,3 +65,22 @@ def draw_line(line: MeasuresInto) -> MeasuresDrawn:
     steps = read_measures(line.text, line.plan.units, heading)
     drawn = draw_measures(line.plan, line.start, steps)
     return MeasuresDrawn(drawn.plan, drawn.end, said(steps, line.plan.units))
+
+
+class GradeIn(BaseModel):
+    """Levels to set along the way between two points of a plan: `by` an even fall, a slope from the first, or the ground."""
+
+    model_config = ConfigDict(extra="forbid")
+    plan: Plan
+    start: str
+    stop: str
+    by: Literal["even", "slope", "ground"] = "even"
+    slope: str = Field("", max_length=40, examples=["1 in 70"])
+
+
+@router.post("/grade", summary="Set the levels along a line")
+def grade_line(asked: GradeIn) -> Graded:
+    """The plan with the levels set; nothing is saved."""
+    if asked.by == "ground":
+        return follow_ground(asked.plan, asked.start, asked.stop)
+    return even_fall(asked.plan, asked.start, asked.stop, read_slope(asked.slope) if asked.by == "slope" else None)

@@ -229,6 +229,12 @@ export const api = {
       end: string;
       says: string;
     },
+  grade: async (into: Plan, start: string, stop: string, by: "even" | "slope" | "ground", slope: string) =>
+    (await post("/api/measures/grade", { body: { plan: plain(into), start, stop, by, slope } })) as unknown as {
+      plan: Plan;
+      points: string[];
+      says: string;
+    },
   layWell: async (well: WellIn, plan: Plan) =>
     (await post("/api/bench/well/laid", { body: { well, plan: plain(plan) } })) as Plan,
   benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),

@@ -1046,6 +1046,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/grade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set the levels along a line
+         * @description The plan with the levels set; nothing is saved.
+         */
+        post: operations["grade_line_api_measures_grade_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/measures/read": {
         parameters: {
             query?: never;
@@ -2232,6 +2252,40 @@ export interface components {
             start: number;
             /** Title */
             title: string;
+        };
+        /**
+         * GradeIn
+         * @description Levels to set along the way between two points of a plan: `by` an even fall, a slope from the first, or the ground.
+         */
+        GradeIn: {
+            /**
+             * By
+             * @default even
+             * @enum {string}
+             */
+            by: "even" | "slope" | "ground";
+            plan: components["schemas"]["Plan"];
+            /**
+             * Slope
+             * @default
+             * @example 1 in 70
+             */
+            slope: string;
+            /** Start */
+            start: string;
+            /** Stop */
+            stop: string;
+        };
+        /**
+         * Graded
+         * @description A plan with new levels, the points they were set at, and what was done, in words.
+         */
+        Graded: {
+            plan: components["schemas"]["Plan"];
+            /** Points */
+            points: string[];
+            /** Says */
+            says: string;
         };
         /**
          * HandOver
@@ -9395,6 +9449,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuresDrawn"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    grade_line_api_measures_grade_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GradeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Graded"];
                 };
             };
             /** @description Not there */

@@ -6,6 +6,7 @@ import { Heading, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
 import { AddByTyping } from "./AddByTyping";
 import { Conditions } from "./Conditions";
+import { Levels } from "./Levels";
 import { PointForm } from "./PointForm";
 import { RunForm } from "./RunForm";
 import { Scenarios } from "./Scenarios";
@@ -30,6 +31,7 @@ export function SurveySheet() {
         <>
           <Problems problems={derived.problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />
+          <Levels />
           <Heading note={`${plan.points.length}`}>Points</Heading>
           <PointsTable />
           <Heading note={`${plan.runs.length}`}>Runs</Heading>

@@ -1,0 +1,76 @@
+import { useState } from "react";
+import { api, Refused } from "../../api/client";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { nameOf } from "../../job/kinds";
+import { useReference } from "../../ui/context";
+import { Button, Pick } from "../../ui/parts";
+
+const BY = [
+  ["even", "an even fall between the two levels"],
+  ["slope", "a slope from the first"],
+  ["ground", "as deep as the first, with the ground"],
+] as const;
+
+/** Levels of a whole line at once: graded evenly, to a slope, or with the ground. */
+export function Levels() {
+  const { plan } = useReadyJob();
+  const reference = useReference();
+  const edit = useJob((s) => s.edit);
+  const [ends, setEnds] = useState<[string, string]>(["", ""]);
+  const [by, setBy] = useState<(typeof BY)[number][0]>("even");
+  const [slope, setSlope] = useState("1 in 70");
+  const [says, setSays] = useState("");
+  if (plan.points.length < 2) return null;
+  const names = plan.points.map((p) => [p.id, nameOf(reference, p)] as const);
+  const has = (id: string, other: number) =>
+    plan.points.some((p) => p.id === id) ? id : (plan.points.at(other)?.id ?? "");
+  const [start, stop] = [has(ends[0], 0), has(ends[1], -1)];
+  const grade = async () => {
+    const before = plan;
+    try {
+      const graded = await api.grade(before, start, stop, by, by === "slope" ? slope : "");
+      if (useJob.getState().plan !== before) {
+        setSays("The drawing changed meanwhile: press once more.");
+        return;
+      }
+      edit(() => graded.plan);
+      setSays(graded.says);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setSays(error.problem.detail);
+    }
+  };
+  return (
+    <details className="mt-3 border-b border-line pb-2">
+      <summary className="min-h-[32px] cursor-pointer font-semibold pointer-coarse:min-h-[44px]">
+        Levels of a whole line
+      </summary>
+      <form
+        className="mt-1 grid grid-cols-2 items-end gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void grade();
+        }}
+      >
+        <Pick label="Line from" options={names} value={start} onPick={(v) => setEnds([v, stop])} />
+        <Pick label="to" options={names} value={stop} onPick={(v) => setEnds([start, v])} />
+        <Pick label="Laid" options={BY} value={by} onPick={(v) => setBy(v as typeof by)} className="col-span-2" />
+        {by === "slope" && (
+          <label className="flex flex-col text-[13px] text-muted">
+            Falling
+            <input
+              value={slope}
+              className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              onChange={(e) => setSlope(e.target.value)}
+            />
+          </label>
+        )}
+        <Button type="submit" disabled={start === stop}>
+          Set the levels
+        </Button>
+      </form>
+      {says && <p role="status">{says}</p>}
+    </details>
+  );
+}
