@@ -29,6 +29,7 @@ from hydrarch.core.layout import Layout, layout
 from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event
 from hydrarch.core.making.worklist import WorkOrder, worklist
+from hydrarch.core.mends import MENDS, does
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage, declare
 from hydrarch.core.progress import Late, TookTooLong, never
@@ -321,7 +322,8 @@ class Derivation:
             if stage in stages and name != "systems":  # the layout tells what its systems told
                 told += getattr(getattr(self, name), "problems", ())
         names = {s.name for s in self.plan.all_scenarios()}
-        return folded(self.plan, self.systems, (*self.failed, *_once(told, names)))
+        whole = folded(self.plan, self.systems, (*self.failed, *_once(told, names)))
+        return tuple(replace(p, does=does(self.plan, p)) if p.code in MENDS else p for p in whole)
 
 
 def _once(told: list[Problem], scenarios: set[str]) -> Iterator[Problem]:

@@ -35,7 +35,7 @@ class Problem:
     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
-    away with, "" for none.
+    away with, "" for none; `does` what its plain mend would do, in words, "" where there is none.
     """
 
     code: str
@@ -46,6 +46,7 @@ class Problem:
     stage: Stage = "survey"
     holds: bool = False
     follows: str = ""
+    does: str = ""
 
     @property
     def key(self) -> str:

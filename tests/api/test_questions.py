@@ -207,6 +207,16 @@ class Sizing(WithClient):
         pump["what"]["speed"] = 9
         self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/what-if", json=plan), 422, "invalid", "speed")
 
+    def test_a_mend_that_cannot_be(self) -> None:
+        """A problem that is not there, and one with no plain mend, are refused in words."""
+        job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        told = self.client.get(f"/api/jobs/{DEMO_ID}/stages/size").json()["problems"]
+        keyed = {f"{p['code']} {p['where']}": p["does"] for p in told}
+        bare = next(k for k, does in keyed.items() if not does)
+        self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": "thirsty Z9"}), 404, "unknown", "thirsty Z9")
+        self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": bare}), 422, "refused", "no plain mend")
+        self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}").json()["revision"], job["revision"])
+
     def test_operating_point(self) -> None:
         """A pump settles where its curve meets the system's; a tap is no pump."""
         found = self.client.get(f"/api/jobs/{DEMO_ID}/operating/W").json()

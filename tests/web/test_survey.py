@@ -85,6 +85,54 @@ class Sheet(Browsing):
         page.keyboard.press("Control+z")
         self.saved(3)
 
+    def test_a_plain_mend_is_a_button(self) -> None:
+        """What it would change is shown first, done with a press, the problem is gone, and one undo takes it back."""
+        page = self.page
+        job = self.fresh_demo()
+        plan = self.api("GET", f"/jobs/{job}")["plan"]
+        lain = next(r for r in plan["runs"] if r["id"] == "R10")
+        for p in plan["points"]:
+            if p["id"] in {lain["a"]["point"], lain["b"]["point"]}:
+                p["depth"] = 0.0
+        self.api("PUT", f"/jobs/{job}/plan", json={"revision": 1, "plan": plan})
+        self.open(job, "survey")
+        problems = page.get_by_role("region", name="Problems")
+        offer = problems.get_by_role("button", name="Say that it lies on the surface").first
+        many = problems.get_by_role("button", name="Say that it lies on the surface").count()
+        offer.click()
+        expect(problems.get_by_text(re.compile("^Goes: "))).to_be_visible()
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["revision"], 2)  # nothing is saved by asking
+        problems.get_by_role("button", name="Do it").click()
+        self.saved(3)
+        after = self.api("GET", f"/jobs/{job}")["plan"]["runs"]
+        self.assertEqual(len([r for r in after if r not in plan["runs"]]), 1)
+        expect(problems.get_by_role("button", name="Say that it lies on the surface")).to_have_count(many - 1)
+        page.keyboard.press("Control+z")
+        self.saved(4)
+        expect(problems.get_by_role("button", name="Say that it lies on the surface")).to_have_count(many)
+
+    def test_levels_of_a_whole_line(self) -> None:
+        """The yard's drain is laid at 1 in 50 in one edit; a slope that is none is answered with how to write one."""
+        page = self.page
+        job = self.copy("thistledown-yard")
+        self.open(job, "survey")
+        page.get_by_text("Levels of a whole line").click()
+        page.get_by_label("Line from").select_option("J1")
+        page.get_by_label("Line to").select_option("O1")
+        page.get_by_label("Laid", exact=True).select_option("slope")
+        page.get_by_label("Falling").fill("steep")
+        page.get_by_role("button", name="Set the levels").click()
+        expect(page.get_by_text("'steep' is no slope: write it as")).to_be_visible()
+        page.get_by_label("Falling").fill("1 in 50")
+        page.get_by_role("button", name="Set the levels").click()
+        self.saved(2)
+        points = {p["id"]: p for p in self.api("GET", f"/jobs/{job}")["plan"]["points"]}
+        levels = [points[p]["ground"] - points[p]["depth"] for p in ("J1", "J2", "B1", "O1")]
+        for level, fallen in zip(levels, (0, 16 / 50, 32 / 50, (32 + 8 * 2**0.5) / 50), strict=True):
+            self.assertAlmostEqual(levels[0] - level, fallen, places=5)
+        page.keyboard.press("Control+z")
+        self.saved(3)
+
     def test_a_run_gets_another_pipe(self) -> None:
         """Series, size, place and a taped length are set on a run; a pipe unfit for the place says so."""
         page = self.page

@@ -221,6 +221,14 @@ export const api = {
   benchCut: (asked: Some<"/api/bench/cut">) => post("/api/bench/cut", { body: whole(asked) }),
   benchTakers: (series: string, size: string) => get("/api/bench/takers", { params: { query: { series, size } } }),
   benchWait: (asked: Some<"/api/bench/wait">) => post("/api/bench/wait", { body: whole(asked) }),
+  mend: async (job: string, key: string) =>
+    (await post("/api/jobs/{job_id}/mend", { params: of(job), body: { key } })) as unknown as {
+      says: string;
+      revision: number;
+      plan: Plan;
+      goes: string[];
+      comes: string[];
+    },
   bodies: (job: string) => get("/api/jobs/{job_id}/bodies", { params: of(job) }),
   readMeasures: (text: string, units: UnitSystem) => post("/api/measures/read", { body: { text, units } }),
   drawMeasures: async (text: string, into: Plan, start: string) =>

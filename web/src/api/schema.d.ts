@@ -558,6 +558,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try the plain mend of a problem
+         * @description What the mend does to the plan, and to all that is told of it.
+         */
+        post: operations["try_mend_api_jobs__job_id__mend_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/nests": {
         parameters: {
             query?: never;
@@ -2876,6 +2896,29 @@ export interface components {
             says: string;
         };
         /**
+         * MendIn
+         * @description A problem by its key: its code and where it is.
+         */
+        MendIn: {
+            /** Key */
+            key: string;
+        };
+        /**
+         * Mended
+         * @description The plan with the mend done, of the revision named, and what is told of it: what goes and what comes. Nothing is saved.
+         */
+        Mended: {
+            /** Comes */
+            comes: string[];
+            /** Goes */
+            goes: string[];
+            plan: components["schemas"]["Plan"];
+            /** Revision */
+            revision: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * Nest
          * @description One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the offcuts.
          *
@@ -4463,11 +4506,16 @@ export interface components {
          *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
          *     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
          *     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
-         *     away with, "" for none.
+         *     away with, "" for none; `does` what its plain mend would do, in words, "" where there is none.
          */
         Problem: {
             /** Code */
             code: string;
+            /**
+             * Does
+             * @default
+             */
+            does: string;
             /**
              * Follows
              * @default
@@ -7831,6 +7879,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spoiled"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_mend_api_jobs__job_id__mend_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mended"];
                 };
             };
             /** @description Not there */

@@ -1,7 +1,9 @@
-import type { PlanProblem, Stage } from "../api/types";
-import { useReadyJob } from "../job/hooks";
+import { useState } from "react";
+import { api, Refused } from "../api/client";
+import type { Plan, PlanProblem, Stage } from "../api/types";
+import { useReadyJob, useSaved } from "../job/hooks";
 import { useJob } from "../job/jobStore";
-import { Box, Heading } from "../ui/parts";
+import { Box, Button, Heading } from "../ui/parts";
 
 const words = { stop: "cannot be worked out", warn: "needs mending", note: "to know" } as const;
 
@@ -50,6 +52,7 @@ function One({ problem }: { problem: PlanProblem }) {
     <>
       <p className="font-semibold">{problem.says}</p>
       <p>{problem.mend}</p>
+      {problem.does && <Mend problem={problem} />}
       {problem.where && (
         <button
           type="button"
@@ -59,6 +62,58 @@ function One({ problem }: { problem: PlanProblem }) {
           Show me
         </button>
       )}
+    </>
+  );
+}
+
+type Tried =
+  | { kind: "not yet" }
+  | { kind: "tried"; revision: number; plan: Plan; goes: string[]; comes: string[] }
+  | { kind: "failed"; says: string };
+
+/** A problem's one plain mend: pressed once it shows what it would do, pressed again it is done, and undone like any edit. */
+function Mend({ problem }: { problem: PlanProblem }) {
+  const { job } = useReadyJob();
+  const saved = useSaved();
+  const edit = useJob((s) => s.edit);
+  const [tried, setTried] = useState<Tried>({ kind: "not yet" });
+  const attempt = async () => {
+    try {
+      setTried({ kind: "tried", ...(await api.mend(job.id, key(problem))) });
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setTried({ kind: "failed", says: error.problem.detail });
+    }
+  };
+  if (tried.kind === "tried")
+    return (
+      <div className="my-1 border-l-2 border-water pl-2">
+        {tried.goes.length > 0 && <p>Goes: {tried.goes.join(" ")}</p>}
+        {tried.comes.length > 0 && <p>Comes: {tried.comes.join(" ")}</p>}
+        {!tried.goes.length && !tried.comes.length && <p>Nothing else that is told changes.</p>}
+        <div className="mt-1 flex gap-2">
+          <Button
+            tone="main"
+            disabled={!saved || tried.revision !== job.revision}
+            onClick={() => {
+              edit(() => tried.plan);
+              setTried({ kind: "not yet" });
+            }}
+          >
+            Do it
+          </Button>
+          <Button tone="quiet" onClick={() => setTried({ kind: "not yet" })}>
+            Leave it
+          </Button>
+        </div>
+      </div>
+    );
+  return (
+    <>
+      <Button className="my-1" disabled={!saved} onClick={() => void attempt()}>
+        {problem.does} …
+      </Button>
+      {tried.kind === "failed" && <p className="text-fault">{tried.says}</p>}
     </>
   );
 }

@@ -1,0 +1,53 @@
+"""A problem's plain mend, tried before it is done: what goes with it, and what comes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter
+from pydantic import BaseModel, ConfigDict
+
+from hydrarch.api.service import ServiceIn
+from hydrarch.core.chain import Derivation
+from hydrarch.core.errors import HydrarchError, Unknown
+from hydrarch.core.mends import MENDS, mended
+from hydrarch.core.plan import Plan
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["survey and size"])
+
+
+class MendIn(BaseModel):
+    """A problem by its key: its code and where it is."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    key: str
+
+
+@dataclass(frozen=True, slots=True)
+class Mended:
+    """The plan with the mend done, of the revision named, and what is told of it: what goes and what comes. Nothing is saved."""
+
+    says: str
+    revision: int
+    plan: Plan
+    goes: tuple[str, ...]
+    comes: tuple[str, ...]
+
+
+@router.post("/mend", summary="Try the plain mend of a problem")
+def try_mend(service: ServiceIn, job_id: str, asked: MendIn) -> Mended:
+    """What the mend does to the plan, and to all that is told of it."""
+    found = service.job(job_id)
+    before = service.derived(found).problems()
+    problem = next((p for p in before if p.key == asked.key), None)
+    if problem is None:
+        raise Unknown("problem", asked.key, [p.key for p in before])
+    plan = mended(found.plan, problem)
+    if plan is None:
+        raise HydrarchError("there is no plain mend for that: change it by hand")
+    after = service.worked_out(plan, plan.model_dump_json(), Derivation.ROOMS).problems()
+    old, new = {p.key: p.says for p in before}, {p.key: p.says for p in after}
+    goes, comes = (tuple(a[k] for k in a if k not in b) for a, b in ((old, new), (new, old)))
+    return Mended(MENDS[problem.code].says, found.revision, plan, goes, comes)

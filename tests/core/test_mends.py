@@ -1,0 +1,79 @@
+"""A problem's one plain mend: it is offered only where it can be done, does what it says, and takes the problem away."""
+
+import unittest
+from typing import Any
+
+from hydrarch.core.chain import derive
+from hydrarch.core.mends import MENDS, mended
+from hydrarch.core.plan import Plan
+from hydrarch.demo import herb_bank, thistledown
+from tests.core.plans import draw, point
+
+FAST = [{"series": "pvc40", "size": "1/2"}]
+
+
+def faulty() -> dict[str, Plan]:
+    """For each mend a plan that has its problem."""
+    curve = [{"flow": 0.0, "head": 40.0}, {"flow": 1e-3, "head": 30.0}, {"flow": 2e-3, "head": 10.0}]
+    buried = [point("M", 0, 0, "mains", depth=0.6), point("T", 20, 0, "tap", depth=0.6)]
+    much = [buried[0], point("T", 20, 0, "tap", depth=0.6, flow=8e-4)]
+    lain = [point("M", 0, 0, "mains"), point("T", 20, 0, "tap")]
+    away: dict[str, Any] = {"a": {"id": "R2a", "point": "V", "port": "in"}, "b": {"id": "R2b", "point": "T", "port": "in"}}
+    turned = draw([buried[0], point("V", 5, 0, "check_valve", depth=0.6), buried[1]], [("M", "V"), ("V", "T")]).model_dump(
+        mode="json"
+    )
+    turned["runs"][0]["b"]["port"] = "out"
+    turned["runs"][1] |= away
+    pond = [point("K", 0, 0, "tank", water_level=-2.0, depth=2.1), point("P", 5, 0, "pump"), point("T", 20, 0, "tap")]
+    well = [point("W", 0, 0, "well_pump", depth=20.0, curve=curve, water_level=-15.0), point("J", 3, 0, "junction", depth=0.6),
+            point("V", 5, 0, "vessel", depth=0.6, volume=0.01), point("T", 3, 9, "tap", depth=0.6)]  # fmt: skip
+    choice = {"ways": [{"end": "R1b", "fittings": ["pvc-tee-1", "pvc-tee-1"]}]}
+    scenario = {"scenarios": [{"id": "s", "name": "day", "open": ["T", "M"]}]}
+    return {
+        "faces-source": Plan.model_validate(turned), "not-buried": draw(lain, [("M", "T")]),
+        "under-wheels": draw(buried, [("M", "T")], runs_more=[{"series": "pvc-sdr21", "wheels": True}]),
+        "thin-refused": draw(buried, [("M", "T")], runs_more=[{"series": "pvc-sdr21", "size": "3/4"}], practices={"thinwall": "refuse"}),
+        "too-fast": draw(much, [("M", "T")], runs_more=FAST), "choice-lapsed": draw(buried, [("M", "T")], runs_more=FAST, **choice),
+        "opens-no-outlet": draw(buried, [("M", "T")], **scenario), "vessel-small": draw(well, [("W", "J"), ("J", "V"), ("J", "T")]),
+        "priming": draw(pond, [("K", "P"), ("P", "T")]),
+    }  # fmt: skip
+
+
+class Mends(unittest.TestCase):
+    """Each of them."""
+
+    def test_each_takes_its_problem_away(self) -> None:
+        """Where a mend is offered, doing it takes that problem away there, and the plan it was offered for stays as it was."""
+        plans = faulty()
+        self.assertEqual(set(plans), set(MENDS))
+        for code, plan in plans.items():
+            with self.subTest(code=code):
+                told = derive(plan).problems()
+                problem = next((p for p in told if p.code == code and p.does), None)
+                self.assertIsNotNone(problem, [(p.code, p.does) for p in told])
+                assert problem is not None
+                before = plan.model_dump_json()
+                after = mended(plan, problem)
+                assert after is not None
+                self.assertEqual(plan.model_dump_json(), before)
+                left = [p for p in derive(after).problems() if p.key == problem.key]
+                if code == "priming":  # the line is kept full now, and what is left to do is said
+                    self.assertIn("the foot valve keeps its suction line full", left[0].says)
+                elif code == "vessel-small":  # twice as large may still be small: then it is offered again
+                    self.assertGreater(next(p.what.volume for p in after.points if p.id == "V"), 0.01)  # type: ignore[attr-defined]
+                else:
+                    self.assertEqual(left, [])
+
+    def test_offered_only_where_it_can_be_done(self) -> None:
+        """Whatever is offered in the demo's jobs can be done; a speed in a size nobody chose has no mend by leaving it open."""
+        for plan in (thistledown(), herb_bank(), *faulty().values()):
+            for problem in derive(plan).problems():
+                if problem.does:
+                    self.assertIsNotNone(mended(plan, problem), problem.key)
+        body = faulty()["too-fast"].model_dump(mode="json")
+        body["runs"][0] |= {"size": None}
+        self.assertFalse([p for p in derive(Plan.model_validate(body)).problems() if p.code == "too-fast" and p.does])
+
+
+if __name__ == "__main__":
+    unittest.main()
