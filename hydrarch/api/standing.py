@@ -12,14 +12,17 @@ from hydrarch.core.chain import Derivation
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.making.state import MADE, joint_state
 from hydrarch.core.problems import Stage
+from hydrarch.core.proving.glance import glance
 from hydrarch.core.proving.readiness import Gate, Readiness
 from hydrarch.core.proving.walk import Stop, leak_walk, wet_sections
 from hydrarch.formats.calendar import Clock, clocks
+from hydrarch.store.events import last_hand
 from hydrarch.store.jobs import Job
 
 __all__ = ["StageIn", "Standing", "ZoneView", "router", "standing", "zone_gate"]
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["make and prove"])
+_DAY = 86400.0
 StageIn = Annotated[Stage, Query(description="The stage whose answer is wanted")]
 
 
@@ -51,6 +54,22 @@ class Progress:
     revision: int
     stages: dict[Stage, float]
     dry: int
+
+
+@dataclass(frozen=True, slots=True)
+class AtAGlance:
+    """A job in the list: `lines` are its runs, x, y and level of both ends (m); `stage` is where the work waits, `waits` what waits.
+
+    `clocks` are those that run out within a day; `hand` said the last thing in its record, at `at` (s since 1970), "" and None for none.
+    """
+
+    revision: int
+    lines: tuple[tuple[float, float, float, float, float, float], ...]
+    stage: Stage
+    waits: tuple[str, ...]
+    clocks: tuple[Clock, ...]
+    hand: str
+    at: float | None
 
 
 def standing(service: Service, found: Job, stage: Stage) -> Standing:
@@ -99,3 +118,14 @@ def job_progress(service: ServiceIn, job_id: str) -> Progress:
     found = service.job(job_id)
     ready = service.stands(found)
     return Progress(found.revision, ready.stages, sum(s.state == "dry" for s in ready.joints.values()))
+
+
+@router.get("/glance", summary="A job at a glance")
+def job_glance(service: ServiceIn, job_id: str) -> AtAGlance:
+    """Its lines, what waits and where, the clocks that run out within a day, and the last hand on it."""
+    found = service.job(job_id)
+    derived, ready = service.derived(found), service.stands(found)
+    seen = glance(found.plan, derived.problems(), ready)
+    soon = tuple(c for c in clocks(derived.sections, ready, derived.assembly.joints) if c.at < ready.now + _DAY)
+    hand, at = last_hand(service.store, job_id) or ("", None)
+    return AtAGlance(found.revision, seen.lines, seen.stage, seen.waits, soon, hand, at)

@@ -9,7 +9,7 @@ from hydrarch.core.making.state import Event, event_body, event_from
 from hydrarch.store.database import Store
 from hydrarch.store.errors import NotThere
 
-__all__ = ["add_events", "events", "known_events", "last_place"]
+__all__ = ["add_events", "events", "known_events", "last_hand", "last_place"]
 
 
 def add_events(store: Store, job: str, new: Iterable[Event]) -> int:
@@ -33,6 +33,15 @@ def last_place(store: Store, job: str) -> int:
     """The place of the last event that is kept of a job; 0 for none."""
     row = store.read().execute("SELECT max(place) AS place FROM event WHERE job = ?", (job,)).fetchone()
     return int(row["place"] or 0)
+
+
+def last_hand(store: Store, job: str) -> tuple[str, float] | None:
+    """Who said the last thing that is kept of a job, and when (s since 1970); None where nothing was said."""
+    row = store.read().execute("SELECT body FROM event WHERE job = ? ORDER BY place DESC LIMIT 1", (job,)).fetchone()
+    if row is None:
+        return None
+    event = event_from(json.loads(row["body"]))
+    return event.by, event.at
 
 
 def known_events(store: Store, job: str, ids: Iterable[str]) -> set[str]:

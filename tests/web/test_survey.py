@@ -168,6 +168,26 @@ class Sheet(Browsing):
 class Jobs(Browsing):
     """The list of jobs."""
 
+    def test_each_is_a_small_drawing_with_what_waits(self) -> None:
+        """The demo tells its dry joints and last hand, and opens in Make where they wait; a search leaves what was asked for."""
+        page = self.page
+        job = self.fresh_demo()
+        for _ in range(3):
+            self.copy("thistledown-yard")
+            self.copy("thistledown-herbs")
+        page.goto("/")
+        dry = self.api("GET", f"/jobs/{job}/progress")["dry"]
+        card = page.locator(f'a[href="/job/{job}/make"]')
+        expect(card.get_by_text(f"{dry} dry-fitted and not made")).to_be_visible()
+        expect(card.get_by_text(re.compile("^(Rowan|Sorrel|Juniper|[A-Z][a-z]+), "))).to_be_visible()
+        runs = len(self.api("GET", f"/jobs/{job}")["plan"]["runs"])
+        self.assertEqual((card.locator("path").get_attribute("d") or "").count("M"), runs)
+        page.get_by_label("Find a job").fill("no such thing")
+        expect(page.get_by_text("No job has no such thing in its name.")).to_be_visible()
+        page.get_by_label("Find a job").fill("Thistledown")
+        card.click()
+        expect(page.get_by_text("Working order", exact=True)).to_be_visible()
+
     def test_deleting_asks_first(self) -> None:
         """A job is deleted only after a yes; then it is off the list."""
         page = self.page

@@ -164,6 +164,7 @@ export const api = {
     get("/api/jobs/{job_id}/joints/{joint}/wrong", { params: { path: { job_id: job, joint } } }),
   procedure: (job: string, joint: string) =>
     get("/api/jobs/{job_id}/joints/{joint}/procedure", { params: { path: { job_id: job, joint } } }),
+  glance: (job: string) => get("/api/jobs/{job_id}/glance", { params: of(job) }),
   standing: (job: string, stage: Stage) =>
     get("/api/jobs/{job_id}/standing", { params: { ...of(job), query: { stage } } }),
   progress: (job: string) => get("/api/jobs/{job_id}/progress", { params: of(job) }),

@@ -518,6 +518,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/glance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A job at a glance
+         * @description Its lines, what waits and where, the clocks that run out within a day, and the last hand on it.
+         */
+        get: operations["job_glance_api_jobs__job_id__glance_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/joints/{joint}/procedure": {
         parameters: {
             query?: never;
@@ -1240,6 +1260,38 @@ export interface components {
             turn: number;
             /** Widening */
             widening: number;
+        };
+        /**
+         * AtAGlance
+         * @description A job in the list: `lines` are its runs, x, y and level of both ends (m); `stage` is where the work waits, `waits` what waits.
+         *
+         *     `clocks` are those that run out within a day; `hand` said the last thing in its record, at `at` (s since 1970), "" and None for none.
+         */
+        AtAGlance: {
+            /** At */
+            at: number | null;
+            /** Clocks */
+            clocks: components["schemas"]["Clock"][];
+            /** Hand */
+            hand: string;
+            /** Lines */
+            lines: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Revision */
+            revision: number;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            /** Waits */
+            waits: string[];
         };
         /**
          * Barrel
@@ -7753,6 +7805,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_glance_api_jobs__job_id__glance_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtAGlance"];
                 };
             };
             /** @description Not there */

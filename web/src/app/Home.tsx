@@ -3,10 +3,10 @@ import { useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, Refused } from "../api/client";
 import type { JobView, Market, ProblemDocument, UnitSystem } from "../api/types";
-import { clockTime } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Button, Heading, Pick } from "../ui/parts";
 import { useTheme } from "../ui/theme";
+import { Jobs } from "./Jobs";
 
 /** The list of jobs; start one empty, or from a file. */
 export function Home() {
@@ -17,8 +17,8 @@ export function Home() {
   return (
     <main className="mx-auto max-w-2xl p-5">
       <header className="mb-5 flex items-baseline gap-3">
-        <h1 className="text-2xl font-bold">Hydrarch</h1>
-        <p className="grow text-muted">Draw the line once; the rest follows.</p>
+        <h1 className="grow text-2xl font-bold sm:grow-0">Hydrarch</h1>
+        <p className="hidden grow text-muted sm:block">Draw the line once; the rest follows.</p>
         <Link href="/bench/join" className="text-water underline">
           Bench
         </Link>
@@ -36,21 +36,7 @@ export function Home() {
           <Heading>Jobs</Heading>
           {jobs.isPending && <p className="text-muted">Looking …</p>}
           {jobs.data?.length === 0 && <p className="text-muted">None yet. Start one below.</p>}
-          <ul>
-            {jobs.data?.map((j) => (
-              <li key={j.id}>
-                <Link
-                  href={`/job/${j.id}/survey`}
-                  className="flex min-h-[52px] items-center gap-3 border-b border-line hover:bg-panel"
-                >
-                  <span className="grow font-semibold">{j.name}</span>
-                  <span className="text-[13px] text-muted">
-                    {j.points} points, {j.runs} runs · {clockTime(j.saved)}
-                  </span>
-                </Link>
-              </li>
-            ))}
-          </ul>
+          {jobs.data && <Jobs jobs={jobs.data} />}
           <Start onFault={setFault} />
           <FromFile onFault={setFault} />
         </>

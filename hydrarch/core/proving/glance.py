@@ -1,0 +1,54 @@
+"""A job at a glance: its lines, where the work waits, and what waits there, in words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, Stage
+from hydrarch.core.proving.readiness import Readiness
+
+__all__ = ["Glance", "glance"]
+
+_DRAWN: tuple[Stage, ...] = ("survey", "size", "join", "cut")
+
+
+@dataclass(frozen=True, slots=True)
+class Glance:
+    """`lines` are the runs: x, y and level of both ends (m); `stage` is where the work waits, `waits` what waits, most urgent first."""
+
+    lines: tuple[tuple[float, float, float, float, float, float], ...]
+    stage: Stage
+    waits: tuple[str, ...]
+
+
+def glance(plan: Plan, problems: Iterable[Problem], ready: Readiness) -> Glance:
+    """What a list of jobs tells of one: nothing is said to be finished but by the counts of the hand-over."""
+    at = {p.id: (p.x, p.y, p.level) for p in plan.points}
+    lines = tuple((*at[r.a.point], *at[r.b.point]) for r in plan.runs)
+    counts = ready.hand_over
+    said = []
+    held = sum(p.holds for p in problems)
+    if held:
+        said.append(f"{held} to see to before the drawing is done")
+    if ready.held:
+        said.append(f"{len(ready.held)} to fit between pipes made already")
+    if counts.joints and counts.unmade == counts.joints:
+        said.append(f"{counts.joints} joints, none made yet")
+    elif counts.joints:
+        said += counts.says
+    elif not plan.runs:
+        said.append("no pipe drawn yet")
+    return Glance(lines, _stage(ready), tuple(said))
+
+
+def _stage(ready: Readiness) -> Stage:
+    """The first stage that is not done; once anything is made or dry-fitted it is at the joints that the work waits."""
+    counts = ready.hand_over
+    begun = counts.joints and counts.unmade < counts.joints
+    if not begun:
+        return next((s for s in _DRAWN if ready.stages[s] < 1), "cut")
+    if counts.unmade or counts.dry or counts.changed:
+        return "make"
+    return "keep" if counts.done else "prove"
