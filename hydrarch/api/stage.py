@@ -23,6 +23,7 @@ from hydrarch.core.making.tins import old_tins
 from hydrarch.core.making.worklist import Glueup, Task
 from hydrarch.core.problems import Problem, Stage
 from hydrarch.core.proving.sections import Section
+from hydrarch.core.saying import says
 from hydrarch.core.sizing.hammer import Stopped
 from hydrarch.core.sizing.select import Choice, Sizes
 from hydrarch.core.systems import System
@@ -51,11 +52,15 @@ class Sized:
 
 @dataclass(frozen=True, slots=True)
 class StageAnswer:
-    """What a stage shows of one revision: the parts it needs, and what is wrong so far. Parts it does not need are left out."""
+    """What a stage shows of one revision: the parts it needs, and what is wrong so far. Parts it does not need are left out.
+
+    `says` is its answer in one line, by the stage; "" where the page tells it from the record.
+    """
 
     stage: Stage
     revision: int
     problems: tuple[Problem, ...]
+    says: dict[Stage, str]
     lines: Lines
     cautions: tuple[Caution, ...] | None = None
     sizes: Sized | None = None
@@ -145,6 +150,7 @@ def stage_json(service: Service, found: Job, stage: Stage) -> bytes:
     d = service.derived(found, *rooms_of(stage))
     parts = [b'"%s":%s' % (name.encode(), _part(d, name)) for name in PARTS_OF[stage]]
     parts.append(b'"problems":' + _adapter("problems").dump_json(_told(d, found, stage)))
+    parts.append(b'"says":' + _adapter("says").dump_json({stage: says(stage, d)}))
     if stage in _STANDS:
         parts.append(b'"standing":' + _adapter("standing").dump_json(standing(service, found, stage)))
     if stage == "cut":

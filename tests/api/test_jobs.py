@@ -28,7 +28,7 @@ class Jobs(WithClient):
     def test_a_stage_is_answered_with_what_it_needs(self) -> None:
         """Survey tells lines and what is wrong so far, and works nothing else out; each other stage its own parts."""
         survey = self.job("survey")["answer"]
-        self.assertEqual(set(survey), {"stage", "revision", "lines", "cautions", "problems"})
+        self.assertEqual(set(survey), {"stage", "revision", "lines", "cautions", "problems", "says"})
         for stage, part in (
             ("size", "surges"),
             ("join", "bill"),

@@ -7,8 +7,7 @@ from tests.web.base import ROOT, Browsing
 VIEWS = [
     ("survey", "survey", "light", (1280, 800)), ("size", "size", "light", (1280, 800)), ("join", "join", "light", (1280, 800)),
     ("cut", "cut", "light", (1280, 800)), ("make", "make", "light", (1280, 800)), ("prove", "prove", "light", (1280, 800)),
-    ("keep", "keep", "light", (1280, 800)), ("size-dark", "size", "dark", (1280, 800)), ("make-phone", "make", "light", (390, 844)),
-    ("make-phone-dark", "make", "dark", (390, 844)),
+    ("keep", "keep", "light", (1280, 800)), ("make-phone-dark", "make", "dark", (390, 844)),
 ]  # fmt: skip
 
 
@@ -42,8 +41,14 @@ class Pictures(Browsing):
         self.shoot("walk-phone")
         walk.get_by_role("button", name="Shut it").click()
         self.page.set_viewport_size({"width": 1280, "height": 800})
+        self.page.goto("/")
+        self.page.get_by_text("5 dry-fitted and not made").wait_for()
+        self.shoot("home")
         self.open("thistledown-yard", "size")
         self.shoot("yard")
+        self.open("thistledown-herbs", "join")
+        self.page.get_by_role("button", name="Standing").click()
+        self.shoot("standing")
         self.page.goto("/bench/join")
         self.shoot("bench-join")
         for question in ("line", "well", "cut"):

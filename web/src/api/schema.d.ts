@@ -5266,6 +5266,8 @@ export interface components {
         /**
          * StageAnswer
          * @description What a stage shows of one revision: the parts it needs, and what is wrong so far. Parts it does not need are left out.
+         *
+         *     `says` is its answer in one line, by the stage; "" where the page tells it from the record.
          */
         StageAnswer: {
             /** Bill */
@@ -5286,6 +5288,10 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             /** Revision */
             revision: number;
+            /** Says */
+            says: {
+                [key: string]: string;
+            };
             /** Sections */
             sections?: components["schemas"]["Section"][] | null;
             sizes?: components["schemas"]["Sized"] | null;

@@ -6,6 +6,7 @@ export type Derived = { [P in Exclude<keyof StageAnswer, "standing" | "stage">]-
 export const nothingDerived: Derived = {
   revision: 0,
   problems: [],
+  says: {},
   lines: { lines: {}, comes_by: {}, series: {}, systems: [] },
   cautions: [],
   sizes: { choices: {}, flows: {} },
@@ -24,5 +25,6 @@ export const nothingDerived: Derived = {
 /** The parts of an answer laid over those that were known of the same revision. */
 export function withAnswer(known: Derived, answer: StageAnswer): Derived {
   const parts = Object.entries(answer).filter(([key, part]) => key in known && part !== null);
-  return { ...(known.revision === answer.revision ? known : nothingDerived), ...Object.fromEntries(parts) };
+  const same = known.revision === answer.revision ? known : nothingDerived;
+  return { ...same, ...Object.fromEntries(parts), says: { ...same.says, ...answer.says } };
 }

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { Nest } from "../../api/types";
+import { Answer } from "../../job/Answer";
 import { Derived } from "../../job/Derived";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
@@ -24,6 +25,7 @@ export function CutSheet() {
   return (
     <>
       <Title note="Lengths are stop to stop: what is inside the sockets is counted.">Cut</Title>
+      <Answer stage="cut" />
       <StageProblems stage="cut" />
       <Heading note={`${cuts.pieces.length} pieces`}>Pieces</Heading>
       <Table caption="Pieces" numbers={[0]} head={["length", "pipe", "from and to"]}>

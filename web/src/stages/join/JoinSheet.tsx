@@ -1,6 +1,7 @@
 import type { Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
 import { JointMark } from "../../drawing/joints";
+import { Answer } from "../../job/Answer";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useFormat } from "../../ui/context";
@@ -27,7 +28,8 @@ export function JoinSheet() {
   const mine = new Set(here.flatMap((j) => [j.a.part, j.b.part]));
   return (
     <>
-      <Title note={`${parts.length} fittings, ${joints.length} joints; the fewest joints win`}>Join</Title>
+      <Title note="Each in its place; the fewest joints win.">Join</Title>
+      <Answer stage="join" />
       <StageProblems stage="join" />
       {here.length > 0 && (
         <section aria-label="Joints here">

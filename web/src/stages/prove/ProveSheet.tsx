@@ -24,6 +24,9 @@ export function ProveSheet() {
       <Title note="Fill slowly, let the air out, look and feel under every joint. Never bury what is not proved.">
         Prove
       </Title>
+      {readiness.hand_over.joints > 0 && (
+        <p className="mb-2 font-semibold">{readiness.hand_over.joints} joints: {readiness.hand_over.says.join(", ")}.</p>
+      )}
       <Cautions cautions={readiness.cautions} />
       <Clocks />
       {!sections.length && <p className="text-muted">There is nothing to test yet: draw the line first.</p>}

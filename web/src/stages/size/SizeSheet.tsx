@@ -1,4 +1,5 @@
 import type { Flow } from "../../api/types";
+import { Answer } from "../../job/Answer";
 import { Derived } from "../../job/Derived";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
@@ -31,8 +32,9 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       >
         Size
       </Title>
-      {flow && <Outlets flow={flow} />}
+      <Answer stage="size" />
       <StageProblems stage="size" />
+      {flow && <Outlets flow={flow} />}
       {run && <RunForm key={run.id} run={run} />}
       {run && <WhatIfSize key={`what if ${run.id}`} run={run} />}
       {point && <WhatIf key={point.id} point={point} />}

@@ -1,3 +1,4 @@
+import { Answer } from "../../job/Answer";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Cautions } from "../../ui/Cautions";
@@ -24,6 +25,7 @@ export function SurveySheet() {
   return (
     <>
       <Title note="Set down where water comes from and goes to; draw the pipe between.">Survey</Title>
+      <Answer stage="survey" />
       <Tools />
       {point && kind && <PointForm key={point.id} point={point} kind={kind} />}
       {run && <RunForm key={run.id} run={run} />}

@@ -1,0 +1,56 @@
+"""A stage's answer in one line says the figures the stage shows, and nothing better than they are."""
+
+import unittest
+
+from hydrarch.core.chain import STAGES, derive
+from hydrarch.core.plan import Plan
+from hydrarch.core.saying import says
+from hydrarch.demo import drying_yard, herb_bank, thistledown
+from tests.core.plans import draw, point
+
+MAINS = {"curve": [{"flow": 0.0, "head": 30.0}, {"flow": 2e-3, "head": 20.0}]}
+
+
+class OneLine(unittest.TestCase):
+    """What could be read out."""
+
+    def test_nothing_drawn(self) -> None:
+        """An empty plan says nothing in any stage."""
+        self.assertEqual({says(stage, derive(Plan(name="empty"))) for stage in STAGES}, {""})
+
+    def test_survey_counts(self) -> None:
+        """Two runs of 3 m and 4 m to one tap."""
+        plan = draw([point("M", 0, 0, "mains"), point("B", 3, 0, "bend"), point("T", 3, 4, "tap")], [("M", "B"), ("B", "T")])
+        self.assertEqual(says("survey", derive(plan)), "2 runs, 7.00 m of pipe, 1 outlet.")
+
+    def test_short_is_said_first(self) -> None:
+        """A tap that asks 9 bar of the mains is named with what it wants; it is never among those with enough."""
+        asks = {"flow": 2e-4, "needs": 9e5}
+        plan = draw([point("M", 0, 0, "mains"), point("T", 30, 0, "tap", **asks)], [("M", "T")])
+        line = says("size", derive(plan))
+        self.assertRegex(line, r"^.* wants \d.* bar more in .*; 1 of 1 outlet too weak")
+        self.assertNotIn("enough", line)
+
+    def test_what_is_not_reached_is_said(self) -> None:
+        """A second tap that no pipe leads to is not counted with those that have enough."""
+        plan = draw([point("M", 0, 0, "mains"), point("T", 30, 0, "tap"), point("U", 9, 9, "tap")], [("M", "T")])
+        line = says("size", derive(plan))
+        self.assertIn("1 outlet open in no scenario or out of the water's reach", line)
+
+    def test_the_figures_are_the_stages_own(self) -> None:
+        """The demo's lines: as many joints, fittings, pieces as the lists have, the least margin of all scenarios."""
+        for plan in (thistledown(), herb_bank(), drying_yard()):
+            d = derive(plan)
+            self.assertTrue(
+                says("join", d).startswith(f"{len(d.assembly.joints)} joints with {len(d.assembly.parts)} fittings: ")
+            )
+            self.assertTrue(says("cut", d).startswith(f"{len(d.cuts.pieces)} pieces, "))
+            margins = [o.margin for f in d.sizes.flows.values() for o in f.outlets.values()]
+            if margins:
+                self.assertIn(f"with the least to spare: {min(margins) / 1e5:.2f} bar", says("size", d))
+            else:
+                self.assertEqual(says("size", d), "6 runs of drain, each large enough for its flow.")
+
+
+if __name__ == "__main__":
+    unittest.main()
