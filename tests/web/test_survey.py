@@ -111,6 +111,21 @@ class Sheet(Browsing):
         self.saved(4)
         expect(problems.get_by_role("button", name="Say that it lies on the surface")).to_have_count(many)
 
+    def test_a_thing_is_found_by_its_name(self) -> None:
+        """What is at hand narrows to what was typed, from every group; what is nothing is said, and a group shows all of its own again."""
+        page = self.page
+        self.open(self.fresh_demo(), "survey")
+        tools = page.get_by_role("region", name="Drawing tools")
+        find = tools.get_by_label("Find a thing to set down")
+        find.fill("three-way")
+        expect(tools.get_by_role("button", name="Three-way valve")).to_be_visible()
+        expect(tools.get_by_role("button", name="Tap", exact=True)).to_have_count(0)
+        find.fill("straw")
+        expect(tools.get_by_text("Nothing to set down is called that.")).to_be_visible()
+        tools.get_by_role("button", name="Water to").click()
+        expect(tools.get_by_role("button", name="Tap", exact=True)).to_be_visible()
+        expect(find).to_have_value("")
+
     def test_levels_of_a_whole_line(self) -> None:
         """The yard's drain is laid at 1 in 50 in one edit; a slope that is none is answered with how to write one."""
         page = self.page
@@ -163,6 +178,26 @@ class Sheet(Browsing):
         page.get_by_role("region", name="Point Loop tee").get_by_label("Name").press("Enter")
         expect(page.get_by_role("region", name="Point Loop junction")).to_be_visible()
         self.saved(2)
+
+
+class OnAPhone(Browsing):
+    """The survey on a phone is folded: its answer, its tools and what to see to first."""
+
+    phone = True
+    viewport = (390, 844)
+
+    def test_tables_and_conditions_are_folded(self) -> None:
+        """What is long is a line with its count until it is pressed; the sheet is no longer than two and a half screens."""
+        page = self.page
+        self.open(self.fresh_demo(), "survey")
+        expect(page.get_by_text("20 runs, 198.68 m of pipe, 6 outlets.")).to_be_visible()
+        expect(page.get_by_role("table", name="Points")).to_be_hidden()
+        expect(page.get_by_label("Velocity limit")).to_be_hidden()
+        height = page.get_by_role("heading", name="Conditions and house practice").bounding_box()
+        assert height is not None
+        self.assertLess(height["y"], 2.5 * self.viewport[1])
+        page.get_by_role("heading", name="Conditions and house practice").tap()
+        expect(page.get_by_label("Velocity limit")).to_be_visible()
 
 
 class Jobs(Browsing):

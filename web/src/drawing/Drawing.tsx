@@ -200,10 +200,16 @@ function highlightOf(selected: string | null, { cuts, sections }: Derived): stri
 function Empty() {
   return (
     <div className="pointer-events-none absolute inset-0 grid place-items-center p-6">
-      <p className="max-w-80 bg-panel/80 p-3 text-center text-muted">
-        Nothing is drawn yet. Take a <b className="text-ink">source</b> from the sheet and set it down, then draw the
-        pipe to where the water goes.
-      </p>
+      <div className="max-w-80 bg-panel/80 p-3 text-muted">
+        <p className="font-semibold text-ink">Nothing is drawn yet.</p>
+        <ol className="list-decimal pl-5">
+          <li>
+            Take what the <b className="text-ink">water comes from</b>, and set it down here.
+          </li>
+          <li>Set down where the water goes to.</li>
+          <li>Draw the pipe between, or type its measures.</li>
+        </ol>
+      </div>
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { type ComponentProps, type ReactNode, useId } from "react";
+import { type ComponentProps, type ReactNode, useId, useState } from "react";
 
 /** Small parts that every sheet is made of. Rest props go to the element; state shows as data-*. */
 
@@ -29,6 +29,25 @@ export function Heading({ children, note }: { children: ReactNode; note?: ReactN
       <h2 className="text-[15px] font-bold">{children}</h2>
       {note && <span className="text-[13px] text-muted">{note}</span>}
     </div>
+  );
+}
+
+/** A part of a long page that a phone folds away and a desk shows. */
+export function Fold({ title, note, children }: { title: string; note?: string; children: ReactNode }) {
+  const [open] = useState(() => window.matchMedia("(min-width: 64rem)").matches);
+  return (
+    <details open={open} className="group/fold mt-3 lg:mt-5 border-line border-b pb-2 lg:border-b-0">
+      <summary className="mb-1.5 flex min-h-[28px] cursor-pointer items-baseline justify-between gap-x-3 pointer-coarse:min-h-[44px] pointer-coarse:items-center">
+        <h2 className="grow text-[15px] font-bold">
+          <span aria-hidden="true" className="mr-1.5 inline-block group-open/fold:rotate-90">
+            ›
+          </span>
+          {title}
+        </h2>
+        <span className="text-[13px] text-muted">{note}</span>
+      </summary>
+      {children}
+    </details>
   );
 }
 

@@ -25,7 +25,9 @@ export function ProveSheet() {
         Prove
       </Title>
       {readiness.hand_over.joints > 0 && (
-        <p className="mb-2 font-semibold">{readiness.hand_over.joints} joints: {readiness.hand_over.says.join(", ")}.</p>
+        <p className="mb-2 font-semibold">
+          {readiness.hand_over.joints} joints: {readiness.hand_over.says.join(", ")}.
+        </p>
       )}
       <Cautions cautions={readiness.cautions} />
       <Clocks />

@@ -3,7 +3,7 @@ import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
-import { Heading, Title } from "../../ui/parts";
+import { Fold, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
 import { AddByTyping } from "./AddByTyping";
 import { Conditions } from "./Conditions";
@@ -34,14 +34,18 @@ export function SurveySheet() {
           <Problems problems={derived.problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />
           <Levels />
-          <Heading note={`${plan.points.length}`}>Points</Heading>
-          <PointsTable />
-          <Heading note={`${plan.runs.length}`}>Runs</Heading>
-          <RunsTable />
-          <Heading>What is open at once</Heading>
-          <Scenarios />
-          <Heading>Conditions</Heading>
-          <Conditions />
+          <Fold title="Points" note={`${plan.points.length}`}>
+            <PointsTable />
+          </Fold>
+          <Fold title="Runs" note={`${plan.runs.length}`}>
+            <RunsTable />
+          </Fold>
+          <Fold title="What is open at once" note={`${plan.scenarios.length}`}>
+            <Scenarios />
+          </Fold>
+          <Fold title="Conditions and house practice">
+            <Conditions />
+          </Fold>
           <Cautions cautions={derived.cautions} />
         </>
       )}

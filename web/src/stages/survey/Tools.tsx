@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { api } from "../../api/client";
 import type { KindView } from "../../api/types";
 import { GRIDS } from "../../drawing/geometry";
@@ -21,6 +22,8 @@ const groups = [
   ["mark", "Marks"],
 ] as const;
 
+type SetDownAs = { down: SetDown; kind: KindView; title: string };
+
 /** The tools of the drawing: move, draw pipe, or a kind of point to set down; snapping; undo and redo. */
 export function Tools() {
   const reference = useReference();
@@ -32,13 +35,22 @@ export function Tools() {
   const book = useQuery({ queryKey: ["book"], queryFn: api.book });
   const own = book.data?.things ?? [];
   const shown = group ?? (plan.points.some((p) => isSource(reference, p)) ? "outlet" : "source");
-  const offered: { down: SetDown; kind: KindView; title: string }[] =
-    shown === "book"
-      ? own.flatMap((down) => {
-          const kind = kindOf(reference, down.what);
-          return kind ? [{ down, kind, title: down.name }] : [];
-        })
-      : reference.kinds.filter((k) => k.role === shown).map((kind) => ({ down: kind.kind, kind, title: kind.title }));
+  const [words, setWords] = useState("");
+  const wanted = words.trim().toLowerCase();
+  const everything: SetDownAs[] = [
+    ...reference.kinds.map((kind) => ({ down: kind.kind, kind, title: kind.title })),
+    ...own.flatMap((down) => {
+      const kind = kindOf(reference, down.what);
+      return kind ? [{ down, kind, title: down.name }] : [];
+    }),
+  ];
+  const offered = everything.filter((thing) =>
+    wanted
+      ? thing.title.toLowerCase().includes(wanted)
+      : typeof thing.down === "string"
+        ? thing.kind.role === shown
+        : shown === "book",
+  );
   return (
     <section aria-label="Drawing tools" className="border-b border-line pb-2">
       <div className="flex flex-wrap gap-1.5">
@@ -56,7 +68,14 @@ export function Tools() {
         >
           Draw pipe
         </Button>
-        <span className="grow" />
+        <input
+          type="search"
+          aria-label="Find a thing to set down"
+          placeholder="Find"
+          value={words}
+          className="min-h-[36px] min-w-20 flex-1 basis-20 rounded-[4px] border border-line bg-panel px-2 text-[14px] pointer-coarse:min-h-[44px]"
+          onChange={(e) => setWords(e.target.value)}
+        />
         <Button disabled={!history.done.length} onClick={undo}>
           Undo
         </Button>
@@ -69,20 +88,24 @@ export function Tools() {
           <button
             key={role}
             type="button"
-            aria-pressed={role === shown}
+            aria-pressed={role === shown && !wanted}
             className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
-            onClick={() => setGroup(role)}
+            onClick={() => {
+              setGroup(role);
+              setWords("");
+            }}
           >
             {title}
           </button>
         ))}
       </div>
+      {wanted && !offered.length && <p className="mt-1 text-muted">Nothing to set down is called that.</p>}
       <div className="mt-1.5 flex flex-wrap gap-1">
         {offered.map(({ down, kind, title }) => {
           const on = tool.kind === "place" && tool.what === down;
           return (
             <button
-              key={title}
+              key={`${kind.kind} ${title}`}
               type="button"
               aria-pressed={on}
               className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
