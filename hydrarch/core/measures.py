@@ -151,9 +151,19 @@ def _way(text: str, heading: float) -> tuple[float, float, str, str]:
             return heading + sign * radians(by), 0.0, rest, f"{by:g}° {side}"
         if not 0 < by <= 90:
             raise HydrarchError("a tilt is between 0 and 90 degrees")
-        flat, _, rest, told = _level(rest, heading)
+        flat, rest, told = _turned(rest, heading)
         return flat, radians(by if side == "up" else -by), rest, f"{by:g}° {side} {told}".strip()
     return _level(text, heading)
+
+
+def _turned(text: str, heading: float) -> tuple[float, str, str]:
+    """The heading of a length that tilts: a turn by degrees or by a word, what is left, and how it is said."""
+    turn = _ANGLE.search(text)
+    if turn is None or turn.group(2) not in _TURNS or not re.search(r"\d", text[: turn.start()] + text[turn.end() :]):
+        flat, _, rest, told = _level(text, heading)
+        return flat, rest, told
+    flat, _, rest, told = _way(text, heading)
+    return flat, rest, told
 
 
 def _nothing_left(text: str) -> None:

@@ -195,14 +195,14 @@ def _number(text: str) -> float:
     whole, _, fraction = text.replace(",", ".").rpartition(" ") if " " in text else text.replace(",", ".").rpartition("-")
     if "/" not in fraction:
         return float(text.replace(",", "."))
-    return (float(whole) if whole.strip(" -") else 0.0) + float(Fraction(fraction))
+    return (int(whole.strip(" -")) if whole.strip(" -") else 0) + float(Fraction(fraction))
 
 
 def read(text: str, quantity: str, system: System = "metric") -> float:
     """Read what a crew typed as an SI number.
 
-    Takes decimals, fractions and feet-and-inches ("6 ft 3-1/2 in"), with or without a unit; without one, the unit of
-    `system` is meant. Raises `BadQuantity` with what would do, and `Unknown` for a quantity that does not exist.
+    Takes decimals, fractions and feet-and-inches ("6 ft 3-1/2 in", or "6 ft 3-1/2"), with or without a unit; without one, the
+    unit of `system` is meant. Of several numbers each has its unit, the larger first. Raises `BadQuantity` with what would do, and `Unknown` for a quantity that does not exist.
 
     >>> round(read("3/4 in", "length"), 5)
     0.01905
@@ -219,12 +219,18 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
     sign = -1.0 if rest[0] in "-−" else 1.0
     rest = rest.lstrip("+-−").strip()
     total, parts = 0.0, 0
+    above: Unit | None = None
     while rest:
         match = _PART.match(rest)
         if match is None:
             raise BadQuantity(text, quantity, mend)
         name = (match.group(2) or "").lower().replace("us ", "")
-        unit = default if not name else units.get(name)
+        last = not rest[match.end() :].strip()
+        unit = units.get(name) if name else default if parts == 0 and last else _below(above, last)
+        if unit is None and not name:
+            number = match.group(1).strip()
+            example = ", or '6 ft 3 1/2 in'" if wanted.si == "m" else ""
+            raise BadQuantity(text, quantity, f"it holds more than one number, and {number} has no unit; {mend}{example}")
         if unit is None:
             known = ", ".join(dict.fromkeys(u.symbol for u in units.values())) or "a plain number"
             raise BadQuantity(text, quantity, f"'{match.group(2)}' is not a unit of it; use {known}")
@@ -232,12 +238,20 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
             value = sign * _number(match.group(1).strip())
         except (ValueError, ZeroDivisionError):
             raise BadQuantity(text, quantity, mend) from None
+        if above is not None and unit.factor >= above.factor and wanted.si == "m":
+            raise BadQuantity(text, quantity, f"it holds more than one number: say the larger unit first, each once; {mend}")
+        above = unit
         total += value * unit.factor + (unit.offset if parts == 0 else 0.0)
         parts += 1
         rest = rest[match.end() :].strip()
     if parts > 1 and wanted.si != "m":
         raise BadQuantity(text, quantity, f"it holds more than one number; {mend}")
     return total
+
+
+def _below(above: Unit | None, last: bool) -> Unit | None:
+    """The unit of a bare number behind one with a unit: inches behind feet. Behind any other it is not known."""
+    return _UNITS["m"]["in"] if last and above is not None and above.symbol == "ft" else None
 
 
 def _example(unit: Unit) -> str:

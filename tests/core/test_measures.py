@@ -142,6 +142,21 @@ class Drawing(unittest.TestCase):
         self.assertAlmostEqual(pieces[one, two], 0.160 - 2 * tee)
         self.assertAlmostEqual(pieces[two, three], 0.160 - tee - elbow)
 
+    def test_an_offset_round_a_conduit(self) -> None:
+        """200 mm up and 200 mm aside by two 45s: 282.8 mm of true offset, 400 mm of travel, its piece the travel less two elbows' stops."""
+        made = draw_measures(self.start(), "M", read_measures("1 e, 0.4 30 up 35.2644 left, 1 e, tap"))
+        end = made.plan.by_id[made.end]
+        self.assertAlmostEqual(end.y, 0.2, places=5)
+        self.assertAlmostEqual(end.level, -0.6 + 0.2, places=5)
+        body = made.plan.model_dump(mode="json")
+        for run in body["runs"]:
+            run |= {"series": "pvc40", "size": "1", "situation": "on bracket"}
+        done = derive(Plan.model_validate(body))
+        self.assertEqual(Counter(p.name for p in done.assembly.parts)["PVC elbow 45° 1"], 2)
+        stop = fitting("pvc-elbow-45-1").ports[0].stop
+        travel = next(p for p in done.cuts.pieces if abs(p.length - 0.4) < 0.06)
+        self.assertAlmostEqual(travel.length, 0.4 - 2 * stop, places=4)
+
     def test_what_stands_in_the_way(self) -> None:
         """A thing is not set on another, a point that is gone is told, and the plan one had stays as it was."""
         plan = self.start()

@@ -16,7 +16,7 @@ class Reading(unittest.TestCase):
         """Fractions, decimals, feet and inches, marks and other units all read."""
         cases = {
             "3/4 in": 0.01905, "1-1/2 in": 0.0381, "1 1/2 in": 0.0381, "6 ft 3-1/2 in": 1.9177, "6' 3 1/2\"": 1.9177,
-            "31 mm": 0.031, "1,5 m": 1.5, "-2 m": -2.0, "12": 12.0,
+            "3 ft 4 1/2": 1.0287, "6'4": 1.9304, "2 m 40 cm": 2.4, "31 mm": 0.031, "1,5 m": 1.5, "-2 m": -2.0, "12": 12.0,
         }  # fmt: skip
         for text, metres in cases.items():
             self.assertAlmostEqual(read(text, "length"), metres, places=9, msg=text)
@@ -32,6 +32,13 @@ class Reading(unittest.TestCase):
         """A bare number is in the job's units."""
         self.assertAlmostEqual(read("10", "length", "us"), 3.048)
         self.assertAlmostEqual(read("10", "length", "metric"), 10.0)
+
+    def test_a_number_without_its_unit_is_not_guessed(self) -> None:
+        """Behind feet a bare number is inches; behind anything else, or before another number, it is refused and never added up."""
+        for text in ("3 4", "35.264 0.4", "2 m 40", "1 2 3", "3 ft 2 1", "3.5 1/2", "40 cm 2 m", "2 m 3 m", "4 in 2"):
+            for system in ("metric", "us"):
+                with self.assertRaises(BadQuantity, msg=text):
+                    read(text, "length", system)
 
     def test_refusals_say_what_would_do(self) -> None:
         """Text, a foreign unit and nothing at all are refused with an example or the units known."""

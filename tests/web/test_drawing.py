@@ -1,9 +1,11 @@
 """Drawing a line from nothing, by pointer and by keyboard alone."""
 
 import re
+from collections import Counter
 
 from playwright.sync_api import expect
 
+from hydrarch.core.catalogue.fittings import fitting
 from tests.web.base import Browsing
 
 
@@ -271,6 +273,62 @@ class ByMeasure(Browsing):
         expect(parts.get_by_role("row").filter(has_text=re.compile("union 3/4|union 1|union 1/2")).first).to_be_visible()
         kinds = [p["what"]["kind"] for p in self.plan()["points"]]  # type: ignore[attr-defined]
         self.assertEqual(kinds, ["mains", "bend", "union", "pump", "union", "tap"])
+
+    def choose(self, point: str) -> None:
+        """Choose a point where it is drawn."""
+        box = self.page.locator(f"[data-point={point}]").bounding_box()
+        assert box is not None
+        self.page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+
+    def pieces(self) -> list[float]:
+        """The lengths (m) of all pieces to cut."""
+        job = self.page.url.split("/job/")[1].split("/")[0]
+        return [p["length"] for p in self.shown(job, "cut")["cuts"]["pieces"]]
+
+    def in_one_inch(self) -> None:
+        """Take 1 in pipe throughout, as the API is told by another phone."""
+        job = self.page.url.split("/job/")[1].split("/")[0]
+        now = self.api("GET", f"/jobs/{job}")
+        for run in now["plan"]["runs"]:
+            run |= {"series": "pvc40", "size": "1", "situation": "on bracket"}
+        self.api("PUT", f"/jobs/{job}/plan", json={"revision": now["revision"], "plan": now["plan"]})
+
+    def parts(self) -> dict[str, int]:
+        """How many there are of each fitting."""
+        job = self.page.url.split("/job/")[1].split("/")[0]
+        return Counter(p["name"] for p in self.shown(job, "join")["parts"])
+
+    def test_a_manifold_of_three_valves_under_a_tank(self) -> None:
+        """Two tees and an elbow 160 mm apart, a valve and a cap under each: between the tees is cut 160 mm less both tees' stops."""
+        self.tapped("Manifold")
+        self.measure("1 w, tee, 160 mm w, tee, 160 mm w, 240 mm down, valve, 300 mm down, cap")
+        self.saved(3)
+        self.page.get_by_role("button", name="Standing", exact=True).click()
+        tees = [p["id"] for p in self.plan()["points"] if p["what"]["kind"] == "junction"]  # type: ignore[attr-defined]
+        for revision, branch in zip((4, 5), tees, strict=True):
+            self.page.get_by_role("button", name="All", exact=True).click()
+            self.choose(branch)
+            self.measure("240 mm down, valve, 300 mm down, cap")
+            self.saved(revision)
+        self.in_one_inch()
+        names = self.parts()
+        self.assertEqual(
+            [names[n] for n in ("PVC tee 1", "PVC elbow 90° 1", "PVC ball valve 1 socket", "PVC cap 1")], [2, 1, 3, 3]
+        )
+        tee, elbow = fitting("pvc-tee-1").ports[0].stop, fitting("pvc-elbow-90-1").ports[0].stop
+        lengths = self.pieces()
+        for by_hand in (0.160 - 2 * tee, 0.160 - tee - elbow):
+            self.assertTrue([x for x in lengths if abs(x - by_hand) < 1e-6], (by_hand, lengths))
+
+    def test_an_offset_round_a_conduit(self) -> None:
+        """200 mm up and 200 mm aside by two 45s is 400 mm of travel: its piece is that less both elbows' stops."""
+        self.tapped("Offset")
+        self.measure("1 e, 0.4 30 up 35.2644 left, 1 e, tap", "400 mm 30° up 35.2644° left")
+        self.saved(3)
+        self.in_one_inch()
+        self.assertEqual(self.parts()["PVC elbow 45° 1"], 2)
+        by_hand = 0.4 - 2 * fitting("pvc-elbow-45-1").ports[0].stop
+        self.assertTrue([x for x in self.pieces() if abs(x - by_hand) < 1e-4], (by_hand, self.pieces()))
 
     def test_what_is_not_understood_is_not_drawn(self) -> None:
         """A slip is named with its part, and nothing is drawn; the pad writes the ways."""

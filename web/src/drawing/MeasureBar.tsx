@@ -79,7 +79,7 @@ export function MeasureBar() {
   return (
     <form
       aria-label="Draw by measure"
-      className="absolute inset-x-2 bottom-2 z-10 flex flex-wrap items-start gap-2 border border-line bg-paper p-2"
+      className="absolute inset-x-2 bottom-14 z-10 flex flex-wrap items-start gap-2 border border-line bg-paper p-2"
       onSubmit={(e) => {
         e.preventDefault();
         if (text.trim()) void draw();
