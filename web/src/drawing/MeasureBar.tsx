@@ -97,7 +97,10 @@ export function MeasureBar() {
           className="min-h-[40px] w-full border-2 border-water bg-panel px-2 text-[16px] pointer-coarse:min-h-[48px]"
           onChange={(e) => setText(e.target.value)}
         />
-        <p className={`min-h-[1.4em] text-[13px] ${read.kind === "not" ? "text-fault" : "text-muted"}`} role="status">
+        <p
+          className={`mt-1.5 min-h-[1.4em] text-[13px] ${read.kind === "not" ? "text-fault" : "text-muted"}`}
+          role="status"
+        >
           {read.kind === "nothing" ? "a length and a way, then the next; or a thing: tee, valve, tap" : ""}
           {read.kind === "reads" ? `reads: ${read.says}` : ""}
           {read.kind === "not" ? read.says : ""}

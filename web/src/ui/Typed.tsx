@@ -113,16 +113,28 @@ export function Words({ label, value, onValue, className = "" }: WordsProps) {
   );
 }
 
-type CountedProps = { label: string; value: number; low: number; high: number; onValue: (value: number) => void };
+type CountedProps = {
+  label: string;
+  value: number;
+  low: number;
+  high: number;
+  onValue: (value: number) => void;
+  onFits?: (fits: boolean) => void;
+};
 
-/** A whole number, such as how many of a thing there are. */
-export function Counted({ label, value, low, high, onValue }: CountedProps) {
+/** A whole number, such as how many of a thing there are; what is none is refused in words and not taken. */
+export function Counted({ label, value, low, high, onValue, onFits }: CountedProps) {
   const [text, setText] = useState(String(value));
+  const [says, setSays] = useState("");
   useEffect(() => setText(String(value)), [value]);
+  const fitting = (typed: string) => {
+    const count = Number(typed);
+    return typed.trim() !== "" && Number.isInteger(count) && count >= low && count <= high;
+  };
   const commit = () => {
-    const count = Math.round(Number(text));
-    if (text.trim() && Number.isFinite(count) && count !== value) onValue(Math.min(high, Math.max(low, count)));
-    else setText(String(value));
+    const fits = fitting(text);
+    setSays(fits ? "" : `${text.trim() || "Nothing"} is no whole number from ${low} to ${high}; it stays at ${value}.`);
+    if (fits && Number(text) !== value) onValue(Number(text));
   };
   return (
     <label className="flex min-w-0 flex-col text-[13px] text-muted">
@@ -131,10 +143,18 @@ export function Counted({ label, value, low, high, onValue }: CountedProps) {
         value={text}
         inputMode="numeric"
         className="min-h-[36px] min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
-        onChange={(e) => setText(e.target.value)}
+        onChange={(e) => {
+          setText(e.target.value);
+          onFits?.(fitting(e.target.value));
+        }}
         onBlur={commit}
         onKeyDown={(e) => e.key === "Enter" && commit()}
       />
+      {says && (
+        <span role="alert" className="text-fault">
+          {says}
+        </span>
+      )}
     </label>
   );
 }

@@ -4,7 +4,9 @@ import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useFormat } from "../../ui/context";
 import { Button, Heading, Pick } from "../../ui/parts";
-import { Typed } from "../../ui/Typed";
+import { Counted, Typed } from "../../ui/Typed";
+
+const MOST = 10000;
 
 /** What is there already: offcuts go first at the saw, fittings in the van are not bought. */
 export function StockList() {
@@ -16,13 +18,11 @@ export function StockList() {
   const [item, setItem] = useState("");
   const chosen = names.has(item) ? item : (rows[0]?.item ?? "");
   const pipe = rows.find((r) => r.item === chosen)?.group === "pipe";
-  const [count, setCount] = useState("1");
+  const [count, setCount] = useState(1);
+  const [fits, setFits] = useState(true);
   const [length, setLength] = useState(1.5);
   if (!rows.length) return null;
-  const add = () =>
-    edit((p) =>
-      addStock(p, { item: chosen, count: Math.max(1, Math.round(Number(count) || 1)), length: pipe ? length : null }),
-    );
+  const add = () => edit((p) => addStock(p, { item: chosen, count, length: pipe ? length : null }));
   return (
     <section aria-label="In stock">
       <Heading note="offcuts are cut first; fittings are not bought">In stock</Heading>
@@ -33,17 +33,11 @@ export function StockList() {
           value={chosen}
           onPick={setItem}
         />
-        <label className="flex flex-col text-[13px] text-muted">
-          How many
-          <input
-            value={count}
-            inputMode="numeric"
-            className="min-h-[38px] w-full rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
-            onChange={(e) => setCount(e.target.value)}
-          />
-        </label>
+        <Counted label="How many" low={1} high={MOST} value={count} onValue={setCount} onFits={setFits} />
         {pipe ? <Typed label="Each long" quantity="length" value={length} onValue={setLength} /> : <span />}
-        <Button onClick={add}>Put in</Button>
+        <Button disabled={!fits} onClick={add}>
+          Put in
+        </Button>
       </div>
       {plan.stock.length > 0 && (
         <ul className="mt-1">

@@ -83,6 +83,7 @@ function BillLine({ row }: { row: BillRow }) {
 function Price({ row, each }: { row: BillRow; each: number }) {
   const edit = useJob((s) => s.edit);
   const [text, setText] = useState<string | null>(null);
+  const [says, setSays] = useState("");
   const unit = row.group === "pipe" ? " a metre" : "";
   if (text === null)
     return (
@@ -99,19 +100,30 @@ function Price({ row, each }: { row: BillRow; each: number }) {
   const commit = () => {
     const price = Number(text.replace(",", "."));
     if (!text.trim()) edit((p) => setPrice(p, row.item, null));
-    else if (Number.isFinite(price) && price >= 0 && price !== each) edit((p) => setPrice(p, row.item, price));
+    else if (!Number.isFinite(price) || price < 0) {
+      setSays(`${text.trim()} is no price; type a number such as 2.40, or nothing for the starting figure.`);
+      return;
+    } else if (price !== each) edit((p) => setPrice(p, row.item, price));
+    setSays("");
     setText(null);
   };
   return (
-    <input
-      aria-label={`Your price of ${row.name}${unit}; empty goes back to the starting figure`}
-      inputMode="decimal"
-      className="w-20 border border-line bg-panel px-1 text-right"
-      value={text}
-      ref={(e) => e?.focus()}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={commit}
-      onKeyDown={(e) => e.key === "Enter" && commit()}
-    />
+    <>
+      <input
+        aria-label={`Your price of ${row.name}${unit}; empty goes back to the starting figure`}
+        inputMode="decimal"
+        className="w-20 border border-line bg-panel px-1 text-right"
+        value={text}
+        ref={(e) => e?.focus()}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={commit}
+        onKeyDown={(e) => e.key === "Enter" && commit()}
+      />
+      {says && (
+        <span role="alert" className="block text-[13px] text-fault">
+          {says}
+        </span>
+      )}
+    </>
   );
 }
