@@ -135,6 +135,16 @@ class Said(Browsing):
         expect(page.get_by_role("link", name="4 dry joints")).to_be_visible()
         self.assertNotEqual(self.standing(job)["readiness"]["joints"][dry]["state"], "dry")
 
+    def test_it_is_asked_though_the_steps_have_not_come(self) -> None:
+        """On a link so slow that no step is shown yet, a joint is not said made by one press; it is asked first, and nothing is kept."""
+        page, job = self.page, self.fresh_demo()
+        page.route("**/procedure*", lambda route: None)  # it never comes
+        self.open(job, "make")
+        page.get_by_role("button", name="Made, and it looks right").click()
+        expect(page.get_by_text("Its steps have not come yet.")).to_be_visible()
+        expect(page.get_by_text("kept here")).to_have_count(0)
+        self.assertEqual([s["state"] for s in self.standing(job)["readiness"]["joints"].values()].count("dry"), 5)
+
     def test_each_trouble_in_true_words(self) -> None:
         """A restarted, a busy and a failing server keep the event, and none is told as no signal."""
         for status, says in (

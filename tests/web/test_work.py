@@ -198,7 +198,6 @@ class SawAndTrench(Browsing):
     def test_weather_sets_the_cure(self) -> None:
         """The coldest hour to come is taken into the conditions."""
         self.open(self.fresh_demo(), "survey")
-        self.page.get_by_text("Conditions").first.click()
         self.page.get_by_role("button", name="Take the coldest hour").click()
         expect(self.page.get_by_text("Simulated feed: down to")).to_be_visible()
 

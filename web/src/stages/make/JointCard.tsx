@@ -145,15 +145,21 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </Button>
           {sure && (
             <p role="alert" className="col-span-2">
-              {held === null ? `You are at step ${step + 1} of ${steps.length}.` : "The hold still runs."} Was all of it
-              done?
+              {held !== null
+                ? "The hold still runs."
+                : steps.length
+                  ? `You are at step ${step + 1} of ${steps.length}.`
+                  : "Its steps have not come yet."}{" "}
+              Was all of it done?
             </p>
           )}
           <Button
             big
             tone="main"
             className="col-span-2"
-            onClick={() => (sure || (step >= last && held === null) ? void record("made", false) : setSure(true))}
+            onClick={() =>
+              sure || (steps.length > 0 && step >= last && held === null) ? void record("made", false) : setSure(true)
+            }
           >
             {sure ? "Yes, all of it was done" : "Made, and it looks right"}
           </Button>
