@@ -225,12 +225,10 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
         if match is None:
             raise BadQuantity(text, quantity, mend)
         name = (match.group(2) or "").lower().replace("us ", "")
-        last = not rest[match.end() :].strip()
-        unit = units.get(name) if name else default if parts == 0 and last else _below(above, last)
+        bare = default if above is None else units.get("in") if above.symbol == "ft" else None  # behind feet it is inches
+        unit = units.get(name) if name else None if rest[match.end() :].strip() else bare
         if unit is None and not name:
-            number = match.group(1).strip()
-            example = ", or '6 ft 3 1/2 in'" if wanted.si == "m" else ""
-            raise BadQuantity(text, quantity, f"it holds more than one number, and {number} has no unit; {mend}{example}")
+            raise BadQuantity(text, quantity, f"of more than one number, {match.group(1).strip()} has no unit; {mend}")
         if unit is None:
             known = ", ".join(dict.fromkeys(u.symbol for u in units.values())) or "a plain number"
             raise BadQuantity(text, quantity, f"'{match.group(2)}' is not a unit of it; use {known}")
@@ -239,7 +237,7 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
         except (ValueError, ZeroDivisionError):
             raise BadQuantity(text, quantity, mend) from None
         if above is not None and unit.factor >= above.factor and wanted.si == "m":
-            raise BadQuantity(text, quantity, f"it holds more than one number: say the larger unit first, each once; {mend}")
+            raise BadQuantity(text, quantity, f"of more than one number, say the larger unit first, each once; {mend}")
         above = unit
         total += value * unit.factor + (unit.offset if parts == 0 else 0.0)
         parts += 1
@@ -247,11 +245,6 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
     if parts > 1 and wanted.si != "m":
         raise BadQuantity(text, quantity, f"it holds more than one number; {mend}")
     return total
-
-
-def _below(above: Unit | None, last: bool) -> Unit | None:
-    """The unit of a bare number behind one with a unit: inches behind feet. Behind any other it is not known."""
-    return _UNITS["m"]["in"] if last and above is not None and above.symbol == "ft" else None
 
 
 def _example(unit: Unit) -> str:
