@@ -27,7 +27,10 @@ class MendIn(BaseModel):
 
 @dataclass(frozen=True, slots=True)
 class Mended:
-    """The plan with the mend done, of the revision named, and what is told of it: what goes and what comes. Nothing is saved."""
+    """The plan with the mend done, of the revision named, and what is told of it: what goes and what comes.
+
+    A problem told with other figures goes as it was and comes as it is. Nothing is saved.
+    """
 
     says: str
     revision: int
@@ -44,10 +47,10 @@ def try_mend(service: ServiceIn, job_id: str, asked: MendIn) -> Mended:
     problem = next((p for p in before if p.key == asked.key), None)
     if problem is None:
         raise Unknown("problem", asked.key, [p.key for p in before])
-    plan = mended(found.plan, problem)
+    plan = mended(found.plan, problem) if problem.does else None
     if plan is None:
         raise HydrarchError("there is no plain mend for that: change it by hand")
     after = service.worked_out(plan, plan.model_dump_json(), Derivation.ROOMS).problems()
-    old, new = {p.key: p.says for p in before}, {p.key: p.says for p in after}
-    goes, comes = (tuple(a[k] for k in a if k not in b) for a, b in ((old, new), (new, old)))
+    old, new = (tuple(dict.fromkeys(p.says for p in told)) for told in (before, after))
+    goes, comes = (tuple(s for s in a if s not in b) for a, b in ((old, new), (new, old)))
     return Mended(MENDS[problem.code].says, found.revision, plan, goes, comes)

@@ -12,7 +12,7 @@ from hydrarch.core.chain import Derivation
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.making.state import MADE, joint_state
 from hydrarch.core.problems import Stage
-from hydrarch.core.proving.glance import glance
+from hydrarch.core.proving.glance import Wait, glance
 from hydrarch.core.proving.readiness import Gate, Readiness
 from hydrarch.core.proving.walk import Stop, leak_walk, wet_sections
 from hydrarch.formats.calendar import Clock, clocks
@@ -66,7 +66,7 @@ class AtAGlance:
     revision: int
     lines: tuple[tuple[float, float, float, float, float, float], ...]
     stage: Stage
-    waits: tuple[str, ...]
+    waits: tuple[Wait, ...]
     clocks: tuple[Clock, ...]
     hand: str
     at: float | None

@@ -29,8 +29,8 @@ def says(stage: Stage, d: Derivation) -> str:
             return ""
 
 
-def _counted(number: int, thing: str, things: str = "") -> str:
-    return f"{number} {thing if number == 1 else things or thing + 's'}"
+def _counted(number: int, thing: str) -> str:
+    return f"{number} {thing}{'' if number == 1 else 's'}"
 
 
 def _survey(d: Derivation) -> str:
@@ -40,15 +40,16 @@ def _survey(d: Derivation) -> str:
 
 
 def _size(d: Derivation) -> str:
-    flows = d.sizes.flows.values()
+    every = d.sizes.flows.values()
+    flows = [flow for flow in every if not any(p.severity == "stop" for p in flow.problems)]
     found = [(flow, outlet) for flow in flows for outlet in flow.outlets.values()]
+    unsettled = len(every) - len(flows)
     if not found:
-        return ""
+        return f"{_counted(unsettled, 'scenario')} not worked out." if unsettled else ""
     units, names = d.plan.units, d.plan.names
     over, least = min(found, key=lambda f: f[1].margin)
     reached = {o.point for _, o in found}
     short = {o.point for _, o in found if o.short}
-    unsettled = sum(any(p.severity == "stop" for p in flow.problems) for flow in flows)
     fastest = max((abs(run.velocity) for flow in flows for run in flow.runs.values()), default=0.0)
     if short:
         wants = f"{names[least.point]} wants {show(-least.margin, 'pressure', units)} more in {over.name}; {len(short)} of "

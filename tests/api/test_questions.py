@@ -9,6 +9,7 @@ from hydrarch.api.app import openapi
 from hydrarch.api.guard import Settings
 from hydrarch.demo import DEMO_ID, HERBS_ID
 from tests.api.client import WithClient
+from tests.core.test_mends import faulty
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -216,6 +217,17 @@ class Sizing(WithClient):
         self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": "thirsty Z9"}), 404, "unknown", "thirsty Z9")
         self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": bare}), 422, "refused", "no plain mend")
         self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}").json()["revision"], job["revision"])
+
+    def test_a_mend_tells_what_is_told_otherwise(self) -> None:
+        """A vessel twice as large and still too small: the old figure goes, the new one comes; it is never said that nothing changes."""
+        plan = faulty()["vessel-small"]
+        job = self.client.post("/api/jobs", json={"name": "small vessel", "units": "metric"}).json()
+        body = plan.model_dump(mode="json") | {"name": "small vessel"}
+        self.client.put(f"/api/jobs/{job['id']}/plan", json={"revision": 1, "plan": body})
+        found = self.client.post(f"/api/jobs/{job['id']}/mend", json={"key": "vessel-small V"}).json()
+        self.assertTrue(found["goes"], found)
+        self.assertTrue(found["comes"], found)
+        self.assertEqual(self.client.get(f"/api/jobs/{job['id']}").json()["revision"], 2)
 
     def test_operating_point(self) -> None:
         """A pump settles where its curve meets the system's; a tap is no pump."""

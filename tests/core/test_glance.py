@@ -5,7 +5,7 @@ import unittest
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.making.log import Log
 from hydrarch.core.plan import Plan
-from hydrarch.core.proving.glance import Glance, glance
+from hydrarch.core.proving.glance import Glance, Wait, glance
 from hydrarch.demo import thistledown, thistledown_events
 from tests.core.plans import draw, point
 
@@ -23,24 +23,25 @@ class AtAGlance(unittest.TestCase):
 
     def test_nothing_drawn(self) -> None:
         """An empty job waits in Survey, and says so."""
-        self.assertEqual(seen(Plan(name="empty")), Glance((), "survey", ("no pipe drawn yet",)))
+        self.assertEqual(seen(Plan(name="empty")), Glance((), "survey", (Wait("no pipe drawn yet"),)))
 
     def test_drawn_and_nothing_made(self) -> None:
         """A sound drawing waits to be cut, with its joints counted; one whose tap no water reaches waits in Survey."""
         sound = draw([point("M", 0, 0, "mains", depth=0.6), point("T", 20, 5, "tap", depth=0.6)], [("M", "T")])
         found = seen(sound)
         self.assertEqual((found.stage, found.lines), ("cut", ((0.0, 0.0, -0.6, 20.0, 5.0, -0.6),)))
-        self.assertEqual(found.waits, (f"{len(derive(sound).assembly.joints)} joints, none made yet",))
+        self.assertIn(Wait(f"{len(derive(sound).assembly.joints)} joints, none made yet"), found.waits)
         cut_off = draw([*sound.model_dump(mode="json")["points"], point("U", 9, 9, "tap", depth=0.6)], [("M", "T")])
         self.assertEqual(seen(cut_off).stage, "survey")
-        self.assertIn("to see to before the drawing is done", seen(cut_off).waits[0])
+        self.assertRegex(seen(cut_off).waits[0].says, r"^\d+ to see to, [1-9]\d* of them before the drawing is done$")
 
     def test_the_demo_waits_at_its_dry_joints(self) -> None:
         """Five dry joints wait in Make, and nothing is called done."""
         plan = thistledown()
         found = seen(plan, Log(thistledown_events(plan, NOW)))
         self.assertEqual(found.stage, "make")
-        self.assertIn("5 dry-fitted and not made", found.waits)
+        self.assertIn(Wait("5 dry-fitted and not made", dry=True), found.waits)
+        self.assertEqual(found.waits[0].says, "1 to see to")  # the heads hang on a well that is drunk from
 
 
 if __name__ == "__main__":

@@ -9,9 +9,17 @@ from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
 from hydrarch.core.proving.readiness import Readiness
 
-__all__ = ["Glance", "glance"]
+__all__ = ["Glance", "Wait", "glance"]
 
 _DRAWN: tuple[Stage, ...] = ("survey", "size", "join", "cut")
+
+
+@dataclass(frozen=True, slots=True)
+class Wait:
+    """One thing that waits, in words; `dry` where it is joints that stand dry-fitted."""
+
+    says: str
+    dry: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +28,7 @@ class Glance:
 
     lines: tuple[tuple[float, float, float, float, float, float], ...]
     stage: Stage
-    waits: tuple[str, ...]
+    waits: tuple[Wait, ...]
 
 
 def glance(plan: Plan, problems: Iterable[Problem], ready: Readiness) -> Glance:
@@ -28,18 +36,19 @@ def glance(plan: Plan, problems: Iterable[Problem], ready: Readiness) -> Glance:
     at = {p.id: (p.x, p.y, p.level) for p in plan.points}
     lines = tuple((*at[r.a.point], *at[r.b.point]) for r in plan.runs)
     counts = ready.hand_over
+    told = [p for p in problems if p.severity != "note" and not p.follows]
     said = []
-    held = sum(p.holds for p in problems)
-    if held:
-        said.append(f"{held} to see to before the drawing is done")
+    if told:
+        held = sum(p.holds for p in told)
+        said.append(Wait(f"{len(told)} to see to" + (f", {held} of them before the drawing is done" if held else "")))
     if ready.held:
-        said.append(f"{len(ready.held)} to fit between pipes made already")
+        said.append(Wait(f"{len(ready.held)} to fit between pipes made already"))
     if counts.joints and counts.unmade == counts.joints:
-        said.append(f"{counts.joints} joints, none made yet")
+        said.append(Wait(f"{counts.joints} joints, none made yet"))
     elif counts.joints:
-        said += counts.says
+        said += [Wait(words, counts.dry > 0 and words.startswith(f"{counts.dry} dry")) for words in counts.says]
     elif not plan.runs:
-        said.append("no pipe drawn yet")
+        said.append(Wait("no pipe drawn yet"))
     return Glance(lines, _stage(ready), tuple(said))
 
 

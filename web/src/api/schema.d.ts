@@ -1291,7 +1291,7 @@ export interface components {
              */
             stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
             /** Waits */
-            waits: string[];
+            waits: components["schemas"]["Wait"][];
         };
         /**
          * Barrel
@@ -2957,7 +2957,9 @@ export interface components {
         };
         /**
          * Mended
-         * @description The plan with the mend done, of the revision named, and what is told of it: what goes and what comes. Nothing is saved.
+         * @description The plan with the mend done, of the revision named, and what is told of it: what goes and what comes.
+         *
+         *     A problem told with other figures goes as it was and comes as it is. Nothing is saved.
          */
         Mended: {
             /** Comes */
@@ -5724,6 +5726,19 @@ export interface components {
             says: string;
             /** Volume */
             volume: number;
+        };
+        /**
+         * Wait
+         * @description One thing that waits, in words; `dry` where it is joints that stand dry-fitted.
+         */
+        Wait: {
+            /**
+             * Dry
+             * @default false
+             */
+            dry: boolean;
+            /** Says */
+            says: string;
         };
         /**
          * WaitIn

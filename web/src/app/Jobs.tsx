@@ -57,13 +57,13 @@ function Job({ job }: { job: JobSummary }) {
         {!data && !isError && <span className="text-[14px] text-muted">Looking what waits …</span>}
         {isError && <span className="text-[14px] text-fault">What waits could not be told: open it to see.</span>}
         {data?.waits.map((w) => (
-          <span key={w} className={`text-[14px] ${w.includes("dry-fitted") ? "font-semibold text-dry" : ""}`}>
-            {w}
+          <span key={w.says} className={`text-[14px] ${w.dry ? "font-semibold text-dry" : ""}`}>
+            {w.says}
           </span>
         ))}
         {data?.clocks.slice(0, 2).map((c) => (
           <span key={c.id} className="text-[14px] text-water">
-            {clockTime(c.at)} {c.title}
+            from {clockTime(c.at)} on: {c.title}
           </span>
         ))}
         <span className="mt-auto pt-1 text-[13px] text-muted">
