@@ -203,13 +203,14 @@ def written(steps: tuple[Measured, ...]) -> str:
 
 
 def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
-    """A line of measures as it is read back before it is drawn."""
+    """A line of measures as it is read back before it is drawn: lengths to the sixteenth of an inch or the millimetre."""
     told = []
     for s in steps:
         if isinstance(s, Put):
             told.append(kind_named(s.kind).title.lower())
             continue
-        long = show(s.length, "cut" if s.length < 1 else "length", units)
+        whole = units == "metric" and s.length >= 1 and abs(s.length - round(s.length, 2)) < 1e-6  # in centimetres
+        long = show(s.length, "length" if whole else "cut", units)
         way = s.text.split(" ", 2)[2]
         if _RELATIVE.search(way):  # told as it was said: which way one comes from is not known to the words
             told.append(f"{long} {way}")

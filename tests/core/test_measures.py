@@ -12,7 +12,7 @@ from hydrarch.core.chain import derive
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.measures import Go, Put, draw_measures, heading_of, read_measures, said, written
 from hydrarch.core.plan import Plan
-from hydrarch.core.units import System
+from hydrarch.core.units import System, read
 from tests.core.plans import codes, draw, point
 
 
@@ -23,6 +23,14 @@ def ways(text: str, units: System = "metric", heading: float = 0.0) -> list[tupl
 
 class Reading(unittest.TestCase):
     """A crew's words."""
+
+    def test_a_length_is_read_back_as_it_was_said(self) -> None:
+        """To a sixteenth of an inch, or a millimetre: never so rounded that a crew cannot tell whether it was understood."""
+        for units, step, most in (("us", 0.0254 / 16, 4000), ("metric", 1e-3, 20000)):
+            for n in range(7, most, 97):
+                (told,) = read_measures(f"{n * step!r} m e", units)  # type: ignore[arg-type]
+                again = read(said((told,), units).removesuffix(" east"), "length")  # type: ignore[arg-type]
+                self.assertAlmostEqual(again, n * step, places=7)
 
     def test_as_it_is_said(self) -> None:
         """Compass, up and down, left and right of the way one goes, angles, and a thing at the end."""
@@ -63,7 +71,7 @@ class Reading(unittest.TestCase):
     def test_read_back(self) -> None:
         """Before it is drawn a crew sees what was read, in the job's units."""
         self.assertEqual(said(read_measures("0.16 w, tee, 0.12 down, valve")), "160 mm west · junction · 120 mm down · valve")
-        self.assertEqual(said(read_measures("3 ft 4 1/2 in e", "us"), "us"), "3.4 ft east")
+        self.assertEqual(said(read_measures("3 ft 4 1/2 in e", "us"), "us"), "3 ft 4-1/2 in east")
         self.assertEqual(said(read_measures("54 left 1, 2 on, back 0.3")), "1.00 m 54° left · 2.00 m on · 300 mm back")
         self.assertEqual(
             said(read_measures("2 n 45 up, 14 e falling 1 in 70")), "2.00 m north, 45° up · 14.00 m east, 0.818° down"

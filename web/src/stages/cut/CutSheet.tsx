@@ -151,7 +151,7 @@ function NestBars({ nest }: { nest: Nest }) {
           : `at least ${nest.bound} are needed; a better nesting may save ${nest.sticks.length - nest.bound}`}
         {!nest.coil && `, ${format(plan.conditions.kerf, "takeoff")} of saw cut counted`}
         {whole.length > 0 && `; ${whole.length} go in whole`}
-        {nest.kept > 0 && `; ${nest.kept} remainders are worth keeping`}
+        {nest.kept > 0 && `; ${nest.kept === 1 ? "one remainder is" : `${nest.kept} remainders are`} worth keeping`}
       </p>
       {[...nest.offcuts.map((o) => ({ ...o, there: o.length })), ...cut.map((s) => ({ ...s, there: 0 }))].map(
         (stick, i) => (
