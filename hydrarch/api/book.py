@@ -9,7 +9,7 @@ from fastapi.concurrency import run_in_threadpool
 
 from hydrarch.api.problems import Fault, problem
 from hydrarch.api.service import Service, ServiceIn
-from hydrarch.core.book import Book, merged
+from hydrarch.core.book import Book, merged, used_in
 from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.formats.bookfile import read_book, write_book
 from hydrarch.formats.explained import BadFile
@@ -17,7 +17,7 @@ from hydrarch.formats.explained import BadFile
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api/book", tags=["book"])
-Section = Literal["things", "fittings", "pipes"]
+Section = Literal["things", "fittings", "pipes", "assemblies"]
 
 
 @router.get("", summary="The equipment book")
@@ -54,12 +54,13 @@ def _added(service: Service, body: bytes) -> Book:
 def take_out(service: ServiceIn, section: Section, name: str) -> Book:
     """Take a row out. One that a job uses stays, and the job is named."""
     book = service.book()
-    key = "name" if section == "things" else "id"
+    key = "name" if section in ("things", "assemblies") else "id"
     rows = getattr(book, section)
     left = tuple(row for row in rows if getattr(row, key) != name)
     if len(left) == len(rows):
         raise Unknown(f"row of {section}", name, [getattr(row, key) for row in rows])
-    users = service.jobs_using(name) if section != "things" else []
+    users = service.jobs_using(name) if key == "id" else []
+    users += [a.name for a in book.assemblies if key == "id" and name in used_in(a)]
     if users:
         raise Fault(problem(
             "in-use", "Still in use", 409, f"{name} is used in {' and '.join(users[:3])}.", "Choose something else there first.",

@@ -10,7 +10,15 @@ from itertools import pairwise
 from math import radians
 from typing import Annotated, Any, Literal
 
-from pydantic import BeforeValidator, Field, model_validator
+from pydantic import (
+    BeforeValidator,
+    Field,
+    ValidationError,
+    ValidationInfo,
+    ValidatorFunctionWrapHandler,
+    field_validator,
+    model_validator,
+)
 
 from hydrarch.core.catalogue.fittings import Fitting, Loss, Port, end, ends, fittings
 from hydrarch.core.catalogue.own import OWN, Own, own, use
@@ -165,11 +173,33 @@ class Book(Model):
     things: tuple[OwnThing, ...] = Field((), max_length=500, strict=False)
     fittings: tuple[OwnFitting, ...] = Field((), max_length=2000, strict=False)
     pipes: tuple[OwnSeries, ...] = Field((), max_length=100, strict=False)
+    assemblies: tuple[Plan, ...] = Field((), max_length=200, strict=False)
+    """Parts of drawings to be set down again: a tap on its riser, a valve box. Each is a plan of its own."""
+
+    @field_validator("assemblies", mode="wrap")
+    @classmethod
+    def _with_these_rows(cls, value: Any, read_all: ValidatorFunctionWrapHandler, info: ValidationInfo) -> Any:
+        """An assembly may name rows of this very book, which are not in use before it is read."""
+        try:
+            return read_all(value)
+        except ValidationError:
+            rows, before = (
+                Book.model_construct(fittings=info.data.get("fittings", ()), pipes=info.data.get("pipes", ())).own(),
+                own(),
+            )
+            if not rows.fittings and not rows.series:
+                raise
+            use(rows)
+            try:
+                return read_all(value)
+            finally:
+                use(before)
 
     @model_validator(mode="after")
     def _apart(self) -> Book:
         for what, names in (
             ("things", [t.name for t in self.things]), ("fittings", [f.id for f in self.fittings]), ("pipes", [p.id for p in self.pipes]),
+            ("assemblies", [a.name for a in self.assemblies]),
         ):  # fmt: skip
             twice = next((n for n in names if names.count(n) > 1), None)
             if twice is not None:
@@ -228,7 +258,7 @@ def merged(book: Book, more: Book) -> Book:
 
     return Book(
         things=both(book.things, more.things, "name"), fittings=both(book.fittings, more.fittings, "id"),
-        pipes=both(book.pipes, more.pipes, "id"),
+        pipes=both(book.pipes, more.pipes, "id"), assemblies=both(book.assemblies, more.assemblies, "name"),
     )  # fmt: skip
 
 

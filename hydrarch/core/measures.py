@@ -10,15 +10,15 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from math import atan2, cos, degrees, hypot, pi, radians, sin
-from typing import Any
 
+from hydrarch.core.draft import Draft
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.base import kind_named, kinds
 from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.plan import Plan, Point
 from hydrarch.core.units import System, read, show
 
-__all__ = ["Drawn", "Go", "Measured", "Put", "draw_measures", "heading_of", "read_measures", "said", "written"]
+__all__ = ["Drawn", "Go", "Measured", "Put", "draw_measures", "heading_of", "read_measures", "said", "taped", "way_of", "written"]
 
 _COMPASS = {
     "e": 0.0, "east": 0.0, "ne": 45.0, "northeast": 45.0, "north-east": 45.0, "n": 90.0, "north": 90.0, "nw": 135.0, "northwest": 135.0,
@@ -209,8 +209,7 @@ def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
         if isinstance(s, Put):
             told.append(kind_named(s.kind).title.lower())
             continue
-        whole = units == "metric" and s.length >= 1 and abs(s.length - round(s.length, 2)) < 1e-6  # in centimetres
-        long = show(s.length, "length" if whole else "cut", units)
+        long = taped(s.length, units)
         way = s.text.split(" ", 2)[2]
         if _RELATIVE.search(way):  # told as it was said: which way one comes from is not known to the words
             told.append(f"{long} {way}")
@@ -219,6 +218,12 @@ def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
         tilt = f", {abs(degrees(s.tilt)):.3g}° {'up' if s.tilt > 0 else 'down'}" if 0 < abs(s.tilt) <= 1.5 else ""
         told.append(f"{long} {way}{tilt}")
     return " · ".join(told)
+
+
+def taped(length: float, units: System) -> str:
+    """A length (m) as it is read off a tape: to the sixteenth of an inch, the millimetre, or whole centimetres of a metre and more."""
+    whole = units == "metric" and length >= 1 and abs(length - round(length, 2)) < 1e-6
+    return str(show(length, "length" if whole else "cut", units))
 
 
 def _compass(heading: float) -> str:
@@ -240,44 +245,24 @@ def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
     """
     if start not in plan.by_id:
         raise HydrarchError("the point to draw from is not on the drawing any more: choose another")
-    body = plan.model_dump(mode="json")
-    here, taken = start, {p.id for p in plan.points} | {r.id for r in plan.runs} | {e.id for r in plan.runs for e in r.ends}
-    spots: dict[str, dict[str, Any]] = {p["id"]: p for p in body["points"]}
-
-    def fresh(stem: str) -> str:
-        name = next(f"{stem}{n}" for n in range(1, len(taken) + 2) if f"{stem}{n}" not in taken)
-        taken.add(name)
-        return name
-
+    draft, here = Draft(plan), start
     for step in steps:
         if isinstance(step, Put):
-            _put(body, spots, here, step.kind)
+            _put(draft, here, step.kind)
             continue
-        old, (east, north, up) = spots[here], step.way
-        new = {
-            "id": fresh("B"), "x": round(old["x"] + east, 6), "y": round(old["y"] + north, 6), "ground": old["ground"],
-            "depth": round(old["depth"] - up, 6), "name": "", "what": {"kind": "bend"},
-        }  # fmt: skip
-        body["points"].append(new)
-        spots[new["id"]] = new
-        run = fresh("R")
-        like = next(
-            (r for r in reversed(body["runs"]) if here in (r["a"]["point"], r["b"]["point"]) and not r.get("coupled")), None
-        )
-        body["runs"].append({
-            "id": run, "a": {"id": fresh(f"{run}a"), "point": here, "port": _port(body, spots, here, "out")},
-            "b": {"id": fresh(f"{run}b"), "point": new["id"], "port": "line"},
-            **({k: like[k] for k in ("series", "size", "situation") if k in like} if like else {}),
-        })  # fmt: skip
-        if kind_named(old["what"]["kind"]).plain and sum(here in (r["a"]["point"], r["b"]["point"]) for r in body["runs"]) > 2:
-            old["what"] = {"kind": "junction"}
-        here = new["id"]
-    return Drawn(Plan.model_validate(body), here)
+        old, (east, north, up) = draft.spots[here], step.way
+        new = draft.add_point(
+            "B", x=round(old["x"] + east, 6), y=round(old["y"] + north, 6), ground=old["ground"],
+            depth=round(old["depth"] - up, 6), what={"kind": "bend"},
+        )  # fmt: skip
+        draft.add_run(here, new)
+        here = new
+    return Drawn(draft.plan(), here)
 
 
-def _put(body: dict[str, Any], spots: dict[str, dict[str, Any]], here: str, kind: str) -> None:
+def _put(draft: Draft, here: str, kind: str) -> None:
     """Let a plain point be a thing: its runs come to the thing's ports, the first to its inlet."""
-    point, made = spots[here], kind_named(kind)
+    point, made = draft.spots[here], kind_named(kind)
     if not kind_named(point["what"]["kind"]).plain:
         raise HydrarchError(
             f"{point['name'] or point['id']} stands there already: go on a length first, then set the {made.title.lower()} down"
@@ -286,24 +271,15 @@ def _put(body: dict[str, Any], spots: dict[str, dict[str, Any]], here: str, kind
     if "height" in point["what"] and point["depth"] < 0:  # it stands where it was measured to, on no riser
         point["what"]["height"] = -point["depth"]
     if made.role != "line":
-        same = sum(p["what"]["kind"] == kind for p in body["points"])
+        same = sum(p["what"]["kind"] == kind for p in draft.body["points"])
         point["name"] = f"{made.title} {same}"
-    for run in body["runs"]:
+    for run in draft.runs_at(here):
         for side, way in (("b", "in"), ("a", "out")):
             if run[side]["point"] == here:
                 run[side]["port"] = ""
-                run[side]["port"] = _port(body, spots, here, way)
-    if isinstance(made.start, Outlet) and body["scenarios"]:
-        body["scenarios"][0]["open"].append(here)
-
-
-def _port(body: dict[str, Any], spots: dict[str, dict[str, Any]], point: str, way: str) -> str:
-    """The port a run comes to at a point: a free one that goes its way, or the next free one, or the first."""
-    kind = kind_named(spots[point]["what"]["kind"])
-    ports = kind.ports_of(kind.model.model_validate(spots[point]["what"]))
-    used = [e["port"] for r in body["runs"] for e in (r["a"], r["b"]) if e["point"] == point]
-    free = [p for p in ports if p.takes == 0 or used.count(p.name) < p.takes]
-    return next((p.name for p in free if p.way in (way, "any")), free[0].name if free else ports[0].name if ports else "")
+                run[side]["port"] = draft.port(here, way)
+    if isinstance(made.start, Outlet) and draft.body["scenarios"]:
+        draft.body["scenarios"][0]["open"].append(here)
 
 
 def heading_of(plan: Plan, point: str) -> float:
@@ -315,3 +291,19 @@ def heading_of(plan: Plan, point: str) -> float:
             if hypot(here.x - far.x, here.y - far.y) > 1e-6:
                 return atan2(here.y - far.y, here.x - far.x) % (2 * pi)
     return 0.0
+
+
+def way_of(text: str, units: System = "metric") -> tuple[float, float, float]:
+    """How far a line of measures leads in all (m): east, north, up. Raises `HydrarchError` where it sets a thing down, or leads nowhere.
+
+    >>> way_of("3 e, 1 up")
+    (3.0, 0.0, 1.0)
+    """
+    steps = read_measures(text, units)
+    goes = [s for s in steps if isinstance(s, Go)]
+    if len(goes) < len(steps):
+        raise HydrarchError("say only lengths and ways here, such as '12 m east' or '3 e, 0.5 up'")
+    east, north, up = (round(sum(s.way[n] for s in goes), 6) + 0.0 for n in range(3))
+    if not hypot(east, north, up):
+        raise HydrarchError("that leads back to where it began: say how far, and which way")
+    return east, north, up

@@ -52,6 +52,9 @@ export const speakIn = (units: UnitSystem): void => {
   spoken = units;
 };
 
+/** What is done to several things at once. */
+export type GroupAct = "move" | "repeat" | "turn" | "mirror" | "give" | "take-away" | "set-down";
+
 type Verb = "get" | "post" | "put" | "delete";
 type Having<V extends Verb> = PathsWithMethod<Paths, V>;
 type Asked<P extends keyof Paths, V extends Verb> = FetchOptions<FilterKeys<Paths[P], V>>;
@@ -177,7 +180,7 @@ export const api = {
   /** A file, or a row, goes as it is, so that what is wrong with it is told by where it is in it. */
   addToBook: async (text: string) =>
     (await post("/api/book", { body: text as never, bodySerializer: (b: unknown) => b as string })) as Book,
-  takeOutOfBook: (section: "things" | "fittings" | "pipes", name: string) =>
+  takeOutOfBook: (section: "things" | "fittings" | "pipes" | "assemblies", name: string) =>
     drop("/api/book/{section}/{name}", { params: { path: { section, name } } }) as Promise<Book>,
   sizing: (job: string, signal: AbortSignal, onSays: (says: string) => void) =>
     work<Comparison>(`/jobs/${seg(job)}/sizing/live`, signal, onSays),
@@ -244,6 +247,14 @@ export const api = {
       points: string[];
       says: string;
     },
+  group: async (act: GroupAct, body: Record<string, unknown>, into: Plan) =>
+    (await post(`/api/groups/${act}`, { body: { ...body, plan: plain(into) } as never })) as unknown as {
+      plan: Plan;
+      chosen: string[];
+      says: string;
+    },
+  lift: async (from: Plan, chosen: readonly string[], name: string) =>
+    (await post("/api/groups/lift", { body: { plan: plain(from), chosen: [...chosen], name } })) as Plan,
   layWell: async (well: WellIn, plan: Plan) =>
     (await post("/api/bench/well/laid", { body: { well, plan: plain(plan) } })) as Plan,
   benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),

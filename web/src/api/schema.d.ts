@@ -388,6 +388,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give several things the same
+         * @description A depth or level, pipe, size, way of lying.
+         */
+        post: operations["give_group_api_groups_give_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/lift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A part of a plan as a plan of its own
+         * @description To be kept as an assembly, or set down again, here or in another job.
+         */
+        post: operations["lift_part_api_groups_lift_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/mirror": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mirror several things
+         * @description About their middle.
+         */
+        post: operations["mirror_group_api_groups_mirror_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move or copy several things
+         * @description By measures, in words.
+         */
+        post: operations["move_group_api_groups_move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/repeat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Repeat several things at a spacing
+         * @description So many in all, each so far from the last.
+         */
+        post: operations["repeat_group_api_groups_repeat_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/set-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set a part down
+         * @description At a place, or on a plain point of the line.
+         */
+        post: operations["set_part_down_api_groups_set_down_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/take-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take several things away
+         * @description With the pipe that comes to them.
+         */
+        post: operations["take_group_away_api_groups_take_away_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/turn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn several things
+         * @description About their middle, as seen from above.
+         */
+        post: operations["turn_group_api_groups_turn_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/import": {
         parameters: {
             query?: never;
@@ -1380,6 +1540,11 @@ export interface components {
          */
         Book: {
             /**
+             * Assemblies
+             * @default []
+             */
+            assemblies: components["schemas"]["Plan"][];
+            /**
              * Fittings
              * @default []
              */
@@ -1540,6 +1705,15 @@ export interface components {
             series: string;
             /** Size */
             size: string;
+        };
+        /**
+         * Chosen
+         * @description A plan and what of it is chosen, points and runs by id.
+         */
+        Chosen: {
+            /** Chosen */
+            chosen: string[];
+            plan: components["schemas"]["Plan"];
         };
         /**
          * ChosenNode
@@ -1998,6 +2172,17 @@ export interface components {
             vessel: components["schemas"]["Vessel"];
         };
         /**
+         * Edited
+         * @description The plan after an edit of several things, those that are chosen now, and what was done in words.
+         */
+        Edited: {
+            /** Chosen */
+            chosen: string[];
+            plan: components["schemas"]["Plan"];
+            /** Says */
+            says: string;
+        };
+        /**
          * EndMark
          * @description One end of the cut piece: what goes on it, its centre to stop and how deep the pipe goes (m), and by which method.
          */
@@ -2297,6 +2482,34 @@ export interface components {
             open: boolean;
             /** Why */
             why: string;
+        };
+        /**
+         * Give
+         * @description What all are given; depth and level in words, None or blank leaves a thing as each has it.
+         */
+        Give: {
+            /** Chosen */
+            chosen: string[];
+            /**
+             * Depth
+             * @default
+             * @example 1 ft 6 in
+             */
+            depth: string;
+            /**
+             * Level
+             * @default
+             */
+            level: string;
+            plan: components["schemas"]["Plan"];
+            /** Series */
+            series?: string | null;
+            /** Situation */
+            situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water") | null;
+            /** Size */
+            size?: string | null;
+            /** Wheels */
+            wheels?: boolean | null;
         };
         /**
          * Glueup
@@ -2721,6 +2934,17 @@ export interface components {
             where: string;
         };
         /**
+         * Lift
+         * @description What the part is called.
+         */
+        Lift: {
+            /** Chosen */
+            chosen: string[];
+            /** Name */
+            name: string;
+            plan: components["schemas"]["Plan"];
+        };
+        /**
          * Line
          * @description A run laid out: `length` (m) along the pipe, `rise` (m) from a to b, `drawn` (m) as the drawing has it.
          *
@@ -2971,6 +3195,40 @@ export interface components {
             revision: number;
             /** Says */
             says: string;
+        };
+        /**
+         * Mirror
+         * @description Which ways change places.
+         */
+        Mirror: {
+            /**
+             * Across
+             * @enum {string}
+             */
+            across: "east-west" | "north-south";
+            /** Chosen */
+            chosen: string[];
+            plan: components["schemas"]["Plan"];
+        };
+        /**
+         * Move
+         * @description Move or copy by measures, in words.
+         */
+        Move: {
+            /**
+             * By
+             * @example 12 m east
+             * @example 3 e, 0.5 up
+             */
+            by: string;
+            /** Chosen */
+            chosen: string[];
+            /**
+             * Copy
+             * @default false
+             */
+            copy: boolean;
+            plan: components["schemas"]["Plan"];
         };
         /**
          * Nest
@@ -4783,6 +5041,28 @@ export interface components {
             };
         };
         /**
+         * Repeat
+         * @description How many there are to be in all, each how far from the last, and whether pipe joins them.
+         */
+        Repeat: {
+            /**
+             * By
+             * @example 12 m east
+             * @example 3 e, 0.5 up
+             */
+            by: string;
+            /** Chosen */
+            chosen: string[];
+            /**
+             * Joined
+             * @default false
+             */
+            joined: boolean;
+            plan: components["schemas"]["Plan"];
+            /** Times */
+            times: number;
+        };
+        /**
          * RevisionSummary
          * @description One revision of a job: `saved` is seconds since 1970.
          */
@@ -5147,6 +5427,22 @@ export interface components {
             stress: number;
             /** Wheels */
             wheels: boolean;
+        };
+        /**
+         * SetDown
+         * @description A part, the plan it goes into, where to (m), and the plain point it is set on, if any.
+         */
+        SetDown: {
+            /** Level */
+            level?: number | null;
+            /** Onto */
+            onto?: string | null;
+            part: components["schemas"]["Plan"];
+            plan: components["schemas"]["Plan"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Side
@@ -5629,6 +5925,17 @@ export interface components {
              * @enum {string}
              */
             what: "cement" | "primer";
+        };
+        /**
+         * Turn
+         * @description By how many degrees to the left; to the right below nought.
+         */
+        Turn: {
+            /** Chosen */
+            chosen: string[];
+            /** Degrees */
+            degrees: number;
+            plan: components["schemas"]["Plan"];
         };
         /**
          * Typed
@@ -7299,7 +7606,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                section: "things" | "fittings" | "pipes";
+                section: "things" | "fittings" | "pipes" | "assemblies";
                 name: string;
             };
             cookie?: never;
@@ -7313,6 +7620,518 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Book"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    give_group_api_groups_give_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Give"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lift_part_api_groups_lift_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Lift"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    mirror_group_api_groups_mirror_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mirror"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    move_group_api_groups_move_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    repeat_group_api_groups_repeat_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Repeat"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_part_down_api_groups_set_down_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetDown"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_group_away_api_groups_take_away_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    turn_group_api_groups_turn_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Turn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Not there */

@@ -15,7 +15,7 @@ export type Plan = Required<Omit<Schemas["Plan"], "points" | "runs" | "scenarios
 };
 /** A thing of the crew's own, as their book has it. */
 export type OwnThing = Omit<Schemas["OwnThing"], "what" | "ports"> & { what: What; ports: Record<string, string> };
-export type Book = Omit<Schemas["Book"], "things"> & { things: OwnThing[] };
+export type Book = Omit<Schemas["Book"], "things" | "assemblies"> & { things: OwnThing[]; assemblies: Plan[] };
 export type Existing = Schemas["Existing"];
 export type OwnPort = Schemas["OwnPort"];
 export type Conditions = Schemas["Conditions"];

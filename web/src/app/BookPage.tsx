@@ -6,7 +6,7 @@ import type { Book, ProblemDocument, Reference } from "../api/types";
 import { Said } from "../ui/Messages";
 import { Button, Heading, Row, Table, Title } from "../ui/parts";
 
-type Section = "things" | "fittings" | "pipes";
+type Section = "things" | "fittings" | "pipes" | "assemblies";
 type Line = { key: string; name: string; says: string };
 
 /** The crew's own things, fittings and pipe: what there is, add from a file, have it as a file, take out. */
@@ -51,6 +51,9 @@ export function BookPage() {
           <Rows section="pipes" title="Pipe" lines={pipes(book.data)} onOut={change}>
             It comes from a file.
           </Rows>
+          <Rows section="assemblies" title="Assemblies" lines={assemblies(book.data)} onOut={change}>
+            Choose several things in a drawing and keep them under a name.
+          </Rows>
           <Heading>To and from a file</Heading>
           <p className="mb-2">
             <a href={bookLink} download className="text-water underline">
@@ -90,6 +93,13 @@ const fittings = (book: Book): Line[] =>
 
 const pipes = (book: Book): Line[] =>
   book.pipes.map((p) => ({ key: p.id, name: p.name, says: `${p.sizes.map((s) => s.size).join(", ")} · ${p.source}` }));
+
+const assemblies = (book: Book): Line[] =>
+  book.assemblies.map((a) => ({
+    key: a.name,
+    name: a.name,
+    says: `${a.points.length} things, ${a.runs.length} pipes`,
+  }));
 
 function words(reference: Reference | undefined, end: string): string {
   const [system, gender, ...size] = end.split(":");

@@ -9,6 +9,7 @@ const keys = [
   ["Alt and arrows", "move the chosen point"],
   ["p", "draw pipe"],
   ["m", "move and choose"],
+  ["g", "choose several things"],
   ["v", "look from above, from a side, standing"],
   ["r", "turn a side or standing view"],
   ["Esc", "end the pipe, put the tool down"],

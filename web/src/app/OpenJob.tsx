@@ -64,12 +64,14 @@ function Workplace({ stage }: { stage: Stage }) {
   const dismiss = useJob((s) => s.dismiss);
   const leftOut = useJob((s) => s.leftOut);
   const answered = useJob((s) => s.answered.has(stage));
-  const { scenario: chosen, setScenario, take } = useTools();
+  const { scenario: chosen, setScenario, take, choose } = useTools();
   const [keys, setKeys] = useState(false);
   const [side, setSide] = useState<"sheet" | "drawing">("sheet");
   const [seen, setSeen] = useState(false);
   const sheet = useRef<HTMLElement>(null);
   useKeys(job.id, () => setKeys(true));
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was chosen in one job is not chosen in another
+  useEffect(() => choose([]), [choose, job.id]);
   useEffect(() => {
     if (stage !== "survey") take({ kind: "select" });
     sheet.current?.scrollTo(0, 0);
@@ -194,6 +196,7 @@ function useKeys(id: string, onHelp: () => void) {
       else if (e.key === "?") onHelp();
       else if (e.key === "p") take({ kind: "pipe", from: null });
       else if (e.key === "m") take({ kind: "select" });
+      else if (e.key === "g") take({ kind: "frame" });
       else if (e.key === "v") look(nextKind(how));
       else if (e.key === "r") look(turned(how));
       else if (/^[1-7]$/.test(e.key)) go(`/job/${id}/${stages[Number(e.key) - 1]}`);

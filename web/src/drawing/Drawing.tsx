@@ -29,7 +29,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const reference = useReference();
   const format = useFormat();
   const selected = useJob((s) => s.selected);
-  const { tool, cursor } = useTools();
+  const { tool, cursor, chosen } = useTools();
   const frame = useRef<HTMLDivElement>(null);
   const carried = useRef<SVGGElement>(null);
   const { how, open } = useLook();
@@ -96,7 +96,9 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const held = useBodies(view);
   const cross = cursor ? toScreen(view, cursor) : null;
   const fromSpot = hands.from ? toScreen(view, hands.from) : null; // as it is seen
-  const highlighted = new Set([selected, ...highlightOf(selected, derived)]);
+  const together = useMemo(() => new Set(tool.kind === "frame" ? chosen : []), [tool, chosen]);
+  const inGroup = edited.runs.flatMap((r) => (together.has(r.a.point) && together.has(r.b.point) ? [r.id] : []));
+  const highlighted = new Set([selected, ...highlightOf(selected, derived), ...together, ...inGroup]);
   return (
     <div
       ref={frame}
@@ -123,7 +125,14 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           {how.kind === "side" && <Grounds points={edited.points} how={how} view={view} />}
           <Pipes segments={segments} active={highlighted} />
           <Bodies bodies={held} how={how} view={view} />
-          <Points plan={plan} reference={reference} view={view} selected={selected} bare={held.length > 0} />
+          <Points
+            plan={plan}
+            reference={reference}
+            view={view}
+            selected={selected}
+            together={together}
+            bare={held.length > 0}
+          />
           {wear.joints && readiness && (
             <Joints plan={plan} joints={derived.joints} readiness={readiness} view={view} selected={selected} />
           )}
@@ -149,12 +158,30 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             />
           )}
         </g>
+        {hands.frame && (
+          <rect
+            x={hands.frame.x}
+            y={hands.frame.y}
+            width={hands.frame.w}
+            height={hands.frame.h}
+            fill="var(--color-water)"
+            fillOpacity={0.08}
+            stroke="var(--color-water)"
+            strokeDasharray="6 4"
+            pointerEvents="none"
+          />
+        )}
         <ScaleAndNorth view={view} north={how.kind === "above"} />
         <Compass how={how} x={view.w - 50} y={64} />
       </svg>
       {hands.beneath && <Beneath things={hands.beneath} onClose={hands.closeBeneath} />}
       {plan.points.length === 0 && <Empty />}
-      {stage === "survey" && <MeasureBar />}
+      {stage === "survey" && tool.kind !== "frame" && <MeasureBar />}
+      {tool.kind === "part" && hands.says && (
+        <p role="status" className="absolute bottom-14 left-2 border border-line bg-panel px-2 py-1">
+          {hands.says}
+        </p>
+      )}
       <div className="absolute right-2 bottom-2 flex gap-1">
         <Button aria-label="Zoom in" className="w-9" onClick={() => zoomBy(1.4)}>
           +

@@ -58,10 +58,17 @@ export function Throws({ points, view }: { points: readonly Point[]; view: View 
 }
 
 /** `bare` points show no mark of their own where fittings are drawn as bodies, but for what is no fitting. */
-type PointsProps = { plan: Plan; reference: Reference; view: View; selected: string | null; bare: boolean };
+type PointsProps = {
+  plan: Plan;
+  reference: Reference;
+  view: View;
+  selected: string | null;
+  together: ReadonlySet<string>;
+  bare: boolean;
+};
 
 /** Every point with its mark, what is met in the ground in a broken ring; in a crowd plain bends and junctions are left to the pipes. */
-export function Points({ plan, reference, view, selected, bare }: PointsProps) {
+export function Points({ plan, reference, view, selected, together, bare }: PointsProps) {
   const placed = plan.points.map((p) => ({ p, c: toScreen(view, p) })).filter(({ c }) => drawn(view, c, c));
   const spots = new Map(plan.points.map((p) => [p.id, p]));
   const ways = new Map<string, Spot>();
@@ -69,12 +76,15 @@ export function Points({ plan, reference, view, selected, bare }: PointsProps) {
   return (
     <g pointerEvents="none">
       {placed.map(({ p, c }) => {
-        if (isPlain(reference, p) && placed.length > CROWD && p.id !== selected) return null;
+        if (isPlain(reference, p) && placed.length > CROWD && p.id !== selected && !together.has(p.id)) return null;
         const kind = kindOf(reference, p.what);
         const hidden = bare && (isPlain(reference, p) || FITTINGS.has(p.what.kind));
         return (
           <g key={p.id} transform={`translate(${c.x} ${c.y})`} data-point={p.id}>
             {p.id === selected && <circle r={21} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
+            {together.has(p.id) && (
+              <circle r={19} fill="none" stroke="var(--color-water)" strokeWidth={2.5} strokeDasharray="5 3" />
+            )}
             {!hidden && (
               <g opacity={p.existing ? 0.6 : 1}>
                 <PointGlyph kind={p.what.kind} letter={kind?.letter} />

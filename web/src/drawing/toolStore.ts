@@ -1,10 +1,17 @@
 import { create } from "zustand";
-import type { UnitSystem } from "../api/types";
+import type { Plan, UnitSystem } from "../api/types";
 import type { SetDown } from "../job/edits";
 import { type Snap, type Spot, usualGrid } from "./geometry";
 
-/** The tool in hand while drawing: nothing, a pipe with where it comes from, or a kind of point to set down. */
-export type Tool = { kind: "select" } | { kind: "pipe"; from: string | null } | { kind: "place"; what: SetDown };
+/** The tool in hand while drawing. */
+export type Tool =
+  | { kind: "select" }
+  | { kind: "pipe"; from: string | null }
+  | { kind: "place"; what: SetDown }
+  /** Several things are chosen, by a frame round them or one after another. */
+  | { kind: "frame" }
+  /** A part of a drawing is set down again: one that was carried here, or an assembly of the crew's own. */
+  | { kind: "part"; part: Plan };
 
 /** What was chosen to snap to; "usual" is the grid of the job's own units. */
 type Chosen = { grid: number | null | "usual"; angle: boolean };
@@ -16,11 +23,17 @@ type State = {
   scenario: string | null;
   /** The kinds that are offered to be set down, by what they are to a line; null where nobody chose. */
   group: string | null;
+  /** The things chosen together, by id. */
+  chosen: readonly string[];
+  /** A part in hand to be set down, in this job or in another. */
+  carried: Plan | null;
   take: (tool: Tool) => void;
   setSnap: (snap: Partial<Chosen>) => void;
   setCursor: (cursor: Spot | null) => void;
   setScenario: (scenario: string) => void;
   setGroup: (group: string) => void;
+  choose: (ids: readonly string[]) => void;
+  carry: (part: Plan) => void;
 };
 
 export const useTools = create<State>((set) => ({
@@ -29,11 +42,15 @@ export const useTools = create<State>((set) => ({
   cursor: null,
   scenario: null,
   group: null,
+  chosen: [],
+  carried: null,
   take: (tool) => set({ tool }),
   setSnap: (snap) => set((s) => ({ snap: { ...s.snap, ...snap } })),
   setCursor: (cursor) => set({ cursor }),
   setScenario: (scenario) => set({ scenario }),
   setGroup: (group) => set({ group }),
+  choose: (chosen) => set({ chosen }),
+  carry: (carried) => set({ carried, tool: { kind: "part", part: carried } }),
 }));
 
 /** The snapping in force in a job of these units. */

@@ -1,5 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import { api } from "../api/client";
 import type { Plan, Point, Run } from "../api/types";
+import { useAsked } from "../job/asked";
 import {
   addPoint,
   addRun,
@@ -16,12 +18,15 @@ import { useJob } from "../job/jobStore";
 import { isPlain } from "../job/kinds";
 import { useReference } from "../ui/context";
 import type { Heap } from "./Beneath";
-import { nearestOn, pointMap, type Spot, snap, toScreen, toWorld, type View } from "./geometry";
+import { type Box, nearestOn, pointMap, type Spot, snap, toScreen, toWorld, type View } from "./geometry";
 import { changeTo, levelOf, lifted as lifted3, type Place, type Projection, placeOf } from "./projection";
 import { useSnap, useTools } from "./toolStore";
 
 type Hit = { kind: "point"; point: Point } | { kind: "run"; id: string; share: number } | { kind: "nothing" };
-type Drag = { kind: "pan"; x: number; y: number; moved: boolean } | { kind: "point"; id: string; moved: boolean };
+type Drag =
+  | { kind: "pan"; x: number; y: number; moved: boolean }
+  | { kind: "frame"; x: number; y: number; moved: boolean }
+  | { kind: "point"; id: string; moved: boolean };
 
 type Moves = {
   view: View;
@@ -42,10 +47,12 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
-  const { tool, take, cursor, setCursor } = useTools();
+  const { tool, take, cursor, setCursor, chosen, choose } = useTools();
+  const { says, ask } = useAsked();
   const snapping = useSnap(plan.units);
   const drag = useRef<Drag | null>(null);
   const touches = useRef(new Map<number, Spot>());
+  const [frame, setFrame] = useState<Box | null>(null);
   const [lifted, setLifted] = useState<{ id: string; at: Spot } | null>(null);
   const points = pointMap(plan);
   const spots = pointMap(shown);
@@ -94,11 +101,39 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     return [changePoint(next, point.id, changeTo(point, to)), point];
   };
 
+  /** Choose one more thing, or one less. */
+  const toggle = (found: Hit) => {
+    const id = found.kind === "point" ? found.point.id : found.kind === "run" ? found.id : null;
+    if (id) choose(chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]);
+  };
+
+  /** Choose what a frame goes round: its things, and the pipe between them with it. */
+  const chooseIn = (box: Box) => {
+    const inside = shown.points.filter((p) => {
+      const c = toScreen(view, p);
+      return c.x >= box.x && c.x <= box.x + box.w && c.y >= box.y && c.y <= box.y + box.h;
+    });
+    choose([...new Set([...chosen, ...inside.map((p) => p.id)])]);
+  };
+
+  /** Set the part in hand down at a place, or on the end of a line that is there. */
+  const putPart = async (part: Plan, found: Hit, spot: Spot) => {
+    const { x, y, z } = placed(spot);
+    const onto = found.kind === "point" ? found.point.id : null;
+    const level = how.kind === "above" ? null : z;
+    const put = await ask((before) => api.group("set-down", { part, x, y, onto, level }, before));
+    if (put) choose(put.chosen);
+  };
+
   /** A click, or Enter at the cross, with the tool in hand. */
   const act = (at: Spot, coarse = false) => {
     const place = snap(toWorld(view, at), snapping, seenFrom);
     const touched = hit(at, coarse);
     setBeneath(null);
+    if (tool.kind === "frame" && editable) {
+      toggle(touched);
+      return;
+    }
     // what the grid brings to the very place of a thing is that thing: nothing is set down unseen on top of another
     const there =
       touched.kind === "nothing" ? shown.points.find((p) => Math.hypot(p.x - place.x, p.y - place.y) < SAME) : null;
@@ -127,7 +162,8 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
       });
       return;
     }
-    drawPipe(found, place);
+    if (tool.kind === "part") void putPart(tool.part, found, place);
+    else drawPipe(found, place);
   };
 
   const drawPipe = (found: Hit, place: Spot) => {
@@ -170,7 +206,11 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     touches.current.set(e.pointerId, at);
     const found = hit(at, e.pointerType === "touch");
     const movable = editable && tool.kind === "select" && found.kind === "point";
-    drag.current = movable ? { kind: "point", id: found.point.id, moved: false } : { kind: "pan", ...at, moved: false };
+    if (editable && tool.kind === "frame") drag.current = { kind: "frame", ...at, moved: false };
+    else
+      drag.current = movable
+        ? { kind: "point", id: found.point.id, moved: false }
+        : { kind: "pan", ...at, moved: false };
   };
 
   const onPointerMove = (e: PointerEvent<SVGSVGElement>) => {
@@ -180,6 +220,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     if (!before || !drag.current) return;
     if (touches.current.size === 2) {
       settle();
+      setFrame(null);
       pinch(e.pointerId, before, at);
       return;
     }
@@ -187,6 +228,12 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     if (drag.current.kind === "pan") {
       if (Math.hypot(at.x - drag.current.x, at.y - drag.current.y) > 4) drag.current.moved = true;
       if (drag.current.moved) glide(at.x - before.x, at.y - before.y);
+      return;
+    }
+    if (drag.current.kind === "frame") {
+      const { x, y } = drag.current;
+      if (Math.hypot(at.x - x, at.y - y) > 4) drag.current.moved = true;
+      if (drag.current.moved) setFrame(boxOf(drag.current, at));
       return;
     }
     drag.current.moved = true;
@@ -213,6 +260,9 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
       setLifted(null);
       moveTo(id, at);
       select(id);
+    } else if (was.kind === "frame" && frame) {
+      setFrame(null);
+      chooseIn(frame);
     } else if (!was.moved) act(local(e), e.pointerType === "touch");
   };
 
@@ -239,8 +289,11 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
       act(toScreen(view, here));
     } else if (e.key === "Escape") {
       if (tool.kind === "select") select(null);
+      if (tool.kind === "frame") choose([]);
       take(tool.kind === "pipe" && tool.from ? { kind: "pipe", from: null } : { kind: "select" });
       setCursor(null);
+    } else if ((e.key === "Delete" || e.key === "Backspace") && tool.kind === "frame" && chosen.length && editable) {
+      void ask((before) => api.group("take-away", { chosen: [...chosen] }, before)).then((a) => a && choose([]));
     } else if ((e.key === "Delete" || e.key === "Backspace") && selected && editable) {
       edit((p) => (points.has(selected) ? removePoint(p, selected) : removeRun(p, selected)));
       select(null);
@@ -254,6 +307,8 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
 
   return {
     lifted,
+    frame,
+    says,
     from: seenFrom,
     beneath,
     closeBeneath: () => setBeneath(null),
@@ -273,6 +328,13 @@ function onGrid(plan: Plan, run: Run, share: number, grid: number | null): numbe
   const steps = Math.round((share * length) / grid);
   return (Math.min(Math.max(steps, 1), Math.ceil(length / grid) - 1) * grid) / length;
 }
+
+const boxOf = (a: Spot, b: Spot): Box => ({
+  x: Math.min(a.x, b.x),
+  y: Math.min(a.y, b.y),
+  w: Math.abs(a.x - b.x),
+  h: Math.abs(a.y - b.y),
+});
 
 const SAME = 0.005; // m within which two places are one
 const tidy = (p: Spot): Spot => ({ x: Math.round(p.x * 100) / 100, y: Math.round(p.y * 100) / 100 });

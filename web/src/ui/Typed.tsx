@@ -92,10 +92,18 @@ export function Typed(props: TypedProps) {
   );
 }
 
-type WordsProps = { label: string; value: string; onValue: (value: string) => void; className?: string };
+type WordsProps = {
+  label: string;
+  value: string;
+  onValue: (value: string) => void;
+  /** Told at every letter, for words that are sent with a press. */
+  live?: boolean;
+  hint?: string;
+  className?: string;
+};
 
 /** A name or note, kept when the field is left. */
-export function Words({ label, value, onValue, className = "" }: WordsProps) {
+export function Words({ label, value, onValue, live = false, hint, className = "" }: WordsProps) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   return (
@@ -104,8 +112,12 @@ export function Words({ label, value, onValue, className = "" }: WordsProps) {
       <input
         value={text}
         maxLength={80}
+        placeholder={hint}
         className="min-h-[36px] min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
-        onChange={(e) => setText(e.target.value)}
+        onChange={(e) => {
+          setText(e.target.value);
+          if (live) onValue(e.target.value);
+        }}
         onBlur={() => text !== value && onValue(text)}
         onKeyDown={(e) => e.key === "Enter" && text !== value && onValue(text)}
       />

@@ -1,7 +1,7 @@
 import { useState } from "react";
-import { api, Refused } from "../../api/client";
+import { api } from "../../api/client";
+import { useAsked } from "../../job/asked";
 import { useReadyJob } from "../../job/hooks";
-import { useJob } from "../../job/jobStore";
 import { nameOf } from "../../job/kinds";
 import { useReference } from "../../ui/context";
 import { Button, Pick } from "../../ui/parts";
@@ -16,31 +16,16 @@ const BY = [
 export function Levels() {
   const { plan } = useReadyJob();
   const reference = useReference();
-  const edit = useJob((s) => s.edit);
+  const { says, ask } = useAsked();
   const [ends, setEnds] = useState<[string, string]>(["", ""]);
   const [by, setBy] = useState<(typeof BY)[number][0]>("even");
   const [slope, setSlope] = useState("1 in 70");
-  const [says, setSays] = useState("");
   if (plan.points.length < 2) return null;
   const names = plan.points.map((p) => [p.id, nameOf(reference, p)] as const);
   const has = (id: string, other: number) =>
     plan.points.some((p) => p.id === id) ? id : (plan.points.at(other)?.id ?? "");
   const [start, stop] = [has(ends[0], 0), has(ends[1], -1)];
-  const grade = async () => {
-    const before = plan;
-    try {
-      const graded = await api.grade(before, start, stop, by, by === "slope" ? slope : "");
-      if (useJob.getState().plan !== before) {
-        setSays("The drawing changed meanwhile: press once more.");
-        return;
-      }
-      edit(() => graded.plan);
-      setSays(graded.says);
-    } catch (error) {
-      if (!(error instanceof Refused)) throw error;
-      setSays(error.problem.detail);
-    }
-  };
+  const grade = () => ask((before) => api.grade(before, start, stop, by, by === "slope" ? slope : ""));
   return (
     <details className="mt-3 border-b border-line pb-2">
       <summary className="min-h-[32px] cursor-pointer font-semibold pointer-coarse:min-h-[44px]">

@@ -1,3 +1,4 @@
+import { useTools } from "../../drawing/toolStore";
 import { Answer } from "../../job/Answer";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
@@ -7,6 +8,7 @@ import { Fold, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
 import { AddByTyping } from "./AddByTyping";
 import { Conditions } from "./Conditions";
+import { GroupForm } from "./GroupForm";
 import { Levels } from "./Levels";
 import { PointForm } from "./PointForm";
 import { RunForm } from "./RunForm";
@@ -21,15 +23,17 @@ export function SurveySheet() {
   const selected = useJob((s) => s.selected);
   const point = plan.points.find((p) => p.id === selected);
   const run = plan.runs.find((r) => r.id === selected);
+  const several = useTools((s) => s.tool.kind === "frame");
   const kind = reference.kinds.find((k) => k.kind === point?.what.kind);
   return (
     <>
       <Title note="Set down where water comes from and goes to; draw the pipe between.">Survey</Title>
       <Answer stage="survey" />
       <Tools />
-      {point && kind && <PointForm key={point.id} point={point} kind={kind} />}
-      {run && <RunForm key={run.id} run={run} />}
-      {!point && !run && (
+      {several && <GroupForm />}
+      {!several && point && kind && <PointForm key={point.id} point={point} kind={kind} />}
+      {!several && run && <RunForm key={run.id} run={run} />}
+      {!several && !point && !run && (
         <>
           <Problems problems={derived.problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />

@@ -27,13 +27,14 @@ type SetDownAs = { down: SetDown; kind: KindView; title: string };
 /** The tools of the drawing: move, draw pipe, or a kind of point to set down; snapping; undo and redo. */
 export function Tools() {
   const reference = useReference();
-  const { tool, take, snap, setSnap, group, setGroup } = useTools();
+  const { tool, take, snap, setSnap, group, setGroup, carried } = useTools();
   const { system } = useFormat();
   const snapping = useSnap(system);
   const { undo, redo, history } = useJob();
   const { plan } = useReadyJob();
   const book = useQuery({ queryKey: ["book"], queryFn: api.book });
   const own = book.data?.things ?? [];
+  const assemblies = book.data?.assemblies ?? [];
   const shown = group ?? (plan.points.some((p) => isSource(reference, p)) ? "outlet" : "source");
   const [words, setWords] = useState("");
   const wanted = words.trim().toLowerCase();
@@ -50,6 +51,9 @@ export function Tools() {
       : typeof thing.down === "string"
         ? thing.kind.role === shown
         : shown === "book",
+  );
+  const parts = [...assemblies, ...(carried ? [carried] : [])].filter((part) =>
+    wanted ? part.name.toLowerCase().includes(wanted) : part === carried || shown === "book",
   );
   return (
     <section aria-label="Drawing tools" className="border-b border-line pb-2">
@@ -68,6 +72,14 @@ export function Tools() {
         >
           Draw pipe
         </Button>
+        <Button
+          aria-pressed={tool.kind === "frame"}
+          tone={tool.kind === "frame" ? "main" : "plain"}
+          disabled={!plan.points.length}
+          onClick={() => take({ kind: "frame" })}
+        >
+          Choose several
+        </Button>
         <input
           type="search"
           aria-label="Find a thing to set down"
@@ -84,22 +96,26 @@ export function Tools() {
         </Button>
       </div>
       <div className="mt-2 flex flex-wrap gap-x-3 border-b border-line" role="group" aria-label="What to set down">
-        {[...groups, ...(own.length ? [["book", "Our own"] as const] : [])].map(([role, title]) => (
-          <button
-            key={role}
-            type="button"
-            aria-pressed={role === shown && !wanted}
-            className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
-            onClick={() => {
-              setGroup(role);
-              setWords("");
-            }}
-          >
-            {title}
-          </button>
-        ))}
+        {[...groups, ...(own.length || assemblies.length ? [["book", "Our own"] as const] : [])].map(
+          ([role, title]) => (
+            <button
+              key={role}
+              type="button"
+              aria-pressed={role === shown && !wanted}
+              className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
+              onClick={() => {
+                setGroup(role);
+                setWords("");
+              }}
+            >
+              {title}
+            </button>
+          ),
+        )}
       </div>
-      {wanted && !offered.length && <p className="mt-1 text-muted">Nothing to set down is called that.</p>}
+      {wanted && !offered.length && !parts.length && (
+        <p className="mt-1 text-muted">Nothing to set down is called that.</p>
+      )}
       <div className="mt-1.5 flex flex-wrap gap-1">
         {offered.map(({ down, kind, title }) => {
           const on = tool.kind === "place" && tool.what === down;
@@ -118,6 +134,16 @@ export function Tools() {
             </button>
           );
         })}
+        {parts.map((part) => (
+          <Button
+            key={part.name}
+            aria-pressed={tool.kind === "part" && tool.part === part}
+            tone={tool.kind === "part" && tool.part === part ? "main" : "plain"}
+            onClick={() => take({ kind: "part", part })}
+          >
+            {part.name}: {part.points.length} {part.points.length === 1 ? "thing" : "things"}
+          </Button>
+        ))}
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-x-4">
         <Check
@@ -137,6 +163,8 @@ export function Tools() {
         {tool.kind === "pipe" &&
           (tool.from ? "Click where the pipe goes on to; Esc ends it." : "Click where the pipe starts.")}
         {tool.kind === "place" && "Click where it stands; on a pipe it goes into the line."}
+        {tool.kind === "part" && "Click where it goes; on the end of a line it goes on from there."}
+        {tool.kind === "frame" && "Drag a frame round what is meant, or press one after another; Esc lets go."}
         {tool.kind === "select" && "Click to choose, drag to move. Keys: ?"}
       </p>
     </section>

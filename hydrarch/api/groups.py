@@ -1,0 +1,152 @@
+"""Edits of several things at once, worked out of the plan that is sent; nothing is saved."""
+
+from __future__ import annotations
+
+from math import radians
+from typing import Annotated, Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.groups import (
+    Change,
+    Edited,
+    change_all,
+    copied,
+    lifted,
+    mirrored,
+    moved,
+    repeated,
+    set_down,
+    taken_away,
+    turned,
+)
+from hydrarch.core.measures import way_of
+from hydrarch.core.plan import MAX_POINTS, Plan, Situation
+from hydrarch.core.units import read, show
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/groups", tags=["survey and size"])
+By = Annotated[str, Field(max_length=200, examples=["12 m east", "3 e, 0.5 up"])]
+_MOST = 3 * MAX_POINTS
+
+
+class Chosen(BaseModel):
+    """A plan and what of it is chosen, points and runs by id."""
+
+    model_config = ConfigDict(extra="forbid")
+    plan: Plan
+    chosen: Annotated[tuple[str, ...], Field(min_length=1, max_length=_MOST)]
+
+
+class Move(Chosen):
+    """Move or copy by measures, in words."""
+
+    by: By
+    copy_: Annotated[bool, Field(alias="copy")] = False
+
+
+class Repeat(Chosen):
+    """How many there are to be in all, each how far from the last, and whether pipe joins them."""
+
+    by: By
+    times: int
+    joined: bool = False
+
+
+class Turn(Chosen):
+    """By how many degrees to the left; to the right below nought."""
+
+    degrees: Annotated[float, Field(ge=-360, le=360)]
+
+
+class Mirror(Chosen):
+    """Which ways change places."""
+
+    across: Literal["east-west", "north-south"]
+
+
+class Give(Chosen):
+    """What all are given; depth and level in words, None or blank leaves a thing as each has it."""
+
+    depth: Annotated[str, Field(max_length=60, examples=["1 ft 6 in"])] = ""
+    level: Annotated[str, Field(max_length=60)] = ""
+    situation: Situation | None = None
+    series: Annotated[str, Field(max_length=80)] | None = None
+    size: Annotated[str, Field(max_length=20)] | None = None
+    wheels: bool | None = None
+
+
+class Lift(Chosen):
+    """What the part is called."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class SetDown(BaseModel):
+    """A part, the plan it goes into, where to (m), and the plain point it is set on, if any."""
+
+    model_config = ConfigDict(extra="forbid")
+    plan: Plan
+    part: Plan
+    x: Annotated[float, Field(ge=-1e5, le=1e5)]
+    y: Annotated[float, Field(ge=-1e5, le=1e5)]
+    onto: str | None = None
+    level: float | None = None
+
+
+@router.post("/move", summary="Move or copy several things")
+def move_group(asked: Move) -> Edited:
+    """By measures, in words."""
+    by = way_of(asked.by, asked.plan.units)
+    return copied(asked.plan, asked.chosen, by) if asked.copy_ else moved(asked.plan, asked.chosen, by)
+
+
+@router.post("/repeat", summary="Repeat several things at a spacing")
+def repeat_group(asked: Repeat) -> Edited:
+    """So many in all, each so far from the last."""
+    return repeated(asked.plan, asked.chosen, way_of(asked.by, asked.plan.units), asked.times, asked.joined)
+
+
+@router.post("/turn", summary="Turn several things")
+def turn_group(asked: Turn) -> Edited:
+    """About their middle, as seen from above."""
+    return turned(asked.plan, asked.chosen, radians(asked.degrees))
+
+
+@router.post("/mirror", summary="Mirror several things")
+def mirror_group(asked: Mirror) -> Edited:
+    """About their middle."""
+    return mirrored(asked.plan, asked.chosen, asked.across)
+
+
+@router.post("/give", summary="Give several things the same")
+def give_group(asked: Give) -> Edited:
+    """A depth or level, pipe, size, way of lying."""
+    said = {q: read(text, q, asked.plan.units) for q in ("depth", "level") if (text := getattr(asked, q)).strip()}
+    try:
+        change = Change.model_validate({**said, **asked.model_dump(include={"situation", "series", "size", "wheels"})})
+    except ValidationError as error:
+        told = " and ".join(str(show(said[str(e["loc"][0])], str(e["loc"][0]), asked.plan.units)) for e in error.errors())
+        raise HydrarchError(f"{told} is beyond what a drawing can hold") from None
+    return change_all(asked.plan, asked.chosen, change)
+
+
+@router.post("/take-away", summary="Take several things away")
+def take_group_away(asked: Chosen) -> Edited:
+    """With the pipe that comes to them."""
+    return taken_away(asked.plan, asked.chosen)
+
+
+@router.post("/lift", summary="A part of a plan as a plan of its own")
+def lift_part(asked: Lift) -> Plan:
+    """To be kept as an assembly, or set down again, here or in another job."""
+    return lifted(asked.plan, asked.chosen, asked.name)
+
+
+@router.post("/set-down", summary="Set a part down")
+def set_part_down(asked: SetDown) -> Edited:
+    """At a place, or on a plain point of the line."""
+    return set_down(asked.plan, asked.part, asked.x, asked.y, asked.onto, asked.level)

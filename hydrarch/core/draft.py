@@ -1,0 +1,81 @@
+"""A plan being changed by the core: its document with the names in use, and the next free name and port.
+
+What is drafted is checked when it is made a plan again; the plan it began with stays as it is.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import ValidationError
+
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.kinds.base import kind_named
+from hydrarch.core.plan import Plan
+
+__all__ = ["Body", "Draft"]
+
+Body = dict[str, Any]
+
+
+class Draft:
+    """The document of a plan, to be changed: `body` is JSON in SI, `spots` its points by id."""
+
+    def __init__(self, plan: Plan) -> None:
+        """Begin with a copy of a plan."""
+        self.body: Body = plan.model_dump(mode="json")
+        self.spots: dict[str, Body] = {p["id"]: p for p in self.body["points"]}
+        self._taken = {p["id"] for p in self.body["points"]}
+        self._taken |= {n for r in self.body["runs"] for n in (r["id"], r["a"]["id"], r["b"]["id"])}
+
+    def plan(self) -> Plan:
+        """The plan it has become; raises `HydrarchError` where a thing would lie beyond a drawing, or it does not hold together."""
+        try:
+            return Plan.model_validate(self.body)
+        except ValidationError as error:
+            first = error.errors()[0]
+            if first["loc"][:1] == ("points",) and first["loc"][-1] in ("x", "y", "depth", "ground"):
+                told = self.body["points"][int(first["loc"][1])]
+                name = told["name"] or told["what"]["kind"].replace("_", " ")
+                raise HydrarchError(f"{name} would lie beyond what a drawing can hold: go less far") from None
+            raise HydrarchError(f"the drawing would not hold together: {first['msg'].removeprefix('Value error, ')}") from None
+
+    def fresh(self, stem: str) -> str:
+        """The next name of a stem that nothing has, taken now."""
+        name = next(f"{stem}{n}" for n in range(1, len(self._taken) + 2) if f"{stem}{n}" not in self._taken)
+        self._taken.add(name)
+        return name
+
+    def runs_at(self, point: str) -> list[Body]:
+        """The runs that come to a point, in their order."""
+        return [r for r in self.body["runs"] if point in (r["a"]["point"], r["b"]["point"])]
+
+    def port(self, point: str, way: str) -> str:
+        """The port a run comes to at a point: a free one that goes its way, or the next free one, or the first."""
+        kind = kind_named(self.spots[point]["what"]["kind"])
+        ports = kind.ports_of(kind.model.model_validate(self.spots[point]["what"]))
+        used = [e["port"] for r in self.body["runs"] for e in (r["a"], r["b"]) if e["point"] == point]
+        free = [p for p in ports if p.takes == 0 or used.count(p.name) < p.takes]
+        return next((p.name for p in free if p.way in (way, "any")), free[0].name if free else ports[0].name if ports else "")
+
+    def add_point(self, stem: str, **fields: Any) -> str:
+        """A new point, by the name it was given."""
+        new = {"id": self.fresh(stem), "name": "", **fields}
+        self.body["points"].append(new)
+        self.spots[new["id"]] = new
+        return str(new["id"])
+
+    def add_run(self, start: str, stop: str) -> str:
+        """A new run between two points, of the pipe that was drawn last at the first; a bend with three runs becomes a tee."""
+        like = next((r for r in reversed(self.runs_at(start)) if not r.get("coupled")), None)
+        run = self.fresh("R")
+        new: Body = {
+            "id": run, "a": {"id": self.fresh(f"{run}a"), "point": start, "port": self.port(start, "out")},
+            "b": {"id": self.fresh(f"{run}b"), "point": stop, "port": self.port(stop, "in")},
+        }  # fmt: skip
+        new |= {k: like[k] for k in ("series", "size", "situation") if like is not None and k in like}
+        self.body["runs"].append(new)
+        for end in (start, stop):
+            if kind_named(self.spots[end]["what"]["kind"]).plain and len(self.runs_at(end)) > 2:
+                self.spots[end]["what"] = {"kind": "junction"}
+        return run
