@@ -6,6 +6,7 @@ module ends.
 
 import json
 import os
+import resource
 import subprocess
 import sys
 import unittest
@@ -28,12 +29,13 @@ def main(patterns: Sequence[str]) -> int:
             said, counts = done.result()
             if counts is None:  # it ended before it could count
                 broken.append(under_way[done])
-                counts = (0, 1, 0)
+                counts = (0, 1, 0, 0.0)
             passed, failed, skipped = passed + counts[0], failed + counts[1], skipped + counts[2]
             if counts[1]:
                 print(said, flush=True)
-            if sum(counts):
-                print(f"{under_way[done]}: {counts[0]} passed, {counts[1]} failed, {counts[2]} skipped", flush=True)
+            if sum(counts[:3]):
+                took = f"{counts[3]:.0f} s of a processor"
+                print(f"{under_way[done]}: {counts[0]} passed, {counts[1]} failed, {counts[2]} skipped; {took}", flush=True)
     for name in broken:
         print(f"{name} did not come to its end")
     print(f"{passed} passed, {failed} failed, {skipped} skipped")
@@ -47,16 +49,16 @@ def _modules() -> Iterator[str]:
         yield ".".join(file.relative_to(TOP).with_suffix("").parts)
 
 
-def _apart(name: str, patterns: Sequence[str]) -> tuple[str, tuple[int, int, int] | None]:
-    """Run a module in a process of its own: what it printed, and how many passed, failed and were skipped."""
+def _apart(name: str, patterns: Sequence[str]) -> tuple[str, tuple[int, int, int, float] | None]:
+    """Run a module in a process of its own: what it printed, how many passed, failed and were skipped, and the seconds it cost."""
     ran = subprocess.run(
         [sys.executable, "-m", "tests", "--module", name, *patterns], cwd=TOP, capture_output=True, text=True, check=False
     )
     said, counted, counts = ran.stdout.rpartition(_COUNTED)
     if not counted:
         return ran.stdout + ran.stderr, None
-    passed, failed, skipped = json.loads(counts)
-    return said + ran.stderr, (passed, failed, skipped)
+    passed, failed, skipped, seconds = json.loads(counts)
+    return said + ran.stderr, (passed, failed, skipped, seconds)
 
 
 def _here(name: str, patterns: Sequence[str]) -> int:
@@ -67,7 +69,9 @@ def _here(name: str, patterns: Sequence[str]) -> int:
     result = unittest.TextTestRunner(verbosity=1).run(loader.loadTestsFromName(name))
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     skipped = len(result.skipped)
-    print(_COUNTED + json.dumps([max(0, result.testsRun - bad - skipped), bad, skipped]))
+    mine, theirs = (resource.getrusage(who) for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN))
+    seconds = mine.ru_utime + mine.ru_stime + theirs.ru_utime + theirs.ru_stime
+    print(_COUNTED + json.dumps([max(0, result.testsRun - bad - skipped), bad, skipped, seconds]))
     return 1 if bad else 0
 
 

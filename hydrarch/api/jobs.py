@@ -16,8 +16,9 @@ from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
 from hydrarch.api.standing import StageIn
 from hydrarch.core.book import merged, new_rows
+from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.markets import Market
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Stage
 from hydrarch.core.upgrades import LeftOut
@@ -28,10 +29,12 @@ from hydrarch.store.jobs import (
     Job,
     JobSummary,
     RevisionSummary,
+    Shelf,
     add_job,
     delete_job,
     job_exists,
     jobs,
+    put_on_shelf,
     revision,
     revisions,
     save_plan,
@@ -70,6 +73,7 @@ class NewJob(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=80, examples=["Upper paddock"])]
     units: Literal["us", "metric"] = "metric"
     market: Market | None = None
+    about: Annotated[str, Field(max_length=40)] = ""
 
 
 class PlanEdit(BaseModel):
@@ -131,7 +135,11 @@ def start_job(service: ServiceIn, new: NewJob) -> Response:
     """A new job with nothing drawn."""
     market: Market = new.market or ("north-american" if new.units == "us" else "elsewhere")
     series = "pvc40" if market != "elsewhere" else "pe100-sdr11"
-    plan = Plan.model_validate({"name": new.name, "units": new.units, "conditions": {"market": market, "series": series}})
+    if new.about and new.about not in beginnings():
+        raise Unknown("kind of job", new.about, list(beginnings()))
+    plan = Plan.model_validate(
+        {"name": new.name, "units": new.units, "about": new.about, "conditions": {"market": market, "series": series}}
+    )
     return view(service, keep_new_job(service, plan), "survey", 201)
 
 
@@ -190,7 +198,31 @@ def take_back(service: ServiceIn, job_id: str, back: TakenBack, stage: StageIn =
     return answer
 
 
-@router.delete("/{job_id}", status_code=204, summary="Delete a job")
+class Shelved(BaseModel):
+    """Where a job is to lie."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    shelf: Shelf
+
+
+@router.put("/{job_id}/shelf", summary="Put a job in the list, the archive, or among the deleted")
+def shelve_job(service: ServiceIn, job_id: str, put: Shelved) -> list[JobSummary]:
+    """Nothing of the job is changed, and it goes on taking what phones still bring: it can be brought back as it is. Every job as it lies now."""
+    put_on_shelf(service.store, job_id, put.shelf)
+    return jobs(service.store)
+
+
+@router.post("/{job_id}/copy", status_code=201, summary="Start a job from another", response_model=JobView)
+def copy_job(service: ServiceIn, job_id: str) -> Response:
+    """A new job with the same drawing, conditions and prices; what was made and tested stays with the first."""
+    plan = service.job(job_id).plan
+    taken = {j.name for j in jobs(service.store)}
+    names = (f"{plan.name[:70]}, copy", *(f"{plan.name[:70]}, copy {n}" for n in range(2, len(taken) + 3)))
+    name = next(n for n in names if n not in taken)
+    return view(service, keep_new_job(service, plan.model_copy(update={"name": name})), "survey", 201)
+
+
+@router.delete("/{job_id}", status_code=204, summary="Forget a job for good")
 def remove_job(service: ServiceIn, job_id: str, by: By = "") -> Response:
     """Forget a job with its revisions and events."""
     delete_job(service.store, job_id)

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from pydantic.fields import FieldInfo
 
 from hydrarch.api.problems import Fault, problem
+from hydrarch.core.catalogue.beginnings import Beginning, beginnings
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, practices
 from hydrarch.core.catalogue.markets import Market, markets
@@ -111,6 +112,7 @@ class Reference:
     quantities: tuple[Quantity, ...]
     waits: dict[str, tuple[str, ...]]
     markets: tuple[MarketView, ...]
+    beginnings: tuple[Beginning, ...]
     ends: tuple[EndSystem, ...]
     reserved: tuple[str, ...]
     least_length: float
@@ -185,6 +187,7 @@ def reference() -> Reference:
         quantities=tuple(QUANTITIES.values()),
         waits=waiting_methods(),
         markets=tuple(MarketView(m.market, m.title) for m in markets().values()),
+        beginnings=tuple(beginnings().values()),
         ends=_ends(),
         reserved=tuple(sorted(RESERVED)),
         least_length=LEAST_LENGTH,

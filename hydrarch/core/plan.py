@@ -15,6 +15,7 @@ from typing import Annotated, Literal, Self
 from pydantic import AfterValidator, Field, model_validator
 
 from hydrarch.core import kinds as _every_kind
+from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.markets import Market
@@ -284,6 +285,8 @@ class Plan(Model):
     format: Literal["hydrarch/plan/2"] = "hydrarch/plan/2"
     name: Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_sayable)]
     units: Literal["us", "metric"] = "metric"
+    about: str = ""
+    """What kind of job it was begun as, "" for none: what is at hand and asked first goes by it, and nothing is derived from it."""
     conditions: Conditions = Conditions()
     practices: dict[str, str] = Field(default_factory=dict)
     points: tuple[Point, ...] = rows(MAX_POINTS)
@@ -304,6 +307,10 @@ class Plan(Model):
             twice = [i for i, n in Counter(ids).items() if n > 1]
             if twice:
                 raise ValueError(f"two {what} share the id {twice[0]}; give each its own")
+        if self.about and self.about not in beginnings():
+            raise ValueError(
+                f"there is no kind of job called {self.about}; use one of {', '.join(beginnings())}, or leave it blank"
+            )
         here = {p.id for p in self.points}
         for run in self.runs:
             for place in run.points:

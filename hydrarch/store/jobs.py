@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import time
 from dataclasses import dataclass
+from typing import Literal
 
 from hydrarch.core.plan import Plan
 from hydrarch.core.upgrades import LeftOut, open_plan
@@ -13,12 +14,14 @@ from hydrarch.store.errors import Clash, NotThere
 
 __all__ = [
     "Job",
+    "Shelf",
     "JobSummary",
     "RevisionSummary",
     "add_job",
     "delete_job",
     "job",
     "job_exists",
+    "put_on_shelf",
     "jobs",
     "revision",
     "revisions",
@@ -26,9 +29,12 @@ __all__ = [
 ]
 
 
+Shelf = Literal["list", "archive", "deleted"]
+
+
 @dataclass(frozen=True, slots=True)
 class JobSummary:
-    """A job in a list: `saved` is seconds since 1970."""
+    """A job in a list: `saved`, and `shelved` where it was put away, are seconds since 1970."""
 
     id: str
     name: str
@@ -36,6 +42,8 @@ class JobSummary:
     saved: float
     points: int
     runs: int
+    shelf: Shelf
+    shelved: float | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +71,7 @@ def jobs(store: Store) -> list[JobSummary]:
     """Every job, the latest saved first."""
     rows = store.read().execute(
         """
-        SELECT job.id, job.revision, revision.saved, json_extract(plan, '$.name') AS name,
+        SELECT job.id, job.revision, job.shelf, job.shelved, revision.saved, json_extract(plan, '$.name') AS name,
                json_array_length(plan, '$.points') AS points, json_array_length(plan, '$.runs') AS runs
         FROM job JOIN revision ON revision.job = job.id AND revision.number = job.revision
         ORDER BY revision.saved DESC, job.id
@@ -145,6 +153,14 @@ def save_plan(store: Store, name: str, made_on: int, plan: Plan) -> Job:
         db.execute("INSERT INTO revision (job, number, saved, plan) VALUES (?, ?, ?, ?)", (name, newest + 1, time.time(), text))
         db.execute("UPDATE job SET revision = ? WHERE id = ?", (newest + 1, name))
     return Job(name, newest + 1, plan, text)
+
+
+def put_on_shelf(store: Store, name: str, shelf: Shelf) -> None:
+    """Put a job in the list, in the archive or among the deleted; nothing of it is changed. Raises `NotThere`."""
+    with store.atomic() as db:
+        when = None if shelf == "list" else time.time()
+        if db.execute("UPDATE job SET shelf = ?, shelved = ? WHERE id = ?", (shelf, when, name)).rowcount == 0:
+            raise NotThere("job", name)
 
 
 def delete_job(store: Store, name: str) -> None:

@@ -18,7 +18,7 @@ from hydrarch.demo import thistledown
 from hydrarch.store.database import Store
 from hydrarch.store.errors import BadStore, Clash, NewerStore, NotThere
 from hydrarch.store.events import add_events, events
-from hydrarch.store.jobs import add_job, delete_job, job, jobs, save_plan
+from hydrarch.store.jobs import add_job, delete_job, job, jobs, put_on_shelf, save_plan
 from hydrarch.store.migrations import migrations
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -113,6 +113,21 @@ class Jobs(WithStore):
         """A connection for reading refuses to change anything."""
         with self.assertRaisesRegex(sqlite3.OperationalError, "readonly"):
             self.store.read().execute("DELETE FROM job")
+
+    def test_a_job_put_away_is_whole(self) -> None:
+        """It lies elsewhere, takes edits and events as before, and comes back as it is."""
+        add_job(self.store, "a", Plan(name="n"))
+        put_on_shelf(self.store, "a", "deleted")
+        self.assertEqual([(j.shelf, j.shelved is not None) for j in jobs(self.store)], [("deleted", True)])
+        save_plan(self.store, "a", 1, Plan(name="m"))
+        self.assertEqual(add_events(self.store, "a", [Event("1", "made", 5.0, "Ash")]), 1)
+        put_on_shelf(self.store, "a", "list")
+        self.assertEqual([(j.shelf, j.shelved, j.name) for j in jobs(self.store)], [("list", None, "m")])
+        self.assertEqual(len(events(self.store, "a")), 1)
+        with self.assertRaises(NotThere):
+            put_on_shelf(self.store, "b", "archive")
+        with self.assertRaises(sqlite3.IntegrityError):
+            put_on_shelf(self.store, "a", "attic")  # type: ignore[arg-type]
 
 
 class Events(WithStore):

@@ -224,17 +224,18 @@ class Jobs(Browsing):
         expect(page.get_by_text("Working order", exact=True)).to_be_visible()
 
     def test_deleting_asks_first(self) -> None:
-        """A job is deleted only after a yes; then it is off the list."""
+        """A job is deleted only after a yes; then it is off the list, and can be brought back."""
         page = self.page
         job = self.fresh_demo()
         self.open(job, "keep")
         page.once("dialog", lambda d: d.dismiss())
         page.get_by_role("button", name="Delete this job").click()
-        self.assertIn(job, [j["id"] for j in self.api("GET", "/jobs")])
+        self.assertEqual({j["id"]: j["shelf"] for j in self.api("GET", "/jobs")}[job], "list")
         page.once("dialog", lambda d: d.accept())
         page.get_by_role("button", name="Delete this job").click()
         expect(page.get_by_role("heading", name="Hydrarch")).to_be_visible()
-        self.assertNotIn(job, [j["id"] for j in self.api("GET", "/jobs")])
+        expect(page.locator("summary").filter(has_text="Deleted")).to_be_visible()
+        self.assertEqual({j["id"]: j["shelf"] for j in self.api("GET", "/jobs")}[job], "deleted")
 
     def test_import_opens_the_job(self) -> None:
         """An exported file brought in opens as a job of its own, record and all."""

@@ -4,6 +4,7 @@ import { page } from "./id";
 import type {
   Book,
   Comparison,
+  JobSummary,
   JobView,
   Market,
   Nest,
@@ -138,9 +139,8 @@ export const api = {
     (await get("/api/jobs/{job_id}", { params: { ...of(job), query: { stage } } })) as JobView,
   stage: (job: string, stage: Stage) =>
     get("/api/jobs/{job_id}/stages/{stage}", { params: { path: { job_id: job, stage } } }),
-  startJob: async (name: string, units: UnitSystem, market: Market | null) =>
-    (await post("/api/jobs", { body: { name, units, market } })) as JobView,
-  deleteJob: (job: string) => drop("/api/jobs/{job_id}", { params: of(job) }),
+  startJob: async (name: string, units: UnitSystem, market: Market | null, about: string) =>
+    (await post("/api/jobs", { body: { name, units, market, about } })) as JobView,
   savePlan: (job: string, revision: number, plan: Plan, stage: Stage) =>
     put("/api/jobs/{job_id}/plan", { params: { ...of(job), query: { stage } }, body: { revision, plan: plain(plan) } }),
   revisions: (job: string) => get("/api/jobs/{job_id}/revisions", { params: of(job) }),
@@ -255,6 +255,10 @@ export const api = {
     },
   lift: async (from: Plan, chosen: readonly string[], name: string) =>
     (await post("/api/groups/lift", { body: { plan: plain(from), chosen: [...chosen], name } })) as Plan,
+  shelve: (job: string, shelf: JobSummary["shelf"]) =>
+    put("/api/jobs/{job_id}/shelf", { params: of(job), body: { shelf } }),
+  copyJob: async (job: string) => (await post("/api/jobs/{job_id}/copy", { params: of(job) })) as unknown as JobView,
+  forgetJob: (job: string) => drop("/api/jobs/{job_id}", { params: of(job) }),
   layWell: async (well: WellIn, plan: Plan) =>
     (await post("/api/bench/well/laid", { body: { well, plan: plain(plan) } })) as Plan,
   benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),

@@ -607,7 +607,7 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Delete a job
+         * Forget a job for good
          * @description Forget a job with its revisions and events.
          */
         delete: operations["remove_job_api_jobs__job_id__delete"];
@@ -630,6 +630,26 @@ export interface paths {
         get: operations["shop_drawing_api_jobs__job_id__bodies_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start a job from another
+         * @description A new job with the same drawing, conditions and prices; what was made and tested stays with the first.
+         */
+        post: operations["copy_job_api_jobs__job_id__copy_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1018,6 +1038,26 @@ export interface paths {
          * @description The fall with warmth and stretch taken off, the leak with its doubt, a verdict, and where to look. Nothing is kept.
          */
         post: operations["section_judged_api_jobs__job_id__sections__section__judge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put a job in the list, the archive, or among the deleted
+         * @description Nothing of the job is changed, and it goes on taking what phones still bring: it can be brought back as it is. Every job as it lies now.
+         */
+        put: operations["shelve_job_api_jobs__job_id__shelf_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1472,6 +1512,30 @@ export interface components {
             ];
             /** Radius */
             radius: number;
+        };
+        /**
+         * Beginning
+         * @description A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
+         *
+         *     `bench` names the question at the bench that helps most with it.
+         */
+        Beginning: {
+            /** About */
+            about: string;
+            /** Bench */
+            bench: string;
+            /** Conditions */
+            conditions: string[];
+            /** First */
+            first: string[];
+            /** Practices */
+            practices: string[];
+            /** Source */
+            source: string;
+            /** Things */
+            things: string[];
+            /** Title */
+            title: string;
         };
         /**
          * BillRow
@@ -2677,7 +2741,7 @@ export interface components {
         };
         /**
          * JobSummary
-         * @description A job in a list: `saved` is seconds since 1970.
+         * @description A job in a list: `saved`, and `shelved` where it was put away, are seconds since 1970.
          */
         JobSummary: {
             /** Id */
@@ -2692,6 +2756,13 @@ export interface components {
             runs: number;
             /** Saved */
             saved: number;
+            /**
+             * Shelf
+             * @enum {string}
+             */
+            shelf: "list" | "archive" | "deleted";
+            /** Shelved */
+            shelved: number | null;
         };
         /**
          * JobView
@@ -3261,6 +3332,11 @@ export interface components {
          * @description A job to start empty; what its shop sells goes by its units unless it is said.
          */
         NewJob: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
             /** Market */
             market?: ("north-american" | "elsewhere" | "both") | null;
             /**
@@ -4123,6 +4199,11 @@ export interface components {
          * @description The document: everything else is derived from it.
          */
         Plan: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
             /**
              * @default {
              *       "air_temperature": 291.15,
@@ -5015,6 +5096,8 @@ export interface components {
          * @description All a client needs to offer choices and set numbers.
          */
         Reference: {
+            /** Beginnings */
+            beginnings: components["schemas"]["Beginning"][];
             /** Conditions */
             conditions: components["schemas"]["FieldView"][];
             /** Ends */
@@ -5443,6 +5526,17 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Shelved
+         * @description Where a job is to lie.
+         */
+        Shelved: {
+            /**
+             * Shelf
+             * @enum {string}
+             */
+            shelf: "list" | "archive" | "deleted";
         };
         /**
          * Side
@@ -8554,6 +8648,68 @@ export interface operations {
             };
         };
     };
+    copy_job_api_jobs__job_id__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     say_api_jobs__job_id__events_post: {
         parameters: {
             query?: {
@@ -9811,6 +9967,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Judged"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    shelve_job_api_jobs__job_id__shelf_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shelved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSummary"][];
                 };
             };
             /** @description Not there */

@@ -54,6 +54,7 @@ export type Reference = Schemas["Reference"];
 export type KindView = Schemas["KindView"];
 export type FieldView = Schemas["FieldView"];
 export type PortView = Schemas["PortView"];
+export type Beginning = Schemas["Beginning"];
 export type Series = Schemas["Series"];
 export type Quantity = Schemas["Quantity"];
 export type Unit = Schemas["Unit"];

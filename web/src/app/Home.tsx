@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, Refused } from "../api/client";
-import type { JobView, Market, ProblemDocument, UnitSystem } from "../api/types";
+import type { Beginning, JobView, Market, ProblemDocument, UnitSystem } from "../api/types";
 import { Said } from "../ui/Messages";
 import { Button, Heading, Pick } from "../ui/parts";
 import { useTheme } from "../ui/theme";
@@ -36,8 +36,8 @@ export function Home() {
           <Heading>Jobs</Heading>
           {jobs.isPending && <p className="text-muted">Looking …</p>}
           {jobs.data?.length === 0 && <p className="text-muted">None yet. Start one below.</p>}
-          {jobs.data && <Jobs jobs={jobs.data} />}
-          <Start onFault={setFault} />
+          {jobs.data && <Jobs jobs={jobs.data} onFault={setFault} />}
+          <Start first={jobs.data?.length === 0} onFault={setFault} />
           <FromFile onFault={setFault} />
         </>
       )}
@@ -66,27 +66,47 @@ function useStarted(onFault: FaultProps["onFault"]) {
   };
 }
 
-function Start({ onFault }: FaultProps) {
+function Start({ first, onFault }: FaultProps & { first: boolean }) {
   const started = useStarted(onFault);
   const [name, setName] = useState("");
   const [units, setUnits] = useState<UnitSystem>("metric");
   const [market, setMarket] = useState<Market | null>(null);
+  const [about, setAbout] = useState<Beginning | null>(null);
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
   return (
     <form
       className="mt-6"
       onSubmit={(e) => {
         e.preventDefault();
-        void started(api.startJob(name.trim() || "New job", units, market), "survey");
+        const called = name.trim() || about?.title || "New job";
+        void started(api.startJob(called, units, market, about?.about ?? ""), "survey");
       }}
     >
-      <Heading>Start an empty job</Heading>
+      <Heading>{first ? "Begin your first job: what is it?" : "Start a job: what is it?"}</Heading>
+      <div className="mb-2 flex flex-wrap gap-1.5" role="group" aria-label="What the job is">
+        {reference.data?.beginnings.map((b) => (
+          <Button
+            key={b.about}
+            aria-pressed={about === b}
+            tone={about === b ? "main" : "plain"}
+            onClick={() => setAbout(about === b ? null : b)}
+          >
+            {b.title}
+          </Button>
+        ))}
+      </div>
+      <p className="mb-2 text-[13px] text-muted">
+        {about
+          ? "Nothing is laid out: the right things are at hand, and what to find out first is asked."
+          : "Or none of these: then everything there is lies at hand."}
+      </p>
       <div className="flex flex-wrap items-end gap-2">
         <label className="flex grow flex-col text-[13px] text-muted">
           Name
           <input
             value={name}
             maxLength={80}
+            placeholder={about?.title ?? ""}
             className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setName(e.target.value)}
           />

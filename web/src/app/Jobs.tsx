@@ -1,23 +1,62 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "wouter";
-import { api } from "../api/client";
-import type { AtAGlance, JobSummary } from "../api/types";
+import { Link, useLocation } from "wouter";
+import { api, Refused } from "../api/client";
+import type { AtAGlance, JobSummary, ProblemDocument } from "../api/types";
 import { flat, type Projection } from "../drawing/projection";
 import { clockTime } from "../ui/format";
+import { Button, Fold } from "../ui/parts";
 
 const MANY = 6;
 /** Jobs worked out for the list at once; a search brings the others up. */
 const SHOWN = 24;
 
-/** Every job as its own small drawing with what waits; each opens where the work waits. */
-export function Jobs({ jobs }: { jobs: readonly JobSummary[] }) {
+type Shelf = JobSummary["shelf"];
+type Hands = { shelve: (job: JobSummary, shelf: Shelf) => void; copy: (job: JobSummary) => void };
+type JobsProps = { jobs: readonly JobSummary[]; onFault: (fault: ProblemDocument | null) => void };
+
+/** Every job as its own small drawing with what waits; each opens where the work waits. Those put away lie below. */
+export function Jobs({ jobs, onFault }: JobsProps) {
   const [words, setWords] = useState("");
+  const [gone, setGone] = useState<JobSummary | null>(null);
+  const queries = useQueryClient();
+  const [, go] = useLocation();
   const wanted = words.trim().toLowerCase();
-  const found = jobs.filter((j) => j.name.toLowerCase().includes(wanted));
+  const listed = jobs.filter((j) => j.shelf === "list");
+  const found = listed.filter((j) => j.name.toLowerCase().includes(wanted));
+  const asked = async (what: Promise<unknown>) => {
+    try {
+      await what;
+      onFault(null);
+      return true;
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      onFault(error.problem);
+      return false;
+    } finally {
+      await queries.invalidateQueries({ queryKey: ["jobs"] });
+    }
+  };
+  const hands: Hands = {
+    shelve: async (job, shelf) => {
+      if (await asked(api.shelve(job.id, shelf))) setGone(shelf === "list" ? null : { ...job, shelf });
+    },
+    copy: (job) => void asked(api.copyJob(job.id).then((made) => go(`/job/${made.id}/survey`))),
+  };
   return (
     <>
-      {jobs.length > MANY && (
+      {gone && (
+        <p
+          role="status"
+          className="mb-2 flex items-center justify-between gap-2 border-l-4 border-water bg-water-soft px-3 py-1"
+        >
+          <span>
+            {gone.name} {gone.shelf === "archive" ? "is in the archive" : "was deleted"}.
+          </span>
+          <Button onClick={() => hands.shelve(gone, "list")}>Undo</Button>
+        </p>
+      )}
+      {listed.length > MANY && (
         <input
           type="search"
           aria-label="Find a job"
@@ -27,31 +66,77 @@ export function Jobs({ jobs }: { jobs: readonly JobSummary[] }) {
           onChange={(e) => setWords(e.target.value)}
         />
       )}
-      {!found.length && jobs.length > 0 && <p className="text-muted">No job has {words.trim()} in its name.</p>}
+      {!found.length && listed.length > 0 && <p className="text-muted">No job has {words.trim()} in its name.</p>}
       <ul className="grid gap-3 sm:grid-cols-2">
         {found.slice(0, SHOWN).map((j) => (
-          <Job key={j.id} job={j} />
+          <Job key={j.id} job={j} hands={hands} />
         ))}
       </ul>
       {found.length > SHOWN && (
         <p className="mt-2 text-muted">{found.length - SHOWN} more, saved earlier: find them by name.</p>
       )}
+      <PutAway title="Archive" jobs={jobs.filter((j) => j.shelf === "archive")} hands={hands} />
+      <PutAway
+        title="Deleted"
+        jobs={jobs.filter((j) => j.shelf === "deleted")}
+        hands={hands}
+        onForget={(job) => void asked(api.forgetJob(job.id)).then(() => setGone(null))}
+      />
     </>
   );
 }
 
-function Job({ job }: { job: JobSummary }) {
+type PutAwayProps = {
+  title: string;
+  jobs: readonly JobSummary[];
+  hands: Hands;
+  onForget?: (job: JobSummary) => void;
+};
+
+/** Jobs out of the list: each is brought back as it was; one that was deleted may be forgotten for good, after a second word. */
+function PutAway({ title, jobs, hands, onForget }: PutAwayProps) {
+  const [sure, setSure] = useState("");
+  if (!jobs.length) return null;
+  return (
+    <Fold title={title} note={`${jobs.length}`} folded>
+      <ul>
+        {jobs.map((j) => (
+          <li key={j.id} className="flex flex-wrap items-center gap-2 border-b border-line py-1">
+            <Link href={`/job/${j.id}/survey`} className="grow text-water underline">
+              {j.name}
+            </Link>
+            <span className="text-[13px] text-muted">
+              {j.points} things, put away {clockTime(j.shelved ?? j.saved)}
+            </span>
+            <Button aria-label={`Bring back ${j.name}`} onClick={() => hands.shelve(j, "list")}>
+              Bring back
+            </Button>
+            {onForget && sure !== j.id && (
+              <Button tone="quiet" aria-label={`Forget ${j.name}`} onClick={() => setSure(j.id)}>
+                Forget
+              </Button>
+            )}
+            {onForget && sure === j.id && (
+              <Button tone="dry" aria-label={`Forget ${j.name} for good`} onClick={() => onForget(j)}>
+                For good, with its record
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </Fold>
+  );
+}
+
+function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
   const { data, isError } = useQuery({
     queryKey: ["glance", job.id, job.revision],
     queryFn: () => api.glance(job.id),
     refetchOnMount: "always",
   });
   return (
-    <li>
-      <Link
-        href={`/job/${job.id}/${data?.stage ?? "survey"}`}
-        className="flex h-full flex-col rounded-[4px] border border-line bg-panel p-2 hover:border-ink"
-      >
+    <li className="flex flex-col rounded-[4px] border border-line bg-panel hover:border-ink">
+      <Link href={`/job/${job.id}/${data?.stage ?? "survey"}`} className="flex grow flex-col p-2">
         <Small lines={data?.lines ?? []} />
         <span className="font-semibold">{job.name}</span>
         {!data && !isError && <span className="text-[14px] text-muted">Looking what waits …</span>}
@@ -70,6 +155,21 @@ function Job({ job }: { job: JobSummary }) {
           {data?.hand ? `${data.hand}, ${clockTime(data.at ?? job.saved)} · ` : ""}drawing saved {clockTime(job.saved)}
         </span>
       </Link>
+      <div
+        role="group"
+        aria-label={`What to do with ${job.name}`}
+        className="flex justify-end gap-3 border-t border-line px-2"
+      >
+        <Button tone="quiet" aria-label={`Duplicate ${job.name}`} onClick={() => hands.copy(job)}>
+          Duplicate
+        </Button>
+        <Button tone="quiet" aria-label={`Archive ${job.name}`} onClick={() => hands.shelve(job, "archive")}>
+          Archive
+        </Button>
+        <Button tone="quiet" aria-label={`Delete ${job.name}`} onClick={() => hands.shelve(job, "deleted")}>
+          Delete
+        </Button>
+      </div>
     </li>
   );
 }

@@ -32,9 +32,11 @@ export function Heading({ children, note }: { children: ReactNode; note?: ReactN
   );
 }
 
-/** A part of a long page that a phone folds away and a desk shows. */
-export function Fold({ title, note, children }: { title: string; note?: string; children: ReactNode }) {
-  const [open] = useState(() => window.matchMedia("(min-width: 64rem)").matches);
+type FoldProps = { title: string; note?: string; folded?: boolean; children: ReactNode };
+
+/** A part of a long page that a phone folds away and a desk shows, unless it is to be `folded` on both. */
+export function Fold({ title, note, folded = false, children }: FoldProps) {
+  const [open] = useState(() => !folded && window.matchMedia("(min-width: 64rem)").matches);
   return (
     <details open={open} className="group/fold mt-3 lg:mt-5 border-line border-b pb-2 lg:border-b-0">
       <summary className="mb-1.5 flex min-h-[28px] cursor-pointer items-baseline justify-between gap-x-3 pointer-coarse:min-h-[44px] pointer-coarse:items-center">

@@ -45,8 +45,8 @@ export function KeepSheet() {
       <Button
         tone="dry"
         onClick={() => {
-          if (confirm(`Delete ${plan.name} with its whole record? This cannot be undone.`))
-            void api.deleteJob(job.id).then(() => go("/"));
+          if (confirm(`Delete ${plan.name}? It can be brought back from the list of jobs.`))
+            void api.shelve(job.id, "deleted").then(() => go("/"));
         }}
       >
         Delete this job

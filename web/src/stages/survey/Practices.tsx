@@ -1,3 +1,4 @@
+import type { Reference } from "../../api/types";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useReference } from "../../ui/context";
@@ -5,29 +6,34 @@ import { Heading, Pick } from "../../ui/parts";
 
 /** Where the trade disagrees: this crew's own way, with its reason and any floor under it. */
 export function Practices() {
-  const { plan } = useReadyJob();
   const reference = useReference();
-  const edit = useJob((s) => s.edit);
   return (
     <>
       <Heading note="crews differ; this is yours">House practice</Heading>
-      {reference.practices.map((p) => {
-        const chosen = plan.practices?.[p.question] ?? p.default;
-        const option = p.options.find((o) => o.option === chosen);
-        return (
-          <div key={p.question} className="mb-2">
-            <Pick
-              label={p.title}
-              options={p.options.map((o) => [o.option, o.option === p.default ? `${o.says} (usual)` : o.says] as const)}
-              value={chosen}
-              onPick={(v) => edit((plan) => ({ ...plan, practices: { ...plan.practices, [p.question]: v } }))}
-            />
-            <p className="text-[13px] text-muted">
-              {option?.reason} {option?.floor}
-            </p>
-          </div>
-        );
-      })}
+      {reference.practices.map((p) => (
+        <PracticePick key={p.question} practice={p} />
+      ))}
     </>
+  );
+}
+
+/** One question the trade answers in more than one way. */
+export function PracticePick({ practice: p }: { practice: Reference["practices"][number] }) {
+  const { plan } = useReadyJob();
+  const edit = useJob((s) => s.edit);
+  const chosen = plan.practices?.[p.question] ?? p.default;
+  const option = p.options.find((o) => o.option === chosen);
+  return (
+    <div className="mb-2">
+      <Pick
+        label={p.title}
+        options={p.options.map((o) => [o.option, o.option === p.default ? `${o.says} (usual)` : o.says] as const)}
+        value={chosen}
+        onPick={(v) => edit((plan) => ({ ...plan, practices: { ...plan.practices, [p.question]: v } }))}
+      />
+      <p className="text-[13px] text-muted">
+        {option?.reason} {option?.floor}
+      </p>
+    </div>
   );
 }

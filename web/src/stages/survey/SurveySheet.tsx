@@ -7,6 +7,7 @@ import { useReference } from "../../ui/context";
 import { Fold, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
 import { AddByTyping } from "./AddByTyping";
+import { Begin } from "./Begin";
 import { Conditions } from "./Conditions";
 import { GroupForm } from "./GroupForm";
 import { Levels } from "./Levels";
@@ -30,6 +31,7 @@ export function SurveySheet() {
       <Title note="Set down where water comes from and goes to; draw the pipe between.">Survey</Title>
       <Answer stage="survey" />
       <Tools />
+      {!several && !point && !run && <Begin />}
       {several && <GroupForm />}
       {!several && point && kind && <PointForm key={point.id} point={point} kind={kind} />}
       {!several && run && <RunForm key={run.id} run={run} />}

@@ -35,7 +35,9 @@ export function Tools() {
   const book = useQuery({ queryKey: ["book"], queryFn: api.book });
   const own = book.data?.things ?? [];
   const assemblies = book.data?.assemblies ?? [];
-  const shown = group ?? (plan.points.some((p) => isSource(reference, p)) ? "outlet" : "source");
+  const begun = reference.beginnings.find((b) => b.about === plan.about);
+  const chosen = group === "begun" && !begun ? null : group;
+  const shown = chosen ?? (begun ? "begun" : plan.points.some((p) => isSource(reference, p)) ? "outlet" : "source");
   const [words, setWords] = useState("");
   const wanted = words.trim().toLowerCase();
   const everything: SetDownAs[] = [
@@ -49,7 +51,9 @@ export function Tools() {
     wanted
       ? thing.title.toLowerCase().includes(wanted)
       : typeof thing.down === "string"
-        ? thing.kind.role === shown
+        ? shown === "begun"
+          ? begun?.things.includes(thing.down)
+          : thing.kind.role === shown
         : shown === "book",
   );
   const parts = [...assemblies, ...(carried ? [carried] : [])].filter((part) =>
@@ -96,22 +100,24 @@ export function Tools() {
         </Button>
       </div>
       <div className="mt-2 flex flex-wrap gap-x-3 border-b border-line" role="group" aria-label="What to set down">
-        {[...groups, ...(own.length || assemblies.length ? [["book", "Our own"] as const] : [])].map(
-          ([role, title]) => (
-            <button
-              key={role}
-              type="button"
-              aria-pressed={role === shown && !wanted}
-              className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
-              onClick={() => {
-                setGroup(role);
-                setWords("");
-              }}
-            >
-              {title}
-            </button>
-          ),
-        )}
+        {[
+          ...(begun ? [["begun", "At hand"] as const] : []),
+          ...groups,
+          ...(own.length || assemblies.length ? [["book", "Our own"] as const] : []),
+        ].map(([role, title]) => (
+          <button
+            key={role}
+            type="button"
+            aria-pressed={role === shown && !wanted}
+            className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
+            onClick={() => {
+              setGroup(role);
+              setWords("");
+            }}
+          >
+            {title}
+          </button>
+        ))}
       </div>
       {wanted && !offered.length && !parts.length && (
         <p className="mt-1 text-muted">Nothing to set down is called that.</p>

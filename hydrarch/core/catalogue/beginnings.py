@@ -1,0 +1,40 @@
+"""What a job may be begun as: the things at hand for it, and what is asked first. Nothing is laid out by it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.remember import remembered
+
+__all__ = ["Beginning", "beginnings"]
+
+
+@dataclass(frozen=True, slots=True)
+class Beginning:
+    """A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
+
+    `bench` names the question at the bench that helps most with it.
+    """
+
+    about: str
+    title: str
+    things: tuple[str, ...]
+    conditions: tuple[str, ...]
+    practices: tuple[str, ...]
+    bench: str
+    first: tuple[str, ...]
+    source: str
+
+
+def _make(row: dict[str, str]) -> Beginning:
+    return Beginning(
+        row["about"], row["title"], tuple(row["things"].split()), tuple(row["conditions"].split()), tuple(row["practices"].split()),
+        row["bench"], tuple(row["first"].split("|")), row["source"],
+    )  # fmt: skip
+
+
+@remembered()
+def beginnings() -> dict[str, Beginning]:
+    """Every kind of job by its name, in the order of the data file."""
+    return {b.about: b for b in read_rows("hydrarch.core.catalogue", "beginnings.csv", _make)}

@@ -1,0 +1,40 @@
+"""What a job may be begun as: every row names things, conditions, practices and bench questions that there are."""
+
+import unittest
+
+from pydantic import ValidationError
+
+from hydrarch.core import plan as _kinds_are_known
+from hydrarch.core.catalogue.beginnings import beginnings
+from hydrarch.core.catalogue.guidance import practices
+from hydrarch.core.kinds.base import kinds
+from hydrarch.core.plan import Conditions, Plan
+
+BENCH = {"join", "line", "cut", "identify", "wait", "well", "source", "fused", "ends"}
+
+assert _kinds_are_known
+
+
+class Beginnings(unittest.TestCase):
+    """The rows, and a plan that was begun as one of them."""
+
+    def test_what_is_at_hand_is_there(self) -> None:
+        """Nothing is offered, asked or pointed at that the product has not; each asks something first."""
+        for about, row in beginnings().items():
+            with self.subTest(about):
+                self.assertEqual(set(row.things) - set(kinds()), set())
+                self.assertEqual(set(row.conditions) - set(Conditions.model_fields), set())
+                self.assertEqual(set(row.practices) - set(practices()), set())
+                self.assertIn(row.bench, BENCH)
+                self.assertTrue(row.things and all(q.endswith("?") or "." in q for q in row.first))
+
+    def test_a_plan_knows_what_it_was_begun_as(self) -> None:
+        """It is kept and read back; a kind of job there is none of is refused by name."""
+        plan = Plan(name="n", about="well")
+        self.assertEqual(Plan.model_validate_json(plan.model_dump_json()), plan)
+        with self.assertRaisesRegex(ValidationError, "no kind of job called moon"):
+            Plan(name="n", about="moon")
+
+
+if __name__ == "__main__":
+    unittest.main()

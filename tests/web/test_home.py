@@ -1,0 +1,73 @@
+"""The list of jobs: one begun by what it is, one from another, put away, brought back, forgotten after a second word."""
+
+from playwright.sync_api import expect
+
+from tests.web.base import Browsing
+
+
+class Home(Browsing):
+    """What is done to jobs in the list."""
+
+    def shelf(self, job: str) -> str | None:
+        """Where a job lies; None where it is forgotten."""
+        found: dict[str, str] = {j["id"]: j["shelf"] for j in self.api("GET", "/jobs")}
+        return found.get(job)
+
+    def test_archived_deleted_and_back(self) -> None:
+        """Each with its undo; a deleted one is forgotten for good only after a second word, and its record is there until then."""
+        page, job = self.page, self.api("POST", "/jobs", json={"name": "Lower yard"})["id"]
+        page.goto("/")
+        page.get_by_role("button", name="Archive Lower yard").click()
+        expect(page.get_by_text("Lower yard is in the archive.")).to_be_visible()
+        expect(page.get_by_role("button", name="Archive Lower yard")).to_have_count(0)
+        self.assertEqual(self.shelf(job), "archive")
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("button", name="Archive Lower yard")).to_be_visible()
+        page.get_by_role("button", name="Delete Lower yard").click()
+        expect(page.get_by_text("Lower yard was deleted.")).to_be_visible()
+        self.assertEqual(self.shelf(job), "deleted")
+        page.reload()
+        page.locator("summary").filter(has_text="Deleted").click()
+        page.get_by_role("button", name="Bring back Lower yard").click()
+        expect(page.get_by_role("button", name="Delete Lower yard")).to_be_visible()
+        page.get_by_role("button", name="Delete Lower yard").click()
+        page.get_by_role("button", name="Forget Lower yard", exact=True).click()
+        self.assertEqual(self.shelf(job), "deleted", "one press forgets nothing")
+        page.get_by_role("button", name="Forget Lower yard for good").click()
+        expect(page.get_by_role("button", name="Forget Lower yard for good")).to_have_count(0)
+        self.assertIsNone(self.shelf(job))
+
+    def test_one_from_another(self) -> None:
+        """The same drawing under a name of its own, and none of what was made."""
+        page, job = self.page, self.fresh_demo()
+        old = self.api("GET", f"/jobs/{job}")["plan"]
+        page.goto("/")
+        page.get_by_role("button", name=f"Duplicate {old['name']}").first.click()
+        expect(page.get_by_role("heading", name="Survey")).to_be_visible()
+        made = page.url.split("/job/")[1].split("/")[0]
+        new = self.api("GET", f"/jobs/{made}")["plan"]
+        self.assertEqual({**new, "name": ""}, {**old, "name": ""})
+        self.assertNotEqual(new["name"], old["name"])
+        states = {s["state"] for s in self.standing(made)["readiness"]["joints"].values()}
+        self.assertEqual(states, set(), "nothing was done in it yet")
+        self.assertTrue(self.standing(job)["readiness"]["joints"], "and something in the first")
+
+    def test_begun_by_what_it_is(self) -> None:
+        """Rain drains: nothing laid out, drain things at hand and in their order, what to find out first; put away, it is gone."""
+        page = self.page
+        page.goto("/")
+        page.get_by_role("group", name="What the job is").get_by_role("button", name="Rain and yard drains").click()
+        page.get_by_role("button", name="Start", exact=True).click()
+        expect(page.get_by_text("Nothing is drawn yet.")).to_be_visible()
+        tools = page.get_by_role("region", name="Drawing tools")
+        for thing in ("Drain inlet", "Junction", "Outfall of a drain"):
+            expect(tools.get_by_role("button", name=thing, exact=True)).to_be_visible()
+        expect(tools.get_by_role("button", name="Sprinkler", exact=True)).to_have_count(0)
+        first = page.get_by_role("region", name="To find out first")
+        expect(first.get_by_text("How large is the roof or yard")).to_be_visible()
+        first.get_by_label("Yard drain").select_option("dwv")
+        self.saved(2)
+        first.get_by_role("button", name="It is settled").click()
+        expect(first).to_have_count(0)
+        expect(tools.get_by_role("button", name="Well pump", exact=True)).to_be_visible()
+        self.take("Water to", "Sprinkler")

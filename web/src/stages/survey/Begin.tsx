@@ -1,0 +1,45 @@
+import { Link } from "wouter";
+import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { useReference } from "../../ui/context";
+import { Button, Heading } from "../../ui/parts";
+import { Fields } from "../Fields";
+import { PracticePick } from "./Practices";
+
+/** What is found out first for a job of its kind: asked until somebody says that it is settled. */
+export function Begin() {
+  const { plan } = useReadyJob();
+  const reference = useReference();
+  const edit = useJob((s) => s.edit);
+  const begun = reference.beginnings.find((b) => b.about === plan.about);
+  if (!begun) return null;
+  const fields = begun.conditions.flatMap((name) => reference.conditions.filter((f) => f.name === name));
+  const practices = begun.practices.flatMap((name) => reference.practices.filter((p) => p.question === name));
+  const set = (change: Record<string, unknown>) => edit((p) => ({ ...p, conditions: { ...p.conditions, ...change } }));
+  return (
+    <section aria-label="To find out first" className="mt-3 border-l-4 border-water bg-water-soft px-3 pb-2">
+      <Heading note={begun.title}>To find out first</Heading>
+      <ul className="list-disc pl-5">
+        {begun.first.map((q) => (
+          <li key={q}>{q}</li>
+        ))}
+      </ul>
+      {fields.length > 0 && (
+        <div className="mt-2">
+          <Fields fields={fields} values={plan.conditions} onChange={set} />
+        </div>
+      )}
+      {practices.map((p) => (
+        <PracticePick key={p.question} practice={p} />
+      ))}
+      <p className="mt-2 flex flex-wrap items-center gap-4">
+        {begun.bench && (
+          <Link href={`/bench/${begun.bench}`} className="text-water underline">
+            A bench question helps with it
+          </Link>
+        )}
+        <Button onClick={() => edit((p) => ({ ...p, about: "" }))}>It is settled: put this away</Button>
+      </p>
+    </section>
+  );
+}
