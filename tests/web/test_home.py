@@ -31,6 +31,7 @@ class Home(Browsing):
         page.get_by_role("button", name="Bring back Lower yard").click()
         expect(page.get_by_role("button", name="Delete Lower yard")).to_be_visible()
         page.get_by_role("button", name="Delete Lower yard").click()
+        page.locator("summary").filter(has_text="Deleted").click()
         page.get_by_role("button", name="Forget Lower yard", exact=True).click()
         self.assertEqual(self.shelf(job), "deleted", "one press forgets nothing")
         page.get_by_role("button", name="Forget Lower yard for good").click()
