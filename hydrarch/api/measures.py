@@ -8,8 +8,9 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
+from hydrarch.core.drawn import draw_measures, heading_of
 from hydrarch.core.levels import Graded, even_fall, follow_ground, read_slope
-from hydrarch.core.measures import draw_measures, heading_of, read_measures, said
+from hydrarch.core.measures import read_measures, said
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import System
 

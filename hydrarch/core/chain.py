@@ -29,6 +29,7 @@ from hydrarch.core.layout import Layout, layout
 from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event
 from hydrarch.core.making.worklist import WorkOrder, worklist
+from hydrarch.core.marks import mark_problems
 from hydrarch.core.mends import MENDS, does
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage, declare
@@ -178,8 +179,8 @@ class Derivation:
 
     @room("survey", lambda d: Checked(()))
     def fit(self) -> Checked:
-        """Pipe that is unfit for where it lies or what it carries."""
-        return Checked(fitness_problems(self.plan, self.layout))
+        """Pipe that is unfit for where it lies or what it carries, or comes too near to what is fixed on the site."""
+        return Checked(fitness_problems(self.plan, self.layout) + mark_problems(self.plan, self.layout))
 
     @room("survey", lambda d: Drains((), ()))
     def drained(self) -> Drains:

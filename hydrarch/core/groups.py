@@ -138,6 +138,12 @@ def turned(plan: Plan, chosen: Iterable[str], angle: float) -> Edited:
         x, y = spot["x"] - cx, spot["y"] - cy
         spot["x"] = round(cx + x * cos(angle) - y * sin(angle), 6)
         spot["y"] = round(cy + x * sin(angle) + y * cos(angle), 6)
+        if spot["what"]["kind"] == "mark":
+            e, n = spot["what"]["east"], spot["what"]["north"]
+            spot["what"] |= {
+                "east": round(e * cos(angle) - n * sin(angle), 6),
+                "north": round(e * sin(angle) + n * cos(angle), 6),
+            }
 
     draft, points, lost = _placed(plan, chosen, place)
     if len(points) == 1:
@@ -152,10 +158,10 @@ def mirrored(plan: Plan, chosen: Iterable[str], across: Literal["east-west", "no
     cx, cy = _middle(plan, _members(plan, chosen)[0])
 
     def place(spot: Body) -> None:
-        if across == "east-west":
-            spot["x"] = round(2 * cx - spot["x"], 6)
-        else:
-            spot["y"] = round(2 * cy - spot["y"], 6)
+        axis, far, middle = ("x", "east", cx) if across == "east-west" else ("y", "north", cy)
+        spot[axis] = round(2 * middle - spot[axis], 6)
+        if spot["what"]["kind"] == "mark":
+            spot["what"][far] *= -1
 
     draft, points, lost = _placed(plan, chosen, place)
     return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(f"{_count(points)} mirrored, {across}.", lost))

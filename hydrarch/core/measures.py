@@ -9,16 +9,13 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from math import atan2, cos, degrees, hypot, pi, radians, sin
+from math import atan2, cos, degrees, hypot, radians, sin
 
-from hydrarch.core.draft import Draft
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.base import kind_named, kinds
-from hydrarch.core.kinds.outlets import Outlet
-from hydrarch.core.plan import Plan, Point
 from hydrarch.core.units import System, read, show
 
-__all__ = ["Drawn", "Go", "Measured", "Put", "draw_measures", "heading_of", "read_measures", "said", "taped", "way_of", "written"]
+__all__ = ["Go", "Measured", "Put", "To", "read_measures", "said", "taped", "way_of", "written"]
 
 _COMPASS = {
     "e": 0.0, "east": 0.0, "ne": 45.0, "northeast": 45.0, "north-east": 45.0, "n": 90.0, "north": 90.0, "nw": 135.0, "northwest": 135.0,
@@ -48,6 +45,10 @@ _SLOPE = re.compile(
     r"\b(fall|falls|falling|rise|rises|rising)\s+(?:of\s+|at\s+)?(?:1\s*in\s*(\d+(?:[.,]\d+)?)|(\d+(?:[.,]\d+)?)\s*%)"
 )
 _ANGLE = re.compile(r"(?<![\d./-])(\d+(?:[.,]\d+)?)\s*(?:°|deg(?:rees)?)?\s*(left|right|up|down)\b")
+_FLOOR = re.compile(r"^(?:up |down )?(?:to )?(.+?) (above|below) (?:the )?(floor|ground)$")
+_FACES = re.compile(r"\s+(?:face to face|ff)\b")
+_CENTRES = re.compile(r"\s+(?:centre to centre|center to center|cc)\b")
+FACES = ", face to face"
 _RELATIVE = re.compile(r"\b(on|left|right|back)\b")
 _WORD = re.compile(r"[a-z]+(?:-[a-z]+)?")
 _PARTED = re.compile(r"\s*;\s*|\s*,(?=\s)\s*|(?<=[A-Za-z°%'\"″′])\s*,\s*|\s+then\s+")  # not the comma of 12,4
@@ -57,12 +58,16 @@ MOST = 200
 
 @dataclass(frozen=True, slots=True)
 class Go:
-    """A length (m) along a way: `heading` (rad, anticlockwise from east) and `tilt` (rad, up from level); how it was said in full."""
+    """A length (m) along a way: `heading` (rad, anticlockwise from east) and `tilt` (rad, up from level); how it was said in full.
+
+    `faces` says that it is what is seen of the pipe between two fittings, not from centre to centre.
+    """
 
     length: float
     heading: float
     tilt: float
     text: str
+    faces: bool = False
 
     @property
     def way(self) -> tuple[float, float, float]:
@@ -78,7 +83,15 @@ class Put:
     kind: str
 
 
-Measured = Go | Put
+@dataclass(frozen=True, slots=True)
+class To:
+    """Straight up or down to a `height` (m) above the ground or floor there, below it under nought; how it was said."""
+
+    height: float
+    text: str
+
+
+Measured = Go | Put | To
 
 
 def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> tuple[Measured, ...]:
@@ -114,6 +127,15 @@ def _part(text: str, units: System, heading: float) -> Measured:
                 "no thing or length is called so; say a length and a direction, or a thing such as tee, valve, tap"
             )
         return Put(kind)
+    level = _FLOOR.match(text)
+    if level is not None:
+        height = read(level.group(1), "length", units)
+        if height < 0:
+            raise HydrarchError("say how far above or below the floor, without a minus")
+        words = f"to {_exact(height, units)} {level.group(2)} the {level.group(3)}"
+        return To(height if level.group(2) == "above" else -height, words)
+    faces = _FACES.search(text)
+    text = _CENTRES.sub(" ", _FACES.sub(" ", text))
     slope, text = _sloped(text)
     turn, tilt, rest, told = _way(text, heading)
     length = read(rest, "length", units)
@@ -124,7 +146,7 @@ def _part(text: str, units: System, heading: float) -> Measured:
     words = f"{_exact(length, units)} {told}"
     if slope:
         words += f" {'falling' if slope < 0 else 'rising'} 1 in {1 / abs(slope):.6g}"
-    return Go(length, turn, atan2(slope, 1.0) if slope else tilt, words)
+    return Go(length, turn, atan2(slope, 1.0) if slope else tilt, words + (FACES if faces else ""), bool(faces))
 
 
 def _sloped(text: str) -> tuple[float, str]:
@@ -199,7 +221,7 @@ def _exact(length: float, units: System) -> str:
 
 def written(steps: tuple[Measured, ...]) -> str:
     """A line of measures written out in full: read again, it is the same."""
-    return ", ".join(s.text if isinstance(s, Go) else kind_named(s.kind).title.lower() for s in steps)
+    return ", ".join(kind_named(s.kind).title.lower() if isinstance(s, Put) else s.text.replace(FACES, FACES[1:]) for s in steps)
 
 
 def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
@@ -209,6 +231,9 @@ def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
         if isinstance(s, Put):
             told.append(kind_named(s.kind).title.lower())
             continue
+        if isinstance(s, To):
+            told.append(f"to {taped(abs(s.height), units)} {s.text.split(' ', 3)[3]}")
+            continue
         long = taped(s.length, units)
         way = s.text.split(" ", 2)[2]
         if _RELATIVE.search(way):  # told as it was said: which way one comes from is not known to the words
@@ -216,7 +241,7 @@ def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
             continue
         way = "up" if s.tilt > 1.5 else "down" if s.tilt < -1.5 else _compass(s.heading)
         tilt = f", {abs(degrees(s.tilt)):.3g}° {'up' if s.tilt > 0 else 'down'}" if 0 < abs(s.tilt) <= 1.5 else ""
-        told.append(f"{long} {way}{tilt}")
+        told.append(f"{long} {way}{tilt}{FACES if s.faces else ''}")
     return " · ".join(told)
 
 
@@ -228,69 +253,6 @@ def taped(length: float, units: System) -> str:
 
 def _compass(heading: float) -> str:
     return _NAMES[round(degrees(heading) / 45) % 8 * 45]
-
-
-@dataclass(frozen=True, slots=True)
-class Drawn:
-    """A plan with a line of measures drawn into it, and the point it ends at."""
-
-    plan: Plan
-    end: str
-
-
-def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
-    """Draw a line of measures from a point of a plan, under that point's ground; the plan itself stays as it is.
-
-    Raises `HydrarchError` where a thing would have to stand where another thing is, or nothing was drawn yet to set it on.
-    """
-    if start not in plan.by_id:
-        raise HydrarchError("the point to draw from is not on the drawing any more: choose another")
-    draft, here = Draft(plan), start
-    for step in steps:
-        if isinstance(step, Put):
-            _put(draft, here, step.kind)
-            continue
-        old, (east, north, up) = draft.spots[here], step.way
-        new = draft.add_point(
-            "B", x=round(old["x"] + east, 6), y=round(old["y"] + north, 6), ground=old["ground"],
-            depth=round(old["depth"] - up, 6), what={"kind": "bend"},
-        )  # fmt: skip
-        draft.add_run(here, new)
-        here = new
-    return Drawn(draft.plan(), here)
-
-
-def _put(draft: Draft, here: str, kind: str) -> None:
-    """Let a plain point be a thing: its runs come to the thing's ports, the first to its inlet."""
-    point, made = draft.spots[here], kind_named(kind)
-    if not kind_named(point["what"]["kind"]).plain:
-        raise HydrarchError(
-            f"{point['name'] or point['id']} stands there already: go on a length first, then set the {made.title.lower()} down"
-        )
-    point["what"] = made.start.model_dump(mode="json")
-    if "height" in point["what"] and point["depth"] < 0:  # it stands where it was measured to, on no riser
-        point["what"]["height"] = -point["depth"]
-    if made.role != "line":
-        same = sum(p["what"]["kind"] == kind for p in draft.body["points"])
-        point["name"] = f"{made.title} {same}"
-    for run in draft.runs_at(here):
-        for side, way in (("b", "in"), ("a", "out")):
-            if run[side]["point"] == here:
-                run[side]["port"] = ""
-                run[side]["port"] = draft.port(here, way)
-    if isinstance(made.start, Outlet) and draft.body["scenarios"]:
-        draft.body["scenarios"][0]["open"].append(here)
-
-
-def heading_of(plan: Plan, point: str) -> float:
-    """The way (rad from east) the last run comes to a point; east where none does, or it stands upright."""
-    for run in reversed(plan.runs):
-        if point in run.points:
-            far: Point = plan.by_id[run.points[0] if run.points[1] == point else run.points[1]]
-            here = plan.by_id[point]
-            if hypot(here.x - far.x, here.y - far.y) > 1e-6:
-                return atan2(here.y - far.y, here.x - far.x) % (2 * pi)
-    return 0.0
 
 
 def way_of(text: str, units: System = "metric") -> tuple[float, float, float]:

@@ -49,6 +49,14 @@ def _on_surface(body: Body, where: str) -> bool:
     return True
 
 
+def _wheels(body: Body, where: str) -> bool:
+    run = _run(body, where)
+    if run is None or run["wheels"]:
+        return False
+    run["wheels"] = True
+    return True
+
+
 def _heavier(body: Body, where: str) -> bool:
     run = _run(body, where)
     if run is None:
@@ -132,6 +140,7 @@ def _one_bare_tank(plan: Plan, where: str) -> bool:
 MENDS: dict[str, _Mend] = {
     "faces-source": _Mend("Turn it round", _turn),
     "not-buried": _Mend("Say that it lies on the surface", _on_surface, lambda plan, where: where in plan.run_by_id),
+    "crosses-drive": _Mend("Say that wheels go over it", _wheels, lambda plan, where: where in plan.run_by_id),
     "under-wheels": _Mend("Take the heavier pipe there", _heavier, _has_heavier),
     "thin-refused": _Mend("Take the heavier pipe there", _heavier, _has_heavier),
     "too-fast": _Mend("Leave its size to Hydrarch", _size_open, _has_size),

@@ -7,10 +7,11 @@ from math import degrees, pi
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.catalogue.fittings import fitting, pipe_end
 from hydrarch.core.chain import derive
+from hydrarch.core.drawn import draw_measures, heading_of
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.measures import Go, Put, draw_measures, heading_of, read_measures, said, written
+from hydrarch.core.measures import Go, Put, To, read_measures, said, written
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import System, read
 from tests.core.plans import codes, draw, point
@@ -80,7 +81,8 @@ class Reading(unittest.TestCase):
     _PART = st.one_of(
         st.builds(
             lambda n, w: f"{n:.3f} {w}", st.floats(0.01, 500),
-            st.sampled_from(["e", "n", "sw", "up", "down", "left", "right", "on", "back", "west", "45 left", "22.5 right", "30 up", "e falling 1 in 70"]),
+            st.sampled_from(["e", "n", "sw", "up", "down", "left", "right", "on", "back", "west", "45 left", "22.5 right", "30 up", "e falling 1 in 70", "e face to face", "left ff",
+                "above the floor", "below ground"]),
         ),
         st.sampled_from(["tee", "valve", "tap", "cap", "check valve", "sprinkler"]),
     )  # fmt: skip
@@ -93,10 +95,15 @@ class Reading(unittest.TestCase):
         again = read_measures(written(steps), units, heading)
         self.assertEqual(len(again), len(steps))
         for one, two in zip(steps, again, strict=True):
+            if isinstance(one, To):
+                assert isinstance(two, To)
+                self.assertAlmostEqual(one.height, two.height, places=5)
+                continue
             if isinstance(one, Put):
                 self.assertEqual(one, two)
                 continue
             assert isinstance(two, Go)
+            self.assertEqual(one.faces, two.faces)
             for a, b in zip(one.way, two.way, strict=True):
                 self.assertAlmostEqual(a, b, delta=1e-5 * one.length + 1e-9)
 
@@ -192,6 +199,47 @@ class Drawing(unittest.TestCase):
         made = draw_measures(self.start(), "M", read_measures("1 e, check valve, 1 e, pump, 1 e, tap"))
         told = codes(made.plan)
         self.assertFalse({"faces-source", "device-not-in-line", "which-port"} & set(told), told)
+
+
+class Faces(unittest.TestCase):
+    """Face to face, and heights told from the floor."""
+
+    def test_face_to_face_is_what_is_seen_of_the_pipe(self) -> None:
+        """Between two valves 0.5 m of pipe is to be seen: the piece is that and what its two sockets cover, whatever they take."""
+        plan = draw([point("T", 0, 0, "tank", water_level=20.0)], [])
+        for units, text, want in (
+            ("metric", "2 e, valve, 0.5 e face to face, valve, 1 e, tap", 0.5),
+            ("us", "2 e, valve, 1 ft 6 in e ff, valve, 3 e, tap", 0.4572),
+        ):
+            with self.subTest(units):
+                told = read_measures(text, units)  # type: ignore[arg-type]
+                self.assertEqual(written(read_measures(written(told), units)), written(told))  # type: ignore[arg-type]
+                self.assertIn("face to face", said(told, units))  # type: ignore[arg-type]
+                drawn = draw_measures(plan, "T", told).plan
+                first, second = (p.id for p in drawn.points if p.what.kind == "valve")
+                run = next(r for r in drawn.runs if set(r.points) == {first, second})
+                piece = next(p for p in derive(drawn).cuts.pieces if p.runs == (run.id,))
+                depth = 2 * pipe_end(piece.series, piece.size).engagement
+                self.assertAlmostEqual(piece.length - (piece.covered or depth), want, places=5)
+                self.assertGreater(drawn.by_id[second].x - drawn.by_id[first].x, want)
+
+    def test_face_to_face_needs_two_faces(self) -> None:
+        """A length that ends in the open has no second face, and is refused with its part."""
+        plan = draw([point("T", 0, 0, "tank", water_level=20.0)], [])
+        with self.assertRaisesRegex(HydrarchError, "part 3 is said face to face"):
+            draw_measures(plan, "T", read_measures("2 e, valve, 0.5 e ff"))
+
+    def test_to_a_height_above_the_floor(self) -> None:
+        """From 0.6 m under the ground to 1.2 m above it is 1.8 m of pipe; said again it is there already."""
+        plan = draw([point("T", 0, 0, "tank", water_level=20.0, depth=0.6)], [])
+        steps = read_measures("3 e, to 1.2 above the floor, tap")
+        self.assertEqual(steps[1], To(1.2, "to 1.2 m above the floor"))
+        self.assertEqual(read_measures(written(steps)), steps)
+        self.assertEqual(said(steps), "3.00 m east · to 1.20 m above the floor · tap")
+        drawn = draw_measures(plan, "T", steps).plan
+        self.assertAlmostEqual(drawn.points[-1].depth, -1.2)
+        with self.assertRaisesRegex(HydrarchError, "already"):
+            draw_measures(plan, "T", read_measures("3 e, to 0.6 below ground"))
 
 
 if __name__ == "__main__":

@@ -35,6 +35,9 @@ def faulty() -> dict[str, Plan]:
         "thin-refused": draw(buried, [("M", "T")], runs_more=[{"series": "pvc-sdr21", "size": "3/4"}], practices={"thinwall": "refuse"}),
         "too-fast": draw(much, [("M", "T")], runs_more=FAST), "choice-lapsed": draw(buried, [("M", "T")], runs_more=FAST, **choice),
         "opens-no-outlet": draw(buried, [("M", "T")], **scenario), "vessel-small": draw(well, [("W", "J"), ("J", "V"), ("J", "T")]),
+        "crosses-drive": draw(
+            [*buried, {**point("X", 10, -4, "mark"), "what": {"kind": "mark", "what": "drive", "north": 8.0}}], [("M", "T")]
+        ),
         "priming": draw(pond, [("K", "P"), ("P", "T")]),
     }  # fmt: skip
 

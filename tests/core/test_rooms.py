@@ -16,8 +16,8 @@ OUTER = {
 }
 CORE = [
     {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
-    {"layout", "draft"}, {"backflow", "causes", "mends", "fitness", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
-    {"carried", "groups", "levels", "measures", "saying", "working", "whatif"},
+    {"layout", "draft"}, {"backflow", "causes", "mends", "fitness", "marks", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
+    {"carried", "drawn", "groups", "levels", "measures", "saying", "working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {
     "fastapi",

@@ -132,6 +132,12 @@ class Browsing(unittest.TestCase):
         self.page.get_by_role("group", name="What to set down").get_by_role("button", name=group, exact=True).click()
         self.page.get_by_role("region", name="Drawing tools").get_by_role("button", name=kind, exact=True).click()
 
+    def hover(self, dx: float, dy: float) -> None:
+        """Hold the pointer over the drawing, so many pixels from its middle."""
+        box = self.page.get_by_role("application").bounding_box()
+        assert box is not None
+        self.page.mouse.move(box["x"] + box["width"] / 2 + dx, box["y"] + box["height"] / 2 + dy)
+
     def click_drawing(self, dx: float, dy: float) -> None:
         """Click on the drawing, so many pixels from its middle."""
         box = self.page.get_by_role("application").bounding_box()

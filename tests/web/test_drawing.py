@@ -72,6 +72,35 @@ class FromEmpty(Browsing):
         self.assertEqual([p["what"]["kind"] for p in plan["points"]], ["mains", "tap"])
         self.assertEqual(len(plan["runs"]), 1)
 
+    def test_what_a_press_would_do_is_said_before(self) -> None:
+        """Beside the cross: what brought it there; at a pipe and at a thing, what would be joined; beside a corner nothing becomes the corner."""
+        page = self.page
+        self.start("Foreseen")
+        said = page.locator("[data-foreseen]")
+        self.take("Water from", "Mains tapping")
+        self.hover(-240, 96)
+        expect(said).to_have_text("1 m grid")
+        self.click_drawing(-240, 96)
+        page.get_by_role("button", name="Draw pipe").click()
+        self.hover(-240, 96)
+        expect(said).to_have_text("from Mains tapping 1")
+        self.click_drawing(-240, 96)
+        self.hover(0, 96)
+        expect(said).to_have_text("in line with Mains tapping 1, 1 m grid")
+        self.click_drawing(0, 96)
+        page.keyboard.press("Escape")
+        self.take("In the line", "Valve")
+        self.hover(-120, 97)
+        expect(said).to_have_text("into the pipe, in its middle")
+        self.hover(0, 96)
+        expect(said).to_have_text(re.compile("^takes the place of"))
+        self.take("Water to", "Sprinkler")
+        self.click_drawing(13, 84)  # a metre from the corner of the line
+        self.saved(4)
+        job = page.url.split("/job/")[1].split("/")[0]
+        plan = self.api("GET", f"/jobs/{job}")["plan"]
+        self.assertEqual([p["what"]["kind"] for p in plan["points"]], ["mains", "bend", "sprinkler"])
+
     def test_undo_and_redo(self) -> None:
         """Three steps go back one by one and come again."""
         page = self.page

@@ -13,9 +13,37 @@ import {
   zoom,
 } from "../src/drawing/geometry";
 import { placeLabels } from "../src/drawing/labels";
+import { bring } from "../src/drawing/snapping";
 import { csv, extent, ticks } from "../src/ui/chart";
 import { clockTime, formatter, inchFraction, wait } from "../src/ui/format";
 import { reference } from "./plans";
+
+test("a place is brought to the nearest of grid, line and square, and it is said to which", () => {
+  const tap = { x: 7.3, y: 4.1, name: "Tap 1" };
+  const usual = {
+    settings: { grid: 1, angle: false, line: true },
+    from: null,
+    way: null,
+    others: [tap],
+    reach: 0.5,
+    grid: "1 m",
+  };
+  assert.deepEqual(bring({ x: 7.25, y: 9.6 }, usual), { at: { x: 7.3, y: 10 }, says: "in line with Tap 1, 1 m grid" });
+  assert.deepEqual(bring({ x: 7.05, y: 9.6 }, usual), { at: { x: 7, y: 10 }, says: "1 m grid" });
+  assert.deepEqual(bring({ x: 7.2, y: 4.2 }, { ...usual, settings: { grid: null, angle: false, line: true } }), {
+    at: { x: 7.3, y: 4.1 },
+    says: "in line with Tap 1",
+  });
+  const off = { ...usual, settings: { grid: 1, angle: false, line: false } };
+  assert.deepEqual(bring({ x: 7.25, y: 9.6 }, off), { at: { x: 7, y: 10 }, says: "1 m grid" });
+  const way = { x: Math.SQRT1_2, y: Math.SQRT1_2 };
+  const square = bring({ x: -1.35, y: 1.45 }, { ...usual, others: [], from: { x: 0, y: 0 }, way });
+  assert.equal(square.says, "square to the pipe");
+  assert.ok(Math.abs(square.at.x + square.at.y) < 1e-3, "across the way it came");
+  assert.ok(Math.abs(Math.hypot(square.at.x, square.at.y) - 2) < 1e-3, "two grid steps away");
+  const on = bring({ x: 1.45, y: 1.35 }, { ...usual, others: [], from: { x: 0, y: 0 }, way });
+  assert.equal(on.says, "straight on from the pipe");
+});
 
 test("a place on the screen is the place in the world it came from, at any zoom", () => {
   let view = fit(

@@ -3913,6 +3913,13 @@ export interface components {
                  */
                 kind: "cap";
             } | {
+                /** Keep clear of it by */
+                clear?: number | null;
+                /**
+                 * It goes on east
+                 * @default 0
+                 */
+                east: number;
                 /**
                  * Kind
                  * @default mark
@@ -3920,11 +3927,21 @@ export interface components {
                  */
                 kind: "mark";
                 /**
+                 * and north
+                 * @default 0
+                 */
+                north: number;
+                /**
                  * What it is
                  * @default corner
                  * @enum {string}
                  */
-                what: "corner" | "wall" | "tree" | "drive" | "cable" | "post";
+                what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe";
+                /**
+                 * Width, of a drive
+                 * @default 3
+                 */
+                width: number;
             } | {
                 /**
                  * Flow wanted
@@ -4694,6 +4711,13 @@ export interface components {
                  */
                 kind: "cap";
             } | {
+                /** Keep clear of it by */
+                clear?: number | null;
+                /**
+                 * It goes on east
+                 * @default 0
+                 */
+                east: number;
                 /**
                  * Kind
                  * @default mark
@@ -4701,11 +4725,21 @@ export interface components {
                  */
                 kind: "mark";
                 /**
+                 * and north
+                 * @default 0
+                 */
+                north: number;
+                /**
                  * What it is
                  * @default corner
                  * @enum {string}
                  */
-                what: "corner" | "wall" | "tree" | "drive" | "cable" | "post";
+                what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe";
+                /**
+                 * Width, of a drive
+                 * @default 3
+                 */
+                width: number;
             } | {
                 /**
                  * Flow wanted

@@ -9,9 +9,10 @@ import { Button } from "../ui/parts";
 import { Beneath } from "./Beneath";
 import { Bodies, useBodies } from "./Bodies";
 import { dress } from "./dress";
-import { type Box, drawn, pointMap, toScreen, type View } from "./geometry";
+import { type Box, drawn, pointMap, type Spot, toScreen, type View } from "./geometry";
 import { type Label, placeLabels } from "./labels";
 import { Grid, Grounds, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
+import { Marks } from "./Marks";
 import { MeasureBar } from "./MeasureBar";
 import { Pipes, type Segment } from "./Pipe";
 import { seenPlan, viewWords } from "./projection";
@@ -123,6 +124,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           {how.kind !== "standing" && <Grid view={view} />}
           {how.kind === "above" && <Throws points={plan.points} view={view} />}
           {how.kind === "side" && <Grounds points={edited.points} how={how} view={view} />}
+          <Marks points={edited.points} how={how} view={view} />
           <Pipes segments={segments} active={highlighted} />
           <Bodies bodies={held} how={how} view={view} />
           <Points
@@ -146,6 +148,20 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
               stroke="var(--color-water)"
               strokeWidth={2}
               strokeDasharray="6 5"
+              pointerEvents="none"
+            />
+          )}
+          {cross && hands.foreseen?.says && (
+            <Said at={cross} says={hands.foreseen.says} right={cross.x > view.w - 260} />
+          )}
+          {hands.foreseen?.ring && (
+            <circle
+              cx={toScreen(view, hands.foreseen.ring).x}
+              cy={toScreen(view, hands.foreseen.ring).y}
+              r={21}
+              fill="none"
+              stroke="var(--color-water)"
+              strokeWidth={3}
               pointerEvents="none"
             />
           )}
@@ -222,6 +238,27 @@ function segmentsOf(
 function highlightOf(selected: string | null, { cuts, sections }: Derived): string[] {
   if (!selected) return [];
   return (cuts.pieces.find((p) => p.id === selected) ?? sections.find((s) => s.id === selected))?.runs ?? [];
+}
+
+/** What a press would do, beside the cross. */
+function Said({ at, says, right }: { at: Spot; says: string; right: boolean }) {
+  return (
+    <text
+      x={at.x + (right ? -14 : 14)}
+      y={at.y - 14}
+      textAnchor={right ? "end" : "start"}
+      fontSize={13}
+      fontWeight={600}
+      fill="var(--color-water)"
+      stroke="var(--color-panel)"
+      strokeWidth={4}
+      paintOrder="stroke"
+      pointerEvents="none"
+      data-foreseen
+    >
+      {says}
+    </text>
+  );
 }
 
 function Empty() {

@@ -101,7 +101,11 @@ export function MeasureBar() {
           className={`mt-1.5 min-h-[1.4em] text-[13px] ${read.kind === "not" ? "text-fault" : "text-muted"}`}
           role="status"
         >
-          {read.kind === "nothing" ? "a length and a way, then the next; or a thing: tee, valve, tap" : ""}
+          {read.kind === "nothing"
+            ? from.what.kind === "mark"
+              ? "how far from it, then what stands there: 3.2 e, 1.1 n, tap; no pipe goes to it"
+              : "a length and a way, then the next; or a thing: tee, valve; to 1.2 above the floor; 0.5 e face to face"
+            : ""}
           {read.kind === "reads" ? `reads: ${read.says}` : ""}
           {read.kind === "not" ? read.says : ""}
         </p>

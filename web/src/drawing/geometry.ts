@@ -70,7 +70,8 @@ export function niceStep(scale: number, least: number): number {
   return ([1, 2, 5, 10].find((m) => m * power >= raw) ?? 10) * power;
 }
 
-export type Snap = { grid: number | null; angle: boolean };
+/** What places are brought to: the grid, multiples of 45°, and things and pipe in line or square. */
+export type Snap = { grid: number | null; angle: boolean; line?: boolean };
 
 /** Lines of the snapping grid that are offered, in metres: feet and inches where the job is in them. */
 export const GRIDS: Record<UnitSystem, readonly (readonly [number, string])[]> = {

@@ -144,7 +144,7 @@ const marks: Record<string, ReactNode> = {
       <circle r={5} fill="none" stroke={water} strokeWidth={2} />
     </g>
   ),
-  mark: <path d="M-6-6L6 6M-6 6L6-6" {...line} strokeWidth={2.2} />,
+  mark: <path d="M-6-6L6 6M-6 6L6-6" {...line} strokeWidth={2.2} strokeOpacity={0.6} />,
 };
 
 /** The mark of a thing; a kind without one of its own shows its letter. */

@@ -14,7 +14,7 @@ export type Tool =
   | { kind: "part"; part: Plan };
 
 /** What was chosen to snap to; "usual" is the grid of the job's own units. */
-type Chosen = { grid: number | null | "usual"; angle: boolean };
+type Chosen = { grid: number | null | "usual"; angle: boolean; line: boolean };
 
 type State = {
   tool: Tool;
@@ -38,7 +38,7 @@ type State = {
 
 export const useTools = create<State>((set) => ({
   tool: { kind: "select" },
-  snap: { grid: "usual", angle: false },
+  snap: { grid: "usual", angle: false, line: true },
   cursor: null,
   scenario: null,
   group: null,
@@ -55,6 +55,6 @@ export const useTools = create<State>((set) => ({
 
 /** The snapping in force in a job of these units. */
 export function useSnap(system: UnitSystem): Snap {
-  const { grid, angle } = useTools((s) => s.snap);
-  return { grid: grid === "usual" ? usualGrid(system) : grid, angle };
+  const { grid, angle, line } = useTools((s) => s.snap);
+  return { grid: grid === "usual" ? usualGrid(system) : grid, angle, line };
 }

@@ -15,11 +15,12 @@ import {
 } from "../job/edits";
 import { useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
-import { isPlain } from "../job/kinds";
-import { useReference } from "../ui/context";
+import { isPlain, nameOf } from "../job/kinds";
+import { useFormat, useReference } from "../ui/context";
 import type { Heap } from "./Beneath";
-import { type Box, nearestOn, pointMap, type Spot, snap, toScreen, toWorld, type View } from "./geometry";
+import { type Box, GRIDS, nearestOn, pointMap, type Spot, snap, toScreen, toWorld, type View } from "./geometry";
 import { changeTo, levelOf, lifted as lifted3, type Place, type Projection, placeOf } from "./projection";
+import { bring } from "./snapping";
 import { useSnap, useTools } from "./toolStore";
 
 type Hit = { kind: "point"; point: Point } | { kind: "run"; id: string; share: number } | { kind: "nothing" };
@@ -44,6 +45,7 @@ type Moves = {
 export function useDrawing({ view, how, shown, editable, panBy, glide, settle, zoomBy }: Moves) {
   const { plan, derived } = useReadyJob();
   const reference = useReference();
+  const format = useFormat();
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
@@ -52,6 +54,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
   const snapping = useSnap(plan.units);
   const drag = useRef<Drag | null>(null);
   const touches = useRef(new Map<number, Spot>());
+  const [over, setOver] = useState<Spot | null>(null);
   const [frame, setFrame] = useState<Box | null>(null);
   const [lifted, setLifted] = useState<{ id: string; at: Spot } | null>(null);
   const points = pointMap(plan);
@@ -79,7 +82,8 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
       if (there.distance > least) continue;
       least = there.distance;
       const share = Math.hypot(there.at.x - p.x, there.at.y - p.y) / (Math.hypot(q.x - p.x, q.y - p.y) || 1);
-      best = { kind: "run", id: run.id, share: onGrid(plan, run, share, snapping.grid) };
+      const middle = snapping.line && Math.abs(share - 0.5) * Math.hypot(q.x - p.x, q.y - p.y) <= MIDDLE;
+      best = { kind: "run", id: run.id, share: middle ? 0.5 : onGrid(plan, run, share, snapping.grid) };
     }
     return best;
   };
@@ -99,6 +103,63 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     const [next, point] = addPoint(p, reference, kind, to);
     if (how.kind === "above") return [next, point];
     return [changePoint(next, point.id, changeTo(point, to)), point];
+  };
+
+  /** The way (of length 1, as it is seen) the last pipe comes to where the line comes from. */
+  const comes = (): Spot | null => {
+    const run = from && [...plan.runs].reverse().find((r) => r.a.point === from.id || r.b.point === from.id);
+    const far = run && spots.get(run.a.point === from.id ? run.b.point : run.a.point);
+    if (!far || !seenFrom) return null;
+    const long = Math.hypot(seenFrom.x - far.x, seenFrom.y - far.y);
+    return long > 1e-6 ? { x: (seenFrom.x - far.x) / long, y: (seenFrom.y - far.y) / long } : null;
+  };
+
+  /** What a press would do with the tool in hand, and what brought it there: said before, and done as it was said. */
+  const foresee = (at: Spot, coarse: boolean): Foreseen => {
+    const grid = GRIDS[plan.units].find(([step]) => step === snapping.grid)?.[1] ?? "";
+    const brought = bring(toWorld(view, at), {
+      settings: snapping,
+      from: seenFrom,
+      way: comes(),
+      others: shown.points.map((p) => ({ x: p.x, y: p.y, name: nameOf(reference, p) })),
+      reach: NEAR / view.scale,
+      grid,
+    });
+    const place = brought.at;
+    let touched = hit(at, coarse);
+    // what is set down beside a corner stands beside it, unless the press was on the corner's own mark
+    const on = tool.kind === "place" && touched.kind === "point" ? spots.get(touched.point.id) : null;
+    if (on) {
+      const c = toScreen(view, on);
+      const beside = Math.hypot(c.x - at.x, c.y - at.y) > (coarse ? 16 : 10);
+      if (beside && Math.hypot(on.x - place.x, on.y - place.y) > SAME) touched = { kind: "nothing" };
+    }
+    // what the grid brings to the very place of a thing is that thing: nothing is set down unseen on top of another
+    const there =
+      touched.kind === "nothing" ? shown.points.find((p) => Math.hypot(p.x - place.x, p.y - place.y) < SAME) : null;
+    const same = there ? points.get(there.id) : undefined;
+    const found: Hit = same && tool.kind !== "select" ? { kind: "point", point: same } : touched;
+    return { place, found, says: found.kind === "nothing" ? brought.says : told(found) };
+  };
+
+  const told = (found: Hit): string => {
+    if (found.kind === "point") {
+      const name = nameOf(reference, found.point);
+      if (tool.kind === "pipe") return tool.from ? `joins ${name}` : `from ${name}`;
+      if (tool.kind === "part") return `goes on from ${name}`;
+      return isPlain(reference, found.point) ? `takes the place of ${name}` : `${name} stands here: it would be chosen`;
+    }
+    if (found.kind !== "run") return "";
+    const line = derived.lines.lines[found.id];
+    const run = plan.runs.find((r) => r.id === found.id);
+    const start = plan.points.find((p) => p.id === run?.a.point);
+    const where =
+      found.share === 0.5
+        ? "in its middle"
+        : line && start
+          ? `${format(line.drawn * found.share, "length")} from ${nameOf(reference, start)}`
+          : "";
+    return `into the pipe, ${where}`;
   };
 
   /** Choose one more thing, or one less. */
@@ -127,18 +188,13 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
 
   /** A click, or Enter at the cross, with the tool in hand. */
   const act = (at: Spot, coarse = false) => {
-    const place = snap(toWorld(view, at), snapping, seenFrom);
-    const touched = hit(at, coarse);
     setBeneath(null);
+    setOver(null);
     if (tool.kind === "frame" && editable) {
-      toggle(touched);
+      toggle(hit(at, coarse));
       return;
     }
-    // what the grid brings to the very place of a thing is that thing: nothing is set down unseen on top of another
-    const there =
-      touched.kind === "nothing" ? shown.points.find((p) => Math.hypot(p.x - place.x, p.y - place.y) < SAME) : null;
-    const same = there ? points.get(there.id) : undefined;
-    const found: Hit = same && tool.kind !== "select" ? { kind: "point", point: same } : touched;
+    const { place, found } = foresee(at, coarse);
     if (tool.kind === "select" || !editable) {
       const heap = near(at, coarse ? 16 : 8);
       if (heap.length > 1) setBeneath({ at, ids: heap.map((p) => p.id) });
@@ -194,6 +250,14 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
       return changePoint(p, id, changeTo(point, lifted3(how, spot, placeOf(point))));
     });
 
+  /** Whether the tool in hand sets something down or draws: then it is said what a press would do. */
+  const sets = editable && (tool.kind === "pipe" || tool.kind === "place" || tool.kind === "part");
+  const look = (at: Spot, coarse: boolean) => {
+    setOver(at);
+    setCursor(foresee(at, coarse).place);
+  };
+  const seen = over && sets ? foresee(over, false) : null;
+
   const local = (e: PointerEvent<Element>): Spot => {
     const box = e.currentTarget.getBoundingClientRect();
     return { x: e.clientX - box.left, y: e.clientY - box.top };
@@ -204,6 +268,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     e.currentTarget.setPointerCapture(e.pointerId);
     const at = local(e);
     touches.current.set(e.pointerId, at);
+    if (sets && e.pointerType === "touch") look(at, true);
     const found = hit(at, e.pointerType === "touch");
     const movable = editable && tool.kind === "select" && found.kind === "point";
     if (editable && tool.kind === "frame") drag.current = { kind: "frame", ...at, moved: false };
@@ -215,7 +280,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
 
   const onPointerMove = (e: PointerEvent<SVGSVGElement>) => {
     const at = local(e);
-    if (tool.kind !== "select" && !drag.current?.moved) setCursor(snap(toWorld(view, at), snapping, seenFrom));
+    if (sets && !drag.current?.moved) look(at, e.pointerType === "touch");
     const before = touches.current.get(e.pointerId);
     if (!before || !drag.current) return;
     if (touches.current.size === 2) {
@@ -227,6 +292,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     touches.current.set(e.pointerId, at);
     if (drag.current.kind === "pan") {
       if (Math.hypot(at.x - drag.current.x, at.y - drag.current.y) > 4) drag.current.moved = true;
+      if (drag.current.moved) setOver(null);
       if (drag.current.moved) glide(at.x - before.x, at.y - before.y);
       return;
     }
@@ -283,6 +349,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
       const next = { x: here.x + move[0], y: here.y + move[1] };
       setCursor(next);
       const s = toScreen(view, next);
+      if (sets) setOver(s);
       if (s.x < 20 || s.y < 20 || s.x > view.w - 20 || s.y > view.h - 20) panBy(view.w / 2 - s.x, view.h / 2 - s.y);
     } else if (e.key === "Enter") {
       setCursor(here);
@@ -309,6 +376,10 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     lifted,
     frame,
     says,
+    foreseen: seen && {
+      says: seen.says,
+      ring: seen.found.kind === "point" ? (spots.get(seen.found.point.id) ?? null) : null,
+    },
     from: seenFrom,
     beneath,
     closeBeneath: () => setBeneath(null),
@@ -336,5 +407,9 @@ const boxOf = (a: Spot, b: Spot): Box => ({
   h: Math.abs(a.y - b.y),
 });
 
+type Foreseen = { place: Spot; found: Hit; says: string };
+
+const NEAR = 8; // px within which a place is brought in line with a thing
+const MIDDLE = 8; // px within which the middle of a pipe is meant
 const SAME = 0.005; // m within which two places are one
 const tidy = (p: Spot): Spot => ({ x: Math.round(p.x * 100) / 100, y: Math.round(p.y * 100) / 100 });

@@ -157,6 +157,7 @@ export function Tools() {
           checked={snap.angle}
           onChange={(e) => setSnap({ angle: e.target.checked })}
         />
+        <Check label="in line and square" checked={snap.line} onChange={(e) => setSnap({ line: e.target.checked })} />
         <Pick
           label="Snap to grid"
           className="w-36"
