@@ -21,6 +21,7 @@ from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import priced_item
+from hydrarch.core.cutbox import Detail
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.identity import RESERVED
 from hydrarch.core.kinds.base import AnyWhat, Kind, Model, PortSpec, kind_of, rows
@@ -298,15 +299,17 @@ class Plan(Model):
     extras: tuple[Extra, ...] = rows(200)
     stock: tuple[Stock, ...] = rows(1000)
     tins: tuple[Tin, ...] = rows(20)
+    details: tuple[Detail, ...] = rows(100)
     prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)
 
     @model_validator(mode="after")
     def _holds_together(self) -> Plan:
         things = (*(p.id for p in self.points), *(r.id for r in self.runs), *(e.id for r in self.runs for e in r.ends))
-        for what, ids in (("things of the drawing", things), ("scenarios", [s.id for s in self.scenarios])):
+        named = ("scenarios", [s.id for s in self.scenarios]), ("details", [d.name for d in self.details])
+        for what, ids in (("things of the drawing", things), *named):
             twice = [i for i, n in Counter(ids).items() if n > 1]
             if twice:
-                raise ValueError(f"two {what} share the id {twice[0]}; give each its own")
+                raise ValueError(f"two {what} share the {'name' if what == 'details' else 'id'} {twice[0]}; give each its own")
         if self.about and self.about not in beginnings():
             raise ValueError(
                 f"there is no kind of job called {self.about}; use one of {', '.join(beginnings())}, or leave it blank"

@@ -19,6 +19,7 @@ from hydrarch.core.making.state import joint_state
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness, TestRecord
 from hydrarch.core.units import show
+from hydrarch.formats.drawing import drawings
 
 __all__ = ["sheet_html"]
 
@@ -46,8 +47,9 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
     """One self-contained page of HTML."""
     return _template().render(
         plan=plan, when=datetime.fromtimestamp(ready.now, UTC).strftime("%Y-%m-%d %H:%M UTC"), first=_first(derived, ready),
+        drawings=drawings(plan, derived),
         tables=(
-            _parts(derived), _cuts(plan, derived), _sticks(plan, derived), _arcs(plan, derived), _sections(plan, derived, ready),
+            _parts(derived), _levels(plan), _cuts(plan, derived), _sticks(plan, derived), _arcs(plan, derived), _sections(plan, derived, ready),
             _joints(derived, ready),
         ),
         cautions=tuple(dict.fromkeys((*derived.cautions, *ready.cautions))),
@@ -83,8 +85,17 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
 
 
 def _parts(derived: Derivation) -> Table:
-    rows = tuple(("", str(r.count), r.unit, r.name, r.detail) for r in derived.bill)
-    return Table("Parts", ("", "count", "", "part", ""), rows, (1,), boxes=True)
+    rows = tuple(("", str(r.count), f"+ {r.spare}" if r.spare else "", r.unit, r.name, r.detail) for r in derived.bill)
+    return Table("Parts", ("", "count", "spare", "", "part", ""), rows, (1, 2), boxes=True)
+
+
+def _levels(plan: Plan) -> Table:
+    """How high everything lies: what a person with a level sets out by."""
+    rows = [
+        [p.label, *(str(show(v, q, plan.units)) for v, q in ((p.ground, "level"), (p.depth, "depth"), (p.level, "level")))]
+        for p in plan.points if p.kind.role != "mark"
+    ]  # fmt: skip
+    return Table("Levels", ("point", "ground", "pipe below ground", "level of the pipe"), _rows(rows), (1, 2, 3), always=False)
 
 
 def _cuts(plan: Plan, derived: Derivation) -> Table:

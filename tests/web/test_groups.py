@@ -100,6 +100,36 @@ class Several(Browsing):
         page.get_by_role("button", name="Take out Tee with a head").click()
         expect(page.get_by_role("button", name="Take out Tee with a head")).to_have_count(0)
 
+    def test_a_detail_is_made_shown_and_printed(self) -> None:
+        """Round the tee and its head, seen from the south: only they are shown, it is reached from the head, listed, and on the sheet."""
+        page, job = self.page, self.begin()
+        self.open(job, "survey")
+        page.get_by_role("button", name="Side").click()
+        page.get_by_role("button", name="Choose several").click()
+        form = page.get_by_role("region", name="Several things")
+        form.get_by_label("All of a kind").select_option("sprinkler")
+        form.locator("summary").filter(has_text="A detail of the drawing").click()
+        form.get_by_label("Detail called").fill("At the head")
+        form.get_by_role("button", name="Make the detail").click()
+        self.saved(3)
+        marks = page.locator("g[data-point]")
+        expect(marks).to_have_count(2)  # the head, and where its pipe comes from
+        page.get_by_label("Detail", exact=True).select_option("")
+        expect(marks).to_have_count(3)
+        form.get_by_role("button", name="Back to the list").click()
+        page.get_by_role("button", name="Above").click()
+        box = page.locator("g[data-point='H']").bounding_box()
+        assert box
+        page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        page.get_by_role("button", name="Show its detail: At the head").click()
+        expect(marks).to_have_count(2)
+        sheet = self.page.request.get(f"{self.address}/api/jobs/{job}/export/sheet").text()
+        self.assertIn("Detail: At the head, 1 : ", sheet)
+        self.assertIn("The line, from above, 1 : ", sheet)
+        page.get_by_role("button", name="Back to the list").click()
+        page.get_by_role("button", name="Take out the detail At the head").click()
+        expect(marks).to_have_count(3)
+
     def test_by_key_and_by_press(self) -> None:
         """G takes the tool, a press chooses one more or one less, Delete takes them away, Esc lets go."""
         page, job = self.page, self.begin()

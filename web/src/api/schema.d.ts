@@ -2096,6 +2096,32 @@ export interface components {
             problems: components["schemas"]["Problem"][];
         };
         /**
+         * Detail
+         * @description A part of the drawing under a name: what lies between two corners (east, north, level, in m), `seen` from a side.
+         */
+        Detail: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /**
+             * Seen
+             * @default standing
+             * @enum {string}
+             */
+            seen: "above" | "south" | "east" | "north" | "west" | "standing";
+        };
+        /**
          * DrainIn
          * @description A drain to size: series, flow (m³/s) and slope (m/m); `units` are for what is said.
          */
@@ -4243,6 +4269,11 @@ export interface components {
              *     }
              */
             conditions: components["schemas"]["Conditions"];
+            /**
+             * Details
+             * @default []
+             */
+            details: components["schemas"]["Detail"][];
             /**
              * Extras
              * @default []

@@ -8,6 +8,7 @@ import { useFormat, useReference } from "../ui/context";
 import { Button } from "../ui/parts";
 import { Beneath } from "./Beneath";
 import { Bodies, useBodies } from "./Bodies";
+import { cutOut, type Detail } from "./details";
 import { dress } from "./dress";
 import { type Box, drawn, pointMap, type Spot, toScreen, type View } from "./geometry";
 import { type Label, placeLabels } from "./labels";
@@ -33,10 +34,14 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const { tool, cursor, chosen } = useTools();
   const frame = useRef<HTMLDivElement>(null);
   const carried = useRef<SVGGElement>(null);
-  const { how, open } = useLook();
+  const { how, open, detail: named } = useLook();
   useEffect(() => open(job.id), [open, job.id]);
-  const shown = useMemo(() => seenPlan(how, edited), [how, edited]);
-  const { view, fitAll, ...moves } = useView(frame, carried, shown.points, `${job.id} ${JSON.stringify(how)}`);
+  const detail = (edited.details as Detail[]).find((d) => d.name === named) ?? null;
+  const cut = useMemo(() => cutOut(edited, detail), [edited, detail]);
+  const shown = useMemo(() => seenPlan(how, cut.plan), [how, cut]);
+  const fitted = useMemo(() => shown.points.filter((p) => cut.inside.has(p.id)), [shown, cut]);
+  const key = `${job.id} ${JSON.stringify(how)} ${detail?.name ?? ""}`;
+  const { view, fitAll, ...moves } = useView(frame, carried, fitted, key);
   const { zoomBy } = moves;
   const hands = useDrawing({ view, how, shown, editable: stage === "survey", ...moves });
   const { lifted } = hands;
@@ -123,8 +128,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         <g ref={carried}>
           {how.kind !== "standing" && <Grid view={view} />}
           {how.kind === "above" && <Throws points={plan.points} view={view} />}
-          {how.kind === "side" && <Grounds points={edited.points} how={how} view={view} />}
-          <Marks points={edited.points} how={how} view={view} />
+          {how.kind === "side" && <Grounds points={cut.plan.points} how={how} view={view} />}
+          <Marks points={cut.plan.points} how={how} view={view} />
           <Pipes segments={segments} active={highlighted} />
           <Bodies bodies={held} how={how} view={view} />
           <Points

@@ -1,6 +1,7 @@
 import { useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
-import { Button } from "../ui/parts";
+import { Button, Pick } from "../ui/parts";
+import { type Detail, howOf } from "./details";
 import { AXES, alongRun, flat, type Projection, seen, turned, viewWords } from "./projection";
 import { useLook } from "./viewStore";
 
@@ -12,7 +13,7 @@ const three: readonly (readonly [Projection["kind"], string, Projection])[] = [
 
 /** From where the drawing is looked at: one of three, turned where that is possible, or along the run that is chosen. */
 export function ViewSwitch() {
-  const { how, look } = useLook();
+  const { how, look, detail, showDetail } = useLook();
   const { plan } = useReadyJob();
   const selected = useJob((s) => s.selected);
   const along = how.kind === "side" && selected ? alongRun(plan, selected) : null;
@@ -35,6 +36,19 @@ export function ViewSwitch() {
         <Button aria-label={`Turn the view; now ${viewWords(how)}`} onClick={() => look(turned(how))}>
           Turn
         </Button>
+      )}
+      {plan.details.length > 0 && (
+        <Pick
+          label="Detail"
+          hideLabel
+          className="w-40"
+          options={[["", "The whole"], ...plan.details.map((d) => [d.name, d.name] as const)]}
+          value={plan.details.some((d) => d.name === detail) ? (detail ?? "") : ""}
+          onPick={(name) => {
+            const chosen = (plan.details as Detail[]).find((d) => d.name === name);
+            showDetail(chosen?.name ?? null, chosen ? howOf(chosen) : undefined);
+          }}
+        />
       )}
       {along && <Button onClick={() => look(along)}>Along this run</Button>}
     </fieldset>

@@ -6,8 +6,11 @@ import type { Projection } from "./projection";
 type State = {
   job: string;
   how: Projection;
+  /** The detail that is shown, by name; null for the whole. */
+  detail: string | null;
   open: (job: string) => void;
   look: (how: Projection) => void;
+  showDetail: (detail: string | null, how?: Projection) => void;
 };
 
 const key = (job: string) => `hydrarch.view.${job}`;
@@ -27,11 +30,16 @@ function remembered(job: string): Projection {
 export const useLook = create<State>((set, get) => ({
   job: "",
   how: ABOVE,
+  detail: null,
   open: (job) => {
-    if (get().job !== job) set({ job, how: remembered(job) });
+    if (get().job !== job) set({ job, how: remembered(job), detail: null });
   },
   look: (how) => {
     kept.put(key(get().job), JSON.stringify(how));
     set({ how });
+  },
+  showDetail: (detail, how) => {
+    set({ detail });
+    if (how) get().look(how);
   },
 }));

@@ -20,6 +20,7 @@ const names: Record<string, (item: Item) => string> = {
   nodes: (n) => String(n.point),
   measured: (m) => `${m.fitting} ${m.port}`,
   extras: (e) => `${e.fitting} ${e.note}`,
+  details: (d) => String(d.name),
 };
 
 const isObject = (v: Json): v is Item => typeof v === "object" && v !== null && !Array.isArray(v);

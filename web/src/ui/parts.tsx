@@ -32,7 +32,7 @@ export function Heading({ children, note }: { children: ReactNode; note?: ReactN
   );
 }
 
-type FoldProps = { title: string; note?: string; folded?: boolean; children: ReactNode };
+type FoldProps = { title: string; note?: ReactNode; folded?: boolean; children: ReactNode };
 
 /** A part of a long page that a phone folds away and a desk shows, unless it is to be `folded` on both. */
 export function Fold({ title, note, folded = false, children }: FoldProps) {

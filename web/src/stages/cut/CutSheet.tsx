@@ -8,6 +8,7 @@ import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Heading, Row, Table, Title } from "../../ui/parts";
+import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
 import { Measured } from "./Measured";
 import { PriceBook } from "./PriceBook";
@@ -59,6 +60,7 @@ export function CutSheet() {
       <PriceBook />
       <Tins />
       <Measured />
+      <ConditionsHere title="Saw, offcuts and spares" names={["kerf", "keep", "spares"]} />
     </>
   );
 }

@@ -5,11 +5,14 @@ import { JointMark, stateTone } from "../../drawing/joints";
 import { useReadyJob, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Person } from "../../job/Person";
+import { useFormat } from "../../ui/context";
 import { clockTime } from "../../ui/format";
 import { Heading, Pick, Title } from "../../ui/parts";
 import { useNow } from "../../ui/useNow";
+import { ConditionsHere } from "../ConditionsHere";
 import { Lost } from "../keep/Lost";
 import { Problems, StageProblems } from "../Problems";
+import { Weather } from "../Weather";
 import { JointCard } from "./JointCard";
 
 type Filter = "todo" | "dry" | "all";
@@ -17,6 +20,7 @@ type Filter = "todo" | "dry" | "all";
 /** Make: one joint at a time, in a workable order. */
 export function MakeSheet() {
   const { plan, derived } = useReadyJob();
+  const format = useFormat();
   const { readiness } = useStanding();
   const { selected, select } = useJob();
   const [filter, setFilter] = useState<Filter>("todo");
@@ -69,6 +73,13 @@ export function MakeSheet() {
       <StageProblems stage="make" />
       {!work.length && <p className="text-muted">There are no joints yet: draw the line first.</p>}
       <Person />
+      <ConditionsHere
+        title="How warm and damp it is"
+        note={`${format(plan.conditions.air_temperature, "temperature")}, ${format(plan.conditions.humidity, "humidity")}`}
+        names={["air_temperature", "humidity", "crew"]}
+      >
+        <Weather />
+      </ConditionsHere>
       {work.length > 0 && (
         <section aria-label="Working order">
           <Heading>Working order</Heading>

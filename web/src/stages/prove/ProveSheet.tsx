@@ -10,6 +10,7 @@ import { useFormat } from "../../ui/context";
 import { clockTime, wait } from "../../ui/format";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { useNow } from "../../ui/useNow";
+import { ConditionsHere } from "../ConditionsHere";
 import { BuryForm, TestForm } from "./Forms";
 import { LeakWalk } from "./LeakWalk";
 import { Readings } from "./Readings";
@@ -36,6 +37,7 @@ export function ProveSheet() {
         <SectionCard key={s.id} section={s} letter={String.fromCharCode(65 + i)} />
       ))}
       <LeakWalk />
+      <ConditionsHere title="What is tested to" names={["test_pressure"]} />
       <Person />
     </>
   );

@@ -6,6 +6,7 @@ import { useJob } from "../../job/jobStore";
 import { hasCurve } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { Box, Button, Heading, Row, Table, Title } from "../../ui/parts";
+import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
 import { OperatingChart } from "./Operating";
@@ -27,7 +28,11 @@ export function SizeSheet({ scenario }: { scenario: string }) {
     <>
       <Title
         note={
-          flow ? `${flow.name}: settled in ${flow.steps} steps` : drains.length ? "Drains only." : "Nothing flows yet."
+          flow
+            ? `${flow.name}: settled in ${flow.steps} ${flow.steps === 1 ? "step" : "steps"}`
+            : drains.length
+              ? "Drains only."
+              : "Nothing flows yet."
         }
       >
         Size
@@ -43,6 +48,11 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       {flow && <Runs flow={flow} />}
       {flow && pump && <OperatingChart point={pump.id} />}
       {flow && <ThreeWays />}
+      <ConditionsHere
+        title="What sizes are judged by"
+        names={["friction", "max_velocity", "closing", "water_temperature", "altitude"]}
+      />
+      <ConditionsHere title="What energy costs" names={["energy_price", "run_hours", "years", "pump_efficiency"]} />
     </>
   );
 }

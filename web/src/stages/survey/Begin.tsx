@@ -3,7 +3,7 @@ import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useReference } from "../../ui/context";
 import { Button, Heading } from "../../ui/parts";
-import { Fields } from "../Fields";
+import { ConditionFields } from "../ConditionsHere";
 import { PracticePick } from "./Practices";
 
 /** What is found out first for a job of its kind: asked until somebody says that it is settled. */
@@ -13,9 +13,7 @@ export function Begin() {
   const edit = useJob((s) => s.edit);
   const begun = reference.beginnings.find((b) => b.about === plan.about);
   if (!begun) return null;
-  const fields = begun.conditions.flatMap((name) => reference.conditions.filter((f) => f.name === name));
   const practices = begun.practices.flatMap((name) => reference.practices.filter((p) => p.question === name));
-  const set = (change: Record<string, unknown>) => edit((p) => ({ ...p, conditions: { ...p.conditions, ...change } }));
   return (
     <section aria-label="To find out first" className="mt-3 border-l-4 border-water bg-water-soft px-3 pb-2">
       <Heading note={begun.title}>To find out first</Heading>
@@ -24,9 +22,9 @@ export function Begin() {
           <li key={q}>{q}</li>
         ))}
       </ul>
-      {fields.length > 0 && (
+      {begun.conditions.length > 0 && (
         <div className="mt-2">
-          <Fields fields={fields} values={plan.conditions} onChange={set} />
+          <ConditionFields names={begun.conditions} />
         </div>
       )}
       {practices.map((p) => (

@@ -1,27 +1,17 @@
-import { useState } from "react";
-import { api } from "../../api/client";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { useFormat, useReference } from "../../ui/context";
-import { Button, Pick } from "../../ui/parts";
+import { useReference } from "../../ui/context";
+import { Pick } from "../../ui/parts";
 import { Fields } from "../Fields";
+import { Weather } from "../Weather";
 import { Practices } from "./Practices";
 
 /** The job's conditions, limits and house practice. */
 export function Conditions() {
   const { plan } = useReadyJob();
-  const format = useFormat();
-  const [said, setSaid] = useState("");
   const reference = useReference();
   const edit = useJob((s) => s.edit);
   const set = (change: Record<string, unknown>) => edit((p) => ({ ...p, conditions: { ...p.conditions, ...change } }));
-  const fromWeather = async () => {
-    const found = await api.weather(24);
-    set({ air_temperature: found.temperature, humidity: found.humidity });
-    setSaid(
-      `Simulated feed: down to ${format(found.temperature, "temperature")}, up to ${format(found.humidity, "humidity")} damp in the next 24 h.`,
-    );
-  };
   return (
     <>
       <Pick
@@ -43,14 +33,7 @@ export function Conditions() {
         values={plan.conditions}
         onChange={set}
       />
-      <div className="mt-2">
-        <Button onClick={() => void fromWeather()}>Take the coldest hour to come from the weather feed</Button>
-        {said && (
-          <p role="status" className="text-[13px] text-muted">
-            {said}
-          </p>
-        )}
-      </div>
+      <Weather />
       <Practices />
     </>
   );

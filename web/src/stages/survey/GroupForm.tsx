@@ -1,9 +1,14 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type GroupAct, Refused } from "../../api/client";
+import type { Point } from "../../api/types";
+import { detailOf } from "../../drawing/details";
+import { viewWords } from "../../drawing/projection";
 import { useTools } from "../../drawing/toolStore";
+import { useLook } from "../../drawing/viewStore";
 import { useAsked } from "../../job/asked";
 import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { kindOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Check, Fold, Heading, Pick } from "../../ui/parts";
@@ -78,6 +83,7 @@ export function GroupForm() {
           <Moves act={act} />
           <Give act={act} pipes={runs.length > 0} />
           <Carried chosen={chosen} />
+          <MakeDetail points={points} />
           <Button tone="dry" className="mt-3" onClick={() => void act("take-away", {})}>
             Take them away
           </Button>
@@ -172,6 +178,37 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
       <Button className="mt-2" disabled={none} onClick={() => void act("give", change)}>
         Give it to them
       </Button>
+    </Fold>
+  );
+}
+
+/** A named detail of the drawing round what is chosen, seen as it is looked at now. */
+function MakeDetail({ points }: { points: readonly Point[] }) {
+  const edit = useJob((s) => s.edit);
+  const { how, showDetail } = useLook();
+  const { plan } = useReadyJob();
+  const [name, setName] = useState("");
+  const called = name.trim();
+  const taken = plan.details.some((d) => d.name === called);
+  if (!points.length) return null;
+  return (
+    <Fold title="A detail of the drawing" folded>
+      <p className="text-[13px] text-muted">
+        Only what lies here is shown in it, {viewWords(how)}; it is printed with the sheet.
+      </p>
+      <div className="flex flex-wrap items-end gap-2">
+        <Words label="Detail called" value={name} hint="under the tank" onValue={setName} live />
+        <Button
+          disabled={!called || taken}
+          onClick={() => {
+            edit((p) => ({ ...p, details: [...p.details, detailOf(called, points, how)] }));
+            showDetail(called);
+          }}
+        >
+          Make the detail
+        </Button>
+      </div>
+      {taken && <p className="text-fault">A detail is called that already: give it another name.</p>}
     </Fold>
   );
 }

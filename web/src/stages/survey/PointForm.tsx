@@ -9,6 +9,7 @@ import { Button, Heading, Pick } from "../../ui/parts";
 import { Typed, Words } from "../../ui/Typed";
 import { Fields } from "../Fields";
 import { Problems } from "../Problems";
+import { DetailsOf } from "./Details";
 import { KeepInBook } from "./KeepInBook";
 import { Met } from "./Met";
 import { Ports } from "./Ports";
@@ -64,6 +65,7 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
           Turn it round (t)
         </Button>
       )}
+      <DetailsOf point={point} />
       <Ports point={point} />
       {kind.role !== "mark" && <Met existing={point.existing} onExisting={(existing) => set({ existing })} what="it" />}
       {kind.role !== "line" && kind.role !== "mark" && <KeepInBook point={point} kind={kind} />}

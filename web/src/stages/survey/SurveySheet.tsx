@@ -9,6 +9,7 @@ import { Problems } from "../Problems";
 import { AddByTyping } from "./AddByTyping";
 import { Begin } from "./Begin";
 import { Conditions } from "./Conditions";
+import { Details } from "./Details";
 import { GroupForm } from "./GroupForm";
 import { Levels } from "./Levels";
 import { PointForm } from "./PointForm";
@@ -40,6 +41,7 @@ export function SurveySheet() {
           <Problems problems={derived.problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />
           <Levels />
+          <Details />
           <Fold title="Points" note={`${plan.points.length}`}>
             <PointsTable />
           </Fold>
