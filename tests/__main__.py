@@ -1,14 +1,14 @@
 """Run every test and close with a count: python -m tests [patterns of test names].
 
-Each test module runs in a process of its own, as many at once as there are processors. What failed is printed when its
-module ends.
+Each test module runs in a process of its own, as many at once as there are processors; those that drive the browser share one
+server and one browser with others of theirs, for these take long to start. What failed is printed when its process ends.
 """
 
 import json
 import os
-import resource
 import subprocess
 import sys
+import time
 import unittest
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
@@ -17,6 +17,8 @@ from pathlib import Path
 HERE = Path(__file__).parent
 TOP = HERE.parent
 _COUNTED = "counted: "
+Counts = tuple[int, int, int, float]
+"""Passed, failed, skipped, and seconds."""
 
 
 def main(patterns: Sequence[str]) -> int:
@@ -24,18 +26,21 @@ def main(patterns: Sequence[str]) -> int:
     passed = failed = skipped = 0
     broken = []
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        under_way = {pool.submit(_apart, name, patterns): name for name in _modules()}
+        under_way = {pool.submit(_apart, names, patterns): names for names in _together(os.cpu_count() or 1)}
         for done in as_completed(under_way):
-            said, counts = done.result()
-            if counts is None:  # it ended before it could count
-                broken.append(under_way[done])
-                counts = (0, 1, 0, 0.0)
-            passed, failed, skipped = passed + counts[0], failed + counts[1], skipped + counts[2]
-            if counts[1]:
+            said, counted = done.result()
+            told = {name: counted.get(name) for name in under_way[done]}
+            if any(counts is None or counts[1] for counts in told.values()):
                 print(said, flush=True)
-            if sum(counts[:3]):
-                took = f"{counts[3]:.0f} s of a processor"
-                print(f"{under_way[done]}: {counts[0]} passed, {counts[1]} failed, {counts[2]} skipped; {took}", flush=True)
+            for name, counts in told.items():
+                if counts is None:  # it ended before it could count
+                    broken.append(name)
+                    failed += 1
+                    continue
+                passed, failed, skipped = passed + counts[0], failed + counts[1], skipped + counts[2]
+                if sum(counts[:3]):
+                    took = f"{counts[3]:.0f} s"
+                    print(f"{name}: {counts[0]} passed, {counts[1]} failed, {counts[2]} skipped; {took}", flush=True)
     for name in broken:
         print(f"{name} did not come to its end")
     print(f"{passed} passed, {failed} failed, {skipped} skipped")
@@ -49,33 +54,47 @@ def _modules() -> Iterator[str]:
         yield ".".join(file.relative_to(TOP).with_suffix("").parts)
 
 
-def _apart(name: str, patterns: Sequence[str]) -> tuple[str, tuple[int, int, int, float] | None]:
-    """Run a module in a process of its own: what it printed, how many passed, failed and were skipped, and the seconds it cost."""
+def _together(processors: int) -> Iterator[tuple[str, ...]]:
+    """The modules by the process they run in: those of the browser dealt out over as many as there are processors, all others alone."""
+    names = list(_modules())
+    web = [n for n in names if n.startswith("tests.web.")]
+    for n in range(min(processors, len(web))):
+        yield tuple(web[n::processors])
+    for name in names[len(web) :]:
+        yield (name,)
+
+
+def _apart(names: tuple[str, ...], patterns: Sequence[str]) -> tuple[str, dict[str, Counts]]:
+    """Run modules in a process: what it printed, and of each how many passed, failed and were skipped, and how long it took (s)."""
+    setting = {**os.environ, "PYTHONDONTWRITEBYTECODE": ""}  # else every process compiles the whole anew
     ran = subprocess.run(
-        [sys.executable, "-m", "tests", "--module", name, *patterns], cwd=TOP, capture_output=True, text=True, check=False
-    )
-    said, counted, counts = ran.stdout.rpartition(_COUNTED)
-    if not counted:
-        return ran.stdout + ran.stderr, None
-    passed, failed, skipped, seconds = json.loads(counts)
-    return said + ran.stderr, (passed, failed, skipped, seconds)
+        [sys.executable, "-m", "tests", "--modules", ",".join(names), *patterns],
+        cwd=TOP, env=setting, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    lines = ran.stdout.splitlines()
+    counted: dict[str, Counts] = {}
+    for line in lines:
+        if line.startswith(_COUNTED):
+            name, *counts = json.loads(line.removeprefix(_COUNTED))
+            counted[name] = (counts[0], counts[1], counts[2], counts[3])
+    return "\n".join(line for line in lines if not line.startswith(_COUNTED)) + ran.stderr, counted
 
 
 def _here(name: str, patterns: Sequence[str]) -> int:
     """Run one module in this process and say the counts last."""
+    began = time.monotonic()
     loader = unittest.TestLoader()
     if patterns:
         loader.testNamePatterns = [f"*{p}*" for p in patterns]
     result = unittest.TextTestRunner(verbosity=1).run(loader.loadTestsFromName(name))
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     skipped = len(result.skipped)
-    mine, theirs = (resource.getrusage(who) for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN))
-    seconds = mine.ru_utime + mine.ru_stime + theirs.ru_utime + theirs.ru_stime
-    print(_COUNTED + json.dumps([max(0, result.testsRun - bad - skipped), bad, skipped, seconds]))
+    passed = max(0, result.testsRun - bad - skipped)
+    print("\n" + _COUNTED + json.dumps([name, passed, bad, skipped, time.monotonic() - began]), flush=True)
     return 1 if bad else 0
 
 
 if __name__ == "__main__":
-    if sys.argv[1:2] == ["--module"]:
-        sys.exit(_here(sys.argv[2], sys.argv[3:]))
+    if sys.argv[1:2] == ["--modules"]:
+        sys.exit(max(_here(name, sys.argv[3:]) for name in sys.argv[2].split(",")))
     sys.exit(main(sys.argv[1:]))

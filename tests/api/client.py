@@ -1,10 +1,13 @@
 """An application over a fresh store, and what is asked of every answer."""
 
 import json
+import sqlite3
 import tempfile
 import time
 import unittest
 import uuid
+from collections import OrderedDict
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +22,32 @@ from hydrarch.store.database import Store
 ROOT = Path(__file__).resolve().parents[2]
 
 
+@cache
+def _demo() -> bytes:
+    """A store with the demo jobs as bytes, made once: every test begins with a copy of it."""
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "demo.sqlite3"
+        store = Store(file)
+        put_demo(store, reset=False)
+        copy = Path(folder) / "copy.sqlite3"
+        with sqlite3.connect(copy) as whole, sqlite3.connect(file) as made:
+            made.backup(whole)
+        whole.close()
+        made.close()
+        store.close()
+        return copy.read_bytes()
+
+
+_WORKED_OUT: OrderedDict[bytes, object] = OrderedDict()
+"""What was worked out of plans, by their text, shared by the applications of all tests in a process: the demo is derived once."""
+
+
+def demo_store(file: Path) -> Store:
+    """A fresh store with the demo jobs."""
+    file.write_bytes(_demo())
+    return Store(file)
+
+
 class WithClient(unittest.TestCase):
     """An application over a fresh store with the demo job."""
 
@@ -28,10 +57,11 @@ class WithClient(unittest.TestCase):
         """Start it."""
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        self.store = Store(Path(folder.name) / "h.sqlite3")
+        self.store = demo_store(Path(folder.name) / "h.sqlite3")
         self.addCleanup(self.store.close)
-        put_demo(self.store, reset=False)
-        self.client = TestClient(create_app(self.store, None, self.settings), raise_server_exceptions=False)
+        app = create_app(self.store, None, self.settings)
+        app.app.state.service._derived = _WORKED_OUT  # type: ignore[attr-defined]
+        self.client = TestClient(app, raise_server_exceptions=False)
         self.addCleanup(self.client.close)
 
     def job(self, stage: str = "make", name: str = DEMO_ID) -> dict[str, Any]:

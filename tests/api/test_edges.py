@@ -27,7 +27,7 @@ EDGES = [
     243.15, 273.15, 273.16, 288.15, 313.15, 333.15, 353.15, 363.15, 373.15, 5, 0,
 ]  # fmt: skip
 KEPT = Path(__file__).parents[1] / "kept"
-TRIES = 160
+TRIES = 96
 
 
 def leaves(body: Any, way: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
