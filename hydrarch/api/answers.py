@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import cast
 
 from fastapi import APIRouter, Request
@@ -14,7 +14,7 @@ from pydantic import TypeAdapter
 from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.chain import Derivation
-from hydrarch.core.cutting.shop import Body
+from hydrarch.core.cutting.shop import Body, joint_places
 from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import NodeView, leg_needs, leg_things, node_views
 from hydrarch.core.joining.served import MOST_WAYS
@@ -70,10 +70,19 @@ def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
     return replace(usual, ways=(*usual.ways, *(w for w in closing.ways if w.fittings not in known)))
 
 
-@router.get("/bodies", summary="Every fitting as a body in its place")
-def shop_drawing(service: ServiceIn, job_id: str) -> tuple[Body, ...]:
-    """What is drawn near enough to hold: barrels from catalogue dimensions, in m east, north and up."""
-    return service.derived(service.job(job_id)).bodies
+@dataclass(frozen=True, slots=True)
+class ShopDrawing:
+    """Fittings as bodies, and where each joint at a point is, both in m east, north and up."""
+
+    bodies: tuple[Body, ...]
+    joints: dict[str, tuple[float, float, float]]
+
+
+@router.get("/bodies", summary="Every fitting as a body in its place, and every joint in its own")
+def shop_drawing(service: ServiceIn, job_id: str) -> ShopDrawing:
+    """What is drawn near enough to hold: barrels from catalogue dimensions."""
+    done = service.derived(service.job(job_id))
+    return ShopDrawing(done.bodies, joint_places(done.plan, done.layout, done.assembly))
 
 
 @router.get("/nodes/{point}", summary="What else may stand at a point")

@@ -39,6 +39,7 @@ from hydrarch.store.jobs import (
     revisions,
     save_plan,
 )
+from hydrarch.store.pictures import keep_picture
 
 __all__ = ["JobView", "bring_job", "keep_new_job", "router", "view"]
 
@@ -117,6 +118,8 @@ def bring_job(service: Service, body: bytes, wanted: str = "") -> Job:
         with service.store.atomic():
             found = keep_new_job(service, file.plan, wanted)
             add_events(service.store, found.id, file.events)
+            if file.picture is not None:
+                keep_picture(service.store, file.picture.hash, file.picture.media, file.picture.body)
         return found
     except BaseException:
         if service.book() != before:

@@ -19,7 +19,10 @@ from hydrarch.core.errors import Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
 from hydrarch.formats.exports import EXPORTS, Subject
+from hydrarch.formats.pictures import read_picture
 from hydrarch.formats.tables import read_prices
+from hydrarch.store.errors import NotThere
+from hydrarch.store.pictures import keep_picture, picture
 
 __all__ = ["router"]
 
@@ -34,9 +37,54 @@ def export_job(service: ServiceIn, job_id: str, name: str) -> Response:
     if export is None:
         raise Unknown("export", name, EXPORTS)
     found = service.job(job_id)
-    subject = Subject(found.id, found.plan, service.derived(found), service.events(job_id), service.stands(found))
+    subject = Subject(
+        found.id, found.plan, service.derived(found), service.events(job_id), service.stands(found), _beneath(service, found.plan)
+    )
     headers = {"Content-Disposition": f'attachment; filename="{job_id}{export.file}"'} if export.saved else {}
     return Response(export.write(subject), media_type=export.media, headers=headers)
+
+
+def _beneath(service: Service, plan: Plan) -> bytes | None:
+    """What is in the picture beneath a plan; None where there is none, or it was never kept here."""
+    if plan.underlay is None:
+        return None
+    try:
+        return picture(service.store, plan.underlay.picture)[1]
+    except NotThere:
+        return None
+
+
+@dataclass(frozen=True, slots=True)
+class PictureKept:
+    """What a picture is kept under, its size in its own units, and the m of one of them where it says so, else 0."""
+
+    picture: str
+    media: str
+    wide: float
+    high: float
+    metre: float
+
+
+@router.post(
+    "/pictures", status_code=201, summary="Keep a picture or plan to lie beneath a drawing", response_model=PictureKept,
+    openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
+)  # fmt: skip
+async def keep_a_picture(service: ServiceIn, request: Request) -> PictureKept:
+    """PNG, JPEG and SVG as they are, DXF and GeoJSON as lines. What is none of these is refused with the reason."""
+    return await run_in_threadpool(_kept, service, await request.body())
+
+
+def _kept(service: Service, body: bytes) -> PictureKept:
+    found = read_picture(body)
+    keep_picture(service.store, found.hash, found.media, found.body)
+    return PictureKept(found.hash, found.media, found.wide, found.high, found.metre)
+
+
+@router.get("/pictures/{name}", summary="A picture")
+def one_picture(service: ServiceIn, name: str) -> Response:
+    """As it was kept; it never changes, and no script in it runs."""
+    media, body = picture(service.store, name)
+    return Response(body, media_type=media, headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
 @router.post(

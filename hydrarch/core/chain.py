@@ -17,6 +17,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.causes import folded
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
+from hydrarch.core.cutting.elbowroom import room_problems
 from hydrarch.core.cutting.shop import Body, bodies, meeting_problems
 from hydrarch.core.fitness import fitness_problems
 from hydrarch.core.hydraulics.air import air_problems
@@ -278,8 +279,10 @@ class Derivation:
 
     @room("cut", lambda d: Checked(()), "settled")
     def apart(self) -> Checked:
-        """Bodies that meet where no run joins them."""
-        return Checked(tuple(meeting_problems(self.plan, self.layout, self.bodies)))
+        """Bodies that meet where no run joins them, and joints and handles with no room for what turns them."""
+        plan, lay, found = self.plan, self.layout, self.bodies
+        room_for = room_problems(plan, lay, found, self.assembly, self.settled.pipes)
+        return Checked((*meeting_problems(plan, lay, found), *room_for))
 
     @room("cut", lambda d: (), "settled")
     def bill(self) -> tuple[BillRow, ...]:

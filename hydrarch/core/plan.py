@@ -27,6 +27,7 @@ from hydrarch.core.identity import RESERVED
 from hydrarch.core.kinds.base import AnyWhat, Kind, Model, PortSpec, kind_of, rows
 from hydrarch.core.kinds.base import field as _field
 from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.underlay import Underlay
 
 __all__ = [
     "FORMAT",
@@ -300,6 +301,7 @@ class Plan(Model):
     stock: tuple[Stock, ...] = rows(1000)
     tins: tuple[Tin, ...] = rows(20)
     details: tuple[Detail, ...] = rows(100)
+    underlay: Underlay | None = None
     prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)
 
     @model_validator(mode="after")

@@ -20,13 +20,14 @@ __all__ = ["EXPORTS", "Export", "Subject"]
 
 @dataclass(frozen=True, slots=True)
 class Subject:
-    """What is exported: a job's plan, what follows from it, its events, and where it stands."""
+    """What is exported: a job's plan, what follows from it, its events, where it stands, and the picture beneath it."""
 
     id: str
     plan: Plan
     derived: Derivation
     events: Iterable[Event]
     stands: Readiness
+    picture: bytes | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +49,7 @@ def _clocks(s: Subject) -> str:
 def _job(s: Subject) -> str:
     """The job with the rows of the crew's own that it names or that its parts are."""
     own = {p.fitting for p in s.derived.assembly.parts} | {c.series for c in s.derived.sizes.choices.values()}
-    return write_job_file(s.plan, s.events, part_of(book_in_use(), frozenset({*used_in(s.plan), *own})))
+    return write_job_file(s.plan, s.events, part_of(book_in_use(), frozenset({*used_in(s.plan), *own})), s.picture)
 
 
 EXPORTS: dict[str, Export] = {

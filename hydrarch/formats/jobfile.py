@@ -6,6 +6,7 @@ A file of an earlier form is brought to the newest as it is read; one from the f
 from __future__ import annotations
 
 import json
+from base64 import b64decode, b64encode
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
@@ -20,6 +21,7 @@ from hydrarch.core.plan import Plan
 from hydrarch.core.upgrades import NewerFormat, read_plan
 from hydrarch.formats.bookfile import book_of
 from hydrarch.formats.explained import BadFile, explain
+from hydrarch.formats.pictures import Picture, read_picture
 from hydrarch.formats.said import KeptEvent
 
 __all__ = ["JobFile", "book_in", "read_job_file", "write_job_file"]
@@ -35,10 +37,14 @@ class JobFile:
 
     plan: Plan
     events: tuple[Event, ...]
+    picture: Picture | None = None
 
 
-def write_job_file(plan: Plan, events: Iterable[Event], book: Book | None = None) -> str:
-    """A job as JSON text, two blanks a level, so that a person can read it and a diff shows little; with the rows of the crew's own it uses."""
+def write_job_file(plan: Plan, events: Iterable[Event], book: Book | None = None, picture: bytes | None = None) -> str:
+    """A job as JSON text, two blanks a level, so that a person can read it and a diff shows little.
+
+    With it go the rows of the crew's own it uses, and the picture that lies beneath it.
+    """
     whole: dict[str, Any] = {
         "format": f"{_FORM}{_NEWEST}",
         "plan": plan.model_dump(mode="json"),
@@ -46,6 +52,8 @@ def write_job_file(plan: Plan, events: Iterable[Event], book: Book | None = None
     }
     if book is not None and (book.fittings or book.pipes):
         whole["book"] = book.model_dump(mode="json", exclude_none=True)
+    if picture is not None:
+        whole["picture"] = b64encode(picture).decode("ascii")
     return json.dumps(whole, indent=2, ensure_ascii=False) + "\n"
 
 
@@ -68,7 +76,7 @@ def read_job_file(text: str | bytes) -> JobFile:
     """Read a job file. Raises `BadFile` with where it is wrong and what is expected there; nothing is kept."""
     whole = _read(text)
     number = _number(whole)
-    unknown = set(whole) - {"format", "plan", "events", "book"}
+    unknown = set(whole) - {"format", "plan", "events", "book", "picture"}
     if unknown:
         raise BadFile("this job file does not hold together", ((min(unknown), "is not known here; take it out"),))
     if not isinstance(whole.get("plan"), dict):
@@ -92,7 +100,20 @@ def read_job_file(text: str | bytes) -> JobFile:
         ) from error
     if len({e.id for e in events}) != len(events):
         raise BadFile("this job file does not hold together", (("events", "two events share an id"),))
-    return JobFile(plan, events)
+    return JobFile(plan, events, _picture(whole, plan))
+
+
+def _picture(whole: Any, plan: Plan) -> Picture | None:
+    if "picture" not in whole:
+        return None
+    try:
+        found = read_picture(b64decode(whole["picture"], validate=True))
+    except (ValueError, TypeError) as error:
+        told = error.says if isinstance(error, BadFile) else "is not written in base 64"
+        raise BadFile("this job file does not hold together", (("picture", told),)) from error
+    if plan.underlay is None or plan.underlay.picture != found.hash:
+        raise BadFile("this job file does not hold together", (("picture", "is not the one its plan names"),))
+    return found
 
 
 def _bare(event: Any) -> Any:

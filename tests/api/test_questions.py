@@ -10,8 +10,39 @@ from hydrarch.api.guard import Settings
 from hydrarch.demo import DEMO_ID, HERBS_ID
 from tests.api.client import WithClient
 from tests.core.test_mends import faulty
+from tests.core.test_pictures import png
 
 ROOT = Path(__file__).resolve().parents[2]
+
+
+class Beneath(WithClient):
+    """Pictures beneath a drawing."""
+
+    def test_a_picture_goes_with_its_job(self) -> None:
+        """Kept once, named by the plan, exported and brought back in another store; without it the job still opens; nothing is derived from it."""
+        kept = self.client.post("/api/pictures", content=png(40, 20)).json()
+        self.assertEqual((kept["wide"], kept["high"], kept["media"]), (40, 20, "image/png"))
+        self.assertEqual(self.client.post("/api/pictures", content=png(40, 20)).json()["picture"], kept["picture"])
+        body = self.client.get(f"/api/jobs/{DEMO_ID}").json()
+        under = {"picture": kept["picture"], "name": "site.png", "wide": 40, "high": 20, "scale": 0.5, "strength": 0.3}
+        saved = self.client.put(
+            f"/api/jobs/{DEMO_ID}/plan", json={"revision": body["revision"], "plan": {**body["plan"], "underlay": under}}
+        )
+        self.assertEqual(saved.status_code, 200, saved.text)
+        self.assertEqual(saved.json()["answer"]["lines"], body["answer"]["lines"])
+        file = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").content
+        with self.store.atomic() as db:
+            db.execute("DELETE FROM picture")
+        self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}").status_code, 200)
+        self.assertEqual(self.client.get(f"/api/pictures/{kept['picture']}").status_code, 404)
+        again = self.client.post("/api/import", content=file)
+        self.assertEqual(again.status_code, 201, again.text)
+        shown = self.client.get(f"/api/pictures/{kept['picture']}")
+        self.assertEqual((shown.content, shown.headers["content-type"]), (png(40, 20), "image/png"))
+        self.assertIn("script-src 'self'", shown.headers["content-security-policy"])
+        other = json.loads(file) | {"picture": "AAAA"}
+        self.refused(self.client.post("/api/import", content=json.dumps(other)), 422, "bad-file", "picture")
+        self.refused(self.client.post("/api/pictures", content=b"hello"), 422, "bad-file", "no PNG, JPEG, SVG, DXF or GeoJSON")
 
 
 class Questions(WithClient):

@@ -15,7 +15,7 @@ OUTER = {
     "api": {"core", "store", "formats", "devices"},
 }
 CORE = [
-    {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"cutbox"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
+    {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"cutbox", "underlay"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
     {"layout", "draft"}, {"backflow", "causes", "mends", "fitness", "marks", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
     {"carried", "drawn", "groups", "levels", "measures", "saying", "working", "whatif"},
 ]  # fmt: skip

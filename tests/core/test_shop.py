@@ -4,9 +4,11 @@ import unittest
 from itertools import pairwise
 from math import dist
 
+import numpy as np
+
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.chain import Derivation, derive
-from hydrarch.core.cutting.shop import Body
+from hydrarch.core.cutting.shop import Body, between, joint_places
 from hydrarch.core.plan import Plan
 from hydrarch.demo import herb_bank, thistledown
 from tests.core.plans import codes, draw, point
@@ -64,6 +66,22 @@ class InPlace(unittest.TestCase):
                 self.assertGreaterEqual(max(away), taken.offset - 1e-9, joint.id)
                 inside += 1
             self.assertGreater(inside, 5)
+
+    def test_joints_lie_in_the_bodies_that_hold_them(self) -> None:
+        """In the demo every joint of a stack or of what stands at a point lies inside a body of that point, or at the thing itself."""
+        for plan in (thistledown(), herb_bank()):
+            done = derive(plan)
+            places = joint_places(plan, done.layout, done.assembly)
+            seen = 0
+            for joint in done.assembly.joints:
+                mine = [r for b in at(done, joint.point or "") for r in b.barrels]
+                if joint.id not in places or not mine:
+                    continue
+                spot = np.array(places[joint.id])
+                apart = min(between(spot, spot, np.array(r.a), np.array(r.b)) for r in mine)
+                self.assertLess(apart, 0.03, joint.id)
+                seen += 1
+            self.assertGreater(seen, 20)
 
     def test_valves_stand_through_their_point(self) -> None:
         """A valve's two barrels go both ways from its point, and its family is known, for the handle."""

@@ -2,6 +2,7 @@
 
 from playwright.sync_api import expect
 
+from tests.core.test_pictures import png
 from tests.web.base import Browsing
 
 
@@ -129,6 +130,34 @@ class Several(Browsing):
         page.get_by_role("button", name="Back to the list").click()
         page.get_by_role("button", name="Take out the detail At the head").click()
         expect(marks).to_have_count(3)
+
+    def test_a_plan_beneath_is_scaled_by_a_length_that_is_known(self) -> None:
+        """A picture 400 px wide, laid down 40 m wide: 100 px of it are said to be 8 m, so that it is 32 m wide; dimmed, and taken away."""
+        page, job = self.page, self.begin()
+        self.open(job, "survey")
+        page.locator("summary").filter(has_text="A picture or plan beneath").click()
+        page.get_by_label("Picture or plan", exact=True).set_input_files(
+            {"name": "site.png", "mimeType": "image/png", "buffer": png(400, 200)}
+        )
+        expect(page.get_by_text("It has no scale yet")).to_be_visible()
+        self.saved(3)
+        picture = page.locator("svg image")
+        for _ in range(6):
+            page.get_by_role("button", name="Zoom out").click()
+        box = picture.bounding_box()
+        assert box
+        page.get_by_role("button", name="Take its scale").click()
+        for share in (0.25, 0.5):
+            page.mouse.click(box["x"] + box["width"] * share, box["y"] + box["height"] * 0.9)
+        page.get_by_label("They are apart by").fill("8 m")
+        page.get_by_role("button", name="Set the scale").click()
+        self.saved(4)
+        under = self.api("GET", f"/jobs/{job}")["plan"]["underlay"]
+        self.assertAlmostEqual(under["scale"] * under["wide"], 32.0, delta=0.4)
+        self.assertLess(abs(under["x"] - 2.0), 0.2, "the first place stays where it was")
+        page.get_by_role("button", name="Take it away").click()
+        self.saved(5)
+        expect(picture).to_have_count(0)
 
     def test_by_key_and_by_press(self) -> None:
         """G takes the tool, a press chooses one more or one less, Delete takes them away, Esc lets go."""

@@ -12,21 +12,23 @@ from itertools import product
 from math import dist
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from hydrarch.core.catalogue.fittings import End, end, fitting
 from hydrarch.core.identity import node_part, riser_end
-from hydrarch.core.joining.records import Assembly, Part
+from hydrarch.core.joining.records import Assembly, Joint, Part
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import show
 
-__all__ = ["Barrel", "Body", "bodies", "meeting_problems"]
+__all__ = ["Barrel", "Body", "Vector", "between", "bodies", "joint_places", "meeting_problems"]
 
 declare("cut", "bodies-meet")
 
 Place = tuple[float, float, float]
+Vector = NDArray[np.float64]
 _WALL = 0.22  # of the radius inside: how much wider a socket is than what goes into it; estimate, from memory
 _NEAR = 1.0  # m within which bodies of two points are looked at
 _TOUCH = 1e-3  # m that bodies may share before they are said to meet
@@ -86,6 +88,29 @@ def bodies(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[Body, ...]:
             reached = {name: openings[hub[0].id, name] for name in ways if (hub[0].id, name) in openings}
             found.append(_hub(hub[0], lay.places[p.id], ways, left, reached))
     return tuple(b for b in found if b.barrels)
+
+
+def joint_places(plan: Plan, lay: Layout, assembly: Assembly) -> dict[str, Place]:
+    """Where each joint at a point is (m, east, north, up): in the middle of what its socket, thread or barb takes."""
+    by_end: dict[str, list[Joint]] = defaultdict(list)
+    for joint in assembly.joints:
+        if joint.end is not None and joint.point is not None:
+            by_end[joint.end].append(joint)
+    parts: dict[str, list[Part]] = defaultdict(list)
+    for part in assembly.parts:
+        if part.point is not None and part.end is not None:
+            parts[part.end].append(part)
+    found: dict[str, Place] = {}
+    for p in plan.points:
+        for name, way in _ways(plan, lay, p.id):
+            taken = assembly.taken.get(name)  # type: ignore[call-overload]
+            stops = [taken.offset if taken is not None else 0.0]
+            for part in parts.get(name, ()):
+                stops.append(stops[-1] - sum(q.stop for q in fitting(part.fitting).ports))
+            for joint in by_end.get(name, ()):
+                stop = stops[min(max(joint.number, 1), len(stops)) - 1]
+                found[joint.id] = _along(lay.places[p.id], way, max(stop, 0.0) + joint.depth / 2)
+    return found
 
 
 def _ways(plan: Plan, lay: Layout, point: str) -> Iterator[tuple[str, Place]]:
@@ -167,9 +192,12 @@ def _shared(a: Body, b: Body) -> float:
 
 def _apart(one: Barrel, two: Barrel) -> float:
     """The least distance (m) between the axes of two barrels."""
-    p, q = np.array(one.a), np.array(two.a)
-    u, v = np.array(one.b) - p, np.array(two.b) - q
-    w = p - q
+    return between(np.array(one.a), np.array(one.b), np.array(two.a), np.array(two.b))
+
+
+def between(p: Vector, p2: Vector, q: Vector, q2: Vector) -> float:
+    """The least distance (m) between two straight lines that end."""
+    u, v, w = p2 - p, q2 - q, p - q
     a, b, c, d, e = u @ u, u @ v, v @ v, u @ w, v @ w
     flat = a * c - b * b
     s = float(np.clip((b * e - c * d) / flat, 0, 1)) if flat > 1e-12 else 0.0

@@ -259,6 +259,8 @@ export const api = {
     put("/api/jobs/{job_id}/shelf", { params: of(job), body: { shelf } }),
   copyJob: async (job: string) => (await post("/api/jobs/{job_id}/copy", { params: of(job) })) as unknown as JobView,
   forgetJob: (job: string) => drop("/api/jobs/{job_id}", { params: of(job) }),
+  keepPicture: async (file: Blob) =>
+    post("/api/pictures", { body: file as never, bodySerializer: (b: unknown) => b as Blob }),
   layWell: async (well: WellIn, plan: Plan) =>
     (await post("/api/bench/well/laid", { body: { well, plan: plain(plan) } })) as Plan,
   benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),
@@ -270,6 +272,7 @@ export const api = {
 };
 
 /** The crew's book as a file. */
+export const pictureLink = (hash: string) => `/api/pictures/${hash}`;
 export const bookLink = "/api/book/export";
 
 /** Where a job can be had in an open format. */

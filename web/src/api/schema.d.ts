@@ -624,8 +624,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Every fitting as a body in its place
-         * @description What is drawn near enough to hold: barrels from catalogue dimensions, in m east, north and up.
+         * Every fitting as a body in its place, and every joint in its own
+         * @description What is drawn near enough to hold: barrels from catalogue dimensions.
          */
         get: operations["shop_drawing_api_jobs__job_id__bodies_get"];
         put?: never;
@@ -1320,6 +1320,46 @@ export interface paths {
          * @description What the line would draw, in words; its lefts and rights are told as they were said.
          */
         post: operations["read_line_api_measures_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep a picture or plan to lie beneath a drawing
+         * @description PNG, JPEG and SVG as they are, DXF and GeoJSON as lines. What is none of these is refused with the reason.
+         */
+        post: operations["keep_a_picture_api_pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A picture
+         * @description As it was kept; it never changes, and no script in it runs.
+         */
+        get: operations["one_picture_api_pictures__name__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4150,6 +4190,22 @@ export interface components {
             passphrase: string;
         };
         /**
+         * PictureKept
+         * @description What a picture is kept under, its size in its own units, and the m of one of them where it says so, else 0.
+         */
+        PictureKept: {
+            /** High */
+            high: number;
+            /** Media */
+            media: string;
+            /** Metre */
+            metre: number;
+            /** Picture */
+            picture: string;
+            /** Wide */
+            wide: number;
+        };
+        /**
          * Piece
          * @description One piece of pipe between two stops. `length` is in m; `runs` are those it goes through (bent, not cut).
          *
@@ -4330,6 +4386,7 @@ export interface components {
              * @default []
              */
             tins: components["schemas"]["Tin"][];
+            underlay?: components["schemas"]["Underlay"] | null;
             /**
              * Units
              * @default metric
@@ -5604,6 +5661,22 @@ export interface components {
             shelf: "list" | "archive" | "deleted";
         };
         /**
+         * ShopDrawing
+         * @description Fittings as bodies, and where each joint at a point is, both in m east, north and up.
+         */
+        ShopDrawing: {
+            /** Bodies */
+            bodies: components["schemas"]["Body"][];
+            /** Joints */
+            joints: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+        };
+        /**
          * Side
          * @description One side of a joint: the name of its end, and what offers it.
          *
@@ -6127,6 +6200,51 @@ export interface components {
             shown: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Underlay
+         * @description A picture by the hash of what it holds, `wide` and `high` in its own units, and where it lies.
+         *
+         *     Its lower left corner is at `x`, `y` (m), each of its units is `scale` (m), it is turned about that corner by `turn` (rad,
+         *     anticlockwise), and drawn at a `strength` between 0 and 1.
+         */
+        Underlay: {
+            /** High */
+            high: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Picture */
+            picture: string;
+            /**
+             * Scale
+             * @default 0.05
+             */
+            scale: number;
+            /**
+             * Strength
+             * @default 0.45
+             */
+            strength: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /** Wide */
+            wide: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
         };
         /**
          * Unit
@@ -8668,7 +8786,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Body"][];
+                    "application/json": components["schemas"]["ShopDrawing"];
                 };
             };
             /** @description Not there */
@@ -10932,6 +11050,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasuresRead"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    keep_a_picture_api_pictures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureKept"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    one_picture_api_pictures__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not there */

@@ -4,14 +4,14 @@ import { api } from "../api/client";
 import type { Body } from "../api/types";
 import { useReadyJob, useSaved } from "../job/hooks";
 import { useJob } from "../job/jobStore";
-import { drawn, toScreen, type View } from "./geometry";
+import { drawn, type Spot, toScreen, type View } from "./geometry";
 import { flat, type Place, type Projection } from "./projection";
 
 /** From this scale (pixels to the metre) on, fittings are drawn as the bodies they are. */
 export const NEAR_ENOUGH = 220;
 
 /** The bodies of the plan as it is saved, asked for once one is near enough to hold them. */
-export function useBodies(view: View): readonly Body[] {
+export function useBodies(view: View): Shop {
   const { job } = useReadyJob();
   const saved = useSaved();
   const need = useJob((s) => s.need);
@@ -26,7 +26,16 @@ export function useBodies(view: View): readonly Body[] {
     enabled: near && saved,
     placeholderData: (before) => before,
   });
-  return near ? (query.data ?? []) : [];
+  return near ? (query.data ?? nothing) : nothing;
+}
+
+type Shop = { bodies: readonly Body[]; joints: Readonly<Record<string, readonly number[]>> };
+const nothing: Shop = { bodies: [], joints: {} };
+
+/** Where a joint is seen, in the middle of what holds it; null where that is not known. */
+export function jointSpot(joints: Shop["joints"], id: string, how: Projection, view: View): Spot | null {
+  const at = joints[id];
+  return at ? toScreen(view, flat(how, place(at))) : null;
 }
 
 const place = ([x, y, z]: readonly number[]): Place => ({ x: x ?? 0, y: y ?? 0, z: z ?? 0 });
@@ -39,9 +48,13 @@ const FILLS: Record<string, string> = {
   iron: "var(--color-pipe-grey)",
 };
 
+/** `wrong` are the points where bodies meet, pipe is too short for its sockets, or a tool has no room. */
+type BodiesProps = { bodies: readonly Body[]; wrong: ReadonlySet<string>; how: Projection; view: View };
+
 /** Fittings to scale, in their places: what lies farther is drawn first, so that what is before it hides it. */
-export function Bodies({ bodies, how, view }: { bodies: readonly Body[]; how: Projection; view: View }) {
+export function Bodies({ bodies, wrong, how, view }: BodiesProps) {
   const far = (b: Body) => depthOf(how, place(b.barrels[0]?.a ?? [0, 0, 0]));
+  const rim = (b: Body) => (wrong.has(b.point) ? "var(--color-fault)" : "var(--color-ink)");
   const sorted = [...bodies].sort((a, b) => far(a) - far(b));
   return (
     <g pointerEvents="none" fill="none" strokeLinecap="butt">
@@ -55,13 +68,13 @@ export function Bodies({ bodies, how, view }: { bodies: readonly Body[]; how: Pr
         const d = (l: (typeof lines)[number]) => `M${l.a.x} ${l.a.y}L${l.b.x} ${l.b.y}`;
         const middle = lines[0];
         return (
-          <g key={b.part} data-body={b.part}>
+          <g key={b.part} data-body={b.part} data-wrong={wrong.has(b.point) || undefined}>
             <title>{b.name}</title>
             {lines.map((l) => (
-              <path key={d(l)} d={d(l)} stroke="var(--color-ink)" strokeWidth={l.width} />
+              <path key={d(l)} d={d(l)} stroke={rim(b)} strokeWidth={l.width} />
             ))}
             {lines.length > 1 && middle && (
-              <circle cx={middle.a.x} cy={middle.a.y} r={middle.width / 2} fill="var(--color-ink)" />
+              <circle cx={middle.a.x} cy={middle.a.y} r={middle.width / 2} fill={rim(b)} />
             )}
             {lines.map((l) => (
               <path

@@ -7,7 +7,7 @@ import { isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import { Button } from "../ui/parts";
 import { Beneath } from "./Beneath";
-import { Bodies, useBodies } from "./Bodies";
+import { Bodies, jointSpot, useBodies } from "./Bodies";
 import { cutOut, type Detail } from "./details";
 import { dress } from "./dress";
 import { type Box, drawn, pointMap, type Spot, toScreen, type View } from "./geometry";
@@ -18,6 +18,7 @@ import { MeasureBar } from "./MeasureBar";
 import { Pipes, type Segment } from "./Pipe";
 import { seenPlan, viewWords } from "./projection";
 import { useTools } from "./toolStore";
+import { Underlay } from "./Underlay";
 import { useDrawing } from "./useDrawing";
 import { useView } from "./useView";
 import { Compass } from "./ViewSwitch";
@@ -39,7 +40,10 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const detail = (edited.details as Detail[]).find((d) => d.name === named) ?? null;
   const cut = useMemo(() => cutOut(edited, detail), [edited, detail]);
   const shown = useMemo(() => seenPlan(how, cut.plan), [how, cut]);
-  const fitted = useMemo(() => shown.points.filter((p) => cut.inside.has(p.id)), [shown, cut]);
+  const fitted = useMemo(() => {
+    const inside: Spot[] = shown.points.filter((p) => cut.inside.has(p.id));
+    return inside.length > 1 || how.kind !== "above" ? inside : [...inside, ...cornersOf(edited.underlay)];
+  }, [shown, cut, how, edited.underlay]);
   const key = `${job.id} ${JSON.stringify(how)} ${detail?.name ?? ""}`;
   const { view, fitAll, ...moves } = useView(frame, carried, fitted, key);
   const { zoomBy } = moves;
@@ -99,7 +103,9 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
     );
   }, [plan, view, wear, segments, reference]);
 
-  const held = useBodies(view);
+  const shop = useBodies(view);
+  const held = shop.bodies;
+  const wrong = useMemo(() => wrongPlaces(edited, derived), [edited, derived]);
   const cross = cursor ? toScreen(view, cursor) : null;
   const fromSpot = hands.from ? toScreen(view, hands.from) : null; // as it is seen
   const together = useMemo(() => new Set(tool.kind === "frame" ? chosen : []), [tool, chosen]);
@@ -126,12 +132,19 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         onKeyDown={hands.onKeyDown}
       >
         <g ref={carried}>
+          {edited.underlay && how.kind === "above" && (
+            <Underlay
+              under={edited.underlay as Parameters<typeof Underlay>[0]["under"]}
+              spots={tool.kind === "scale" ? tool.spots : []}
+              view={view}
+            />
+          )}
           {how.kind !== "standing" && <Grid view={view} />}
           {how.kind === "above" && <Throws points={plan.points} view={view} />}
           {how.kind === "side" && <Grounds points={cut.plan.points} how={how} view={view} />}
           <Marks points={cut.plan.points} how={how} view={view} />
           <Pipes segments={segments} active={highlighted} />
-          <Bodies bodies={held} how={how} view={view} />
+          <Bodies bodies={held} wrong={wrong} how={how} view={view} />
           <Points
             plan={plan}
             reference={reference}
@@ -141,7 +154,14 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             bare={held.length > 0}
           />
           {wear.joints && readiness && (
-            <Joints plan={plan} joints={derived.joints} readiness={readiness} view={view} selected={selected} />
+            <Joints
+              plan={plan}
+              joints={derived.joints}
+              readiness={readiness}
+              view={view}
+              selected={selected}
+              spot={(id) => jointSpot(shop.joints, id, how, view)}
+            />
           )}
           <Labels labels={labels} />
           {fromSpot && cross && (
@@ -213,6 +233,32 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         <Button onClick={fitAll}>All</Button>
       </div>
     </div>
+  );
+}
+
+/** The corners of a picture that lies beneath: what there is to see of a job in which nothing is drawn yet. */
+function cornersOf(under: Plan["underlay"]): Spot[] {
+  if (!under) return [];
+  const { x = 0, y = 0, scale = 1, turn = 0, wide, high } = under;
+  const corner = (e: number, n: number): Spot => ({
+    x: x + scale * (e * Math.cos(turn) - n * Math.sin(turn)),
+    y: y + scale * (e * Math.sin(turn) + n * Math.cos(turn)),
+  });
+  return [corner(0, 0), corner(wide, 0), corner(0, high), corner(wide, high)];
+}
+
+const IN_THE_WAY = new Set(["bodies-meet", "no-room", "too-close"]);
+
+/** The points where bodies are in one another's way, or pipe between them is too short. */
+function wrongPlaces(plan: Plan, { problems }: Derived): ReadonlySet<string> {
+  const runs = new Map(plan.runs.map((r) => [r.id, r]));
+  return new Set(
+    problems
+      .filter((p) => IN_THE_WAY.has(p.code))
+      .flatMap(({ where }) => {
+        const run = runs.get(where);
+        return run ? [run.a.point, run.b.point] : [where];
+      }),
   );
 }
 

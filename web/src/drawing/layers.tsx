@@ -136,10 +136,18 @@ function Onward({ way }: { way: Spot | undefined }) {
   );
 }
 
-type JointsProps = { plan: Plan; joints: readonly Joint[]; readiness: Readiness; view: View; selected: string | null };
+type JointsProps = {
+  plan: Plan;
+  joints: readonly Joint[];
+  readiness: Readiness;
+  view: View;
+  selected: string | null;
+  /** Where a joint is seen, once one is near enough to hold it. */
+  spot: (id: string) => Spot | null;
+};
 
 /** Joints at true places once there is room; before that one disc a point, with how many and the state to see first. */
-export function Joints({ plan, joints, readiness, view, selected }: JointsProps) {
+export function Joints({ plan, joints, readiness, view, selected, spot }: JointsProps) {
   const at = new Map(plan.points.map((p) => [p.id, p]));
   const byPlace = new Map<string, Joint[]>();
   for (const j of joints) {
@@ -158,8 +166,9 @@ export function Joints({ plan, joints, readiness, view, selected }: JointsProps)
         const away = direction(plan, at, j);
         const last = mine.filter((m) => m.end === j.end).length;
         const r = 24 + (last - Math.min(j.number || 1, last)) * 24;
+        const seen = spot(j.id) ?? { x: c.x + away.x * r, y: c.y - away.y * r };
         discs.push(
-          <g key={j.id} transform={`translate(${c.x + away.x * r} ${c.y - away.y * r})`} data-joint={j.id}>
+          <g key={j.id} transform={`translate(${seen.x} ${seen.y})`} data-joint={j.id}>
             {j.id === selected && <circle r={15} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
             <JointDisc
               method={j.method}

@@ -11,7 +11,9 @@ export type Tool =
   /** Several things are chosen, by a frame round them or one after another. */
   | { kind: "frame" }
   /** A part of a drawing is set down again: one that was carried here, or an assembly of the crew's own. */
-  | { kind: "part"; part: Plan };
+  | { kind: "part"; part: Plan }
+  /** Two places of the picture beneath are pressed, whose distance is known. */
+  | { kind: "scale"; spots: readonly Spot[] };
 
 /** What was chosen to snap to; "usual" is the grid of the job's own units. */
 type Chosen = { grid: number | null | "usual"; angle: boolean; line: boolean };

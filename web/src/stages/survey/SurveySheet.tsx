@@ -8,6 +8,7 @@ import { Fold, Title } from "../../ui/parts";
 import { Problems } from "../Problems";
 import { AddByTyping } from "./AddByTyping";
 import { Begin } from "./Begin";
+import { PictureBeneath } from "./Beneath";
 import { Conditions } from "./Conditions";
 import { Details } from "./Details";
 import { GroupForm } from "./GroupForm";
@@ -42,6 +43,7 @@ export function SurveySheet() {
           <AddByTyping />
           <Levels />
           <Details />
+          <PictureBeneath />
           <Fold title="Points" note={`${plan.points.length}`}>
             <PointsTable />
           </Fold>

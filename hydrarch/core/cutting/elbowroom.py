@@ -1,0 +1,185 @@
+"""Room for hands and tools about a joint: a nut, a wrench, a fusion iron, the handle of a valve.
+
+Told against bodies and pipe of other points only: what stands at the same point is put on before or after, as the order of work has it.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from math import cos, dist, pi, sin
+
+import numpy as np
+
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.cutting.shop import Barrel, Body, Vector, between
+from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
+
+__all__ = ["NEEDS", "NUT", "Need", "room_problems"]
+
+declare("cut", "no-room")
+
+_WAYS = 24
+"""Directions about an axis that are tried, 15° apart."""
+_SWING = 5
+"""Directions next to one another that make a sixth of a turn."""
+_FAR = 0.6
+"""m beyond which nothing stands in the way of a hand or a tool."""
+_QUARTER_TURN = ("valve", "union valve", "three-way valve", "valve with waste")
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """Room a joint needs: `reach` (m) beyond its own surface, `thick` (m) of what swings there, `free` directions next to one another."""
+
+    reach: float
+    thick: float
+    free: int
+    what: str
+
+
+NEEDS: Mapping[str, Need] = {
+    "thread": Need(0.20, 0.03, _SWING, "a wrench to swing"),
+    "compression": Need(0.20, 0.04, _SWING, "a strap wrench to swing"),
+    "gripping compression": Need(0.25, 0.04, _SWING, "a strap wrench to swing"),
+    "universal compression": Need(0.25, 0.04, _SWING, "a strap wrench to swing"),
+    "repair compression": Need(0.25, 0.04, _SWING, "a strap wrench to swing"),
+    "washer thread": Need(0.02, 0.02, _WAYS, "fingers about its nut"),
+    "socket fusion": Need(0.04, 0.02, _WAYS, "the fusion iron about it"),
+}
+"""By method. A 20 cm wrench swung through a sixth of a turn and set over; a finger's breadth about a nut; an iron's plate beyond its
+socket: from memory."""
+NUT = Need(0.025, 0.02, _WAYS, "fingers about its nut")
+"""What the nut of a union wants."""
+_HANDLE = 2.2
+"""Length of a ball valve's handle in outer diameters of its body, from memory."""
+
+
+def room_problems(
+    plan: Plan, lay: Layout, found: Sequence[Body], assembly: Assembly, pipes: Mapping[str, Pipe]
+) -> Iterator[Problem]:
+    """A `Problem` for each joint about which its tool has no room, and for each valve whose handle cannot swing; one a thing and a tool."""
+    if not found:
+        return
+    about = _Surroundings(plan, lay, found, pipes)
+    named = {b.part: b for b in found}
+    told: set[tuple[str, str]] = set()
+    for joint in assembly.joints:
+        need = NEEDS.get(joint.method)
+        barrel = _held(joint, named)
+        if need is None or barrel is None or joint.point is None or (joint.point, need.what) in told:
+            continue
+        near = about.near(joint.point)
+        if near and not _room(barrel, need, near):
+            told.add((joint.point, need.what))
+            yield _problem(joint.point, f"The {joint.method} joint at {plan.names[joint.point]} leaves no room for {need.what}.")
+    for body in found:
+        near = about.near(body.point)
+        if near and "union" in body.family and not _room(body.barrels[0], NUT, near):
+            yield _problem(body.point, f"{body.name} at {plan.names[body.point]} leaves no room for {NUT.what}.")
+        if body.family in _QUARTER_TURN and near and not _swings(body, near):
+            yield _problem(
+                body.point, f"The handle of {body.name} at {plan.names[body.point]} cannot swing: it meets what stands beside it."
+            )
+
+
+def _problem(where: str, says: str) -> Problem:
+    return Problem("no-room", "warn", where, says, "Move it apart from what is beside it, or join it before that is put there.")
+
+
+class _Surroundings:
+    """What stands near each point and does not belong to it."""
+
+    def __init__(self, plan: Plan, lay: Layout, found: Sequence[Body], pipes: Mapping[str, Pipe]) -> None:
+        self.lay = lay
+        self.mine: dict[str, list[Barrel]] = defaultdict(list)
+        for body in found:
+            self.mine[body.point] += body.barrels
+        lines = [line for line in lay.lines.values() if not line.coupled]
+        self.ends = [(line.a, line.b) for line in lines]
+        self.starts = np.array([lay.places[line.a] for line in lines]).reshape(-1, 3)
+        self.ways = np.array([lay.places[line.b] for line in lines]).reshape(-1, 3) - self.starts
+        self.long = np.maximum((self.ways**2).sum(axis=1), 1e-12)
+        self.radii = [pipes[line.run].outside / 2 if line.run in pipes else 0.02 for line in lines]
+        self.spots = list(self.mine)
+        self.places = np.array([lay.places[p] for p in self.spots]).reshape(-1, 3)
+        self.known: dict[str, list[Barrel]] = {}
+
+    def near(self, point: str) -> list[Barrel]:
+        """Barrels within reach of a point's hands: of other points, and of pipe that does not come to it."""
+        if point not in self.known:
+            here = np.array(self.lay.places[point])
+            found = [
+                b for i in np.flatnonzero(((self.places - here) ** 2).sum(axis=1) < _FAR**2)
+                if self.spots[i] != point for b in self.mine[self.spots[i]]
+            ]  # fmt: skip
+            share = np.clip(((here - self.starts) * self.ways).sum(axis=1) / self.long, 0, 1)
+            away = ((self.starts + share[:, None] * self.ways - here) ** 2).sum(axis=1)
+            for i in np.flatnonzero(away < _FAR**2):
+                a, b = self.ends[i]
+                if point not in (a, b):
+                    found.append(Barrel(self.lay.places[a], self.lay.places[b], self.radii[i]))
+            self.known[point] = found
+        return self.known[point]
+
+
+def _held(joint: Joint, named: Mapping[str, Body]) -> Barrel | None:
+    """The barrel of the part a tool is put on: of what leads to the thing before what stands at its point."""
+    parts = [named[s.part] for s in (joint.a, joint.b) if s.part is not None and s.part in named]
+    single = next((b for b in parts if len(b.barrels) == 1), None)
+    return single.barrels[0] if single is not None else None
+
+
+def _frame(axis: Vector) -> tuple[Vector, Vector]:
+    """Two directions square to an axis and to each other."""
+    other = np.array([0.0, 0.0, 1.0]) if abs(axis[2]) < 0.9 else np.array([1.0, 0.0, 0.0])
+    one = np.cross(axis, other)
+    one /= np.linalg.norm(one)
+    return one, np.cross(axis, one)
+
+
+def _axis(barrel: Barrel) -> tuple[Vector, Vector]:
+    """The middle of a barrel and the way it goes."""
+    a, b = np.array(barrel.a), np.array(barrel.b)
+    long = dist(barrel.a, barrel.b)
+    return (a + b) / 2, (b - a) / long if long > 0 else np.array([1.0, 0.0, 0.0])
+
+
+def _room(barrel: Barrel, need: Need, near: Iterable[Barrel]) -> bool:
+    """Whether enough directions next to one another are free about a barrel."""
+    middle, axis = _axis(barrel)
+    one, two = _frame(axis)
+    free = []
+    for n in range(_WAYS):
+        out = cos(2 * pi * n / _WAYS) * one + sin(2 * pi * n / _WAYS) * two
+        free.append(_clear(middle + out * barrel.radius, middle + out * (barrel.radius + need.reach), need.thick / 2, near))
+    if need.free >= _WAYS:
+        return all(free)
+    round_again = free + free[: need.free - 1]
+    return any(all(round_again[n : n + need.free]) for n in range(_WAYS))
+
+
+def _swings(body: Body, near: Sequence[Barrel]) -> bool:
+    """Whether a handle on some side of a valve goes from along its pipe to across it."""
+    barrel = body.barrels[0]
+    middle, axis = np.array(barrel.a), _axis(barrel)[1]
+    one, two = _frame(axis)
+    long, high = _HANDLE * 2 * barrel.radius, 1.4 * barrel.radius
+    for n in range(0, _WAYS, 2):
+        out = cos(2 * pi * n / _WAYS) * one + sin(2 * pi * n / _WAYS) * two
+        foot, across = middle + out * high, np.cross(axis, out)
+        for along in (axis, -axis):
+            for aside in (across, -across):
+                swept = [(along * cos(t) + aside * sin(t)) * long for t in (0.0, pi / 6, pi / 3, pi / 2)]
+                if all(_clear(foot, foot + way, 0.01, near) for way in swept):
+                    return True
+    return False
+
+
+def _clear(a: Vector, b: Vector, half: float, near: Iterable[Barrel]) -> bool:
+    """Whether a straight thing of that half thickness meets none of the barrels."""
+    return all(between(a, b, np.array(n.a), np.array(n.b)) >= n.radius + half for n in near)

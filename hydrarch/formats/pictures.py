@@ -1,0 +1,198 @@
+"""Pictures and plans of others, read to lie beneath a drawing: PNG, JPEG and SVG as they are, DXF and GeoJSON as lines.
+
+What a file is is seen by what is in it, not by its name.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from math import cos, radians
+from typing import Any
+from xml.etree import ElementTree
+
+from ezdxf import disassemble, recover
+from ezdxf import path as paths
+from ezdxf.lldxf.const import DXFError
+
+from hydrarch.formats.explained import BadFile
+
+__all__ = ["LARGEST", "Picture", "read_picture"]
+
+LARGEST = 3_000_000
+"""The most bytes a picture may have."""
+_POINTS = 200_000
+_METRES = {0: 0.0, 1: 0.0254, 2: 0.3048, 4: 1e-3, 5: 1e-2, 6: 1.0, 7: 1e3, 10: 0.9144, 14: 0.1}
+"""Units a DXF names in its head, in m; 0 where it names none."""
+_DEGREE = 111_319.49
+"""m of a degree of latitude: 2π · 6,378,137 m / 360."""
+_LENGTH = re.compile(r"^\s*([\d.]+)\s*(px|mm|cm|in|pt|)\s*$")
+_JPEG_FRAMES = frozenset({*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC})
+Line = list[tuple[float, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A picture: its media type, what is in it, its size in its own units, and the m of one of them where it says so, else 0."""
+
+    media: str
+    body: bytes
+    wide: float
+    high: float
+    metre: float = 0.0
+
+    @property
+    def hash(self) -> str:
+        """What it is kept under."""
+        return hashlib.sha256(self.body).hexdigest()
+
+
+def read_picture(body: bytes) -> Picture:
+    """A picture of what is in a file. Raises `BadFile` for what is none of the five, is broken, or too large."""
+    if len(body) > LARGEST:
+        raise BadFile(f"this picture has {len(body) / 1e6:.1f} MB: make it smaller than {LARGEST / 1e6:.0f} MB")
+    if body.startswith(b"\x89PNG\r\n\x1a\n"):
+        return _png(body)
+    if body.startswith(b"\xff\xd8"):
+        return _jpeg(body)
+    text = body.decode("utf-8", "replace").lstrip("\ufeff \r\n\t")
+    if text.startswith("{"):
+        return _geojson(text)
+    if text.startswith("<"):
+        return _svg(body, text)
+    if re.match(r"^(999\s.*?\n\s*)*0\s*\r?\n\s*SECTION", text, re.S):
+        return _dxf(body)
+    raise BadFile("this is no PNG, JPEG, SVG, DXF or GeoJSON file")
+
+
+def _png(body: bytes) -> Picture:
+    if len(body) < 33 or body[12:16] != b"IHDR":
+        raise BadFile("this PNG file is broken: it has no head")
+    wide, high = (int.from_bytes(body[n : n + 4], "big") for n in (16, 20))
+    return _sized(Picture("image/png", body, wide, high))
+
+
+def _jpeg(body: bytes) -> Picture:
+    at = 2
+    while at + 9 < len(body) and body[at] == 0xFF:
+        if body[at + 1] in _JPEG_FRAMES:
+            high, wide = (int.from_bytes(body[n : n + 2], "big") for n in (at + 5, at + 7))
+            return _sized(Picture("image/jpeg", body, wide, high))
+        at += 2 + int.from_bytes(body[at + 2 : at + 4], "big")
+    raise BadFile("this JPEG file is broken: its size cannot be read")
+
+
+def _sized(picture: Picture) -> Picture:
+    if not 0 < picture.wide <= 1e5 or not 0 < picture.high <= 1e5:
+        raise BadFile("this picture has no size")
+    return picture
+
+
+def _svg(body: bytes, text: str) -> Picture:
+    if "<!ENTITY" in text:
+        raise BadFile("this SVG file defines entities of its own; save it without them")
+    try:
+        root = ElementTree.fromstring(text)
+    except ElementTree.ParseError as error:
+        raise BadFile("this SVG file is broken", (("the file", str(error)),)) from error
+    if not root.tag.endswith("svg"):
+        raise BadFile("this is an XML file, but no SVG")
+    box = [float(n) for n in re.findall(r"-?[\d.]+(?:e-?\d+)?", root.get("viewBox", ""))]
+    said = [_LENGTH.match(root.get(k, "")) for k in ("width", "height")]
+    if len(box) == 4 and box[2] > 0 and box[3] > 0:
+        return _sized(Picture("image/svg+xml", body, box[2], box[3]))
+    if all(said):
+        return _sized(Picture("image/svg+xml", body, *(float(m.group(1)) for m in said if m)))
+    raise BadFile("this SVG file says neither its size nor its viewBox")
+
+
+def _dxf(body: bytes) -> Picture:
+    try:
+        document, _ = recover.read(io.BytesIO(body))
+    except (DXFError, OSError, ValueError, IndexError, KeyError) as error:
+        raise BadFile("this DXF file is broken", (("the file", str(error)),)) from error
+    lines: list[Line] = []
+    flat = disassemble.recursive_decompose(document.modelspace())
+    for entity in flat:
+        if entity.dxftype() not in ("LINE", "LWPOLYLINE", "POLYLINE", "CIRCLE", "ARC", "ELLIPSE", "SPLINE"):
+            continue
+        try:
+            for part in paths.make_path(entity).sub_paths():
+                lines.append([(v.x, v.y) for v in part.flattening(_bend(lines), 4)])
+        except (TypeError, ValueError, DXFError):
+            continue
+    return _drawn(lines, _METRES.get(int(document.header.get("$INSUNITS", 0)), 0.0), "DXF")
+
+
+def _bend(lines: list[Line]) -> float:
+    """How far (in units) a bend may lie from its chords: a thousandth of what there is so far."""
+    xs = [x for line in lines[:200] for x, _ in line]
+    return max((max(xs) - min(xs)) / 1000, 1e-6) if xs else 0.01
+
+
+def _geojson(text: str) -> Picture:
+    try:
+        lines = [line for line in _lines(json.loads(text)) if line]
+    except (ValueError, TypeError, KeyError, IndexError, RecursionError) as error:
+        raise BadFile("this is a JSON file, but no GeoJSON", (("the file", str(error)),)) from error
+    if not lines:
+        raise BadFile("there are no lines in this GeoJSON file")
+    spots = [p for line in lines for p in line]
+    if any(abs(x) > 180 or abs(y) > 90 for x, y in spots):
+        return _drawn(lines, 1.0, "GeoJSON")  # of a survey's own grid, in m
+    south, west = min(y for _, y in spots), min(x for x, _ in spots)
+    east = _DEGREE * cos(radians((south + max(y for _, y in spots)) / 2))
+    return _drawn([[((x - west) * east, (y - south) * _DEGREE) for x, y in line] for line in lines], 1.0, "GeoJSON")
+
+
+def _lines(thing: Any) -> Iterator[Line]:
+    """The lines of a GeoJSON thing: of features, collections and geometries; a point is a small cross."""
+    kind = thing["type"]
+    if kind == "FeatureCollection":
+        for feature in thing["features"]:
+            yield from _lines(feature)
+    elif kind == "Feature":
+        if thing.get("geometry"):
+            yield from _lines(thing["geometry"])
+    elif kind == "GeometryCollection":
+        for geometry in thing["geometries"]:
+            yield from _lines(geometry)
+    else:
+        depth = {"LineString": 0, "MultiLineString": 1, "Polygon": 1, "MultiPolygon": 2}.get(kind)
+        if depth is not None:
+            yield from _nested(thing["coordinates"], depth)
+
+
+def _nested(coordinates: Any, depth: int) -> Iterator[Line]:
+    if depth:
+        for inner in coordinates:
+            yield from _nested(inner, depth - 1)
+    else:
+        yield [(float(p[0]), float(p[1])) for p in coordinates]
+
+
+def _drawn(lines: Iterable[Line], metre: float, what: str) -> Picture:
+    """Lines as an SVG of their own units."""
+    kept = [line for line in lines if len(line) > 1]
+    if not kept:
+        raise BadFile(f"there are no lines in this {what} file")
+    if sum(map(len, kept)) > _POINTS:
+        raise BadFile(f"this {what} file has more than {_POINTS} points: leave layers out that are not wanted")
+    xs, ys = [x for line in kept for x, _ in line], [y for line in kept for _, y in line]
+    wide, high = max(max(xs) - min(xs), 1e-6), max(max(ys) - min(ys), 1e-6)
+    unit = max(wide, high) / 4000  # as fine as anyone looks
+    west, north = min(xs), max(ys)
+
+    def spot(x: float, y: float) -> str:
+        return f"{(x - west) / unit:.0f} {(north - y) / unit:.0f}"
+
+    d = "".join("M" + "L".join(spot(x, y) for x, y in line) for line in kept)
+    box = f"0 0 {wide / unit:.0f} {max(high / unit, 1):.0f}"
+    body = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}"><path d="{d}" fill="none" stroke="#555" stroke-width="4"/></svg>'
+    if len(body) > LARGEST:
+        raise BadFile(f"this {what} file has too many lines: leave layers out that are not wanted")
+    return Picture("image/svg+xml", body.encode(), wide / unit, max(high / unit, 1.0), metre * unit)
