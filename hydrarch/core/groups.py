@@ -279,7 +279,7 @@ def set_down(plan: Plan, part: Plan, x: float, y: float, onto: str | None = None
     if not part.points:
         raise HydrarchError("there is nothing in that part")
     if len(plan.points) + len(part.points) > MAX_POINTS:
-        raise HydrarchError(f"a drawing holds {MAX_POINTS} things at the most")
+        raise HydrarchError(f"a drawing takes {MAX_POINTS} things at the most")
     first = _foot(part)
     start = part.by_id[first]
     there = plan.by_id.get(onto or "")

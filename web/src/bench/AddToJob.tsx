@@ -2,8 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "wouter";
 import { api, Refused } from "../api/client";
-import type { Plan, ProblemDocument } from "../api/types";
-import { addExtras } from "../job/edits";
+import type { Plan, ProblemDocument, Run, Stage } from "../api/types";
+import { addExtras, changeRun } from "../job/edits";
 import { Said } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
 
@@ -27,21 +27,43 @@ type Sending = {
   label: string;
   verb: string;
   done: string;
-  stage: "survey" | "join";
-  change: (plan: Plan) => Promise<Plan>;
+  stage: Stage;
+  /** What of the job it is for, where there is a choice. */
+  of?: (plan: Plan) => readonly (readonly [string, string])[];
+  change: (plan: Plan, of: string) => Promise<Plan>;
 };
 
+const named = (plan: Plan, id: string) => plan.points.find((p) => p.id === id)?.name || id;
+
+/** The runs of a job by where they go, to send a size or a length to one. */
+export const runsOf = (plan: Plan) =>
+  plan.runs
+    .filter((r) => !r.coupled)
+    .map((r) => [r.id, `${named(plan, r.a.point)} to ${named(plan, r.b.point)}`] as const);
+
+/** Change one run of a job. */
+export const onRun = (change: Partial<Run>) => async (plan: Plan, id: string) => changeRun(plan, id, change);
+
 /** Change a job from the bench: a job is chosen, the change made on its newest revision, and the way there shown. */
-export function SendToJob({ label, verb, done, stage, change }: Sending) {
-  const jobs = useQuery({ queryKey: ["jobs"], queryFn: api.jobs });
+export function SendToJob({ label, verb, done, stage, of, change }: Sending) {
+  const all = useQuery({ queryKey: ["jobs"], queryFn: api.jobs });
+  const jobs = all.data?.filter((j) => j.shelf === "list") ?? [];
   const [chosen, setChosen] = useState("");
   const [state, setState] = useState<State>({ kind: "idle" });
-  const job = chosen || jobs.data?.[0]?.id || "";
-  if (!jobs.data?.length) return null;
+  const [mine, setMine] = useState("");
+  const job = chosen || jobs[0]?.id || "";
+  const opened = useQuery({
+    queryKey: ["bench job", job],
+    queryFn: () => api.job(job, "survey"),
+    enabled: of !== undefined && job !== "",
+  });
+  const choices = of && opened.data ? of(opened.data.plan) : [];
+  const at = choices.some(([id]) => id === mine) ? mine : (choices[0]?.[0] ?? "");
+  if (!jobs.length) return null;
   const add = async () => {
     try {
       const view = await api.job(job, "survey");
-      await api.savePlan(job, view.revision, await change(view.plan), "survey");
+      await api.savePlan(job, view.revision, await change(view.plan, at), "survey");
       setState({ kind: "added", job });
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
@@ -50,13 +72,17 @@ export function SendToJob({ label, verb, done, stage, change }: Sending) {
   };
   return (
     <div className="mt-2 flex flex-wrap items-end gap-2 print:hidden">
-      <Pick label={label} options={jobs.data.map((j) => [j.id, j.name] as const)} value={job} onPick={setChosen} />
-      <Button onClick={() => void add()}>{verb}</Button>
+      <Pick label={label} options={jobs.map((j) => [j.id, j.name] as const)} value={job} onPick={setChosen} />
+      {of && choices.length > 0 && <Pick label="for" options={choices} value={at} onPick={setMine} />}
+      {of && opened.data && !choices.length && <p className="text-muted">There is none to send it to in that job.</p>}
+      <Button disabled={of !== undefined && !choices.length} onClick={() => void add()}>
+        {verb}
+      </Button>
       {state.kind === "added" && (
         <p role="status">
           {done}{" "}
           <Link className="text-water underline" href={`/job/${state.job}/${stage}`}>
-            See it in {stage === "join" ? "Join" : "Survey"}
+            See it in {stage.charAt(0).toUpperCase() + stage.slice(1)}
           </Link>
         </p>
       )}

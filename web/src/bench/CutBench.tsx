@@ -6,6 +6,7 @@ import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
+import { onRun, runsOf, SendToJob } from "./AddToJob";
 
 const ways = [
   ["centres", "centre to centre"],
@@ -114,7 +115,19 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
         <EndPick title="On the other end" takers={takers.data ?? []} value={two} onPick={setTwo} />
         {failed && <Said problem={failed.problem} />}
       </div>
-      {found && <Answered found={found} format={format} />}
+      {found && (
+        <div>
+          <Answered found={found} format={format} />
+          <SendToJob
+            label={`${format(found.centres, "cut")} centre to centre, by the tape, to a run of`}
+            verb="Send it"
+            done="It has that length."
+            stage="cut"
+            of={runsOf}
+            change={onRun({ measured_length: found.centres })}
+          />
+        </div>
+      )}
     </div>
   );
 }

@@ -7,6 +7,7 @@ import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
+import { onRun, runsOf, SendToJob } from "./AddToJob";
 import { thingText } from "./ThingPick";
 
 type Read = { outside: number | null; bore: number | null; wall: number | null };
@@ -46,6 +47,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
     setDemo({ ...demo, seed: demo.seed + 1 });
     setRead((r) => ({ ...r, [what]: got.value }));
   };
+  const likeliest = query.error ? undefined : query.data?.candidates.find((c) => c.series);
   return (
     <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
       <div>
@@ -134,6 +136,20 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
               <p className="font-bold">{query.data.says}</p>
               {query.data.next && <p>Next: {query.data.next}.</p>}
             </Box>
+            {likeliest && (
+              <SendToJob
+                label={`Met in the ground: ${likeliest.name}, in`}
+                verb="Write it down"
+                done="It is written down there."
+                stage="survey"
+                of={runsOf}
+                change={onRun({
+                  series: likeliest.series,
+                  size: likeliest.size,
+                  existing: { known: `measured: ${likeliest.name}` },
+                })}
+              />
+            )}
             <Table
               caption="Candidates"
               head={

@@ -32,9 +32,11 @@ const limits = [
 
 /** Join this end to that: the honest ways in order, the best drawn to scale, and the wrong ways that tempt. */
 export function JoinBench({ reference, ends, format }: JoinProps) {
-  const handed = thingFrom(new URLSearchParams(useSearch()).get("start"));
+  const search = new URLSearchParams(useSearch());
+  const handed = thingFrom(search.get("start"));
+  const other = thingFrom(search.get("stop"));
   const [start, setStart] = useState<Chosen>(handed ?? { series: "pe-sidr7", size: "1", end: null });
-  const [stop, setStop] = useState<Chosen>({ series: "pvc40", size: "1", end: null });
+  const [stop, setStop] = useState<Chosen>(other ?? { series: "pvc40", size: "1", end: null });
   const [said, setSaid] = useState("");
   const [words, setWords] = useState("");
   const [no, setNo] = useState<Partial<Record<(typeof limits)[number][0], boolean>>>({});

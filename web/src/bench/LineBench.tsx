@@ -7,6 +7,7 @@ import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
+import { onRun, runsOf, SendToJob } from "./AddToJob";
 
 const kinds = [
   "elbow",
@@ -168,6 +169,16 @@ export function LineBench({ reference, format }: { reference: Reference; format:
                 }))}
                 marks={picked ? [{ at: [asked.flow, picked.friction] as const, label: `${found.pick}` }] : []}
               />
+              {found.pick && (
+                <SendToJob
+                  label={`Give ${found.pick} to a run of`}
+                  verb="Give it"
+                  done="It has that size."
+                  stage="survey"
+                  of={runsOf}
+                  change={onRun({ series: asked.series, size: found.pick })}
+                />
+              )}
               <Button aria-expanded={table} onClick={() => setTable(!table)}>
                 {table ? "Close the friction table" : "Friction table of this series"}
               </Button>
@@ -233,6 +244,7 @@ function Drain({ reference, format }: { reference: Reference; format: Formatter 
     enabled: slope !== null,
     placeholderData: (b) => b,
   });
+  const fits = query.error ? undefined : query.data?.find((d) => d.runs.fits && d.runs.cleans);
   return (
     <section aria-label="Drain" className="asks mt-6 max-w-xl">
       <Heading>A drain that runs by its fall</Heading>
@@ -269,6 +281,16 @@ function Drain({ reference, format }: { reference: Reference; format: Formatter 
             </Row>
           ))}
         </Table>
+      )}
+      {slope !== null && fits && (
+        <SendToJob
+          label={`Give ${fits.size} to a run of`}
+          verb="Give it"
+          done="It has that size."
+          stage="survey"
+          of={runsOf}
+          change={onRun({ series, size: fits.size })}
+        />
       )}
     </section>
   );

@@ -1,11 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
+import { changeWhat } from "../job/edits";
 import { Chart } from "../ui/Chart";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Button, Heading } from "../ui/parts";
 import { Typed } from "../ui/Typed";
+import { SendToJob } from "./AddToJob";
 
 type Reading = { pressure: number; volume: number; seconds: string };
 
@@ -101,10 +103,22 @@ export function SourceBench({ format }: { format: Formatter }) {
             />
             <Heading>Into a job</Heading>
             {middle && (
-              <p>
-                A mains tapping in Survey takes the same curve: pressure at rest {format(found.rest, "pressure")},
-                measured flow {format(middle[0], "flow")}, pressure at that flow {format(middle[1], "pressure")}.
-              </p>
+              <>
+                <p>
+                  A mains tapping takes the same curve: pressure at rest {format(found.rest, "pressure")}, measured flow{" "}
+                  {format(middle[0], "flow")}, pressure at that flow {format(middle[1], "pressure")}.
+                </p>
+                <SendToJob
+                  label="Send it to"
+                  verb="Send it"
+                  done="The mains has it."
+                  stage="survey"
+                  of={(plan) => plan.points.flatMap((p) => (p.what.kind === "mains" ? [[p.id, p.name || p.id]] : []))}
+                  change={async (plan, id) =>
+                    changeWhat(plan, id, { pressure: found.rest, flowing: middle[0], flowing_pressure: middle[1] })
+                  }
+                />
+              </>
             )}
           </>
         )}

@@ -8,6 +8,7 @@ import { Said } from "../ui/Messages";
 import { Box, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { useNow } from "../ui/useNow";
+import { SendToJob } from "./AddToJob";
 
 /** When may water come in: the waits of one joint, by every school, from now on. */
 export function WaitBench({ reference, format }: { reference: Reference; format: Formatter }) {
@@ -48,6 +49,18 @@ export function WaitBench({ reference, format }: { reference: Reference; format:
               onValue={(pressure) => setAsked({ ...asked, pressure })}
             />
           </>
+        )}
+        {method === "solvent weld" && (
+          <SendToJob
+            label="These conditions to"
+            verb="Send them"
+            done="It cures by them."
+            stage="make"
+            change={async (plan) => ({
+              ...plan,
+              conditions: { ...plan.conditions, air_temperature: asked.temperature, humidity: asked.humidity },
+            })}
+          />
         )}
         {failed && <Said problem={failed.problem} />}
       </div>

@@ -18,7 +18,7 @@ export function useBodies(view: View): Shop {
   const near = view.scale >= NEAR_ENOUGH;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the pipe beside a fitting is drawn in its size, which is asked anew for every revision
   useEffect(() => {
-    if (near && saved) void need("size");
+    if (near && saved) void need("size").then(() => need("cut"));
   }, [near, saved, need, job.revision]);
   const query = useQuery({
     queryKey: ["bodies", job.id, job.revision],

@@ -64,6 +64,18 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
     () => segmentsOf(plan, looks, series, reference, view),
     [plan, looks, series, reference, view],
   );
+  const shop = useBodies(view);
+  const held = shop.bodies;
+  // near enough to hold, the drawing is the shop drawing: pipe is labelled with what is cut
+  const cutAt = useMemo(
+    () =>
+      new Map(
+        (held.length ? derived.cuts.pieces : []).flatMap((p) =>
+          p.runs[0] ? [[p.runs[0], `cut ${format(p.length, "cut")}`] as const] : [],
+        ),
+      ),
+    [held, derived.cuts, format],
+  );
   const labels = useMemo(() => {
     const anchors: Label[] = plan.points.flatMap((p) => {
       const text = wear.points.get(p.id);
@@ -73,7 +85,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         : [];
     });
     const middles: Label[] = segments.flatMap((s) => {
-      const text = wear.runs.get(s.id);
+      const near = cutAt.get(s.id);
+      const text = near ? { lines: [near] } : wear.runs.get(s.id);
       const long = Math.hypot(s.b.x - s.a.x, s.b.y - s.a.y) > 46;
       return text && (long || text.must)
         ? [
@@ -101,10 +114,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       discs,
       free,
     );
-  }, [plan, view, wear, segments, reference]);
+  }, [plan, view, wear, segments, reference, cutAt]);
 
-  const shop = useBodies(view);
-  const held = shop.bodies;
   const wrong = useMemo(() => wrongPlaces(edited, derived), [edited, derived]);
   const cross = cursor ? toScreen(view, cursor) : null;
   const fromSpot = hands.from ? toScreen(view, hands.from) : null; // as it is seen
@@ -177,7 +188,11 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             />
           )}
           {cross && hands.foreseen?.says && (
-            <Said at={cross} says={hands.foreseen.says} right={cross.x > view.w - 260} />
+            <Said
+              at={cross}
+              says={hands.foreseen.says}
+              right={cross.x > view.w - 260 || (fromSpot !== null && fromSpot.x > cross.x && cross.x > 260)}
+            />
           )}
           {hands.foreseen?.ring && (
             <circle
@@ -224,7 +239,11 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         </p>
       )}
       <div className="absolute right-2 bottom-2 flex gap-1">
-        <Button aria-label="Zoom in" className="w-9" onClick={() => zoomBy(1.4)}>
+        <Button
+          aria-label="Zoom in"
+          className="w-9"
+          onClick={() => zoomBy(1.4, chosenSpot(plan, selected, derived, view), true)}
+        >
           +
         </Button>
         <Button aria-label="Zoom out" className="w-9" onClick={() => zoomBy(1 / 1.4)}>
@@ -283,6 +302,17 @@ function segmentsOf(
     const pattern = run.coupled ? "coupled" : run.existing ? "existing" : (family?.pattern ?? "white");
     return drawn(view, from, to) ? [{ id: run.id, a: from, b: to, pattern, width }] : [];
   });
+}
+
+/** Where what is chosen is seen: what is looked at more nearly is that. */
+function chosenSpot(plan: Plan, selected: string | null, { joints }: Derived, view: View): Spot | undefined {
+  const joint = joints.find((j) => j.id === selected);
+  const at = pointMap(plan);
+  const run = plan.runs.find((r) => r.id === (joint?.run ?? selected));
+  const point = at.get(joint?.point ?? selected ?? "");
+  if (point) return toScreen(view, point);
+  const [a, b] = [at.get(run?.a.point ?? ""), at.get(run?.b.point ?? "")];
+  return a && b ? toScreen(view, { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 }) : undefined;
 }
 
 /** A chosen piece or section lights up all its runs. */

@@ -43,6 +43,10 @@ export function dress(worn: Worn): Dress {
 }
 
 function pointWords({ stage, derived, reference, format, scenario }: Worn, p: Plan["points"][number]): Words {
+  if (p.what.kind === "mark") {
+    const deep = ["cable", "other pipe"].includes(String(p.what.what));
+    return { lines: [p.name || p.id, ...(deep ? [`${format(p.depth, "depth")} deep`] : [])] };
+  }
   const plain = isPlain(reference, p);
   const lines = plain ? [] : [p.name || p.id];
   let tone: string | undefined;

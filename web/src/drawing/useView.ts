@@ -1,5 +1,5 @@
 import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
-import { BEYOND, fit, pan, type Spot, type View, zoom } from "./geometry";
+import { BEYOND, fit, pan, type Spot, toWorld, type View, zoom } from "./geometry";
 
 /**
  * The part of the plan that is shown: it fits the plan once, then follows the wheel, the fingers and the buttons.
@@ -72,7 +72,17 @@ export function useView(
     glide,
     settle,
     fitAll: () => setView((v) => fit(points, v.w, v.h)),
-    zoomBy: (factor: number, about?: Spot) => setView((v) => zoom(v, factor, about ?? { x: v.w / 2, y: v.h / 2 })),
+    /** Zoom about a place, or bring that place to the middle while zooming. */
+    zoomBy: (factor: number, about?: Spot, centred = false) =>
+      setView((v) => {
+        const to = zoom(v, factor, about ?? { x: v.w / 2, y: v.h / 2 });
+        return centred && about ? { ...to, ...centre(v, about) } : to;
+      }),
     panBy: (dx: number, dy: number) => setView((v) => pan(v, dx, dy)),
   };
 }
+
+const centre = (v: View, at: Spot): { cx: number; cy: number } => {
+  const { x, y } = toWorld(v, at);
+  return { cx: x, cy: y };
+};

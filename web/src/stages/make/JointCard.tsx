@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useRef, useState } from "react";
+import { Link } from "wouter";
 import { api } from "../../api/client";
 import type { Said as Event, Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
@@ -104,6 +105,14 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
         </Box>
       )}
       <JointPicture joint={joint} />
+      <p className="print:hidden">
+        <Link
+          className="text-water underline"
+          href={`/bench/join?start=${encodeURIComponent(joint.a.pipe ?? joint.a.end)}&stop=${encodeURIComponent(joint.b.pipe ?? joint.b.end)}`}
+        >
+          This joint at the bench
+        </Link>
+      </p>
       {angle && !made && (
         <Box tone="dry">
           <b>It sets an angle.</b> Fit it dry, draw one line across both sides, and push or turn it home to that line.

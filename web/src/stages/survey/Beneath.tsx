@@ -59,7 +59,7 @@ export function PictureBeneath() {
         type="file"
         accept=".png,.jpg,.jpeg,.svg,.dxf,.geojson,.json,image/*"
         aria-label="Picture or plan"
-        className="block w-full text-[14px] file:mr-3 file:min-h-[40px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
+        className="block w-full text-[14px] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
         onChange={(e) => e.target.files?.[0] && void bring(e.target.files[0])}
       />
       <p className="text-[13px] text-muted">PNG, JPEG, SVG, DXF or GeoJSON. Nothing is derived from it.</p>

@@ -49,9 +49,6 @@ export function GroupForm() {
           ? `${points.length} ${points.length === 1 ? "thing" : "things"} and ${runs.length} ${runs.length === 1 ? "pipe" : "pipes"} chosen`
           : "Choose several things"}
       </Heading>
-      <p className="text-[13px] text-muted">
-        Drag a frame round them, or press one after another; press again to leave one out.
-      </p>
       <div className="mt-1 flex flex-wrap items-end gap-2">
         <Pick
           label="All of a kind"

@@ -99,73 +99,81 @@ export function Tools() {
           Redo
         </Button>
       </div>
-      <div className="mt-2 flex flex-wrap gap-x-3 border-b border-line" role="group" aria-label="What to set down">
-        {[
-          ...(begun ? [["begun", "At hand"] as const] : []),
-          ...groups,
-          ...(own.length || assemblies.length ? [["book", "Our own"] as const] : []),
-        ].map(([role, title]) => (
-          <button
-            key={role}
-            type="button"
-            aria-pressed={role === shown && !wanted}
-            className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
-            onClick={() => {
-              setGroup(role);
-              setWords("");
-            }}
-          >
-            {title}
-          </button>
-        ))}
-      </div>
-      {wanted && !offered.length && !parts.length && (
-        <p className="mt-1 text-muted">Nothing to set down is called that.</p>
+      {tool.kind !== "frame" && (
+        <>
+          <div className="mt-2 flex flex-wrap gap-x-3 border-b border-line" role="group" aria-label="What to set down">
+            {[
+              ...(begun ? [["begun", "At hand"] as const] : []),
+              ...groups,
+              ...(own.length || assemblies.length ? [["book", "Our own"] as const] : []),
+            ].map(([role, title]) => (
+              <button
+                key={role}
+                type="button"
+                aria-pressed={role === shown && !wanted}
+                className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
+                onClick={() => {
+                  setGroup(role);
+                  setWords("");
+                }}
+              >
+                {title}
+              </button>
+            ))}
+          </div>
+          {wanted && !offered.length && !parts.length && (
+            <p className="mt-1 text-muted">Nothing to set down is called that.</p>
+          )}
+          <div className="mt-1.5 flex flex-wrap gap-1">
+            {offered.map(({ down, kind, title }) => {
+              const on = tool.kind === "place" && tool.what === down;
+              return (
+                <button
+                  key={`${kind.kind} ${title}`}
+                  type="button"
+                  aria-pressed={on}
+                  className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
+                  onClick={() => take(on ? { kind: "select" } : { kind: "place", what: down })}
+                >
+                  <svg width="22" height="22" viewBox="-17 -17 34 34" aria-hidden="true">
+                    <PointGlyph kind={kind.kind} letter={kind.letter} />
+                  </svg>
+                  {title}
+                </button>
+              );
+            })}
+            {parts.map((part) => (
+              <Button
+                key={part.name}
+                aria-pressed={tool.kind === "part" && tool.part === part}
+                tone={tool.kind === "part" && tool.part === part ? "main" : "plain"}
+                onClick={() => take({ kind: "part", part })}
+              >
+                {part.name}: {part.points.length} {part.points.length === 1 ? "thing" : "things"}
+              </Button>
+            ))}
+          </div>
+          <div className="mt-2 flex flex-wrap items-center gap-x-4">
+            <Check
+              label="45° from the last point"
+              checked={snap.angle}
+              onChange={(e) => setSnap({ angle: e.target.checked })}
+            />
+            <Check
+              label="in line and square"
+              checked={snap.line}
+              onChange={(e) => setSnap({ line: e.target.checked })}
+            />
+            <Pick
+              label="Snap to grid"
+              className="w-36"
+              options={[["0", "no grid"], ...GRIDS[system].map(([step, name]) => [String(step), name] as const)]}
+              value={String(snapping.grid ?? 0)}
+              onPick={(v) => setSnap({ grid: Number(v) || null })}
+            />
+          </div>
+        </>
       )}
-      <div className="mt-1.5 flex flex-wrap gap-1">
-        {offered.map(({ down, kind, title }) => {
-          const on = tool.kind === "place" && tool.what === down;
-          return (
-            <button
-              key={`${kind.kind} ${title}`}
-              type="button"
-              aria-pressed={on}
-              className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
-              onClick={() => take(on ? { kind: "select" } : { kind: "place", what: down })}
-            >
-              <svg width="22" height="22" viewBox="-17 -17 34 34" aria-hidden="true">
-                <PointGlyph kind={kind.kind} letter={kind.letter} />
-              </svg>
-              {title}
-            </button>
-          );
-        })}
-        {parts.map((part) => (
-          <Button
-            key={part.name}
-            aria-pressed={tool.kind === "part" && tool.part === part}
-            tone={tool.kind === "part" && tool.part === part ? "main" : "plain"}
-            onClick={() => take({ kind: "part", part })}
-          >
-            {part.name}: {part.points.length} {part.points.length === 1 ? "thing" : "things"}
-          </Button>
-        ))}
-      </div>
-      <div className="mt-2 flex flex-wrap items-center gap-x-4">
-        <Check
-          label="45° from the last point"
-          checked={snap.angle}
-          onChange={(e) => setSnap({ angle: e.target.checked })}
-        />
-        <Check label="in line and square" checked={snap.line} onChange={(e) => setSnap({ line: e.target.checked })} />
-        <Pick
-          label="Snap to grid"
-          className="w-36"
-          options={[["0", "no grid"], ...GRIDS[system].map(([step, name]) => [String(step), name] as const)]}
-          value={String(snapping.grid ?? 0)}
-          onPick={(v) => setSnap({ grid: Number(v) || null })}
-        />
-      </div>
       <p className="mt-1 text-[13px] text-muted" role="status">
         {tool.kind === "pipe" &&
           (tool.from ? "Click where the pipe goes on to; Esc ends it." : "Click where the pipe starts.")}
