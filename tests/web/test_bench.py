@@ -281,3 +281,74 @@ class Sums(Browsing):
         expect(waits).to_contain_text("2 °C")
         page.get_by_label("Joint").select_option("thread")
         expect(waits).to_contain_text("Water may come in")
+
+
+class Sent(Browsing):
+    """A bench answer goes into a job as an edit, and a joint of a job is opened at the bench."""
+
+    def test_a_size_a_curve_and_conditions(self) -> None:
+        """The size picked goes to a run, what the source gives to the mains, the weather of a wait to the job; each on its newest revision."""
+        points = [
+            {"id": "M", "x": 0.0, "y": 0.0, "what": {"kind": "mains"}, "name": "Meter"},
+            {"id": "T", "x": 9.0, "y": 0.0, "what": {"kind": "tap"}, "name": "Yard"},
+        ]
+        run = {"id": "R1", "a": {"id": "R1a", "point": "M", "port": "out"}, "b": {"id": "R1b", "point": "T", "port": "in"}}
+        job = self.api("POST", "/jobs", json={"name": "Zz bench"})["id"]
+        plan = self.api("GET", f"/jobs/{job}")["plan"] | {"points": points, "runs": [run]}
+        self.api("PUT", f"/jobs/{job}/plan", json={"revision": 1, "plan": plan})
+        page = self.page
+        page.goto("/bench/line")
+        sizes = page.get_by_role("region", name="Sizes")
+        picked = sizes.get_by_text("Take ").first
+        expect(picked).to_be_visible()
+        size = picked.inner_text().removeprefix("Take ").removesuffix(".")
+        sizes.get_by_label(f"Give {size} to a run of").select_option(job)
+        expect(sizes.get_by_label("for", exact=True)).to_have_value("R1")
+        sizes.get_by_role("button", name="Give it").click()
+        expect(sizes.get_by_text("It has that size.")).to_be_visible()
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["runs"][0]["size"], size)
+        page.goto("/bench/source")
+        page.get_by_label("Send it to").select_option(job)
+        page.get_by_role("button", name="Send it", exact=True).click()
+        expect(page.get_by_text("The mains has it.")).to_be_visible()
+        mains = self.api("GET", f"/jobs/{job}")["plan"]["points"][0]["what"]
+        self.assertGreater(mains["flowing"], 0)
+        self.assertLess(mains["flowing_pressure"], mains["pressure"])
+        page.goto("/bench/wait")
+        page.get_by_label("These conditions to").select_option(job)
+        page.get_by_role("button", name="Send them").click()
+        expect(page.get_by_text("It cures by them.")).to_be_visible()
+        self.assertAlmostEqual(self.api("GET", f"/jobs/{job}")["plan"]["conditions"]["air_temperature"], 288.15)
+        page.get_by_role("link", name="See it in Make").click()
+        page.get_by_role("link", name="This joint at the bench").click()
+        expect(page.get_by_role("region", name="The way chosen")).to_be_visible()
+        self.assertIn("start=", page.url)
+
+    def test_ends_are_told_apart(self) -> None:
+        """Of one size there are as many forms as there are kinds of end to the eye: threads out and in, barb, tube, socket, pipe, nut, and more."""
+        page = self.page
+        page.goto("/bench/join")
+        page.get_by_role("button", name="Pick the first end by its shape").click()
+        forms = page.locator("svg[data-form]")
+        expect(forms.first).to_be_visible()
+        seen = {forms.nth(n).get_attribute("data-form") for n in range(forms.count())}
+        self.assertLessEqual(
+            {"male thread", "female thread", "barb", "tube", "socket", "pipe", "nut", "flange", "saddle", "wall"}, seen
+        )
+
+
+class InSight(Browsing):
+    """On a phone."""
+
+    viewport = (390, 480)
+    phone = True
+
+    def test_the_answer_stays_in_sight(self) -> None:
+        """While choosing above it the answer stands in a line at the foot; pressed it comes into view, and the line goes."""
+        page = self.page
+        page.goto("/bench/line")
+        line = page.get_by_role("button", name="See it")
+        expect(line).to_contain_text("Take ")
+        line.click()
+        expect(line).to_have_count(0)
+        expect(page.get_by_role("region", name="Sizes")).to_be_in_viewport()

@@ -224,7 +224,7 @@ class Editing(Browsing):
         """The plan follows the hand and stays where it is let go, however far; the scale bar stays, and a click there picks the point."""
         page = self.page
         self.open(self.fresh_demo(), "size")
-        bar = page.get_by_role("application").get_by_text("20 m").bounding_box()
+        bar = page.locator("svg").get_by_text("20 m", exact=True).bounding_box()
         before = self.middle("T2")
         for across, down, steps in ((90, 30, 6), (-700, 20, 40), (600, -40, 40)):
             x, y = self.middle("T2")
@@ -235,7 +235,7 @@ class Editing(Browsing):
             page.mouse.up()
             self.near((x + across, y + down), self.middle("T2"))
         self.near((before[0] - 10, before[1] + 10), self.middle("T2"))
-        self.assertEqual(page.get_by_role("application").get_by_text("20 m").bounding_box(), bar)
+        self.assertEqual(page.locator("svg").get_by_text("20 m", exact=True).bounding_box(), bar)
         page.mouse.click(*self.middle("T2"))
         expect(page.get_by_role("heading", name="What if, at Tap 2")).to_be_visible()
 

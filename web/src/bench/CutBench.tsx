@@ -7,6 +7,7 @@ import { Said } from "../ui/Messages";
 import { Box, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
+import { InSight } from "./InSight";
 
 const ways = [
   ["centres", "centre to centre"],
@@ -118,6 +119,7 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
       {found && (
         <div>
           <Answered found={found} format={format} />
+          <InSight says={`Cut it ${format(found.length, "cut")}${found.fits ? "" : ": it does not fit"}`} />
           <SendToJob
             label={`${format(found.centres, "cut")} centre to centre, by the tape, to a run of`}
             verb="Send it"

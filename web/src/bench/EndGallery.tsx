@@ -1,18 +1,18 @@
 import { useMemo, useState } from "react";
 import type { EndView } from "../api/types";
 import { Pick } from "../ui/parts";
-import { endShape } from "../ways/section";
+import { EndPicture, roomFor } from "../ways/EndPicture";
 
 type GalleryProps = { ends: readonly EndView[]; size: string; onPick: (end: string) => void };
 
-/** Pick an end by what it looks like: every end of one size, drawn to one scale. */
+/** Pick an end by what it looks like: every end of one size, drawn to one scale from outside. */
 export function EndGallery({ ends, size: first, onPick }: GalleryProps) {
   const sizes = useMemo(() => [...new Set(ends.map((e) => e.name.split(":")[2] ?? ""))], [ends]);
   const [size, setSize] = useState(sizes.includes(first) ? first : (sizes[0] ?? ""));
   const mine = ends.filter((e) => e.name.split(":")[2] === size);
-  const drawn = mine.map((e) => ({ end: e, shape: endShape(e) }));
-  const widest = Math.max(...drawn.map((d) => d.shape.width), 1);
-  const tallest = Math.max(...drawn.map((d) => d.shape.height), 1);
+  const rooms = mine.map(roomFor);
+  const wide = Math.max(...rooms.map((r) => r.wide), 1);
+  const high = Math.max(...rooms.map((r) => r.high), 1);
   return (
     <div className="mt-2 border border-line bg-panel p-2">
       <Pick
@@ -22,28 +22,14 @@ export function EndGallery({ ends, size: first, onPick }: GalleryProps) {
         onPick={setSize}
       />
       <ul className="mt-2 grid grid-cols-2 gap-1 sm:grid-cols-3">
-        {drawn.map(({ end, shape }) => (
+        {mine.map((end) => (
           <li key={end.name}>
             <button
               type="button"
               className="flex h-full w-full flex-col items-center border border-line p-1 hover:border-water pointer-coarse:min-h-[44px]"
               onClick={() => onPick(end.name)}
             >
-              <svg
-                viewBox={`-1 ${-tallest / 2 - 1} ${widest + 2} ${tallest + 2}`}
-                className="h-14 w-full"
-                aria-hidden="true"
-              >
-                {shape.paths.map((d) => (
-                  <path
-                    key={d}
-                    d={d}
-                    fill="var(--color-pipe-white)"
-                    stroke="var(--color-ink)"
-                    strokeWidth={tallest / 60}
-                  />
-                ))}
-              </svg>
+              <EndPicture end={end} wide={wide} high={high} />
               <span className="text-[12.5px] leading-tight">{end.words}</span>
             </button>
           </li>

@@ -8,6 +8,7 @@ import { Said } from "../ui/Messages";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
+import { InSight } from "./InSight";
 import { thingText } from "./ThingPick";
 
 type Read = { outside: number | null; bore: number | null; wall: number | null };
@@ -127,6 +128,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
           ))}
         </div>
       </div>
+      <InSight says={any && !query.error ? (query.data?.says ?? "") : ""} />
       <section aria-label="Candidates" className="answer">
         {!any && <p className="text-muted">Type what the caliper reads; one reading is enough to begin.</p>}
         {query.error instanceof Refused && <Said problem={query.error.problem} />}

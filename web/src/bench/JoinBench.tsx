@@ -16,6 +16,7 @@ import { Wrong } from "../ways/Wrong";
 import { AddToJob } from "./AddToJob";
 import { AtHand } from "./AtHand";
 import { Branching } from "./Branching";
+import { InSight } from "./InSight";
 import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
 
 type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter };
@@ -158,6 +159,15 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
             format={format}
           />
         )}
+        <InSight
+          says={
+            answer
+              ? way
+                ? `${joints(way.joints.length)}: ${way.joints.map((j) => j.method).join(", ")}`
+                : answer.says
+              : ""
+          }
+        />
         {!words && start.series !== null && <Branching line={start} off={stop} />}
         {answer?.wrong.map((w) => (
           <Wrong key={w.a.name + w.b.name} wrong={w} format={format} />

@@ -8,6 +8,7 @@ import { Said } from "../ui/Messages";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
+import { InSight } from "./InSight";
 
 const kinds = [
   "elbow",
@@ -107,6 +108,7 @@ export function LineBench({ reference, format }: { reference: Reference; format:
           </fieldset>
           {query.error instanceof Refused && <Said problem={query.error.problem} />}
         </div>
+        <InSight says={found ? (found.pick ? `Take ${found.pick}` : "No size of this series will do") : ""} />
         <section aria-label="Sizes" className="answer">
           {found && (
             <>

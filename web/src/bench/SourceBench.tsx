@@ -8,6 +8,7 @@ import { Said } from "../ui/Messages";
 import { Box, Button, Heading } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { SendToJob } from "./AddToJob";
+import { InSight } from "./InSight";
 
 type Reading = { pressure: number; volume: number; seconds: string };
 
@@ -77,6 +78,7 @@ export function SourceBench({ format }: { format: Formatter }) {
         </Button>
         {failed && <Said problem={failed.problem} />}
       </div>
+      <InSight says={found ? `At most ${format(found.most, "flow")}` : ""} />
       <section aria-label="The source" className="answer">
         {found && (
           <>

@@ -34,7 +34,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const selected = useJob((s) => s.selected);
   const { tool, cursor, chosen } = useTools();
   const frame = useRef<HTMLDivElement>(null);
-  const carried = useRef<SVGGElement>(null);
+  const carried = useRef<SVGSVGElement>(null);
   const { how, open, detail: named } = useLook();
   useEffect(() => open(job.id), [open, job.id]);
   const detail = (edited.details as Detail[]).find((d) => d.name === named) ?? null;
@@ -129,9 +129,10 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       data-tool={tool.kind}
     >
       <svg
+        ref={carried}
         width={view.w}
         height={view.h}
-        className="block touch-none select-none data-[tool=pipe]:cursor-crosshair data-[tool=place]:cursor-copy"
+        className="block touch-none select-none overflow-visible will-change-transform data-[tool=pipe]:cursor-crosshair data-[tool=place]:cursor-copy"
         data-tool={tool.kind}
         role="application"
         aria-label={`Drawing of ${plan.name}, ${viewWords(how)}: ${plan.points.length} points, ${plan.runs.length} runs. Arrow keys move the cross, Enter acts, question mark lists keys.`}
@@ -142,7 +143,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         onPointerCancel={hands.onPointerUp}
         onKeyDown={hands.onKeyDown}
       >
-        <g ref={carried}>
+        <g>
           {edited.underlay && how.kind === "above" && (
             <Underlay
               under={edited.underlay as Parameters<typeof Underlay>[0]["under"]}
@@ -227,6 +228,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             pointerEvents="none"
           />
         )}
+      </svg>
+      <svg width={view.w} height={view.h} className="pointer-events-none absolute inset-0" aria-hidden="true">
         <ScaleAndNorth view={view} north={how.kind === "above"} />
         <Compass how={how} x={view.w - 50} y={64} />
       </svg>

@@ -4,7 +4,7 @@ import { useFormat } from "../ui/context";
 import { jointState, worstState } from "./dress";
 import { BEYOND, CROWD, drawn, FOOT, niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
 import { PointGlyph } from "./glyphs";
-import { JointDisc } from "./joints";
+import { JointDisc, stateTone } from "./joints";
 import type { Placed } from "./labels";
 import { flat, type Projection } from "./projection";
 
@@ -155,6 +155,7 @@ export function Joints({ plan, joints, readiness, view, selected, spot }: Joints
     byPlace.set(key, [...(byPlace.get(key) ?? []), j]);
   }
   const near = view.scale > 45;
+  const crowded = byPlace.size > CROWD; // then none can be told from the next but by its colour
   const discs = [];
   for (const [key, mine] of byPlace) {
     const centre = placeOf(plan, at, mine[0] as Joint);
@@ -181,6 +182,22 @@ export function Joints({ plan, joints, readiness, view, selected, spot }: Joints
       continue;
     }
     const state = worstState(mine, readiness);
+    if (crowded && !mine.some((j) => j.id === selected || !jointState(readiness, j.id).matches)) {
+      const tone = stateTone[state];
+      discs.push(
+        <circle
+          key={key}
+          cx={c.x}
+          cy={c.y}
+          r={7}
+          fill={tone.fill}
+          stroke={tone.ring}
+          strokeWidth={2.5}
+          data-place={key}
+        />,
+      );
+      continue;
+    }
     const wrong = mine.some((j) => !jointState(readiness, j.id).matches);
     const lead = mine.find((j) => jointState(readiness, j.id).state === state) ?? (mine[0] as Joint);
     discs.push(

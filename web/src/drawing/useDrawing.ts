@@ -51,6 +51,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
   const { tool, take, cursor, setCursor, chosen, choose } = useTools();
   const { says, ask } = useAsked();
   const snapping = useSnap(plan.units);
+  const holding = useRef<ReturnType<typeof setTimeout>>(undefined);
   const drag = useRef<Drag | null>(null);
   const touches = useRef(new Map<number, Spot>());
   const [over, setOver] = useState<Spot | null>(null);
@@ -190,8 +191,18 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
   };
   const seen = over && sets ? foresee(over, false) : null;
 
+  /** Pressed and held: what lies there is listed, to be chosen from, and nothing is set down or moved. */
+  const hold = (at: Spot) => {
+    const heap = near(at, 36);
+    if (!heap.length) return;
+    drag.current = null;
+    setOver(null);
+    setBeneath({ at, ids: heap.map((p) => p.id) });
+  };
+
   const local = (e: PointerEvent<Element>): Spot => {
-    const box = e.currentTarget.getBoundingClientRect();
+    // the frame stays where it is while what is drawn glides under the hand
+    const box = (e.currentTarget.parentElement ?? e.currentTarget).getBoundingClientRect();
     return { x: e.clientX - box.left, y: e.clientY - box.top };
   };
 
@@ -200,6 +211,8 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     e.currentTarget.setPointerCapture(e.pointerId);
     const at = local(e);
     touches.current.set(e.pointerId, at);
+    clearTimeout(holding.current);
+    if (e.pointerType === "touch") holding.current = setTimeout(() => hold(at), HOLD);
     if (sets && e.pointerType === "touch") look(at, true);
     const found = hit(at, e.pointerType === "touch");
     const movable = editable && tool.kind === "select" && found.kind === "point";
@@ -214,6 +227,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     const at = local(e);
     if (sets && !drag.current?.moved) look(at, e.pointerType === "touch");
     const before = touches.current.get(e.pointerId);
+    if (before && Math.hypot(at.x - before.x, at.y - before.y) > 4) clearTimeout(holding.current);
     if (!before || !drag.current) return;
     if (touches.current.size === 2) {
       settle();
@@ -249,6 +263,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
 
   const onPointerUp = (e: PointerEvent<SVGSVGElement>) => {
     touches.current.delete(e.pointerId);
+    clearTimeout(holding.current);
     settle();
     const was = drag.current;
     drag.current = null;
@@ -322,6 +337,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
   };
 }
 
+const HOLD = 550; // ms after which a press is a hold
 const boxOf = (a: Spot, b: Spot): Box => ({
   x: Math.min(a.x, b.x),
   y: Math.min(a.y, b.y),

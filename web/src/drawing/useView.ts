@@ -4,12 +4,12 @@ import { BEYOND, fit, pan, type Spot, toWorld, type View, zoom } from "./geometr
 /**
  * The part of the plan that is shown: it fits the plan once, then follows the wheel, the fingers and the buttons.
  *
- * A dragging hand glides what is drawn (`carried`) as it stands; it is drawn anew when the hand lets go, or has gone so far
+ * A dragging hand glides what is drawn (`carried`) as it stands, a sheet of its own to whoever puts it on the screen; it is drawn anew when the hand lets go, or has gone so far
  * that what lies beyond the edges is wanted.
  */
 export function useView(
   frame: RefObject<HTMLDivElement | null>,
-  carried: RefObject<SVGGElement | null>,
+  carried: RefObject<SVGSVGElement | null>,
   points: readonly Spot[],
   key: string,
 ) {
@@ -49,7 +49,7 @@ export function useView(
 
   const carry = () => {
     const { x, y } = glided.current;
-    carried.current?.setAttribute("transform", `translate(${x} ${y})`);
+    if (carried.current) carried.current.style.transform = x || y ? `translate(${x}px, ${y}px)` : "";
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new view is drawn where the hand had carried the old one
   useLayoutEffect(carry, [view]);

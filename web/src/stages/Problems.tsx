@@ -15,31 +15,44 @@ export function StageProblems({ stage }: { stage: Stage }) {
   return <Problems problems={derived.problems.filter(mine)} />;
 }
 
+const rank = { stop: 0, warn: 1, note: 2 } as const;
+/** Problems shown before all are asked for: the worst come first. */
+const MANY = 30;
+
+/** Causes, the worst first, each with what follows from it. */
+function folded(problems: readonly PlanProblem[]) {
+  const there = new Set(problems.map(key));
+  const after = new Map<string, PlanProblem[]>();
+  for (const p of problems) if (there.has(p.follows)) after.set(p.follows, [...(after.get(p.follows) ?? []), p]);
+  return problems
+    .filter((p) => !there.has(p.follows))
+    .map((cause) => {
+      const then = [...(after.get(key(cause)) ?? [])].sort((a, b) => rank[a.severity] - rank[b.severity]);
+      const worst = [cause, ...then].reduce((a, b) => (rank[b.severity] < rank[a.severity] ? b : a)).severity;
+      return { cause, then, worst };
+    })
+    .sort((a, b) => rank[a.worst] - rank[b.worst] || rank[a.cause.severity] - rank[b.cause.severity]);
+}
+
 /** Problems in place: each says what is wrong and how to mend it, and leads to where it is. */
 export function Problems({ problems }: { problems: readonly PlanProblem[] }) {
+  const [all, setAll] = useState(false);
   if (!problems.length) return null;
-  const rank = { stop: 0, warn: 1, note: 2 };
-  const sorted = [...problems].sort((a, b) => rank[a.severity] - rank[b.severity]);
-  const shown = new Set(problems.map(key));
-  const causes = sorted.filter((p) => !shown.has(p.follows));
-  const after = (p: PlanProblem) => sorted.filter((f) => f.follows === key(p));
-  const worst = (p: PlanProblem) =>
-    [p, ...after(p)].reduce((a, b) => (rank[b.severity] < rank[a.severity] ? b : a)).severity;
+  const causes = folded(problems);
   return (
     <section aria-label="Problems">
       <Heading note={`${causes.length}`}>To see to</Heading>
-      {[...causes]
-        .sort((a, b) => rank[worst(a)] - rank[worst(b)])
-        .map((p) => (
-          <Box
-            key={`${p.code}${p.where}${p.says}`}
-            tone={{ note: "water", warn: "dry", stop: "fault" }[worst(p)] as "water" | "dry" | "fault"}
-          >
-            <p className="text-[12.5px] text-muted">{words[worst(p)]}</p>
-            <One problem={p} />
-            <Following problems={after(p)} />
-          </Box>
-        ))}
+      {causes.slice(0, all ? causes.length : MANY).map(({ cause, then, worst }) => (
+        <Box
+          key={`${cause.code}${cause.where}${cause.says}`}
+          tone={({ note: "water", warn: "dry", stop: "fault" } as const)[worst]}
+        >
+          <p className="text-[12.5px] text-muted">{words[worst]}</p>
+          <One problem={cause} />
+          <Following problems={then} />
+        </Box>
+      ))}
+      {!all && causes.length > MANY && <Button onClick={() => setAll(true)}>Show all {causes.length}</Button>}
     </section>
   );
 }

@@ -1,4 +1,4 @@
-import { type ComponentProps, type ReactNode, useId, useState } from "react";
+import { Children, type ComponentProps, type ReactNode, useId, useState } from "react";
 
 /** Small parts that every sheet is made of. Rest props go to the element; state shows as data-*. */
 
@@ -77,9 +77,24 @@ export function Box({ tone = "ink", className = "", ...rest }: ComponentProps<"d
   return <div data-tone={tone} className={`my-2 border-l-4 px-3 py-2 ${boxes[tone]} ${className}`} {...rest} />;
 }
 
-type TableProps = { head: ReactNode[]; children: ReactNode; caption: string; numbers?: readonly number[] };
+type TableProps<Item> = {
+  head: ReactNode[];
+  caption: string;
+  numbers?: readonly number[];
+  /** Rows as they stand, or what to make each of: only those that are shown are made. */
+  children?: ReactNode;
+  of?: readonly Item[];
+  row?: (item: Item) => ReactNode;
+};
 
-export function Table({ head, children, caption, numbers = [] }: TableProps) {
+/** Rows a table shows before all are asked for: a thousand are read by nobody, and hold every press up. */
+const MANY = 120;
+
+export function Table<Item>({ head, caption, numbers = [], children, of, row }: TableProps<Item>) {
+  const [all, setAll] = useState(false);
+  const rows = of ?? Children.toArray(children);
+  const few = all ? rows : rows.slice(0, MANY);
+  const shown = of && row ? (few as readonly Item[]).map(row) : (few as ReactNode);
   return (
     <div className="overflow-x-auto">
       <table className="w-full border-collapse text-[14px]">
@@ -98,8 +113,13 @@ export function Table({ head, children, caption, numbers = [] }: TableProps) {
             ))}
           </tr>
         </thead>
-        <tbody>{children}</tbody>
+        <tbody>{shown}</tbody>
       </table>
+      {!all && rows.length > MANY && (
+        <Button className="mt-1" onClick={() => setAll(true)}>
+          Show all {rows.length} rows
+        </Button>
+      )}
     </div>
   );
 }

@@ -149,10 +149,3 @@ function pipeOrPart(e: EndView, facesRight: boolean): { outline: [number, number
   ];
   return { outline: facesRight ? points.map(([x, y]): [number, number] => [width - x, y]) : points, width };
 }
-
-/** One end by itself, for choosing it by its shape: outlines in millimetres, opening to the right. */
-export function endShape(e: EndView): { paths: [string, string]; width: number; height: number } {
-  const made = pipeOrPart(e, true);
-  const height = 2 * Math.max(...made.outline.map(([, y]) => y));
-  return { paths: [path(made.outline, false), path(made.outline, true)], width: made.width, height };
-}

@@ -29,8 +29,12 @@ export function CutSheet() {
       <Answer stage="cut" />
       <StageProblems stage="cut" />
       <Heading note={`${cuts.pieces.length} pieces`}>Pieces</Heading>
-      <Table caption="Pieces" numbers={[0]} head={["length", "pipe", "from and to"]}>
-        {cuts.pieces.map((p) => (
+      <Table
+        caption="Pieces"
+        numbers={[0]}
+        head={["length", "pipe", "from and to"]}
+        of={cuts.pieces}
+        row={(p) => (
           <Row key={p.id} selected={selected === p.id}>
             <td className="text-right text-[15px] font-bold whitespace-nowrap">
               <Derived kind="piece" name={p.id}>
@@ -51,8 +55,8 @@ export function CutSheet() {
               </span>
             </td>
           </Row>
-        ))}
-      </Table>
+        )}
+      />
       <Heading>Sticks and coils</Heading>
       <Nests quick={cuts.nests} />
       {cuts.arcs.length > 0 && <Arcs />}

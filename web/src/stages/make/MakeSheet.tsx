@@ -7,13 +7,16 @@ import { useJob } from "../../job/jobStore";
 import { Person } from "../../job/Person";
 import { useFormat } from "../../ui/context";
 import { clockTime } from "../../ui/format";
-import { Heading, Pick, Title } from "../../ui/parts";
+import { Button, Heading, Pick, Title } from "../../ui/parts";
 import { useNow } from "../../ui/useNow";
 import { ConditionsHere } from "../ConditionsHere";
 import { Lost } from "../keep/Lost";
 import { Problems, StageProblems } from "../Problems";
 import { Weather } from "../Weather";
 import { JointCard } from "./JointCard";
+
+/** Parts of the work that are listed before all are asked for. */
+const MANY = 60;
 
 type Filter = "todo" | "dry" | "all";
 
@@ -24,6 +27,7 @@ export function MakeSheet() {
   const { readiness } = useStanding();
   const { selected, select } = useJob();
   const [filter, setFilter] = useState<Filter>("todo");
+  const [all, setAll] = useState(false);
   const { work, groups, joints } = derived;
   const state = (id: string) => jointState(readiness, id).state;
   const known = new Map(joints.map((j) => [j.id, j]));
@@ -37,6 +41,7 @@ export function MakeSheet() {
   );
   const shown = new Map(rows.map((t) => [t.joint, t]));
   const made = work.length - todo.length;
+  const listed = groups.filter((g) => g.joints.some((j) => shown.has(j)));
   const angles = work.filter((t) => t.angle && state(t.joint) === "planned").length;
   const hands = Number(plan.conditions?.crew ?? "1");
   const go = (step: number) => {
@@ -99,11 +104,14 @@ export function MakeSheet() {
               Before anything is glued, fit it all dry and mark the angle of {angles} joint{angles > 1 ? "s" : ""}.
             </p>
           )}
-          {groups.map((g) => {
+          {listed.slice(0, all ? listed.length : MANY).map((g) => {
             const mine = g.joints.flatMap((j) => shown.get(j) ?? []);
-            if (!mine.length) return null;
             return (
-              <section key={g.id} aria-label={g.title} className="mt-3">
+              <section
+                key={g.id}
+                aria-label={g.title}
+                className="mt-3 [contain-intrinsic-size:auto_300px] [content-visibility:auto]"
+              >
                 <h3 className="border-b-2 border-line font-semibold">
                   {g.title}
                   {hands > 1 && <span className="ml-2 text-[13px] text-muted">person {g.hand}</span>}
@@ -130,6 +138,11 @@ export function MakeSheet() {
               </section>
             );
           })}
+          {!all && listed.length > MANY && (
+            <Button className="mt-2" onClick={() => setAll(true)}>
+              Show all {listed.length} parts of the work
+            </Button>
+          )}
         </section>
       )}
     </>

@@ -75,8 +75,8 @@ function Outlets({ flow }: { flow: Flow }) {
         caption="Outlets"
         numbers={[1, 2, 3]}
         head={["outlet", `pressure, ${format.unit("pressure")}`, "wants", `flow, ${format.unit("flow")}`]}
-      >
-        {Object.values(flow.outlets).map((o) => (
+        of={Object.values(flow.outlets)}
+        row={(o) => (
           <Row key={o.point} className={o.short ? "text-dry" : ""}>
             <td>
               {name.get(o.point)}
@@ -90,8 +90,8 @@ function Outlets({ flow }: { flow: Flow }) {
             <td className="text-right">{format.bare(o.needs, "pressure")}</td>
             <td className="text-right">{format.bare(o.flow, "flow")}</td>
           </Row>
-        ))}
-      </Table>
+        )}
+      />
     </section>
   );
 }
@@ -118,71 +118,66 @@ function Runs({ flow }: { flow: Flow }) {
           `loss, ${format.unit("head")}`,
           `surge to, ${format.unit("pressure")}`,
         ]}
-      >
-        {plan.runs
-          .filter((r) => !drains.has(r.id) && !r.coupled)
-          .map((r) => {
-            const choice = derived.sizes.choices[r.id];
-            const f = flow.runs[r.id];
-            const stopped = derived.surges[r.id];
-            const fast = f?.fast;
-            return (
-              <Row key={r.id} selected={selected === r.id}>
-                <td>
-                  <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
-                    {name.get(r.a.point)} – {name.get(r.b.point)}
-                  </Button>
-                  <span className="block text-[12.5px] text-muted">{choice?.says}</span>
-                </td>
-                <td className="whitespace-nowrap">
-                  <Derived kind="size" name={r.id} scenario={flow.scenario}>
-                    {reference.series.find((s) => s.id === choice?.series)?.short.split(" ")[0]} {choice?.size}
+        of={plan.runs.filter((r) => !drains.has(r.id) && !r.coupled)}
+        row={(r) => {
+          const choice = derived.sizes.choices[r.id];
+          const f = flow.runs[r.id];
+          const stopped = derived.surges[r.id];
+          const fast = f?.fast;
+          return (
+            <Row key={r.id} selected={selected === r.id}>
+              <td>
+                <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
+                  {name.get(r.a.point)} – {name.get(r.b.point)}
+                </Button>
+                <span className="block text-[12.5px] text-muted">{choice?.says}</span>
+              </td>
+              <td className="whitespace-nowrap">
+                <Derived kind="size" name={r.id} scenario={flow.scenario}>
+                  {reference.series.find((s) => s.id === choice?.series)?.short.split(" ")[0]} {choice?.size}
+                </Derived>
+              </td>
+              <td className="text-right">
+                {f ? (
+                  <Derived kind="flow" name={r.id} scenario={flow.scenario}>
+                    {format.bare(Math.abs(f.flow), "flow")}
                   </Derived>
-                </td>
-                <td className="text-right">
-                  {f ? (
-                    <Derived kind="flow" name={r.id} scenario={flow.scenario}>
-                      {format.bare(Math.abs(f.flow), "flow")}
-                    </Derived>
-                  ) : (
-                    "–"
-                  )}
-                </td>
-                <td className={`text-right ${fast ? "font-bold text-dry" : ""}`}>
-                  {f ? (
-                    <Derived kind="velocity" name={r.id} scenario={flow.scenario}>
-                      {format.bare(f.velocity, "velocity")}
-                      {fast ? " fast" : ""}
-                    </Derived>
-                  ) : (
-                    "–"
-                  )}
-                </td>
-                <td className="text-right">
-                  {f ? (
-                    <Derived kind="loss" name={r.id} scenario={flow.scenario}>
-                      {format.bare(f.loss, "head")}
-                    </Derived>
-                  ) : (
-                    "–"
-                  )}
-                </td>
-                <td
-                  className="text-right"
-                  style={{ color: stopped && !stopped.holds ? "var(--color-dry)" : undefined }}
-                >
-                  {f && stopped ? (
-                    <Derived kind="surge" name={r.id} scenario={flow.scenario}>
-                      {format.bare(stopped.peak, "pressure")}
-                    </Derived>
-                  ) : (
-                    "–"
-                  )}
-                </td>
-              </Row>
-            );
-          })}
-      </Table>
+                ) : (
+                  "–"
+                )}
+              </td>
+              <td className={`text-right ${fast ? "font-bold text-dry" : ""}`}>
+                {f ? (
+                  <Derived kind="velocity" name={r.id} scenario={flow.scenario}>
+                    {format.bare(f.velocity, "velocity")}
+                    {fast ? " fast" : ""}
+                  </Derived>
+                ) : (
+                  "–"
+                )}
+              </td>
+              <td className="text-right">
+                {f ? (
+                  <Derived kind="loss" name={r.id} scenario={flow.scenario}>
+                    {format.bare(f.loss, "head")}
+                  </Derived>
+                ) : (
+                  "–"
+                )}
+              </td>
+              <td className="text-right" style={{ color: stopped && !stopped.holds ? "var(--color-dry)" : undefined }}>
+                {f && stopped ? (
+                  <Derived kind="surge" name={r.id} scenario={flow.scenario}>
+                    {format.bare(stopped.peak, "pressure")}
+                  </Derived>
+                ) : (
+                  "–"
+                )}
+              </td>
+            </Row>
+          );
+        }}
+      />
     </section>
   );
 }

@@ -14,8 +14,8 @@ export function PointsTable() {
       caption="Points"
       numbers={[1, 2]}
       head={["point", `ground, ${format.unit("level")}`, `depth, ${format.unit("depth")}`]}
-    >
-      {plan.points.map((p) => (
+      of={plan.points}
+      row={(p) => (
         <Row key={p.id}>
           <td>
             <Button tone="quiet" onClick={() => select(p.id)}>
@@ -25,8 +25,8 @@ export function PointsTable() {
           <td className="text-right">{format.bare(p.ground, "level")}</td>
           <td className="text-right">{format.bare(p.depth, "depth")}</td>
         </Row>
-      ))}
-    </Table>
+      )}
+    />
   );
 }
 
@@ -37,8 +37,12 @@ export function RunsTable() {
   const select = useJob((s) => s.select);
   const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
   return (
-    <Table caption="Runs" numbers={[2]} head={["run", "pipe", `length, ${format.unit("length")}`]}>
-      {plan.runs.map((r) => (
+    <Table
+      caption="Runs"
+      numbers={[2]}
+      head={["run", "pipe", `length, ${format.unit("length")}`]}
+      of={plan.runs}
+      row={(r) => (
         <Row key={r.id}>
           <td>
             <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
@@ -55,7 +59,7 @@ export function RunsTable() {
           </td>
           <td className="text-right">{format.bare(derived.lines.lines[r.id]?.length, "length")}</td>
         </Row>
-      ))}
-    </Table>
+      )}
+    />
   );
 }
