@@ -21,9 +21,9 @@ Body = dict[str, Any]
 class Draft:
     """The document of a plan, to be changed: `body` is JSON in SI, `spots` its points by id."""
 
-    def __init__(self, plan: Plan) -> None:
-        """Begin with a copy of a plan."""
-        self.body: Body = plan.model_dump(mode="json")
+    def __init__(self, plan: Plan | Body) -> None:
+        """Begin with a copy of a plan, or go on with a document as it is, changing it in place."""
+        self.body: Body = plan.model_dump(mode="json") if isinstance(plan, Plan) else plan
         self.spots: dict[str, Body] = {p["id"]: p for p in self.body["points"]}
         self._taken = {p["id"] for p in self.body["points"]}
         self._taken |= {n for r in self.body["runs"] for n in (r["id"], r["a"]["id"], r["b"]["id"])}
@@ -45,6 +45,21 @@ class Draft:
         name = next(f"{stem}{n}" for n in range(1, len(self._taken) + 2) if f"{stem}{n}" not in self._taken)
         self._taken.add(name)
         return name
+
+    def split(self, run: str, share: float, stem: str, what: Body, name: str = "") -> str:
+        """Set a thing into a run at a share of it; the run's own pipe, and the names of its ends, stay on both sides. Its name."""
+        first = next(r for r in self.body["runs"] if r["id"] == run)
+        a, b = self.spots[first["a"]["point"]], self.spots[first["b"]["point"]]
+        between = {k: round(a[k] + (b[k] - a[k]) * share, 6) for k in ("x", "y", "ground", "depth")}
+        new = self.add_point(stem, **between, what=what)
+        self.spots[new]["name"] = name
+        rest = dict(first) | {"id": self.fresh("R"), "measured_length": None, "coupled": False, "b": first["b"]}
+        first |= {"measured_length": None, "coupled": False, "b": {"id": self.fresh(f"{run}b"), "point": new, "port": ""}}
+        rest["a"] = {"id": self.fresh(f"{rest['id']}a"), "point": new, "port": ""}
+        self.body["runs"].insert(self.body["runs"].index(first) + 1, rest)
+        first["b"]["port"], rest["a"]["port"] = self.port(new, "in"), ""
+        rest["a"]["port"] = self.port(new, "out")
+        return new
 
     def runs_at(self, point: str) -> list[Body]:
         """The runs that come to a point, in their order."""

@@ -6,21 +6,25 @@ is told before, in words; what goes and what comes is worked out by whoever asks
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from math import dist, hypot
 
 from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.draft import Body, Draft
+from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.kinds.equipment import Vessel
-from hydrarch.core.kinds.sources import Tank
+from hydrarch.core.kinds.outlets import Tap
+from hydrarch.core.kinds.sources import Mains, Tank
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem
 
 __all__ = ["MENDS", "does", "mended"]
 
-Body = dict[str, Any]
 _HEAVY = {"pvc-sdr21": "pvc40", "pvc-sdr26": "pvc40", "sewer-thin": "sewer-sdr35", "corrugated": "sewer-sdr35"}
 """What takes the place of pipe that no wheel may go over, of like outside or fittings; common practice."""
+_FROM_MAINS = 1.0  # m from the mains a preventer is set
+_INSIDE = 0.02  # share of a line from its ends within which no tee is moved
 _ROOM = 2.0  # times the vessel that was too small
 
 
@@ -110,6 +114,82 @@ def _foot_valve(body: Body, where: str) -> bool:
     return True
 
 
+def _vent(body: Body, where: str) -> bool:
+    """Let the bend at the top of a hump be an air valve: its two runs come to it."""
+    point = _point(body, where)
+    ends = [e for r in body["runs"] for e in (r["a"], r["b"]) if e["point"] == where]
+    if point is None or not kind_named(point["what"]["kind"]).plain or len(ends) != 2:
+        return False
+    point["what"] = {"kind": "vent"}
+    body["nodes"] = [n for n in body["nodes"] if n["point"] != where]
+    for end in ends:
+        end["port"] = "in"
+    return True
+
+
+def _preventer(body: Body, where: str) -> bool:
+    """Set a backflow preventer into the one run that leaves the mains, a metre from it or half-way where that is nearer."""
+    mains = [p for p in body["points"] if p["what"]["kind"] == "mains"]
+    runs = [r for r in body["runs"] for p in mains if p["id"] in (r["a"]["point"], r["b"]["point"])]
+    if len(mains) != 1 or len(runs) != 1 or runs[0]["coupled"]:
+        return False
+    draft, run = Draft(body), runs[0]
+    turned = run["b"]["point"] == mains[0]["id"]
+    a, b = draft.spots[run["a"]["point"]], draft.spots[run["b"]["point"]]
+    long = hypot(a["x"] - b["x"], a["y"] - b["y"], a["ground"] - a["depth"] - b["ground"] + b["depth"])
+    share = min(0.5, _FROM_MAINS / long) if long else 0.5
+    new = draft.split(
+        run["id"], 1 - share if turned else share, "BP", kind_named("backflow").start.model_dump(mode="json"), "Preventer"
+    )
+    if turned:  # it was drawn towards the mains: its water goes the other way
+        for end in (e for r in draft.runs_at(new) for e in (r["a"], r["b"]) if e["point"] == new):
+            end["port"] = {"in": "out", "out": "in"}[end["port"]]
+    return True
+
+
+def _square(body: Body, where: str) -> bool:
+    """Move a tee to where its branch comes square to a straight line through the other two."""
+    places = {p["id"]: (p["x"], p["y"], p["ground"] - p["depth"]) for p in body["points"]}
+    found = _foot(places, [(r["a"]["point"], r["b"]["point"]) for r in body["runs"]], where)
+    point = _point(body, where)
+    if found is None or point is None:
+        return False
+    x, y, z = found
+    point["x"], point["y"], point["depth"] = round(x, 6), round(y, 6), round(point["ground"] - z, 6)
+    for run in body["runs"]:
+        if where in (run["a"]["point"], run["b"]["point"]):
+            run["measured_length"] = None
+    return True
+
+
+Place = tuple[float, float, float]
+
+
+def _foot(places: Mapping[str, Place], runs: Iterable[tuple[str, str]], where: str) -> Place | None:
+    """The place on the straight line between two of a tee's three neighbours that is nearest to the third; None where there is none between."""
+    ends = [ends for ends in runs if where in ends]
+    if where not in places or len(ends) != 3:
+        return None
+    here = places[where]
+    far = [places[b if a == where else a] for a, b in ends]
+    if min(dist(here, f) for f in far) <= 0:
+        return None
+
+    def turn(pair: tuple[int, int]) -> float:
+        u, v = ([(f - h) / dist(here, far[n]) for f, h in zip(far[n], here, strict=True)] for n in pair)
+        return float(sum(p * q for p, q in zip(u, v, strict=True)))  # -1 where they lie straight through
+
+    i, j = min(((0, 1), (0, 2), (1, 2)), key=turn)
+    one, two, third = far[i], far[j], far[3 - i - j]
+    along = [b - a for a, b in zip(one, two, strict=True)]
+    long = sum(v * v for v in along)
+    share = sum((t - a) * v for t, a, v in zip(third, one, along, strict=True)) / long if long else -1.0
+    if not _INSIDE < share < 1 - _INSIDE:
+        return None
+    x, y, z = (a + share * v for a, v in zip(one, along, strict=True))
+    return x, y, z
+
+
 @dataclass(frozen=True, slots=True)
 class _Mend:
     """What a mend does, in words, the edit, and whether it can be done to a plan there: asked of every problem, so it is quick."""
@@ -137,7 +217,28 @@ def _one_bare_tank(plan: Plan, where: str) -> bool:
     return sum(isinstance(p.what, Tank) and p.what.intake != "foot valve" for p in plan.points) == 1
 
 
+def _is_hump(plan: Plan, where: str) -> bool:
+    return where in plan.by_id and plan.by_id[where].kind.plain and sum(where in r.points for r in plan.runs) == 2
+
+
+def _one_mains(plan: Plan, where: str) -> bool:
+    """One mains with one run, and nobody drinks beyond it: then there is one place for the preventer."""
+    mains = list(plan.of_kind(Mains))
+    return (
+        len(mains) == 1 and sum(mains[0].id in r.points for r in plan.runs if not r.coupled) == 1 and not any(plan.of_kind(Tap))
+    )
+
+
+def _can_be_square(plan: Plan, where: str) -> bool:
+    mine = [r.points for r in plan.runs if where in r.points]
+    near = {p for ends in mine for p in ends} | ({where} & plan.by_id.keys())
+    return _foot({p: (plan.by_id[p].x, plan.by_id[p].y, plan.by_id[p].level) for p in near}, mine, where) is not None
+
+
 MENDS: dict[str, _Mend] = {
+    "air-trap": _Mend("Put an air valve there", _vent, _is_hump),
+    "no-backflow": _Mend("Put a preventer after the mains, of the kind the local code names", _preventer, _one_mains),
+    "tee-angle": _Mend("Move it to where its branch comes square to a straight line", _square, _can_be_square),
     "faces-source": _Mend("Turn it round", _turn),
     "not-buried": _Mend("Say that it lies on the surface", _on_surface, lambda plan, where: where in plan.run_by_id),
     "crosses-drive": _Mend("Say that wheels go over it", _wheels, lambda plan, where: where in plan.run_by_id),

@@ -111,6 +111,7 @@ def _svg(body: bytes, text: str) -> Picture:
 
 
 def _dxf(body: bytes) -> Picture:
+
     try:
         document, _ = recover.read(io.BytesIO(body))
     except (DXFError, OSError, ValueError, IndexError, KeyError) as error:

@@ -35,6 +35,14 @@ def faulty() -> dict[str, Plan]:
         "thin-refused": draw(buried, [("M", "T")], runs_more=[{"series": "pvc-sdr21", "size": "3/4"}], practices={"thinwall": "refuse"}),
         "too-fast": draw(much, [("M", "T")], runs_more=FAST), "choice-lapsed": draw(buried, [("M", "T")], runs_more=FAST, **choice),
         "opens-no-outlet": draw(buried, [("M", "T")], **scenario), "vessel-small": draw(well, [("W", "J"), ("J", "V"), ("J", "T")]),
+        "air-trap": draw(
+            [point("K", 0, 0, "tank", water_level=30.0), point("B", 10, 0, "bend", ground=3.0), point("T", 20, 0, "tap")], [("K", "B"), ("B", "T")]
+        ),
+        "no-backflow": draw([point("M", 0, 0, "mains", depth=0.6), point("S", 20, 0, "sprinkler", depth=0.6)], [("M", "S")]),
+        "tee-angle": draw(
+            [point("K", 0, 0, "tank", water_level=30.0), point("J", 9, 2, "junction"), point("T", 20, 0, "tap"), point("U", 11, 8, "tap")],
+            [("K", "J"), ("J", "T"), ("J", "U")],
+        ),
         "crosses-drive": draw(
             [*buried, {**point("X", 10, -4, "mark"), "what": {"kind": "mark", "what": "drive", "north": 8.0}}], [("M", "T")]
         ),

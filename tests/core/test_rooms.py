@@ -16,7 +16,7 @@ OUTER = {
 }
 CORE = [
     {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"cutbox", "underlay"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
-    {"layout", "draft"}, {"backflow", "causes", "mends", "fitness", "marks", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
+    {"draft"}, {"layout"}, {"backflow", "causes", "mends", "fitness", "marks", "hydraulics"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
     {"carried", "drawn", "groups", "levels", "measures", "saying", "working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {
