@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.filling import Pattern, filled
 from hydrarch.core.groups import (
     Change,
     Edited,
@@ -85,6 +86,13 @@ class Lift(Chosen):
     name: Annotated[str, Field(min_length=1, max_length=80)]
 
 
+class Fill(Chosen):
+    """The corners of an area that are chosen, how far heads stand apart (in words), and how they stand."""
+
+    spacing: Annotated[str, Field(max_length=60, examples=["9 m", "30 ft"])]
+    pattern: Pattern = "square"
+
+
 class SetDown(BaseModel):
     """A part, the plan it goes into, where to (m), and the plain point it is set on, if any."""
 
@@ -132,6 +140,12 @@ def give_group(asked: Give) -> Edited:
         told = " and ".join(str(show(said[str(e["loc"][0])], str(e["loc"][0]), asked.plan.units)) for e in error.errors())
         raise HydrarchError(f"{told} is beyond what a drawing can hold") from None
     return change_all(asked.plan, asked.chosen, change)
+
+
+@router.post("/fill", summary="Fill an area with heads")
+def fill_area(asked: Fill) -> Edited:
+    """Head to head, square or triangular, from the first corner along the first side."""
+    return filled(asked.plan, asked.chosen, read(asked.spacing, "length", asked.plan.units), asked.pattern)
 
 
 @router.post("/take-away", summary="Take several things away")

@@ -13,6 +13,7 @@ from hydrarch.api.service import Service
 from hydrarch.api.standing import Standing, standing
 from hydrarch.core.catalogue.guidance import Caution
 from hydrarch.core.chain import Derivation
+from hydrarch.core.coverage.landing import Coverage
 from hydrarch.core.cutting.bill import BillRow
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.hydraulics.drains import DrainRun
@@ -66,6 +67,7 @@ class StageAnswer:
     sizes: Sized | None = None
     drains: tuple[DrainRun, ...] | None = None
     surges: dict[str, Stopped] | None = None
+    watered: dict[str, Coverage] | None = None
     joints: tuple[Joint, ...] | None = None
     parts: tuple[Part, ...] | None = None
     bill: tuple[BillRow, ...] | None = None
@@ -103,6 +105,7 @@ _PARTS: dict[str, Callable[[Derivation], Any]] = {
     "sizes": _sized,
     "drains": lambda d: d.drains,
     "surges": lambda d: d.surges,
+    "watered": lambda d: d.watered,
     "joints": lambda d: d.assembly.joints,
     "parts": lambda d: d.assembly.parts,
     "bill": lambda d: d.bill,
@@ -113,7 +116,7 @@ _PARTS: dict[str, Callable[[Derivation], Any]] = {
 }
 PARTS_OF: dict[Stage, tuple[str, ...]] = {
     "survey": ("lines", "cautions"),
-    "size": ("lines", "sizes", "drains", "surges"),
+    "size": ("lines", "sizes", "drains", "surges", "watered"),
     "join": ("lines", "sizes", "joints", "parts", "bill"),
     "cut": ("lines", "sizes", "cuts", "parts", "bill"),
     "make": ("lines", "sizes", "joints", "work", "groups"),

@@ -15,6 +15,7 @@ from hydrarch.core.backflow import backflow_problems
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.causes import folded
+from hydrarch.core.coverage.landing import Coverage, coverage_problems, coverages
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.cutting.elbowroom import room_problems
@@ -244,6 +245,16 @@ class Derivation:
         """What a sudden stop does to every run."""
         found = all_surges(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
         return {run: Stopped(s.peak, s.limit, s.peak <= s.limit) for run, s in found.items()}
+
+    @room("size", lambda d: {}, "settled")
+    def watered(self) -> dict[str, Coverage]:
+        """Where the water of the heads lands, by scenario."""
+        return coverages(self.plan, self.sizes.flows)
+
+    @room("size", lambda d: Checked(()), "settled")
+    def landed(self) -> Checked:
+        """What is wrong with where it lands."""
+        return Checked(coverage_problems(self.watered))
 
     @room("size", lambda d: Checked(()), "settled")
     def pressed(self) -> Checked:

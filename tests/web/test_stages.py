@@ -11,6 +11,22 @@ from tests.web.base import Browsing
 class Reading(Browsing):
     """Size to Keep."""
 
+    def test_where_the_water_lands(self) -> None:
+        """In Size it is said whether the heads overlap and how even the water is, and painted under the line from above; an arc is set in Survey."""
+        page, job = self.page, self.fresh_demo()
+        self.open(job, "size")
+        landing = page.get_by_role("region", name="Where the water lands")
+        expect(landing.get_by_text("100% is head to head")).to_be_visible()
+        expect(landing.get_by_text("distribution uniformity")).to_be_visible()
+        expect(page.locator("image[data-watered]")).to_have_count(1)
+        landing.get_by_role("button", name="Head 1").click()
+        page.get_by_role("link", name="Survey").click()
+        page.get_by_label("Arc", exact=True).fill("90")
+        page.get_by_label("Arc", exact=True).press("Enter")
+        expect(page.get_by_text(re.compile("^saved, no. 2"))).to_be_visible()
+        page.get_by_role("link", name="Size").click()
+        expect(landing.get_by_text(re.compile("Head 1 puts down .* times as much for the same time"))).to_be_visible()
+
     def test_working_opens_on_focus(self) -> None:
         """Focus on a derived number shows its formula, inputs and source."""
         page = self.page

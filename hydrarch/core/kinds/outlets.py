@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import pi
 from typing import TYPE_CHECKING, Literal
 
 from hydrarch.core.kinds.base import Kind, What, field, register, thread_port
@@ -28,7 +29,10 @@ class Tap(Outlet):
 
 
 class Sprinkler(Outlet):
-    """A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw."""
+    """A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw at that pressure.
+
+    It waters an `arc` (rad) that `begins` (rad from east) on its right-hand side, as one stands behind it.
+    """
 
     kind: Literal["sprinkler"] = "sprinkler"
     flow: float = field(1.4e-4, "Flow", "flow", gt=0, le=1)
@@ -37,6 +41,8 @@ class Sprinkler(Outlet):
     needs: float = field(200e3, "Least pressure", "pressure", ge=0, le=2e6)
     height: float = field(0.0, "Height above ground", "length", ge=-5, le=100)
     radius: float = field(9.0, "Throw", "length", ge=0, le=100)
+    arc: float = field(2 * pi, "Arc", "angle", ge=pi / 36, le=2 * pi)
+    begins: float = field(0.0, "Arc begins, left of east", "angle", ge=-2 * pi, le=2 * pi)
 
 
 class Drip(Outlet):

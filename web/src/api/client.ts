@@ -54,7 +54,7 @@ export const speakIn = (units: UnitSystem): void => {
 };
 
 /** What is done to several things at once. */
-export type GroupAct = "move" | "repeat" | "turn" | "mirror" | "give" | "take-away" | "set-down";
+export type GroupAct = "move" | "repeat" | "turn" | "mirror" | "give" | "take-away" | "fill" | "set-down";
 
 type Verb = "get" | "post" | "put" | "delete";
 type Having<V extends Verb> = PathsWithMethod<Paths, V>;

@@ -388,6 +388,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/fill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fill an area with heads
+         * @description Head to head, square or triangular, from the first corner along the first side.
+         */
+        post: operations["fill_area_api_groups_fill_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/give": {
         parameters: {
             query?: never;
@@ -1989,6 +2009,31 @@ export interface components {
             pipe: number;
         };
         /**
+         * Coverage
+         * @description What one scenario waters. The coefficients are those of the ground between its heads, None where they do not stand round any.
+         */
+        Coverage: {
+            /** Christiansen */
+            christiansen: number | null;
+            /** Distribution */
+            distribution: number | null;
+            /** Heads */
+            heads: components["schemas"]["Head"][];
+            /** Mean */
+            mean: number | null;
+            /** Overlaps */
+            overlaps: components["schemas"]["Overlap"][];
+            painted: components["schemas"]["Painted"];
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+            /** Says */
+            says: string[];
+            /** Scenario */
+            scenario: string;
+            /** Scheduling */
+            scheduling: number | null;
+        };
+        /**
          * CureTime
          * @description Seconds until a joint may be let go of (`set`) and lifted or lowered (`handle`), be filled (`fill`) and take its test (`cure`), and why.
          */
@@ -2459,6 +2504,27 @@ export interface components {
             shape: string;
         };
         /**
+         * Fill
+         * @description The corners of an area that are chosen, how far heads stand apart (in words), and how they stand.
+         */
+        Fill: {
+            /** Chosen */
+            chosen: string[];
+            /**
+             * Pattern
+             * @default square
+             * @enum {string}
+             */
+            pattern: "square" | "triangular";
+            plan: components["schemas"]["Plan"];
+            /**
+             * Spacing
+             * @example 9 m
+             * @example 30 ft
+             */
+            spacing: string;
+        };
+        /**
          * Flow
          * @description One scenario solved. `worst` is the outlet with the least margin; `residual` (m) the energy imbalance.
          *
@@ -2734,6 +2800,26 @@ export interface components {
             unmade: number;
             /** Unproved */
             unproved: number;
+        };
+        /**
+         * Head
+         * @description A head that runs: where it is (m), how far it throws (m), what it gives (m³/s), and its arc: where it begins and how far it goes (rad).
+         */
+        Head: {
+            /** Arc */
+            arc: number;
+            /** Begins */
+            begins: number;
+            /** Flow */
+            flow: number;
+            /** Point */
+            point: string;
+            /** Throw */
+            throw: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * HoldPlan
@@ -3496,6 +3582,18 @@ export interface components {
             short: boolean;
         };
         /**
+         * Overlap
+         * @description How far the throws of two heads that stand next to each other overlap, as a share of the distance between them: 1 is head to head.
+         */
+        Overlap: {
+            /** One */
+            one: string;
+            /** Share */
+            share: number;
+            /** Two */
+            two: string;
+        };
+        /**
          * OwnFitting
          * @description A fitting as it was measured. `run` and `branch` are its equivalent lengths in diameters, `bore` (m) a narrowed way through.
          *
@@ -4032,10 +4130,20 @@ export interface components {
                 needs: number;
             } | {
                 /**
+                 * Arc
+                 * @default 6.283185307179586
+                 */
+                arc: number;
+                /**
                  * at pressure
                  * @default 210000
                  */
                 at_pressure: number;
+                /**
+                 * Arc begins, left of east
+                 * @default 0
+                 */
+                begins: number;
                 /**
                  * Exponent x
                  * @default 0.5
@@ -4112,6 +4220,20 @@ export interface components {
                  */
                 stands: number;
             };
+        };
+        /**
+         * Painted
+         * @description Rates (m/s) on a mesh of square cells of `cell` (m), rows from `y` north, columns from `x` east.
+         */
+        Painted: {
+            /** Cell */
+            cell: number;
+            /** Rates */
+            rates: number[][];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Part
@@ -4852,10 +4974,20 @@ export interface components {
                 needs: number;
             } | {
                 /**
+                 * Arc
+                 * @default 6.283185307179586
+                 */
+                arc: number;
+                /**
                  * at pressure
                  * @default 210000
                  */
                 at_pressure: number;
+                /**
+                 * Arc begins, left of east
+                 * @default 0
+                 */
+                begins: number;
                 /**
                  * Exponent x
                  * @default 0.5
@@ -5837,6 +5969,10 @@ export interface components {
             } | null;
             /** Tins */
             tins?: components["schemas"]["Problem"][] | null;
+            /** Watered */
+            watered?: {
+                [key: string]: components["schemas"]["Coverage"];
+            } | null;
             /** Work */
             work?: components["schemas"]["Task"][] | null;
         };
@@ -7897,6 +8033,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Book"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    fill_area_api_groups_fill_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fill"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Not there */

@@ -55,6 +55,7 @@ export type KindView = Schemas["KindView"];
 export type FieldView = Schemas["FieldView"];
 export type PortView = Schemas["PortView"];
 export type Beginning = Schemas["Beginning"];
+export type Coverage = Schemas["Coverage"];
 export type Series = Schemas["Series"];
 export type Quantity = Schemas["Quantity"];
 export type Unit = Schemas["Unit"];

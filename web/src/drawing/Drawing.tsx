@@ -23,6 +23,7 @@ import { useDrawing } from "./useDrawing";
 import { useView } from "./useView";
 import { Compass } from "./ViewSwitch";
 import { useLook } from "./viewStore";
+import { Watered } from "./Watered";
 
 /** The one drawing. It stays through all stages and changes its dress. */
 export function Drawing({ stage, scenario }: { stage: Stage; scenario: string }) {
@@ -152,6 +153,9 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             />
           )}
           {how.kind !== "standing" && <Grid view={view} />}
+          {stage === "size" && how.kind === "above" && derived.watered[scenario] && (
+            <Watered found={derived.watered[scenario]} view={view} />
+          )}
           {how.kind === "above" && <Throws points={plan.points} view={view} />}
           {how.kind === "side" && <Grounds points={cut.plan.points} how={how} view={view} />}
           <Marks points={cut.plan.points} how={how} view={view} />

@@ -31,30 +31,37 @@ export function Grid({ view }: { view: View }) {
   );
 }
 
-/** How far what stands at a point throws its water. */
+/** How far heads throw, over their arcs. */
 export function Throws({ points, view }: { points: readonly Point[]; view: View }) {
   return (
     <g pointerEvents="none">
       {points.map((p) => {
-        const { radius } = p.what;
+        const { radius, arc, begins } = p.what;
         if (typeof radius !== "number" || radius <= 0) return null;
         const c = toScreen(view, p);
+        const r = radius * view.scale;
         return (
-          <circle
+          <path
             key={p.id}
-            cx={c.x}
-            cy={c.y}
-            r={radius * view.scale}
+            d={sector(c, r, Number(begins ?? 0), Number(arc ?? 2 * Math.PI))}
             fill="var(--color-water)"
             fillOpacity={0.07}
             stroke="var(--color-water)"
             strokeOpacity={0.7}
             strokeDasharray="2 4"
+            data-throw={p.id}
           />
         );
       })}
     </g>
   );
+}
+
+/** A sector from a direction (rad, anticlockwise from east) over an arc; a whole circle where it goes round. */
+function sector(c: Spot, r: number, begins: number, arc: number): string {
+  if (arc >= 2 * Math.PI - 1e-6) return `M${c.x - r} ${c.y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`;
+  const at = (way: number) => `${c.x + r * Math.cos(way)} ${c.y - r * Math.sin(way)}`;
+  return `M${c.x} ${c.y}L${at(begins)}A${r} ${r} 0 ${arc > Math.PI ? 1 : 0} 0 ${at(begins + arc)}Z`;
 }
 
 /** `bare` points show no mark of their own where fittings are drawn as bodies, but for what is no fitting. */

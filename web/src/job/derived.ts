@@ -12,6 +12,7 @@ export const nothingDerived: Derived = {
   sizes: { choices: {}, flows: {} },
   drains: [],
   surges: {},
+  watered: {},
   joints: [],
   parts: [],
   bill: [],

@@ -9,6 +9,7 @@ import { Box, Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
+import { Landing } from "./Landing";
 import { OperatingChart } from "./Operating";
 import { ScenarioTable } from "./Scenarios";
 import { ThreeWays } from "./ThreeWays";
@@ -40,6 +41,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       <Answer stage="size" />
       <StageProblems stage="size" />
       {flow && <Outlets flow={flow} />}
+      {derived.watered[scenario] && <Landing found={derived.watered[scenario]} />}
       {run && <RunForm key={run.id} run={run} />}
       {run && <WhatIfSize key={`what if ${run.id}`} run={run} />}
       {point && <WhatIf key={point.id} point={point} />}

@@ -79,6 +79,7 @@ export function GroupForm() {
         <>
           <Moves act={act} />
           <Give act={act} pipes={runs.length > 0} />
+          {points.length > 2 && <Filling act={act} />}
           <Carried chosen={chosen} />
           <MakeDetail points={points} />
           <Button tone="dry" className="mt-3" onClick={() => void act("take-away", {})}>
@@ -175,6 +176,41 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
       <Button className="mt-2" disabled={none} onClick={() => void act("give", change)}>
         Give it to them
       </Button>
+    </Fold>
+  );
+}
+
+/** An area between chosen corners, filled with heads that reach one another. */
+function Filling({ act }: ActProps) {
+  const { system } = useFormat();
+  const [spacing, setSpacing] = useState("");
+  const [pattern, setPattern] = useState("square");
+  return (
+    <Fold title="Fill the area between them with heads" folded>
+      <div className="flex flex-wrap items-end gap-2">
+        <Words
+          label="Heads apart by"
+          value={spacing}
+          hint={system === "us" ? "30 ft" : "9 m"}
+          onValue={setSpacing}
+          live
+        />
+        <Pick
+          label="Standing"
+          options={[
+            ["square", "square"],
+            ["triangular", "triangular"],
+          ]}
+          value={pattern}
+          onPick={setPattern}
+        />
+        <Button disabled={!spacing.trim()} onClick={() => void act("fill", { spacing, pattern })}>
+          Fill it
+        </Button>
+      </div>
+      <p className="text-[13px] text-muted">
+        Each throws as far as the next stands; at the edge it waters what lies inside.
+      </p>
     </Fold>
   );
 }

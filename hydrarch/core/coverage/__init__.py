@@ -1,0 +1,1 @@
+"""Where the water of sprinklers lands."""
