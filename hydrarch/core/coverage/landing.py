@@ -205,7 +205,9 @@ def _painted(heads: Sequence[Head]) -> tuple[Painted, Grid, Grid, Grid]:
         here = np.clip(1 - away / h.throw, 0, None) * (6 * h.flow / (h.arc * h.throw**2))
         if h.arc < 2 * pi - 1e-9:
             here = np.where((np.arctan2(dy, dx) - h.begins) % (2 * pi) <= h.arc, here, 0.0)
-        rates[k:m, i:j] += here
+        landed = float(here.sum()) * cell**2
+        if landed > 0:  # a mesh cuts its rim as it falls: all of its flow lands all the same
+            rates[k:m, i:j] += here * (h.flow / landed)
     shown = tuple(tuple(float(f"{v:.3g}") for v in row) for row in rates)
     return Painted(west, south, cell, shown), xs, ys, rates
 

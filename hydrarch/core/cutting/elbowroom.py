@@ -70,11 +70,11 @@ def room_problems(
     told: set[tuple[str, str]] = set()
     for joint in assembly.joints:
         need = NEEDS.get(joint.method)
-        barrel = _held(joint, named)
-        if need is None or barrel is None or joint.point is None or (joint.point, need.what) in told:
+        held = _held(joint, named)
+        if need is None or held is None or joint.point is None or (joint.point, need.what) in told:
             continue
-        near = about.near(joint.point)
-        if near and not _room(barrel, need, near):
+        near = about.near(held.point)  # of things that are coupled a joint is held at either
+        if near and not _room(held.barrels[0], need, near):
             told.add((joint.point, need.what))
             yield _problem(joint.point, f"The {joint.method} joint at {plan.names[joint.point]} leaves no room for {need.what}.")
     for body in found:
@@ -105,6 +105,11 @@ class _Surroundings:
         self.ways = np.array([lay.places[line.b] for line in lines]).reshape(-1, 3) - self.starts
         self.long = np.maximum((self.ways**2).sum(axis=1), 1e-12)
         self.radii = [pipes[line.run].outside / 2 if line.run in pipes else 0.02 for line in lines]
+        self.joined: dict[str, set[str]] = defaultdict(set)
+        for line in lay.lines.values():
+            if line.coupled:  # two things that are screwed together are put together, not in each other's way
+                self.joined[line.a].add(line.b)
+                self.joined[line.b].add(line.a)
         self.spots = list(self.mine)
         self.places = np.array([lay.places[p] for p in self.spots]).reshape(-1, 3)
         self.known: dict[str, list[Barrel]] = {}
@@ -115,7 +120,7 @@ class _Surroundings:
             here = np.array(self.lay.places[point])
             found = [
                 b for i in np.flatnonzero(((self.places - here) ** 2).sum(axis=1) < _FAR**2)
-                if self.spots[i] != point for b in self.mine[self.spots[i]]
+                if self.spots[i] != point and self.spots[i] not in self.joined[point] for b in self.mine[self.spots[i]]
             ]  # fmt: skip
             share = np.clip(((here - self.starts) * self.ways).sum(axis=1) / self.long, 0, 1)
             away = ((self.starts + share[:, None] * self.ways - here) ** 2).sum(axis=1)
@@ -127,11 +132,10 @@ class _Surroundings:
         return self.known[point]
 
 
-def _held(joint: Joint, named: Mapping[str, Body]) -> Barrel | None:
-    """The barrel of the part a tool is put on: of what leads to the thing before what stands at its point."""
+def _held(joint: Joint, named: Mapping[str, Body]) -> Body | None:
+    """The part a tool is put on, of one barrel: what leads to the thing before what stands at its point."""
     parts = [named[s.part] for s in (joint.a, joint.b) if s.part is not None and s.part in named]
-    single = next((b for b in parts if len(b.barrels) == 1), None)
-    return single.barrels[0] if single is not None else None
+    return next((b for b in parts if len(b.barrels) == 1), None)
 
 
 def _frame(axis: Vector) -> tuple[Vector, Vector]:

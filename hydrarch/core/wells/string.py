@@ -34,7 +34,9 @@ def string_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Itera
             for r in system.runs
             if plan.run_by_id[r].situation == HUNG and r in pipes and plan.run_by_id[r].existing is None
         ]
+        string = {p for r in hung for p in r.points}
         pumps = [plan.by_id[p] for p in system.sources if isinstance(plan.by_id[p].what, WellPump)]
+        pumps.sort(key=lambda p: (p.id not in string, p.level, p.id))  # the one that hangs on it; of several the deepest
         if hung and pumps:
             yield from _pipe(plan, lay, pipes, hung)
             yield from _checks(plan, system.points, hung, pumps[0])
