@@ -15,6 +15,7 @@ from hydrarch.core.backflow import backflow_problems
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.causes import folded
+from hydrarch.core.coverage.driphead import driphead_problems
 from hydrarch.core.coverage.landing import Coverage, coverage_problems, coverages
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
@@ -176,8 +177,8 @@ class Derivation:
 
     @room("survey", lambda d: Checked(()))
     def guarded(self) -> Checked:
-        """What hangs on drinking water unguarded."""
-        return Checked(backflow_problems(self.plan, self.layout))
+        """What hangs on drinking water unguarded, and drip lines whose head is not as it should be."""
+        return Checked((*backflow_problems(self.plan, self.layout), *driphead_problems(self.plan, self.layout)))
 
     @room("survey", lambda d: Checked(()))
     def fit(self) -> Checked:

@@ -11,11 +11,14 @@ from dataclasses import dataclass
 from math import dist, hypot
 
 from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.coverage.driphead import head_of
 from hydrarch.core.draft import Body, Draft
 from hydrarch.core.kinds.base import kind_named
+from hydrarch.core.kinds.devices import BackflowPreventer, Filter, Regulator, Valve
 from hydrarch.core.kinds.equipment import Vessel
-from hydrarch.core.kinds.outlets import Tap
+from hydrarch.core.kinds.outlets import Drip, Tap
 from hydrarch.core.kinds.sources import Mains, Tank
+from hydrarch.core.layout import layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem
 
@@ -24,6 +27,7 @@ __all__ = ["MENDS", "does", "mended"]
 _HEAVY = {"pvc-sdr21": "pvc40", "pvc-sdr26": "pvc40", "sewer-thin": "sewer-sdr35", "corrugated": "sewer-sdr35"}
 """What takes the place of pipe that no wheel may go over, of like outside or fittings; common practice."""
 _FROM_MAINS = 1.0  # m from the mains a preventer is set
+_BEHIND = 0.3  # m behind what comes before it a device of a drip line's head is set
 _INSIDE = 0.02  # share of a line from its ends within which no tee is moved
 _ROOM = 2.0  # times the vessel that was too small
 
@@ -147,6 +151,50 @@ def _preventer(body: Body, where: str) -> bool:
     return True
 
 
+def _in_order(body: Body, where: str) -> bool:
+    """Let two devices of a drip line's head change places: what each is, its ends and its name; the pipe stays."""
+    plan = Plan.model_validate(body)
+    for drip in plan.of_kind(Drip):
+        way = [p.id for p in head_of(plan, layout(plan), drip.id) if isinstance(p.what, (BackflowPreventer, Filter, Regulator))]
+        if where in way[:-1]:
+            one, two = _point(body, where), _point(body, way[way.index(where) + 1])
+            if one is not None and two is not None:
+                for field in ("what", "ports", "name"):
+                    one[field], two[field] = two[field], one[field]
+                body["nodes"] = [n for n in body["nodes"] if n["point"] not in (one["id"], two["id"])]
+                ends = {e["id"] for r in body["runs"] for e in (r["a"], r["b"]) if e["point"] in (one["id"], two["id"])}
+                body["ways"] = [w for w in body["ways"] if w["end"] not in ends]
+                return True
+    return False
+
+
+def _after(first: tuple[type, ...], kind: str, stem: str) -> Callable[[Body, str], bool]:
+    """Set a device of a kind into the run behind the last of some others on the way to a drip zone, or behind the source."""
+
+    def edit(body: Body, where: str) -> bool:
+        plan = Plan.model_validate(body)
+        lay = layout(plan)
+        way = head_of(plan, lay, where)
+        behind = max((n for n, p in enumerate(way) if n == 0 or isinstance(p.what, first)), default=0)
+        if len(way) < 2 or behind + 1 >= len(way):
+            return False
+        a, b = way[behind].id, way[behind + 1].id
+        run = next((r for r in plan.runs if set(r.points) == {a, b} and not r.coupled), None)
+        if run is None:
+            return False
+        made = kind_named(kind)
+        long = lay.lines[run.id].length
+        share = min(0.5, _BEHIND / long) if long else 0.5
+        draft = Draft(body)
+        new = draft.split(run.id, share if run.a.point == a else 1 - share, stem, made.start.model_dump(mode="json"), made.title)
+        if run.a.point != a:
+            for end in (e for r in draft.runs_at(new) for e in (r["a"], r["b"]) if e["point"] == new):
+                end["port"] = {"in": "out", "out": "in"}[end["port"]]
+        return True
+
+    return edit
+
+
 def _square(body: Body, where: str) -> bool:
     """Move a tee to where its branch comes square to a straight line through the other two."""
     places = {p["id"]: (p["x"], p["y"], p["ground"] - p["depth"]) for p in body["points"]}
@@ -236,6 +284,9 @@ def _can_be_square(plan: Plan, where: str) -> bool:
 
 
 MENDS: dict[str, _Mend] = {
+    "drip-order": _Mend("Let the two change places", _in_order, lambda plan, where: where in plan.by_id),
+    "drip-filter": _Mend("Put a filter there", _after((BackflowPreventer, Valve), "filter", "F")),
+    "drip-pressure": _Mend("Put a regulator there", _after((BackflowPreventer, Valve, Filter), "regulator", "PR")),
     "air-trap": _Mend("Put an air valve there", _vent, _is_hump),
     "no-backflow": _Mend("Put a preventer after the mains, of the kind the local code names", _preventer, _one_mains),
     "tee-angle": _Mend("Move it to where its branch comes square to a straight line", _square, _can_be_square),

@@ -95,6 +95,11 @@ class Landing(unittest.TestCase):
         away = heads((0, 0), (14, 0), more={1: {"arc": pi, "begins": pi / 2}, 2: {"arc": pi, "begins": -pi / 2}})
         self.assertAlmostEqual(covered(away).overlaps[0].share, -1.0)
 
+    def test_closer_than_they_need(self) -> None:
+        """Throws of 10 m at 4 m: each throws two and a half times as far as the next stands, and that is said, not a share over three hundred."""
+        found = covered(heads((0, 0), (4, 0), (8, 0)))
+        self.assertIn("They stand closer than they need: each throws 2.5 times as far as the next stands", found.says[0])
+
     def test_painted_from_the_pressure_that_is_there(self) -> None:
         """At a quarter of its pressure a head throws half as far, and the same square leaves a dry spot in its middle."""
         good, weak = covered(heads(*SQUARE)), covered(heads(*SQUARE), flow=1e-4, pressure=0.5e5)

@@ -1,6 +1,7 @@
 """A problem's one plain mend: it is offered only where it can be done, does what it says, and takes the problem away."""
 
 import unittest
+from itertools import pairwise
 from typing import Any
 
 from hydrarch.core.chain import derive
@@ -43,10 +44,26 @@ def faulty() -> dict[str, Plan]:
             [point("K", 0, 0, "tank", water_level=30.0), point("J", 9, 2, "junction"), point("T", 20, 0, "tap"), point("U", 11, 8, "tap")],
             [("K", "J"), ("J", "T"), ("J", "U")],
         ),
+        **drip_heads(),
         "crosses-drive": draw(
             [*buried, {**point("X", 10, -4, "mark"), "what": {"kind": "mark", "what": "drive", "north": 8.0}}], [("M", "T")]
         ),
         "priming": draw(pond, [("K", "P"), ("P", "T")]),
+    }  # fmt: skip
+
+
+def drip_heads() -> dict[str, Plan]:
+    """Drip lines whose head lacks a piece, or has two the wrong way round."""
+
+    def line(*kinds: str) -> Plan:
+        names = ["M", *(k[0].upper() for k in kinds), "D"]
+        things = ["mains", *kinds, "drip"]
+        points = [point(n, 3.0 * x, 0, k) for x, (n, k) in enumerate(zip(names, things, strict=True))]
+        return draw(points, list(pairwise(names)))
+
+    return {
+        "drip-order": line("backflow", "regulator", "filter"), "drip-filter": line("backflow", "regulator"),
+        "drip-pressure": line("backflow", "filter"),
     }  # fmt: skip
 
 

@@ -16,7 +16,7 @@ OUTER = {
 }
 CORE = [
     {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"cutbox", "underlay"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
-    {"draft"}, {"layout"}, {"backflow", "causes", "mends", "fitness", "marks", "hydraulics"}, {"coverage"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
+    {"draft"}, {"layout"}, {"backflow", "causes", "fitness", "marks", "hydraulics"}, {"coverage"}, {"mends"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
     {"carried", "drawn", "filling", "groups", "levels", "measures", "saying", "working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {

@@ -36,6 +36,8 @@ _DRY = 0.25
 _LEAST_DRY = 1.0
 """m² from which a dry spot is told."""
 _MOST_THROW = 1.1
+_CLOSE = 1.6
+"""Overlap beyond which heads stand closer than anyone sets them."""
 _MATCHED = 1.25
 """The greatest rate over the least from which heads that run together do not match; from memory."""
 
@@ -237,6 +239,12 @@ def _overlap_words(plan: Plan, pairs: Sequence[Overlap]) -> Iterator[str]:
     def told(pair: Overlap) -> str:
         return f"{max(pair.share, 0):.0%} between {plan.names[pair.one]} and {plan.names[pair.two]}"
 
+    if least.share > _CLOSE:
+        yield (
+            f"They stand closer than they need: each throws {(least.share + 1) / 2:.1f} times as far as the next stands or more, "
+            f"from {plan.names[least.one]} to {plan.names[least.two]} the least; head to head is once."
+        )
+        return
     begins = "They do not all overlap" if least.share <= 0 else "They overlap"
     if least is most or abs(most.share - least.share) < 0.005:
         yield f"{begins}: {told(least)}; 100% is head to head."

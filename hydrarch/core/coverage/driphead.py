@@ -1,0 +1,77 @@
+"""The head of a drip line: preventer, filter, regulator in that order on the way from the source to what drips."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+
+from hydrarch.core.kinds.devices import BackflowPreventer, Filter, Regulator
+from hydrarch.core.kinds.outlets import Drip
+from hydrarch.core.kinds.sources import Mains
+from hydrarch.core.layout import Layout, path_between
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.units import show
+
+__all__ = ["MOST_AT_REST", "driphead_problems", "head_of"]
+
+declare("survey", "drip-order", "drip-filter", "drip-pressure")
+
+MOST_AT_REST = 310e3
+"""Pa at rest above which a drip line wants a regulator: 45 psi, what small tubing and its barbs are pushed to; from memory."""
+_ORDER = (BackflowPreventer, Filter, Regulator)
+_WORDS = {BackflowPreventer: "the preventer", Filter: "the filter", Regulator: "the regulator"}
+
+
+def head_of(plan: Plan, lay: Layout, drip: str) -> tuple[Point, ...]:
+    """What water passes on its shortest way to a drip zone, from its source on; empty where none feeds it."""
+    best: tuple[str, ...] = ()
+    for source in (p.id for p in plan.sources):
+        runs = path_between(lay, source, drip)
+        if runs and (not best or len(runs) + 1 < len(best)):
+            way = [source]
+            for run in runs:
+                way.append(lay.lines[run].other(way[-1]))
+            best = tuple(way)
+    return tuple(plan.by_id[p] for p in best)
+
+
+def driphead_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
+    """A wrong order, a missing filter, a missing regulator; each told once for all the zones behind one head."""
+    told: set[tuple[str, str]] = set()
+    for drip in plan.of_kind(Drip):
+        way = head_of(plan, lay, drip.id)
+        if not way:
+            continue
+        devices = [p for p in way if isinstance(p.what, _ORDER)]
+        for one, two in pairwise(devices):
+            if _rank(one) > _rank(two) and ("order", one.id) not in told:
+                told.add(("order", one.id))
+                yield Problem(
+                    "drip-order", "warn", one.id,
+                    f"{one.label} stands before {two.label} on the way to {drip.label}: {_WORDS[type(two.what)]} comes first.",
+                    "Preventer, filter, regulator, in that order: what keeps water back, what keeps dirt out, what holds the pressure.",
+                )  # fmt: skip
+        source = way[0]
+        if not any(isinstance(p.what, Filter) for p in devices) and ("filter", source.id) not in told:
+            told.add(("filter", source.id))
+            yield Problem(
+                "drip-filter", "warn", drip.id, f"Nothing filters the water of {drip.label}: its emitters block.",
+                "Put a filter before the regulator, of the mesh its emitters ask for.",
+            )  # fmt: skip
+        rest = source.what.pressure if isinstance(source.what, Mains) else 0.0
+        if (
+            rest > MOST_AT_REST
+            and not any(isinstance(p.what, Regulator) for p in devices)
+            and ("pressure", source.id) not in told
+        ):
+            told.add(("pressure", source.id))
+            yield Problem(
+                "drip-pressure", "warn", drip.id,
+                f"{show(rest, 'pressure', plan.units)} at rest comes to {drip.label} unregulated: small tubing and its barbs are pushed to about {show(MOST_AT_REST, 'pressure', plan.units)}.",
+                "Put a regulator after the filter.",
+            )  # fmt: skip
+
+
+def _rank(point: Point) -> int:
+    return next(n for n, kind in enumerate(_ORDER) if isinstance(point.what, kind))
