@@ -16,6 +16,7 @@ class Pictures(Browsing):
 
     def shoot(self, name: str) -> None:
         """Write one picture."""
+        self.page.get_by_text("Looking along the line").wait_for(state="hidden")
         self.page.wait_for_timeout(700)  # a picture, not a test: let fonts and labels settle
         self.page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
 
