@@ -50,7 +50,7 @@ def driphead_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
                 yield Problem(
                     "drip-order", "warn", one.id,
                     f"{one.label} stands before {two.label} on the way to {drip.label}: {_WORDS[type(two.what)]} comes first.",
-                    "Preventer, filter, regulator, in that order: what keeps water back, what keeps dirt out, what holds the pressure.",
+                    "Preventer, filter, regulator, in that order: what keeps water back, what keeps dirt out, what sets the pressure.",
                 )  # fmt: skip
         source = way[0]
         if not any(isinstance(p.what, Filter) for p in devices) and ("filter", source.id) not in told:
