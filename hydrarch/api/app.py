@@ -15,7 +15,22 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Receive, Scope, Send
 
 from hydrarch import __version__
-from hydrarch.api import answers, bench, book, groups, jobs, keep, live, measures, mends, records, reference, standing, zones
+from hydrarch.api import (
+    answers,
+    bench,
+    book,
+    groups,
+    jobs,
+    keep,
+    live,
+    measures,
+    mends,
+    records,
+    reference,
+    standing,
+    watering,
+    zones,
+)
 from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.problems import LARGEST_BODY, Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
@@ -63,7 +78,22 @@ def _api() -> FastAPI:
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
     )
-    for module in (jobs, answers, mends, records, standing, zones, book, keep, live, reference, measures, groups, bench):
+    for module in (
+        jobs,
+        answers,
+        mends,
+        records,
+        standing,
+        zones,
+        book,
+        keep,
+        live,
+        reference,
+        measures,
+        groups,
+        watering,
+        bench,
+    ):
         app.include_router(module.router, responses=_ERRORS)
     app.include_router(session_router, responses=_ERRORS)
     app.openapi = lambda: _document(app)  # type: ignore[method-assign]

@@ -15,6 +15,7 @@ from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, practices
 from hydrarch.core.catalogue.markets import Market, markets
 from hydrarch.core.catalogue.pipes import Series, series_list
+from hydrarch.core.coverage.need import Soil, soils
 from hydrarch.core.errors import BadQuantity
 from hydrarch.core.identity import RESERVED
 from hydrarch.core.kinds.base import EQUIPMENT_ENDS, Kind, kinds
@@ -113,6 +114,7 @@ class Reference:
     waits: dict[str, tuple[str, ...]]
     markets: tuple[MarketView, ...]
     beginnings: tuple[Beginning, ...]
+    soils: tuple[Soil, ...]
     ends: tuple[EndSystem, ...]
     reserved: tuple[str, ...]
     least_length: float
@@ -188,6 +190,7 @@ def reference() -> Reference:
         waits=waiting_methods(),
         markets=tuple(MarketView(m.market, m.title) for m in markets().values()),
         beginnings=tuple(beginnings().values()),
+        soils=tuple(soils().values()),
         ends=_ends(),
         reserved=tuple(sorted(RESERVED)),
         least_length=LEAST_LENGTH,

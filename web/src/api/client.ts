@@ -261,6 +261,8 @@ export const api = {
   forgetJob: (job: string) => drop("/api/jobs/{job_id}", { params: of(job) }),
   keepPicture: async (file: Blob) =>
     post("/api/pictures", { body: file as never, bodySerializer: (b: unknown) => b as Blob }),
+  runTime: (asked: { mean: number; scheduling: number | null; need: string; soil: string; units: UnitSystem }) =>
+    post("/api/watering/run-time", { body: asked }),
   layWell: async (well: WellIn, plan: Plan) =>
     (await post("/api/bench/well/laid", { body: { well, plan: plain(plan) } })) as Plan,
   benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),

@@ -1466,6 +1466,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/watering/run-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How long heads run for a watering
+         * @description The whole time, and the parts it is run in where water comes faster than the soil takes it in.
+         */
+        post: operations["how_long_api_watering_run_time_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weather": {
         parameters: {
             query?: never;
@@ -5372,6 +5392,8 @@ export interface components {
             series: components["schemas"]["Series"][];
             /** Situations */
             situations: string[];
+            /** Soils */
+            soils: components["schemas"]["Soil"][];
             /** Waits */
             waits: {
                 [key: string]: string[];
@@ -5512,6 +5534,20 @@ export interface components {
              * @default 600
              */
             seconds: number;
+        };
+        /**
+         * RunTime
+         * @description How long heads run for one watering: `whole` (s) in `cycles`, each as long, with `soak` (s) between them; and why, in words.
+         */
+        RunTime: {
+            /** Cycles */
+            cycles: number;
+            /** Says */
+            says: string;
+            /** Soak */
+            soak: number;
+            /** Whole */
+            whole: number;
         };
         /**
          * Said
@@ -5893,6 +5929,20 @@ export interface components {
             flows: {
                 [key: string]: components["schemas"]["Flow"];
             };
+        };
+        /**
+         * Soil
+         * @description A soil and what it takes in for good (m/s).
+         */
+        Soil: {
+            /** Intake */
+            intake: number;
+            /** Soil */
+            soil: string;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
         };
         /**
          * Spoiled
@@ -6518,6 +6568,30 @@ export interface components {
             set: number;
             /** Source */
             source: string;
+        };
+        /**
+         * Wanted
+         * @description The mean rate (m/s) and scheduling coefficient that a coverage has, what is to be brought at once (in words), and the soil.
+         */
+        Wanted: {
+            /** Mean */
+            mean: number;
+            /**
+             * Need
+             * @example 6 mm
+             * @example 1/4 in
+             */
+            need: string;
+            /** Scheduling */
+            scheduling: number | null;
+            /** Soil */
+            soil: string;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
         };
         /**
          * Way
@@ -11629,6 +11703,70 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    how_long_api_watering_run_time_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunTime"];
+                };
             };
             /** @description Not there */
             404: {

@@ -1,8 +1,11 @@
+import { useState } from "react";
+import { api, Refused } from "../../api/client";
 import type { Coverage } from "../../api/types";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { useFormat } from "../../ui/context";
-import { Button, Heading, Row, Table } from "../../ui/parts";
+import { useFormat, useReference } from "../../ui/context";
+import { Button, Heading, Pick, Row, Table } from "../../ui/parts";
+import { Words } from "../../ui/Typed";
 
 /** Where the water of the heads lands: what a person would say of it, then each head with what reaches it. */
 export function Landing({ found }: { found: Coverage }) {
@@ -18,6 +21,7 @@ export function Landing({ found }: { found: Coverage }) {
       {found.says.map((says) => (
         <p key={says}>{says}</p>
       ))}
+      <HowLong key={`${found.scenario} ${found.mean} ${found.scheduling}`} found={found} />
       <Table
         caption="Heads"
         numbers={[1, 2]}
@@ -36,5 +40,63 @@ export function Landing({ found }: { found: Coverage }) {
         )}
       />
     </section>
+  );
+}
+
+/** How long they run for one watering, in parts where the soil takes it in slower than it comes. */
+function HowLong({ found }: { found: Coverage }) {
+  const reference = useReference();
+  const { system } = useFormat();
+  const [need, setNeed] = useState("");
+  const [soil, setSoil] = useState("loam");
+  const [says, setSays] = useState("");
+  if (!found.mean) return null;
+  const ask = async () => {
+    try {
+      const { mean, scheduling } = found;
+      const told = await api.runTime({ mean: mean ?? 0, scheduling: scheduling ?? null, need, soil, units: system });
+      setSays(told.says);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setSays(error.problem.detail);
+    }
+  };
+  return (
+    <form
+      aria-label="How long to run"
+      className="my-2 flex flex-wrap items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (need.trim()) void ask();
+      }}
+    >
+      <Words
+        label="Water to bring at once"
+        value={need}
+        hint={system === "us" ? "1/4 in" : "6 mm"}
+        onValue={(v) => {
+          setNeed(v);
+          setSays("");
+        }}
+        live
+      />
+      <Pick
+        label="Soil"
+        options={reference.soils.map((s) => [s.soil, s.title] as const)}
+        value={soil}
+        onPick={(v) => {
+          setSoil(v);
+          setSays("");
+        }}
+      />
+      <Button type="submit" disabled={!need.trim()}>
+        How long?
+      </Button>
+      {says && (
+        <p role="status" className="w-full font-semibold">
+          {says}
+        </p>
+      )}
+    </form>
   );
 }

@@ -1,0 +1,142 @@
+"""How much water plants want, and how long heads run to give it: FAO Irrigation and Drainage Paper 56, and what the soil takes in.
+
+Temperatures are in °C and depths in mm here, as that paper has them; what comes out of this room is in SI.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import acos, ceil, cos, exp, pi, radians, sin, sqrt, tan
+
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.errors import HydrarchError, Unknown
+from hydrarch.core.remember import remembered
+
+__all__ = [
+    "Day",
+    "RunTime",
+    "Soil",
+    "air_pressure",
+    "extraterrestrial",
+    "hargreaves",
+    "reference_need",
+    "run_time",
+    "saturation",
+    "soils",
+]
+
+_PONDS = 5e-3
+"""m of water that may stand on level ground before it runs off, from memory."""
+
+
+@dataclass(frozen=True, slots=True)
+class Soil:
+    """A soil and what it takes in for good (m/s)."""
+
+    soil: str
+    title: str
+    intake: float
+    source: str
+
+
+@remembered()
+def soils() -> dict[str, Soil]:
+    """Soils by name, the loosest first."""
+    rows = read_rows(
+        "hydrarch.core.catalogue", "soils.csv",
+        lambda r: Soil(r["soil"], r["title"], float(r["intake_mm_h"]) / 3.6e6, r["source"]),
+    )  # fmt: skip
+    return {s.soil: s for s in rows}
+
+
+def air_pressure(altitude: float) -> float:
+    """Pressure of the air (kPa) at a height (m) above the sea; FAO-56, equation 7."""
+    return float(101.3 * ((293 - 0.0065 * altitude) / 293) ** 5.26)
+
+
+def saturation(temperature: float) -> float:
+    """Pressure of saturated vapour (kPa) at a temperature (°C); FAO-56, equation 11."""
+    return 0.6108 * exp(17.27 * temperature / (temperature + 237.3))
+
+
+def extraterrestrial(latitude: float, day: int) -> float:
+    """Radiation of the sun above the air (MJ/m² a day) at a latitude (degrees, south below nought) on a day of the year; equation 21."""
+    phi, turn = radians(latitude), 2 * pi * day / 365
+    near, tilt = 1 + 0.033 * cos(turn), 0.409 * sin(turn - 1.39)
+    sunset = acos(max(-1.0, min(1.0, -tan(phi) * tan(tilt))))
+    return 24 * 60 / pi * 0.0820 * near * (sunset * sin(phi) * sin(tilt) + cos(phi) * cos(tilt) * sin(sunset))
+
+
+@dataclass(frozen=True, slots=True)
+class Day:
+    """A day's weather: degrees (°C), damp (%), wind at 10 m (m/s), hours of sun; where, and which day of the year."""
+
+    warmest: float
+    coldest: float
+    dampest: float
+    driest: float
+    wind: float
+    sun: float
+    latitude: float
+    altitude: float
+    day: int
+
+
+def reference_need(d: Day) -> float:
+    """What short grass with water enough gives off in a day (mm), by Penman and Monteith; FAO-56, equation 6."""
+    mean, pressure = (d.warmest + d.coldest) / 2, air_pressure(d.altitude)
+    slope, gamma = 4098 * saturation(mean) / (mean + 237.3) ** 2, 0.665e-3 * pressure
+    full = (saturation(d.warmest) + saturation(d.coldest)) / 2
+    there = (saturation(d.coldest) * d.dampest + saturation(d.warmest) * d.driest) / 200
+    above = extraterrestrial(d.latitude, d.day)
+    light = 24 / pi * acos(max(-1.0, min(1.0, -tan(radians(d.latitude)) * tan(0.409 * sin(2 * pi * d.day / 365 - 1.39)))))
+    comes, clear = (0.25 + 0.5 * d.sun / light) * above, (0.75 + 2e-5 * d.altitude) * above
+    warm = ((d.warmest + 273.16) ** 4 + (d.coldest + 273.16) ** 4) / 2
+    goes = 4.903e-9 * warm * (0.34 - 0.14 * sqrt(there)) * (1.35 * min(comes / clear, 1.0) - 0.35)
+    net, wind = 0.77 * comes - goes, d.wind * 4.87 / 6.605784  # from 10 m down to 2 m: 4.87 / ln(67.8 · 10 − 5.42)
+    return (0.408 * slope * net + gamma * 900 / (mean + 273) * wind * (full - there)) / (slope + gamma * (1 + 0.34 * wind))
+
+
+def hargreaves(warmest: float, coldest: float, above: float) -> float:
+    """The same (mm) from the day's warmth alone, `above` being the sun's radiation above the air as mm of water; FAO-56, equation 52."""
+    return 0.0023 * ((warmest + coldest) / 2 + 17.8) * sqrt(max(warmest - coldest, 0.0)) * above
+
+
+@dataclass(frozen=True, slots=True)
+class RunTime:
+    """How long heads run for one watering: `whole` (s) in `cycles`, each as long, with `soak` (s) between them; and why, in words."""
+
+    whole: float
+    cycles: int
+    soak: float
+    says: str
+
+
+def run_time(mean: float, scheduling: float | None, need: float, soil: str) -> RunTime:
+    """The time heads run to bring `need` (m) to the driest of the ground between them, at a `mean` rate (m/s) and its scheduling coefficient.
+
+    Where water comes faster than the soil takes it in, it is parted into cycles, so that no more stands than the ground keeps. Raises
+    `HydrarchError` where no time would do.
+    """
+    if soil not in soils():
+        raise Unknown("soil", soil, list(soils()))
+    if scheduling is None or mean <= 0:
+        raise HydrarchError("some of the ground between the heads stays dry however long they run: mend that first")
+    if not 0 < need <= 0.2:
+        raise HydrarchError("say how much is to be brought at a watering: above nought, and no more than 200 mm (8 in)")
+    ground = soils()[soil]
+    whole = need / mean * scheduling
+    over = mean - ground.intake
+    once = _PONDS / over if over > 0 else whole
+    cycles = max(1, ceil(whole / once - 1e-9)) if over > 0 else 1
+    each = whole / cycles
+    soak = max(0.0, mean * each / ground.intake - each) if cycles > 1 else 0.0
+    says = f"Run it {_minutes(whole)}"
+    if cycles > 1:
+        says += f", in {cycles} parts of {_minutes(each)} with {_minutes(soak)} between them: {ground.title.lower()} takes it in no faster"
+    return RunTime(whole, cycles, soak, says + ".")
+
+
+def _minutes(seconds: float) -> str:
+    minutes = max(1, round(seconds / 60))
+    return f"{minutes} min" if minutes < 120 else f"{minutes // 60} h {minutes % 60:02d} min"
