@@ -5,6 +5,7 @@ What is drafted is checked when it is made a plan again; the plan it began with 
 
 from __future__ import annotations
 
+from itertools import count
 from typing import Any
 
 from pydantic import ValidationError
@@ -25,6 +26,7 @@ class Draft:
         """Begin with a copy of a plan, or go on with a document as it is, changing it in place."""
         self.body: Body = plan.model_dump(mode="json") if isinstance(plan, Plan) else plan
         self.spots: dict[str, Body] = {p["id"]: p for p in self.body["points"]}
+        self._next: dict[str, int] = {}
         self._taken = {p["id"] for p in self.body["points"]}
         self._taken |= {n for r in self.body["runs"] for n in (r["id"], r["a"]["id"], r["b"]["id"])}
 
@@ -42,9 +44,10 @@ class Draft:
 
     def fresh(self, stem: str) -> str:
         """The next name of a stem that nothing has, taken now."""
-        name = next(f"{stem}{n}" for n in range(1, len(self._taken) + 2) if f"{stem}{n}" not in self._taken)
-        self._taken.add(name)
-        return name
+        n = next(n for n in count(self._next.get(stem, 1)) if f"{stem}{n}" not in self._taken)
+        self._next[stem] = n + 1  # none is ever given back: what is drafted grows as the work does
+        self._taken.add(f"{stem}{n}")
+        return f"{stem}{n}"
 
     def split(self, run: str, share: float, stem: str, what: Body, name: str = "") -> str:
         """Set a thing into a run at a share of it; the run's own pipe, and the names of its ends, stay on both sides. Its name."""

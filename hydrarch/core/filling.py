@@ -29,7 +29,9 @@ def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern 
     Each head throws as far as the next stands, and waters what of its circle lies in the area. Raises `HydrarchError` for fewer than three
     points, points in a line, or more heads than are reckoned with.
     """
-    corners = _round([(plan.by_id[p].x, plan.by_id[p].y) for p in plan.by_id if p in set(outline)])
+    chosen = set(outline)
+    edge = [p for p in plan.points if p.id in chosen]
+    corners = _round([(p.x, p.y) for p in edge])
     if len(corners) < 3:
         raise HydrarchError("choose the corners of the area: three points or more that do not lie in a line")
     if not 0.2 <= spacing <= 100:
@@ -39,7 +41,7 @@ def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern 
         raise HydrarchError("no head has room in that area at that spacing: set them nearer")
     if len(spots) > _MOST or len(plan.points) + len(spots) > MAX_POINTS:
         raise HydrarchError(f"that takes {len(spots)} heads: set them wider apart, or fill a part of it")
-    first = plan.by_id[next(p for p in plan.by_id if p in set(outline))]
+    first = edge[0]
     lines = [p for p in plan.points if p.kind.role != "mark"]
     depth = min(lines, key=lambda p: hypot(p.x - first.x, p.y - first.y)).depth if lines else 0.3
     draft, made = Draft(plan), []

@@ -7,6 +7,7 @@ A run with one end in the group is stretched, and forgets the length that was me
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from math import cos, hypot, pi, sin
@@ -138,15 +139,11 @@ def turned(plan: Plan, chosen: Iterable[str], angle: float) -> Edited:
         x, y = spot["x"] - cx, spot["y"] - cy
         spot["x"] = round(cx + x * cos(angle) - y * sin(angle), 6)
         spot["y"] = round(cy + x * sin(angle) + y * cos(angle), 6)
-        if spot["what"]["kind"] == "mark":
-            e, n = spot["what"]["east"], spot["what"]["north"]
-            spot["what"] |= {
-                "east": round(e * cos(angle) - n * sin(angle), 6),
-                "north": round(e * sin(angle) + n * cos(angle), 6),
-            }
+        spot["what"] = plan.by_id[spot["id"]].what.turned(angle).model_dump(mode="json")
 
     draft, points, lost = _placed(plan, chosen, place)
-    if len(points) == 1:
+    alone = plan.by_id[points[0]]
+    if len(points) == 1 and alone.what.turned(angle) == alone.what:
         raise HydrarchError("one thing by itself has no other way to lie: choose more of the line")
     way = "left" if angle > 0 else "right"
     told = f"{_count(points)} turned {abs(angle) * 180 / pi:.4g}° to the {way} about their middle."
@@ -158,10 +155,9 @@ def mirrored(plan: Plan, chosen: Iterable[str], across: Literal["east-west", "no
     cx, cy = _middle(plan, _members(plan, chosen)[0])
 
     def place(spot: Body) -> None:
-        axis, far, middle = ("x", "east", cx) if across == "east-west" else ("y", "north", cy)
+        axis, middle = ("x", cx) if across == "east-west" else ("y", cy)
         spot[axis] = round(2 * middle - spot[axis], 6)
-        if spot["what"]["kind"] == "mark":
-            spot["what"][far] *= -1
+        spot["what"] = plan.by_id[spot["id"]].what.mirrored(across == "east-west").model_dump(mode="json")
 
     draft, points, lost = _placed(plan, chosen, place)
     return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(f"{_count(points)} mirrored, {across}.", lost))
@@ -234,7 +230,7 @@ def copied(plan: Plan, chosen: Iterable[str], by: Way) -> Edited:
 def repeated(plan: Plan, chosen: Iterable[str], by: Way, times: int, joined: bool = False) -> Edited:
     """Have what is chosen `times` in all, each `by` so much (m) from the last, and `joined` to it by pipe where that is asked.
 
-    Joined is the point of the group that stands nearest to the way they go: each to the next.
+    What is joined, each to the next, is a plain place of the group's line, or what else takes one more pipe; the least filled first.
     """
     points, _ = _members(plan, chosen)
     if not 2 <= times <= 200:
@@ -259,7 +255,7 @@ def repeated(plan: Plan, chosen: Iterable[str], by: Way, times: int, joined: boo
 
 def _link(plan: Plan, points: Sequence[str]) -> str:
     """The thing of a group by which it is joined on: a plain place of its line, or what else takes another pipe; the least filled first."""
-    count = {p: sum(p in r.points for r in plan.runs) for p in points}
+    count = Counter(p for r in plan.runs for p in r.points)
 
     def takes(p: str) -> bool:
         point = plan.by_id[p]
@@ -308,7 +304,8 @@ def _foot(part: Plan) -> str:
     plain = [p.id for p in part.points if p.kind.plain]
     if not plain:
         return part.points[0].id
-    return min(plain, key=lambda p: sum(p in r.points for r in part.runs))
+    count = Counter(p for r in part.runs for p in r.points)
+    return min(plain, key=lambda p: count[p])
 
 
 def _merge(draft: Draft, gone: str, into: str) -> None:
@@ -346,8 +343,9 @@ def change_all(plan: Plan, chosen: Iterable[str], change: Change) -> Edited:
         told.append(f"{_count(points)} at level {show(change.level, 'level', plan.units)}")
     pipe = {k: v or None for k in ("series", "size") if (v := getattr(change, k)) is not None}
     other = {k: v for k in ("situation", "wheels") if (v := getattr(change, k)) is not None}
+    mine = set(runs)
     for r in draft.body["runs"]:
-        if r["id"] in runs:
+        if r["id"] in mine:
             r |= {**pipe, **other}
             if "series" in pipe and "size" not in pipe:
                 r["size"] = None  # another pipe is made in other sizes

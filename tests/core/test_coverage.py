@@ -100,6 +100,15 @@ class Landing(unittest.TestCase):
         found = covered(heads((0, 0), (4, 0), (8, 0)))
         self.assertIn("They stand closer than they need: each throws 2.5 times as far as the next stands", found.says[0])
 
+    def test_two_lawns_are_two(self) -> None:
+        """Two squares a hundred metres apart water as evenly as one: the ground between them is nobody's, and no dry spot is told of it."""
+        one = covered(heads(*SQUARE))
+        two = covered(heads(*SQUARE, *((x + 100, y) for x, y in SQUARE)))
+        self.assertEqual([p.code for p in two.problems], [])
+        assert one.distribution is not None
+        assert two.distribution is not None
+        self.assertAlmostEqual(one.distribution, two.distribution, delta=0.05)
+
     def test_painted_from_the_pressure_that_is_there(self) -> None:
         """At a quarter of its pressure a head throws half as far, and the same square leaves a dry spot in its middle."""
         good, weak = covered(heads(*SQUARE)), covered(heads(*SQUARE), flow=1e-4, pressure=0.5e5)

@@ -63,6 +63,26 @@ class Groups(unittest.TestCase):
         self.assertNotIn("measure again", whole.says)
         self.assertAlmostEqual(done.plan.by_id["H"].level, line().by_id["H"].level + 0.5)
 
+    def test_arcs_and_walls_go_round_with_the_rest(self) -> None:
+        """A quarter that waters north-east waters north-west after a quarter turn, and as a mirror shows it; a wall goes on that way, too."""
+        arc = {"arc": pi / 2, "begins": 0.0}
+        points = [
+            point("H", 0, 0, "sprinkler", **arc),
+            point("B", 4, 0, "bend"),
+            {**point("X", 0, 5, "mark"), "what": {"kind": "mark", "east": 3.0}},
+        ]
+        plan = draw(points, [])
+        for done, north_south in (
+            (turned(plan, "HBX", pi / 2), False),
+            (mirrored(plan, "HBX", "east-west"), False),
+            (mirrored(plan, "HBX", "north-south"), True),
+        ):
+            head = done.plan.by_id["H"].what.model_dump()
+            self.assertAlmostEqual(head["begins"], 1.5 * pi if north_south else pi / 2)
+        wall = turned(plan, ["X"], pi / 2).plan.by_id["X"].what.model_dump()
+        self.assertEqual((wall["east"], wall["north"]), (0.0, 3.0), "a wall by itself is turned")
+        self.assertEqual(mirrored(plan, "HBX", "east-west").plan.by_id["X"].what.model_dump()["east"], -3.0)
+
     def test_nothing_comes_to_lie_on_another_unseen(self) -> None:
         """A copy or a move onto another thing is refused, and by name."""
         with self.assertRaisesRegex(HydrarchError, "cap E would come to lie on"):

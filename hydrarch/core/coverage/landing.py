@@ -13,6 +13,8 @@ from math import atan2, cos, dist, hypot, inf, pi, sin
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import label
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
 from hydrarch.core.coverage.measures import christiansen, distribution, scheduling
@@ -38,6 +40,8 @@ _LEAST_DRY = 1.0
 _MOST_THROW = 1.1
 _CLOSE = 1.6
 """Overlap beyond which heads stand closer than anyone sets them."""
+_TOGETHER = 1.25
+"""Times both throws that two heads of one stand are apart at the most; farther they water different ground."""
 _MATCHED = 1.25
 """The greatest rate over the least from which heads that run together do not match; from memory."""
 
@@ -215,7 +219,26 @@ def _painted(heads: Sequence[Head]) -> tuple[Painted, Grid, Grid, Grid]:
 
 
 def _between_heads(heads: Sequence[Head], xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """Which cells lie between the heads: in the polygon round them; none where they stand in a line."""
+    """Which cells lie between heads that stand together: in the polygons round them; none where they stand in a line."""
+    inside = np.zeros((ys.size, xs.size), dtype=bool)
+    for together in _stands(heads):
+        inside |= _round(together, xs, ys)
+    return inside
+
+
+def _stands(heads: Sequence[Head]) -> list[list[Head]]:
+    """Heads by the stand they belong to: two lawns that run at once are two, and nothing is asked of what lies between them."""
+    spots = np.array([(h.x, h.y) for h in heads])
+    throws = np.array([h.throw for h in heads])
+    pairs = cKDTree(spots).query_pairs(2 * _TOGETHER * float(throws.max()), output_type="ndarray")
+    one, two = pairs[:, 0], pairs[:, 1]
+    near = np.hypot(*(spots[one] - spots[two]).T) <= _TOGETHER * (throws[one] + throws[two])
+    links = coo_array((np.ones(int(near.sum())), (one[near], two[near])), shape=(len(heads), len(heads)))
+    many, of = connected_components(links, directed=False)
+    return [[h for h, n in zip(heads, of, strict=True) if n == stand] for stand in range(many)]
+
+
+def _round(heads: Sequence[Head], xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.bool_]:
     none = np.zeros((ys.size, xs.size), dtype=bool)
     spots = np.unique(np.array([(h.x, h.y) for h in heads]), axis=0)
     if len(spots) < 3:

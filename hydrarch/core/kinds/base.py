@@ -70,6 +70,14 @@ class What(Model):
     if TYPE_CHECKING:
         kind: Any
 
+    def turned(self, angle: float) -> What:
+        """It as it is after a turn (rad, anticlockwise from above): the same, for what faces no way of its own."""
+        return self
+
+    def mirrored(self, east_west: bool) -> What:
+        """It as a mirror shows it: east and west change places, or north and south."""
+        return self
+
 
 def field(default: float | None, label: str, quantity: str, **limits: Any) -> Any:
     """A number of a model: its default, what a form calls it, and its quantity."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import cos, sin
 from typing import Literal
 
 from pydantic import Field
@@ -28,6 +29,15 @@ class Mark(What):
     def long(self) -> bool:
         """Whether it is a line, not a point."""
         return bool(self.east or self.north)
+
+    def turned(self, angle: float) -> Mark:
+        """It goes on another way."""
+        east, north = self.east * cos(angle) - self.north * sin(angle), self.east * sin(angle) + self.north * cos(angle)
+        return self.model_copy(update={"east": round(east, 6), "north": round(north, 6)})
+
+    def mirrored(self, east_west: bool) -> Mark:
+        """It goes on the other way."""
+        return self.model_copy(update={"east": -self.east} if east_west else {"north": -self.north})
 
 
 register(Kind(Mark, "Mark to measure from", "X", "mark", (), "nothing: it is measured from"))

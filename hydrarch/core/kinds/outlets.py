@@ -44,6 +44,15 @@ class Sprinkler(Outlet):
     arc: float = field(2 * pi, "Arc", "angle", ge=pi / 36, le=2 * pi)
     begins: float = field(0.0, "Arc begins, left of east", "angle", ge=-2 * pi, le=2 * pi)
 
+    def turned(self, angle: float) -> Sprinkler:
+        """Its arc goes round with it."""
+        return self.model_copy(update={"begins": (self.begins + angle) % (2 * pi)})
+
+    def mirrored(self, east_west: bool) -> Sprinkler:
+        """Its arc begins where it ended, on the other side."""
+        ended = self.begins + self.arc
+        return self.model_copy(update={"begins": (pi - ended if east_west else -ended) % (2 * pi)})
+
 
 class Drip(Outlet):
     """A drip zone that draws `flow` (m³/s) and wants `needs` (Pa).
