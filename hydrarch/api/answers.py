@@ -14,6 +14,7 @@ from pydantic import TypeAdapter
 from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.chain import Derivation
+from hydrarch.core.coverage.landing import Painted, painted
 from hydrarch.core.cutting.shop import Body, joint_places
 from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.assembly import NodeView, leg_needs, leg_things, node_views
@@ -83,6 +84,17 @@ def shop_drawing(service: ServiceIn, job_id: str) -> ShopDrawing:
     """What is drawn near enough to hold: barrels from catalogue dimensions."""
     done = service.derived(service.job(job_id))
     return ShopDrawing(done.bodies, joint_places(done.plan, done.layout, done.assembly))
+
+
+@router.get("/watered/{scenario}", summary="Where the water of the heads lands")
+def watered_ground(service: ServiceIn, job_id: str, scenario: str) -> Painted:
+    """Rates on a mesh over the ground of one scenario, painted by whoever looks at it from above."""
+    found = service.job(job_id)
+    flows = service.derived(found).sizes.flows
+    ground = painted(found.plan, flows[scenario]) if scenario in flows else None
+    if ground is None:
+        raise Unknown("scenario in which a head runs", scenario, list(flows))
+    return ground
 
 
 @router.get("/nodes/{point}", summary="What else may stand at a point")

@@ -18,6 +18,13 @@ ROOT = Path(__file__).resolve().parents[2]
 class Beneath(WithClient):
     """Pictures beneath a drawing."""
 
+    def test_the_ground_is_painted_when_it_is_asked_for(self) -> None:
+        """By its scenario; a scenario in which no head runs, or that there is none of, is refused by name."""
+        mesh = self.client.get(f"/api/jobs/{DEMO_ID}/watered/meadow").json()
+        self.assertGreater(max(map(max, mesh["rates"])), 0)
+        self.assertNotIn("painted", self.stage("size")["watered"]["meadow"])
+        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/watered/nowhere"), 404, "unknown", "nowhere")
+
     def test_a_picture_goes_with_its_job(self) -> None:
         """Kept once, named by the plan, exported and brought back in another store; without it the job still opens; nothing is derived from it."""
         kept = self.client.post("/api/pictures", content=png(40, 20)).json()

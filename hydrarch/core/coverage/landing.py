@@ -25,7 +25,7 @@ from hydrarch.core.plan import Plan, Point
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.units import System, show
 
-__all__ = ["Coverage", "Head", "Overlap", "Painted", "coverage_problems", "coverages", "overlaps"]
+__all__ = ["Coverage", "Head", "Overlap", "Painted", "coverage_problems", "coverages", "overlaps", "painted"]
 
 declare("size", "heads-apart", "dry-spot", "overspray", "unmatched")
 
@@ -90,7 +90,6 @@ class Coverage:
     scenario: str
     heads: tuple[Head, ...]
     overlaps: tuple[Overlap, ...]
-    painted: Painted
     mean: float | None
     christiansen: float | None
     distribution: float | None
@@ -107,6 +106,12 @@ def coverages(plan: Plan, flows: dict[str, Flow]) -> dict[str, Coverage]:
         if heads:
             found[name] = _covered(plan, name, heads)
     return found
+
+
+def painted(plan: Plan, flow: Flow) -> Painted | None:
+    """The ground of one scenario with its rates, for whoever looks at it; None where no head runs."""
+    heads = tuple(_heads(plan, flow))
+    return _painted(heads)[0] if heads else None
 
 
 def coverage_problems(found: dict[str, Coverage]) -> tuple[Problem, ...]:
@@ -154,7 +159,7 @@ def _within(head: Head, way: float) -> bool:
 
 
 def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
-    painted, xs, ys, rates = _painted(heads)
+    mesh, xs, ys, rates = _painted(heads)
     inside = _between_heads(heads, xs, ys)
     pairs, units = overlaps(heads), plan.units
     says, problems = list(_overlap_words(plan, pairs)), list(_apart(plan, pairs))
@@ -169,8 +174,8 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
             says.append("Some of the ground between them stays dry, however long they run.")
         else:
             says.append(f"Run it {sc:.2f} times as long as the mean would need, so that the driest twentieth has enough.")
-        problems += _dry(plan, heads, xs, ys, rates, inside, painted.cell)
-    spray = list(_oversprayed(plan, xs, ys, rates, painted.cell))
+        problems += _dry(plan, heads, xs, ys, rates, inside, mesh.cell)
+    spray = list(_oversprayed(plan, xs, ys, rates, mesh.cell))
     problems += spray
     says += [p.says for p in spray]
     matched = [h.rate for h in heads]
@@ -187,7 +192,7 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
     elif len(heads) > 1:
         low, high = _rate(min(matched), units), _rate(max(matched), units)
         says.append(f"They match: each puts down {low if low == high else f'{low} to {high}'} over its own arc.")
-    return Coverage(scenario, heads, pairs, painted, mean, cu, du, sc if sc != inf else None, tuple(says), tuple(problems))
+    return Coverage(scenario, heads, pairs, mean, cu, du, sc if sc != inf else None, tuple(says), tuple(problems))
 
 
 def _rate(rate: float, units: System) -> str:

@@ -233,6 +233,8 @@ export const api = {
       goes: string[];
       comes: string[];
     },
+  watered: (job: string, scenario: string) =>
+    get("/api/jobs/{job_id}/watered/{scenario}", { params: { path: { job_id: job, scenario } } }),
   bodies: (job: string) => get("/api/jobs/{job_id}/bodies", { params: of(job) }),
   readMeasures: (text: string, units: UnitSystem) => post("/api/measures/read", { body: { text, units } }),
   drawMeasures: async (text: string, into: Plan, start: string) =>

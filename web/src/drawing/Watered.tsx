@@ -1,14 +1,24 @@
+import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
+import { api } from "../api/client";
 import type { Coverage } from "../api/types";
+import { useReadyJob, useSaved } from "../job/hooks";
 import { toScreen, type View } from "./geometry";
 
-/** Where the water lands, painted under the line as it is seen from above: the more, the bluer. */
+/** Where the water lands, painted under the line as it is seen from above: the more, the bluer. It is asked for when it is looked at. */
 export function Watered({ found, view }: { found: Coverage; view: View }) {
-  const { painted, mean } = found;
-  const picture = useMemo(() => paint(painted.rates as number[][], mean), [painted, mean]);
-  const high = painted.rates.length * painted.cell;
-  const wide = (painted.rates[0]?.length ?? 0) * painted.cell;
-  const corner = toScreen(view, { x: painted.x, y: painted.y + high });
+  const { job } = useReadyJob();
+  const saved = useSaved();
+  const { data } = useQuery({
+    queryKey: ["watered", job.id, job.revision, found.scenario],
+    queryFn: () => api.watered(job.id, found.scenario),
+    enabled: saved,
+  });
+  const picture = useMemo(() => (data ? paint(data.rates as number[][], found.mean) : ""), [data, found.mean]);
+  if (!data || !picture) return null;
+  const high = data.rates.length * data.cell;
+  const wide = (data.rates[0]?.length ?? 0) * data.cell;
+  const corner = toScreen(view, { x: data.x, y: data.y + high });
   return (
     <image
       href={picture}
