@@ -25,6 +25,7 @@ from hydrarch.api.service import Service, hold_book
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
 from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
+from hydrarch.demo_watering import BEDS_ID, MEADOW_ID, herb_beds, partly_made, tent_meadow
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.exports import EXPORTS, Subject
 from hydrarch.store.database import Store
@@ -109,6 +110,11 @@ def _demo(store: Store, given: argparse.Namespace) -> int:
 
 def put_demo(store: Store, *, reset: bool) -> None:
     """Put the demo jobs in, anew if asked to."""
+    for name, make, share, by in ((BEDS_ID, herb_beds, 0.5, "Rowan"), (MEADOW_ID, tent_meadow, 0.3, "Ash")):
+        if _wanted(store, name, reset):
+            watered = make()
+            add_job(store, name, watered)
+            add_events(store, name, partly_made(watered, share, 3, by))
     if _wanted(store, YARD_ID, reset):
         add_job(store, YARD_ID, drying_yard())
     if _wanted(store, HERBS_ID, reset):

@@ -18,7 +18,7 @@ from hydrarch.core.kinds.sources import CurvePoint, Tank, WellPump
 from hydrarch.core.making.state import Event, EventKind, mark_joints
 from hydrarch.core.plan import Conditions, Plan, Point, Run, RunEnd, Scenario
 
-__all__ = ["DEMO_ID", "HERBS_ID", "YARD_ID", "drying_yard", "herb_bank", "thistledown", "thistledown_events"]
+__all__ = ["DEMO_ID", "HERBS_ID", "YARD_ID", "drawn", "drying_yard", "herb_bank", "thistledown", "thistledown_events"]
 
 DEMO_ID = "thistledown"
 HERBS_ID = "thistledown-herbs"
@@ -90,7 +90,8 @@ def _end(run: str, side: str, point: str, things: Mapping[str, What]) -> RunEnd:
     return RunEnd(id=f"{run}{side}", point=point, port=port.name)
 
 
-def _drawn(name: str, a: str, b: str, things: Mapping[str, What], **more: Any) -> Run:
+def drawn(name: str, a: str, b: str, things: Mapping[str, What], **more: Any) -> Run:
+    """A run drawn the way the water goes."""
     return Run(id=name, a=_end(name, "a", a, things), b=_end(name, "b", b, things), **more)
 
 
@@ -105,7 +106,7 @@ def thistledown() -> Plan:
             Point(id=i, name=name, x=float(x), y=float(y), ground=ground, depth=0.6, what=what)
             for i, name, x, y, ground, what in _POINTS
         ),
-        runs=tuple(_drawn(i, a, b, things, series=s, size=_FIXED.get(i)) for i, a, b, s in _RUNS),
+        runs=tuple(drawn(i, a, b, things, series=s, size=_FIXED.get(i)) for i, a, b, s in _RUNS),
         scenarios=(
             Scenario(id="meadow", name="Meadow watering", open=("S1", "S2", "S3", "S4")),
             Scenario(id="taps", name="Both taps", open=("T1", "T2")),
@@ -138,7 +139,7 @@ def herb_bank() -> Plan:
     ends = ("KP", "P JV", "JV PV", "JV V", "V F", "F JT", "JT T", "JT R", "R A", "A J", "J D1", "J D2")
     things = {i: what for i, *_, what in spots}
     runs = tuple(
-        _drawn(f"H{n}", a, b, things, series="pvc40", situation="on surface" if n < 6 else "buried")
+        drawn(f"H{n}", a, b, things, series="pvc40", situation="on surface" if n < 6 else "buried")
         for n, (a, b) in enumerate((e.split() if " " in e else tuple(e) for e in ends), 1)
     )
     return Plan(
@@ -186,7 +187,7 @@ def drying_yard() -> Plan:
         points=tuple(
             Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=d, what=w) for i, name, x, y, g, d, w in spots
         ),
-        runs=tuple(_drawn(f"D{n}", a, b, things) for n, (a, b) in enumerate((e.split() for e in ends), 1)),
+        runs=tuple(drawn(f"D{n}", a, b, things) for n, (a, b) in enumerate((e.split() for e in ends), 1)),
     )
 
 

@@ -8,12 +8,12 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from hydrarch.core.beds import bedded, ringed
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.filling import Pattern, filled
+from hydrarch.core.giving import Change, change_all
 from hydrarch.core.groups import (
-    Change,
     Edited,
-    change_all,
     copied,
     lifted,
     mirrored,
@@ -23,7 +23,9 @@ from hydrarch.core.groups import (
     taken_away,
     turned,
 )
+from hydrarch.core.headlaying import drip_head
 from hydrarch.core.measures import way_of
+from hydrarch.core.nozzling import nozzled
 from hydrarch.core.plan import MAX_POINTS, Plan, Situation
 from hydrarch.core.units import read, show
 
@@ -78,6 +80,8 @@ class Give(Chosen):
     series: Annotated[str, Field(max_length=80)] | None = None
     size: Annotated[str, Field(max_length=20)] | None = None
     wheels: bool | None = None
+    practice: Annotated[str, Field(max_length=40)] | None = None
+    way: Annotated[str, Field(max_length=40)] = ""
 
 
 class Lift(Chosen):
@@ -91,6 +95,33 @@ class Fill(Chosen):
 
     spacing: Annotated[str, Field(max_length=60, examples=["9 m", "30 ft"])]
     pattern: Pattern = "square"
+
+
+class Bed(Chosen):
+    """The corners of a bed that are chosen, how far its rows lie apart and the emitters on them (in words), and what each passes."""
+
+    row: Annotated[str, Field(max_length=60, examples=["0.4 m", "18 in"])]
+    spacing: Annotated[str, Field(max_length=60, examples=["0.3 m", "12 in"])]
+    each: Annotated[str, Field(max_length=60, examples=["2 L/h", "0.6 gal/h"])] = ""
+
+
+class GiveNozzle(Chosen):
+    """The nozzle by name, of the generic set or the plan's own."""
+
+    nozzle: Annotated[str, Field(min_length=1, max_length=60)]
+
+
+class DripHead(Chosen):
+    """Whether a timer comes first."""
+
+    timer: bool = False
+
+
+class Ring(Chosen):
+    """How far from the middle of each pot its ring lies, and how far its emitters are apart (in words)."""
+
+    radius: Annotated[str, Field(max_length=60, examples=["0.2 m", "8 in"])]
+    spacing: Annotated[str, Field(max_length=60, examples=["0.15 m", "6 in"])]
 
 
 class SetDown(BaseModel):
@@ -135,7 +166,9 @@ def give_group(asked: Give) -> Edited:
     """A depth or level, pipe, size, way of lying."""
     said = {q: read(text, q, asked.plan.units) for q in ("depth", "level") if (text := getattr(asked, q)).strip()}
     try:
-        change = Change.model_validate({**said, **asked.model_dump(include={"situation", "series", "size", "wheels"})})
+        change = Change.model_validate(
+            {**said, **asked.model_dump(include={"situation", "series", "size", "wheels", "practice", "way"})}
+        )
     except ValidationError as error:
         told = " and ".join(str(show(said[str(e["loc"][0])], str(e["loc"][0]), asked.plan.units)) for e in error.errors())
         raise HydrarchError(f"{told} is beyond what a drawing can hold") from None
@@ -146,6 +179,33 @@ def give_group(asked: Give) -> Edited:
 def fill_area(asked: Fill) -> Edited:
     """Head to head, square or triangular, from the first corner along the first side."""
     return filled(asked.plan, asked.chosen, read(asked.spacing, "length", asked.plan.units), asked.pattern)
+
+
+@router.post("/bed", summary="Fill a bed with rows of emitters")
+def lay_bed(asked: Bed) -> Edited:
+    """Tubing along its first side, and rows from there to the far one."""
+    units = asked.plan.units
+    each = read(asked.each, "emitter", units) if asked.each.strip() else None
+    return bedded(asked.plan, asked.chosen, read(asked.row, "length", units), read(asked.spacing, "length", units), each)
+
+
+@router.post("/nozzle", summary="Give heads a nozzle")
+def give_nozzle(asked: GiveNozzle) -> Edited:
+    """By its table: what they pass, how far they throw, what they need."""
+    return nozzled(asked.plan, asked.chosen, asked.nozzle)
+
+
+@router.post("/drip-head", summary="Lay out the head of a drip line")
+def lay_drip_head(asked: DripHead) -> Edited:
+    """Preventer, filter, regulator behind the first of what is chosen; a timer before them where it is asked."""
+    return drip_head(asked.plan, asked.chosen[0], asked.timer)
+
+
+@router.post("/ring", summary="A ring of drip tubing round a pot")
+def lay_ring(asked: Ring) -> Edited:
+    """Round each of the chosen things that is no run."""
+    units = asked.plan.units
+    return ringed(asked.plan, asked.chosen, read(asked.radius, "length", units), read(asked.spacing, "length", units))
 
 
 @router.post("/take-away", summary="Take several things away")

@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from hydrarch.api.apart import answer, tell
 from hydrarch.api.jobs import JobView, bring_job, view
 from hydrarch.api.service import JobThere, Service, ServiceIn
+from hydrarch.api.watering import watering_day
 from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
 from hydrarch.core.errors import Unknown
 from hydrarch.core.plan import Plan
@@ -32,13 +33,19 @@ _NESTS = TypeAdapter(tuple[Nest, ...])
 
 @router.get("/jobs/{job_id}/export/{name}", summary="A job in an open format")
 def export_job(service: ServiceIn, job_id: str, name: str) -> Response:
-    """The whole job ("job": a JSON file that imports to exactly the same), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, the "sheet" to print."""
+    """The whole job ("job": a JSON file that imports to exactly the same), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the "sheet" to print."""
     export = EXPORTS.get(name)
     if export is None:
         raise Unknown("export", name, EXPORTS)
     found = service.job(job_id)
     subject = Subject(
-        found.id, found.plan, service.derived(found), service.events(job_id), service.stands(found), _beneath(service, found.plan)
+        found.id,
+        found.plan,
+        service.derived(found),
+        service.events(job_id),
+        service.stands(found),
+        _beneath(service, found.plan),
+        lambda: watering_day(service, found),
     )
     headers = {"Content-Disposition": f'attachment; filename="{job_id}{export.file}"'} if export.saved else {}
     return Response(export.write(subject), media_type=export.media, headers=headers)

@@ -14,13 +14,14 @@ from hydrarch.core.catalogue.beginnings import Beginning, beginnings
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, practices
 from hydrarch.core.catalogue.markets import Market, markets
+from hydrarch.core.catalogue.nozzles import Nozzle, generic_nozzles
 from hydrarch.core.catalogue.pipes import Series, series_list
-from hydrarch.core.coverage.need import Soil, soils
+from hydrarch.core.coverage.need import Plants, Soil, plants, soils
 from hydrarch.core.errors import BadQuantity
 from hydrarch.core.identity import RESERVED
 from hydrarch.core.kinds.base import EQUIPMENT_ENDS, Kind, kinds
 from hydrarch.core.making.waiting import waiting_methods
-from hydrarch.core.plan import LEAST_LENGTH, Conditions, Situation
+from hydrarch.core.plan import AT_A_PLACE, LEAST_LENGTH, Conditions, Situation
 from hydrarch.core.units import QUANTITIES, Quantity, System, read, show, size_value
 
 __all__ = ["router"]
@@ -110,11 +111,14 @@ class Reference:
     conditions: tuple[FieldView, ...]
     situations: tuple[str, ...]
     practices: tuple[Practice, ...]
+    at_a_place: tuple[str, ...]
     quantities: tuple[Quantity, ...]
     waits: dict[str, tuple[str, ...]]
     markets: tuple[MarketView, ...]
     beginnings: tuple[Beginning, ...]
     soils: tuple[Soil, ...]
+    plants: tuple[Plants, ...]
+    nozzles: tuple[Nozzle, ...]
     ends: tuple[EndSystem, ...]
     reserved: tuple[str, ...]
     least_length: float
@@ -186,11 +190,14 @@ def reference() -> Reference:
         conditions=_fields(Conditions),
         situations=get_args(Situation),
         practices=tuple(practices().values()),
+        at_a_place=AT_A_PLACE,
         quantities=tuple(QUANTITIES.values()),
         waits=waiting_methods(),
         markets=tuple(MarketView(m.market, m.title) for m in markets().values()),
         beginnings=tuple(beginnings().values()),
         soils=tuple(soils().values()),
+        plants=tuple(plants().values()),
+        nozzles=tuple(generic_nozzles().values()),
         ends=_ends(),
         reserved=tuple(sorted(RESERVED)),
         least_length=LEAST_LENGTH,

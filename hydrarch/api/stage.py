@@ -13,13 +13,17 @@ from hydrarch.api.service import Service
 from hydrarch.api.standing import Standing, standing
 from hydrarch.core.catalogue.guidance import Caution
 from hydrarch.core.chain import Derivation
+from hydrarch.core.coverage.emission import Emission, emitter_places
 from hydrarch.core.coverage.landing import Coverage
+from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.bill import BillRow
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.hydraulics.drains import DrainRun
-from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.hydraulics.flow import Flow, OutletFlow
+from hydrarch.core.joining.dripways import Beside, ways_beside
 from hydrarch.core.joining.records import Joint, Part
 from hydrarch.core.layout import Layout, Line
+from hydrarch.core.looped import closes_a_loop
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.making.worklist import Glueup, Task
 from hydrarch.core.problems import Problem, Stage
@@ -35,12 +39,17 @@ __all__ = ["PARTS_OF", "Lines", "Sized", "StageAnswer", "rooms_of", "stage_json"
 
 @dataclass(frozen=True, slots=True)
 class Lines:
-    """Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and its series."""
+    """Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and its series.
+
+    `emitters` are where those of each drip row are (m, east, north, up); `loops` says whether water comes to some place by two ways.
+    """
 
     lines: dict[str, Line]
     comes_by: dict[str, str]
     series: dict[str, str]
     systems: tuple[System, ...]
+    emitters: dict[str, tuple[tuple[float, float, float], ...]]
+    loops: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,8 +77,12 @@ class StageAnswer:
     drains: tuple[DrainRun, ...] | None = None
     surges: dict[str, Stopped] | None = None
     watered: dict[str, Coverage] | None = None
+    dripped: dict[str, dict[str, Emission]] | None = None
+    shut: dict[str, dict[str, OutletFlow]] | None = None
+    wire: Wire | None = None
     joints: tuple[Joint, ...] | None = None
     parts: tuple[Part, ...] | None = None
+    tubing: tuple[Beside, ...] | None = None
     bill: tuple[BillRow, ...] | None = None
     cuts: CutList | None = None
     work: tuple[Task, ...] | None = None
@@ -83,7 +96,7 @@ def _lines(d: Derivation) -> Lines:
     lay = d.layout
     return Lines(
         lay.lines, {run: _comes_by(lay, line) for run, line in lay.lines.items()},
-        {run.id: d.systems.series_of(d.plan, run) for run in d.plan.runs}, d.systems.found,
+        {run.id: d.systems.series_of(d.plan, run) for run in d.plan.runs}, d.systems.found, emitter_places(d.plan, lay), closes_a_loop(d.plan),
     )  # fmt: skip
 
 
@@ -106,8 +119,12 @@ _PARTS: dict[str, Callable[[Derivation], Any]] = {
     "drains": lambda d: d.drains,
     "surges": lambda d: d.surges,
     "watered": lambda d: d.watered,
+    "dripped": lambda d: d.dripped,
+    "shut": lambda d: d.shut,
+    "wire": lambda d: d.wire,
     "joints": lambda d: d.assembly.joints,
     "parts": lambda d: d.assembly.parts,
+    "tubing": lambda d: ways_beside(d.assembly),
     "bill": lambda d: d.bill,
     "cuts": lambda d: d.cuts,
     "work": lambda d: d.work.tasks,
@@ -116,8 +133,8 @@ _PARTS: dict[str, Callable[[Derivation], Any]] = {
 }
 PARTS_OF: dict[Stage, tuple[str, ...]] = {
     "survey": ("lines", "cautions"),
-    "size": ("lines", "sizes", "drains", "surges", "watered"),
-    "join": ("lines", "sizes", "joints", "parts", "bill"),
+    "size": ("lines", "sizes", "drains", "surges", "watered", "dripped", "shut", "wire"),
+    "join": ("lines", "sizes", "joints", "parts", "bill", "tubing"),
     "cut": ("lines", "sizes", "cuts", "parts", "bill"),
     "make": ("lines", "sizes", "joints", "work", "groups"),
     "prove": ("lines", "sizes", "joints", "sections"),

@@ -15,8 +15,10 @@ from hydrarch.core.backflow import backflow_problems
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.causes import folded
-from hydrarch.core.coverage.driphead import driphead_problems
-from hydrarch.core.coverage.landing import Coverage, coverage_problems, coverages
+from hydrarch.core.coverage.checks import drawn_problems, flowing_problems
+from hydrarch.core.coverage.emission import Emission, emissions
+from hydrarch.core.coverage.landing import Coverage, coverages
+from hydrarch.core.coverage.wire import Wire, wire
 from hydrarch.core.cutting.bill import BillRow, bill
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.cutting.elbowroom import room_problems
@@ -24,9 +26,11 @@ from hydrarch.core.cutting.shop import Body, bodies, meeting_problems
 from hydrarch.core.fitness import fitness_problems
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.drains import DrainRun, drain_problems, drain_runs
-from hydrarch.core.hydraulics.flow import Model, models
+from hydrarch.core.hydraulics.flow import Model, OutletFlow, models
+from hydrarch.core.hydraulics.shut import would_give
 from hydrarch.core.hydraulics.suction import intake_problems
 from hydrarch.core.joining.assembly import Joiner
+from hydrarch.core.joining.dripways import half_inch_problems
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, layout
 from hydrarch.core.making.log import Log
@@ -175,10 +179,16 @@ class Derivation:
         """The plan in space."""
         return layout(self.plan, self.systems)
 
+    @room("survey", lambda d: None)
+    def wire(self) -> Wire | None:
+        """Control wire to the zones' valves."""
+        return wire(self.plan, self.layout)
+
     @room("survey", lambda d: Checked(()))
     def guarded(self) -> Checked:
-        """What hangs on drinking water unguarded, and drip lines whose head is not as it should be."""
-        return Checked((*backflow_problems(self.plan, self.layout), *driphead_problems(self.plan, self.layout)))
+        """What hangs on drinking water unguarded, drip whose head or tubing is not as it should be, and zones that are not."""
+        plan, lay = self.plan, self.layout
+        return Checked((*backflow_problems(plan, lay), *drawn_problems(plan, lay, self.wire)))
 
     @room("survey", lambda d: Checked(()))
     def fit(self) -> Checked:
@@ -252,10 +262,20 @@ class Derivation:
         """Where the water of the heads lands, by scenario."""
         return coverages(self.plan, self.sizes.flows)
 
+    @room("size", lambda d: {}, "settled")
+    def shut(self) -> dict[str, dict[str, OutletFlow]]:
+        """What taps and hydrants that are shut would give, by scenario."""
+        return would_give(self.plan, self.layout, self.settled.pipes, self.assembly.minor, self.sizes.flows)
+
+    @room("size", lambda d: {}, "settled")
+    def dripped(self) -> dict[str, dict[str, Emission]]:
+        """What the emitters of every drip row pass, by scenario and row."""
+        return emissions(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
+
     @room("size", lambda d: Checked(()), "settled")
     def landed(self) -> Checked:
         """What is wrong with where it lands."""
-        return Checked(coverage_problems(self.watered))
+        return Checked(flowing_problems(self.plan, self.layout, self.settled.pipes, self.sizes.flows, self.watered, self.dripped))
 
     @room("size", lambda d: Checked(()), "settled")
     def pressed(self) -> Checked:
@@ -275,6 +295,7 @@ class Derivation:
         """What cannot be joined, and parts that carry less than they see."""
         return Checked((
             *self.assembly.problems,
+            *half_inch_problems(self.plan),
             *part_rating_problems(self.plan, self.layout, self.assembly),
             *thrust_problems(self.plan, self.assembly, self.sections),
         ))  # fmt: skip
@@ -299,7 +320,7 @@ class Derivation:
     @room("cut", lambda d: (), "settled")
     def bill(self) -> tuple[BillRow, ...]:
         """The bill of materials."""
-        return bill(self.plan, self.assembly, self.cuts)
+        return bill(self.plan, self.assembly, self.cuts, self.wire)
 
     @room("make", lambda d: WorkOrder((), (), ()), "settled")
     def work(self) -> WorkOrder:

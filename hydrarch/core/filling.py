@@ -13,7 +13,7 @@ from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.measures import taped
 from hydrarch.core.plan import MAX_POINTS, Plan
 
-__all__ = ["Pattern", "filled"]
+__all__ = ["Pattern", "Spot", "filled", "inside", "round_about"]
 
 Pattern = Literal["square", "triangular"]
 Spot = tuple[float, float]
@@ -31,12 +31,12 @@ def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern 
     """
     chosen = set(outline)
     edge = [p for p in plan.points if p.id in chosen]
-    corners = _round([(p.x, p.y) for p in edge])
+    corners = round_about([(p.x, p.y) for p in edge])
     if len(corners) < 3:
         raise HydrarchError("choose the corners of the area: three points or more that do not lie in a line")
     if not 0.2 <= spacing <= 100:
         raise HydrarchError("heads stand between 0.2 m and 100 m apart: say another spacing")
-    spots = [s for s in _lattice(corners, spacing, pattern) if _inside(s, corners)]
+    spots = [s for s in _lattice(corners, spacing, pattern) if inside(s, corners)]
     if not spots:
         raise HydrarchError("no head has room in that area at that spacing: set them nearer")
     if len(spots) > _MOST or len(plan.points) + len(spots) > MAX_POINTS:
@@ -63,7 +63,7 @@ def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern 
     return Edited(draft.plan(), tuple(made), says)
 
 
-def _round(spots: Sequence[Spot]) -> list[Spot]:
+def round_about(spots: Sequence[Spot]) -> list[Spot]:
     """Corners in their order round the middle, the first drawn first; those that lie in a line with others of an edge are left in."""
     kept = list(dict.fromkeys(spots))
     if len(kept) < 3:
@@ -96,7 +96,7 @@ def _lattice(corners: Sequence[Spot], spacing: float, pattern: Pattern) -> list[
     return found
 
 
-def _inside(spot: Spot, corners: Sequence[Spot], slack: float = 1e-3) -> bool:
+def inside(spot: Spot, corners: Sequence[Spot], slack: float = 1e-3) -> bool:
     """Whether a place lies in the area, or on its edge."""
     x, y = spot
     within = False
@@ -117,8 +117,7 @@ def _arc(spot: Spot, corners: Sequence[Spot], throw: float) -> tuple[float, floa
     """Where the arc of a head begins and how far it goes (rad), so that it waters what of its circle lies inside."""
     many = round(2 * pi / _STEP)
     wet = [
-        _inside((spot[0] + _EDGE * throw * cos(n * _STEP), spot[1] + _EDGE * throw * sin(n * _STEP)), corners)
-        for n in range(many)
+        inside((spot[0] + _EDGE * throw * cos(n * _STEP), spot[1] + _EDGE * throw * sin(n * _STEP)), corners) for n in range(many)
     ]
     if all(wet) or not any(wet):
         return 0.0, 2 * pi

@@ -13,28 +13,24 @@ from dataclasses import dataclass
 from math import cos, hypot, pi, sin
 from typing import Literal
 
-from pydantic import Field
-
 from hydrarch.core.draft import Body, Draft
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.base import Model
 from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.measures import taped
-from hydrarch.core.plan import MAX_POINTS, Plan, Situation
-from hydrarch.core.units import show
+from hydrarch.core.plan import MAX_POINTS, Plan
 
 __all__ = [
-    "Change",
     "Edited",
     "Way",
-    "change_all",
     "copied",
     "lifted",
+    "members",
     "mirrored",
     "moved",
     "repeated",
     "set_down",
     "taken_away",
+    "things",
     "turned",
 ]
 
@@ -54,18 +50,7 @@ class Edited:
     says: str
 
 
-class Change(Model):
-    """What all of a group are given; None leaves a thing as each has it. `series` and `size` of "" leave them to Hydrarch again."""
-
-    depth: float | None = Field(None, ge=-100, le=1500)
-    level: float | None = Field(None, ge=-2000, le=9100)
-    situation: Situation | None = None
-    series: str | None = Field(None, max_length=80)
-    size: str | None = Field(None, max_length=20)
-    wheels: bool | None = None
-
-
-def _members(plan: Plan, chosen: Iterable[str]) -> tuple[list[str], list[str]]:
+def members(plan: Plan, chosen: Iterable[str]) -> tuple[list[str], list[str]]:
     """The points and the runs of what is chosen, in the plan's order; a run comes with its ends, and with two chosen ends."""
     want = set(chosen)
     points = {p.id for p in plan.points if p.id in want} | {e for r in plan.runs if r.id in want for e in r.points}
@@ -75,7 +60,8 @@ def _members(plan: Plan, chosen: Iterable[str]) -> tuple[list[str], list[str]]:
     return [p.id for p in plan.points if p.id in points], runs
 
 
-def _count(points: Sequence[str]) -> str:
+def things(points: Sequence[str]) -> str:
+    """How many there are, in words."""
     return "1 thing" if len(points) == 1 else f"{len(points)} things"
 
 
@@ -102,7 +88,7 @@ def _apart(plan: Plan, fresh: Iterable[str]) -> Plan:
 
 def _placed(plan: Plan, chosen: Iterable[str], place: Callable[[Body], None]) -> tuple[Draft, list[str], int]:
     """The plan with each chosen point placed anew, and how many measured lengths were forgotten."""
-    points, _ = _members(plan, chosen)
+    points, _ = members(plan, chosen)
     draft, mine, lost = Draft(plan), set(points), 0
     for p in points:
         place(draft.spots[p])
@@ -126,14 +112,14 @@ def moved(plan: Plan, chosen: Iterable[str], by: Way) -> Edited:
         spot["depth"] = round(spot["depth"] - by[2], 6)
 
     draft, points, lost = _placed(plan, chosen, place)
-    return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(f"{_count(points)} moved {_told(by, plan)}.", lost))
+    return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(f"{things(points)} moved {_told(by, plan)}.", lost))
 
 
 def turned(plan: Plan, chosen: Iterable[str], angle: float) -> Edited:
     """Turn what is chosen about its middle by an angle (rad, anticlockwise as seen from above)."""
     if not abs(angle) % (2 * pi):
         raise HydrarchError("a turn is by some degrees: 90 is a quarter")
-    cx, cy = _middle(plan, _members(plan, chosen)[0])
+    cx, cy = _middle(plan, members(plan, chosen)[0])
 
     def place(spot: Body) -> None:
         x, y = spot["x"] - cx, spot["y"] - cy
@@ -146,13 +132,13 @@ def turned(plan: Plan, chosen: Iterable[str], angle: float) -> Edited:
     if len(points) == 1 and alone.what.turned(angle) == alone.what:
         raise HydrarchError("one thing by itself has no other way to lie: choose more of the line")
     way = "left" if angle > 0 else "right"
-    told = f"{_count(points)} turned {abs(angle) * 180 / pi:.4g}° to the {way} about their middle."
+    told = f"{things(points)} turned {abs(angle) * 180 / pi:.4g}° to the {way} about their middle."
     return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(told, lost))
 
 
 def mirrored(plan: Plan, chosen: Iterable[str], across: Literal["east-west", "north-south"]) -> Edited:
     """Let what is chosen lie the other way round about its middle: what was east is west, or what was north is south."""
-    cx, cy = _middle(plan, _members(plan, chosen)[0])
+    cx, cy = _middle(plan, members(plan, chosen)[0])
 
     def place(spot: Body) -> None:
         axis, middle = ("x", cx) if across == "east-west" else ("y", cy)
@@ -160,12 +146,12 @@ def mirrored(plan: Plan, chosen: Iterable[str], across: Literal["east-west", "no
         spot["what"] = plan.by_id[spot["id"]].what.mirrored(across == "east-west").model_dump(mode="json")
 
     draft, points, lost = _placed(plan, chosen, place)
-    return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(f"{_count(points)} mirrored, {across}.", lost))
+    return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(f"{things(points)} mirrored, {across}.", lost))
 
 
 def lifted(plan: Plan, chosen: Iterable[str], name: str) -> Plan:
     """What is chosen as a plan of its own, with the crew's choices for it: kept as an assembly, or carried to another job."""
-    points, runs = _members(plan, chosen)
+    points, runs = members(plan, chosen)
     inside = set(points)
     ends = {e.id for r in runs for e in plan.run_by_id[r].ends}
     met = [plan.by_id[p].model_copy(update={"existing": None}) for p in points]
@@ -232,7 +218,7 @@ def repeated(plan: Plan, chosen: Iterable[str], by: Way, times: int, joined: boo
 
     What is joined, each to the next, is a plain place of the group's line, or what else takes one more pipe; the least filled first.
     """
-    points, _ = _members(plan, chosen)
+    points, _ = members(plan, chosen)
     if not 2 <= times <= 200:
         raise HydrarchError("say how many there are to be in all: 2 to 200")
     if len(plan.points) + len(points) * (times - 1) > MAX_POINTS:
@@ -249,7 +235,7 @@ def repeated(plan: Plan, chosen: Iterable[str], by: Way, times: int, joined: boo
             last = now[anchor]
     told = f"{times} in all, each {_told(by, plan)} of the last{', joined by pipe' if joined else ''}."
     if times == 2 and not joined:
-        told = f"A copy of {_count(points)} set down {_told(by, plan)}."
+        told = f"A copy of {things(points)} set down {_told(by, plan)}."
     return Edited(_apart(draft.plan(), fresh), tuple(fresh), told)
 
 
@@ -296,7 +282,7 @@ def set_down(plan: Plan, part: Plan, x: float, y: float, onto: str | None = None
         _merge(draft, now[first], there.id)
     for scenario in draft.body["scenarios"][:1]:
         scenario["open"] += [now[p.id] for p in part.points if isinstance(p.what, Outlet) and now[p.id] not in scenario["open"]]
-    return Edited(_apart(draft.plan(), fresh), tuple(fresh), f"{part.name} set down: {_count(fresh)}.")
+    return Edited(_apart(draft.plan(), fresh), tuple(fresh), f"{part.name} set down: {things(fresh)}.")
 
 
 def _foot(part: Plan) -> str:
@@ -325,39 +311,6 @@ def _merge(draft: Draft, gone: str, into: str) -> None:
                 run[side]["port"] = draft.port(into, "any")
 
 
-def change_all(plan: Plan, chosen: Iterable[str], change: Change) -> Edited:
-    """Give all of what is chosen the same: points a depth below ground or a level, runs their pipe, size, way of lying, or wheels over it."""
-    points, runs = _members(plan, chosen)
-    if change.depth is not None and change.level is not None:
-        raise HydrarchError("a depth below ground and a level are two things: give one of them")
-    draft, told = Draft(plan), []
-    for p in points:
-        spot = draft.spots[p]
-        if change.depth is not None:
-            spot["depth"] = change.depth
-        if change.level is not None:
-            spot["depth"] = round(spot["ground"] - change.level, 6)
-    if change.depth is not None:
-        told.append(f"{_count(points)} {show(change.depth, 'depth', plan.units)} below ground")
-    if change.level is not None:
-        told.append(f"{_count(points)} at level {show(change.level, 'level', plan.units)}")
-    pipe = {k: v or None for k in ("series", "size") if (v := getattr(change, k)) is not None}
-    other = {k: v for k in ("situation", "wheels") if (v := getattr(change, k)) is not None}
-    mine = set(runs)
-    for r in draft.body["runs"]:
-        if r["id"] in mine:
-            r |= {**pipe, **other}
-            if "series" in pipe and "size" not in pipe:
-                r["size"] = None  # another pipe is made in other sizes
-    if pipe or other:
-        if not runs:
-            raise HydrarchError("no pipe is chosen: choose both ends of it, or the pipe itself")
-        told.append(f"{len(runs)} {'length' if len(runs) == 1 else 'lengths'} of pipe changed")
-    if not told:
-        raise HydrarchError("say what they are to be given")
-    return Edited(draft.plan(), tuple(points), f"{' and '.join(told)}.")
-
-
 def taken_away(plan: Plan, chosen: Iterable[str]) -> Edited:
     """Take what is chosen off the drawing, with the pipe that comes to it and the crew's choices for it."""
     want = set(chosen)
@@ -374,9 +327,9 @@ def taken_away(plan: Plan, chosen: Iterable[str]) -> Edited:
     body["nodes"] = [n for n in body["nodes"] if n["point"] not in points]
     for scenario in body["scenarios"]:
         scenario["open"] = [p for p in scenario["open"] if p not in points]
-    things = _count(sorted(points)) if points else ""
+    gone = things(sorted(points)) if points else ""
     pipes = f"{len(runs)} {'length' if len(runs) == 1 else 'lengths'} of pipe" if runs else ""
-    return Edited(draft.plan(), (), f"{' and '.join(t for t in (things, pipes) if t)} taken away.")
+    return Edited(draft.plan(), (), f"{' and '.join(t for t in (gone, pipes) if t)} taken away.")
 
 
 def _told(by: Way, plan: Plan) -> str:

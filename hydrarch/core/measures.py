@@ -38,7 +38,7 @@ _UPRIGHT = {"up": 90.0, "u": 90.0, "down": -90.0, "d": -90.0}
 _THINGS = {
     "tee": "junction", "junction": "junction", "elbow": "bend", "corner": "bend", "bend": "bend", "ball valve": "valve", "stop valve": "valve",
     "head": "sprinkler", "check": "check_valve", "preventer": "backflow", "drip": "drip", "end": "cap", "pump": "pump", "mains": "mains",
-    "air valve": "vent",
+    "air valve": "vent", "row": "drip_row",
 }  # fmt: skip
 """Words for kinds of things beside their titles."""
 _SLOPE = re.compile(

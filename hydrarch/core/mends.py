@@ -16,7 +16,7 @@ from hydrarch.core.draft import Body, Draft
 from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.kinds.devices import BackflowPreventer, Filter, Regulator, Valve
 from hydrarch.core.kinds.equipment import Vessel
-from hydrarch.core.kinds.outlets import Drip, Tap
+from hydrarch.core.kinds.outlets import Drip, DripRow, Tap
 from hydrarch.core.kinds.sources import Mains, Tank
 from hydrarch.core.layout import layout
 from hydrarch.core.plan import Plan
@@ -54,6 +54,24 @@ def _on_surface(body: Body, where: str) -> bool:
     if run is None:
         return False
     run["situation"] = "on surface"
+    return True
+
+
+def _by_wire(body: Body, where: str) -> bool:
+    """Let a valve be worked by wire."""
+    point = _point(body, where)
+    if point is None or point["what"].get("worked") != "by hand":
+        return False
+    point["what"]["worked"] = "by wire"
+    body["nodes"] = [n for n in body["nodes"] if n["point"] != where]
+    return True
+
+
+def _measured(body: Body, where: str) -> bool:
+    """Say that the half-inch tubing was measured."""
+    if body["practices"].get("half_inch") == "measured":
+        return False
+    body["practices"]["half_inch"] = "measured"
     return True
 
 
@@ -154,7 +172,7 @@ def _preventer(body: Body, where: str) -> bool:
 def _in_order(body: Body, where: str) -> bool:
     """Let two devices of a drip line's head change places: what each is, its ends and its name; the pipe stays."""
     plan = Plan.model_validate(body)
-    for drip in plan.of_kind(Drip):
+    for drip in plan.of_kind(Drip, DripRow):
         way = [p.id for p in head_of(plan, layout(plan), drip.id) if isinstance(p.what, (BackflowPreventer, Filter, Regulator))]
         if where in way[:-1]:
             one, two = _point(body, where), _point(body, way[way.index(where) + 1])
@@ -284,6 +302,8 @@ def _can_be_square(plan: Plan, where: str) -> bool:
 
 
 MENDS: dict[str, _Mend] = {
+    "zone-by-hand": _Mend("Take a valve that is worked by wire", _by_wire),
+    "half-inch": _Mend("It is measured, and it is this", _measured),
     "drip-order": _Mend("Let the two change places", _in_order, lambda plan, where: where in plan.by_id),
     "drip-filter": _Mend("Put a filter there", _after((BackflowPreventer, Valve), "filter", "F")),
     "drip-pressure": _Mend("Put a regulator there", _after((BackflowPreventer, Valve, Filter), "regulator", "PR")),

@@ -8,7 +8,7 @@ together and cannot work is told by the chain as a `Problem`. Plans of earlier f
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from functools import cached_property, partial
 from typing import Annotated, Literal, Self
 
@@ -18,18 +18,20 @@ from hydrarch.core import kinds as _every_kind
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.guidance import choose_practice, practices
-from hydrarch.core.catalogue.markets import Market
+from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import priced_item
+from hydrarch.core.conditions import Conditions, known
 from hydrarch.core.cutbox import Detail
-from hydrarch.core.errors import HydrarchError
 from hydrarch.core.identity import RESERVED
 from hydrarch.core.kinds.base import AnyWhat, Kind, Model, PortSpec, kind_of, rows
-from hydrarch.core.kinds.base import field as _field
-from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.kinds.outlets import DripRow, Outlet
+from hydrarch.core.rows import fitting_on
+from hydrarch.core.stations import MOST_ZONES, Watering, Zone
 from hydrarch.core.underlay import Underlay
 
 __all__ = [
+    "AT_A_PLACE",
     "FORMAT",
     "MAX_POINTS",
     "ChosenNode",
@@ -53,28 +55,21 @@ assert _every_kind  # a plan may hold a thing of every kind there is
 FORMAT = 2
 MAX_POINTS = 5000
 DRAIN_SERIES = {"sdr35": "sewer-sdr35", "thin": "sewer-thin", "corrugated": "corrugated", "dwv": "dwv40"}
+AT_A_PLACE = ("branch", "service", "riser", "prepare", "primer_wet", "coats", "cement", "twist", "cure", "tape", "bulkhead")
+"""Practices that may be otherwise at one thing than in the rest of a job."""
 LEAST_LENGTH = 1e-3
 """The shortest run (m) that is reckoned with."""
 Situation = Literal["buried", "on surface", "on bracket", "in wall", "in well", "above water"]
 
 
-def _known(look: Callable[[], object], where: str) -> None:
-    try:
-        look()
-    except HydrarchError as error:
-        raise ValueError(f"{where}: {error}") from error
-    except IndexError:
-        raise ValueError(f"{where}: that fitting has fewer ports") from None
-
-
 def _fitting_id(name: str) -> str:
-    _known(partial(fitting, name), "fitting")
+    known(partial(fitting, name), "fitting")
     return name
 
 
 def _end_name(name: str) -> str:
     if name:
-        _known(partial(end, name), "end")
+        known(partial(end, name), "end")
     return name
 
 
@@ -110,7 +105,7 @@ class Existing(Model):
 class Point(Model):
     """A place where a thing is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
 
-    `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
+    `practices` are what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
     """
 
     id: Identity
@@ -122,6 +117,7 @@ class Point(Model):
     what: AnyWhat
     ports: dict[PortName, EndName] = Field(default_factory=dict, max_length=8)
     existing: Existing | None = None
+    practices: dict[str, str] = Field(default_factory=dict, max_length=20)
 
     @property
     def level(self) -> float:
@@ -152,7 +148,7 @@ class Run(Model):
 
     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all: its two
     ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and nothing of it is bought.
-    `wheels` go over it where it lies buried under a drive or a gateway.
+    `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss coefficient of joints in it that went wrong.
     """
 
     id: Identity
@@ -165,6 +161,7 @@ class Run(Model):
     coupled: bool = False
     existing: Existing | None = None
     wheels: bool = False
+    closed: float = Field(0.0, ge=0, le=1e5)
 
     @property
     def ends(self) -> tuple[RunEnd, RunEnd]:
@@ -181,9 +178,9 @@ class Run(Model):
         if self.a.point == self.b.point:
             raise ValueError(f"run {self.id} starts and ends at {self.a.point}; draw it to another point")
         if self.series is not None:
-            _known(lambda: series(self.series or ""), f"run {self.id}")
+            known(lambda: series(self.series or ""), f"run {self.id}")
         if self.series is not None and self.size is not None:
-            _known(lambda: pipe(self.series or "", self.size or ""), f"run {self.id}")
+            known(lambda: pipe(self.series or "", self.size or ""), f"run {self.id}")
         return self
 
 
@@ -204,7 +201,7 @@ class MeasuredStop(Model):
 
     @model_validator(mode="after")
     def _exists(self) -> MeasuredStop:
-        _known(lambda: fitting(self.fitting).ports[self.port], "measured fitting")
+        known(lambda: fitting(self.fitting).ports[self.port], "measured fitting")
         return self
 
 
@@ -240,7 +237,7 @@ class Stock(Model):
 
     @model_validator(mode="after")
     def _exists(self) -> Stock:
-        _known(lambda: priced_item(self.item), "stock")
+        known(lambda: priced_item(self.item), "stock")
         if (" " in self.item) != (self.length is not None):
             raise ValueError(f"stock of {self.item}: pipe has a length, a fitting has none")
         return self
@@ -253,32 +250,9 @@ class Tin(Model):
     dated: Annotated[str, Field(pattern=r"^\d{4}-(0[1-9]|1[0-2])$")]
 
 
-class Conditions(Model):
-    """The job's conditions and the limits the crew works to."""
-
-    water_temperature: float = _field(285.15, "Water temperature", "temperature", ge=273.15, le=333.15)
-    air_temperature: float = _field(291.15, "Lowest air temperature while curing", "temperature", ge=255.35, le=310.95)
-    humidity: float = _field(0.5, "Relative humidity", "humidity", ge=0, le=1)
-    friction: Literal["hazen-williams", "darcy-weisbach"] = Field("hazen-williams", title="Friction formula")
-    max_velocity: float = _field(1.524, "Velocity limit", "velocity", ge=0.1, le=10)
-    closing: float = _field(0.0, "Fastest valve closes in, 0 at once", "seconds", ge=0, le=600)
-    crew: Literal["1", "2", "3", "4"] = Field("1", title="People who make joints")
-    test_pressure: float | None = _field(None, "Test pressure", "pressure", gt=0, le=5e6)
-    altitude: float = _field(0.0, "Height above the sea", "level", ge=-500, le=5000)
-    energy_price: float = _field(0.3, "Price of a kilowatt-hour", "ratio", ge=0, le=100)
-    run_hours: float = _field(400.0, "Hours pumped in a year", "ratio", ge=0, le=8784)
-    years: float = _field(15.0, "Years reckoned with", "ratio", ge=0, le=100)
-    pump_efficiency: float = _field(0.45, "Efficiency, plug to water", "ratio", ge=0.01, le=1)
-    kerf: float = _field(0.003, "Saw kerf", "takeoff", ge=0, le=0.02)
-    keep: float = _field(0.3, "Shortest remainder worth keeping", "cut", ge=0, le=5)
-    spares: float = _field(0.1, "Spare fittings, share", "ratio", ge=0, le=1)
-    series: str = Field("pvc40", title="Pipe where none is chosen")
-    market: Market = Field("both", title="What the shop sells")
-
-    @model_validator(mode="after")
-    def _series_exists(self) -> Conditions:
-        _known(lambda: series(self.series), "conditions")
-        return self
+def _laid(point: Point, emitters: int | None) -> Point:
+    what = point.what
+    return point if emitters is None or not isinstance(what, DripRow) else point.model_copy(update={"what": what.laid(emitters)})
 
 
 class Plan(Model):
@@ -294,6 +268,9 @@ class Plan(Model):
     points: tuple[Point, ...] = rows(MAX_POINTS)
     runs: tuple[Run, ...] = rows(2 * MAX_POINTS)
     scenarios: tuple[Scenario, ...] = rows(50)
+    zones: tuple[Zone, ...] = rows(MOST_ZONES)
+    watering: Watering = Watering()
+    nozzles: tuple[Nozzle, ...] = rows(200)
     measured: tuple[MeasuredStop, ...] = rows(1000)
     ways: tuple[ChosenWay, ...] = rows(1000)
     nodes: tuple[ChosenNode, ...] = rows(1000)
@@ -307,11 +284,17 @@ class Plan(Model):
     @model_validator(mode="after")
     def _holds_together(self) -> Plan:
         things = (*(p.id for p in self.points), *(r.id for r in self.runs), *(e.id for r in self.runs for e in r.ends))
-        named = ("scenarios", [s.id for s in self.scenarios]), ("details", [d.name for d in self.details])
+        named = (
+            ("scenarios and zones", [*(s.id for s in self.scenarios), *(z.id for z in self.zones)]),
+            ("details", [d.name for d in self.details]),
+            ("nozzle tables", [n.name for n in self.nozzles]),
+        )
         for what, ids in (("things of the drawing", things), *named):
             twice = [i for i, n in Counter(ids).items() if n > 1]
             if twice:
-                raise ValueError(f"two {what} share the {'name' if what == 'details' else 'id'} {twice[0]}; give each its own")
+                raise ValueError(
+                    f"two {what} share the {'id' if what in ('things of the drawing', 'scenarios and zones') else 'name'} {twice[0]}; give each its own"
+                )
         if self.about and self.about not in beginnings():
             raise ValueError(
                 f"there is no kind of job called {self.about}; use one of {', '.join(beginnings())}, or leave it blank"
@@ -325,12 +308,16 @@ class Plan(Model):
             for place in scenario.open:
                 if place not in here:
                     raise ValueError(f"scenario {scenario.id} opens {place}, which is not on the drawing")
-        for question, answer in self.practices.items():
-            if question not in practices():
-                raise ValueError(f"there is no practice called {question}; use one of {', '.join(practices())}")
-            _known(partial(choose_practice, {question: answer}, question), "practices")
+        for told, asked in ((self.practices, tuple(practices())), *((p.practices, AT_A_PLACE) for p in self.points)):
+            for question, answer in told.items():
+                if question not in asked:
+                    raise ValueError(f"there is no practice called {question} there; use one of {', '.join(asked)}")
+                known(partial(choose_practice, {question: answer}, question), "practices")
         for item in self.prices:
-            _known(partial(priced_item, item), "prices")
+            known(partial(priced_item, item), "prices")
+        rows = fitting_on({p.id: p for p in self.points}, self.runs)
+        if rows:  # how many emitters fit follows from where the row lies, and is no part of the document
+            self.__dict__["points"] = tuple(_laid(p, rows.get(p.id)) for p in self.points)
         return self
 
     def __copy__(self) -> Self:
@@ -354,6 +341,11 @@ class Plan(Model):
     def names(self) -> dict[str, str]:
         """What each point is called, by id."""
         return {p.id: p.label for p in self.points}
+
+    def practices_at(self, point: str | None) -> dict[str, str]:
+        """The crew's answers where a point is: its own, or the job's."""
+        own = self.by_id[point].practices if point in self.by_id else {}
+        return {**self.practices, **own} if own else self.practices
 
     def point(self, name: str) -> Point:
         """The point with that id; raises KeyError."""
@@ -389,7 +381,14 @@ class Plan(Model):
         return port.end(self.conditions.market) if chosen is None else chosen or None
 
     def all_scenarios(self) -> tuple[Scenario, ...]:
-        """The crew's scenarios, or everything open at once where none was written."""
+        """The crew's scenarios and each zone by itself; where none is written, what is in no zone all at once."""
+        here = {p.id for p in self.outlets}
+        zones = tuple(Scenario(id=z.id, name=z.name, open=tuple(h for h in z.heads if h in here)) for z in self.zones)
         if self.scenarios:
-            return self.scenarios
-        return (Scenario(id="all", name="Everything open", open=tuple(p.id for p in self.outlets)),)
+            return self.scenarios + zones
+        rest = tuple(p.id for p in self.outlets if not any(p.id in z.open for z in zones))
+        return (
+            (Scenario(id="all", name="All else open" if zones else "Everything open", open=rest), *zones)
+            if rest or not zones
+            else zones
+        )

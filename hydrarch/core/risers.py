@@ -7,11 +7,11 @@ from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import Pipe, pipe
 from hydrarch.core.errors import Unknown
 from hydrarch.core.kinds.base import PortSpec
-from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.kinds.outlets import Hydrant, Outlet
 from hydrarch.core.plan import Plan, Point
 from hydrarch.core.units import nominal_diameter
 
-__all__ = ["inlet_end", "riser_length", "riser_pipe", "riser_thread"]
+__all__ = ["inlet_end", "mouth_level", "riser_length", "riser_pipe", "riser_thread"]
 
 _SIZES = {15: "1/2", 20: "3/4", 25: "1", 32: "1-1/4", 40: "1-1/2", 50: "2"}
 _THREADS = ("npt", "bsp")
@@ -20,7 +20,12 @@ _USUAL = "3/4"
 
 def riser_length(point: Point) -> float:
     """Length (m) of the upright pipe from a buried line to an outlet; 0 where the outlet sits on the line."""
-    return max(0.0, point.depth + point.what.height) if isinstance(point.what, Outlet) else 0.0
+    return max(0.0, point.depth + point.what.height) if isinstance(point.what, Outlet) and point.kind.stands else 0.0
+
+
+def mouth_level(point: Point) -> float:
+    """Elevation (m) at which an outlet's water leaves: on its riser, or on the line it ends."""
+    return point.ground + point.what.height if isinstance(point.what, Outlet) and point.kind.stands else point.level
 
 
 def inlet_end(plan: Plan, point: Point) -> str | None:
@@ -44,8 +49,9 @@ def riser_thread(plan: Plan, point: Point) -> End:
 
 
 def riser_pipe(plan: Plan, point: Point) -> Pipe:
-    """The pipe risers are made of: threaded schedule 80 of the size of the outlet's inlet."""
+    """The pipe risers are made of, of the size of the outlet's inlet: threaded schedule 80, or galvanized steel where a hydrant is pulled at."""
+    made = "galv40" if isinstance(point.what, Hydrant) else "pvc80"
     try:
-        return pipe("pvc80", riser_thread(plan, point).size)
+        return pipe(made, riser_thread(plan, point).size)
     except Unknown:
-        return pipe("pvc80", _USUAL)
+        return pipe(made, _USUAL)

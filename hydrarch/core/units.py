@@ -114,6 +114,7 @@ QUANTITIES: dict[str, Quantity] = {
             "flow", "m³/s", Unit("gpm", GALLON / 60, decimals=1, less=_GAL_H), Unit("L/min", 1e-3 / 60, decimals=1, less=_L_H)
         ),
         Quantity("leak", "m³/s", Unit("gal/h", GALLON / 3600, decimals=3), Unit("L/h", 1e-3 / 3600, decimals=3)),
+        Quantity("emitter", "m³/s", Unit("gal/h", GALLON / 3600, decimals=2), Unit("L/h", 1e-3 / 3600, decimals=2)),
         Quantity("pressure", "Pa", Unit("psi", PSI, decimals=1), Unit("bar", 1e5, decimals=2)),
         Quantity("head", "m", _FT, _M),
         Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),

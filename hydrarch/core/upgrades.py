@@ -173,16 +173,16 @@ def _mend_whole(body: Body, says: str) -> list[LeftOut]:
 
 # Format 1: runs went from point to point, a device's way was guessed from the distance to the source, threads were a field.
 
-_THREADED_OUT, _THREADED_IN = ("well_pump", "mains", "tank"), ("tap", "sprinkler", "drip")
+_THREADED_OUT, _THREADED_IN = ("well_pump", "mains", "tank"), ("tap", "sprinkler", "drip", "hydrant")
 _THREADED_BOTH, _THREADED_LINE = ("pump", "regulator"), ("vessel",)
 _ONE_PORT = {
     **dict.fromkeys((*_THREADED_OUT, "drain_inlet"), "out"), **dict.fromkeys((*_THREADED_IN, "vent", "outfall"), "in"),
-    **dict.fromkeys(("vessel", "cap", "junction", "bend"), "line"),
+    **dict.fromkeys(("vessel", "cap", "junction", "bend", "drip_row"), "line"),
 }  # fmt: skip
 _IN_LINE = ("valve", "check_valve", "union", "filter", "backflow", "pump", "regulator")
 _DEFAULT_THREAD = {
     "well_pump": "1-1/4", "mains": "1", "tank": "1-1/2", "pump": "1-1/4", "regulator": "3/4", "vessel": "1", "tap": "3/4",
-    "sprinkler": "1/2", "drip": "3/4",
+    "sprinkler": "1/2", "drip": "3/4", "hydrant": "1",
 }  # fmt: skip
 
 

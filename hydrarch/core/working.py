@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from hydrarch.core.catalogue.pipes import pipe, rating_from_wall, series
 from hydrarch.core.chain import Derived
 from hydrarch.core.errors import Unknown
+from hydrarch.core.hydraulics.spread import spread
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.kinds.outlets import Sprinkler
 from hydrarch.core.making.steps import joint_cure, words_for_time
@@ -68,13 +69,22 @@ def _flow(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
 def _loss(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
     f, c = d.sizes.flows[scenario].runs[run], d.sizes.choices[run]
     item, family = pipe(c.series, c.size), series(c.series)
-    shared = (
+    shared: tuple[tuple[str, str], ...] = (
         ("L", str(show(d.layout.lines[run].length, "length", plan.units))),
         ("d, average bore", str(show(item.bore, "diameter", plan.units))),
         ("Q", str(show(abs(f.flow), "flow", plan.units))),
-        ("K of its fittings", f"{d.assembly.minor.get(run, 0.0):.2f}"),
+        ("K of its fittings", f"{d.assembly.minor.get(run, 0.0) + plan.run_by_id[run].closed:.2f}"),
         ("Reynolds number", f"{f.reynolds:,.0f}"),
     )
+    thinner = spread(plan, d.layout, d.sizes.flows[scenario].outlets).get(run)
+    if thinner is not None:  # water leaves it all along
+        shared = (
+            *shared,
+            (
+                "L is reckoned as, since emitters take Q on the way",
+                str(show(d.layout.lines[run].length * thinner, "length", plan.units)),
+            ),
+        )
     if plan.conditions.friction == "hazen-williams":
         formula = "h = 10.67 L Q^1.852 / (C^1.852 d^4.8704) + K v²/2g, SI"
         inputs, source = (("C", f"{family.hazen_williams_c:g}"), *shared), "Hazen-Williams; K = (L/D)·f_T, Crane TP-410"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -30,6 +30,9 @@ class ZoneController(Protocol):
     def running(self) -> Running | None:
         """What is open now."""
 
+    def load(self, openings: Sequence[Running]) -> None:
+        """Take a programme in: what opens when. It takes the place of the one before."""
+
 
 @dataclass(slots=True)
 class SimulatedController:
@@ -37,6 +40,7 @@ class SimulatedController:
 
     clock: Callable[[], float]
     _open: Running | None = None
+    _programme: tuple[Running, ...] = ()
 
     def run(self, zone: str, seconds: float) -> Running:
         """Open a zone for `seconds`."""
@@ -49,7 +53,12 @@ class SimulatedController:
         self._open = None
 
     def running(self) -> Running | None:
-        """What is open, until its time is over."""
-        if self._open is not None and self.clock() >= self._open.until:
+        """What is open by hand until its time is over, or by the programme."""
+        now = self.clock()
+        if self._open is not None and now >= self._open.until:
             self._open = None
-        return self._open
+        return self._open or next((o for o in self._programme if o.since <= now < o.until), None)
+
+    def load(self, openings: Sequence[Running]) -> None:
+        """Keep it; what is run by hand goes before it."""
+        self._programme = tuple(openings)

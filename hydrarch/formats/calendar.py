@@ -11,7 +11,7 @@ from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.proving.sections import Section
 
-__all__ = ["Clock", "calendar_text", "clocks"]
+__all__ = ["Clock", "calendar_text", "clocks", "escaped", "folded"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,28 +48,29 @@ def clocks(parts: Sequence[Section], now: Readiness, joints: Sequence[Joint]) ->
 
 def calendar_text(plan: Plan, job_id: str, waits: Sequence[Clock], stamp: float) -> str:
     """An iCalendar file with an event and an alarm for every clock, lines folded at 75 octets as the RFC asks."""
-    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Hydrarch//clocks//EN", f"X-WR-CALNAME:{_escape(plan.name)}"]
+    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Hydrarch//clocks//EN", f"X-WR-CALNAME:{escaped(plan.name)}"]
     for c in waits:
         lines += [
-            "BEGIN:VEVENT", f"UID:{_escape(c.id)}-{job_id}@hydrarch", f"DTSTAMP:{_time(stamp)}", f"DTSTART:{_time(c.at)}", f"DTEND:{_time(c.at + 900)}",
-            f"SUMMARY:{_escape(c.title)}", f"DESCRIPTION:{_escape(c.says)}",
-            "BEGIN:VALARM", "ACTION:DISPLAY", f"DESCRIPTION:{_escape(c.title)}", "TRIGGER:PT0S", "END:VALARM", "END:VEVENT",
+            "BEGIN:VEVENT", f"UID:{escaped(c.id)}-{job_id}@hydrarch", f"DTSTAMP:{_time(stamp)}", f"DTSTART:{_time(c.at)}", f"DTEND:{_time(c.at + 900)}",
+            f"SUMMARY:{escaped(c.title)}", f"DESCRIPTION:{escaped(c.says)}",
+            "BEGIN:VALARM", "ACTION:DISPLAY", f"DESCRIPTION:{escaped(c.title)}", "TRIGGER:PT0S", "END:VALARM", "END:VEVENT",
         ]  # fmt: skip
     lines.append("END:VCALENDAR")
-    return "\r\n".join(part for line in lines for part in _fold(line)) + "\r\n"
+    return "\r\n".join(part for line in lines for part in folded(line)) + "\r\n"
 
 
 def _time(at: float) -> str:
     return datetime.fromtimestamp(at, UTC).strftime("%Y%m%dT%H%M%SZ")
 
 
-def _escape(text: str) -> str:
+def escaped(text: str) -> str:
+    """Text as the RFC wants it in a line."""
     for plain, written in (("\\", "\\\\"), (";", "\\;"), (",", "\\,"), ("\n", "\\n")):
         text = text.replace(plain, written)
     return text
 
 
-def _fold(line: str) -> list[str]:
+def folded(line: str) -> list[str]:
     """Lines of at most 75 octets, the next ones beginning with a space; no character is parted."""
     folded, current = [], ""
     for letter in line:

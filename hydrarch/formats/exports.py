@@ -6,21 +6,28 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from hydrarch.core.book import book_in_use, part_of, used_in
+from hydrarch.core.catalogue.nozzles import generic_nozzles
 from hydrarch.core.chain import Derivation
+from hydrarch.core.coverage.schedule import Schedule
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.making.state import Event
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.formats.calendar import calendar_text, clocks
 from hydrarch.formats.jobfile import write_job_file
 from hydrarch.formats.sheet import sheet_html
-from hydrarch.formats.tables import cuts_csv, parts_csv, prices_csv
+from hydrarch.formats.tables import cuts_csv, nozzles_csv, parts_csv, prices_csv, schedule_csv
+from hydrarch.formats.watering import schedule_calendar
 
 __all__ = ["EXPORTS", "Export", "Subject"]
 
 
 @dataclass(frozen=True, slots=True)
 class Subject:
-    """What is exported: a job's plan, what follows from it, its events, where it stands, and the picture beneath it."""
+    """What is exported: a job's plan, what follows from it, its events, where it stands, and the picture beneath it.
+
+    `schedule` works out when its zones are watered.
+    """
 
     id: str
     plan: Plan
@@ -28,6 +35,7 @@ class Subject:
     events: Iterable[Event]
     stands: Readiness
     picture: bytes | None = None
+    schedule: Callable[[], Schedule] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +60,12 @@ def _job(s: Subject) -> str:
     return write_job_file(s.plan, s.events, part_of(book_in_use(), frozenset({*used_in(s.plan), *own})), s.picture)
 
 
+def _schedule(s: Subject) -> Schedule:
+    if s.schedule is None:
+        raise HydrarchError("when the zones are watered was not worked out")
+    return s.schedule()
+
+
 EXPORTS: dict[str, Export] = {
     e.name: e
     for e in (
@@ -60,6 +74,11 @@ EXPORTS: dict[str, Export] = {
         Export("prices", "Price book, to be filled in by the shop and read again", "-prices.csv", "text/csv", lambda s: prices_csv(s.derived.bill)),
         Export("cuts", "Cut list", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),
         Export("clocks", "Every wait that still runs, with alarms", "-clocks.ics", "text/calendar", _clocks),
+        Export("nozzles", "Nozzle tables, to be added to and read again", "-nozzles.csv", "text/csv",
+               lambda s: nozzles_csv(s.plan.nozzles or tuple(generic_nozzles().values()))),
+        Export("watering", "When each zone is watered, again and again", "-watering.ics", "text/calendar",
+               lambda s: schedule_calendar(s.plan, s.id, _schedule(s), s.stands.now)),
+        Export("schedule", "When each zone is watered, as a table", "-watering.csv", "text/csv", lambda s: schedule_csv(_schedule(s))),
         Export("sheet", "The sheet to print: first what is dry or unproved", "-sheet.html", "text/html", lambda s: sheet_html(s.plan, s.derived, s.stands), False),
     )
 }  # fmt: skip

@@ -6,16 +6,22 @@ import csv
 import io
 import re
 from collections.abc import Iterable, Iterator
+from math import degrees, radians
+from typing import Any
 
+from pydantic import ValidationError
+
+from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import priced_item
+from hydrarch.core.coverage.schedule import Schedule
 from hydrarch.core.cutting.bill import BillRow
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.errors import BadRow
 from hydrarch.core.plan import Plan
-from hydrarch.core.units import show
+from hydrarch.core.units import FOOT, GALLON, PSI, show
 
-__all__ = ["cuts_csv", "parts_csv", "prices_csv", "read_prices"]
+__all__ = ["cuts_csv", "parts_csv", "nozzles_csv", "prices_csv", "read_nozzles", "read_prices", "schedule_csv"]
 
 
 def _write(head: list[str], rows: Iterable[list[str]]) -> str:
@@ -88,6 +94,77 @@ def _whole(reader: csv.DictReader[str]) -> Iterator[dict[str, str]]:
         yield from reader
     except csv.Error as error:
         raise BadRow("price book", reader.line_num, str(error)) from error
+
+
+_NOZZLE = ("nozzle", "form", "arc_deg", "pressure_kpa", "flow_l_min", "radius_m")
+_ALSO = {"pressure_psi": ("pressure_kpa", PSI / 1e3), "flow_gpm": ("flow_l_min", GALLON * 1e3), "radius_ft": ("radius_m", FOOT)}
+"""Columns that may stand for those in other units, and what their numbers are times."""
+
+
+def nozzles_csv(nozzles: Iterable[Nozzle]) -> str:
+    """Nozzle tables, a row for each pressure."""
+    rows = (
+        [n.name, n.form, "" if n.arc is None else f"{degrees(n.arc):g}", f"{p / 1e3:g}", f"{q * 6e4:.4g}", f"{r:g}"]
+        for n in nozzles for p, q, r in n.rows
+    )  # fmt: skip
+    return _write(list(_NOZZLE), rows)
+
+
+def read_nozzles(text: str) -> tuple[Nozzle, ...]:
+    """Nozzle tables from CSV: nozzle, form, arc_deg (may be blank), pressure_kpa, flow_l_min, radius_m; or pressure_psi, flow_gpm, radius_ft.
+
+    Raises `BadRow` with line and reason, for a blank in a table too: nothing is read between rows that are not there.
+    """
+    reader = csv.DictReader(text.lstrip("\ufeff").splitlines())
+    names = {_ALSO.get(n, (n, 1.0))[0] for n in reader.fieldnames or ()}
+    lacking = [n for n in _NOZZLE if n not in names and n != "arc_deg"]
+    if lacking:
+        raise BadRow("nozzle table", 1, f"it needs the columns {', '.join(_NOZZLE)}; {', '.join(lacking)} is not there")
+    found: dict[str, dict[str, Any]] = {}
+    lines: dict[str, int] = {}
+    try:
+        for row in reader:
+            name = (row.get("nozzle") or "").strip().lstrip("'")
+            arc = (row.get("arc_deg") or "").strip()
+            mine = found.setdefault(
+                name,
+                {"name": name, "form": (row.get("form") or "").strip(), "arc": radians(float(arc)) if arc else None, "rows": []},
+            )
+            lines[name] = reader.line_num
+            mine["rows"].append((
+                _number(row, "pressure_kpa") * 1e3, _number(row, "flow_l_min") / 6e4, _number(row, "radius_m"),
+            ))  # fmt: skip
+    except (ValueError, csv.Error) as error:
+        raise BadRow("nozzle table", reader.line_num, str(error)) from error
+    made = []
+    for name, body in found.items():
+        try:
+            made.append(Nozzle.model_validate(body))
+        except ValidationError as error:
+            told = error.errors()[0]
+            says = str(told["msg"]).removeprefix("Value error, ")
+            raise BadRow(
+                "nozzle table", lines[name], says if says.startswith(name) else f"{name or 'a nozzle'}: {says}"
+            ) from None
+    if not made:
+        raise BadRow("nozzle table", 1, "there is no row in it")
+    return tuple(made)
+
+
+def _number(row: dict[str, str], column: str) -> float:
+    for name, times in ((column, 1.0), *((n, t) for n, (c, t) in _ALSO.items() if c == column)):
+        cell = (row.get(name) or "").strip().replace(",", ".")
+        if cell:
+            return float(cell) * times
+    raise ValueError(f"{column} is blank: a table with gaps cannot be read between, fill it in or take the row out")
+
+
+def schedule_csv(found: Schedule) -> str:
+    """A row for each opening: zone, station, when it begins, minutes, and every how many days."""
+    rows = [
+        [_safe(o.name), str(o.station), o.at, f"{o.seconds / 60:.1f}", str(found.need.days)] for o in found.openings
+    ]  # fmt: skip
+    return _write(["zone", "station", "begins", "minutes", "every days"], rows)
 
 
 def cuts_csv(plan: Plan, cuts: CutList) -> str:

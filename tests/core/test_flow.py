@@ -140,6 +140,15 @@ class Outlets(unittest.TestCase):
         self.assertGreater(drop, weight)  # a metre of height, and a little friction in the riser
         self.assertLess(drop, 1.1 * weight)
 
+    def test_joints_that_closed_lose_as_their_coefficient(self) -> None:
+        """K of 20 in a run loses 20·v²/2g more than without, at the flow that the tap draws either way."""
+        before, plan = derive(tank_to_tap()).sizes.flows["all"].runs, tank_to_tap()
+        body = plan.model_dump(mode="json")
+        body["runs"][0]["closed"] = 20.0
+        after = derive(Plan.model_validate(body)).sizes.flows["all"].runs
+        for name, run in after.items():
+            self.assertAlmostEqual(run.loss - before[name].loss, 20 * run.velocity**2 / (2 * 9.80665), places=6)
+
     def test_starved_and_dry_outlets_are_told_apart(self) -> None:
         """An outlet under its wish is starved; one the source cannot reach at all has no pressure."""
         starved = flow_of(tank_to_tap(30.0, tap={"needs": 250e3})).problems

@@ -10,7 +10,8 @@ from pydantic import ValidationError
 
 from hydrarch.core.chain import derive
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.groups import Change, change_all, copied, lifted, mirrored, moved, repeated, set_down, taken_away, turned
+from hydrarch.core.giving import Change, change_all
+from hydrarch.core.groups import copied, lifted, mirrored, moved, repeated, set_down, taken_away, turned
 from hydrarch.core.layout import layout
 from hydrarch.core.measures import way_of
 from hydrarch.core.plan import Plan
@@ -109,6 +110,23 @@ class Groups(unittest.TestCase):
             change_all(line(), ["E"], Change(size="1"))
         with self.assertRaises((ValidationError, HydrarchError)):
             change_all(line(), ["R2"], Change(size="no such"))
+
+    def test_a_practice_of_their_own(self) -> None:
+        """A head on a swing riser and its tee by a saddle where the rest of the job is not; taped otherwise; and as elsewhere again."""
+        before = change_all(line(), ["J", "H", "E"], Change(depth=0.45)).plan
+        done = change_all(before, ["J", "H", "E"], Change(practice="riser", way="swing"))
+        self.assertIn("a swing riser", done.says)
+        names = {p.name for p in derive(done.plan).assembly.parts}
+        self.assertTrue(any("wing" in n for n in names), names)
+        self.assertFalse(any("wing" in p.name for p in derive(before).assembly.parts))
+        again = change_all(done.plan, ["J", "H", "E"], Change(practice="riser", way=""))
+        self.assertEqual(again.plan, before)
+        taped = change_all(line(), ["H"], Change(practice="tape", way="ten")).plan
+        self.assertEqual(taped.practices_at("H"), {"tape": "ten"})
+        self.assertEqual(taped.practices_at("J"), {})
+        for practice, way in (("drain", "thin"), ("riser", "straightish"), ("nonsense", "")):
+            with self.assertRaises(HydrarchError):
+                change_all(line(), ["H"], Change(practice=practice, way=way))
 
     def test_a_part_goes_into_another_job_with_its_choices(self) -> None:
         """A tap on its riser, lifted here, is set on the end of another line; it stays as editable as anything drawn."""

@@ -49,6 +49,11 @@ def faulty() -> dict[str, Plan]:
             [*buried, {**point("X", 10, -4, "mark"), "what": {"kind": "mark", "what": "drive", "north": 8.0}}], [("M", "T")]
         ),
         "priming": draw(pond, [("K", "P"), ("P", "T")]),
+        "zone-by-hand": draw(
+            [*buried[:1], point("V", 2, 0, "valve", depth=0.6), point("H", 9, 0, "sprinkler", depth=0.6)], [("M", "V"), ("V", "H")],
+            zones=[{"id": "z", "name": "Lawn", "heads": ["H"], "valve": "V"}],
+        ),
+        "half-inch": draw(lain, [("M", "T")], runs_more=[{"series": "drip-620", "size": "1/2", "situation": "on surface"}]),
     }  # fmt: skip
 
 

@@ -8,6 +8,7 @@ from hydrarch.core.chain import derive
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
+from hydrarch.demo_watering import herb_beds
 from tests.core.plans import draw, point
 
 
@@ -46,7 +47,7 @@ class Offered(unittest.TestCase):
 
     def test_each_option_changes_something(self) -> None:
         """For each option there is a job in which it makes a difference to the usual one."""
-        plans = [thistledown(), drying_yard(), herb_bank(), rig(), coil()]
+        plans = [thistledown(), drying_yard(), herb_bank(), rig(), coil(), herb_beds()]
         usual = [seen(p, {}) for p in plans]
         for question, practice in practices().items():
             for option in practice.options:

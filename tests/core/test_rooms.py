@@ -15,9 +15,9 @@ OUTER = {
     "api": {"core", "store", "formats", "devices"},
 }
 CORE = [
-    {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"cutbox", "underlay"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
+    {"errors"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"conditions", "cutbox", "rows", "underlay", "stations"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
     {"draft"}, {"layout"}, {"backflow", "causes", "fitness", "marks", "hydraulics"}, {"coverage"}, {"mends"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
-    {"carried", "drawn", "filling", "groups", "levels", "measures", "saying", "working", "whatif"},
+    {"beds", "carried", "drawn", "filling", "giving", "groups", "headlaying", "levels", "looped", "measures", "nozzling", "saying", "working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {
     "fastapi",

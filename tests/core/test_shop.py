@@ -83,6 +83,28 @@ class InPlace(unittest.TestCase):
                 seen += 1
             self.assertGreater(seen, 20)
 
+    def test_joints_between_sticks_lie_a_stick_apart(self) -> None:
+        """20 ft (6.096 m) sticks from where the pipe begins: by hand, on two runs with a plain point between, whichever way each is drawn."""
+        spots = [
+            point("M", 0, 0, "mains", depth=-1.0),
+            point("B", 10, 0, "bend", depth=-1.0),
+            point("T", 20, 0, "cap", depth=-1.0),
+        ]
+        for runs in ([("M", "B"), ("B", "T")], [("B:b", "M"), ("T", "B:a")]):
+            done = derive(draw(spots, runs, runs_more=[{"series": "pvc40", "size": "1", "situation": "on bracket"}] * 2))
+            begins = done.assembly.taken[done.assembly.lengths[0].start].offset
+            found = {}
+            for joint in done.assembly.joints:
+                if joint.role == "length":
+                    at_a, at_b = (
+                        done.layout.places[p][0]
+                        for p in (done.layout.lines[str(joint.run)].a, done.layout.lines[str(joint.run)].b)
+                    )
+                    found[joint.number] = at_a + (joint.share or 0.0) * (at_b - at_a)
+            self.assertEqual(len(found), 3)
+            for n, where in found.items():
+                self.assertAlmostEqual(where, begins + n * 6.096, places=6)
+
     def test_valves_stand_through_their_point(self) -> None:
         """A valve's two barrels go both ways from its point, and its family is known, for the handle."""
         done = derive(line(("M", 0, 0, "mains"), ("V", 1, 0, "valve"), ("T", 2, 0, "cap")))

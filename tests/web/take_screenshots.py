@@ -26,7 +26,7 @@ class Pictures(Browsing):
             self.page.set_viewport_size({"width": width, "height": height})
             self.page.goto("/")
             self.page.evaluate("theme => localStorage.setItem('hydrarch.theme', theme)", theme)
-            self.open("thistledown", stage)
+            self.open("thistledown-meadow" if stage == "size" else "thistledown", stage)
             if stage == "join":
                 mark = self.page.locator('[data-place="J7"] circle').first.bounding_box()
                 assert mark is not None
@@ -45,8 +45,9 @@ class Pictures(Browsing):
         self.page.goto("/")
         self.page.get_by_text("5 dry-fitted and not made").wait_for()
         self.shoot("home")
-        self.open("thistledown-yard", "size")
-        self.shoot("yard")
+        self.open("thistledown-beds", "size")
+        self.page.get_by_role("region", name="What the drip rows give").wait_for()
+        self.shoot("drip")
         self.open("thistledown-herbs", "join")
         self.page.get_by_role("button", name="Standing").click()
         self.shoot("standing")

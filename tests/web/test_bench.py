@@ -268,6 +268,31 @@ class Sums(Browsing):
             page.wait_for_timeout(300)
         expect(page.get_by_label("Up or down")).to_have_value("300")
 
+    def test_two_answers_at_once(self) -> None:
+        """Two fields whose readings come back in one breath both stay: neither puts the other back."""
+        page = self.page
+        page.add_init_script("""
+            const really = window.fetch, held = [];
+            window.fetch = async (...asked) => {
+                const answer = await really(...asked);
+                if (!String(asked[0].url ?? asked[0]).endsWith("/api/read")) return answer;
+                const read = await answer.json();
+                answer.json = async () => read;
+                answer.text = async () => JSON.stringify(read);
+                await new Promise((go) => { held.push(go); if (held.length === 2) for (const one of held) one(); });
+                return answer;
+            };
+        """)
+        page.goto("/bench/cut")
+        page.get_by_label("Measured").select_option("offset")
+        expect(page.get_by_role("region", name="The cut")).to_be_visible()
+        page.get_by_label("Up or down").fill("0.5 m")
+        page.get_by_label("To the side").fill("0.7 m")  # leaving the first asks for it
+        page.get_by_label("To the side").press("Enter")
+        expect(page.get_by_label("To the side")).to_have_value("700")
+        expect(page.get_by_label("Up or down")).to_have_value("500")
+        expect(page.get_by_role("region", name="The cut")).to_contain_text("roll the elbows 54")
+
     def test_a_wait(self) -> None:
         """The table is the usual school; in the cold it waits longer; a thread needs no wait."""
         page = self.page

@@ -42,6 +42,11 @@ class OneWay(unittest.TestCase):
             if file != SRC / "api" / "kept.ts":
                 self.assertNotIn("localStorage", file.read_text("utf-8"), file.name)
 
+    def test_a_state_is_changed_from_what_it_is_by_then(self) -> None:
+        """No part of a state is set by a copy of all of it as it was when drawn: of two answers at once one would be lost."""
+        for file in SRC.rglob("*.tsx"):
+            self.assertNotRegex(file.read_text("utf-8"), r"\bset[A-Z]\w*\(\{\s*\.\.\.", file.name)
+
     def test_files_are_short(self) -> None:
         """No file of the page has more than 400 lines, but for the types made from the API's document."""
         for file in SRC.rglob("*.ts*"):

@@ -162,7 +162,7 @@ class SawAndTrench(Browsing):
         job = self.fresh_demo()
         self.open(job, "prove")
         walk = self.page.get_by_role("region", name="Leak walk")
-        walk.get_by_label("Zone").select_option("taps")
+        walk.get_by_label("Zone", exact=True).select_option("taps")
         walk.get_by_role("button", name="Run Both taps").click()
         expect(walk.get_by_role("alert")).to_contain_text("Do not run Both taps yet")
         walk.get_by_label("Reason to run it all the same").fill("the pump is not set")

@@ -25,6 +25,7 @@ export const point = (id: string, kind: string, x = 0, y = 0): Point => ({
   },
   ports: {},
   existing: null,
+  practices: {},
 });
 
 export const run = (id: string, a: string, b: string, ports: [string, string] = ["line", "line"]): Run => ({
@@ -38,6 +39,7 @@ export const run = (id: string, a: string, b: string, ports: [string, string] = 
   coupled: false,
   existing: null,
   wheels: false,
+  closed: 0,
 });
 
 /** A browser's storage of so many characters, and what a test may do to it. */

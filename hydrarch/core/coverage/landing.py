@@ -17,6 +17,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
+from hydrarch.core.catalogue.nozzles import nozzle_of
 from hydrarch.core.coverage.measures import christiansen, distribution, scheduling
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.kinds.marks import Mark
@@ -32,7 +33,9 @@ declare("size", "heads-apart", "dry-spot", "overspray", "unmatched")
 Grid = NDArray[np.float64]
 
 _CELLS = 90
-"""Cells of the mesh along its longer side."""
+"""Cells along its longer side of the mesh that is painted."""
+_FINE, _LEAST_CELL = 400, 0.25
+"""Cells at the most of the mesh that coefficients are taken from, and the m of a cell that is fine enough."""
 _DRY = 0.25
 """Share of the mean below which a place is dry."""
 _LEAST_DRY = 1.0
@@ -111,7 +114,7 @@ def coverages(plan: Plan, flows: dict[str, Flow]) -> dict[str, Coverage]:
 def painted(plan: Plan, flow: Flow) -> Painted | None:
     """The ground of one scenario with its rates, for whoever looks at it; None where no head runs."""
     heads = tuple(_heads(plan, flow))
-    return _painted(heads)[0] if heads else None
+    return _painted(heads) if heads else None
 
 
 def coverage_problems(found: dict[str, Coverage]) -> tuple[Problem, ...]:
@@ -124,8 +127,12 @@ def _heads(plan: Plan, flow: Flow) -> Iterator[Head]:
         point = plan.by_id.get(name)
         if point is not None and isinstance(point.what, Sprinkler) and point.what.radius > 0 and out.flow > 0:
             what = point.what
-            share = max(out.pressure, 0.0) / what.at_pressure
-            yield Head(name, point.x, point.y, what.radius * min(share**0.5, _MOST_THROW), out.flow, what.begins, what.arc)
+            table = nozzle_of(what.nozzle, plan.nozzles) if what.nozzle else None
+            share = max(out.pressure, 0.0) / (table.low if table is not None else what.at_pressure)
+            throw = what.radius * min(share**0.5, _MOST_THROW)
+            if table is not None:  # below its table it falls short as any other does
+                throw = table.throw(out.pressure) * min(1.0, share**0.5)
+            yield Head(name, point.x, point.y, throw, out.flow, what.begins, what.arc)
 
 
 def overlaps(heads: Sequence[Head]) -> tuple[Overlap, ...]:
@@ -159,7 +166,7 @@ def _within(head: Head, way: float) -> bool:
 
 
 def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
-    mesh, xs, ys, rates = _painted(heads)
+    cell, _, xs, ys, rates = _mesh(heads, _FINE)
     inside = _between_heads(heads, xs, ys)
     pairs, units = overlaps(heads), plan.units
     says, problems = list(_overlap_words(plan, pairs)), list(_apart(plan, pairs))
@@ -174,8 +181,8 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
             says.append("Some of the ground between them stays dry, however long they run.")
         else:
             says.append(f"Run it {sc:.2f} times as long as the mean would need, so that the driest twentieth has enough.")
-        problems += _dry(plan, heads, xs, ys, rates, inside, mesh.cell)
-    spray = list(_oversprayed(plan, xs, ys, rates, mesh.cell))
+        problems += _dry(plan, heads, xs, ys, rates, inside, cell)
+    spray = list(_oversprayed(plan, xs, ys, rates, cell))
     problems += spray
     says += [p.says for p in spray]
     matched = [h.rate for h in heads]
@@ -200,10 +207,21 @@ def _rate(rate: float, units: System) -> str:
     return f"{rate * 3.6e6:.1f} mm/h" if units == "metric" else f"{rate * 3600 / 0.0254:.2f} in/h"
 
 
-def _painted(heads: Sequence[Head]) -> tuple[Painted, Grid, Grid, Grid]:
+def _painted(heads: Sequence[Head]) -> Painted:
+    cell, (west, south), _, _, rates = _mesh(heads, _CELLS)
+    shown = tuple(tuple(float(f"{v:.3g}") for v in row) for row in rates)
+    return Painted(west, south, cell, shown)
+
+
+def _mesh(heads: Sequence[Head], cells: int) -> tuple[float, tuple[float, float], Grid, Grid, Grid]:
+    """The side of a cell (m), the mesh's south-west corner, its columns and rows (m), and the rate (m/s) in each cell.
+
+    At most so many cells along the longer side; no finer than a quarter of a metre where that makes as many as are painted.
+    """
     west, east = min(h.x - h.throw for h in heads), max(h.x + h.throw for h in heads)
     south, north = min(h.y - h.throw for h in heads), max(h.y + h.throw for h in heads)
-    cell = max(east - west, north - south, 0.1) / _CELLS
+    span = max(east - west, north - south, 0.1)
+    cell = max(span / cells, min(_LEAST_CELL, span / _CELLS))
     xs = np.asarray(west + cell * (np.arange(int((east - west) / cell) + 1) + 0.5), dtype=np.float64)
     ys = np.asarray(south + cell * (np.arange(int((north - south) / cell) + 1) + 0.5), dtype=np.float64)
     rates: Grid = np.zeros((ys.size, xs.size))
@@ -219,8 +237,7 @@ def _painted(heads: Sequence[Head]) -> tuple[Painted, Grid, Grid, Grid]:
         landed = float(here.sum()) * cell**2
         if landed > 0:  # a mesh cuts its rim as it falls: all of its flow lands all the same
             rates[k:m, i:j] += here * (h.flow / landed)
-    shown = tuple(tuple(float(f"{v:.3g}") for v in row) for row in rates)
-    return Painted(west, south, cell, shown), xs, ys, rates
+    return cell, (west, south), xs, ys, rates
 
 
 def _between_heads(heads: Sequence[Head], xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.bool_]:

@@ -14,11 +14,13 @@ from hydrarch.core.remember import remembered
 
 __all__ = [
     "Day",
+    "Plants",
     "RunTime",
     "Soil",
     "air_pressure",
     "extraterrestrial",
     "hargreaves",
+    "plants",
     "reference_need",
     "run_time",
     "saturation",
@@ -31,11 +33,12 @@ _PONDS = 5e-3
 
 @dataclass(frozen=True, slots=True)
 class Soil:
-    """A soil and what it takes in for good (m/s)."""
+    """A soil, what it takes in for good (m/s), and the water it holds for plants (m in each m of depth)."""
 
     soil: str
     title: str
     intake: float
+    holds: float
     source: str
 
 
@@ -44,9 +47,31 @@ def soils() -> dict[str, Soil]:
     """Soils by name, the loosest first."""
     rows = read_rows(
         "hydrarch.core.catalogue", "soils.csv",
-        lambda r: Soil(r["soil"], r["title"], float(r["intake_mm_h"]) / 3.6e6, r["source"]),
+        lambda r: Soil(r["soil"], r["title"], float(r["intake_mm_h"]) / 3.6e6, float(r["holds_mm_m"]) / 1e3, r["source"]),
     )  # fmt: skip
     return {s.soil: s for s in rows}
+
+
+@dataclass(frozen=True, slots=True)
+class Plants:
+    """What is watered: its coefficient on the reference need, the share of the soil's water it may take, and how deep it draws (m)."""
+
+    plant: str
+    title: str
+    kc: float
+    depletion: float
+    root: float
+    source: str
+
+
+@remembered()
+def plants() -> dict[str, Plants]:
+    """What is watered, by name."""
+    rows = read_rows(
+        "hydrarch.core.catalogue", "plants.csv",
+        lambda r: Plants(r["plant"], r["title"], float(r["kc"]), float(r["depletion"]), float(r["root_m"]), r["source"]),
+    )  # fmt: skip
+    return {p.plant: p for p in rows}
 
 
 def air_pressure(altitude: float) -> float:

@@ -13,8 +13,12 @@ from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import fitting_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.cuts import CutList
+from hydrarch.core.cutting.dripparts import drip_parts
 from hydrarch.core.joining.records import Assembly, parts_list
+from hydrarch.core.kinds.devices import Valve
+from hydrarch.core.kinds.equipment import Equipment
 from hydrarch.core.kinds.sources import Mains, Tank
 from hydrarch.core.plan import Plan
 from hydrarch.core.remember import remembered
@@ -23,6 +27,7 @@ from hydrarch.core.units import show, size_value
 __all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "tape_length"]
 
 QUART = 9.46352946e-4
+_OPEN = 0.1  # m of depth beyond which a valve is in the ground
 _GREASE = 4.0  # g of lubricant for each inch of size; from memory
 _BOUGHT = ("source", "outlet", "device", "end", "drain")
 _JOINS_ONLY = ("elbow", "tee", "coupling", "adapter", "bushing", "nipple", "stub", "union")
@@ -51,7 +56,7 @@ class BillRow:
     spare: int = 0
 
 
-def bill(plan: Plan, assembly: Assembly, cuts: CutList) -> tuple[BillRow, ...]:
+def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None) -> tuple[BillRow, ...]:
     """The whole bill of a plan: fittings, parts added by hand, pipe, risers, equipment, consumables."""
     rows = [_fitting_row(plan, "fitting", f, n, "") for f, n in parts_list(assembly).items()]
     rows += [_fitting_row(plan, "added", e.fitting, e.count, e.note) for e in plan.extras]
@@ -68,9 +73,27 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList) -> tuple[BillRow, ...]:
             BillRow("pipe", item, f"{family.name}, {nest.size}", len(nest.sticks), unit, detail, each, price, item in plan.prices)
         )
     risers = Counter((p.series, p.size, str(show(p.length, "cut", plan.units))) for p in cuts.pieces if p.threaded)
-    for (_series, size, length), n in sorted(risers.items()):
-        rows.append(BillRow("riser", f"riser {size}", f"Threaded riser {size}, schedule 80", n, "", f"{length} over the threads"))
-    return (*rows, *_equipment(plan, assembly), *_consumables(plan, assembly))
+    for (made, size, length), n in sorted(risers.items()):
+        what = f"Threaded riser {size}, {'galvanized steel' if made == 'galv40' else 'schedule 80'}"
+        item = f"riser {size}" if made == "pvc80" else f"riser {made} {size}"
+        rows.append(BillRow("riser", item, what, n, "", f"{length} over the threads"))
+    control = _control(plan, wire)
+    drips = [BillRow("equipment", d.item, d.name, d.count, d.unit, d.detail) for d in drip_parts(plan)]
+    return (*rows, *_equipment(plan, assembly), *control, *drips, *_consumables(plan, assembly))
+
+
+def _control(plan: Plan, wire: Wire | None) -> list[BillRow]:
+    """Boxes over valves in the ground, and the cable that opens those of the zones with its joints, two at each."""
+    buried = [p for p in plan.of_kind(Valve) if p.existing is None and p.depth > _OPEN]
+    rows = [BillRow("equipment", "valve box", "Valve box", len(buried), "", "over each valve in the ground")] if buried else []
+    if wire is not None:
+        cable = f"control cable {wire.gauge} {wire.cores}"
+        name, long = f"Control cable, {wire.cores} cores of {wire.gauge} AWG", show(wire.cable, "length", plan.units)
+        rows.append(BillRow("equipment", cable, name, 1, "length", f"{long}, and some to spare in each box"))
+        rows.append(
+            BillRow("equipment", "wire joint", "Wire joint that keeps water out", 2 * len(wire.to), "", "two at each valve")
+        )
+    return rows
 
 
 def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
@@ -84,7 +107,8 @@ def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
             and not (p.kind.families and p.id in stands)
             and not isinstance(p.what, (Tank, Mains))
         ):
-            found.setdefault((p.what.kind, p.kind.title), []).append(p.label)
+            called = p.what.what.strip() if isinstance(p.what, Equipment) else ""
+            found.setdefault((p.what.kind, called or p.kind.title), []).append(p.label)
     return [
         BillRow("equipment", kind, title, len(where), "", ", ".join(where[:6]) + (" …" if len(where) > 6 else ""))
         for (kind, title), where in sorted(found.items())

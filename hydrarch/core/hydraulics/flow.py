@@ -17,18 +17,19 @@ from hydrarch.core.hydraulics.friction import reynolds_number, velocity
 from hydrarch.core.hydraulics.links import Emitter, PipeLink, Sizes
 from hydrarch.core.hydraulics.network import NO_WATER, Network, Solution
 from hydrarch.core.hydraulics.regulated import make_solver
+from hydrarch.core.hydraulics.spread import RowEnds, Rows, row_runs, spread
 from hydrarch.core.hydraulics.suction import parted, pump_suction
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.identity import riser_end
 from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.devices import Pump
 from hydrarch.core.kinds.equipment import Vessel
-from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.kinds.outlets import DripRow, Outlet
 from hydrarch.core.kinds.sources import Lifter
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point, Scenario
 from hydrarch.core.problems import Problem, declare
-from hydrarch.core.risers import riser_length, riser_pipe
+from hydrarch.core.risers import mouth_level, riser_length, riser_pipe
 from hydrarch.core.units import show
 
 __all__ = [
@@ -127,7 +128,9 @@ class Model:
         self.acting = Acting(plan, self.points, self.wet, self._switched())
         self.riser_of: dict[str, Point] = {}
         self.forward: list[bool] = []
+        self._ends: list[RowEnds] = []
         self.network = self._network()
+        self.rows = Rows(plan, lay, self._ends, len(self.network.emitters))
         self.links = self.network.pipes
         self.taps = [self._tap(self.points[p]) for p in self.open]
         self._extra = np.array([p.minor for p in self.links])
@@ -152,10 +155,11 @@ class Model:
     def _tap(point: Point) -> tuple[str, str, float, float]:
         """An open outlet: its id, node, own height (m) and the pressure it needs (Pa)."""
         assert isinstance(point.what, Outlet)
-        return point.id, _mouth(point), point.ground + point.what.height, point.what.needs
+        return point.id, _mouth(point), mouth_level(point), point.what.needs
 
     def _network(self) -> Network:
         acting, links = self.acting, list[PipeLink]()
+        thinner = spread(self.plan, self.lay, self.open)
         for run in self.runs:
             line, only = self.lay.lines[run.id], acting.only_from[run.id]
             ends = [node(self.points[e.point], _port(self.plan, e)) for e in run.ends]
@@ -163,7 +167,7 @@ class Model:
             start, stop = reversed(ends) if backwards else ends
             shut = 1e9 if len(only) == 2 else 0.0
             links.append(PipeLink(
-                run.id, start, stop, line.length, 0.02, minor=acting.coefficient[run.id] + shut, fixed=acting.fixed[run.id],
+                run.id, start, stop, line.length * thinner.get(run.id, 1.0), 0.02, minor=acting.coefficient[run.id] + shut + run.closed, fixed=acting.fixed[run.id],
                 one_way=bool(only),
             ))  # fmt: skip
             self.forward.append(not backwards)
@@ -180,13 +184,20 @@ class Model:
             if at is not None:
                 flow, pressure, exponent = at
                 k = flow / (pressure / self.wet.weight) ** exponent
-                emitters.append(Emitter(f"{name}~head", _mouth(p), p.ground + _height(p), k, exponent))
+                if isinstance(p.what, DripRow):
+                    self._ends.append((name, len(emitters), self._begins(name), _mouth(p)))
+                emitters.append(Emitter(f"{name}~head", _mouth(p), mouth_level(p), k, exponent))
             else:
-                demands[_mouth(p)] = _wanted(p.what)
+                demands[_mouth(p)] = draws(p.what)
         self.pipes = len(links)
         links += acting.falls
         self.forward += [True] * len(acting.falls)
         return Network(acting.heads, demands, tuple(links), tuple(acting.pumps), tuple(emitters), tuple(acting.regulators))
+
+    def _begins(self, row: str) -> str:
+        """The node where the row that ends at a point begins."""
+        start, way = row_runs(self.plan, row)
+        return next((node(self.points[start], _port(self.plan, e)) for r in way[:1] for e in r.ends if e.point == start), row)
 
     def _items(self, pipes: Mapping[str, Pipe]) -> list[Pipe]:
         return [pipes[p.id] if p.id in pipes else riser_pipe(self.plan, self.riser_of[p.id]) for p in self.links[: self.pipes]]
@@ -229,7 +240,7 @@ class Model:
         """The same again, with the sizes of all links."""
         self.solver.resize(sizes)
         try:
-            return Trial(self, sizes[0], self.solver.solve(), None)
+            return Trial(self, sizes[0], self.rows.settle(self.solver), None)
         except HydrarchError as error:
             says = f"{self.scenario.name}: {error}."
             problem = Problem("not-settled", "stop", "", says, "Look at that place: its numbers contradict.")
@@ -254,11 +265,6 @@ def _port(plan: Plan, end: object) -> str:
 def _mouth(point: Point) -> str:
     """The node where an outlet's water leaves: above its riser."""
     return f"{point.id}~mouth" if riser_length(point) > 0 else point.id
-
-
-def _wanted(what: What) -> float:
-    assert isinstance(what, Outlet)
-    return what.flow
 
 
 def _surface(name: str) -> tuple[float, float]:
@@ -331,16 +337,11 @@ def draws(what: What) -> float:
     return at[0] * (max(what.needs, 1.0) / at[1]) ** at[2] if at else what.flow
 
 
-def _height(point: Point) -> float:
-    assert isinstance(point.what, Outlet)
-    return point.what.height
-
-
 def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float], wet: Water) -> OutletFlow:
     what = point.what
     assert isinstance(what, Outlet)
     head = heads[_mouth(point)]
-    pressure = (head - point.ground - what.height) * wet.weight
+    pressure = (head - mouth_level(point)) * wet.weight
     flow = flows.get(f"{point.id}~head", what.flow)
     over = pressure - what.needs
     return OutletFlow(point.id, flow, pressure, what.needs, over, over < -ENOUGH)

@@ -108,6 +108,7 @@ class Solver:
     def __init__(self, network: Network, water: Water, friction: Friction = "hazen-williams") -> None:
         self.network, self.water, self.friction = network, water, friction
         self.links = Links(network.pipes, network.pumps, network.emitters, friction, water)
+        self._emitter_r = self.links.emitter_r
         ends = [(p.start, p.stop) for p in network.pipes] + [(p.start, p.stop) for p in network.pumps]
         air = {f"{e.id} air": e.elevation for e in network.emitters}
         ends += [(e.node, f"{e.id} air") for e in network.emitters]
@@ -125,6 +126,10 @@ class Solver:
     def resize(self, sizes: Sizes) -> None:
         """Give the pipes other sizes."""
         self.links.resize(sizes)
+
+    def ease(self, times: Array) -> None:
+        """Let each emitter pass so many times what it was made for, from now on."""
+        self.links.emitter_r = self._emitter_r * times**-self.links.emitter_power
 
     def draw(self, more: Mapping[str, float]) -> None:
         """Draw so much more (m³/s) at some nodes from now on; nothing more at any other."""

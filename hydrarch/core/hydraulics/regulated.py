@@ -83,6 +83,7 @@ class Regulated:
         self._beyond = [self._leaving(r) for r in network.regulators]
         self._ways: dict[tuple[State, ...], _Way] = {}
         self._sizes: Sizes | None = None
+        self._times: Array | None = None
         self._states = self._all_open()
         self._passes = [0.0] * len(network.regulators)
 
@@ -104,6 +105,10 @@ class Regulated:
     def resize(self, sizes: Sizes) -> None:
         """Give the pipes other sizes."""
         self._sizes = sizes
+
+    def ease(self, times: Array) -> None:
+        """Let each emitter pass so many times what it was made for, from now on."""
+        self._times = times
 
     def solve(self) -> Solution:
         """Flows and heads; raises as `solve_network` does."""
@@ -154,6 +159,8 @@ class Regulated:
             way = self._ways[states] = _Way(self.network, states, self._plain.nodes, self.water, self.friction)
         if self._sizes is not None:
             way.resize(self._sizes)
+        if self._times is not None:
+            way.solver.ease(self._times)
         return way
 
     def _passing(self, number: int, way: _Way, q: Array, found: Solution) -> float:

@@ -19,7 +19,7 @@ from hydrarch.core.problems import Problem, declare
 from hydrarch.core.systems import System, water_at
 from hydrarch.core.units import show
 
-__all__ = ["fed_at_rest", "head_at_rest", "pressing", "rating_problems", "shut_off_head", "static_pressure"]
+__all__ = ["fed_at_rest", "head_at_rest", "pressing", "pressure_at", "rating_problems", "shut_off_head", "static_pressure"]
 
 declare("size", "over-rating", "too-warm", holds=True)
 
@@ -104,12 +104,23 @@ def _heads(plan: Plan, system: System, weight: float) -> dict[str, float]:
     return whole
 
 
+def pressure_at(plan: Plan, pressures: Mapping[str, float], end: RunEnd, run: Run) -> float | None:
+    """Gauge pressure (Pa) at rest in a run's end: behind a regulator what that holds, as it is known at the run's far end."""
+    here = plan.by_id[end.point]
+    if not (isinstance(here.what, Regulator) and end.port == "out"):
+        return pressures.get(end.point)
+    far = plan.by_id[(run.b if end.id == run.a.id else run.a).point]
+    if far.id not in pressures or isinstance(far.what, Regulator):
+        return pressures.get(end.point)
+    return pressures[far.id] + (far.level - here.level) * water(plan.conditions.water_temperature).weight
+
+
 def pressing(plan: Plan, system: System, pressures: Mapping[str, float], run: Run) -> float:
     """The most (Pa) that presses out of a run at rest: inside a well what water stands outside presses back.
 
     The well's water is taken as it stands while it is pumped, the lowest it comes to.
     """
-    seen = {p: pressures[p] for p in run.points if p in pressures}
+    seen = {e.point: p for e in run.ends if (p := pressure_at(plan, pressures, e, run)) is not None}
     if run.situation == HUNG:
         weight = water(plan.conditions.water_temperature).weight
         levels = [w.water_level for p in system.sources if isinstance(w := plan.by_id[p].what, WellPump)]

@@ -95,12 +95,13 @@ def intake_problems(
     for p in plan.points:
         if not isinstance(p.what, Tank):
             continue
-        run = next((r for r in lay.at[p.id] if _drawn_from(plan, r, p.id)), None)
-        if run is None or run not in pipes:
+        runs = [r for r in lay.at[p.id] if _drawn_from(plan, r, p.id) and r in pipes]
+        if not runs:
             continue
-        bore, below = pipes[run].bore, p.what.water_level - p.level
-        most = max((abs(f.get(run, 0.0)) for f in flows.values()), default=0.0)
-        wanted = least_submergence(bore, float(velocity(most, bore)))
+        below = p.what.water_level - p.level
+        drawn = {r: max((abs(f.get(r, 0.0)) for f in flows.values()), default=0.0) for r in runs}
+        most = max(drawn.values())
+        wanted = max(least_submergence(pipes[r].bore, float(velocity(q, pipes[r].bore))) for r, q in drawn.items())
         if below <= 0:
             found.append(Problem(
                 "intake-dry", "warn", p.id, f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water.",

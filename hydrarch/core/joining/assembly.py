@@ -138,18 +138,30 @@ def _along(
     """What joins stick to stick or coil to coil along a length of pipe; each joint is of the run it falls in."""
     family = series(item.series)
     longest = family.stick or family.coil or 0.0
-    at, reached, made = _offset(taken, length.start) + longest, 0.0, 0
+    at, reached, made, here_from = _offset(taken, length.start) + longest, 0.0, 0, lay.point_of[length.start]
     for run in length.runs:
         line = lay.lines[run]
-        reached += line.length
+        before, reached, backwards = reached, reached + line.length, here_from != line.a
+        here_from = line.other(here_from)
         left = count - made
         here = left if run == length.runs[-1] else min(left, max(0, ceil((reached - at) / longest)))
         if here > 0:
             place = f"along {plan.names[line.a]} to {plan.names[line.b]}"
             shop = plan.conditions.market
             lies = plan.run_by_id[run].situation
-            yield from _coupled(length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies)
+            found = _coupled(length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies)
+            for part, joints in found:
+                yield (
+                    part,
+                    tuple(_placed(j, at + (j.number - made - 1) * longest - before, line.length, backwards) for j in joints),
+                )
             made, at = made + here, at + here * longest
+
+
+def _placed(joint: Joint, away: float, long: float, backwards: bool) -> Joint:
+    """A joint between two lengths with its place: `away` (m) along its run, of `long` (m), from the end the length comes in by."""
+    share = min(max(away / long, 0.0), 1.0) if long > 0 else 0.0
+    return replace(joint, share=1.0 - share if backwards else share)
 
 
 @remembered(REMEMBERED)

@@ -17,6 +17,7 @@ from hydrarch.core.catalogue.pipes import HUNG, Pipe, pipe, series, thread_end
 from hydrarch.core.identity import EndId, riser_end
 from hydrarch.core.joining.records import Side
 from hydrarch.core.kinds.base import What, kind_named, kind_of
+from hydrarch.core.kinds.devices import Valve
 from hydrarch.core.kinds.outlets import Outlet, Sprinkler
 from hydrarch.core.kinds.sources import Tank
 from hydrarch.core.layout import Layout, turns_at
@@ -99,7 +100,7 @@ class Leg:
         """Whether a plastic female thread over it would split."""
         if self.coupled:
             return self.held is not None and self.held.fitting is not None and fitting(self.held.fitting).material in METAL_BODIES
-        return not self.riser and series(self.series).material in METALS
+        return series(self.series).material in METALS
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,13 +157,16 @@ def _(what: Tank) -> tuple[str, ...]:
     return ("foot valve",) if what.intake == "foot valve" else ()
 
 
+@stands_as.register
+def _(what: Valve) -> tuple[str, ...]:
+    return ("zone valve",) if what.worked == "by wire" else kind_of(what).families
+
+
 def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collection[str] | None = None) -> Iterator[Meeting]:
     """Every point that a run comes to, in the plan's order; or `only` those."""
     chosen: dict[str, tuple[str, ...]] = {w.end: w.fittings for w in plan.ways}
     nodes = {c.point: (c.how, c.fittings) for c in plan.nodes}
     stops = tuple((m.fitting, m.port, m.stop) for m in plan.measured)
-    saddles, service = choose_practice(plan.practices, "branch") == "saddle", choose_practice(plan.practices, "service")
-    swing = choose_practice(plan.practices, "riser") == "swing"
     shop = market(plan.conditions.market)
     ends = {e.id: e for r in plan.runs for e in r.ends}
     ahead = _Ahead(plan, lay)
@@ -187,6 +191,9 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
         families = stands_as(p.what)
         if families == ("check valve",) and any(plan.run_by_id[r].situation == HUNG for r in lay.at[here]):
             families = ("spring check valve",)  # a swinging flap does not close with the string, and wears it
+        own = plan.practices_at(here)
+        saddles, service = choose_practice(own, "branch") == "saddle", choose_practice(own, "service")
+        swing = choose_practice(own, "riser") == "swing"
         yield Meeting(
             here, p.label, p.what.kind, _port_ends(plan, p, bool(families)), _serving(p), families, tuple(legs), riser, turns_at(lay, here),
             tuple((k, chosen[k]) for k in sorted(keys) if k in chosen), nodes.get(here), stops, saddles,
@@ -206,7 +213,7 @@ def _serving(point: Point) -> frozenset[str]:
 
 
 def _riser(plan: Plan, point: Point) -> Leg | None:
-    if not isinstance(point.what, Outlet):
+    if not (isinstance(point.what, Outlet) and point.kind.stands):
         return None
     item, thread = riser_pipe(plan, point), riser_thread(plan, point)
     return Leg(

@@ -53,7 +53,8 @@ class Joint:
     """One mating; `depth` (m) is what the socket or thread takes.
 
     `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name where it has
-    two. `place` is the point or run it belongs to, `towards` where its run leads, in words.
+    two. `place` is the point or run it belongs to, `towards` where its run leads, in words. One along a run lies at a `share` of it
+    from its end `a` (0 to 1).
     """
 
     id: JointId
@@ -70,6 +71,7 @@ class Joint:
     depth: float
     place: str
     towards: str
+    share: float | None = None
 
     @property
     def names(self) -> tuple[JointId, ...]:

@@ -56,6 +56,11 @@ class Equipment(What):
             raise ValueError("two ports of one thing share a name; give each its own")
         return self
 
+    @property
+    def hangs(self) -> bool:
+        """Whether it is fixed to nothing but what it is screwed to: every end of it is a hose's."""
+        return all(p.end.startswith("hose:") for p in self.own_ports)
+
     def ports(self) -> tuple[PortSpec, ...]:
         """Its ports as a kind has them."""
         return tuple(

@@ -19,7 +19,9 @@ class Mark(What):
     """
 
     kind: Literal["mark"] = "mark"
-    what: Literal["corner", "door", "post", "tree", "wall", "drive", "cable", "other pipe"] = Field("corner", title="What it is")
+    what: Literal["corner", "door", "post", "tree", "wall", "drive", "cable", "other pipe", "controller"] = Field(
+        "corner", title="What it is"
+    )
     east: float = field(0.0, "It goes on east", "length", ge=-2000, le=2000)
     north: float = field(0.0, "and north", "length", ge=-2000, le=2000)
     width: float = field(3.0, "Width, of a drive", "length", ge=0, le=100)

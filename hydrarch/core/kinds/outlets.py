@@ -1,13 +1,15 @@
-"""Where water leaves: taps, sprinklers, drip zones. Each stands above the line on a riser, or sits on it."""
+"""Where water leaves: taps, sprinklers, drip zones, rows of emitters. Each stands above the line on a riser, sits on it, or ends it."""
 
 from __future__ import annotations
 
 from math import pi
 from typing import TYPE_CHECKING, Literal
 
-from hydrarch.core.kinds.base import Kind, What, field, register, thread_port
+from pydantic import Field, PrivateAttr
 
-__all__ = ["Drip", "Outlet", "Sprinkler", "Tap"]
+from hydrarch.core.kinds.base import Kind, PortSpec, What, field, register, thread_port
+
+__all__ = ["Drip", "DripRow", "Hydrant", "Outlet", "Sprinkler", "Tap"]
 
 
 class Outlet(What):
@@ -28,10 +30,19 @@ class Tap(Outlet):
     height: float = field(1.0, "Height above ground", "length", ge=-5, le=100)
 
 
+class Hydrant(Outlet):
+    """A hydrant on a metal riser, opened by hand: it draws `flow` (m³/s) and wants `needs` (Pa) at its own height."""
+
+    kind: Literal["hydrant"] = "hydrant"
+    flow: float = field(5e-4, "Flow wanted", "flow", gt=0, le=1)
+    needs: float = field(150e3, "Pressure wanted", "pressure", ge=0, le=2e6)
+    height: float = field(0.5, "Height above ground", "length", ge=-5, le=100)
+
+
 class Sprinkler(Outlet):
     """A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw at that pressure.
 
-    It waters an `arc` (rad) that `begins` (rad from east) on its right-hand side, as one stands behind it.
+    A check in it keeps back so much (m). By `nozzle` its throw is read from that table. It waters an `arc` (rad) that `begins` (rad from east) on its right-hand side, as one stands behind it.
     """
 
     kind: Literal["sprinkler"] = "sprinkler"
@@ -43,6 +54,8 @@ class Sprinkler(Outlet):
     radius: float = field(9.0, "Throw", "length", ge=0, le=100)
     arc: float = field(2 * pi, "Arc", "angle", ge=pi / 36, le=2 * pi)
     begins: float = field(0.0, "Arc begins, left of east", "angle", ge=-2 * pi, le=2 * pi)
+    nozzle: str = Field("", title="Nozzle it was set by", max_length=60)
+    check: float = field(0.0, "Its check keeps back", "head", ge=0, le=20)
 
     def turned(self, angle: float) -> Sprinkler:
         """Its arc goes round with it."""
@@ -67,6 +80,43 @@ class Drip(Outlet):
     height: float = field(0.0, "Height above ground", "length", ge=-5, le=100)
 
 
+class DripRow(Outlet):
+    """The plugged end of a row of emitters: the tubing that comes here drips all along, back to where it branches off.
+
+    Each passes `each` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; with exponent 0 it compensates, and passes that at any from
+    `needs` (Pa) on. They are `spacing` (m) apart, the first half of that from where the row begins; `count` is how many, None for as many
+    as fit. `variation` is the maker's coefficient of variation of their flow. What is `set` on a feeder stands so far (m) from the tubing.
+    """
+
+    kind: Literal["drip_row"] = "drip_row"
+    spacing: float = field(0.3, "Emitters apart by", "length", ge=0.02, le=100)
+    each: float = field(2e-3 / 3600, "Flow of each", "emitter", gt=0, le=1e-4)
+    at_pressure: float = field(100e3, "at pressure", "pressure", gt=0, le=1e6)
+    exponent: float = field(0.5, "Exponent x, 0 compensates", "ratio", ge=0, le=1)
+    needs: float = field(70e3, "Least pressure", "pressure", ge=0, le=1e6)
+    variation: float = field(0.05, "Maker's variation", "ratio", ge=0, le=0.5)
+    count: float | None = field(None, "Emitters, blank for as many as fit", "ratio", ge=1, le=5000)
+    built: Literal["in line", "on the tubing", "on feeders"] = Field("in line", title="Emitters sit")
+    feeder: float = field(0.3, "Length of each feeder", "length", ge=0, le=30)
+    _laid: int = PrivateAttr(1)
+
+    @property
+    def emitters(self) -> int:
+        """How many there are: the crew's number, or as many as fit on the row as it is drawn; one where that is on no drawing."""
+        return max(1, round(self.count or self._laid))
+
+    def laid(self, emitters: int) -> DripRow:
+        """It on a row that so many fit on."""
+        other = self.model_copy()
+        other._laid = emitters
+        return other
+
+    @property  # type: ignore[misc]
+    def flow(self) -> float:
+        """What they all draw (m³/s) at their pressure."""
+        return self.emitters * self.each
+
+
 def _outlet(model: type[Outlet], title: str, letter: str, size: str, turns: bool) -> None:
     port = thread_port("in", "in", "Inlet", size, takes=2, serves=True)
     register(
@@ -75,5 +125,9 @@ def _outlet(model: type[Outlet], title: str, letter: str, size: str, turns: bool
 
 
 _outlet(Tap, "Tap", "T", "3/4", turns=False)
+_outlet(Hydrant, "Hydrant", "Y", "1", turns=False)
 _outlet(Sprinkler, "Sprinkler", "S", "1/2", turns=True)
 _outlet(Drip, "Drip zone", "D", "3/4", turns=True)
+register(Kind(
+    DripRow, "Drip row", "E", "outlet", (PortSpec("line", "any", "Line"),), "the tubing it ends, back to where that branches off", ("cap",)
+))  # fmt: skip

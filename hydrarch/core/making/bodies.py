@@ -11,6 +11,7 @@ from math import radians
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.joining.records import Assembly, Joint, Side
+from hydrarch.core.kinds.equipment import Equipment
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.remember import remembered
@@ -40,7 +41,9 @@ class Bodies:
 
     def __init__(self, plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> None:
         self._kinds = {p.id: p.kind for p in plan.points}
+        self._hang = {p.id for p in plan.points if isinstance(p.what, Equipment) and p.what.hangs}
         self._run_of = lay.run_of
+        self._beyond = {e: x.other(lay.point_of[e]) for x in lay.lines.values() if x.coupled for e in x.ends}
         self._pipe = {run: x.start for x in assembly.lengths for run in x.runs}
         self._soft = {r for r, p in pipes.items() if series(p.series).stick is None}
         self._parts = {p.id: p for p in assembly.parts}
@@ -63,8 +66,14 @@ class Bodies:
                 name = f"{name} {joint.end if part.end is None else 'out' if first else 'in'}"
             return self._numbers[name] if name in self._numbers else self._new(name, directed=directed)
         if side.pipe is None:
-            kind, name = self._kinds[joint.point or ""], f"{joint.point} thing"
-            return self._numbers[name] if name in self._numbers else self._new(name, directed=not kind.turns, ground=kind.bears)
+            # of two things screwed to each other without pipe the first is the one that stands beyond
+            point = self._beyond.get(joint.end or "", joint.point) if first else joint.point
+            kind, name = self._kinds[point or ""], f"{point} thing"
+            return (
+                self._numbers[name]
+                if name in self._numbers
+                else self._new(name, directed=not kind.turns, ground=kind.bears and point not in self._hang)
+            )
         run = self._run_of.get(side.of or "")
         if run is None:
             return self._number(f"riser {side.of}")

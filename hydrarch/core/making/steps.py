@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import ceil
+from math import ceil, sqrt
 
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
@@ -12,11 +12,13 @@ from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.cutting.bill import QUART, TAPE_WRAPS, joints_per_quart, tape_length
 from hydrarch.core.errors import Unknown
+from hydrarch.core.joining.choosing import SWING_REACH
 from hydrarch.core.joining.records import Joint, Side
 from hydrarch.core.joining.stacks import SLIP
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.remember import remembered
+from hydrarch.core.risers import riser_length
 from hydrarch.core.units import show, size_value
 
 __all__ = ["Procedure", "StepText", "joint_cure", "fusion_wait", "hold_time", "procedure", "words_for_time"]
@@ -89,7 +91,7 @@ def joint_cure(plan: Plan, joint: Joint, pressure: float, temperature: float | N
     if joint.a.end.startswith(("dwv", "sewer")):
         pressure = 0.0
     coldest = min(plan.conditions.air_temperature, temperature or plan.conditions.air_temperature)
-    practice = choose_practice(plan.practices, "cure")
+    practice = choose_practice(plan.practices_at(joint.point), "cure")
     return cure_time(joint.size, coldest, plan.conditions.humidity, pressure, practice, plan.units)
 
 
@@ -111,8 +113,11 @@ def hold_time(size: str) -> float:
 def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
     """The steps of `joint` under the crew's practices, for a test at `pressure` (Pa)."""
     cure = joint_cure(plan, joint, pressure)
-    wraps = TAPE_WRAPS[choose_practice(plan.practices, "tape")]
-    wet = choose_practice(plan.practices, "primer_wet") == "wet" and choose_practice(plan.practices, "prepare") == "primer"
+    wraps = TAPE_WRAPS[choose_practice(plan.practices_at(joint.point), "tape")]
+    wet = (
+        choose_practice(plan.practices_at(joint.point), "primer_wet") == "wet"
+        and choose_practice(plan.practices_at(joint.point), "prepare") == "primer"
+    )
     words = {
         "spigot": "pipe" if _is_pipe(joint.a) else "spigot",
         "body": _body(plan, joint),
@@ -125,6 +130,7 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         "handle": words_for_time(cure.handle) if cure else "",
         "cure": words_for_time(cure.cure) if cure else "",
     }
+    words |= _reach(plan, joint)
     fusion = dict(fusion_times(joint.size)) if joint.method == "socket fusion" else {}
     if fusion and plan.conditions.air_temperature < COLD:
         fusion["heat"] = ceil(COLD_FACTOR * fusion["heat"])
@@ -200,10 +206,22 @@ def _applies(plan: Plan, joint: Joint, when: str) -> bool:
     }
     for condition in when.split("&") if when else ():
         question, _, option = condition.partition("=")
-        told = ("yes" if facts[question] else "no") if question in facts else choose_practice(plan.practices, question)
+        told = (
+            ("yes" if facts[question] else "no")
+            if question in facts
+            else choose_practice(plan.practices_at(joint.point), question)
+        )
         if told != option:
             return False
     return True
+
+
+def _reach(plan: Plan, joint: Joint) -> dict[str, str]:
+    """How far a swing riser goes up, and round at the height its head stands at; blank where there is none."""
+    point = plan.by_id.get(joint.point or "")
+    up = riser_length(point) if point is not None else 0.0
+    aside = sqrt(max(SWING_REACH**2 - up**2, 0.0))
+    return {"arm": str(show(SWING_REACH, "takeoff", plan.units)), "round": str(show(aside, "takeoff", plan.units))}
 
 
 def words_for_time(seconds: float) -> str:

@@ -13,7 +13,7 @@ from typing import Literal
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series
 from hydrarch.core.catalogue.ratings import fitting_rating_at
 from hydrarch.core.graph import Edge, Graph
-from hydrarch.core.hydraulics.static import static_pressure
+from hydrarch.core.hydraulics.static import pressure_at, static_pressure
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.kinds.base import What
@@ -21,7 +21,7 @@ from hydrarch.core.kinds.devices import Filter, Pump, Regulator
 from hydrarch.core.kinds.drains import Sump
 from hydrarch.core.kinds.equipment import Equipment, Vessel
 from hydrarch.core.kinds.lines import Cap
-from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.kinds.outlets import DripRow, Outlet
 from hydrarch.core.kinds.sources import Mains, Tank, WellPump
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point, RunEnd
@@ -37,9 +37,12 @@ declare("join", "part-over-rating")
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
 OLD_TEST = "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
+DRIP_TEST = "it drips all along, so no pressure stays in it: run it from its own source, and look at every joint while it runs"
+_DRIP_RUN = 600.0
+"""s that a drip line runs while it is looked at; common practice."""
 DRAIN_TEST = "a drain is plugged at its low end, filled to its highest inlet and watched there; never pumped up"
 
-Sort = Literal["pressure", "drain"]
+Sort = Literal["pressure", "drain", "drip"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,8 +108,11 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         test, says, fault = (working, DRAIN_TEST, "") if drain else _test_pressure(plan, working, limit, weakest)
         if old and not drain and not fault and test > working:
             test, says = working, OLD_TEST
+        drips = not drain and any(isinstance(points[p].what, DripRow) for p in spots if p not in edge)
+        if drips and not fault:
+            test, says = working, DRIP_TEST
         inner = [points[p] for p in spots if p not in edge]
-        caps = [] if drain else [p for p in inner if isinstance(p.what, Outlet)]
+        caps = [] if drain or drips else [p for p in inner if isinstance(p.what, Outlet)]
         sunk = [p for p in inner if isinstance(p.what, WellPump) and any(plan.run_by_id[r].situation == HUNG for r in runs)]
         held = [f"leave {p.label} on its string, and test down to the check valve on it" for p in sunk]
         aside = (
@@ -114,13 +120,14 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             if drain
             else [*held, *(told for p in inner if p not in sunk and (told := set_aside(p.what, p.label)))]
         )
+        shut = [] if drips else [*(_shut(points[p]) for p in order), *aside]  # what drips runs as it is
         full = stiffness(lay, pipes, runs, plan.conditions.water_temperature)
         first = plan.run_by_id[runs[0]]
         found.append(Section(
             f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
-            runs, joints, working, test, limit, says, weakest, (*(_shut(points[p]) for p in order), *aside), tuple(p.label for p in caps),
-            "drain" if drain else "pressure", tuple(j for j in joints if j in heads),
-            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, least_hold(full, test),
+            runs, joints, working, test, limit, says, weakest, tuple(shut), tuple(p.label for p in caps),
+            "drain" if drain else "drip" if drips else "pressure", tuple(j for j in joints if j in heads),
+            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _DRIP_RUN if drips else least_hold(full, test),
         ))  # fmt: skip
     return tuple(found)
 
@@ -254,17 +261,21 @@ def part_rating_problems(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[P
     """The places where a part carries less than the pressure at shut-off in this water, one for each, its weakest part named."""
     pressures, warm = static_pressure(plan, lay), plan.conditions.water_temperature
     names = plan.names
-    weakest: dict[str, tuple[float, str]] = {}
+    ends = {e.id: (e, r) for r in plan.runs for e in r.ends}
+    weakest: dict[str, tuple[float, str, float]] = {}
     for part in assembly.parts:
         if part.point in pressures:
-            mine = (fitting_rating_at(part.fitting, warm), part.name)
-            weakest[part.point] = min(weakest.get(part.point, mine), mine)
+            at = ends.get(part.end or "")
+            seen = pressures[part.point] if at is None else pressure_at(plan, pressures, *at)
+            mine = (fitting_rating_at(part.fitting, warm), part.name, pressures[part.point] if seen is None else seen)
+            if mine[2] > mine[0]:
+                weakest[part.point] = min(weakest.get(part.point, mine), mine)
     return tuple(
         Problem(
             "part-over-rating", "warn", point,
-            f"{names[point]} sees {show(pressures[point], 'pressure', plan.units)} at shut-off; "
+            f"{names[point]} sees {show(seen, 'pressure', plan.units)} at shut-off; "
             f"{name} there is taken to carry {show(rated, 'pressure', plan.units)} in this water.",
             "Take a stronger part there, metal for a thread, or lower the pressure at the source.",
         )
-        for point, (rated, name) in weakest.items() if pressures[point] > rated
+        for point, (rated, name, seen) in weakest.items()
     )  # fmt: skip

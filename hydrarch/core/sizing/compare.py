@@ -9,6 +9,7 @@ from typing import Literal
 
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.hydraulics.flow import ENOUGH, Flow
+from hydrarch.core.kinds.outlets import DripRow
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.progress import Report, unheard
@@ -72,6 +73,14 @@ def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed:
     ]  # fmt: skip
     if not costs.scenarios or not any(m.open for m in costs.scenarios):
         return Comparison(tuple(ways), (), "", None, "Nothing is open in any scenario, so there is nothing to weigh.")
+    if any(plan.of_kind(DripRow)):  # what is lost where water leaves on the way is not what the search reckons with
+        return Comparison(
+            tuple(ways),
+            (),
+            "",
+            None,
+            "Drip rows take water on the way: least-cost sizes are not looked for where there are some.",
+        )
     least = _least_cost(costs, report)
     return Comparison((*ways, least.way), least.curve, least.governs, least.head, least.worth)
 

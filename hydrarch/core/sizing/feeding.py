@@ -20,7 +20,7 @@ from hydrarch.core.kinds.devices import Regulator
 from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
-from hydrarch.core.risers import riser_pipe
+from hydrarch.core.risers import mouth_level, riser_pipe
 from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, lines_under
 from hydrarch.core.sizing.hammer import STILL, closing_time, size_surge
 from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
@@ -220,7 +220,7 @@ class FeedTree:
         point = self.costs.plan.point(name)
         what = point.what
         assert isinstance(what, Outlet)
-        want = point.ground + what.height + what.needs / model.wet.weight
+        want = mouth_level(point) + what.needs / model.wet.weight
         riser = next((p for p in model.links if p.id == riser_end(name)), None)
         if riser is None:
             return want

@@ -16,6 +16,7 @@ import type {
   Stage,
   UnitSystem,
   WellIn,
+  Zoned,
 } from "./types";
 
 /** An answer that is not the one wanted: the server's problem document, or word that it could not be reached. */
@@ -54,7 +55,19 @@ export const speakIn = (units: UnitSystem): void => {
 };
 
 /** What is done to several things at once. */
-export type GroupAct = "move" | "repeat" | "turn" | "mirror" | "give" | "take-away" | "fill" | "set-down";
+export type GroupAct =
+  | "move"
+  | "repeat"
+  | "turn"
+  | "mirror"
+  | "give"
+  | "take-away"
+  | "fill"
+  | "bed"
+  | "ring"
+  | "nozzle"
+  | "drip-head"
+  | "set-down";
 
 type Verb = "get" | "post" | "put" | "delete";
 type Having<V extends Verb> = PathsWithMethod<Paths, V>;
@@ -265,6 +278,14 @@ export const api = {
     post("/api/pictures", { body: file as never, bodySerializer: (b: unknown) => b as Blob }),
   runTime: (asked: { mean: number; scheduling: number | null; need: string; soil: string; units: UnitSystem }) =>
     post("/api/watering/run-time", { body: asked }),
+  zonesOf: async (from: Plan, most: string) =>
+    (await post("/api/watering/zones", { body: { plan: plain(from), most } })) as unknown as Zoned,
+  readNozzles: async (text: string) =>
+    (await post("/api/watering/nozzles", { body: { text } })) as unknown as Plan["nozzles"],
+  looped: (job: string) => get("/api/jobs/{job_id}/looped", { params: of(job) }),
+  watering: (job: string) => get("/api/jobs/{job_id}/watering", { params: of(job) }),
+  loadController: (job: string, override: string) =>
+    post("/api/jobs/{job_id}/watering/controller", { params: of(job), body: { override } }),
   layWell: async (well: WellIn, plan: Plan) =>
     (await post("/api/bench/well/laid", { body: { well, plan: plain(plan) } })) as Plan,
   benchWell: (asked: Some<"/api/bench/well">) => post("/api/bench/well", { body: whole(asked) }),

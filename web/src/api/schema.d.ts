@@ -388,6 +388,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/bed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fill a bed with rows of emitters
+         * @description Tubing along its first side, and rows from there to the far one.
+         */
+        post: operations["lay_bed_api_groups_bed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/drip-head": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay out the head of a drip line
+         * @description Preventer, filter, regulator behind the first of what is chosen; a timer before them where it is asked.
+         */
+        post: operations["lay_drip_head_api_groups_drip_head_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/fill": {
         parameters: {
             query?: never;
@@ -488,6 +528,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/nozzle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give heads a nozzle
+         * @description By its table: what they pass, how far they throw, what they need.
+         */
+        post: operations["give_nozzle_api_groups_nozzle_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/repeat": {
         parameters: {
             query?: never;
@@ -502,6 +562,26 @@ export interface paths {
          * @description So many in all, each so far from the last.
          */
         post: operations["repeat_group_api_groups_repeat_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/ring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A ring of drip tubing round a pot
+         * @description Round each of the chosen things that is no run.
+         */
+        post: operations["lay_ring_api_groups_ring_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -707,7 +787,7 @@ export interface paths {
         };
         /**
          * A job in an open format
-         * @description The whole job ("job": a JSON file that imports to exactly the same), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, the "sheet" to print.
+         * @description The whole job ("job": a JSON file that imports to exactly the same), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the "sheet" to print.
          */
         get: operations["export_job_api_jobs__job_id__export__name__get"];
         put?: never;
@@ -770,6 +850,26 @@ export interface paths {
          * @description What can still be saved, which joints go with it, and what to buy again. Nothing is changed by asking.
          */
         get: operations["joint_wrong_api_jobs__job_id__joints__joint__wrong_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/looped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A loop beside the same outlets on a tree
+         * @description What each takes and gives; both are worked out in full. Break the request off to stop it.
+         */
+        get: operations["job_looped_api_jobs__job_id__looped_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1186,6 +1286,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/watering": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A watering day
+         * @description What the plants need in the weather to come, how long each zone runs, and when.
+         */
+        get: operations["job_watering_api_jobs__job_id__watering_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/watering/controller": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give the controller its programme
+         * @description Tomorrow's openings. A zone that runs through a section that may not take pressure refuses (409) without a reason to go on.
+         */
+        post: operations["load_controller_api_jobs__job_id__watering_controller_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/ways/{end}": {
         parameters: {
             query?: never;
@@ -1486,6 +1626,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/watering/nozzles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read nozzle tables
+         * @description Tables for a plan to keep; a broken file is refused whole, with its line.
+         */
+        post: operations["read_nozzle_tables_api_watering_nozzles_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/watering/run-time": {
         parameters: {
             query?: never;
@@ -1500,6 +1660,26 @@ export interface paths {
          * @description The whole time, and the parts it is run in where water comes faster than the soil takes it in.
          */
         post: operations["how_long_api_watering_run_time_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watering/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Heads put into zones, beside the crew's own grouping
+         * @description Nothing is saved. Where the source's curve is not known, how much water there is must be said.
+         */
+        post: operations["zones_of_api_watering_zones_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1614,6 +1794,34 @@ export interface components {
             radius: number;
         };
         /**
+         * Bed
+         * @description The corners of a bed that are chosen, how far its rows lie apart and the emitters on them (in words), and what each passes.
+         */
+        Bed: {
+            /** Chosen */
+            chosen: string[];
+            /**
+             * Each
+             * @default
+             * @example 2 L/h
+             * @example 0.6 gal/h
+             */
+            each: string;
+            plan: components["schemas"]["Plan"];
+            /**
+             * Row
+             * @example 0.4 m
+             * @example 18 in
+             */
+            row: string;
+            /**
+             * Spacing
+             * @example 0.3 m
+             * @example 12 in
+             */
+            spacing: string;
+        };
+        /**
          * Beginning
          * @description A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
          *
@@ -1636,6 +1844,28 @@ export interface components {
             things: string[];
             /** Title */
             title: string;
+        };
+        /**
+         * Beside
+         * @description A way for the joints of one job: so many joints, the time they take (s), and it in words.
+         */
+        Beside: {
+            /** Joints */
+            joints: number;
+            /** Reason */
+            reason: string;
+            /** Reuse */
+            reuse: string;
+            /** Seconds */
+            seconds: number;
+            /** Skill */
+            skill: string;
+            /** Times */
+            times: number;
+            /** Title */
+            title: string;
+            /** Way */
+            way: string;
         };
         /**
          * BillRow
@@ -2019,6 +2249,12 @@ export interface components {
              */
             series: string;
             /**
+             * Soil
+             * @default loam
+             * @enum {string}
+             */
+            soil: "sand" | "sandy-loam" | "loam" | "clay-loam" | "clay";
+            /**
              * Spare fittings, share
              * @default 0.1
              */
@@ -2303,6 +2539,20 @@ export interface components {
             upper: string;
         };
         /**
+         * DripHead
+         * @description Whether a timer comes first.
+         */
+        DripHead: {
+            /** Chosen */
+            chosen: string[];
+            plan: components["schemas"]["Plan"];
+            /**
+             * Timer
+             * @default false
+             */
+            timer: boolean;
+        };
+        /**
          * DropPipe
          * @description One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
          *
@@ -2395,6 +2645,45 @@ export interface components {
             plan: components["schemas"]["Plan"];
             /** Says */
             says: string;
+        };
+        /**
+         * Emission
+         * @description A row in one scenario: `emitters` on `length` (m); what one passes at the `least`, on the `mean` and at the `most`, and all `flow` (m³/s).
+         *
+         *     `lowest` and `highest` are the pressures at them (Pa); `variation` is 1 − least / most, `uniformity` Keller and Karmeli's, as shares.
+         *     `longest` (m) is how long such a row could be on the level from the pressure it begins with; `rule` (m) the rule of thumb's.
+         */
+        Emission: {
+            /** Emitters */
+            emitters: number;
+            /** Flow */
+            flow: number;
+            /** Highest */
+            highest: number;
+            /** Least */
+            least: number;
+            /** Length */
+            length: number;
+            /** Longest */
+            longest: number | null;
+            /** Lowest */
+            lowest: number;
+            /** Mean */
+            mean: number;
+            /** Most */
+            most: number;
+            /** Point */
+            point: string;
+            /** Rule */
+            rule: number | null;
+            /** Says */
+            says: string[];
+            /** Scenario */
+            scenario: string;
+            /** Uniformity */
+            uniformity: number;
+            /** Variation */
+            variation: number;
         };
         /**
          * EndMark
@@ -2737,14 +3026,32 @@ export interface components {
              */
             level: string;
             plan: components["schemas"]["Plan"];
+            /** Practice */
+            practice?: string | null;
             /** Series */
             series?: string | null;
             /** Situation */
             situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water") | null;
             /** Size */
             size?: string | null;
+            /**
+             * Way
+             * @default
+             */
+            way: string;
             /** Wheels */
             wheels?: boolean | null;
+        };
+        /**
+         * GiveNozzle
+         * @description The nozzle by name, of the generic set or the plan's own.
+         */
+        GiveNozzle: {
+            /** Chosen */
+            chosen: string[];
+            /** Nozzle */
+            nozzle: string;
+            plan: components["schemas"]["Plan"];
         };
         /**
          * Glueup
@@ -2804,6 +3111,38 @@ export interface components {
             plan: components["schemas"]["Plan"];
             /** Points */
             points: string[];
+            /** Says */
+            says: string;
+        };
+        /**
+         * Group
+         * @description Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, and the valve that is theirs alone.
+         *
+         *     The way to the nearest valve is in the pipe.
+         */
+        Group: {
+            /** Flow */
+            flow: number;
+            /** Heads */
+            heads: string[];
+            /** Pipe */
+            pipe: number;
+            /** Valve */
+            valve: string;
+        };
+        /**
+         * Grouping
+         * @description All groups; `least` is how many there must be at the least, `bound` (m) the pipe that no grouping into as many can go below.
+         */
+        Grouping: {
+            /** Bound */
+            bound: number;
+            /** Groups */
+            groups: components["schemas"]["Group"][];
+            /** Least */
+            least: number;
+            /** Pipe */
+            pipe: number;
             /** Says */
             says: string;
         };
@@ -3038,7 +3377,8 @@ export interface components {
          * @description One mating; `depth` (m) is what the socket or thread takes.
          *
          *     `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name where it has
-         *     two. `place` is the point or run it belongs to, `towards` where its run leads, in words.
+         *     two. `place` is the point or run it belongs to, `towards` where its run leads, in words. One along a run lies at a `share` of it
+         *     from its end `a` (0 to 1).
          */
         Joint: {
             a: components["schemas"]["Side"];
@@ -3066,6 +3406,8 @@ export interface components {
             role: "stack" | "head" | "saddle" | "between" | "length";
             /** Run */
             run: string | null;
+            /** Share */
+            share?: number | null;
             /** Size */
             size: string;
             /** Towards */
@@ -3330,22 +3672,54 @@ export interface components {
         /**
          * Lines
          * @description Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and its series.
+         *
+         *     `emitters` are where those of each drip row are (m, east, north, up); `loops` says whether water comes to some place by two ways.
          */
         Lines: {
             /** Comes By */
             comes_by: {
                 [key: string]: string;
             };
+            /** Emitters */
+            emitters: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ][];
+            };
             /** Lines */
             lines: {
                 [key: string]: components["schemas"]["Line"];
             };
+            /** Loops */
+            loops: boolean;
             /** Series */
             series: {
                 [key: string]: string;
             };
             /** Systems */
             systems: components["schemas"]["System"][];
+        };
+        /**
+         * Loaded
+         * @description What the controller was told, in words.
+         */
+        Loaded: {
+            /** Says */
+            says: string;
+        };
+        /**
+         * Loops
+         * @description The line as it is and as a tree, the runs a tree leaves out, and it in words.
+         */
+        Loops: {
+            /** Left Out */
+            left_out: string[];
+            loop: components["schemas"]["Shape"];
+            /** Says */
+            says: string[];
+            tree: components["schemas"]["Shape"];
         };
         /**
          * LostJoint
@@ -3493,6 +3867,22 @@ export interface components {
             plan: components["schemas"]["Plan"];
         };
         /**
+         * Need
+         * @description What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with `depth` (m).
+         */
+        Need: {
+            /** A Day */
+            a_day: number;
+            /** Days */
+            days: number;
+            /** Depth */
+            depth: number;
+            /** Reference */
+            reference: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * Nest
          * @description One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the offcuts.
          *
@@ -3564,6 +3954,65 @@ export interface components {
             says: string;
             /** Used */
             used: boolean;
+        };
+        /**
+         * Nozzle
+         * @description A nozzle: `rows` are pressure (Pa), flow (m³/s) and throw (m), pressure growing; `arc` (rad) is its own, None where any is set.
+         */
+        Nozzle: {
+            /** Arc */
+            arc?: number | null;
+            /**
+             * Form
+             * @default rotor
+             * @enum {string}
+             */
+            form: "spray" | "rotor" | "impact";
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
+         * NozzleText
+         * @description Nozzle tables as CSV text.
+         */
+        NozzleText: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * Offer
+         * @description One grouping, by what it is called, and the zones a plan would have with it.
+         */
+        Offer: {
+            grouping: components["schemas"]["Grouping"];
+            /** Title */
+            title: string;
+            /** Zones */
+            zones: components["schemas"]["Zone"][];
+        };
+        /**
+         * Opening
+         * @description One time that a station opens: from when (s after the day begins; `at` in words) and how long (s).
+         */
+        Opening: {
+            /** At */
+            at: string;
+            /** Begins */
+            begins: number;
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+            /** Station */
+            station: number;
+            /** Zone */
+            zone: string;
         };
         /**
          * Operating
@@ -3842,6 +4291,12 @@ export interface components {
                  * @default 1
                  */
                 opening: number;
+                /**
+                 * It is worked
+                 * @default by hand
+                 * @enum {string}
+                 */
+                worked: "by hand" | "by wire";
             } | {
                 /**
                  * Kind
@@ -4139,7 +4594,7 @@ export interface components {
                  * @default corner
                  * @enum {string}
                  */
-                what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe";
+                what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe" | "controller";
                 /**
                  * Width, of a drive
                  * @default 3
@@ -4169,6 +4624,28 @@ export interface components {
                 needs: number;
             } | {
                 /**
+                 * Flow wanted
+                 * @default 0.0005
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0.5
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default hydrant
+                 * @constant
+                 */
+                kind: "hydrant";
+                /**
+                 * Pressure wanted
+                 * @default 150000
+                 */
+                needs: number;
+            } | {
+                /**
                  * Arc
                  * @default 6.283185307179586
                  */
@@ -4183,6 +4660,11 @@ export interface components {
                  * @default 0
                  */
                 begins: number;
+                /**
+                 * Its check keeps back
+                 * @default 0
+                 */
+                check: number;
                 /**
                  * Exponent x
                  * @default 0.5
@@ -4209,6 +4691,11 @@ export interface components {
                  * @default 200000
                  */
                 needs: number;
+                /**
+                 * Nozzle it was set by
+                 * @default
+                 */
+                nozzle: string;
                 /**
                  * Throw
                  * @default 9
@@ -4241,6 +4728,56 @@ export interface components {
                  * @default 140000
                  */
                 needs: number;
+            } | {
+                /**
+                 * at pressure
+                 * @default 100000
+                 */
+                at_pressure: number;
+                /**
+                 * Emitters sit
+                 * @default in line
+                 * @enum {string}
+                 */
+                built: "in line" | "on the tubing" | "on feeders";
+                /** Emitters, blank for as many as fit */
+                count?: number | null;
+                /**
+                 * Flow of each
+                 * @default 5.555555555555555e-7
+                 */
+                each: number;
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Length of each feeder
+                 * @default 0.3
+                 */
+                feeder: number;
+                /**
+                 * Kind
+                 * @default drip_row
+                 * @constant
+                 */
+                kind: "drip_row";
+                /**
+                 * Least pressure
+                 * @default 70000
+                 */
+                needs: number;
+                /**
+                 * Emitters apart by
+                 * @default 0.3
+                 */
+                spacing: number;
+                /**
+                 * Maker's variation
+                 * @default 0.05
+                 */
+                variation: number;
             } | {
                 /**
                  * May carry, 0 if not read
@@ -4480,6 +5017,7 @@ export interface components {
              *       "pump_efficiency": 0.45,
              *       "run_hours": 400,
              *       "series": "pvc40",
+             *       "soil": "loam",
              *       "spares": 0.1,
              *       "water_temperature": 285.15,
              *       "years": 15
@@ -4514,6 +5052,11 @@ export interface components {
              * @default []
              */
             nodes: components["schemas"]["ChosenNode"][];
+            /**
+             * Nozzles
+             * @default []
+             */
+            nozzles: components["schemas"]["Nozzle"][];
             /**
              * Points
              * @default []
@@ -4555,10 +5098,24 @@ export interface components {
              */
             units: "us" | "metric";
             /**
+             * @default {
+             *       "begins": 14400,
+             *       "latitude": 50,
+             *       "plants": "cool-lawn",
+             *       "stations": 8
+             *     }
+             */
+            watering: components["schemas"]["Watering"];
+            /**
              * Ways
              * @default []
              */
             ways: components["schemas"]["ChosenWay"][];
+            /**
+             * Zones
+             * @default []
+             */
+            zones: components["schemas"]["Zone"][];
         };
         /**
          * PlanEdit
@@ -4570,10 +5127,28 @@ export interface components {
             revision: number;
         };
         /**
+         * Plants
+         * @description What is watered: its coefficient on the reference need, the share of the soil's water it may take, and how deep it draws (m).
+         */
+        Plants: {
+            /** Depletion */
+            depletion: number;
+            /** Kc */
+            kc: number;
+            /** Plant */
+            plant: string;
+            /** Root */
+            root: number;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Point
          * @description A place where a thing is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
          *
-         *     `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
+         *     `practices` are what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
          */
         Point: {
             /**
@@ -4596,6 +5171,10 @@ export interface components {
             name: string;
             /** Ports */
             ports?: {
+                [key: string]: string;
+            };
+            /** Practices */
+            practices?: {
                 [key: string]: string;
             };
             /** What */
@@ -4686,6 +5265,12 @@ export interface components {
                  * @default 1
                  */
                 opening: number;
+                /**
+                 * It is worked
+                 * @default by hand
+                 * @enum {string}
+                 */
+                worked: "by hand" | "by wire";
             } | {
                 /**
                  * Kind
@@ -4983,7 +5568,7 @@ export interface components {
                  * @default corner
                  * @enum {string}
                  */
-                what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe";
+                what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe" | "controller";
                 /**
                  * Width, of a drive
                  * @default 3
@@ -5013,6 +5598,28 @@ export interface components {
                 needs: number;
             } | {
                 /**
+                 * Flow wanted
+                 * @default 0.0005
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0.5
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default hydrant
+                 * @constant
+                 */
+                kind: "hydrant";
+                /**
+                 * Pressure wanted
+                 * @default 150000
+                 */
+                needs: number;
+            } | {
+                /**
                  * Arc
                  * @default 6.283185307179586
                  */
@@ -5027,6 +5634,11 @@ export interface components {
                  * @default 0
                  */
                 begins: number;
+                /**
+                 * Its check keeps back
+                 * @default 0
+                 */
+                check: number;
                 /**
                  * Exponent x
                  * @default 0.5
@@ -5053,6 +5665,11 @@ export interface components {
                  * @default 200000
                  */
                 needs: number;
+                /**
+                 * Nozzle it was set by
+                 * @default
+                 */
+                nozzle: string;
                 /**
                  * Throw
                  * @default 9
@@ -5085,6 +5702,56 @@ export interface components {
                  * @default 140000
                  */
                 needs: number;
+            } | {
+                /**
+                 * at pressure
+                 * @default 100000
+                 */
+                at_pressure: number;
+                /**
+                 * Emitters sit
+                 * @default in line
+                 * @enum {string}
+                 */
+                built: "in line" | "on the tubing" | "on feeders";
+                /** Emitters, blank for as many as fit */
+                count?: number | null;
+                /**
+                 * Flow of each
+                 * @default 5.555555555555555e-7
+                 */
+                each: number;
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Length of each feeder
+                 * @default 0.3
+                 */
+                feeder: number;
+                /**
+                 * Kind
+                 * @default drip_row
+                 * @constant
+                 */
+                kind: "drip_row";
+                /**
+                 * Least pressure
+                 * @default 70000
+                 */
+                needs: number;
+                /**
+                 * Emitters apart by
+                 * @default 0.3
+                 */
+                spacing: number;
+                /**
+                 * Maker's variation
+                 * @default 0.05
+                 */
+                variation: number;
             } | {
                 /**
                  * May carry, 0 if not read
@@ -5297,6 +5964,17 @@ export interface components {
             point: string;
         };
         /**
+         * ProgrammeIn
+         * @description Why a programme is taken although a section is not ready, if so.
+         */
+        ProgrammeIn: {
+            /**
+             * Override
+             * @default
+             */
+            override: string;
+        };
+        /**
          * Progress
          * @description How far each stage of a revision is, from 0 to 1, and how many joints stand dry.
          */
@@ -5389,6 +6067,8 @@ export interface components {
          * @description All a client needs to offer choices and set numbers.
          */
         Reference: {
+            /** At A Place */
+            at_a_place: string[];
             /** Beginnings */
             beginnings: components["schemas"]["Beginning"][];
             /** Conditions */
@@ -5401,6 +6081,10 @@ export interface components {
             least_length: number;
             /** Markets */
             markets: components["schemas"]["MarketView"][];
+            /** Nozzles */
+            nozzles: components["schemas"]["Nozzle"][];
+            /** Plants */
+            plants: components["schemas"]["Plants"][];
             /** Practices */
             practices: components["schemas"]["Practice"][];
             /** Quantities */
@@ -5455,6 +6139,27 @@ export interface components {
             saved: number;
         };
         /**
+         * Ring
+         * @description How far from the middle of each pot its ring lies, and how far its emitters are apart (in words).
+         */
+        Ring: {
+            /** Chosen */
+            chosen: string[];
+            plan: components["schemas"]["Plan"];
+            /**
+             * Radius
+             * @example 0.2 m
+             * @example 8 in
+             */
+            radius: string;
+            /**
+             * Spacing
+             * @example 0.15 m
+             * @example 6 in
+             */
+            spacing: string;
+        };
+        /**
          * Rule
          * @description A size carries `flow` (m³/s) over `length` (m) in one unbroken length.
          */
@@ -5472,11 +6177,16 @@ export interface components {
          *
          *     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all: its two
          *     ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and nothing of it is bought.
-         *     `wheels` go over it where it lies buried under a drive or a gateway.
+         *     `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss coefficient of joints in it that went wrong.
          */
         Run: {
             a: components["schemas"]["RunEnd"];
             b: components["schemas"]["RunEnd"];
+            /**
+             * Closed
+             * @default 0
+             */
+            closed: number;
             /**
              * Coupled
              * @default false
@@ -5661,6 +6371,21 @@ export interface components {
             open: string[];
         };
         /**
+         * Schedule
+         * @description A watering day: what is needed, how long each zone runs, every opening in order, when it ends (s of the day), and it in words.
+         */
+        Schedule: {
+            /** Ends */
+            ends: number;
+            need: components["schemas"]["Need"];
+            /** Openings */
+            openings: components["schemas"]["Opening"][];
+            /** Runs */
+            runs: components["schemas"]["ZoneRun"][];
+            /** Says */
+            says: string;
+        };
+        /**
          * SchoolWait
          * @description One school's answer: what it says and why, whether it is the usual one, and the waits it comes to (s) here.
          *
@@ -5723,7 +6448,7 @@ export interface components {
              * Sort
              * @enum {string}
              */
-            sort: "pressure" | "drain";
+            sort: "pressure" | "drain" | "drip";
             /** Test */
             test: number;
             /** Weakest */
@@ -5835,6 +6560,31 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Shape
+         * @description One of the two: pipe (m), joints, price of what has one, and by scenario its worst outlet with what that has over its need (Pa).
+         *
+         *     `evenness` is the distribution uniformity of its heads by scenario, where they stand round any ground.
+         */
+        Shape: {
+            /** Evenness */
+            evenness: {
+                [key: string]: number;
+            };
+            /** Joints */
+            joints: number;
+            /** Pipe */
+            pipe: number;
+            /** Price */
+            price: number;
+            /** Worst */
+            worst: {
+                [key: string]: [
+                    string,
+                    number
+                ];
+            };
         };
         /**
          * Shelved
@@ -5951,9 +6701,11 @@ export interface components {
         };
         /**
          * Soil
-         * @description A soil and what it takes in for good (m/s).
+         * @description A soil, what it takes in for good (m/s), and the water it holds for plants (m in each m of depth).
          */
         Soil: {
+            /** Holds */
+            holds: number;
             /** Intake */
             intake: number;
             /** Soil */
@@ -6008,6 +6760,12 @@ export interface components {
             cuts?: components["schemas"]["CutList"] | null;
             /** Drains */
             drains?: components["schemas"]["DrainRun"][] | null;
+            /** Dripped */
+            dripped?: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["Emission"];
+                };
+            } | null;
             /** Groups */
             groups?: components["schemas"]["Glueup"][] | null;
             /** Joints */
@@ -6025,6 +6783,12 @@ export interface components {
             };
             /** Sections */
             sections?: components["schemas"]["Section"][] | null;
+            /** Shut */
+            shut?: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["OutletFlow"];
+                };
+            } | null;
             sizes?: components["schemas"]["Sized"] | null;
             /**
              * Stage
@@ -6038,10 +6802,13 @@ export interface components {
             } | null;
             /** Tins */
             tins?: components["schemas"]["Problem"][] | null;
+            /** Tubing */
+            tubing?: components["schemas"]["Beside"][] | null;
             /** Watered */
             watered?: {
                 [key: string]: components["schemas"]["Coverage"];
             } | null;
+            wire?: components["schemas"]["Wire"] | null;
             /** Work */
             work?: components["schemas"]["Task"][] | null;
         };
@@ -6613,6 +7380,37 @@ export interface components {
             units: "us" | "metric";
         };
         /**
+         * Watering
+         * @description When and for what zones are watered: the plants, the latitude (degrees), when it begins (s of the day), the controller's stations.
+         *
+         *     `root` (m) is how deep the plants draw, None for what is usual of them.
+         */
+        Watering: {
+            /**
+             * Begins
+             * @default 14400
+             */
+            begins: number;
+            /**
+             * Latitude
+             * @default 50
+             */
+            latitude: number;
+            /**
+             * Plants
+             * @default cool-lawn
+             * @enum {string}
+             */
+            plants: "cool-lawn" | "warm-lawn" | "vegetables" | "shrubs" | "orchard";
+            /** Root */
+            root?: number | null;
+            /**
+             * Stations
+             * @default 8
+             */
+            stations: number;
+        };
+        /**
          * Way
          * @description An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
          *
@@ -6852,6 +7650,40 @@ export interface components {
             worse: boolean;
         };
         /**
+         * Wire
+         * @description The cable: its gauge, its cores (one common), how much of it lies in the trench (m), to whom, and it in words.
+         */
+        Wire: {
+            /** Cable */
+            cable: number;
+            /** Cores */
+            cores: number;
+            /** Gauge */
+            gauge: number;
+            /** Holds */
+            holds: boolean;
+            /** Says */
+            says: string;
+            /** To */
+            to: components["schemas"]["WireTo"][];
+        };
+        /**
+         * WireTo
+         * @description The wire to one zone's valve: how long (m), and the voltage (V) left there as it opens.
+         */
+        WireTo: {
+            /** Length */
+            length: number;
+            /** Name */
+            name: string;
+            /** Valve */
+            valve: string;
+            /** Volts */
+            volts: number;
+            /** Zone */
+            zone: string;
+        };
+        /**
          * Working
          * @description A derived number laid open: `inputs` are pairs of name and value in the job's units.
          */
@@ -6883,6 +7715,51 @@ export interface components {
             why: string;
         };
         /**
+         * Zone
+         * @description Outlets that open together, when the controller opens their valve. Those that are not on the drawing any more are left out of it.
+         */
+        Zone: {
+            /**
+             * Heads
+             * @default []
+             */
+            heads: string[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Valve
+             * @default
+             */
+            valve: string;
+        };
+        /**
+         * ZoneRun
+         * @description How long a zone runs in all (s), in how many cycles with how long between (s); why it does not, where it cannot.
+         */
+        ZoneRun: {
+            /** Cycles */
+            cycles: number;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Soak */
+            soak: number;
+            /** Station */
+            station: number;
+            /** Whole */
+            whole: number;
+            /** Zone */
+            zone: string;
+        };
+        /**
          * ZoneView
          * @description One zone: what it opens, whether it may run, and since and until when it runs (s since 1970), None if it does not.
          */
@@ -6898,6 +7775,30 @@ export interface components {
             stops: components["schemas"]["Stop"][];
             /** Until */
             until: number | null;
+        };
+        /**
+         * Zoned
+         * @description Groupings beside each other: by nearness and flow, by the valves that are drawn, the crew's own; and what there is for each zone.
+         */
+        Zoned: {
+            /** Most */
+            most: string;
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
+        };
+        /**
+         * ZoningIn
+         * @description A plan, and how much water there is for one zone (in words); "" for what its source gives.
+         */
+        ZoningIn: {
+            /**
+             * Most
+             * @default
+             * @example 40 L/min
+             * @example 10 gpm
+             */
+            most: string;
+            plan: components["schemas"]["Plan"];
         };
     };
     responses: never;
@@ -8170,6 +9071,134 @@ export interface operations {
             };
         };
     };
+    lay_bed_api_groups_bed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lay_drip_head_api_groups_drip_head_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DripHead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     fill_area_api_groups_fill_post: {
         parameters: {
             query?: never;
@@ -8490,6 +9519,70 @@ export interface operations {
             };
         };
     };
+    give_nozzle_api_groups_nozzle_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveNozzle"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     repeat_group_api_groups_repeat_post: {
         parameters: {
             query?: never;
@@ -8500,6 +9593,70 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Repeat"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lay_ring_api_groups_ring_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ring"];
             };
         };
         responses: {
@@ -9465,6 +10622,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spoiled"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_looped_api_jobs__job_id__looped_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loops"];
                 };
             };
             /** @description Not there */
@@ -10868,6 +12087,134 @@ export interface operations {
             };
         };
     };
+    job_watering_api_jobs__job_id__watering_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schedule"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    load_controller_api_jobs__job_id__watering_controller_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgrammeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loaded"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     other_ways_api_jobs__job_id__ways__end__get: {
         parameters: {
             query?: never;
@@ -11828,6 +13175,70 @@ export interface operations {
             };
         };
     };
+    read_nozzle_tables_api_watering_nozzles_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NozzleText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nozzle"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     how_long_api_watering_run_time_post: {
         parameters: {
             query?: never;
@@ -11848,6 +13259,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunTime"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    zones_of_api_watering_zones_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZoningIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Zoned"];
                 };
             };
             /** @description Not there */

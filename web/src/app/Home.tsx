@@ -19,6 +19,9 @@ export function Home() {
       <header className="mb-5 flex items-baseline gap-3">
         <h1 className="grow text-2xl font-bold sm:grow-0">Hydrarch</h1>
         <p className="hidden grow text-muted sm:block">Draw the line once; the rest follows.</p>
+        <a href="#begin" className="text-water underline">
+          New job
+        </a>
         <Link href="/bench/join" className="text-water underline">
           Bench
         </Link>
@@ -75,7 +78,10 @@ function Start({ first, onFault }: FaultProps & { first: boolean }) {
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
   return (
     <form
-      className="mt-6"
+      id="begin"
+      tabIndex={-1}
+      aria-label="Start a job"
+      className="mt-6 scroll-mt-4"
       onSubmit={(e) => {
         e.preventDefault();
         const called = name.trim() || about?.title || "New job";

@@ -132,7 +132,7 @@ function Workplace({ stage }: { stage: Stage }) {
         <section
           ref={sheet}
           aria-label="Worksheet"
-          className={`${side === "sheet" ? "block" : "hidden"} min-h-0 overflow-y-auto border border-line bg-panel p-4 md:block`}
+          className={`${side === "sheet" ? "block" : "hidden"} min-h-0 overflow-y-auto border border-line bg-panel p-4 contain-layout contain-paint md:block`}
         >
           {answered ? (
             <Sheet stage={stage} scenario={scenario} />

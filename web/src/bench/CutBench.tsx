@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { type Dispatch, type SetStateAction, useEffect, useState } from "react";
 import { api, Refused } from "../api/client";
 import type { CutAnswer, CutIn, EndMark, Reference, Taker } from "../api/types";
 import type { Formatter } from "../ui/format";
@@ -89,19 +89,19 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
               label="Up or down"
               quantity="cut"
               value={asked.rise}
-              onValue={(rise) => setAsked({ ...asked, rise })}
+              onValue={(rise) => setAsked((a) => ({ ...a, rise }))}
             />
             <Typed
               label="To the side"
               quantity="cut"
               value={asked.roll}
-              onValue={(roll) => setAsked({ ...asked, roll })}
+              onValue={(roll) => setAsked((a) => ({ ...a, roll }))}
             />
             <Typed
               label="Elbows turn"
               quantity="angle"
               value={asked.angle}
-              onValue={(angle) => setAsked({ ...asked, angle })}
+              onValue={(angle) => setAsked((a) => ({ ...a, angle }))}
             />
           </div>
         ) : (
@@ -109,7 +109,7 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
             label="How far"
             quantity="cut"
             value={asked.distance}
-            onValue={(distance) => setAsked({ ...asked, distance })}
+            onValue={(distance) => setAsked((a) => ({ ...a, distance }))}
           />
         )}
         <EndPick title="On the one end" takers={takers.data ?? []} value={one} onPick={setOne} />
@@ -134,7 +134,7 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
   );
 }
 
-type EndProps = { title: string; takers: readonly Taker[]; value: End; onPick: (value: End) => void };
+type EndProps = { title: string; takers: readonly Taker[]; value: End; onPick: Dispatch<SetStateAction<End>> };
 
 /** What goes on one end, and the crew's own measure of it where it has one. */
 function EndPick({ title, takers, value, onPick }: EndProps) {
@@ -154,8 +154,8 @@ function EndPick({ title, takers, value, onPick }: EndProps) {
           label="Centre to stop"
           quantity="takeoff"
           value={value.stop ?? taker.stop}
-          onValue={(stop) => onPick({ ...value, stop })}
-          onClear={() => onPick({ ...value, stop: null })}
+          onValue={(stop) => onPick((v) => ({ ...v, stop }))}
+          onClear={() => onPick((v) => ({ ...v, stop: null }))}
         />
       )}
     </fieldset>

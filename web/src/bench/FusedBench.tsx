@@ -5,6 +5,7 @@ import type { FusedIn, Reference } from "../api/types";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Pick } from "../ui/parts";
+import { onRun, runsOf, SendToJob } from "./AddToJob";
 
 const mm = (v: number) => v * 1000;
 
@@ -60,6 +61,16 @@ export function FusedBench({ reference, format }: { reference: Reference; format
               </p>
             </Box>
             <Drawn outside={mm(pipe.outside)} bore={mm(found.bore)} left={mm(found.left)} depth={mm(depth)} />
+            {found.coefficient > 0 && (
+              <SendToJob
+                label="Such a joint is in"
+                verb="Reckon with it"
+                done="Its loss is in that pipe."
+                stage="size"
+                of={runsOf}
+                change={onRun({ closed: found.coefficient })}
+              />
+            )}
             <p className="text-[13px] text-muted">
               A simple picture of what is seen in joints cut open, not a measurement. {found.source}.
             </p>

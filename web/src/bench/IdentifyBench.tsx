@@ -45,7 +45,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
   const sizes = reference.series.find((s) => s.id === demo.series)?.sizes ?? [];
   const caliper = async (what: (typeof sides)[number]) => {
     const got = await api.caliper({ series: demo.series, size: demo.size, what, seed: demo.seed });
-    setDemo({ ...demo, seed: demo.seed + 1 });
+    setDemo((d) => ({ ...d, seed: d.seed + 1 }));
     setRead((r) => ({ ...r, [what]: got.value }));
   };
   const likeliest = query.error ? undefined : query.data?.candidates.find((c) => c.series);
@@ -59,8 +59,8 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
               label={s === "outside" ? "Outside" : s === "bore" ? "Bore" : "Wall"}
               quantity="diameter"
               value={read[s]}
-              onValue={(v) => setRead({ ...read, [s]: v })}
-              onClear={() => setRead({ ...read, [s]: null })}
+              onValue={(v) => setRead((r) => ({ ...r, [s]: v }))}
+              onClear={() => setRead((r) => ({ ...r, [s]: null }))}
             />
           ))}
         </div>
@@ -110,14 +110,18 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
             options={reference.series.map((s) => [s.id, s.name] as const)}
             value={demo.series}
             onPick={(series) =>
-              setDemo({ ...demo, series, size: reference.series.find((s) => s.id === series)?.sizes[0]?.size ?? "" })
+              setDemo((d) => ({
+                ...d,
+                series,
+                size: reference.series.find((s) => s.id === series)?.sizes[0]?.size ?? "",
+              }))
             }
           />
           <Pick
             label="Size"
             options={sizes.map((s) => [s.size, s.size] as const)}
             value={demo.size}
-            onPick={(size) => setDemo({ ...demo, size })}
+            onPick={(size) => setDemo((d) => ({ ...d, size }))}
           />
         </div>
         <div className="mt-2 flex gap-2">

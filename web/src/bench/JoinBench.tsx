@@ -8,6 +8,7 @@ import { Cautions } from "../ui/Cautions";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Button, Check, Heading } from "../ui/parts";
+import { put } from "../ui/put";
 import { Typed } from "../ui/Typed";
 import { useLifeSize } from "../ways/LifeSize";
 import { SectionDrawing } from "../ways/SectionDrawing";
@@ -110,7 +111,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
               key={name}
               label={label}
               checked={no[name] ?? false}
-              onChange={(e) => setNo({ ...no, [name]: e.target.checked })}
+              onChange={({ target }) => setNo(put(name, target.checked))}
             />
           ))}
         </div>

@@ -6,6 +6,7 @@ import { Chart } from "../ui/Chart";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
+import { put } from "../ui/put";
 import { Typed } from "../ui/Typed";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
 import { InSight } from "./InSight";
@@ -51,33 +52,38 @@ export function LineBench({ reference, format }: { reference: Reference; format:
               .filter((s) => s.kind === "pressure" || s.kind === "drip")
               .map((s) => [s.id, s.name] as const)}
             value={asked.series}
-            onPick={(series) => setAsked({ ...asked, series })}
+            onPick={(series) => setAsked((a) => ({ ...a, series }))}
           />
           <div className="mt-2 grid grid-cols-2 gap-2">
-            <Typed label="Flow" quantity="flow" value={asked.flow} onValue={(flow) => setAsked({ ...asked, flow })} />
+            <Typed
+              label="Flow"
+              quantity="flow"
+              value={asked.flow}
+              onValue={(flow) => setAsked((a) => ({ ...a, flow }))}
+            />
             <Typed
               label="Length"
               quantity="length"
               value={asked.length}
-              onValue={(length) => setAsked({ ...asked, length })}
+              onValue={(length) => setAsked((a) => ({ ...a, length }))}
             />
             <Typed
               label="Rise to the far end"
               quantity="length"
               value={asked.rise}
-              onValue={(rise) => setAsked({ ...asked, rise })}
+              onValue={(rise) => setAsked((a) => ({ ...a, rise }))}
             />
             <Typed
               label="Pressure to hand at the foot"
               quantity="pressure"
               value={asked.working}
-              onValue={(working) => setAsked({ ...asked, working })}
+              onValue={(working) => setAsked((a) => ({ ...a, working }))}
             />
             <Typed
               label="Wanted at the far end"
               quantity="pressure"
               value={asked.wanted}
-              onValue={(wanted) => setAsked({ ...asked, wanted })}
+              onValue={(wanted) => setAsked((a) => ({ ...a, wanted }))}
             />
           </div>
           <Pick
@@ -101,7 +107,7 @@ export function LineBench({ reference, format }: { reference: Reference; format:
                   max={999}
                   value={counts[k] ?? 0}
                   className="min-h-[34px] w-16 border border-line bg-panel px-1 text-right pointer-coarse:min-h-[44px]"
-                  onChange={(e) => setCounts({ ...counts, [k]: Math.max(0, Math.round(Number(e.target.value) || 0)) })}
+                  onChange={({ target }) => setCounts(put(k, Math.max(0, Math.round(Number(target.value) || 0))))}
                 />
               </label>
             ))}

@@ -34,19 +34,19 @@ export function WaitBench({ reference, format }: { reference: Reference; format:
               label="Coldest until then"
               quantity="temperature"
               value={asked.temperature}
-              onValue={(temperature) => setAsked({ ...asked, temperature })}
+              onValue={(temperature) => setAsked((a) => ({ ...a, temperature }))}
             />
             <Typed
               label="Dampest until then"
               quantity="humidity"
               value={asked.humidity}
-              onValue={(humidity) => setAsked({ ...asked, humidity })}
+              onValue={(humidity) => setAsked((a) => ({ ...a, humidity }))}
             />
             <Typed
               label="It will be tested at"
               quantity="pressure"
               value={asked.pressure}
-              onValue={(pressure) => setAsked({ ...asked, pressure })}
+              onValue={(pressure) => setAsked((a) => ({ ...a, pressure }))}
             />
           </>
         )}

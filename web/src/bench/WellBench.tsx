@@ -6,6 +6,7 @@ import { Cautions } from "../ui/Cautions";
 import { type Formatter, money } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Button, Check, Heading, Pick, Row, Table } from "../ui/parts";
+import { put } from "../ui/put";
 import { Typed } from "../ui/Typed";
 import { SendToJob } from "./AddToJob";
 import { Borehole } from "./Borehole";
@@ -76,7 +77,7 @@ export function WellBench({ format }: { format: Formatter }) {
               label={label}
               quantity={quantity}
               value={asked[name]}
-              onValue={(v) => setAsked({ ...asked, [name]: v })}
+              onValue={(v) => setAsked((a) => ({ ...a, [name]: v }))}
             />
           ))}
           {plain.map(([name, label]) => (
@@ -87,7 +88,7 @@ export function WellBench({ format }: { format: Formatter }) {
                 step="any"
                 value={asked[name]}
                 className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
-                onChange={(e) => setAsked({ ...asked, [name]: Number(e.target.value) })}
+                onChange={({ target }) => setAsked(put(name, Number(target.value)))}
               />
             </label>
           ))}
@@ -98,7 +99,7 @@ export function WellBench({ format }: { format: Formatter }) {
               key={name}
               label={label}
               checked={asked[name]}
-              onChange={(e) => setAsked({ ...asked, [name]: e.target.checked })}
+              onChange={({ target }) => setAsked(put(name, target.checked))}
             />
           ))}
         </div>
@@ -106,7 +107,7 @@ export function WellBench({ format }: { format: Formatter }) {
           label="The pump's outlet thread"
           options={["3/4", "1", "1-1/4", "1-1/2", "2", "3"].map((s) => [s, `${s} in`] as const)}
           value={asked.outlet}
-          onPick={(outlet) => setAsked({ ...asked, outlet: outlet as WellIn["outlet"] })}
+          onPick={(outlet) => setAsked((a) => ({ ...a, outlet: outlet as WellIn["outlet"] }))}
         />
         <Pick
           label="Polyethylene in a well"
@@ -115,7 +116,7 @@ export function WellBench({ format }: { format: Formatter }) {
             ["strength", "as deep as its strength allows"],
           ]}
           value={asked.school}
-          onPick={(school) => setAsked({ ...asked, school: school as WellIn["school"] })}
+          onPick={(school) => setAsked((a) => ({ ...a, school: school as WellIn["school"] }))}
         />
         {failed && <Said problem={failed.problem} />}
       </div>

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { memo, useEffect } from "react";
 import { api } from "../api/client";
 import type { Body } from "../api/types";
 import { useReadyJob, useSaved } from "../job/hooks";
@@ -52,7 +52,7 @@ const FILLS: Record<string, string> = {
 type BodiesProps = { bodies: readonly Body[]; wrong: ReadonlySet<string>; how: Projection; view: View };
 
 /** Fittings to scale, in their places: what lies farther is drawn first, so that what is before it hides it. */
-export function Bodies({ bodies, wrong, how, view }: BodiesProps) {
+export const Bodies = memo(function Bodies({ bodies, wrong, how, view }: BodiesProps) {
   const far = (b: Body) => depthOf(how, place(b.barrels[0]?.a ?? [0, 0, 0]));
   const rim = (b: Body) => (wrong.has(b.point) ? "var(--color-fault)" : "var(--color-ink)");
   const sorted = [...bodies].sort((a, b) => far(a) - far(b));
@@ -98,7 +98,7 @@ export function Bodies({ bodies, wrong, how, view }: BodiesProps) {
       })}
     </g>
   );
-}
+});
 
 /** A barrel drawn shorter at its mouth, so that its rim shows. */
 function inset({ a, b }: { a: { x: number; y: number }; b: { x: number; y: number } }): string {

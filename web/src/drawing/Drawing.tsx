@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 import type { Plan, Reference, Stage } from "../api/types";
 import type { Derived } from "../job/derived";
 import { useReadyJob } from "../job/hooks";
@@ -10,6 +10,7 @@ import { Beneath } from "./Beneath";
 import { Bodies, jointSpot, useBodies } from "./Bodies";
 import { cutOut, type Detail } from "./details";
 import { dress } from "./dress";
+import { Emitters } from "./Emitters";
 import { type Box, drawn, pointMap, type Spot, toScreen, type View } from "./geometry";
 import { type Label, placeLabels } from "./labels";
 import { Grid, Grounds, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
@@ -67,6 +68,9 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   );
   const shop = useBodies(view);
   const held = shop.bodies;
+  const spotOf = useCallback((id: string) => jointSpot(shop.joints, id, how, view), [shop.joints, how, view]);
+  const jointIds = useMemo(() => new Set<string | null>(derived.joints.map((j) => j.id)), [derived.joints]);
+  const chosenJoint = jointIds.has(selected) ? selected : null;
   // near enough to hold, the drawing is the shop drawing: pipe is labelled with what is cut
   const cutAt = useMemo(
     () =>
@@ -106,7 +110,9 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       const c = toScreen(view, p);
       return { x: c.x - 13, y: c.y - 13, w: 26, h: 26 };
     });
-    discs.push({ x: 0, y: 0, w: Math.min(view.w, 480), h: 46 }); // the buttons that lie over the drawing
+    // the buttons that lie over the drawing: in two rows where it is narrow
+    discs.push({ x: 0, y: 0, w: Math.min(view.w, 480), h: view.w < 640 ? 104 : 46 });
+    discs.push({ x: view.w - 136, y: view.h - 52, w: 136, h: 52 });
     anchors.sort((a, b) => Number(b.bold) - Number(a.bold));
     const free = { x: 4, y: 4, w: view.w - 8, h: view.h - 30 };
     return placeLabels(
@@ -126,14 +132,14 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   return (
     <div
       ref={frame}
-      className="relative h-full min-h-0 w-full touch-none overflow-hidden border border-line bg-panel"
+      className="relative h-full min-h-0 w-full touch-none overflow-hidden border border-line bg-panel contain-strict"
       data-tool={tool.kind}
     >
       <svg
         ref={carried}
         width={view.w}
         height={view.h}
-        className="block touch-none select-none overflow-visible will-change-transform data-[tool=pipe]:cursor-crosshair data-[tool=place]:cursor-copy"
+        className="block touch-none select-none overflow-visible contain-layout will-change-transform data-[tool=pipe]:cursor-crosshair data-[tool=place]:cursor-copy"
         data-tool={tool.kind}
         role="application"
         aria-label={`Drawing of ${plan.name}, ${viewWords(how)}: ${plan.points.length} points, ${plan.runs.length} runs. Arrow keys move the cross, Enter acts, question mark lists keys.`}
@@ -160,6 +166,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           {how.kind === "side" && <Grounds points={cut.plan.points} how={how} view={view} />}
           <Marks points={cut.plan.points} how={how} view={view} />
           <Pipes segments={segments} active={highlighted} />
+          <Emitters of={derived.lines.emitters} how={how} view={view} />
           <Bodies bodies={held} wrong={wrong} how={how} view={view} />
           <Points
             plan={plan}
@@ -175,8 +182,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
               joints={derived.joints}
               readiness={readiness}
               view={view}
-              selected={selected}
-              spot={(id) => jointSpot(shop.joints, id, how, view)}
+              selected={chosenJoint}
+              spot={spotOf}
             />
           )}
           <Labels labels={labels} />

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Point } from "../api/types";
 import { drawn, toScreen, type View } from "./geometry";
 import { flat, levelOf, type Projection } from "./projection";
@@ -12,7 +13,15 @@ const line = (dash: string | undefined, width: number) => ({
 });
 
 /** What is fixed on the site and long, drawn quietly under the line: walls, drives, cables, other pipe. */
-export function Marks({ points, how, view }: { points: readonly Point[]; how: Projection; view: View }) {
+export const Marks = memo(function Marks({
+  points,
+  how,
+  view,
+}: {
+  points: readonly Point[];
+  how: Projection;
+  view: View;
+}) {
   return (
     <g pointerEvents="none">
       {points.map((p) => {
@@ -42,4 +51,4 @@ export function Marks({ points, how, view }: { points: readonly Point[]; how: Pr
       })}
     </g>
   );
-}
+});

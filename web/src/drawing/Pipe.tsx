@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { CROWD, type Spot } from "./geometry";
 
 export type Segment = { id: string; a: Spot; b: Spot; pattern: string; width: number };
@@ -28,7 +29,7 @@ export function Pipes({ segments, active }: { segments: readonly Segment[]; acti
 type PipeProps = { d: string; pattern: string; width: number; active: boolean };
 
 /** The material is told by pattern as well as shade; what was met in the ground is broken, what is screwed together has no pipe. */
-function Pipe({ d, pattern, width, active }: PipeProps) {
+const Pipe = memo(function Pipe({ d, pattern, width, active }: PipeProps) {
   if (pattern === "coupled")
     return (
       <g pointerEvents="none" fill="none">
@@ -63,4 +64,4 @@ function Pipe({ d, pattern, width, active }: PipeProps) {
       {pattern === "thin" && <path d={d} stroke="var(--color-ink)" strokeWidth={1} strokeDasharray="2 5" />}
     </g>
   );
-}
+});

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { memo, type ReactNode } from "react";
 
 /** The marks of things, centred on 0, about 24 px across: one for each kind that has its own. A new kind's mark goes in here. */
 
@@ -38,6 +38,12 @@ const marks: Record<string, ReactNode> = {
       <path d="M-4-2.500H3.500V4M0-5.500V-2.500" {...line} stroke={water} strokeWidth={2.3} />
     </g>
   ),
+  hydrant: (
+    <g>
+      <rect x={-9} y={-9} width={18} height={18} rx={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5-1H5M0-6V6M-3-6H3" {...line} stroke={water} strokeWidth={2.4} />
+    </g>
+  ),
   sprinkler: (
     <g>
       <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
@@ -48,6 +54,12 @@ const marks: Record<string, ReactNode> = {
     <g>
       <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
       <path d="M0-5.500Q5 1 0 4.500Q-5 1 0-5.500Z" fill={water} />
+    </g>
+  ),
+  drip_row: (
+    <g>
+      <path d="M5-7V7" {...line} strokeWidth={3} />
+      <path d="M-1-5Q3.500 0.500-1 3.500Q-5.500 0.500-1-5Z" fill={water} />
     </g>
   ),
   valve: (
@@ -148,7 +160,7 @@ const marks: Record<string, ReactNode> = {
 };
 
 /** The mark of a thing; a kind without one of its own shows its letter. */
-export function PointGlyph({ kind, letter = "" }: { kind: string; letter?: string }) {
+export const PointGlyph = memo(function PointGlyph({ kind, letter = "" }: { kind: string; letter?: string }) {
   return (
     marks[kind] ?? (
       <g>
@@ -159,4 +171,4 @@ export function PointGlyph({ kind, letter = "" }: { kind: string; letter?: strin
       </g>
     )
   );
-}
+});

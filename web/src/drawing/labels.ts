@@ -51,18 +51,29 @@ export function placeLabels(
 ): Placed[] {
   const placed: Placed[] = [];
   for (const label of labels) {
-    let best: Box | null = null;
+    // one that must be shown and has no room for all its lines is shown by its name alone
+    const short = label.must && label.lines.length > 1 ? [{ ...label, lines: label.lines.slice(0, 1) }] : [];
+    let best: Placed | null = null;
     let least = Number.POSITIVE_INFINITY;
-    for (const box of places(label)) {
-      if (box.x < frame.x || box.y < frame.y || box.x + box.w > frame.x + frame.w || box.y + box.h > frame.y + frame.h)
-        continue;
-      if (placed.some((p) => boxesMeet(p.box, box))) continue;
-      const covered =
-        pipes.filter(([a, b]) => segmentMeetsBox(a, b, box)).length + 2 * discs.filter((d) => boxesMeet(d, box)).length;
-      if (covered < least) [best, least] = [box, covered];
-      if (covered === 0) break;
+    for (const said of [label, ...short]) {
+      for (const box of places(said)) {
+        if (
+          box.x < frame.x ||
+          box.y < frame.y ||
+          box.x + box.w > frame.x + frame.w ||
+          box.y + box.h > frame.y + frame.h
+        )
+          continue;
+        if (placed.some((p) => boxesMeet(p.box, box))) continue;
+        const covered =
+          pipes.filter(([a, b]) => segmentMeetsBox(a, b, box)).length +
+          2 * discs.filter((d) => boxesMeet(d, box)).length;
+        if (covered < least) [best, least] = [{ ...said, box }, covered];
+        if (covered === 0) break;
+      }
+      if (least === 0) break;
     }
-    if (best && (least === 0 || label.must)) placed.push({ ...label, box: best });
+    if (best && (least === 0 || label.must)) placed.push(best);
   }
   return placed;
 }

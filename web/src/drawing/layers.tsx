@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Joint, Plan, Point, Readiness, Reference, Run } from "../api/types";
 import { isPlain, kindOf, portsOf } from "../job/kinds";
 import { useFormat } from "../ui/context";
@@ -10,7 +11,7 @@ import { flat, type Projection } from "./projection";
 
 /** The layers of the drawing, from the ground up: each places what a pure function worked out. */
 
-export function Grid({ view }: { view: View }) {
+export const Grid = memo(function Grid({ view }: { view: View }) {
   const foot = useFormat().system === "us" ? FOOT : 1;
   const step = niceStep(view.scale * foot, 48) * foot;
   const [more, over] = [view.w * BEYOND, view.h * BEYOND];
@@ -29,10 +30,10 @@ export function Grid({ view }: { view: View }) {
       {lines}
     </g>
   );
-}
+});
 
 /** How far heads throw, over their arcs. */
-export function Throws({ points, view }: { points: readonly Point[]; view: View }) {
+export const Throws = memo(function Throws({ points, view }: { points: readonly Point[]; view: View }) {
   return (
     <g pointerEvents="none">
       {points.map((p) => {
@@ -55,7 +56,7 @@ export function Throws({ points, view }: { points: readonly Point[]; view: View 
       })}
     </g>
   );
-}
+});
 
 /** A sector from a direction (rad, anticlockwise from east) over an arc; a whole circle where it goes round. */
 function sector(c: Spot, r: number, begins: number, arc: number): string {
@@ -86,27 +87,58 @@ export function Points({ plan, reference, view, selected, together, bare }: Poin
         if (isPlain(reference, p) && placed.length > CROWD && p.id !== selected && !together.has(p.id)) return null;
         const kind = kindOf(reference, p.what);
         const hidden = bare && (isPlain(reference, p) || FITTINGS.has(p.what.kind));
+        const way = kind?.one_way ? ways.get(p.id) : undefined;
         return (
-          <g key={p.id} transform={`translate(${c.x} ${c.y})`} data-point={p.id}>
-            {p.id === selected && <circle r={21} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
-            {together.has(p.id) && (
-              <circle r={19} fill="none" stroke="var(--color-water)" strokeWidth={2.5} strokeDasharray="5 3" />
-            )}
-            {!hidden && (
-              <g opacity={p.existing ? 0.6 : 1}>
-                <PointGlyph kind={p.what.kind} letter={kind?.letter} />
-              </g>
-            )}
-            {p.existing && (
-              <circle r={17} fill="none" stroke="var(--color-muted)" strokeWidth={1.6} strokeDasharray="3 4" />
-            )}
-            {kind?.one_way && <Onward way={ways.get(p.id)} />}
-          </g>
+          <Thing
+            key={p.id}
+            id={p.id}
+            x={c.x}
+            y={c.y}
+            kind={p.what.kind}
+            letter={kind?.letter}
+            hidden={hidden}
+            existing={Boolean(p.existing)}
+            selected={p.id === selected}
+            together={together.has(p.id)}
+            angle={way ? (Math.atan2(-way.y, way.x) * 180) / Math.PI : null}
+          />
         );
       })}
     </g>
   );
 }
+
+type ThingProps = {
+  id: string;
+  x: number;
+  y: number;
+  kind: string;
+  letter: string | undefined;
+  hidden: boolean;
+  existing: boolean;
+  selected: boolean;
+  together: boolean;
+  angle: number | null;
+};
+
+/** One point with its mark: drawn again only where something of it changed, so that a press is shown at once among a thousand. */
+const Thing = memo(function Thing({ id, x, y, kind, letter, hidden, existing, angle, ...chosen }: ThingProps) {
+  return (
+    <g transform={`translate(${x} ${y})`} data-point={id}>
+      {chosen.selected && <circle r={21} fill="none" stroke="var(--color-water)" strokeWidth={3} />}
+      {chosen.together && (
+        <circle r={19} fill="none" stroke="var(--color-water)" strokeWidth={2.5} strokeDasharray="5 3" />
+      )}
+      {!hidden && (
+        <g opacity={existing ? 0.6 : 1}>
+          <PointGlyph kind={kind} letter={letter} />
+        </g>
+      )}
+      {existing && <circle r={17} fill="none" stroke="var(--color-muted)" strokeWidth={1.6} strokeDasharray="3 4" />}
+      {angle !== null && <Onward angle={angle} />}
+    </g>
+  );
+});
 
 const FITTINGS = new Set(["valve", "check_valve", "union", "cap"]);
 
@@ -126,9 +158,7 @@ function leads(reference: Reference, spots: Map<string, Point>, run: Run, ways: 
   }
 }
 
-function Onward({ way }: { way: Spot | undefined }) {
-  if (!way) return null;
-  const angle = (Math.atan2(-way.y, way.x) * 180) / Math.PI;
+function Onward({ angle }: { angle: number }) {
   return (
     <path
       d="M15-5L21 0L15 5"
@@ -154,24 +184,38 @@ type JointsProps = {
 };
 
 /** Joints at true places once there is room; before that one disc a point, with how many and the state to see first. */
-export function Joints({ plan, joints, readiness, view, selected, spot }: JointsProps) {
+export const Joints = memo(function Joints({ plan, joints, readiness, view, selected, spot }: JointsProps) {
   const at = new Map(plan.points.map((p) => [p.id, p]));
+  const runs = new Map(plan.runs.map((r) => [r.id, r]));
+  const ends = new Map(plan.runs.flatMap((r) => [[r.a.id, r] as const, [r.b.id, r] as const]));
   const byPlace = new Map<string, Joint[]>();
+  const before = new Map<string | null, { key: string; spot: Spot }>();
+  /** The disc a joint along a run is in: that of the one before it where both would lie on one another. */
+  const along = (j: Joint): string => {
+    const spot = placeOf(runs, at, j);
+    const last = before.get(j.run);
+    if (spot && last && Math.hypot(spot.x - last.spot.x, spot.y - last.spot.y) * view.scale < TOUCHING) return last.key;
+    const key = `run ${j.run} ${j.number}`;
+    if (spot) before.set(j.run, { key, spot });
+    return key;
+  };
   for (const j of joints) {
-    const key = j.point ?? `run ${j.run}`;
-    byPlace.set(key, [...(byPlace.get(key) ?? []), j]);
+    const key = j.point ?? along(j);
+    const mine = byPlace.get(key);
+    if (mine) mine.push(j);
+    else byPlace.set(key, [j]);
   }
   const near = view.scale > 45;
   const crowded = byPlace.size > CROWD; // then none can be told from the next but by its colour
   const discs = [];
   for (const [key, mine] of byPlace) {
-    const centre = placeOf(plan, at, mine[0] as Joint);
+    const centre = placeOf(runs, at, mine[0] as Joint);
     if (!centre) continue;
     const c = toScreen(view, centre);
     if (!drawn(view, c, c)) continue;
     if (near && mine[0]?.point) {
       for (const j of mine) {
-        const away = direction(plan, at, j);
+        const away = direction(ends, at, j);
         const last = mine.filter((m) => m.end === j.end).length;
         const r = 24 + (last - Math.min(j.number || 1, last)) * 24;
         const seen = spot(j.id) ?? { x: c.x + away.x * r, y: c.y - away.y * r };
@@ -231,19 +275,23 @@ export function Joints({ plan, joints, readiness, view, selected, spot }: Joints
     );
   }
   return <g pointerEvents="none">{discs}</g>;
-}
+});
 
-/** Where a joint lies: at its point, or on its run a little off the middle, where the run's own label is not. */
-function placeOf(plan: Plan, at: Map<string, Point>, joint: Joint): Spot | null {
+/** Pixels within which two discs would lie on one another. */
+const TOUCHING = 24;
+
+/** Where a joint lies: at its point, or at its share of its run. */
+function placeOf(runs: Map<string, Run>, at: Map<string, Point>, joint: Joint): Spot | null {
   if (joint.point) return at.get(joint.point) ?? null;
-  const run = plan.runs.find((r) => r.id === joint.run);
+  const run = runs.get(joint.run ?? "");
   const [a, b] = [at.get(run?.a.point ?? ""), at.get(run?.b.point ?? "")];
-  return a && b ? { x: a.x + (b.x - a.x) * 0.38, y: a.y + (b.y - a.y) * 0.38 } : null;
+  const share = joint.share ?? 0.5;
+  return a && b ? { x: a.x + (b.x - a.x) * share, y: a.y + (b.y - a.y) * share } : null;
 }
 
 /** From a point towards the far end of the run whose end a joint is on; aside where it is on no run, as on a riser. */
-function direction(plan: Plan, at: Map<string, Point>, joint: Joint): Spot {
-  const run = plan.runs.find((r) => r.a.id === joint.end || r.b.id === joint.end);
+function direction(ends: Map<string, Run>, at: Map<string, Point>, joint: Joint): Spot {
+  const run = ends.get(joint.end ?? "");
   const here = at.get(joint.point ?? "");
   const there = at.get((run?.a.id === joint.end ? run?.b.point : run?.a.point) ?? "");
   if (!run || !here || !there) return { x: 0.7, y: 0.7 };
@@ -252,7 +300,7 @@ function direction(plan: Plan, at: Map<string, Point>, joint: Joint): Spot {
   return { x: dx / length, y: dy / length };
 }
 
-export function Labels({ labels }: { labels: readonly Placed[] }) {
+export const Labels = memo(function Labels({ labels }: { labels: readonly Placed[] }) {
   return (
     <g pointerEvents="none" fontSize={13}>
       {labels.map((l) => (
@@ -290,7 +338,7 @@ export function Labels({ labels }: { labels: readonly Placed[] }) {
       ))}
     </g>
   );
-}
+});
 
 /** A thin line from a label that had to move away to what it names. */
 function Leader({ label }: { label: Placed }) {

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Refused } from "../api/client";
 import type { Plan } from "../api/types";
 import { useJob } from "./jobStore";
@@ -13,7 +13,14 @@ type Answer = { plan: Plan; says: string };
 export function useAsked() {
   const edit = useJob((s) => s.edit);
   const [says, setSays] = useState("");
-  const ask = async <A extends Answer>(what: (plan: Plan) => Promise<A>): Promise<A | null> => {
+  const last = useRef<Promise<unknown>>(Promise.resolve());
+  /** One after another: who presses three times has it three times. */
+  const ask = <A extends Answer>(what: (plan: Plan) => Promise<A>): Promise<A | null> => {
+    const next = last.current.then(() => work(what));
+    last.current = next.catch(() => null);
+    return next;
+  };
+  const work = async <A extends Answer>(what: (plan: Plan) => Promise<A>): Promise<A | null> => {
     const before = useJob.getState().plan;
     if (!before) return null;
     try {

@@ -1,20 +1,28 @@
 import type { StageAnswer } from "../api/types";
 
 /** What follows from one revision of the plan, as far as it was answered: the parts of the stages that were asked for. */
-export type Derived = { [P in Exclude<keyof StageAnswer, "standing" | "stage">]-?: NonNullable<StageAnswer[P]> };
+export type Derived = {
+  [P in Exclude<keyof StageAnswer, "standing" | "stage" | "wire">]-?: NonNullable<StageAnswer[P]>;
+} & {
+  wire: StageAnswer["wire"];
+};
 
 export const nothingDerived: Derived = {
   revision: 0,
   problems: [],
   says: {},
-  lines: { lines: {}, comes_by: {}, series: {}, systems: [] },
+  lines: { lines: {}, comes_by: {}, series: {}, systems: [], emitters: {}, loops: false },
   cautions: [],
   sizes: { choices: {}, flows: {} },
   drains: [],
   surges: {},
   watered: {},
+  dripped: {},
+  shut: {},
+  wire: null,
   joints: [],
   parts: [],
+  tubing: [],
   bill: [],
   cuts: { pieces: [], nests: [], arcs: [], problems: [] },
   work: [],

@@ -56,6 +56,7 @@ export function addPoint(plan: Plan, reference: Reference, down: SetDown, at: Sp
     what,
     ports: own?.ports ?? {},
     existing: null,
+    practices: {},
   };
   const scenarios = plan.scenarios.map((s, i) =>
     i === 0 && spec?.role === "outlet" ? { ...s, open: [...s.open, id] } : s,
@@ -114,6 +115,7 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
     coupled: false,
     existing: null,
     wheels: false,
+    closed: 0,
   };
   return [{ ...plan, runs: [...plan.runs, run] }, run];
 }

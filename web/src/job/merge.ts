@@ -20,6 +20,7 @@ const names: Record<string, (item: Item) => string> = {
   nodes: (n) => String(n.point),
   measured: (m) => `${m.fitting} ${m.port}`,
   extras: (e) => `${e.fitting} ${e.note}`,
+  zones: (z) => String(z.id),
   details: (d) => String(d.name),
 };
 

@@ -7,6 +7,7 @@ import { useJob } from "../../job/jobStore";
 import { useFormat } from "../../ui/context";
 import { Button, Heading, Title } from "../../ui/parts";
 import { StageProblems } from "../Problems";
+import { DripWays } from "./DripWays";
 import { LegWays } from "./LegWays";
 import { NodeWays } from "./NodeWays";
 import { PartsTable } from "./PartsTable";
@@ -61,12 +62,11 @@ export function JoinSheet() {
           ))}
         </section>
       )}
-      {!here.length && (
-        <>
-          <p className="text-muted">Choose a point on the drawing to see its joints in order.</p>
-          <PartsTable />
-        </>
-      )}
+      <div hidden={here.length > 0}>
+        <p className="text-muted">Choose a point on the drawing to see its joints in order.</p>
+        <DripWays />
+        <PartsTable />
+      </div>
     </>
   );
 }

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { BillRow } from "../../api/types";
 import { removeExtra, setPrice } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
@@ -16,7 +16,7 @@ const groups = [
 ] as const;
 
 /** The parts list with its prices: starting figures until the crew puts its own over them. */
-export function PartsTable() {
+export const PartsTable = memo(function PartsTable() {
   const { derived } = useReadyJob();
   const priced = derived.bill.filter((r) => r.price != null);
   const total = priced.reduce((sum, r) => sum + (r.price ?? 0), 0);
@@ -52,7 +52,7 @@ export function PartsTable() {
       </p>
     </section>
   );
-}
+});
 
 function BillLine({ row }: { row: BillRow }) {
   const edit = useJob((s) => s.edit);

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
 import { JointMark, stateTone } from "../../drawing/joints";
@@ -25,7 +25,8 @@ export function MakeSheet() {
   const { plan, derived } = useReadyJob();
   const format = useFormat();
   const { readiness } = useStanding();
-  const { selected, select } = useJob();
+  const selected = useJob((s) => s.selected);
+  const select = useJob((s) => s.select);
   const [filter, setFilter] = useState<Filter>("todo");
   const [all, setAll] = useState(false);
   const { work, groups, joints } = derived;
@@ -151,7 +152,7 @@ export function MakeSheet() {
 
 type RowProps = { joint: Joint | undefined; group: string; angle: boolean; current: boolean; now: number };
 
-function JointRow({ joint, group, angle, current, now }: RowProps) {
+const JointRow = memo(function JointRow({ joint, group, angle, current, now }: RowProps) {
   const { readiness } = useStanding();
   const select = useJob((s) => s.select);
   if (!joint) return null;
@@ -183,4 +184,4 @@ function JointRow({ joint, group, angle, current, now }: RowProps) {
       </button>
     </li>
   );
-}
+});

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useLocation } from "wouter";
 import { api, Refused } from "../../api/client";
-import type { ProblemDocument, Standing, Zone } from "../../api/types";
+import type { ProblemDocument, Standing, ZoneView } from "../../api/types";
 import { useReadyJob, useSay, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { newEvent } from "../../job/newEvent";
@@ -75,7 +75,7 @@ export function LeakWalk() {
   );
 }
 
-function Walk({ zone, onShut }: { zone: Zone; onShut: () => Promise<void> }) {
+function Walk({ zone, onShut }: { zone: ZoneView; onShut: () => Promise<void> }) {
   const { job } = useReadyJob();
   const { say, fault } = useSay();
   const select = useJob((s) => s.select);

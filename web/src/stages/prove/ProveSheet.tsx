@@ -160,6 +160,8 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
             </Derived>{" "}
             at its low end, and watch it for {wait(section.hold)}: {section.says}.
           </>
+        ) : section.sort === "drip" && !section.fault ? (
+          `Run it ${wait(section.hold)}: ${section.says}. Then say below what you saw.`
         ) : section.fault ? (
           `There is no test for it: ${section.fault}.`
         ) : (

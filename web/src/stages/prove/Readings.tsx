@@ -85,7 +85,7 @@ export function Readings({ section }: { section: Section }) {
   return (
     <div className="mt-2">
       <Button aria-expanded={open} onClick={() => setOpen(!open)}>
-        {open ? "Close flushing and readings" : "Flush it, and judge readings"}
+        {open ? "Close flushing and readings" : section.sort === "drip" ? "Flush it" : "Flush it, and judge readings"}
       </Button>
       {open && flush.data && (
         <div className="mt-2">
@@ -94,102 +94,110 @@ export function Readings({ section }: { section: Section }) {
           </p>
           <p className="text-muted">
             It holds {format(flush.data.volume, "volume")}; flush with {format(flush.data.flow, "flow")} for{" "}
-            {wait(flush.data.seconds)} or more. Pumping up takes {format(flush.data.fill, "volume")} beyond full: much
-            more means air.
+            {wait(flush.data.seconds)} or more.
+            {section.sort !== "drip" &&
+              ` Pumping up takes ${format(flush.data.fill, "volume")} beyond full: much more means air.`}
           </p>
-          {hold.data && (
+          {section.sort !== "drip" && (
             <>
-              <p className="mt-1">{hold.data.says}</p>
-              <dl className="mt-1 grid grid-cols-[1fr_auto] gap-x-3 border-y border-line py-1.5" aria-label="Test plan">
-                <dt className="text-muted">
-                  {section.sort === "drain" ? "Fill, to this at its low end" : "Pump up to"}
-                </dt>
-                <dd className="text-right font-bold">{format(section.test, "pressure")}</dd>
-                <dt className="text-muted">Hold for</dt>
-                <dd className="text-right font-bold">{wait(hold.data.hold)}</dd>
-                <dt className="text-muted">A fall that passes</dt>
-                <dd className="text-right font-bold">{format(hold.data.allowed, "pressure")}</dd>
-                <dt className="text-muted">Least leak that shows</dt>
-                <dd className="text-right">{format(hold.data.finds, "leak")}</dd>
-                <dt className="text-muted">One kelvin (1.8 °F) warmer moves the gauge by</dt>
-                <dd className="text-right">{format(hold.data.per_kelvin, "pressure")}</dd>
-                {section.sort === "pressure" && (
-                  <>
-                    <dt className="text-muted">Weakest: {section.weakest}, good for</dt>
-                    <dd className="text-right">{format(section.limit, "pressure")}</dd>
-                  </>
-                )}
-              </dl>
-            </>
-          )}
-          {section.sort === "pressure" && (
-            <Typed
-              className="mt-2"
-              label="Water pumped in from full to that pressure, where it was measured"
-              quantity="volume"
-              value={madeUp}
-              onValue={setMadeUp}
-              onClear={() => setMadeUp(null)}
-              hint={`should be ${format(flush.data.fill, "volume")}`}
-            />
-          )}
-          <label className="mt-2 block text-[13px] text-muted">
-            Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
-            <textarea
-              rows={4}
-              value={csv}
-              className="block w-full border border-line bg-panel p-1 text-[15px] text-ink"
-              placeholder={"minutes,bar,celsius\n0,6.0,12\n5,5.9,12"}
-              onChange={(e) => setCsv(e.target.value)}
-            />
-          </label>
-          <div className="mt-1 flex flex-wrap gap-2">
-            <Button disabled={!csv.trim()} onClick={() => void judge({ csv })}>
-              Judge these
-            </Button>
-            <Button onClick={() => void watch(0)}>Simulated gauge, tight</Button>
-            <Button onClick={() => void watch(5e-8)}>Simulated gauge, leaking</Button>
-          </div>
-          {state.kind === "watching" && (
-            <div role="status" aria-label="Gauge" className="mt-2 border border-line bg-panel p-2">
-              <p className="text-[28px] font-bold tabular-nums">
-                {state.readings.length ? format(state.readings.at(-1)?.pressure, "pressure") : "–"}
-                <span className="ml-3 text-[15px] font-normal text-muted">
-                  after {wait(state.readings.at(-1)?.at ?? 0)}
-                </span>
-              </p>
-              <GaugeLog readings={state.readings} />
-              <Button onClick={() => state.stop.abort()}>Stop here and judge</Button>
-            </div>
-          )}
-          {state.kind === "failed" && <Said problem={state.problem} />}
-          {state.kind === "judged" && (
-            <>
-              <Box tone={state.found.tight ? "proved" : "dry"}>
-                <p className="font-bold first-letter:uppercase">{state.found.verdict}.</p>
-                {state.found.missing.map((m) => (
-                  <p key={m} className="first-letter:uppercase">
-                    {m}.
+              {hold.data && (
+                <>
+                  <p className="mt-1">{hold.data.says}</p>
+                  <dl
+                    className="mt-1 grid grid-cols-[1fr_auto] gap-x-3 border-y border-line py-1.5"
+                    aria-label="Test plan"
+                  >
+                    <dt className="text-muted">
+                      {section.sort === "drain" ? "Fill, to this at its low end" : "Pump up to"}
+                    </dt>
+                    <dd className="text-right font-bold">{format(section.test, "pressure")}</dd>
+                    <dt className="text-muted">Hold for</dt>
+                    <dd className="text-right font-bold">{wait(hold.data.hold)}</dd>
+                    <dt className="text-muted">A fall that passes</dt>
+                    <dd className="text-right font-bold">{format(hold.data.allowed, "pressure")}</dd>
+                    <dt className="text-muted">Least leak that shows</dt>
+                    <dd className="text-right">{format(hold.data.finds, "leak")}</dd>
+                    <dt className="text-muted">One kelvin (1.8 °F) warmer moves the gauge by</dt>
+                    <dd className="text-right">{format(hold.data.per_kelvin, "pressure")}</dd>
+                    {section.sort === "pressure" && (
+                      <>
+                        <dt className="text-muted">Weakest: {section.weakest}, good for</dt>
+                        <dd className="text-right">{format(section.limit, "pressure")}</dd>
+                      </>
+                    )}
+                  </dl>
+                </>
+              )}
+              {section.sort === "pressure" && (
+                <Typed
+                  className="mt-2"
+                  label="Water pumped in from full to that pressure, where it was measured"
+                  quantity="volume"
+                  value={madeUp}
+                  onValue={setMadeUp}
+                  onClear={() => setMadeUp(null)}
+                  hint={`should be ${format(flush.data.fill, "volume")}`}
+                />
+              )}
+              <label className="mt-2 block text-[13px] text-muted">
+                Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
+                <textarea
+                  rows={4}
+                  value={csv}
+                  className="block w-full border border-line bg-panel p-1 text-[15px] text-ink"
+                  placeholder={"minutes,bar,celsius\n0,6.0,12\n5,5.9,12"}
+                  onChange={(e) => setCsv(e.target.value)}
+                />
+              </label>
+              <div className="mt-1 flex flex-wrap gap-2">
+                <Button disabled={!csv.trim()} onClick={() => void judge({ csv })}>
+                  Judge these
+                </Button>
+                <Button onClick={() => void watch(0)}>Simulated gauge, tight</Button>
+                <Button onClick={() => void watch(5e-8)}>Simulated gauge, leaking</Button>
+              </div>
+              {state.kind === "watching" && (
+                <div role="status" aria-label="Gauge" className="mt-2 border border-line bg-panel p-2">
+                  <p className="text-[28px] font-bold tabular-nums">
+                    {state.readings.length ? format(state.readings.at(-1)?.pressure, "pressure") : "–"}
+                    <span className="ml-3 text-[15px] font-normal text-muted">
+                      after {wait(state.readings.at(-1)?.at ?? 0)}
+                    </span>
                   </p>
-                ))}
-                <p>
-                  In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")},{" "}
-                  {format(state.found.by_warmth, "pressure")} of it by warmth. What is left is a leak of{" "}
-                  {format.bare(state.found.leak, "leak")} ± {format(state.found.doubt, "leak")}.
-                </p>
-                {state.found.search.map((s) => (
-                  <p key={s}>{s}</p>
-                ))}
-                {kept ? (
-                  <p role="status">Kept with the section's tests.</p>
-                ) : (
-                  <Button className="mt-1" onClick={() => void keep(state.found)}>
-                    Keep this as the section's test
-                  </Button>
-                )}
-                {fault && <Said problem={fault} />}
-              </Box>
-              <GaugeLog readings={state.readings} />
+                  <GaugeLog readings={state.readings} />
+                  <Button onClick={() => state.stop.abort()}>Stop here and judge</Button>
+                </div>
+              )}
+              {state.kind === "failed" && <Said problem={state.problem} />}
+              {state.kind === "judged" && (
+                <>
+                  <Box tone={state.found.tight ? "proved" : "dry"}>
+                    <p className="font-bold first-letter:uppercase">{state.found.verdict}.</p>
+                    {state.found.missing.map((m) => (
+                      <p key={m} className="first-letter:uppercase">
+                        {m}.
+                      </p>
+                    ))}
+                    <p>
+                      In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")},{" "}
+                      {format(state.found.by_warmth, "pressure")} of it by warmth. What is left is a leak of{" "}
+                      {format.bare(state.found.leak, "leak")} ± {format(state.found.doubt, "leak")}.
+                    </p>
+                    {state.found.search.map((s) => (
+                      <p key={s}>{s}</p>
+                    ))}
+                    {kept ? (
+                      <p role="status">Kept with the section's tests.</p>
+                    ) : (
+                      <Button className="mt-1" onClick={() => void keep(state.found)}>
+                        Keep this as the section's test
+                      </Button>
+                    )}
+                    {fault && <Said problem={fault} />}
+                  </Box>
+                  <GaugeLog readings={state.readings} />
+                </>
+              )}
             </>
           )}
         </div>

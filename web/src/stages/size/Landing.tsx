@@ -46,9 +46,10 @@ export function Landing({ found }: { found: Coverage }) {
 /** How long they run for one watering, in parts where the soil takes it in slower than it comes. */
 function HowLong({ found }: { found: Coverage }) {
   const reference = useReference();
+  const { plan } = useReadyJob();
   const { system } = useFormat();
   const [need, setNeed] = useState("");
-  const [soil, setSoil] = useState("loam");
+  const [soil, setSoil] = useState<string>(plan.conditions.soil);
   const [says, setSays] = useState("");
   if (!found.mean) return null;
   const ask = async () => {

@@ -1,19 +1,29 @@
-import type { Flow } from "../../api/types";
+import { memo } from "react";
+import type { Flow, Run } from "../../api/types";
 import { Answer } from "../../job/Answer";
 import { Derived } from "../../job/Derived";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { hasCurve } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
-import { Box, Button, Heading, Row, Table, Title } from "../../ui/parts";
+import { Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
+import { Dripping } from "./Dripping";
 import { Landing } from "./Landing";
+import { LoopOrTree } from "./LoopOrTree";
+import { Nozzles } from "./Nozzles";
 import { OperatingChart } from "./Operating";
+import { Outlets } from "./Outlets";
 import { ScenarioTable } from "./Scenarios";
 import { ThreeWays } from "./ThreeWays";
 import { WhatIf, WhatIfSize } from "./WhatIf";
+import { WhenToWater } from "./WhenToWater";
+import { Zones } from "./Zones";
+
+/** Kinds that a controller waters by. */
+const WATERS = new Set(["sprinkler", "drip", "drip_row"]);
 
 /** Size: what flows where, how fast, at what pressure, and why each run has its size. */
 export function SizeSheet({ scenario }: { scenario: string }) {
@@ -42,6 +52,14 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       <StageProblems stage="size" />
       {flow && <Outlets flow={flow} />}
       {derived.watered[scenario] && <Landing found={derived.watered[scenario]} />}
+      {derived.dripped[scenario] && <Dripping found={derived.dripped[scenario]} />}
+      {plan.points.some((p) => WATERS.has(p.what.kind)) && (
+        <>
+          <Zones />
+          <WhenToWater />
+          <Nozzles />
+        </>
+      )}
       {run && <RunForm key={run.id} run={run} />}
       {run && <WhatIfSize key={`what if ${run.id}`} run={run} />}
       {point && <WhatIf key={point.id} point={point} />}
@@ -50,6 +68,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       {flow && <Runs flow={flow} />}
       {flow && pump && <OperatingChart point={pump.id} />}
       {flow && <ThreeWays />}
+      {flow && derived.lines.loops && <LoopOrTree />}
       <ConditionsHere
         title="What sizes are judged by"
         names={["friction", "max_velocity", "closing", "water_temperature", "altitude"]}
@@ -59,50 +78,9 @@ export function SizeSheet({ scenario }: { scenario: string }) {
   );
 }
 
-function Outlets({ flow }: { flow: Flow }) {
-  const { plan } = useReadyJob();
-  const format = useFormat();
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
-  const worst = flow.worst ? flow.outlets[flow.worst] : null;
-  return (
-    <section aria-label="Outlets">
-      {worst && (
-        <Box tone={worst.short ? "dry" : "proved"}>
-          The worst placed is <b>{name.get(worst.point)}</b>: {format(worst.pressure, "pressure")} where it wants{" "}
-          {format(worst.needs, "pressure")}
-          {worst.short ? ". It is short." : `, ${format(worst.margin, "pressure")} to spare.`}
-        </Box>
-      )}
-      <Table
-        caption="Outlets"
-        numbers={[1, 2, 3]}
-        head={["outlet", `pressure, ${format.unit("pressure")}`, "wants", `flow, ${format.unit("flow")}`]}
-        of={Object.values(flow.outlets)}
-        row={(o) => (
-          <Row key={o.point} className={o.short ? "text-dry" : ""}>
-            <td>
-              {name.get(o.point)}
-              {o.short && " (short)"}
-            </td>
-            <td className="text-right">
-              <Derived kind="pressure" name={o.point} scenario={flow.scenario}>
-                {format.bare(o.pressure, "pressure")}
-              </Derived>
-            </td>
-            <td className="text-right">{format.bare(o.needs, "pressure")}</td>
-            <td className="text-right">{format.bare(o.flow, "flow")}</td>
-          </Row>
-        )}
-      />
-    </section>
-  );
-}
-
 function Runs({ flow }: { flow: Flow }) {
   const { plan, derived } = useReadyJob();
   const format = useFormat();
-  const reference = useReference();
-  const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
   const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
   const drains = new Set(derived.drains.map((d) => d.run));
@@ -121,68 +99,85 @@ function Runs({ flow }: { flow: Flow }) {
           `surge to, ${format.unit("pressure")}`,
         ]}
         of={plan.runs.filter((r) => !drains.has(r.id) && !r.coupled)}
-        row={(r) => {
-          const choice = derived.sizes.choices[r.id];
-          const f = flow.runs[r.id];
-          const stopped = derived.surges[r.id];
-          const fast = f?.fast;
-          return (
-            <Row key={r.id} selected={selected === r.id}>
-              <td>
-                <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
-                  {name.get(r.a.point)} – {name.get(r.b.point)}
-                </Button>
-                <span className="block text-[12.5px] text-muted">{choice?.says}</span>
-              </td>
-              <td className="whitespace-nowrap">
-                <Derived kind="size" name={r.id} scenario={flow.scenario}>
-                  {reference.series.find((s) => s.id === choice?.series)?.short.split(" ")[0]} {choice?.size}
-                </Derived>
-              </td>
-              <td className="text-right">
-                {f ? (
-                  <Derived kind="flow" name={r.id} scenario={flow.scenario}>
-                    {format.bare(Math.abs(f.flow), "flow")}
-                  </Derived>
-                ) : (
-                  "–"
-                )}
-              </td>
-              <td className={`text-right ${fast ? "font-bold text-dry" : ""}`}>
-                {f ? (
-                  <Derived kind="velocity" name={r.id} scenario={flow.scenario}>
-                    {format.bare(f.velocity, "velocity")}
-                    {fast ? " fast" : ""}
-                  </Derived>
-                ) : (
-                  "–"
-                )}
-              </td>
-              <td className="text-right">
-                {f ? (
-                  <Derived kind="loss" name={r.id} scenario={flow.scenario}>
-                    {format.bare(f.loss, "head")}
-                  </Derived>
-                ) : (
-                  "–"
-                )}
-              </td>
-              <td className="text-right" style={{ color: stopped && !stopped.holds ? "var(--color-dry)" : undefined }}>
-                {f && stopped ? (
-                  <Derived kind="surge" name={r.id} scenario={flow.scenario}>
-                    {format.bare(stopped.peak, "pressure")}
-                  </Derived>
-                ) : (
-                  "–"
-                )}
-              </td>
-            </Row>
-          );
-        }}
+        row={(r) => (
+          <RunRow
+            key={r.id}
+            run={r}
+            between={`${name.get(r.a.point)} – ${name.get(r.b.point)}`}
+            flow={flow}
+            selected={selected === r.id}
+          />
+        )}
       />
     </section>
   );
 }
+
+type RunRowProps = { run: Run; between: string; flow: Flow; selected: boolean };
+
+/** One run, drawn again only where something of it changed. */
+const RunRow = memo(function RunRow({ run: r, between, flow, selected }: RunRowProps) {
+  const { derived } = useReadyJob();
+  const format = useFormat();
+  const reference = useReference();
+  const select = useJob((s) => s.select);
+  const choice = derived.sizes.choices[r.id];
+  const f = flow.runs[r.id];
+  const stopped = derived.surges[r.id];
+  const fast = f?.fast;
+  return (
+    <Row selected={selected}>
+      <td>
+        <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
+          {between}
+        </Button>
+        <span className="block text-[12.5px] text-muted">{choice?.says}</span>
+      </td>
+      <td className="whitespace-nowrap">
+        <Derived kind="size" name={r.id} scenario={flow.scenario}>
+          {reference.series.find((s) => s.id === choice?.series)?.short.split(" ")[0]} {choice?.size}
+        </Derived>
+      </td>
+      <td className="text-right">
+        {f ? (
+          <Derived kind="flow" name={r.id} scenario={flow.scenario}>
+            {format.bare(Math.abs(f.flow), "flow")}
+          </Derived>
+        ) : (
+          "–"
+        )}
+      </td>
+      <td className={`text-right ${fast ? "font-bold text-dry" : ""}`}>
+        {f ? (
+          <Derived kind="velocity" name={r.id} scenario={flow.scenario}>
+            {format.bare(f.velocity, "velocity")}
+            {fast ? " fast" : ""}
+          </Derived>
+        ) : (
+          "–"
+        )}
+      </td>
+      <td className="text-right">
+        {f ? (
+          <Derived kind="loss" name={r.id} scenario={flow.scenario}>
+            {format.bare(f.loss, "head")}
+          </Derived>
+        ) : (
+          "–"
+        )}
+      </td>
+      <td className="text-right" style={{ color: stopped && !stopped.holds ? "var(--color-dry)" : undefined }}>
+        {f && stopped ? (
+          <Derived kind="surge" name={r.id} scenario={flow.scenario}>
+            {format.bare(stopped.peak, "pressure")}
+          </Derived>
+        ) : (
+          "–"
+        )}
+      </td>
+    </Row>
+  );
+});
 
 /** The drains with all inlets running at once: what each run carries, how it falls, how full it is and whether it cleans itself. */
 function Drains() {

@@ -29,7 +29,7 @@ export function WhatIf({ point }: { point: Point }) {
           field={f}
           now={what[f.name] as number}
           value={tried[f.name] ?? (what[f.name] as number)}
-          onValue={(v) => setTried({ ...tried, [f.name]: v })}
+          onValue={(v) => setTried((t) => ({ ...t, [f.name]: v }))}
         />
       ))}
       {Object.keys(tried).length > 0 && (

@@ -9,10 +9,13 @@ import { useLook } from "../../drawing/viewStore";
 import { useAsked } from "../../job/asked";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { kindOf } from "../../job/kinds";
+import { isOutlet, kindOf } from "../../job/kinds";
+import { putInZone } from "../../job/zones";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Check, Fold, Heading, Pick } from "../../ui/parts";
 import { Counted, Words } from "../../ui/Typed";
+import { type ActProps, Fills, Rings } from "./Fills";
+import { NozzlePick } from "./NozzlePick";
 
 /** Several things chosen together: choose more, move, copy, repeat, turn, mirror, give them the same, carry or keep them. */
 export function GroupForm() {
@@ -79,7 +82,10 @@ export function GroupForm() {
         <>
           <Moves act={act} />
           <Give act={act} pipes={runs.length > 0} />
-          {points.length > 2 && <Filling act={act} />}
+          {points.length > 2 && <Fills act={act} />}
+          {points.some((p) => p.what.kind === "mark") && <Rings act={act} />}
+          <Nozzled points={points} />
+          <IntoZone points={points} />
           <Carried chosen={chosen} />
           <MakeDetail points={points} />
           <Button tone="dry" className="mt-3" onClick={() => void act("take-away", {})}>
@@ -90,8 +96,6 @@ export function GroupForm() {
     </section>
   );
 }
-
-type ActProps = { act: (what: GroupAct, body: Record<string, unknown>) => Promise<void> };
 
 function Moves({ act }: ActProps) {
   const { system } = useFormat();
@@ -132,8 +136,13 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
   const [series, setSeries] = useState("-");
   const [size, setSize] = useState("-");
   const [situation, setSituation] = useState("-");
+  const [practice, setPractice] = useState("");
+  const [way, setWay] = useState("");
   const family = reference.series.find((s) => s.id === series);
+  const asked = reference.practices.find((p) => p.question === practice);
   const change = {
+    practice: practice || null,
+    way,
     depth,
     level,
     series: series === "-" ? null : series,
@@ -141,6 +150,7 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
     situation: situation === "-" ? null : situation,
   };
   const none = Object.values(change).every((v) => v === null || v === "");
+  const here = reference.practices.filter((p) => reference.at_a_place.includes(p.question));
   const same = ["-", "as each has it"] as const;
   return (
     <Fold title="Give them all the same">
@@ -172,6 +182,23 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
             />
           </>
         )}
+        <Pick
+          label="Done there in another way"
+          options={[same, ...here.map((p) => [p.question, p.title] as const)]}
+          value={practice || "-"}
+          onPick={(v) => {
+            setPractice(v === "-" ? "" : v);
+            setWay("");
+          }}
+        />
+        {asked && (
+          <Pick
+            label={asked.title}
+            options={[["", "as in the rest of the job"], ...asked.options.map((o) => [o.option, o.says] as const)]}
+            value={way}
+            onPick={setWay}
+          />
+        )}
       </div>
       <Button className="mt-2" disabled={none} onClick={() => void act("give", change)}>
         Give it to them
@@ -180,37 +207,30 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
   );
 }
 
-/** An area between chosen corners, filled with heads that reach one another. */
-function Filling({ act }: ActProps) {
-  const { system } = useFormat();
-  const [spacing, setSpacing] = useState("");
-  const [pattern, setPattern] = useState("square");
+/** The heads among the chosen things, given one nozzle. */
+function Nozzled({ points }: { points: readonly Point[] }) {
+  const heads = points.filter((p) => p.what.kind === "sprinkler");
+  const now = new Set(heads.map((p) => String(p.what.nozzle ?? "")));
+  if (!heads.length) return null;
+  return <NozzlePick heads={heads.map((p) => p.id)} now={now.size === 1 ? [...now][0] : ""} />;
+}
+
+/** What waters among the chosen things, put into a zone of the controller. */
+function IntoZone({ points }: { points: readonly Point[] }) {
+  const { plan } = useReadyJob();
+  const reference = useReference();
+  const edit = useJob((s) => s.edit);
+  const [name, setName] = useState("");
+  const heads = points.filter((p) => isOutlet(reference, p) && p.what.kind !== "tap").map((p) => p.id);
+  if (!heads.length) return null;
   return (
-    <Fold title="Fill the area between them with heads" folded>
+    <Fold title="A zone of the controller" folded>
       <div className="flex flex-wrap items-end gap-2">
-        <Words
-          label="Heads apart by"
-          value={spacing}
-          hint={system === "us" ? "30 ft" : "9 m"}
-          onValue={setSpacing}
-          live
-        />
-        <Pick
-          label="Standing"
-          options={[
-            ["square", "square"],
-            ["triangular", "triangular"],
-          ]}
-          value={pattern}
-          onPick={setPattern}
-        />
-        <Button disabled={!spacing.trim()} onClick={() => void act("fill", { spacing, pattern })}>
-          Fill it
+        <Words label="Zone called" value={name} hint={`Zone ${plan.zones.length + 1}`} onValue={setName} live />
+        <Button onClick={() => edit((p) => putInZone(p, heads, name.trim() || `Zone ${p.zones.length + 1}`))}>
+          Put {heads.length === 1 ? "it" : `these ${heads.length}`} into it
         </Button>
       </div>
-      <p className="text-[13px] text-muted">
-        Each throws as far as the next stands; at the edge it waters what lies inside.
-      </p>
     </Fold>
   );
 }

@@ -9,10 +9,16 @@ import { Button, Heading, Pick } from "../../ui/parts";
 import { Typed, Words } from "../../ui/Typed";
 import { Fields } from "../Fields";
 import { Problems } from "../Problems";
+import { ArcTurn } from "./ArcTurn";
 import { DetailsOf } from "./Details";
+import { DripHead } from "./DripHead";
 import { KeepInBook } from "./KeepInBook";
 import { Met } from "./Met";
+import { NozzlePick } from "./NozzlePick";
 import { Ports } from "./Ports";
+
+/** Kinds behind which a drip line's head may be set. */
+const LEADS_DRIP = new Set(["mains", "tank", "valve"]);
 
 /** One point: name, place, levels, what it is, and how its ports are. */
 export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
@@ -54,17 +60,25 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
         <>
           <Heading>{kind.title}</Heading>
           <Fields
-            fields={kind.fields}
+            fields={kind.fields.filter((f) => f.name !== "nozzle")}
             values={point.what}
             onChange={(change) => edit((p) => changeWhat(p, point.id, change))}
           />
         </>
       )}
+      {point.what.kind === "sprinkler" && (
+        <>
+          <NozzlePick heads={[point.id]} now={String(point.what.nozzle ?? "")} />
+          <ArcTurn head={point.id} arc={Number(point.what.arc)} />
+        </>
+      )}
+      {LEADS_DRIP.has(point.what.kind) && <DripHead at={point.id} />}
       {kind.one_way && (
         <Button className="mt-2" onClick={() => edit((p) => turnRound(p, reference, point.id))}>
           Turn it round (t)
         </Button>
       )}
+      <Otherwise point={point} />
       <DetailsOf point={point} />
       <Ports point={point} />
       {kind.role !== "mark" && <Met existing={point.existing} onExisting={(existing) => set({ existing })} what="it" />}
@@ -82,5 +96,30 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
         Delete this point
       </Button>
     </section>
+  );
+}
+
+/** What is done otherwise here than in the rest of the job, each taken back at a press. */
+function Otherwise({ point }: { point: Point }) {
+  const reference = useReference();
+  const edit = useJob((s) => s.edit);
+  const own = Object.entries(point.practices ?? {});
+  if (!own.length) return null;
+  return (
+    <>
+      <Heading>Done otherwise here</Heading>
+      {own.map(([question, way]) => {
+        const asked = reference.practices.find((p) => p.question === question);
+        const { [question]: _gone, ...rest } = point.practices ?? {};
+        return (
+          <p key={question} className="flex flex-wrap items-center gap-2">
+            <span className="grow">
+              {asked?.title}: {asked?.options.find((o) => o.option === way)?.says}
+            </span>
+            <Button onClick={() => edit((p) => changePoint(p, point.id, { practices: rest }))}>As elsewhere</Button>
+          </p>
+        );
+      })}
+    </>
   );
 }

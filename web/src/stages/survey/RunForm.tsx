@@ -106,6 +106,12 @@ export function RunForm({ run }: { run: Run }) {
           Size {choice.size}: {choice.says}.
         </p>
       )}
+      {run.closed > 0 && (
+        <p className="mt-2 flex flex-wrap items-center gap-2">
+          <span className="grow">Joints in it have closed: they lose as K = {run.closed.toFixed(2)} would.</span>
+          <Button onClick={() => set({ closed: 0 })}>They are cut out</Button>
+        </p>
+      )}
       <Problems problems={derived.problems.filter((p) => p.where === run.id)} />
       <div className="mt-3 flex flex-wrap gap-2">
         <Button

@@ -1,0 +1,34 @@
+"""What a tap or hydrant that is shut would give if it were opened too, in each scenario."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.hydraulics.flow import Model, OutletFlow
+from hydrarch.core.kinds.outlets import Hydrant, Tap
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan, Scenario
+
+__all__ = ["would_give"]
+
+_MOST = 60
+"""Solves at the most; beyond them no more is foretold."""
+
+
+def would_give(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, object]
+) -> dict[str, dict[str, OutletFlow]]:
+    """By scenario and by what is shut in it, how it would stand opened beside all that is open: each solved anew, one at a time."""
+    mine = [p.id for p in plan.of_kind(Hydrant, Tap) if p.id in lay.fed]
+    found: dict[str, dict[str, OutletFlow]] = {}
+    count = 0
+    for s in plan.all_scenarios():
+        for name in mine:
+            if name in s.open or s.id not in flows or count >= _MOST:
+                continue
+            count += 1
+            also = Model(plan, lay, Scenario(id=s.id, name=s.name, open=(*s.open, name))).solve(pipes, minor)
+            if name in also.outlets:
+                found.setdefault(s.id, {})[name] = also.outlets[name]
+    return found

@@ -1,0 +1,89 @@
+"""Drip tubing: which half-inch it is, asked before its fittings are bought, and the three ways to join it beside each other."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.guidance import choose_practice
+from hydrarch.core.catalogue.pipes import pipe, series_list
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.joining.records import Assembly
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.remember import remembered
+from hydrarch.core.units import show
+
+__all__ = ["Beside", "DripWay", "drip_ways", "half_inch_problems", "ways_beside"]
+
+declare("join", "half-inch")
+
+
+@dataclass(frozen=True, slots=True)
+class DripWay:
+    """A way to join drip tubing: what one fitting costs against a barb, how long a joint takes (s), whether it is used again, its skill, why."""
+
+    way: str
+    title: str
+    times: float
+    seconds: float
+    reuse: str
+    skill: str
+    reason: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """A way for the joints of one job: so many joints, the time they take (s), and it in words."""
+
+    way: str
+    title: str
+    joints: int
+    seconds: float
+    times: float
+    reuse: str
+    skill: str
+    reason: str
+
+
+@remembered()
+def drip_ways() -> tuple[DripWay, ...]:
+    """The ways, the one for a new hand first."""
+    return read_rows("hydrarch.core.catalogue", "drip_ways.csv", lambda r: DripWay(
+        r["way"], r["title"], float(r["times"]), float(r["seconds"]), r["reuse"], r["skill"], r["reason"], r["source"],
+    ))  # fmt: skip
+
+
+def _on_tubing(assembly: Assembly) -> int:
+    """How many joints of a job are on drip tubing of half an inch or more."""
+    return sum(
+        any((side.pipe or "").startswith("drip-") and not (side.pipe or "").endswith(("1/4", "1/8")) for side in (j.a, j.b))
+        for j in assembly.joints
+    )  # fmt: skip
+
+
+def ways_beside(assembly: Assembly) -> tuple[Beside, ...]:
+    """All ways for the joints that a job has on drip tubing; none where it has none."""
+    joints = _on_tubing(assembly)
+    if not joints:
+        return ()
+    return tuple(Beside(w.way, w.title, joints, joints * w.seconds, w.times, w.reuse, w.skill, w.reason) for w in drip_ways())
+
+
+def half_inch_problems(plan: Plan) -> Iterator[Problem]:
+    """Half-inch tubing whose fittings are listed and that nobody has measured."""
+    if choose_practice(plan.practices, "half_inch") == "measured":
+        return
+    halves = {
+        s.id: pipe(s.id, "1/2") for s in series_list() if s.id.startswith("drip-") and any(p.size == "1/2" for p in s.sizes)
+    }
+    used = {r.series or plan.conditions.series for r in plan.runs if not r.coupled}
+    for name in sorted(used & halves.keys()):
+        mine = halves[name]
+        others = sorted({str(show(p.outside, "diameter", plan.units)) for p in halves.values() if p.outside != mine.outside})
+        yield Problem(
+            "half-inch", "note", "",
+            f"Fittings are listed for half-inch tubing of {show(mine.outside, 'diameter', plan.units)} outside. What is called half-inch is also {', '.join(others)} outside: those leak on it.",
+            "Measure yours with a caliper before you buy, take the pipe that it is, and say that it is measured.",
+        )  # fmt: skip

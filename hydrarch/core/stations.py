@@ -1,0 +1,36 @@
+"""What a controller opens: zones of outlets, each at a station, and when it waters them. They are parts of a plan."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from hydrarch.core.kinds.base import Model
+
+__all__ = ["MOST_ZONES", "Watering", "Zone"]
+
+MOST_ZONES = 200
+Plant = Literal["cool-lawn", "warm-lawn", "vegetables", "shrubs", "orchard"]
+
+
+class Zone(Model):
+    """Outlets that open together, when the controller opens their valve. Those that are not on the drawing any more are left out of it."""
+
+    id: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    heads: Annotated[tuple[str, ...], Field(strict=False, max_length=5000)] = ()
+    valve: Annotated[str, Field(max_length=40)] = ""
+
+
+class Watering(Model):
+    """When and for what zones are watered: the plants, the latitude (degrees), when it begins (s of the day), the controller's stations.
+
+    `root` (m) is how deep the plants draw, None for what is usual of them.
+    """
+
+    plants: Plant = "cool-lawn"
+    latitude: Annotated[float, Field(ge=-66, le=66)] = 50.0
+    begins: Annotated[float, Field(ge=0, lt=86400)] = 4 * 3600.0
+    stations: Annotated[int, Field(ge=1, le=MOST_ZONES)] = 8
+    root: Annotated[float, Field(ge=0.05, le=3)] | None = None

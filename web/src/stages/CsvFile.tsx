@@ -1,0 +1,57 @@
+import { useRef, useState } from "react";
+import { exportLink, Refused } from "../api/client";
+import type { ProblemDocument } from "../api/types";
+import { useReadyJob } from "../job/hooks";
+import { Said } from "../ui/Messages";
+import { Button } from "../ui/parts";
+
+type CsvFileProps = {
+  name: string;
+  take: string;
+  read: string;
+  label: string;
+  onText: (text: string) => Promise<void>;
+};
+
+/** A table out as CSV to be filled in, and back again; what cannot be read is told with its line, and nothing of it taken. */
+export function CsvFile({ name, take, read, label, onText }: CsvFileProps) {
+  const { job } = useReadyJob();
+  const file = useRef<HTMLInputElement>(null);
+  const [problem, setProblem] = useState<ProblemDocument | null>(null);
+  const given = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    try {
+      await onText(await chosen.text());
+      setProblem(null);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setProblem(error.problem);
+    }
+  };
+  return (
+    <>
+      <div className="flex flex-wrap gap-2">
+        <a
+          className="inline-flex min-h-[36px] items-center rounded-[4px] border border-line bg-panel px-3 pointer-coarse:min-h-[44px]"
+          href={exportLink(job.id, name)}
+          download
+        >
+          {take}
+        </a>
+        <Button onClick={() => file.current?.click()}>{read}</Button>
+        <input
+          ref={file}
+          type="file"
+          accept=".csv,text/csv"
+          className="hidden"
+          aria-label={label}
+          onChange={(e) => {
+            void given(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
+      </div>
+      {problem && <Said problem={problem} />}
+    </>
+  );
+}
