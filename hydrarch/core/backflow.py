@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.kinds.devices import BackflowPreventer
-from hydrarch.core.kinds.outlets import Drip, Sprinkler, Tap
+from hydrarch.core.kinds.outlets import IRRIGATING, Hydrant, Tap
 from hydrarch.core.kinds.sources import Mains, WellPump
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point
@@ -24,7 +24,7 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     """
     guards = {p.id for p in plan.of_kind(BackflowPreventer)}
     open_way = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values() if not guards & {x.a, x.b})
-    taps, waters = tuple(plan.of_kind(Tap)), tuple(plan.of_kind(Sprinkler, Drip))
+    taps, waters = tuple(plan.of_kind(Tap)), tuple(plan.of_kind(*IRRIGATING))
     found = []
     for source in plan.of_kind(Mains, WellPump):
         reached = open_way.from_nodes([source.id]).distance
@@ -37,9 +37,10 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
                 "no-backflow", "warn", min(p.id for p in bare), f"Irrigation hangs on {line} with no backflow preventer between: {_listed(bare)}.",
                 "Put the kind the local code names where the irrigation leaves the drinking-water line.",
             ))  # fmt: skip
-        if mains and drunk:
+        hoses = [p for p in (*taps, *plan.of_kind(Hydrant)) if p.id in reached]
+        if mains and hoses:
             found.append(Problem(
-                "hose-tap", "note", min(p.id for p in drunk), f"A hose on {_listed(drunk)} can draw back whatever it lies in.",
+                "hose-tap", "note", min(p.id for p in hoses), f"A hose on {_listed(hoses)} can draw back whatever it lies in.",
                 "Give each tap that takes a hose a vacuum breaker of its own, as the local code says.",
             ))  # fmt: skip
     return tuple(found)

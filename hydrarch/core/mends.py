@@ -16,7 +16,7 @@ from hydrarch.core.draft import Body, Draft
 from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.kinds.devices import BackflowPreventer, Filter, Regulator, Valve
 from hydrarch.core.kinds.equipment import Vessel
-from hydrarch.core.kinds.outlets import Drip, DripRow, Tap
+from hydrarch.core.kinds.outlets import DRIPPING, Tap
 from hydrarch.core.kinds.sources import Mains, Tank
 from hydrarch.core.layout import layout
 from hydrarch.core.plan import Plan
@@ -172,7 +172,7 @@ def _preventer(body: Body, where: str) -> bool:
 def _in_order(body: Body, where: str) -> bool:
     """Let two devices of a drip line's head change places: what each is, its ends and its name; the pipe stays."""
     plan = Plan.model_validate(body)
-    for drip in plan.of_kind(Drip, DripRow):
+    for drip in plan.of_kind(*DRIPPING):
         way = [p.id for p in head_of(plan, layout(plan), drip.id) if isinstance(p.what, (BackflowPreventer, Filter, Regulator))]
         if where in way[:-1]:
             one, two = _point(body, where), _point(body, way[way.index(where) + 1])

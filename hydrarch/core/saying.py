@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 
-from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.chain import Derivation
 from hydrarch.core.problems import Stage
 from hydrarch.core.units import show
@@ -97,12 +96,12 @@ def _cut(d: Derivation) -> str:
     none = prices.count(None)
     line = f"{_counted(len(cuts.pieces), 'piece')}, {show(total, 'length', units)}, from {_listed(from_)}"
     cost = f"; what has a price comes to {sum(p for p in prices if p is not None):.2f}"
-    coiled = any(
-        not p.threaded and series(p.series).stick is None and d.plan.run_by_id[p.runs[0]].situation == "buried"
-        for p in cuts.pieces
-        if p.runs
+    loose = sum(p.slack for p in cuts.pieces)
+    slack = (
+        f" {show(loose, 'length', units)} of it is slack, a hand in each ten metres: lay it in waves, it shrinks as it cools."
+        if loose
+        else ""
     )
-    slack = " Lay what comes from the coil slack, a hand in each ten metres: it shrinks as it cools." if coiled else ""
     return line + cost + (f", {_counted(none, 'row')} of the list without a price." if none else ".") + slack
 
 

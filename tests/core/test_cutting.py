@@ -71,7 +71,26 @@ class Lengths(unittest.TestCase):
         """An arc cuts the corner: 2·R·tan(θ/2) − R·θ is saved."""
         found = next(p for p in derive(thistledown()).cuts.pieces if set(p.runs) == {"R7", "R8"})
         self.assertAlmostEqual(found.saved, 0.0386, delta=1e-3)  # R = 20 × 1.774 in = 0.901 m, θ = 45°
-        self.assertAlmostEqual(found.length, found.centres - found.saved - found.a.offset - found.b.offset)
+        straight = found.centres - found.saved - found.a.offset - found.b.offset
+        self.assertAlmostEqual(found.length, straight + found.slack)
+        self.assertAlmostEqual(found.slack, 0.01 * straight)
+
+    def test_slack_only_where_it_is_laid_so(self) -> None:
+        """A coil in a trench has a hand over in ten metres (common practice); not a stick, not on a wall, not a measured length, not a short piece."""
+        spots = [point("A", 0, 0, "tank"), point("B", 20, 0, "cap")]
+
+        def slack(**more: object) -> float:
+            plan = make_plan(spots, [("A", "B")], runs_more=[{"series": "pe-sidr7", "size": "1", **more}])
+            return derive(plan).cuts.pieces[0].slack
+
+        self.assertAlmostEqual(slack(), 0.2, delta=0.01)
+        for other in ({"series": "pvc40"}, {"situation": "on surface"}, {"measured_length": 20.0}):
+            with self.subTest(**other):
+                self.assertEqual(slack(**other), 0.0)
+        short = make_plan(
+            [point("A", 0, 0, "tank"), point("B", 9, 0, "cap")], [("A", "B")], runs_more=[{"series": "pe-sidr7", "size": "1"}]
+        )
+        self.assertEqual(derive(short).cuts.pieces[0].slack, 0.0)
 
     def test_a_bend_tells_its_trench(self) -> None:
         """A 1 in coil turned square: R = 20 to 27 diameters, it begins R before the corner and opens the trench by R(√2 − 1)."""

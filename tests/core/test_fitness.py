@@ -103,7 +103,7 @@ class RunningBack(unittest.TestCase):
                 spots.append(point(f"G{n}", 15, y, "backflow"))
                 runs.append((last, f"G{n}"))
                 last = f"G{n}"
-            spots.append(point(f"O{n}", 25, y, kind, height=0.0))
+            spots.append(point(f"O{n}", 25, y, kind, **({} if kind == "drip_row" else {"height": 0.0})))
             runs.append((last, f"O{n}"))
         return codes(draw(spots, runs))
 
@@ -111,6 +111,13 @@ class RunningBack(unittest.TestCase):
         """A preventer on one branch does not guard the other."""
         self.assertIn("sprinkler O1", self.branches("mains", "0", ("sprinkler", "sprinkler"))["no-backflow"])
         self.assertNotIn("no-backflow", self.branches("mains", "01", ("sprinkler", "sprinkler")))
+
+    def test_all_that_waters(self) -> None:
+        """A row of emitters, a drip zone and a bubbler hang on drinking water as a sprinkler does."""
+        for kind in ("sprinkler", "drip", "drip_row", "bubbler"):
+            with self.subTest(kind=kind):
+                self.assertIn("no-backflow", self.branches("mains", "", ("tap", kind)))
+                self.assertNotIn("no-backflow", self.branches("mains", "1", ("tap", kind)))
 
     def test_a_well_that_is_drunk_from(self) -> None:
         """A well that also waters is told of where taps hang on it, not where it only waters."""
@@ -122,6 +129,7 @@ class RunningBack(unittest.TestCase):
     def test_a_hose_on_the_mains(self) -> None:
         """A tap on a mains is told that a hose draws back."""
         self.assertIn("A hose on tap O0", self.branches("mains", "", ("tap", "tap"))["hose-tap"])
+        self.assertIn("A hose on hydrant O0", self.branches("mains", "", ("hydrant", "sprinkler"))["hose-tap"])
 
 
 class AtItsStep(unittest.TestCase):

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from hydrarch.core.kinds.devices import BackflowPreventer, Filter, Regulator
-from hydrarch.core.kinds.outlets import Drip, DripRow
+from hydrarch.core.kinds.outlets import DRIPPING
 from hydrarch.core.kinds.sources import Mains
 from hydrarch.core.layout import Layout, path_between
 from hydrarch.core.plan import Plan, Point
@@ -39,7 +39,7 @@ def head_of(plan: Plan, lay: Layout, drip: str) -> tuple[Point, ...]:
 def driphead_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
     """A wrong order, a missing filter, a missing regulator; each told once for all the zones behind one head."""
     told: set[tuple[str, str]] = set()
-    for drip in sorted(plan.of_kind(Drip, DripRow), key=lambda p: (lay.away(p.id), p.id)):  # the nearest is told of
+    for drip in sorted(plan.of_kind(*DRIPPING), key=lambda p: (lay.away(p.id), p.id)):  # the nearest is told of
         way = head_of(plan, lay, drip.id)
         if not way:
             continue

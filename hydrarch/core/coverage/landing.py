@@ -298,13 +298,21 @@ def _overlap_words(plan: Plan, pairs: Sequence[Overlap]) -> Iterator[str]:
 
 
 def _apart(plan: Plan, pairs: Sequence[Overlap]) -> Iterator[Problem]:
-    for pair in pairs:
-        if pair.share < 0.6:  # beyond 60 to 65 % of the throw's diameter the middle stays dry in a breeze; from memory
-            yield Problem(
-                "heads-apart", "warn", pair.one,
-                f"{plan.names[pair.one]} and {plan.names[pair.two]} overlap by {max(pair.share, 0):.0%} of the distance between them; 100% is head to head.",
-                "Set them nearer, take a longer throw, or give them the pressure it needs.",
-            )  # fmt: skip
+    far = [
+        p for p in pairs if p.share < 0.6
+    ]  # beyond 60 to 65 % of the throw's diameter the middle stays dry in a breeze; from memory
+    if not far:
+        return
+    pair = min(far, key=lambda p: (p.share, p.one, p.two))
+    others = sorted({plan.names[n] for p in far for n in (p.one, p.two)} - {plan.names[pair.one], plan.names[pair.two]})
+    listed = ", ".join(others[:6]) + (f" and {len(others) - 6} more" if len(others) > 6 else "")
+    more = f" Nor do {len(far) - 1} other pairs reach 60%{f', with {listed}' if listed else ''}." if len(far) > 2 else ""
+    more = f" Nor does one other pair reach 60%{f', with {listed}' if listed else ''}." if len(far) == 2 else more
+    yield Problem(
+        "heads-apart", "warn", pair.one,
+        f"{plan.names[pair.one]} and {plan.names[pair.two]} overlap by {max(pair.share, 0):.0%} of the distance between them; 100% is head to head.{more}",
+        "Set them nearer, take a longer throw, or give them the pressure it needs.",
+    )  # fmt: skip
 
 
 def _dry(

@@ -20,7 +20,7 @@ from hydrarch.core.hydraulics.acting import mains_curve
 from hydrarch.core.hydraulics.flow import draws
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.kinds.devices import Valve
-from hydrarch.core.kinds.outlets import Drip, DripRow, Outlet, Sprinkler
+from hydrarch.core.kinds.outlets import IRRIGATING, Outlet, Sprinkler
 from hydrarch.core.kinds.sources import Mains, WellPump
 from hydrarch.core.layout import Layout, path_between
 from hydrarch.core.plan import Plan, Point
@@ -63,7 +63,7 @@ class Grouping:
 
 def waters(plan: Plan) -> tuple[Point, ...]:
     """The outlets that a controller waters by: heads, drip zones and rows; taps are opened by hand."""
-    return tuple(plan.of_kind(Sprinkler, Drip, DripRow))
+    return tuple(plan.of_kind(*IRRIGATING))
 
 
 def _classes(points: Iterable[Point]) -> dict[str, tuple[str, int]]:

@@ -14,7 +14,7 @@ from hydrarch.core.identity import EndId, PipeId, riser_end, riser_piece
 from hydrarch.core.joining.assembly import length_name
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Plan, Run
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.progress import Report, unheard
 from hydrarch.core.risers import riser_length, riser_pipe, riser_thread
@@ -22,6 +22,8 @@ from hydrarch.core.units import show
 
 declare("cut", "too-close", holds=True)
 
+SLACK, _SLACK_FROM = 0.01, 10.0
+"""Share of a coiled pipe that is laid slack in its trench, and from what length (m) on."""
 _STANDS_OUT = 0.42
 """Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
 
@@ -34,6 +36,7 @@ __all__ = [
     "Stick",
     "Used",
     "cut",
+    "laid_slack",
     "nest_longer",
     "nest_pieces",
     "saw_marks",
@@ -57,7 +60,7 @@ class Piece:
 
     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
     while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two joints cover, 0 for
-    what is usual of its pipe.
+    what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in it.
     """
 
     id: PipeId
@@ -72,6 +75,7 @@ class Piece:
     threaded: bool
     dry: float = 0.0
     covered: float = 0.0
+    slack: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,11 +178,22 @@ def _run_pieces(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: As
         item = pipes[x.runs[0]]
         one, two = (_cut_end(assembly, lay, plan.names, e) for e in (x.start, x.stop))
         length = x.centres - x.saved - one.offset - two.offset
+        slack = laid_slack([plan.run_by_id[r] for r in x.runs], item, length)
         pieces.append(Piece(
-            length_name(x), x.runs, item.series, item.size, length, x.centres, x.saved, one, two, threaded=False,
-            dry=stands_out(item, bool(one.takes) + bool(two.takes)),
+            length_name(x), x.runs, item.series, item.size, length + slack, x.centres, x.saved, one, two, threaded=False,
+            dry=stands_out(item, bool(one.takes) + bool(two.takes)), slack=slack,
         ))  # fmt: skip
     return pieces
+
+
+def laid_slack(runs: Sequence[Run], item: Pipe, length: float) -> float:
+    """What a piece that comes off a coil into a trench has over (m): a hand in each ten metres, since it shrinks as it cools.
+
+    A length that a crew measured is what it is, and what is shorter than ten metres gives by itself. 1 % is what polyethylene of
+    2e-4/K shrinks by in 50 K; common practice.
+    """
+    coiled = series(item.series).stick is None and all(r.situation == "buried" and r.measured_length is None for r in runs)
+    return SLACK * length if coiled and length >= _SLACK_FROM else 0.0
 
 
 def stands_out(item: Pipe, ends: int) -> float:

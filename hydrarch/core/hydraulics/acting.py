@@ -23,7 +23,7 @@ from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.devices import BackflowPreventer, CheckValve, Filter, Pump, Regulator, ThreeWay, Valve
 from hydrarch.core.kinds.drains import Outfall, Sump
 from hydrarch.core.kinds.equipment import Equipment
-from hydrarch.core.kinds.outlets import Drip, DripRow, Sprinkler
+from hydrarch.core.kinds.outlets import Bubbler, Drip, DripRow, Sprinkler
 from hydrarch.core.kinds.sources import Mains, Tank, WellPump
 from hydrarch.core.plan import Plan, Point, RunEnd
 
@@ -248,6 +248,11 @@ def _(what: Sprinkler) -> tuple[float, float, float] | None:
 @emitting.register
 def _(what: Drip) -> tuple[float, float, float] | None:
     return (what.flow, max(what.needs, 1.0), what.exponent) if what.exponent > 0 else None
+
+
+@emitting.register
+def _(what: Bubbler) -> tuple[float, float, float] | None:
+    return (what.flow, what.at_pressure, what.exponent) if what.exponent > 0 else None
 
 
 @emitting.register

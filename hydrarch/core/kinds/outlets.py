@@ -9,7 +9,7 @@ from pydantic import Field, PrivateAttr
 
 from hydrarch.core.kinds.base import Kind, PortSpec, What, field, register, thread_port
 
-__all__ = ["Drip", "DripRow", "Hydrant", "Outlet", "Sprinkler", "Tap"]
+__all__ = ["DRIPPING", "IRRIGATING", "Bubbler", "Drip", "DripRow", "Hydrant", "Outlet", "Sprinkler", "Tap"]
 
 
 class Outlet(What):
@@ -80,6 +80,20 @@ class Drip(Outlet):
     height: float = field(0.0, "Height above ground", "length", ge=-5, le=100)
 
 
+class Bubbler(Outlet):
+    """A bubbler in a basin, or an emitter by itself at one plant: it passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others.
+
+    With exponent 0 it compensates, and passes that at any from `needs` (Pa) on.
+    """
+
+    kind: Literal["bubbler"] = "bubbler"
+    flow: float = field(1.6e-5, "Flow", "emitter", gt=0, le=1e-3)
+    at_pressure: float = field(100e3, "at pressure", "pressure", gt=0, le=1e6)
+    exponent: float = field(0.5, "Exponent x, 0 compensates", "ratio", ge=0, le=1)
+    needs: float = field(70e3, "Least pressure", "pressure", ge=0, le=1e6)
+    height: float = field(0.0, "Height above ground", "length", ge=-5, le=100)
+
+
 class DripRow(Outlet):
     """The plugged end of a row of emitters: the tubing that comes here drips all along, back to where it branches off.
 
@@ -117,6 +131,12 @@ class DripRow(Outlet):
         return self.emitters * self.each
 
 
+DRIPPING = (Drip, DripRow, Bubbler)
+"""Outlets that ask for a drip line's head: clean water at a low pressure."""
+IRRIGATING = (Sprinkler, *DRIPPING)
+"""Outlets whose water lies about on the ground, and must not come back."""
+
+
 def _outlet(model: type[Outlet], title: str, letter: str, size: str, turns: bool) -> None:
     port = thread_port("in", "in", "Inlet", size, takes=2, serves=True)
     register(
@@ -128,6 +148,7 @@ _outlet(Tap, "Tap", "T", "3/4", turns=False)
 _outlet(Hydrant, "Hydrant", "Y", "1", turns=False)
 _outlet(Sprinkler, "Sprinkler", "S", "1/2", turns=True)
 _outlet(Drip, "Drip zone", "D", "3/4", turns=True)
+_outlet(Bubbler, "Bubbler or single emitter", "B", "1/2", turns=True)
 register(Kind(
     DripRow, "Drip row", "E", "outlet", (PortSpec("line", "any", "Line"),), "the tubing it ends, back to where that branches off", ("cap",)
 ))  # fmt: skip

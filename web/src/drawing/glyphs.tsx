@@ -56,6 +56,13 @@ const marks: Record<string, ReactNode> = {
       <path d="M0-5.500Q5 1 0 4.500Q-5 1 0-5.500Z" fill={water} />
     </g>
   ),
+  bubbler: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5 4H5M0 4V-1" {...line} strokeWidth={2} />
+      <path d="M-4-1Q-2-5.500 0-1Q2-5.500 4-1" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
   drip_row: (
     <g>
       <path d="M5-7V7" {...line} strokeWidth={3} />

@@ -51,6 +51,7 @@ export function CutSheet() {
               </Button>
               <span className="block text-[12.5px] text-muted">
                 {p.a.takes || "open end"} · {p.b.takes || "open end"}
+                {p.slack > 0 && ` · ${format(p.slack, "takeoff")} of it slack`}
                 {p.dry > 0.001 && ` · stands ${format(p.dry, "takeoff")} longer dry`}
               </span>
             </td>
