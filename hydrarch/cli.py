@@ -26,6 +26,7 @@ from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
 from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
 from hydrarch.demo_watering import BEDS_ID, MEADOW_ID, herb_beds, partly_made, tent_meadow
+from hydrarch.demo_waters import POND_ID, TANK_ID, TUB_ID, cedar_tub, left_dry, show_tank, swimming_pond
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.exports import EXPORTS, Subject
 from hydrarch.store.database import Store
@@ -115,6 +116,15 @@ def put_demo(store: Store, *, reset: bool) -> None:
             watered = make()
             add_job(store, name, watered)
             add_events(store, name, partly_made(watered, share, 3, by))
+    for name, make, share, things, why in (
+        (TANK_ID, show_tank, 0.4, ("B1", "B2"), "it comes out for cleaning"),
+        (TUB_ID, cedar_tub, 0.3, ("RW",), "the next person glues it"),
+        (POND_ID, swimming_pond, 0.5, ("A1",), "it is turned later, when the line below is in"),
+    ):
+        if _wanted(store, name, reset):
+            round_ = make()
+            add_job(store, name, round_)
+            add_events(store, name, [*partly_made(round_, share, 2, "Juniper"), *left_dry(round_, things, why, "Sorrel")])
     if _wanted(store, YARD_ID, reset):
         add_job(store, YARD_ID, drying_yard())
     if _wanted(store, HERBS_ID, reset):

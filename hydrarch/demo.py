@@ -203,7 +203,14 @@ def thistledown_events(plan: Plan, now: float | None = None) -> list[Event]:
     def say(kind: EventKind, at: float, names: list[str], by: str, **more: Any) -> None:
         name = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{kind} {names[0]} {by}"))
         events.append(
-            Event(name, kind, at, by, mark_joints(joints.values(), names, {}, place=kind in ("made", "dry_fitted")), **more)
+            Event(
+                name,
+                kind,
+                at,
+                by,
+                mark_joints(joints.values(), names, {}, place=kind in ("made", "dry_fitted", "left_dry")),
+                **more,
+            )
         )
 
     for n, joint in enumerate(j for j in order if j in pump_house):

@@ -19,6 +19,7 @@ from hydrarch.api import (
     answers,
     bench,
     book,
+    circulation,
     groups,
     jobs,
     keep,
@@ -92,6 +93,7 @@ def _api() -> FastAPI:
         measures,
         groups,
         watering,
+        circulation,
         bench,
     ):
         app.include_router(module.router, responses=_ERRORS)

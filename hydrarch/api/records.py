@@ -233,7 +233,7 @@ def _checked(service: Service, found: Job, derived: Derivation, item: Said, log:
             "Choose the section it is now, and say it again.",
         ))  # fmt: skip
     names = item.joints if item.section is None else sections[item.section].joints
-    marks = mark_joints(derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted"))
+    marks = mark_joints(derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted", "left_dry"))
     event = Event(**{**item.model_dump(), "joints": marks})
     if item.section is not None and not item.override.strip():
         state = readiness(found.plan, derived.assembly, derived.sections, log, item.at).sections[item.section]

@@ -143,9 +143,12 @@ def _field(name: str, info: FieldInfo) -> FieldView:
 
 
 def _limits(info: FieldInfo) -> tuple[float | None, float | None]:
-    """The least and the most a number may be."""
-    limits = {name: getattr(m, name) for m in info.metadata for name in ("ge", "gt", "le", "lt") if hasattr(m, name)}
-    return limits.get("ge", limits.get("gt")), limits.get("le", limits.get("lt"))
+    """The least and the most a number may be, or rows of a list."""
+    of_list = ("min_length", "max_length") if _row(info.annotation) else ()
+    limits = {name: getattr(m, name) for m in info.metadata for name in ("ge", "gt", "le", "lt", *of_list) if hasattr(m, name)}
+    return limits.get("ge", limits.get("gt", limits.get("min_length"))), limits.get(
+        "le", limits.get("lt", limits.get("max_length"))
+    )
 
 
 def _row(annotation: Any) -> type[BaseModel] | None:

@@ -11,8 +11,11 @@ from pydantic import TypeAdapter
 
 from hydrarch.api.service import Service
 from hydrarch.api.standing import Standing, standing
+from hydrarch.core.basins import shape_of
 from hydrarch.core.catalogue.guidance import Caution
 from hydrarch.core.chain import Derivation
+from hydrarch.core.circulation.overflow import stands_open
+from hydrarch.core.circulation.rounds import Rounds
 from hydrarch.core.coverage.emission import Emission, emitter_places
 from hydrarch.core.coverage.landing import Coverage
 from hydrarch.core.coverage.wire import Wire
@@ -22,10 +25,12 @@ from hydrarch.core.hydraulics.drains import DrainRun
 from hydrarch.core.hydraulics.flow import Flow, OutletFlow
 from hydrarch.core.joining.dripways import Beside, ways_beside
 from hydrarch.core.joining.records import Joint, Part
+from hydrarch.core.kinds.basins import Basin, Standpipe
 from hydrarch.core.layout import Layout, Line
 from hydrarch.core.looped import closes_a_loop
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.making.worklist import Glueup, Task
+from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.saying import says
@@ -35,6 +40,21 @@ from hydrarch.core.systems import System
 from hydrarch.store.jobs import Job
 
 __all__ = ["PARTS_OF", "Lines", "Sized", "StageAnswer", "rooms_of", "stage_json"]
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnWater:
+    """A body of water as it is drawn (m): corners of its rim and of its floor, east and north, and how high rim, water and floor are.
+
+    `upright` are the standpipes in it: east, north, foot and open end.
+    """
+
+    rim: tuple[tuple[float, float], ...]
+    floor: tuple[tuple[float, float], ...]
+    top: float
+    level: float
+    bottom: float
+    upright: tuple[tuple[float, float, float, float], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +70,7 @@ class Lines:
     systems: tuple[System, ...]
     emitters: dict[str, tuple[tuple[float, float, float], ...]]
     loops: bool
+    waters: dict[str, DrawnWater]
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +100,7 @@ class StageAnswer:
     watered: dict[str, Coverage] | None = None
     dripped: dict[str, dict[str, Emission]] | None = None
     shut: dict[str, dict[str, OutletFlow]] | None = None
+    rounds: Rounds | None = None
     wire: Wire | None = None
     joints: tuple[Joint, ...] | None = None
     parts: tuple[Part, ...] | None = None
@@ -96,8 +118,23 @@ def _lines(d: Derivation) -> Lines:
     lay = d.layout
     return Lines(
         lay.lines, {run: _comes_by(lay, line) for run, line in lay.lines.items()},
-        {run.id: d.systems.series_of(d.plan, run) for run in d.plan.runs}, d.systems.found, emitter_places(d.plan, lay), closes_a_loop(d.plan),
+        {run.id: d.systems.series_of(d.plan, run) for run in d.plan.runs}, d.systems.found, emitter_places(d.plan, lay), closes_a_loop(d.plan), _waters(d.plan),
     )  # fmt: skip
+
+
+def _waters(plan: Plan) -> dict[str, DrawnWater]:
+    found = {}
+    for p in plan.points:
+        if isinstance(p.what, Basin):
+            shape = shape_of(p)
+            floor = tuple((p.x + (x - p.x) * shape.share**0.5, p.y + (y - p.y) * shape.share**0.5) for x, y in shape.corners)
+            upright = tuple(
+                (s.x, s.y, s.level, stands_open(s))
+                for s in plan.points
+                if isinstance(s.what, Standpipe) and s.what.waters is not None and s.what.waters.basin == p.id
+            )
+            found[p.id] = DrawnWater(shape.corners, floor, shape.rim, shape.rim - p.what.below_rim, shape.bottom, upright)
+    return found
 
 
 def _comes_by(lay: Layout, line: Line) -> str:
@@ -121,6 +158,7 @@ _PARTS: dict[str, Callable[[Derivation], Any]] = {
     "watered": lambda d: d.watered,
     "dripped": lambda d: d.dripped,
     "shut": lambda d: d.shut,
+    "rounds": lambda d: d.rounds,
     "wire": lambda d: d.wire,
     "joints": lambda d: d.assembly.joints,
     "parts": lambda d: d.assembly.parts,
@@ -133,7 +171,7 @@ _PARTS: dict[str, Callable[[Derivation], Any]] = {
 }
 PARTS_OF: dict[Stage, tuple[str, ...]] = {
     "survey": ("lines", "cautions"),
-    "size": ("lines", "sizes", "drains", "surges", "watered", "dripped", "shut", "wire"),
+    "size": ("lines", "sizes", "drains", "surges", "watered", "dripped", "shut", "wire", "rounds"),
     "join": ("lines", "sizes", "joints", "parts", "bill", "tubing"),
     "cut": ("lines", "sizes", "cuts", "parts", "bill"),
     "make": ("lines", "sizes", "joints", "work", "groups"),

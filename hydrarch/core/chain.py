@@ -15,6 +15,8 @@ from hydrarch.core.backflow import backflow_problems
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.causes import folded
+from hydrarch.core.circulation.checks import drawn_rounds
+from hydrarch.core.circulation.rounds import NO_ROUNDS, Rounds, rounds
 from hydrarch.core.coverage.checks import drawn_problems, flowing_problems
 from hydrarch.core.coverage.emission import Emission, emissions
 from hydrarch.core.coverage.landing import Coverage, coverages
@@ -188,7 +190,7 @@ class Derivation:
     def guarded(self) -> Checked:
         """What hangs on drinking water unguarded, drip whose head or tubing is not as it should be, and zones that are not."""
         plan, lay = self.plan, self.layout
-        return Checked((*backflow_problems(plan, lay), *drawn_problems(plan, lay, self.wire)))
+        return Checked((*backflow_problems(plan, lay), *drawn_problems(plan, lay, self.wire), *drawn_rounds(plan, lay)))
 
     @room("survey", lambda d: Checked(()))
     def fit(self) -> Checked:
@@ -262,6 +264,11 @@ class Derivation:
         """Where the water of the heads lands, by scenario."""
         return coverages(self.plan, self.sizes.flows)
 
+    @room("size", lambda d: NO_ROUNDS, "settled")
+    def rounds(self) -> Rounds:
+        """What there is to tell of bodies of water and what goes round in them."""
+        return rounds(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
+
     @room("size", lambda d: {}, "settled")
     def shut(self) -> dict[str, dict[str, OutletFlow]]:
         """What taps and hydrants that are shut would give, by scenario."""
@@ -284,9 +291,7 @@ class Derivation:
         surges = all_surges(plan, lay, pipes, self.sizes.flows)
         return Checked((
             *hammer_problems(plan, lay, pipes, surges),
-            *vessel_problems(plan, lay, self.sizes.flows),
-            *string_problems(plan, lay, pipes),
-            *air_problems(plan, lay),
+            *(*vessel_problems(plan, lay, self.sizes.flows), *string_problems(plan, lay, pipes), *air_problems(plan, lay)),
             *intake_problems(plan, lay, pipes, self.sizes.through()),
         ))  # fmt: skip
 

@@ -49,7 +49,7 @@ class _Line:
     def __init__(self, plan: Plan, start: str, steps: tuple[Measured, ...]) -> None:
         self.draft, self.here, self.runs = Draft(plan), start, dict[int, str]()
         numbered = list(enumerate(steps))
-        if plan.by_id[start].kind.role == "mark":
+        if not plan.by_id[start].kind.joined:
             numbered = self._from_mark(plan, numbered)
         for n, step in numbered:
             if isinstance(step, Put):
@@ -81,7 +81,7 @@ class _Line:
         ways = [s.way for s in offset if isinstance(s, Go)]
         east, north, up = (sum(w[n] for w in ways) for n in range(3))
         height = next((s.height for s in reversed(offset) if isinstance(s, To)), up)
-        lines = [p for p in plan.points if p.kind.role != "mark"]
+        lines = [p for p in plan.points if p.kind.joined]
         mark = plan.by_id[self.here]
         near = min(lines, key=lambda p: hypot(p.x - mark.x, p.y - mark.y), default=None)
         usual = near.depth if near is not None else Point.model_fields["depth"].default

@@ -42,7 +42,7 @@ def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern 
     if len(spots) > _MOST or len(plan.points) + len(spots) > MAX_POINTS:
         raise HydrarchError(f"that takes {len(spots)} heads: set them wider apart, or fill a part of it")
     first = edge[0]
-    lines = [p for p in plan.points if p.kind.role != "mark"]
+    lines = [p for p in plan.points if p.kind.joined]
     depth = min(lines, key=lambda p: hypot(p.x - first.x, p.y - first.y)).depth if lines else 0.3
     draft, made = Draft(plan), []
     taken = {p.name for p in plan.points}

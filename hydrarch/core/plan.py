@@ -15,6 +15,7 @@ from typing import Annotated, Literal, Self
 from pydantic import AfterValidator, Field, model_validator
 
 from hydrarch.core import kinds as _every_kind
+from hydrarch.core.basins import let_in
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.guidance import choose_practice, practices
@@ -318,6 +319,11 @@ class Plan(Model):
         rows = fitting_on({p.id: p for p in self.points}, self.runs)
         if rows:  # how many emitters fit follows from where the row lies, and is no part of the document
             self.__dict__["points"] = tuple(_laid(p, rows.get(p.id)) for p in self.points)
+        walled = let_in(self.points)
+        if walled:  # nor is the water that a skimmer stands in
+            self.__dict__["points"] = tuple(
+                p.model_copy(update={"what": walled[p.id]}) if p.id in walled else p for p in self.points
+            )
         return self
 
     def __copy__(self) -> Self:

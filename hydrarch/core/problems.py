@@ -14,10 +14,15 @@ Severity = Literal["stop", "warn", "note"]
 Stage = Literal["survey", "size", "join", "cut", "make", "prove", "keep"]
 
 _STAGES: dict[str, tuple[Stage, bool]] = {}
+_DANGERS: set[str] = set()
 
 
-def declare(stage: Stage, *codes: str, holds: bool = False) -> None:
-    """Say in which stage problems with these codes are mended, and whether it is not done while one stands."""
+def declare(stage: Stage, *codes: str, holds: bool = False, danger: bool = False) -> None:
+    """Say in which stage problems with these codes are mended, and whether it is not done while one stands.
+
+    What is a `danger` to life is told in every stage, on the lists and at the hand-over: it is not to be built so.
+    """
+    _DANGERS.update(codes if danger else ())
     for code in codes:
         if _STAGES.setdefault(code, (stage, holds)) != (stage, holds):
             raise ValueError(f"the code {code} is declared twice, and not alike")
@@ -35,7 +40,7 @@ class Problem:
     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
-    away with, "" for none; `does` what its plain mend would do, in words, "" where there is none.
+    away with, "" for none; `does` what its plain mend would do, in words, "" where there is none; `danger` whether it is one to life.
     """
 
     code: str
@@ -47,6 +52,7 @@ class Problem:
     holds: bool = False
     follows: str = ""
     does: str = ""
+    danger: bool = False
 
     @property
     def key(self) -> str:
@@ -58,3 +64,4 @@ class Problem:
         stage, holds = _STAGES[self.code]
         object.__setattr__(self, "stage", stage)
         object.__setattr__(self, "holds", holds)
+        object.__setattr__(self, "danger", self.code in _DANGERS)

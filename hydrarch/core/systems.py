@@ -14,13 +14,14 @@ from typing import Literal, TypeAlias
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.kinds.basins import InWall
 from hydrarch.core.kinds.drains import Outfall
 from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.kinds.sources import Mains, Tank
 from hydrarch.core.plan import DRAIN_SERIES, Plan, Point, Run, RunEnd
 from hydrarch.core.problems import Problem, declare
 
-__all__ = ["Sort", "System", "Systems", "Water", "is_exercise", "systems", "water_at"]
+__all__ = ["Sort", "System", "Systems", "Water", "home_of", "is_exercise", "systems", "water_at"]
 
 declare(
     "survey", "no-source", "outlet-without-source", "lone-point", "open-end", "drain-on-supply", "cross-connection", "which-port",
@@ -121,7 +122,8 @@ def _sorted(plan: Plan, runs: tuple[str, ...], points: tuple[str, ...]) -> Syste
     supplied = [p for p in feeding if p in drawn or not isinstance(plan.by_id[p].what, Tank)]
     if roles["air"]:
         sort: Sort = "air"
-    elif supplied and set(supplied) <= returned & set(drawn):
+        supplied = []
+    elif supplied and (set(supplied) <= returned & set(drawn) or _goes_round(plan, points, supplied, returned)):
         sort = "circulation"
     elif supplied:
         sort = "supply"
@@ -133,6 +135,23 @@ def _sorted(plan: Plan, runs: tuple[str, ...], points: tuple[str, ...]) -> Syste
         sort = "supply"
     sources = tuple(dict.fromkeys((*supplied, *pumped)))
     return System(runs[0], sort, runs, points, sources)
+
+
+def _goes_round(plan: Plan, points: tuple[str, ...], supplied: list[str], returned: set[str]) -> bool:
+    """Whether all of it comes from bodies of water and goes to them, and none is drawn on its way."""
+    open_water = {p for p in (*supplied, *returned) if isinstance(plan.by_id[p].what, (InWall, Tank))}
+    return (
+        any(isinstance(plan.by_id[p].what, InWall) for p in supplied)
+        and open_water >= set(supplied)
+        and bool(open_water & returned)
+        and not any(isinstance(plan.by_id[p].what, Outlet) for p in points)
+    )
+
+
+def home_of(point: Point) -> str:
+    """Whose water a source gives: the body's it is let into, or its own."""
+    waters = point.what.waters if isinstance(point.what, InWall) else None
+    return point.id if waters is None else waters.basin
 
 
 def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
@@ -157,7 +176,7 @@ def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
 
 def _shared(plan: Plan, sources: list[str]) -> Iterable[Problem]:
     """Sources on one line: with a mains among them a cross-connection, whatever valves stand between."""
-    if len(sources) < 2:
+    if len({home_of(plan.by_id[p]) for p in sources}) < 2:
         return
     sources = sorted(sources, key=lambda p: (not isinstance(plan.by_id[p].what, Mains), p))
     told = " and ".join(plan.names[p] for p in sources[:3])
@@ -186,7 +205,7 @@ def _unfed(plan: Plan, made: Systems) -> Iterable[Problem]:
     drawing = any(s.sort in ("supply", "circulation", "air") for s in made.found) or not any(
         p.kind.role == "drain" for p in plan.points
     )
-    things = [p for p in plan.points if p.kind.role != "mark"]
+    things = [p for p in plan.points if p.kind.joined]
     if is_exercise(plan):
         yield Problem(
             "no-water", "note", "", "Nothing on the drawing gives or takes water: it is cut and joined as a piece of work by itself, and no water is reckoned.",
@@ -215,15 +234,14 @@ def _at_ports(plan: Plan, point: Point, ends: list[RunEnd]) -> Iterable[Problem]
     """Whether a thing has at its ports what it needs."""
     kind, count, label = point.kind, len(ends), point.label
     specs = kind.ports_of(point.what)
-    if kind.role == "mark":
+    if not kind.joined:
         if ends:
+            body = kind.role == "body"
             yield Problem(
-                "end-not-at-end",
-                "stop",
-                point.id,
-                f"{label} is a mark: nothing is joined to it.",
-                "Lead the run to a point of the line.",
-            )
+                "end-not-at-end", "stop", point.id,
+                f"{label} is {'a body of water: pipe comes to a fitting in its wall' if body else 'a mark: nothing is joined to it'}.",
+                "Set a skimmer, a suction, a return or a bulkhead into its wall, and lead the run there." if body else "Lead the run to a point of the line.",
+            )  # fmt: skip
         return
     if count == 0:
         if kind.role != "outlet":

@@ -5,7 +5,6 @@ A quantity has one SI unit and, in each system, one unit it is shown in. Nothing
 
 from __future__ import annotations
 
-import math
 import re
 from dataclasses import dataclass
 from fractions import Fraction
@@ -13,6 +12,7 @@ from itertools import pairwise
 from typing import Literal
 
 from hydrarch.core.errors import BadQuantity, OutOfRange, Unknown
+from hydrarch.core.quantities import FOOT, GALLON, INCH, PSI, QUANTITIES, STANDARD_GRAVITY, TYPED, Quantity, Unit
 from hydrarch.core.remember import remembered
 
 __all__ = [
@@ -41,153 +41,6 @@ __all__ = [
 System = Literal["us", "metric"]
 SYSTEMS: tuple[System, ...] = ("us", "metric")
 
-INCH = 0.0254
-POUND = 0.45359237
-FOOT = 0.3048
-GALLON = 3.785411784e-3
-PSI = 6894.757293168361
-STANDARD_GRAVITY = 9.80665
-"""m/s², the conventional value (CGPM 1901)."""
-
-
-@dataclass(frozen=True, slots=True)
-class Unit:
-    """A unit: SI value = number x `factor` + `offset`. `decimals` is what a crew reads; `style` how it is set.
-
-    A number less than one of it is told in the `less` unit, if it has one, and from `most` of it on in the `more` unit:
-    an emitter's gallon an hour is no 0.0 gpm, and a pump in a well does not hang at 61000 mm.
-    """
-
-    symbol: str
-    factor: float
-    offset: float = 0.0
-    decimals: int = 1
-    style: Literal["decimal", "inch-fraction", "feet-inches"] = "decimal"
-    less: Unit | None = None
-    more: Unit | None = None
-    most: float = 0.0
-
-    def fit(self, value: float) -> Unit:
-        """The unit an SI `value` is told in."""
-        number = abs(value - self.offset) / self.factor
-        if self.less and 0.5 * 10**-self.less.decimals < number * self.factor / self.less.factor and number < 1:
-            return self.less
-        return self.more if self.more and number >= self.most else self
-
-
-@dataclass(frozen=True, slots=True)
-class Quantity:
-    """A kind of number: its SI unit, and the unit each system shows it in."""
-
-    name: str
-    si: str
-    us: Unit
-    metric: Unit
-
-
-def _same(name: str, unit: Unit) -> Quantity:
-    return Quantity(name, unit.symbol, unit, unit)
-
-
-_FT = Unit("ft", FOOT, decimals=1)
-_M = Unit("m", 1.0, decimals=2)
-_IN = Unit("in", INCH, decimals=3)
-_MM = Unit("mm", 1e-3, decimals=1)
-_GAL_H = Unit("gal/h", GALLON / 3600, decimals=1)
-_L_H = Unit("L/h", 1e-3 / 3600, decimals=1)
-
-QUANTITIES: dict[str, Quantity] = {
-    q.name: q
-    for q in (
-        Quantity("length", "m", _FT, _M),
-        Quantity("level", "m", _FT, _M),
-        Quantity(
-            "depth",
-            "m",
-            Unit("in", INCH, decimals=0, more=_FT, most=120),
-            Unit("mm", 1e-3, decimals=0, more=_M, most=3000),
-        ),
-        Quantity("cut", "m", Unit("in", INCH, decimals=4, style="feet-inches"), Unit("mm", 1e-3, decimals=0)),
-        Quantity("diameter", "m", _IN, _MM),
-        Quantity("takeoff", "m", Unit("in", INCH, decimals=4, style="inch-fraction"), Unit("mm", 1e-3, decimals=0)),
-        Quantity(
-            "flow", "m³/s", Unit("gpm", GALLON / 60, decimals=1, less=_GAL_H), Unit("L/min", 1e-3 / 60, decimals=1, less=_L_H)
-        ),
-        Quantity("leak", "m³/s", Unit("gal/h", GALLON / 3600, decimals=3), Unit("L/h", 1e-3 / 3600, decimals=3)),
-        Quantity("emitter", "m³/s", Unit("gal/h", GALLON / 3600, decimals=2), Unit("L/h", 1e-3 / 3600, decimals=2)),
-        Quantity("pressure", "Pa", Unit("psi", PSI, decimals=1), Unit("bar", 1e5, decimals=2)),
-        Quantity("head", "m", _FT, _M),
-        Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),
-        Quantity("temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)),
-        Quantity("volume", "m³", Unit("gal", GALLON, decimals=2), Unit("L", 1e-3, decimals=2)),
-        Quantity("dose", "m³", Unit("oz", GALLON / 128, decimals=2), Unit("mL", 1e-6, decimals=0)),
-        Quantity("well depth", "m", Unit("ft", FOOT, decimals=0), Unit("m", 1.0, decimals=0)),
-        Quantity("mass", "kg", Unit("lb", POUND, decimals=0), Unit("kg", 1.0, decimals=0)),
-        Quantity("mass per length", "kg/m", Unit("lb/ft", POUND / FOOT, decimals=2), Unit("kg/m", 1.0, decimals=2)),
-        Quantity("torque", "N·m", Unit("lbf·ft", POUND * STANDARD_GRAVITY * FOOT, decimals=1), Unit("N·m", 1.0, decimals=1)),
-        _same("duration", Unit("min", 60.0, decimals=0)),
-        _same("seconds", Unit("s", 1.0, decimals=1)),
-        _same("humidity", Unit("%", 0.01, decimals=0)),
-        _same("ratio", Unit("", 1.0, decimals=2)),
-        _same("money", Unit("", 1.0, decimals=2)),
-        _same("angle", Unit("°", math.pi / 180, decimals=0)),
-    )
-}
-
-_TIMES = {"s": Unit("s", 1.0), "min": Unit("min", 60.0), "h": Unit("h", 3600.0)}
-
-# Every unit a crew may type, by quantity dimension. Keys are lower case with blanks and dots taken out.
-_UNITS: dict[str, dict[str, Unit]] = {
-    "m": {
-        **dict.fromkeys(("m", "metre", "metres", "meter", "meters"), Unit("m", 1.0)),
-        **dict.fromkeys(("mm",), Unit("mm", 1e-3)),
-        **dict.fromkeys(("cm",), Unit("cm", 1e-2)),
-        **dict.fromkeys(("in", "inch", "inches", '"', "″"), Unit("in", INCH)),
-        **dict.fromkeys(("ft", "foot", "feet", "'", "′"), Unit("ft", FOOT)),
-    },
-    "m³/s": {
-        **dict.fromkeys(("gpm", "gal/min", "usgpm", "usgal/min"), Unit("gpm", GALLON / 60)),
-        **dict.fromkeys(("gph", "gal/h", "usgal/h"), Unit("gal/h", GALLON / 3600)),
-        **dict.fromkeys(("l/s", "lps"), Unit("L/s", 1e-3)),
-        **dict.fromkeys(("l/min", "lpm"), Unit("L/min", 1e-3 / 60)),
-        **dict.fromkeys(("l/h", "lph"), Unit("L/h", 1e-3 / 3600)),
-        **dict.fromkeys(("m³/h", "m3/h"), Unit("m³/h", 1 / 3600)),
-        **dict.fromkeys(("m³/s", "m3/s"), Unit("m³/s", 1.0)),
-    },
-    "Pa": {
-        "psi": Unit("psi", PSI),
-        "bar": Unit("bar", 1e5),
-        "mbar": Unit("mbar", 100.0),
-        "pa": Unit("Pa", 1.0),
-        "kpa": Unit("kPa", 1e3),
-        "mpa": Unit("MPa", 1e6),
-    },
-    "m/s": {
-        **dict.fromkeys(("m/s",), Unit("m/s", 1.0)),
-        **dict.fromkeys(("ft/s", "fps"), Unit("ft/s", FOOT)),
-    },
-    "K": {
-        **dict.fromkeys(("c", "°c"), Unit("°C", 1.0, 273.15)),
-        **dict.fromkeys(("f", "°f"), Unit("°F", 5 / 9, 459.67 * 5 / 9)),
-        "k": Unit("K", 1.0),
-    },
-    "m³": {
-        "ml": Unit("mL", 1e-6),
-        "oz": Unit("oz", GALLON / 128),
-        "l": Unit("L", 1e-3),
-        **dict.fromkeys(("gal", "usgal"), Unit("gal", GALLON)),
-        **dict.fromkeys(("m³", "m3"), Unit("m³", 1.0)),
-    },
-    "kg": {**dict.fromkeys(("kg", "kilo"), Unit("kg", 1.0)), **dict.fromkeys(("lb", "lbs"), Unit("lb", POUND))},
-    "kg/m": {"kg/m": Unit("kg/m", 1.0), **dict.fromkeys(("lb/ft", "lbs/ft"), Unit("lb/ft", POUND / FOOT))},
-    "N·m": {"n·m": Unit("N·m", 1.0), "nm": Unit("N·m", 1.0), "lbf·ft": Unit("lbf·ft", POUND * STANDARD_GRAVITY * FOOT)},
-    "min": _TIMES,
-    "s": _TIMES,
-    "%": {"%": Unit("%", 0.01)},
-    "": {},
-    "°": {**dict.fromkeys(("°", "deg"), Unit("°", math.pi / 180))},
-}
-
 _NUMBER = r"(?:\d+(?:[.,]\d+)?[ -]+\d+/\d+|\d+/\d+|\d*[.,]\d+|\d+)"
 _PART = re.compile(rf"\s*({_NUMBER})\s*([^\d\s,.;-][^\d\s]*(?:³/\w+|3/\w+)?)?")
 
@@ -212,7 +65,7 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
     """
     wanted = _quantity(quantity)
     default = getattr(wanted, system)
-    units = _UNITS[wanted.si if wanted.si in _UNITS else ""]
+    units = TYPED[wanted.si if wanted.si in TYPED else ""]
     mend = f"type a number such as {_example(default)}"
     rest = text.strip()
     if not rest:

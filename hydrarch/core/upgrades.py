@@ -178,8 +178,10 @@ _THREADED_BOTH, _THREADED_LINE = ("pump", "regulator"), ("vessel",)
 _ONE_PORT = {
     **dict.fromkeys((*_THREADED_OUT, "drain_inlet"), "out"), **dict.fromkeys((*_THREADED_IN, "vent", "outfall"), "in"),
     **dict.fromkeys(("vessel", "cap", "junction", "bend", "drip_row"), "line"),
+    **dict.fromkeys(("skimmer", "suction_cover", "bulkhead", "standpipe", "blower"), "out"),
+    **dict.fromkeys(("returns", "bulkhead_in", "top_up", "bubbler"), "in"), "jet": "water", "small_jet": "water", "basin": "",
 }  # fmt: skip
-_IN_LINE = ("valve", "check_valve", "union", "filter", "backflow", "pump", "regulator")
+_IN_LINE = ("valve", "check_valve", "union", "filter", "backflow", "pump", "regulator", "heater")
 _DEFAULT_THREAD = {
     "well_pump": "1-1/4", "mains": "1", "tank": "1-1/2", "pump": "1-1/4", "regulator": "3/4", "vessel": "1", "tap": "3/4",
     "sprinkler": "1/2", "drip": "3/4", "hydrant": "1",

@@ -51,7 +51,7 @@ def project(seen: SeenFrom, x: float, y: float, level: float) -> Spot:
 
 def drawings(plan: Plan, derived: Derivation) -> tuple[Sheet, ...]:
     """The whole from above, standing where it stands up, and each detail as it is seen; none of an empty plan."""
-    things = [p for p in plan.points if p.kind.role != "mark"]
+    things = [p for p in plan.points if p.kind.joined]
     if not things:
         return ()
     found = [_sheet(plan, derived, "The line, from above", plan.points, "above")]
@@ -91,7 +91,7 @@ def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point],
         drawn.line(a, b, 0.9, "#16212a", "1.6 1" if run.existing else "")
     for p in plan.points:
         if p.id in mine:
-            drawn.point(mm(mine[p.id]), plain=p.kind.plain, mark=p.kind.role == "mark")
+            drawn.point(mm(mine[p.id]), plain=p.kind.plain, mark=not p.kind.joined)
     for p in sorted(plan.points, key=lambda p: p.kind.plain):
         if p.id in mine and not p.kind.plain:
             drawn.label(mm(mine[p.id]), p.label, bold=True)

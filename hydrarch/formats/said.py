@@ -58,7 +58,7 @@ class _Any(_Strict):
 class Said(_Any):
     """What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970."""
 
-    kind: Literal["dry_fitted", "made", "undone", "looked", "tested", "buried"]
+    kind: Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "buried"]
     joints: list[JointName] = Field(default_factory=list, max_length=MOST_JOINTS)
 
     @model_validator(mode="after")
@@ -67,6 +67,8 @@ class Said(_Any):
             raise ValueError(f"an event '{self.kind}' names its section")
         if self.kind not in ("tested", "buried") and not self.joints:
             raise ValueError(f"an event '{self.kind}' names its joints")
+        if self.kind == "left_dry" and not self.note.strip():
+            raise ValueError("what is left dry on purpose says why, for whoever comes next")
         if self.kind == "tested" and (self.pressure is None or self.ended is None or self.passed is None):
             raise ValueError("a test has a pressure, an end and a result")
         return self
@@ -83,7 +85,7 @@ class KeptEvent(_Any):
     """An event as a job's file has it: with what each joint was, under the same limits as what a page says."""
 
     id: Annotated[Text, Field(min_length=1, max_length=60)]
-    kind: Literal["dry_fitted", "made", "undone", "looked", "tested", "ran", "buried"]
+    kind: Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried"]
     joints: Annotated[dict[JointName, _Mark], Field(max_length=4 * MOST_JOINTS)] = Field(default_factory=dict)
 
     def event(self) -> Event:

@@ -64,7 +64,9 @@ def _first(derived: Derivation, ready: Readiness) -> list[Table]:
     lost = [
         Table("Made, and no longer on the drawing", ("where", "joint", "by"), tuple((j.place, j.joint, j.by) for j in ready.lost))
     ]
-    return [*(lost if ready.lost else ()), _open(derived, ready)]
+    danger = tuple((p.says, p.mend) for p in derived.problems() if p.danger)
+    told = [Table("A danger to life: not to be built so", ("what", "how it is mended"), danger)] if danger else []
+    return [*told, *(lost if ready.lost else ()), _open(derived, ready)]
 
 
 def _open(derived: Derivation, ready: Readiness) -> Table:
@@ -78,7 +80,8 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
     rows = []
     for name in ready.first:
         state, joint = ready.joints[name], known[name]
-        says = "DRY, not made" if state.state == "dry" else f"made, not proved ({state.state})"
+        dry = f"LEFT DRY on purpose: {state.purpose}" if state.purpose else "DRY, not made"
+        says = dry if state.state == "dry" else f"made, not proved ({state.state})"
         told = says if state.matches else "made, no longer matches the drawing"
         rows.append((told, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
     return Table(f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows), says=counts)
@@ -93,7 +96,7 @@ def _levels(plan: Plan) -> Table:
     """How high everything lies: what a person with a level sets out by."""
     rows = [
         [p.label, *(str(show(v, q, plan.units)) for v, q in ((p.ground, "level"), (p.depth, "depth"), (p.level, "level")))]
-        for p in plan.points if p.kind.role != "mark"
+        for p in plan.points if p.kind.joined
     ]  # fmt: skip
     return Table("Levels", ("point", "ground", "pipe below ground", "level of the pipe"), _rows(rows), (1, 2, 3), always=False)
 

@@ -42,7 +42,7 @@ def faulty() -> dict[str, Plan]:
         "no-backflow": draw([point("M", 0, 0, "mains", depth=0.6), point("S", 20, 0, "sprinkler", depth=0.6)], [("M", "S")]),
         "tee-angle": draw(
             [point("K", 0, 0, "tank", water_level=30.0), point("J", 9, 2, "junction"), point("T", 20, 0, "tap"), point("U", 11, 8, "tap")],
-            [("K", "J"), ("J", "T"), ("J", "U")],
+            [("K", "J"), ("J", "T"), ("J", "U")], conditions={"series": "pvc40"},
         ),
         **drip_heads(),
         "crosses-drive": draw(

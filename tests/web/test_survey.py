@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.web.base import Browsing
 
@@ -222,6 +222,23 @@ class Jobs(Browsing):
         page.get_by_label("Find a job").fill("Thistledown")
         card.click()
         expect(page.get_by_text("Working order", exact=True)).to_be_visible()
+
+    def test_nothing_moves_from_under_a_thumb(self) -> None:
+        """What waits on the jobs comes late over a slow link: the buttons below the list stay where they were."""
+        page = self.page
+        self.fresh_demo()
+        held: list[Route] = []
+        page.route("**/glance", lambda route: held.append(route))  # noqa: PLW0108  a method of its own cannot be wrapped
+        page.goto("/")
+        start = page.get_by_role("button", name="Start", exact=True)
+        expect(page.get_by_label("The shop sells").locator("option")).to_have_count(4)
+        page.wait_for_timeout(300)
+        before = start.bounding_box()
+        self.assertTrue(held)
+        for route in held:
+            route.continue_()
+        expect(page.get_by_text("Looking what waits")).to_have_count(0)
+        self.assertEqual(start.bounding_box(), before)
 
     def test_deleting_asks_first(self) -> None:
         """A job is deleted only after a yes; then it is off the list, and can be brought back."""

@@ -60,7 +60,7 @@ def wire(plan: Plan, lay: Layout) -> Wire | None:
     """
     hangs = next((p for p in plan.of_kind(Mark) if isinstance(p.what, Mark) and p.what.what == "controller"), None)
     zones = [(z, plan.by_id[z.valve]) for z in plan.zones if z.valve in plan.by_id]
-    line = [p for p in plan.points if p.kind.role != "mark" and lay.at[p.id]]
+    line = [p for p in plan.points if p.kind.joined and lay.at[p.id]]
     if hangs is None or not zones or not line:
         return None
     near = min(line, key=lambda p: hypot(p.x - hangs.x, p.y - hangs.y))

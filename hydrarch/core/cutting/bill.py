@@ -17,6 +17,7 @@ from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.cutting.dripparts import drip_parts
 from hydrarch.core.joining.records import Assembly, parts_list
+from hydrarch.core.kinds.basins import Bulkhead, BulkheadIn, Standpipe
 from hydrarch.core.kinds.devices import Valve
 from hydrarch.core.kinds.equipment import Equipment
 from hydrarch.core.kinds.sources import Mains, Tank
@@ -105,7 +106,7 @@ def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
             p.existing is None
             and p.kind.role in _BOUGHT
             and not (p.kind.families and p.id in stands)
-            and not isinstance(p.what, (Tank, Mains))
+            and not isinstance(p.what, (Tank, Mains, Bulkhead, BulkheadIn, Standpipe))
         ):
             called = p.what.what.strip() if isinstance(p.what, Equipment) else ""
             found.setdefault((p.what.kind, called or p.kind.title), []).append(p.label)

@@ -20,6 +20,7 @@ from hydrarch.core.hydraulics.static import fed_at_rest
 from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water
 from hydrarch.core.kinds.base import What
+from hydrarch.core.kinds.basins import Heater, InWall, Jet, Standpipe
 from hydrarch.core.kinds.devices import BackflowPreventer, CheckValve, Filter, Pump, Regulator, ThreeWay, Valve
 from hydrarch.core.kinds.drains import Outfall, Sump
 from hydrarch.core.kinds.equipment import Equipment
@@ -185,6 +186,32 @@ def _(what: Tank, point: Point, net: Acting) -> None:
 
 
 @acts.register
+def _(what: InWall, point: Point, net: Acting) -> None:
+    level = point.level if what.water_level is None else what.water_level
+    for port in point.kind.ports_of(what):
+        if port.role == "suction" and level > point.level - what.draws_below:
+            net.known(point, level, port.name)
+        elif port.role == "suction":
+            net.falls_out(point, port.name, point.level)  # it lies bare: nothing is drawn
+        elif port.role == "in" and point.level > level:
+            net.falls_out(point, port.name, point.level)
+        elif port.role == "in":
+            net.known(point, level, port.name)
+
+
+@acts.register
+def _(what: Standpipe, point: Point, net: Acting) -> None:
+    """What falls into it is not drawn by it: it is put in where the pumps' flows are known."""
+
+
+@acts.register
+def _(what: Jet, point: Point, net: Acting) -> None:
+    level = point.level if what.water_level is None else what.water_level
+    net.known(point, max(level, point.level), "water")
+    net.loses(point, "water", fixed=what.at_pressure / net.wet.weight / what.flow**2)
+
+
+@acts.register
 def _(what: Outfall, point: Point, net: Acting) -> None:
     net.falls_out(point, "in", point.level)
 
@@ -219,6 +246,11 @@ def _(what: BackflowPreventer, point: Point, net: Acting) -> None:
 @acts.register
 def _(what: Filter, point: Point, net: Acting) -> None:
     net.loses(point, "out", fixed=what.loss_now() / net.wet.weight / what.at_flow**2)
+
+
+@acts.register
+def _(what: Heater, point: Point, net: Acting) -> None:
+    net.loses(point, "out", fixed=what.loss / net.wet.weight / what.largest**2)
 
 
 @acts.register

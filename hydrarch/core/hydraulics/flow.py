@@ -17,6 +17,7 @@ from hydrarch.core.hydraulics.friction import reynolds_number, velocity
 from hydrarch.core.hydraulics.links import Emitter, PipeLink, Sizes
 from hydrarch.core.hydraulics.network import NO_WATER, Network, Solution
 from hydrarch.core.hydraulics.regulated import make_solver
+from hydrarch.core.hydraulics.rounds import overflows
 from hydrarch.core.hydraulics.spread import RowEnds, Rows, row_runs, spread
 from hydrarch.core.hydraulics.suction import parted, pump_suction
 from hydrarch.core.hydraulics.water import Water, water
@@ -171,7 +172,8 @@ class Model:
                 one_way=bool(only),
             ))  # fmt: skip
             self.forward.append(not backwards)
-        demands: dict[str, float] = {}
+        falling = overflows(self.plan, self.lay)
+        demands = {node(self.points[p], "out"): -q for p, q in falling.items() if q > 0 and p in self.points}
         emitters = list(acting.emitters)
         for name in self.open:
             p = self.points[name]
@@ -199,7 +201,8 @@ class Model:
         start, way = row_runs(self.plan, row)
         return next((node(self.points[start], _port(self.plan, e)) for r in way[:1] for e in r.ends if e.point == start), row)
 
-    def _items(self, pipes: Mapping[str, Pipe]) -> list[Pipe]:
+    def items(self, pipes: Mapping[str, Pipe]) -> list[Pipe]:
+        """The pipe of each link that is one of the plan's, or a riser."""
         return [pipes[p.id] if p.id in pipes else riser_pipe(self.plan, self.riser_of[p.id]) for p in self.links[: self.pipes]]
 
     def sizes_of(self, items: Iterable[Pipe], minor: Mapping[str, float]) -> Sizes:
@@ -212,7 +215,7 @@ class Model:
     def sized(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Network:
         """The network with these pipes and losses written into it."""
         links = []
-        for p, item in zip(self.links, self._items(pipes), strict=False):
+        for p, item in zip(self.links, self.items(pipes), strict=False):
             c, roughness = _surface(item.series)
             links.append(
                 replace(p, bore=item.bore, hazen_williams_c=c, roughness=roughness, minor=p.minor + minor.get(p.id, 0.0))
@@ -234,7 +237,7 @@ class Model:
 
     def try_pipes(self, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> Trial:
         """The same, of which only what is asked for is worked out."""
-        return self.try_sizes(self.sizes_of(self._items(pipes), minor))
+        return self.try_sizes(self.sizes_of(self.items(pipes), minor))
 
     def try_sizes(self, sizes: Sizes) -> Trial:
         """The same again, with the sizes of all links."""

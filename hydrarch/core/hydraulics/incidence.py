@@ -24,9 +24,8 @@ class Incidence:
         both_ends = np.fromiter(map(place.__getitem__, chain.from_iterable(ends)), dtype=np.int64, count=2 * len(ends))
         self.start, self.stop = both_ends.reshape(-1, 2).T
         self.fixed = np.zeros(len(ends))
-        for link in np.flatnonzero((self.start < 0) | (self.stop < 0)):
-            a, b = ends[link]
-            self.fixed[link] = known.get(a, 0.0) - known.get(b, 0.0)
+        self._bound = [(int(link), *ends[link]) for link in np.flatnonzero((self.start < 0) | (self.stop < 0))]
+        self.stand(known)
         self._from = np.where(self.start < 0, self.nodes, self.start)  # all known heads share one place beyond the free nodes
         self._to = np.where(self.stop < 0, self.nodes, self.stop)
         i, j = self.start, self.stop
@@ -43,6 +42,11 @@ class Incidence:
         column_of = np.repeat(np.arange(self.nodes), np.diff(pattern.indptr))
         order = column_of.astype(np.int64) * max(self.nodes, 1) + pattern.indices
         self._slot = np.searchsorted(order, columns.astype(np.int64) * max(self.nodes, 1) + rows)
+
+    def stand(self, known: dict[str, float]) -> None:
+        """Take what the known heads (m) are."""
+        for link, a, b in self._bound:
+            self.fixed[link] = known.get(a, 0.0) - known.get(b, 0.0)
 
     def matrix(self, conductance: Array) -> csc_array:
         """The head matrix for links of that conductance (m²/s): one object, filled anew each time."""

@@ -138,6 +138,11 @@ class Solver:
             if name in self._places:
                 self._more[self._places[name]] = flow
 
+    def stand(self, heads: Mapping[str, float]) -> None:
+        """Let some of the nodes with known heads stand at others (m) from now on."""
+        self._known |= heads
+        self._incidence.stand(self._known)
+
     def solve(self) -> Solution:
         """Flows and heads. Raises `NotSettled`, and `HydrarchError` for a node with no way to a known head."""
         if not self._count:

@@ -10,6 +10,7 @@ from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series, threa
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.kinds.base import What
+from hydrarch.core.kinds.basins import InWall, Standpipe
 from hydrarch.core.kinds.devices import Pump, Regulator
 from hydrarch.core.kinds.drains import Sump
 from hydrarch.core.kinds.sources import Lifter, Mains, Tank, WellPump
@@ -48,6 +49,16 @@ def _(what: Mains, point: Point, wet: Water) -> float | None:
 @head_at_rest.register
 def _(what: Tank, point: Point, wet: Water) -> float | None:
     return what.water_level
+
+
+@head_at_rest.register
+def _(what: InWall, point: Point, wet: Water) -> float | None:
+    return what.water_level if point.kind.role == "source" else None
+
+
+@head_at_rest.register
+def _(what: Standpipe, point: Point, wet: Water) -> float | None:
+    return None if what.waters is None else what.waters.rim  # what it may rise to where the drain is blocked below
 
 
 def fed_at_rest(plan: Plan) -> float:

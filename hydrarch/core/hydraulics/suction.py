@@ -8,6 +8,7 @@ from math import sqrt
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.pumps import air_pressure, npsh_available, vapour_pressure
+from hydrarch.core.kinds.basins import Bulkhead, InWall, SuctionCover
 from hydrarch.core.kinds.devices import Pump
 from hydrarch.core.kinds.sources import Tank
 from hydrarch.core.layout import Layout
@@ -41,12 +42,13 @@ def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Itera
             f"{scenario}: {name} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
             "Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
         )  # fmt: skip
-    open_water = [p.what for p in plan.sources if isinstance(p.what, Tank)]
-    top = max((w.water_level for w in open_water), default=0.0)
-    if not open_water or len(open_water) < len(plan.sources) or point.level <= top + 1e-6:
+    open_water = [p.what for p in plan.sources if isinstance(p.what, (Tank, InWall))]
+    levels = [w.water_level for w in open_water if w.water_level is not None]
+    top = max(levels, default=0.0)
+    if not open_water or len(levels) < len(plan.sources) or point.level <= top + 1e-6:
         return
     above = show(point.level - top, "head", units)
-    if all(w.intake == "foot valve" for w in open_water):
+    if all(isinstance(w, Tank) and w.intake == "foot valve" for w in open_water):
         yield Problem(
             "priming", "note", point.id, f"{name} stands {above} above the water; the foot valve keeps its suction line full.",
             "Fill the line before the first start, let no air in, and look at the foot valve when it loses its prime.",
@@ -54,7 +56,9 @@ def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Itera
     else:
         yield Problem(
             "priming", "note", point.id, f"{name} stands {above} above the water, so it does not fill by itself.",
-            "Put a foot valve at the intake, fill the suction line before the first start, and let no air in.",
+            "Put a foot valve at the intake, fill the suction line before the first start, and let no air in."
+            if any(isinstance(w, Tank) for w in open_water)
+            else "Set it below the water, or take one that primes itself with a check valve before it and a loop of pipe above its inlet.",
         )  # fmt: skip
 
 
@@ -93,7 +97,7 @@ def intake_problems(
     """Intakes above the water of their tank or pond, or so near its surface that they draw air; `flows` (m³/s) by scenario and run."""
     found = []
     for p in plan.points:
-        if not isinstance(p.what, Tank):
+        if not isinstance(p.what, (Tank, SuctionCover, Bulkhead)) or p.what.water_level is None:
             continue
         runs = [r for r in lay.at[p.id] if _drawn_from(plan, r, p.id) and r in pipes]
         if not runs:

@@ -24,6 +24,7 @@ from hydrarch.core.units import nominal_diameter
 
 __all__ = ["REMEMBERED", "join_meeting"]
 
+_BY_HAND = 30.0  # outside diameters of bend, down to which pipe is bent by hand where it is joined
 declare("join", "tee-angle", "turn-at-device", "too-many-runs", "outlet-on-junction", "nothing-between", holds=True)
 declare("join", "square-branch", "no-saddle")
 
@@ -42,10 +43,10 @@ def join_meeting(meeting: Meeting) -> Joined:
     kind = kind_named(meeting.kind)
     if kind.stands:
         _outlet(here, meeting)
-    elif kind.role == "mark":
+    elif not kind.joined:
         for leg in legs:
             here.open_end(leg)
-    elif not meeting.families and not kind.plain and any(name for _, name in meeting.ends):
+    elif not kind.plain and any(name for _, name in meeting.ends) and not _stands_for(meeting):
         _equipment(here, meeting)
     elif meeting.families and len(legs) == 2 and len(meeting.ends) == 1:
         _on_branch(here, meeting)
@@ -238,7 +239,10 @@ def _tee(here: Placing, meeting: Meeting, families: tuple[str, ...] = ()) -> Non
                 "no-saddle", f"The house practice is a saddle: for {one.what} none is made with a {branch.size} outlet, so a tee is cut in at {meeting.name}.",
                 "Leave it, or choose another pipe or size there.", "note",
             )  # fmt: skip
-    if through > RIGID_BEND or (abs(aside - radians(90)) > RIGID_BEND and not slants):
+    skew, along = abs(aside - radians(90)), through <= RIGID_BEND
+    if not along and _gives(one, through / 2) and _gives(two, through / 2):  # both are bent into the tee
+        skew, along = abs(skew - through / 2), True
+    if not along or (skew > RIGID_BEND and not slants and not _gives(branch, skew)):
         here.problem(
             "tee-angle",
             f"The runs at {meeting.name} do not make a tee: {degrees(through):.0f}° off straight, branch at {degrees(aside):.0f}°.",
@@ -249,6 +253,19 @@ def _tee(here: Placing, meeting: Meeting, families: tuple[str, ...] = ()) -> Non
             "square-branch", f"A drain comes into another at {meeting.name} {'against the flow' if slants else 'square'}: dirt gathers there.",
             "Bring it in at 45° the way the water runs, and turn it further back.", "note",
         )  # fmt: skip
+
+
+def _stands_for(meeting: Meeting) -> bool:
+    """Whether a fitting of the catalogue may stand for what has these ends; else it is a piece of equipment as its maker made it."""
+    wanted = {name for _, name in meeting.ends if name}
+    made = (f for f in fittings().values() if f.family in meeting.families)
+    return bool(meeting.families) and any(wanted <= {p.end.name for p in f.ports} for f in made)
+
+
+def _gives(leg: Leg, turn: float) -> bool:
+    """Whether a leg is pipe that bends by so much (rad) within its own length, as flexible pipe between the tees of a ring does."""
+    soft = not leg.coupled and not leg.riser and series(leg.series).bend_radius <= _BY_HAND
+    return soft and bend_radius(leg.pipe) * tan(turn / 2) <= 0.45 * leg.length
 
 
 def _cross(here: Placing, meeting: Meeting) -> None:

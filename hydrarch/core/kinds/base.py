@@ -40,7 +40,7 @@ __all__ = [
     "thread_port",
 ]
 
-Role = Literal["source", "outlet", "device", "line", "end", "drain", "mark"]
+Role = Literal["source", "outlet", "device", "line", "end", "drain", "body", "mark"]
 PortRole = Literal["in", "out", "suction", "drain", "pumped", "air", "any"]
 Way = Literal["in", "out", "any"]
 _WAYS: dict[str, Way] = {"in": "in", "out": "out", "suction": "out", "pumped": "out"}
@@ -166,6 +166,11 @@ class Kind:
         return self.role == "line"
 
     @property
+    def joined(self) -> bool:
+        """Whether runs come to it: not to a mark, and not to a body of water, whose wall fittings they come to."""
+        return self.role not in ("mark", "body")
+
+    @property
     def start(self) -> What:
         """A thing of this kind as it is set down, before a word is said of it."""
         return self.model.model_validate({"kind": self.name})
@@ -180,7 +185,7 @@ class Kind:
         return mine[0] if len(mine) == 1 else next((p for p in mine if p.name == name), None)
 
 
-_OFFERED: tuple[Role, ...] = ("source", "outlet", "line", "device", "end", "drain", "mark")
+_OFFERED: tuple[Role, ...] = ("source", "outlet", "line", "device", "end", "drain", "body", "mark")
 _KINDS: dict[str, Kind] = {}
 
 

@@ -36,7 +36,7 @@ __all__ = [
     "records_of",
 ]
 
-EventKind = Literal["dry_fitted", "made", "undone", "looked", "tested", "ran", "buried"]
+EventKind = Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried"]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
 MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
 
@@ -94,7 +94,7 @@ class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-    dry under water; `proved` whether it passed a test, buried or not.
+    dry under water; `proved` whether it passed a test, buried or not; `purpose` why it was left dry, where it was left so on purpose.
     """
 
     joint: str
@@ -108,6 +108,7 @@ class JointState:
     looked: float | None = None
     fill_at: float | None = None
     proved: bool = False
+    purpose: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,6 +155,7 @@ class Record:
     tests: list[Event] = field(default_factory=list)
     buried: bool = False
     looked: float | None = None
+    purpose: str = ""
     overrides: list[str] = field(default_factory=list)
 
 
@@ -248,14 +250,15 @@ def _apply(record: Record, event: Event, signature: str) -> None:
     if event.override:
         record.overrides.append(event.override)
     match event.kind:
-        case "dry_fitted" if record.state != "made":
+        case "dry_fitted" | "left_dry" if record.state != "made":
             record.state, record.at, record.by = "dry", event.at, event.by
+            record.purpose = event.note.strip() if event.kind == "left_dry" else ""
         case "made":
             record.state, record.at, record.by = "made", event.at, event.by
-            record.temperature, record.signature = event.temperature, signature
+            record.temperature, record.signature, record.purpose = event.temperature, signature, ""
             record.tests, record.buried, record.looked = [], False, None
         case "undone":
-            record.state, record.at, record.by = "planned", event.at, event.by
+            record.state, record.at, record.by, record.purpose = "planned", event.at, event.by, ""
             record.tests, record.buried, record.looked = [], False, None
         case "looked" if record.state == "made":
             record.looked = event.at
@@ -269,7 +272,9 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
     matches = record.state != "made" or record.signature == joint.signature
     if record.state != "made" or record.at is None:
         name: StateName = "dry" if record.state == "dry" else "planned"
-        return JointState(joint.id, name, record.by, record.at, None, None, matches, tuple(record.overrides))
+        return JointState(
+            joint.id, name, record.by, record.at, None, None, matches, tuple(record.overrides), purpose=record.purpose
+        )
     clock = joint_cure(plan, joint, need.test, record.temperature)
     set_at = record.at + clock.set if clock else record.at
     cured_at = record.at + clock.cure if clock else record.at

@@ -46,7 +46,7 @@ def glance(plan: Plan, problems: Iterable[Problem], ready: Readiness) -> Glance:
     if counts.joints and counts.unmade == counts.joints:
         said.append(Wait(f"{counts.joints} joints, none made yet"))
     elif counts.joints:
-        said += [Wait(words, counts.dry > 0 and words.startswith(f"{counts.dry} dry")) for words in counts.says]
+        said += [Wait(words, " dry" in words and "seen dry" not in words) for words in counts.says]
     elif not plan.runs:
         said.append(Wait("no pipe drawn yet"))
     return Glance(lines, _stage(ready), tuple(said))
@@ -58,6 +58,6 @@ def _stage(ready: Readiness) -> Stage:
     begun = counts.joints and counts.unmade < counts.joints
     if not begun:
         return next((s for s in _DRAWN if ready.stages[s] < 1), "cut")
-    if counts.unmade or counts.dry or counts.changed:
+    if counts.unmade or counts.left or counts.dry or counts.changed:
         return "make"
     return "keep" if counts.done else "prove"

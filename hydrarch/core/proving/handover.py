@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -15,12 +16,13 @@ __all__ = ["HandOver", "hand_over"]
 class HandOver:
     """Joints by where they stand, each in one count, but for those where a gate was passed with a reason (`overridden`).
 
-    `looked` are heads and taps, made after the test and seen dry with water on. `first` are the joints to see to, the dry ones in
-    front; `says` tells all counts that are not nought, and `done` is whether nothing is left to make, prove or look at.
+    `looked` are heads and taps, made after the test and seen dry with water on. `first` are the joints to see to, those left dry on
+    purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, and `done` is whether nothing is left to make, prove or look at.
     """
 
     joints: int
     unmade: int
+    left: int
     dry: int
     unproved: int
     buried: int
@@ -35,27 +37,33 @@ class HandOver:
 
 def hand_over(joints: Sequence[Joint], states: Mapping[str, JointState], later: Container[str]) -> HandOver:
     """Count all joints of a drawing by their states; `later` are those that are made after the test, and looked at."""
-    groups: dict[str, list[str]] = {k: [] for k in ("unmade", "dry", "changed", "buried", "unproved", "looked", "proved")}
+    groups: dict[str, list[str]] = {k: [] for k in ("unmade", "left", "dry", "changed", "buried", "unproved", "looked", "proved")}
     for joint in joints:
         groups[_stands(states.get(joint.id), joint.id in later)].append(joint.id)
-    unmade, dry, changed, buried, unproved, looked, proved = (len(g) for g in groups.values())
+    unmade, left, dry, changed, buried, unproved, looked, proved = (len(g) for g in groups.values())
     overridden = sum(bool(s.overrides) for s in states.values())
     told = (
-        (unmade, "not made"), (dry, "dry-fitted and not made"), (changed, "made to another drawing than this one"),
+        *_left(groups["left"], states), (unmade, "not made"), (dry, "dry-fitted and not made"), (changed, "made to another drawing than this one"),
         (buried, "buried and not proved"), (unproved, "made and not proved"), (looked, "made after the test and seen dry at work"),
         (proved, "made and proved"), (overridden, "where a gate was passed with a reason"),
     )  # fmt: skip
-    first = (*groups["dry"], *groups["changed"], *groups["buried"], *groups["unproved"])
+    first = (*groups["left"], *groups["dry"], *groups["changed"], *groups["buried"], *groups["unproved"])
     done = bool(joints) and proved + looked == len(joints)
     says = tuple(f"{n} {words}" for n, words in told if n)
-    return HandOver(len(joints), unmade, dry, unproved, buried, changed, proved, looked, overridden, first, says, done)
+    return HandOver(len(joints), unmade, left, dry, unproved, buried, changed, proved, looked, overridden, first, says, done)
+
+
+def _left(joints: Sequence[str], states: Mapping[str, JointState]) -> list[tuple[int, str]]:
+    """What was left dry on purpose, by whom and why: each reason with how many."""
+    told = Counter((states[j].purpose, states[j].by) for j in joints)
+    return [(n, f"left dry on purpose, {why} ({by or 'not said by whom'})") for (why, by), n in told.items()]
 
 
 def _stands(state: JointState | None, later: bool) -> str:
     if state is None or state.state == "planned":
         return "unmade"
     if state.state == "dry":
-        return "dry"
+        return "left" if state.purpose else "dry"
     assert state.state in MADE
     if not state.matches:
         return "changed"

@@ -195,7 +195,7 @@ def _stopped(plan: Plan, section: Section) -> Gate | None:
 def _fill(mine: list[JointState], unmade: tuple[str, ...], now: float) -> Gate:
     """When water may come in slowly: the low-pressure column of the cure table, before the test's own."""
     if unmade or not mine:
-        return _not_made(unmade)
+        return _not_made(mine, unmade)
     waiting = [s for s in mine if (s.fill_at or 0.0) > now]
     if waiting:
         return Gate(False, f"{_joints(len(waiting))} too fresh for water", max(s.fill_at or 0.0 for s in waiting))
@@ -204,7 +204,7 @@ def _fill(mine: list[JointState], unmade: tuple[str, ...], now: float) -> Gate:
 
 def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[str, ...]) -> Gate:
     if unmade or not mine:
-        return _not_made(unmade)
+        return _not_made(mine, unmade)
     wrong = [s for s in mine if not s.matches]
     if wrong:
         return Gate(False, f"{_joints(len(wrong))} made to another drawing than this one", None)
@@ -214,8 +214,12 @@ def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[s
     return Gate(True, "every joint is made and cured", ready)
 
 
-def _not_made(unmade: tuple[str, ...]) -> Gate:
-    return Gate(False, f"{_joints(len(unmade))} not made yet" if unmade else "it has no joints yet", None)
+def _not_made(mine: list[JointState], unmade: tuple[str, ...]) -> Gate:
+    if not unmade:
+        return Gate(False, "it has no joints yet", None)
+    left = [s for s in mine if s.purpose]
+    why = f"; {len(left)} of them left dry on purpose by {left[0].by or 'somebody'}: {left[0].purpose}" if left else ""
+    return Gate(False, f"{_joints(len(unmade))} not made yet{why}", None)
 
 
 def _bury(unproved: int, proved: bool, tests: list[TestRecord]) -> Gate:

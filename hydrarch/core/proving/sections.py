@@ -5,7 +5,7 @@ A section is never tested below what it sees at work: where a part forbids that,
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import singledispatch
 from typing import Literal
@@ -17,6 +17,7 @@ from hydrarch.core.hydraulics.static import pressure_at, static_pressure
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.kinds.base import What
+from hydrarch.core.kinds.basins import Blower, InWall
 from hydrarch.core.kinds.devices import Filter, Pump, Regulator
 from hydrarch.core.kinds.drains import Sump
 from hydrarch.core.kinds.equipment import Equipment, Vessel
@@ -99,7 +100,9 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             if drain
             else max((pressures.get(p, 0.0) for p in spots if p not in edge), default=0.0)
         )
-        if not drain:
+        if lay.systems.sort(runs[0]) == "air":
+            working = _under_water(plan, spots, min(levels)) * weight
+        elif not drain:
             working = max(working, *(_beside(plan, pressures, p, set(runs)) for p in edge), 0.0)
         mine = [*(j for r in runs for j in by_run.get(r, ())), *(j for p in spots if p not in edge for j in by_point.get(p, ()))]
         joints = tuple(sorted(mine, key=place.__getitem__))
@@ -163,6 +166,16 @@ def _(what: Tank, label: str) -> str:
 
 
 @set_aside.register
+def _(what: InWall, label: str) -> str:
+    return f"plug {label}"
+
+
+@set_aside.register
+def _(what: Blower, label: str) -> str:
+    return f"take {label} off: air is tested apart, with the jets' air ends plugged, by water or soap and a breath of pressure"
+
+
+@set_aside.register
 def _(what: Pump, label: str) -> str:
     return f"take {label} out and plug or bridge its place"
 
@@ -202,6 +215,12 @@ def _pump_and_air(inner: list[Point], edge: list[Point], lay: Layout) -> tuple[s
     low = min(opens, key=lambda p: (lay.places[p.id][2], p.id), default=None)
     high = max((p for p in (*opens, *inner) if p is not low), key=lambda p: (lay.places[p.id][2], p in opens), default=None)
     return (low.label if low is not None else "a tapping at its low end"), (high.label if high is not None else "its high end")
+
+
+def _under_water(plan: Plan, spots: Iterable[str], low: float) -> float:
+    """How deep (m) the lowest place of an air line lies under the water of its jets: all that ever stands in it."""
+    levels = [w.level for p in spots if isinstance(what := plan.by_id[p].what, InWall) and (w := what.waters) is not None]
+    return max(max(levels, default=low) - low, 0.0)
 
 
 def _shut(point: Point) -> str:

@@ -21,6 +21,7 @@ from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.drains import DrainRun
 from hydrarch.core.hydraulics.flow import ENOUGH, Model, Trial, draws
 from hydrarch.core.hydraulics.links import Array, Rows, Sizes
+from hydrarch.core.hydraulics.rounds import alike
 from hydrarch.core.hydraulics.static import pressing, static_pressure
 from hydrarch.core.layout import Layout, path_between
 from hydrarch.core.plan import Plan, Run
@@ -125,7 +126,7 @@ class Search:
         return tuple(found)
 
     def _rings(self, free: set[str]) -> Iterator[Edge[str]]:
-        """A ring main has one size all round: its runs of one series are of one reach."""
+        """A ring main has one size all round, and so have the suctions and the returns of a loop: their runs of one series are of one reach."""
         lines = self.lay.lines.values()
         for ring in Graph[str](Edge(x.run, x.a, x.b) for x in lines).rings():
             first: dict[tuple[Pipe, ...], str] = {}
@@ -133,6 +134,12 @@ class Search:
                 other = first.setdefault(self.options[run], run)
                 if other != run:
                     yield Edge(run, other, run)
+        for group in alike(self.plan, self.lay):
+            head: dict[tuple[Pipe, ...], str] = {}
+            for run in sorted(free.intersection(group)):
+                other = head.setdefault(self.options[run], run)
+                if other != run:
+                    yield Edge(f"{run}~alike", other, run)
 
     def pipes(self) -> dict[str, Pipe]:
         """The pipe of every run, as it stands."""

@@ -6,6 +6,7 @@ import numpy as np
 
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.flow import draws
+from hydrarch.core.hydraulics.rounds import round_flows
 from hydrarch.core.hydraulics.static import fed_at_rest, head_at_rest
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.kinds.drains import Outfall, Sump
@@ -24,7 +25,7 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
     sump's pump that stands by lifts alone what it gives.
     """
     graph = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values())
-    found: dict[str, float] = {}
+    found: dict[str, float] = round_flows(plan, lay)
 
     def carry(starts: list[str], to: str, flow: float) -> None:
         for run in graph.from_nodes(starts).way(to):

@@ -282,6 +282,9 @@ export const api = {
     (await post("/api/watering/zones", { body: { plan: plain(from), most } })) as unknown as Zoned,
   readNozzles: async (text: string) =>
     (await post("/api/watering/nozzles", { body: { text } })) as unknown as Plan["nozzles"],
+  mishaps: (job: string) => get("/api/jobs/{job_id}/mishaps", { params: of(job) }),
+  happens: (job: string, asked: Body<"/api/jobs/{job_id}/happens">, signal: AbortSignal) =>
+    post("/api/jobs/{job_id}/happens", { params: of(job), body: asked, signal }),
   looped: (job: string) => get("/api/jobs/{job_id}/looped", { params: of(job) }),
   watering: (job: string) => get("/api/jobs/{job_id}/watering", { params: of(job) }),
   loadController: (job: string, override: string) =>

@@ -818,6 +818,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/happens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What comes of a mishap, over time
+         * @description Levels and flows over time, what mattered, and what would have helped. Nothing is saved; break the request off to stop it.
+         */
+        post: operations["job_happens_api_jobs__job_id__happens_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/joints/{joint}/procedure": {
         parameters: {
             query?: never;
@@ -892,6 +912,26 @@ export interface paths {
          * @description What the mend does to the plan, and to all that is told of it.
          */
         post: operations["try_mend_api_jobs__job_id__mend_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/mishaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What can happen to water that goes round
+         * @description Empty but for "nothing" where no pump moves water round.
+         */
+        get: operations["job_mishaps_api_jobs__job_id__mishaps_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1711,6 +1751,22 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AirSide
+         * @description The air of a tub: what its jets take and what comes (m³/s), the head of water (m) it is blown against, and the line for it.
+         */
+        AirSide: {
+            /** Against */
+            against: number;
+            /** Comes */
+            comes: number;
+            /** Says */
+            says: string;
+            /** System */
+            system: string;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
          * Answered
          * @description What became of each event that was sent, and where the job stands now.
          */
@@ -1822,6 +1878,24 @@ export interface components {
             spacing: string;
         };
         /**
+         * Befalls
+         * @description Something that can happen, in words, and the things of the drawing it can happen to, with their names.
+         */
+        Befalls: {
+            /**
+             * Mishap
+             * @enum {string}
+             */
+            mishap: "nothing" | "pump stops" | "power fails" | "valve shut" | "filter clogs" | "drain blocked" | "return off";
+            /** Says */
+            says: string;
+            /** Things */
+            things: [
+                string,
+                string
+            ][];
+        };
+        /**
          * Beginning
          * @description A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
          *
@@ -1927,6 +2001,32 @@ export interface components {
             part: string;
             /** Point */
             point: string;
+        };
+        /**
+         * BodyOfWater
+         * @description A body as it is told: its water (m³), surface (m²), what comes back to it (m³/s) and how long once round takes (s; None: still).
+         *
+         *     `evaporates` is in m³/s. `says` is what a crew asks of it, in sentences.
+         */
+        BodyOfWater: {
+            /** Area */
+            area: number;
+            /** Comes */
+            comes: number;
+            /** Evaporates */
+            evaporates: number;
+            /** Level */
+            level: number;
+            /** Name */
+            name: string;
+            /** Once */
+            once: number | null;
+            /** Point */
+            point: string;
+            /** Says */
+            says: string[];
+            /** Volume */
+            volume: number;
         };
         /**
          * Book
@@ -2273,6 +2373,22 @@ export interface components {
             years: number;
         };
         /**
+         * Corner
+         * @description A corner of a free outline, east and north (m) of the thing.
+         */
+        Corner: {
+            /**
+             * East
+             * @default 0
+             */
+            east: number;
+            /**
+             * North
+             * @default 0
+             */
+            north: number;
+        };
+        /**
          * CostPoint
          * @description With `head` (m) to spend on losses and lift, the cheapest tree costs `pipe`; raising that head costs `energy`.
          */
@@ -2537,6 +2653,37 @@ export interface components {
             state: components["schemas"]["PartFull"] | null;
             /** Upper */
             upper: string;
+        };
+        /**
+         * DrawnWater
+         * @description A body of water as it is drawn (m): corners of its rim and of its floor, east and north, and how high rim, water and floor are.
+         *
+         *     `upright` are the standpipes in it: east, north, foot and open end.
+         */
+        DrawnWater: {
+            /** Bottom */
+            bottom: number;
+            /** Floor */
+            floor: [
+                number,
+                number
+            ][];
+            /** Level */
+            level: number;
+            /** Rim */
+            rim: [
+                number,
+                number
+            ][];
+            /** Top */
+            top: number;
+            /** Upright */
+            upright: [
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * DripHead
@@ -3150,8 +3297,8 @@ export interface components {
          * HandOver
          * @description Joints by where they stand, each in one count, but for those where a gate was passed with a reason (`overridden`).
          *
-         *     `looked` are heads and taps, made after the test and seen dry with water on. `first` are the joints to see to, the dry ones in
-         *     front; `says` tells all counts that are not nought, and `done` is whether nothing is left to make, prove or look at.
+         *     `looked` are heads and taps, made after the test and seen dry with water on. `first` are the joints to see to, those left dry on
+         *     purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, and `done` is whether nothing is left to make, prove or look at.
          */
         HandOver: {
             /** Buried */
@@ -3166,6 +3313,8 @@ export interface components {
             first: string[];
             /** Joints */
             joints: number;
+            /** Left */
+            left: number;
             /** Looked */
             looked: number;
             /** Overridden */
@@ -3178,6 +3327,43 @@ export interface components {
             unmade: number;
             /** Unproved */
             unproved: number;
+        };
+        /**
+         * Happening
+         * @description Something that mattered: when (s), where (a thing's id), and what, in words; `bad` where water is lost or a pump is harmed.
+         */
+        Happening: {
+            /** At */
+            at: number;
+            /** Bad */
+            bad: boolean;
+            /** Says */
+            says: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * HappensIn
+         * @description What happens, where (blank: the first thing it can happen to), and for how long it is followed (h).
+         */
+        HappensIn: {
+            /**
+             * Hours
+             * @default 2
+             * @example 2
+             */
+            hours: number;
+            /**
+             * Mishap
+             * @default nothing
+             * @enum {string}
+             */
+            mishap: "nothing" | "pump stops" | "power fails" | "valve shut" | "filter clogs" | "drain blocked" | "return off";
+            /**
+             * Where
+             * @default
+             */
+            where: string;
         };
         /**
          * Head
@@ -3268,6 +3454,22 @@ export interface components {
             threads_per_inch?: number | null;
             /** Wall */
             wall?: number | null;
+        };
+        /**
+         * Jets
+         * @description The jets of one loop in one scenario: flow (m³/s) of each by its point, and how far the weakest is below the mean.
+         */
+        Jets: {
+            /** Flows */
+            flows: {
+                [key: string]: number;
+            };
+            /** Says */
+            says: string;
+            /** Short */
+            short: number;
+            /** System */
+            system: string;
         };
         /**
          * JobSummary
@@ -3418,7 +3620,7 @@ export interface components {
          * @description Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
          *
          *     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-         *     dry under water; `proved` whether it passed a test, buried or not.
+         *     dry under water; `proved` whether it passed a test, buried or not; `purpose` why it was left dry, where it was left so on purpose.
          */
         JointState: {
             /** At */
@@ -3442,6 +3644,11 @@ export interface components {
              * @default false
              */
             proved: boolean;
+            /**
+             * Purpose
+             * @default
+             */
+            purpose: string;
             /** Set At */
             set_at: number | null;
             /**
@@ -3700,6 +3907,10 @@ export interface components {
             };
             /** Systems */
             systems: components["schemas"]["System"][];
+            /** Waters */
+            waters: {
+                [key: string]: components["schemas"]["DrawnWater"];
+            };
         };
         /**
          * Loaded
@@ -4206,6 +4417,507 @@ export interface components {
             /** What */
             what: {
                 /**
+                 * Flow wanted
+                 * @default 0.00025
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 1
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default tap
+                 * @constant
+                 */
+                kind: "tap";
+                /**
+                 * Pressure wanted
+                 * @default 100000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * Flow wanted
+                 * @default 0.0005
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0.5
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default hydrant
+                 * @constant
+                 */
+                kind: "hydrant";
+                /**
+                 * Pressure wanted
+                 * @default 150000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * Arc
+                 * @default 6.283185307179586
+                 */
+                arc: number;
+                /**
+                 * at pressure
+                 * @default 210000
+                 */
+                at_pressure: number;
+                /**
+                 * Arc begins, left of east
+                 * @default 0
+                 */
+                begins: number;
+                /**
+                 * Its check keeps back
+                 * @default 0
+                 */
+                check: number;
+                /**
+                 * Exponent x
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.00014
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default sprinkler
+                 * @constant
+                 */
+                kind: "sprinkler";
+                /**
+                 * Least pressure
+                 * @default 200000
+                 */
+                needs: number;
+                /**
+                 * Nozzle it was set by
+                 * @default
+                 */
+                nozzle: string;
+                /**
+                 * Throw
+                 * @default 9
+                 */
+                radius: number;
+            } | {
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.0001
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default drip
+                 * @constant
+                 */
+                kind: "drip";
+                /**
+                 * Least pressure
+                 * @default 140000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * at pressure
+                 * @default 100000
+                 */
+                at_pressure: number;
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.000016
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default bubbler
+                 * @constant
+                 */
+                kind: "bubbler";
+                /**
+                 * Least pressure
+                 * @default 70000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * at pressure
+                 * @default 100000
+                 */
+                at_pressure: number;
+                /**
+                 * Emitters sit
+                 * @default in line
+                 * @enum {string}
+                 */
+                built: "in line" | "on the tubing" | "on feeders";
+                /** Emitters, blank for as many as fit */
+                count?: number | null;
+                /**
+                 * Flow of each
+                 * @default 5.555555555555555e-7
+                 */
+                each: number;
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Length of each feeder
+                 * @default 0.3
+                 */
+                feeder: number;
+                /**
+                 * Kind
+                 * @default drip_row
+                 * @constant
+                 */
+                kind: "drip_row";
+                /**
+                 * Least pressure
+                 * @default 70000
+                 */
+                needs: number;
+                /**
+                 * Emitters apart by
+                 * @default 0.3
+                 */
+                spacing: number;
+                /**
+                 * Maker's variation
+                 * @default 0.05
+                 */
+                variation: number;
+            } | {
+                /**
+                 * It
+                 * @default heats
+                 * @enum {string}
+                 */
+                does: "heats" | "chills" | "disinfects";
+                /**
+                 * Kind
+                 * @default heater
+                 * @constant
+                 */
+                kind: "heater";
+                /**
+                 * Largest flow
+                 * @default 0.003
+                 */
+                largest: number;
+                /**
+                 * Least flow
+                 * @default 0.0003
+                 */
+                least: number;
+                /**
+                 * Loss at the largest flow
+                 * @default 15000
+                 */
+                loss: number;
+                /**
+                 * Power
+                 * @default 6000
+                 */
+                power: number;
+            } | {
+                /**
+                 * Water stands below the rim
+                 * @default 0.1
+                 */
+                below_rim: number;
+                /**
+                 * Depth, from the rim
+                 * @default 1
+                 */
+                depth: number;
+                /**
+                 * Its length points, left of east
+                 * @default 0
+                 */
+                facing: number;
+                /**
+                 * Floor, share of the rim's area
+                 * @default 1
+                 */
+                floor: number;
+                /**
+                 * Kind
+                 * @default basin
+                 * @constant
+                 */
+                kind: "basin";
+                /**
+                 * It lies
+                 * @default open
+                 * @enum {string}
+                 */
+                lies: "open" | "under a lid";
+                /**
+                 * Length, or across
+                 * @default 3
+                 */
+                long: number;
+                /**
+                 * Corners of its outline
+                 * @default []
+                 */
+                outline: components["schemas"]["Corner"][];
+                /**
+                 * Rim above ground
+                 * @default 0
+                 */
+                rim: number;
+                /**
+                 * Shape
+                 * @default oblong
+                 * @enum {string}
+                 */
+                shape: "round" | "oblong" | "outline";
+                /** Once round takes, blank for what is usual */
+                turnover?: number | null;
+                /**
+                 * What it is
+                 * @default garden pond
+                 * @enum {string}
+                 */
+                use: "swimming pond" | "garden pond" | "fish pond" | "hot tub" | "plunge tub" | "show tank" | "sump" | "tank";
+                /** Kept at, blank for as it comes */
+                warm?: number | null;
+                /**
+                 * Width
+                 * @default 2
+                 */
+                wide: number;
+            } | {
+                /**
+                 * Kind
+                 * @default skimmer
+                 * @constant
+                 */
+                kind: "skimmer";
+                /**
+                 * Its cover is rated for, 0 for not told
+                 * @default 0
+                 */
+                rated: number;
+            } | {
+                /**
+                 * Its cover
+                 * @default a body can block it
+                 * @enum {string}
+                 */
+                cover: "a body can block it" | "no body can block it";
+                /**
+                 * Kind
+                 * @default suction_cover
+                 * @constant
+                 */
+                kind: "suction_cover";
+                /**
+                 * Its cover is rated for, 0 for not told
+                 * @default 0
+                 */
+                rated: number;
+            } | {
+                /**
+                 * Kind
+                 * @default bulkhead
+                 * @constant
+                 */
+                kind: "bulkhead";
+                /**
+                 * The wall is thick
+                 * @default 0.01
+                 */
+                wall: number;
+            } | {
+                /**
+                 * Kind
+                 * @default bulkhead_in
+                 * @constant
+                 */
+                kind: "bulkhead_in";
+                /**
+                 * The wall is thick
+                 * @default 0.01
+                 */
+                wall: number;
+            } | {
+                /**
+                 * Bore of its open end
+                 * @default 0.04
+                 */
+                bore: number;
+                /** Must take alone, blank for all that comes */
+                flow?: number | null;
+                /**
+                 * Kind
+                 * @default standpipe
+                 * @constant
+                 */
+                kind: "standpipe";
+                /**
+                 * Its open end above its foot
+                 * @default 0.3
+                 */
+                up: number;
+                /**
+                 * It works
+                 * @default open
+                 * @enum {string}
+                 */
+                works: "open" | "full" | "in need";
+            } | {
+                /**
+                 * Hole that lets air in, above it by; 0 for none
+                 * @default 0
+                 */
+                hole: number;
+                /**
+                 * Kind
+                 * @default returns
+                 * @constant
+                 */
+                kind: "returns";
+            } | {
+                /**
+                 * Air it takes
+                 * @default 0.0033
+                 */
+                air: number;
+                /**
+                 * at pressure
+                 * @default 70000
+                 */
+                at_pressure: number;
+                /**
+                 * Flow
+                 * @default 0.00095
+                 */
+                flow: number;
+                /**
+                 * Kind
+                 * @default jet
+                 * @constant
+                 */
+                kind: "jet";
+            } | {
+                /**
+                 * Air it takes
+                 * @default 0.0015
+                 */
+                air: number;
+                /**
+                 * at pressure
+                 * @default 70000
+                 */
+                at_pressure: number;
+                /**
+                 * Flow
+                 * @default 0.0004
+                 */
+                flow: number;
+                /**
+                 * Kind
+                 * @default small_jet
+                 * @constant
+                 */
+                kind: "small_jet";
+            } | {
+                /**
+                 * Flow wanted
+                 * @default 0.00015
+                 */
+                flow: number;
+                /**
+                 * Spout above the rim by
+                 * @default 0.05
+                 */
+                gap: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default top_up
+                 * @constant
+                 */
+                kind: "top_up";
+                /**
+                 * Pressure wanted
+                 * @default 50000
+                 */
+                needs: number;
+                /**
+                 * Bore of its spout
+                 * @default 0.019
+                 */
+                opening: number;
+                /**
+                 * It shuts with the water below the rim by
+                 * @default 0.1
+                 */
+                stops: number;
+            } | {
+                /**
+                 * Air at no pressure
+                 * @default 0.03
+                 */
+                flow: number;
+                /**
+                 * Kind
+                 * @default blower
+                 * @constant
+                 */
+                kind: "blower";
+                /**
+                 * Head of water at which none comes
+                 * @default 1.8
+                 */
+                most: number;
+            } | {
+                /**
                  * Pump curve
                  * @default [
                  *       {
@@ -4602,184 +5314,6 @@ export interface components {
                 width: number;
             } | {
                 /**
-                 * Flow wanted
-                 * @default 0.00025
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 1
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default tap
-                 * @constant
-                 */
-                kind: "tap";
-                /**
-                 * Pressure wanted
-                 * @default 100000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * Flow wanted
-                 * @default 0.0005
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0.5
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default hydrant
-                 * @constant
-                 */
-                kind: "hydrant";
-                /**
-                 * Pressure wanted
-                 * @default 150000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * Arc
-                 * @default 6.283185307179586
-                 */
-                arc: number;
-                /**
-                 * at pressure
-                 * @default 210000
-                 */
-                at_pressure: number;
-                /**
-                 * Arc begins, left of east
-                 * @default 0
-                 */
-                begins: number;
-                /**
-                 * Its check keeps back
-                 * @default 0
-                 */
-                check: number;
-                /**
-                 * Exponent x
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.00014
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default sprinkler
-                 * @constant
-                 */
-                kind: "sprinkler";
-                /**
-                 * Least pressure
-                 * @default 200000
-                 */
-                needs: number;
-                /**
-                 * Nozzle it was set by
-                 * @default
-                 */
-                nozzle: string;
-                /**
-                 * Throw
-                 * @default 9
-                 */
-                radius: number;
-            } | {
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.0001
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default drip
-                 * @constant
-                 */
-                kind: "drip";
-                /**
-                 * Least pressure
-                 * @default 140000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * at pressure
-                 * @default 100000
-                 */
-                at_pressure: number;
-                /**
-                 * Emitters sit
-                 * @default in line
-                 * @enum {string}
-                 */
-                built: "in line" | "on the tubing" | "on feeders";
-                /** Emitters, blank for as many as fit */
-                count?: number | null;
-                /**
-                 * Flow of each
-                 * @default 5.555555555555555e-7
-                 */
-                each: number;
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Length of each feeder
-                 * @default 0.3
-                 */
-                feeder: number;
-                /**
-                 * Kind
-                 * @default drip_row
-                 * @constant
-                 */
-                kind: "drip_row";
-                /**
-                 * Least pressure
-                 * @default 70000
-                 */
-                needs: number;
-                /**
-                 * Emitters apart by
-                 * @default 0.3
-                 */
-                spacing: number;
-                /**
-                 * Maker's variation
-                 * @default 0.05
-                 */
-                variation: number;
-            } | {
-                /**
                  * May carry, 0 if not read
                  * @default 0
                  */
@@ -4909,7 +5443,7 @@ export interface components {
          *
          *     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
          *     while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two joints cover, 0 for
-         *     what is usual of its pipe.
+         *     what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in it.
          */
         Piece: {
             a: components["schemas"]["CutEnd"];
@@ -4938,6 +5472,11 @@ export interface components {
             series: string;
             /** Size */
             size: string;
+            /**
+             * Slack
+             * @default 0
+             */
+            slack: number;
             /** Threaded */
             threaded: boolean;
         };
@@ -5180,6 +5719,507 @@ export interface components {
             /** What */
             what: {
                 /**
+                 * Flow wanted
+                 * @default 0.00025
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 1
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default tap
+                 * @constant
+                 */
+                kind: "tap";
+                /**
+                 * Pressure wanted
+                 * @default 100000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * Flow wanted
+                 * @default 0.0005
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0.5
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default hydrant
+                 * @constant
+                 */
+                kind: "hydrant";
+                /**
+                 * Pressure wanted
+                 * @default 150000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * Arc
+                 * @default 6.283185307179586
+                 */
+                arc: number;
+                /**
+                 * at pressure
+                 * @default 210000
+                 */
+                at_pressure: number;
+                /**
+                 * Arc begins, left of east
+                 * @default 0
+                 */
+                begins: number;
+                /**
+                 * Its check keeps back
+                 * @default 0
+                 */
+                check: number;
+                /**
+                 * Exponent x
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.00014
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default sprinkler
+                 * @constant
+                 */
+                kind: "sprinkler";
+                /**
+                 * Least pressure
+                 * @default 200000
+                 */
+                needs: number;
+                /**
+                 * Nozzle it was set by
+                 * @default
+                 */
+                nozzle: string;
+                /**
+                 * Throw
+                 * @default 9
+                 */
+                radius: number;
+            } | {
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.0001
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default drip
+                 * @constant
+                 */
+                kind: "drip";
+                /**
+                 * Least pressure
+                 * @default 140000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * at pressure
+                 * @default 100000
+                 */
+                at_pressure: number;
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Flow
+                 * @default 0.000016
+                 */
+                flow: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default bubbler
+                 * @constant
+                 */
+                kind: "bubbler";
+                /**
+                 * Least pressure
+                 * @default 70000
+                 */
+                needs: number;
+            } | {
+                /**
+                 * at pressure
+                 * @default 100000
+                 */
+                at_pressure: number;
+                /**
+                 * Emitters sit
+                 * @default in line
+                 * @enum {string}
+                 */
+                built: "in line" | "on the tubing" | "on feeders";
+                /** Emitters, blank for as many as fit */
+                count?: number | null;
+                /**
+                 * Flow of each
+                 * @default 5.555555555555555e-7
+                 */
+                each: number;
+                /**
+                 * Exponent x, 0 compensates
+                 * @default 0.5
+                 */
+                exponent: number;
+                /**
+                 * Length of each feeder
+                 * @default 0.3
+                 */
+                feeder: number;
+                /**
+                 * Kind
+                 * @default drip_row
+                 * @constant
+                 */
+                kind: "drip_row";
+                /**
+                 * Least pressure
+                 * @default 70000
+                 */
+                needs: number;
+                /**
+                 * Emitters apart by
+                 * @default 0.3
+                 */
+                spacing: number;
+                /**
+                 * Maker's variation
+                 * @default 0.05
+                 */
+                variation: number;
+            } | {
+                /**
+                 * It
+                 * @default heats
+                 * @enum {string}
+                 */
+                does: "heats" | "chills" | "disinfects";
+                /**
+                 * Kind
+                 * @default heater
+                 * @constant
+                 */
+                kind: "heater";
+                /**
+                 * Largest flow
+                 * @default 0.003
+                 */
+                largest: number;
+                /**
+                 * Least flow
+                 * @default 0.0003
+                 */
+                least: number;
+                /**
+                 * Loss at the largest flow
+                 * @default 15000
+                 */
+                loss: number;
+                /**
+                 * Power
+                 * @default 6000
+                 */
+                power: number;
+            } | {
+                /**
+                 * Water stands below the rim
+                 * @default 0.1
+                 */
+                below_rim: number;
+                /**
+                 * Depth, from the rim
+                 * @default 1
+                 */
+                depth: number;
+                /**
+                 * Its length points, left of east
+                 * @default 0
+                 */
+                facing: number;
+                /**
+                 * Floor, share of the rim's area
+                 * @default 1
+                 */
+                floor: number;
+                /**
+                 * Kind
+                 * @default basin
+                 * @constant
+                 */
+                kind: "basin";
+                /**
+                 * It lies
+                 * @default open
+                 * @enum {string}
+                 */
+                lies: "open" | "under a lid";
+                /**
+                 * Length, or across
+                 * @default 3
+                 */
+                long: number;
+                /**
+                 * Corners of its outline
+                 * @default []
+                 */
+                outline: components["schemas"]["Corner"][];
+                /**
+                 * Rim above ground
+                 * @default 0
+                 */
+                rim: number;
+                /**
+                 * Shape
+                 * @default oblong
+                 * @enum {string}
+                 */
+                shape: "round" | "oblong" | "outline";
+                /** Once round takes, blank for what is usual */
+                turnover?: number | null;
+                /**
+                 * What it is
+                 * @default garden pond
+                 * @enum {string}
+                 */
+                use: "swimming pond" | "garden pond" | "fish pond" | "hot tub" | "plunge tub" | "show tank" | "sump" | "tank";
+                /** Kept at, blank for as it comes */
+                warm?: number | null;
+                /**
+                 * Width
+                 * @default 2
+                 */
+                wide: number;
+            } | {
+                /**
+                 * Kind
+                 * @default skimmer
+                 * @constant
+                 */
+                kind: "skimmer";
+                /**
+                 * Its cover is rated for, 0 for not told
+                 * @default 0
+                 */
+                rated: number;
+            } | {
+                /**
+                 * Its cover
+                 * @default a body can block it
+                 * @enum {string}
+                 */
+                cover: "a body can block it" | "no body can block it";
+                /**
+                 * Kind
+                 * @default suction_cover
+                 * @constant
+                 */
+                kind: "suction_cover";
+                /**
+                 * Its cover is rated for, 0 for not told
+                 * @default 0
+                 */
+                rated: number;
+            } | {
+                /**
+                 * Kind
+                 * @default bulkhead
+                 * @constant
+                 */
+                kind: "bulkhead";
+                /**
+                 * The wall is thick
+                 * @default 0.01
+                 */
+                wall: number;
+            } | {
+                /**
+                 * Kind
+                 * @default bulkhead_in
+                 * @constant
+                 */
+                kind: "bulkhead_in";
+                /**
+                 * The wall is thick
+                 * @default 0.01
+                 */
+                wall: number;
+            } | {
+                /**
+                 * Bore of its open end
+                 * @default 0.04
+                 */
+                bore: number;
+                /** Must take alone, blank for all that comes */
+                flow?: number | null;
+                /**
+                 * Kind
+                 * @default standpipe
+                 * @constant
+                 */
+                kind: "standpipe";
+                /**
+                 * Its open end above its foot
+                 * @default 0.3
+                 */
+                up: number;
+                /**
+                 * It works
+                 * @default open
+                 * @enum {string}
+                 */
+                works: "open" | "full" | "in need";
+            } | {
+                /**
+                 * Hole that lets air in, above it by; 0 for none
+                 * @default 0
+                 */
+                hole: number;
+                /**
+                 * Kind
+                 * @default returns
+                 * @constant
+                 */
+                kind: "returns";
+            } | {
+                /**
+                 * Air it takes
+                 * @default 0.0033
+                 */
+                air: number;
+                /**
+                 * at pressure
+                 * @default 70000
+                 */
+                at_pressure: number;
+                /**
+                 * Flow
+                 * @default 0.00095
+                 */
+                flow: number;
+                /**
+                 * Kind
+                 * @default jet
+                 * @constant
+                 */
+                kind: "jet";
+            } | {
+                /**
+                 * Air it takes
+                 * @default 0.0015
+                 */
+                air: number;
+                /**
+                 * at pressure
+                 * @default 70000
+                 */
+                at_pressure: number;
+                /**
+                 * Flow
+                 * @default 0.0004
+                 */
+                flow: number;
+                /**
+                 * Kind
+                 * @default small_jet
+                 * @constant
+                 */
+                kind: "small_jet";
+            } | {
+                /**
+                 * Flow wanted
+                 * @default 0.00015
+                 */
+                flow: number;
+                /**
+                 * Spout above the rim by
+                 * @default 0.05
+                 */
+                gap: number;
+                /**
+                 * Height above ground
+                 * @default 0
+                 */
+                height: number;
+                /**
+                 * Kind
+                 * @default top_up
+                 * @constant
+                 */
+                kind: "top_up";
+                /**
+                 * Pressure wanted
+                 * @default 50000
+                 */
+                needs: number;
+                /**
+                 * Bore of its spout
+                 * @default 0.019
+                 */
+                opening: number;
+                /**
+                 * It shuts with the water below the rim by
+                 * @default 0.1
+                 */
+                stops: number;
+            } | {
+                /**
+                 * Air at no pressure
+                 * @default 0.03
+                 */
+                flow: number;
+                /**
+                 * Kind
+                 * @default blower
+                 * @constant
+                 */
+                kind: "blower";
+                /**
+                 * Head of water at which none comes
+                 * @default 1.8
+                 */
+                most: number;
+            } | {
+                /**
                  * Pump curve
                  * @default [
                  *       {
@@ -5576,184 +6616,6 @@ export interface components {
                 width: number;
             } | {
                 /**
-                 * Flow wanted
-                 * @default 0.00025
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 1
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default tap
-                 * @constant
-                 */
-                kind: "tap";
-                /**
-                 * Pressure wanted
-                 * @default 100000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * Flow wanted
-                 * @default 0.0005
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0.5
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default hydrant
-                 * @constant
-                 */
-                kind: "hydrant";
-                /**
-                 * Pressure wanted
-                 * @default 150000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * Arc
-                 * @default 6.283185307179586
-                 */
-                arc: number;
-                /**
-                 * at pressure
-                 * @default 210000
-                 */
-                at_pressure: number;
-                /**
-                 * Arc begins, left of east
-                 * @default 0
-                 */
-                begins: number;
-                /**
-                 * Its check keeps back
-                 * @default 0
-                 */
-                check: number;
-                /**
-                 * Exponent x
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.00014
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default sprinkler
-                 * @constant
-                 */
-                kind: "sprinkler";
-                /**
-                 * Least pressure
-                 * @default 200000
-                 */
-                needs: number;
-                /**
-                 * Nozzle it was set by
-                 * @default
-                 */
-                nozzle: string;
-                /**
-                 * Throw
-                 * @default 9
-                 */
-                radius: number;
-            } | {
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.0001
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default drip
-                 * @constant
-                 */
-                kind: "drip";
-                /**
-                 * Least pressure
-                 * @default 140000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * at pressure
-                 * @default 100000
-                 */
-                at_pressure: number;
-                /**
-                 * Emitters sit
-                 * @default in line
-                 * @enum {string}
-                 */
-                built: "in line" | "on the tubing" | "on feeders";
-                /** Emitters, blank for as many as fit */
-                count?: number | null;
-                /**
-                 * Flow of each
-                 * @default 5.555555555555555e-7
-                 */
-                each: number;
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Length of each feeder
-                 * @default 0.3
-                 */
-                feeder: number;
-                /**
-                 * Kind
-                 * @default drip_row
-                 * @constant
-                 */
-                kind: "drip_row";
-                /**
-                 * Least pressure
-                 * @default 70000
-                 */
-                needs: number;
-                /**
-                 * Emitters apart by
-                 * @default 0.3
-                 */
-                spacing: number;
-                /**
-                 * Maker's variation
-                 * @default 0.05
-                 */
-                variation: number;
-            } | {
-                /**
                  * May carry, 0 if not read
                  * @default 0
                  */
@@ -5859,11 +6721,16 @@ export interface components {
          *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
          *     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
          *     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
-         *     away with, "" for none; `does` what its plain mend would do, in words, "" where there is none.
+         *     away with, "" for none; `does` what its plain mend would do, in words, "" where there is none; `danger` whether it is one to life.
          */
         Problem: {
             /** Code */
             code: string;
+            /**
+             * Danger
+             * @default false
+             */
+            danger: boolean;
             /**
              * Does
              * @default
@@ -6160,6 +7027,22 @@ export interface components {
             spacing: string;
         };
         /**
+         * Rounds
+         * @description Bodies of water, jets, air and what runs back when pumps stop; empty where nothing goes round.
+         */
+        Rounds: {
+            /** Air */
+            air: components["schemas"]["AirSide"][];
+            /** Back */
+            back: components["schemas"]["RunsBack"][];
+            /** Bodies */
+            bodies: components["schemas"]["BodyOfWater"][];
+            /** Jets */
+            jets: components["schemas"]["Jets"][];
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
          * Rule
          * @description A size carries `flow` (m³/s) over `length` (m) in one unbroken length.
          */
@@ -6279,6 +7162,26 @@ export interface components {
             whole: number;
         };
         /**
+         * RunsBack
+         * @description What comes to a sump when its pump stops: from bodies above down to where their drains or the air stop it, and out of the pipe (m³).
+         *
+         *     `room` is what it has between its running level and its rim. `holds` is whether that is enough, `says` the line for it.
+         */
+        RunsBack: {
+            /** From Bodies */
+            from_bodies: number;
+            /** From Pipe */
+            from_pipe: number;
+            /** Holds */
+            holds: boolean;
+            /** Room */
+            room: number;
+            /** Says */
+            says: string;
+            /** Sump */
+            sump: string;
+        };
+        /**
          * Said
          * @description What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970.
          */
@@ -6303,7 +7206,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dry_fitted" | "made" | "undone" | "looked" | "tested" | "buried";
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried";
             /**
              * Note
              * @default
@@ -6777,6 +7680,7 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             /** Revision */
             revision: number;
+            rounds?: components["schemas"]["Rounds"] | null;
             /** Says */
             says: {
                 [key: string]: string;
@@ -7129,6 +8033,46 @@ export interface components {
              * @enum {string}
              */
             what: "cement" | "primer";
+        };
+        /**
+         * Trace
+         * @description What came of it, over time.
+         *
+         *     `times` (s), `levels` (m) by body, `flows` (m³/s) through each pump by its point, each as long as `times`. `spilled` (m³) ran over by
+         *     body, `left` (m³) ran out of the job, `dry` are the seconds each pump drew air. `lost` (m³) is what the books do not balance by.
+         *     `says` is the answer in a line, `helps` what would have prevented what went wrong.
+         */
+        Trace: {
+            /** Dry */
+            dry: {
+                [key: string]: number;
+            };
+            /** Flows */
+            flows: {
+                [key: string]: number[];
+            };
+            /** Happened */
+            happened: components["schemas"]["Happening"][];
+            /** Helps */
+            helps: string[];
+            /** Left */
+            left: number;
+            /** Levels */
+            levels: {
+                [key: string]: number[];
+            };
+            /** Lost */
+            lost: number;
+            /** Says */
+            says: string;
+            /** Spilled */
+            spilled: {
+                [key: string]: number;
+            };
+            /** Steps */
+            steps: number;
+            /** Times */
+            times: number[];
         };
         /**
          * Turn
@@ -10540,6 +11484,72 @@ export interface operations {
             };
         };
     };
+    job_happens_api_jobs__job_id__happens_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HappensIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trace"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     joint_procedure_api_jobs__job_id__joints__joint__procedure_get: {
         parameters: {
             query?: never;
@@ -10750,6 +11760,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_mishaps_api_jobs__job_id__mishaps_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Befalls"][];
                 };
             };
             /** @description Not there */

@@ -10,6 +10,9 @@ import { Button, Fold } from "../ui/parts";
 const MANY = 6;
 /** Jobs worked out for the list at once; a search brings the others up. */
 const SHOWN = 24;
+/** Lines of what waits on a job: their room is kept before they are known, so that nothing below moves from under a thumb. */
+const LINES = 4;
+const LINES_HIGH = "h-20";
 
 type Shelf = JobSummary["shelf"];
 type Hands = { shelve: (job: JobSummary, shelf: Shelf) => void; copy: (job: JobSummary) => void };
@@ -67,7 +70,7 @@ export function Jobs({ jobs, onFault }: JobsProps) {
         />
       )}
       {!found.length && listed.length > 0 && <p className="text-muted">No job has {words.trim()} in its name.</p>}
-      <ul className="grid gap-3 sm:grid-cols-2">
+      <ul className="grid gap-3 [overflow-anchor:none] sm:grid-cols-2">
         {found.slice(0, SHOWN).map((j) => (
           <Job key={j.id} job={j} hands={hands} />
         ))}
@@ -134,24 +137,28 @@ function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
     queryFn: () => api.glance(job.id),
     refetchOnMount: "always",
   });
+  const told = [
+    ...(data?.waits ?? []).map((w) => ({ says: w.says, tone: w.dry ? "font-semibold text-dry" : "" })),
+    ...(data?.clocks ?? [])
+      .slice(0, 2)
+      .map((c) => ({ says: `from ${clockTime(c.at)} on: ${c.title}`, tone: "text-water" })),
+  ];
   return (
     <li className="flex flex-col rounded-[4px] border border-line bg-panel hover:border-ink">
       <Link href={`/job/${job.id}/${data?.stage ?? "survey"}`} className="flex grow flex-col p-2">
         <Small lines={data?.lines ?? []} />
         <span className="font-semibold">{job.name}</span>
-        {!data && !isError && <span className="text-[14px] text-muted">Looking what waits …</span>}
-        {isError && <span className="text-[14px] text-fault">What waits could not be told: open it to see.</span>}
-        {data?.waits.map((w) => (
-          <span key={w.says} className={`text-[14px] ${w.dry ? "font-semibold text-dry" : ""}`}>
-            {w.says}
-          </span>
-        ))}
-        {data?.clocks.slice(0, 2).map((c) => (
-          <span key={c.id} className="text-[14px] text-water">
-            from {clockTime(c.at)} on: {c.title}
-          </span>
-        ))}
-        <span className="mt-auto pt-1 text-[13px] text-muted">
+        <span className={`flex flex-col text-[14px] leading-5 ${LINES_HIGH}`}>
+          {!data && !isError && <span className="truncate text-muted">Looking what waits …</span>}
+          {isError && <span className="text-fault">What waits could not be told: open it to see.</span>}
+          {told.slice(0, told.length > LINES ? LINES - 1 : LINES).map((t) => (
+            <span key={t.says} title={t.says} className={`truncate ${t.tone}`}>
+              {t.says}
+            </span>
+          ))}
+          {told.length > LINES && <span className="text-muted">and {told.length - LINES + 1} more</span>}
+        </span>
+        <span className="mt-auto truncate pt-1 text-[13px] text-muted">
           {data?.hand ? `${data.hand}, ${clockTime(data.at ?? job.saved)} · ` : ""}drawing saved {clockTime(job.saved)}
         </span>
       </Link>

@@ -10,6 +10,7 @@ import { Button, Pick } from "../ui/parts";
 
 const words: Record<Entry["event"]["kind"], string> = {
   dry_fitted: "Dry-fitted",
+  left_dry: "Left dry on purpose",
   made: "Made",
   undone: "Taken apart",
   looked: "Looked at, dry",

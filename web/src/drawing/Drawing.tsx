@@ -17,7 +17,7 @@ import { Grid, Grounds, Joints, Labels, Points, ScaleAndNorth, Throws } from "./
 import { Marks } from "./Marks";
 import { MeasureBar } from "./MeasureBar";
 import { Pipes, type Segment } from "./Pipe";
-import { seenPlan, viewWords } from "./projection";
+import { flat, seenPlan, viewWords } from "./projection";
 import { useTools } from "./toolStore";
 import { Underlay } from "./Underlay";
 import { useDrawing } from "./useDrawing";
@@ -25,6 +25,7 @@ import { useView } from "./useView";
 import { Compass } from "./ViewSwitch";
 import { useLook } from "./viewStore";
 import { Watered } from "./Watered";
+import { Waters } from "./Waters";
 
 /** The one drawing. It stays through all stages and changes its dress. */
 export function Drawing({ stage, scenario }: { stage: Stage; scenario: string }) {
@@ -42,10 +43,16 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const detail = (edited.details as Detail[]).find((d) => d.name === named) ?? null;
   const cut = useMemo(() => cutOut(edited, detail), [edited, detail]);
   const shown = useMemo(() => seenPlan(how, cut.plan), [how, cut]);
+  const rims = derived.lines.waters;
   const fitted = useMemo(() => {
     const inside: Spot[] = shown.points.filter((p) => cut.inside.has(p.id));
-    return inside.length > 1 || how.kind !== "above" ? inside : [...inside, ...cornersOf(edited.underlay)];
-  }, [shown, cut, how, edited.underlay]);
+    const waters = Object.entries(rims).flatMap(([id, b]) =>
+      cut.inside.has(id) ? b.rim.map(([x, y]) => flat(how, { x, y, z: b.top })) : [],
+    );
+    return inside.length > 1 || how.kind !== "above"
+      ? [...inside, ...waters]
+      : [...inside, ...waters, ...cornersOf(edited.underlay)];
+  }, [shown, cut, how, edited.underlay, rims]);
   const key = `${job.id} ${JSON.stringify(how)} ${detail?.name ?? ""}`;
   const { view, fitAll, ...moves } = useView(frame, carried, fitted, key);
   const { zoomBy } = moves;
@@ -164,6 +171,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           )}
           {how.kind === "above" && <Throws points={plan.points} view={view} />}
           {how.kind === "side" && <Grounds points={cut.plan.points} how={how} view={view} />}
+          <Waters of={derived.lines.waters} how={how} view={view} />
           <Marks points={cut.plan.points} how={how} view={view} />
           <Pipes segments={segments} active={highlighted} />
           <Emitters of={derived.lines.emitters} how={how} view={view} />

@@ -47,6 +47,8 @@ function pointWords({ stage, derived, reference, format, scenario }: Worn, p: Pl
     const deep = ["cable", "other pipe"].includes(String(p.what.what));
     return { lines: [p.name || p.id, ...(deep ? [`${format(p.depth, "depth")} deep`] : [])] };
   }
+  const water = derived.lines.waters[p.id];
+  if (water) return { lines: [p.name || p.id, `${format(water.level - water.bottom, "length")} of water`] };
   const plain = isPlain(reference, p);
   const lines = plain ? [] : [p.name || p.id];
   let tone: string | undefined;
@@ -116,6 +118,7 @@ export function jointState(readiness: Readiness, joint: string): JointState {
     matches: true,
     overrides: [],
     proved: false,
+    purpose: "",
   };
   return readiness.joints[joint] ?? planned;
 }

@@ -114,7 +114,7 @@ function Rows({ field, rows, onRows }: { field: FieldView; rows: Values[]; onRow
           </div>
           <Button
             tone="quiet"
-            disabled={rows.length < 2}
+            disabled={rows.length <= (field.low ?? 0)}
             aria-label={`Take out ${String(row.name ?? i + 1)}`}
             onClick={() => onRows(rows.filter((_, n) => n !== i))}
           >
@@ -122,7 +122,7 @@ function Rows({ field, rows, onRows }: { field: FieldView; rows: Values[]; onRow
           </Button>
         </fieldset>
       ))}
-      <Button disabled={rows.length >= 8} onClick={() => onRows([...rows, fresh()])}>
+      <Button disabled={rows.length >= (field.high ?? 8)} onClick={() => onRows([...rows, fresh()])}>
         Add one
       </Button>
     </section>

@@ -11,8 +11,15 @@ const words = { stop: "cannot be worked out", warn: "needs mending", note: "to k
 export function StageProblems({ stage }: { stage: Stage }) {
   const { derived } = useReadyJob();
   const lacks = stage === "size" || stage === "join";
-  const mine = (p: PlanProblem) => p.stage === stage || (lacks && p.stage === "survey" && p.severity === "stop");
+  const mine = (p: PlanProblem) =>
+    p.stage === stage || p.danger || (lacks && p.stage === "survey" && p.severity === "stop");
   return <Problems problems={derived.problems.filter(mine)} />;
+}
+
+/** What is not to be built so, where nothing else that is wrong is told. */
+export function Dangers() {
+  const { derived } = useReadyJob();
+  return <Problems problems={derived.problems.filter((p) => p.danger)} />;
 }
 
 const rank = { stop: 0, warn: 1, note: 2 } as const;
@@ -47,7 +54,9 @@ export function Problems({ problems }: { problems: readonly PlanProblem[] }) {
           key={`${cause.code}${cause.where}${cause.says}`}
           tone={({ note: "water", warn: "dry", stop: "fault" } as const)[worst]}
         >
-          <p className="text-[12.5px] text-muted">{words[worst]}</p>
+          <p className="text-[12.5px] text-muted">
+            {cause.danger ? "a danger to life: not to be built so" : words[worst]}
+          </p>
           <One problem={cause} />
           <Following problems={then} />
         </Box>

@@ -5,6 +5,7 @@ import { useReadyJob, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
+import { Dangers } from "../Problems";
 import { Lost } from "./Lost";
 import { Revisions } from "./Revisions";
 
@@ -24,6 +25,7 @@ export function KeepSheet() {
         value={plan.name}
         onValue={(name) => name.trim() && edit((p) => ({ ...p, name: name.trim() }))}
       />
+      <Dangers />
       <HandOver />
       <Heading>Take it with you</Heading>
       <div className="flex flex-wrap gap-2">
@@ -97,6 +99,7 @@ function HandOver() {
                 <span className="block grow py-1 first-letter:uppercase">
                   {joint.place}
                   {joint.towards && `, towards ${joint.towards}`}: {joint.a.what} into {joint.b.what}
+                  {state.purpose && <b className="block">Left dry on purpose: {state.purpose}</b>}
                 </span>
                 <span className="w-28 shrink-0 text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
                   {state.matches ? stateTone[state.state].words : "no longer matches"}

@@ -16,6 +16,7 @@ import { Said } from "../../ui/Messages";
 import { Box, Button } from "../../ui/parts";
 import { HoldTimer } from "./HoldTimer";
 import { JointPicture } from "./JointPicture";
+import { LeaveDry } from "./LeaveDry";
 import { WentWrong } from "./WentWrong";
 
 type CardProps = { joint: Joint; why: string; angle: boolean; now: number; onMove: (step: number) => void };
@@ -44,10 +45,10 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
     setStep(to);
   };
   const state = jointState(readiness, joint.id);
-  const record = async (kind: Event["kind"], onward: boolean, which: readonly string[] = [joint.id]) => {
+  const record = async (kind: Event["kind"], onward: boolean, which: readonly string[] = [joint.id], note = "") => {
     select(joint.id); // the card stays with this joint, whatever comes next in the order
     setSure(false);
-    const taken = await say([newEvent(kind, { joints: [...which] })]);
+    const taken = await say([newEvent(kind, { joints: [...which], note })]);
     if (taken && onward) onMove(1);
   };
   const steps = query.data?.steps ?? [];
@@ -78,6 +79,11 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </span>
         )}
       </p>
+      {state.purpose && (
+        <Box tone="dry">
+          <b>Left dry on purpose:</b> {state.purpose}
+        </Box>
+      )}
       {waiting && (
         <Box tone="water" role="status">
           Said, and kept on this device until the server has it.
@@ -180,6 +186,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
             Only dry-fitted
           </Button>
         )}
+        {!made && !state.purpose && <LeaveDry onLeave={(why) => record("left_dry", true, [joint.id], why)} />}
         {state.state === "dry" && (
           <Button big tone="dry" onClick={() => void record("undone", false)}>
             Taken apart

@@ -102,7 +102,8 @@ export function MakeSheet() {
           />
           {angles > 0 && (
             <p className="mt-2 text-[14px]">
-              Before the first joint is made, fit it all dry and mark the angle of {angles} joint{angles > 1 ? "s" : ""}.
+              Before the first joint is made, fit it all dry and mark the angle of {angles} joint{angles > 1 ? "s" : ""}
+              .
             </p>
           )}
           {listed.slice(0, all ? listed.length : MANY).map((g) => {

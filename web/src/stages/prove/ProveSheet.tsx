@@ -11,6 +11,7 @@ import { clockTime, wait } from "../../ui/format";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { useNow } from "../../ui/useNow";
 import { ConditionsHere } from "../ConditionsHere";
+import { Dangers } from "../Problems";
 import { BuryForm, TestForm } from "./Forms";
 import { LeakWalk } from "./LeakWalk";
 import { Readings } from "./Readings";
@@ -30,6 +31,7 @@ export function ProveSheet() {
           {readiness.hand_over.joints} joints: {readiness.hand_over.says.join(", ")}.
         </p>
       )}
+      <Dangers />
       <Cautions cautions={readiness.cautions} />
       <Clocks />
       {!sections.length && <p className="text-muted">There is nothing to test yet: draw the line first.</p>}

@@ -11,6 +11,7 @@ import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
 import { Dripping } from "./Dripping";
+import { GoesRound } from "./GoesRound";
 import { Landing } from "./Landing";
 import { LoopOrTree } from "./LoopOrTree";
 import { Nozzles } from "./Nozzles";
@@ -50,7 +51,8 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       </Title>
       <Answer stage="size" />
       <StageProblems stage="size" />
-      {flow && <Outlets flow={flow} />}
+      {flow && Object.keys(flow.outlets).length > 0 && <Outlets flow={flow} />}
+      <GoesRound />
       {derived.watered[scenario] && <Landing found={derived.watered[scenario]} />}
       {derived.dripped[scenario] && <Dripping found={derived.dripped[scenario]} />}
       {plan.points.some((p) => WATERS.has(p.what.kind)) && (

@@ -49,12 +49,14 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
         <Typed label="East" quantity="length" value={point.x} onValue={(x) => set({ x })} />
         <Typed label="North" quantity="length" value={point.y} onValue={(y) => set({ y })} />
         <Typed label="Ground level" quantity="level" value={point.ground} onValue={(ground) => set({ ground })} />
-        <Typed
-          label="Depth of pipe below ground"
-          quantity="depth"
-          value={point.depth}
-          onValue={(depth) => set({ depth })}
-        />
+        {kind.role !== "body" && (
+          <Typed
+            label="Depth of pipe below ground"
+            quantity="depth"
+            value={point.depth}
+            onValue={(depth) => set({ depth })}
+          />
+        )}
       </div>
       {kind.fields.length > 0 && (
         <>
@@ -81,7 +83,9 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
       <Otherwise point={point} />
       <DetailsOf point={point} />
       <Ports point={point} />
-      {kind.role !== "mark" && <Met existing={point.existing} onExisting={(existing) => set({ existing })} what="it" />}
+      {kind.role !== "mark" && kind.role !== "body" && (
+        <Met existing={point.existing} onExisting={(existing) => set({ existing })} what="it" />
+      )}
       {kind.role !== "line" && kind.role !== "mark" && <KeepInBook point={point} kind={kind} />}
       <Problems problems={derived.problems.filter((p) => p.where === point.id)} />
       <Cautions cautions={kind.cautions} />

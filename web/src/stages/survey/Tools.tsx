@@ -18,6 +18,7 @@ const groups = [
   ["device", "In the line"],
   ["line", "Line"],
   ["end", "Ends"],
+  ["body", "Bodies of water"],
   ["drain", "Drain"],
   ["mark", "Marks"],
 ] as const;

@@ -1,0 +1,139 @@
+"""The air of a tub: a system of its own, from a blower over a loop above the water and a check valve to the jets.
+
+Air is taken as it is at one atmosphere; what little it is pressed is left out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, velocity
+from hydrarch.core.hydraulics.rounds import AIR_SPEED, air_carried
+from hydrarch.core.kinds.basins import Blower, Jet
+from hydrarch.core.kinds.devices import CheckValve
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.systems import System
+from hydrarch.core.units import show
+
+__all__ = ["AirSide", "air_side_problems", "air_sides", "blown_problems"]
+
+declare("survey", "air-low", "air-no-check", holds=True)
+declare("survey", "air-unfed")
+declare("size", "air-short")
+
+_ABOVE = 0.3
+"""m above the water that the blower's line rises to before it falls: a foot; common practice, the blower's maker wins."""
+_DENSE, _THICK = 1.20, 1.81e-5  # kg/m³ and Pa·s of air at 20 °C: handbook values
+_WATER = 998.0
+
+
+def _aired(plan: Plan, lay: Layout) -> Iterator[tuple[System, list[str], list[str]]]:
+    """Each system of air with its blowers and its jets."""
+    for system in lay.systems.found:
+        if system.sort == "air":
+            blowers = [p for p in system.points if isinstance(plan.by_id[p].what, Blower)]
+            yield system, blowers, [p for p in system.points if isinstance(plan.by_id[p].what, Jet)]
+
+
+def _water(plan: Plan, jet: str) -> float:
+    what = plan.by_id[jet].what
+    assert isinstance(what, Jet)
+    return plan.by_id[jet].level if what.water_level is None else what.water_level
+
+
+def air_side_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
+    """Air lines by which water comes back to the blower."""
+    for system, blowers, jets in _aired(plan, lay):
+        if not jets:
+            continue
+        if not blowers:
+            yield Problem(
+                "air-unfed", "note", min(jets), f"No blower feeds the air of {plan.names[min(jets)]}: its jets draw it by themselves, where their line ends open above the water.",
+                "Lead the line to above the rim and leave it open there, or set a blower.",
+            )  # fmt: skip
+            continue
+        water = max(_water(plan, j) for j in jets)
+        blower = plan.by_id[min(blowers)]
+        top = max(lay.places[p][2] for p in system.points)
+        if top < water + _ABOVE - 1e-9:
+            yield Problem(
+                "air-low", "stop", blower.id,
+                f"The air line of {blower.label} rises to {show(top - water, 'cut', plan.units)} above the water at the most: it fills when the blower stops, and the water comes to its motor."
+                if top >= water
+                else f"The air line of {blower.label} stays {show(water - top, 'cut', plan.units)} below the water: it fills when the blower stops, and the water comes to its motor.",
+                f"Lead it in a loop to {show(_ABOVE, 'cut', plan.units)} above the water or more before it goes down to the jets.",
+            )  # fmt: skip
+        if not any(isinstance(plan.by_id[p].what, CheckValve) for p in system.points):
+            yield Problem(
+                "air-no-check", "stop", blower.id, f"There is no check valve between {blower.label} and the jets: a wave over the loop runs into it.",
+                "Put an air check valve on the blower's side of the loop, above the water.",
+            )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class AirSide:
+    """The air of a tub: what its jets take and what comes (m³/s), the head of water (m) it is blown against, and the line for it."""
+
+    system: str
+    wanted: float
+    comes: float
+    against: float
+    says: str
+
+
+def air_sides(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[AirSide, ...]:
+    """What every blower gives against the water over its deepest jet and what the pipe loses on the way there."""
+    carried = air_carried(plan, lay)
+    found = []
+    for system, blowers, jets in _aired(plan, lay):
+        if not blowers or not jets:
+            continue
+        graph = Graph[str](Edge(r, lay.lines[r].a, lay.lines[r].b, lay.lines[r].length) for r in system.runs)
+        reach = graph.from_nodes(blowers)
+        wanted = sum(w.air for j in jets if isinstance(w := plan.by_id[j].what, Jet))
+        against = 0.0
+        for jet in jets:
+            lost = sum(
+                float(head_loss_darcy_weisbach(carried.get(r, 0.0), lay.lines[r].length, pipes[r].bore, 1.5e-6, _DENSE, _THICK))
+                for r in reach.way(jet)
+                if r in pipes and carried.get(r, 0.0) > 0 and not lay.lines[r].coupled
+            )
+            against = max(against, _water(plan, jet) - plan.by_id[jet].level + lost * _DENSE / _WATER)
+        comes = 0.0
+        for name in blowers:
+            what = plan.by_id[name].what
+            assert isinstance(what, Blower)
+            comes += max(what.flow * (1 - against / what.most), 0.0)
+        fast = max(
+            (float(velocity(carried[r], pipes[r].bore)) for r in system.runs if carried.get(r) and r in pipes), default=0.0
+        )
+        says = (
+            f"{len(jets)} jets take {show(wanted, 'air', plan.units)} of air; against {show(against, 'cut', plan.units)} of water "
+            f"{' and '.join(plan.names[b] for b in blowers)} gives {show(comes, 'air', plan.units)}, {show(fast, 'velocity', plan.units)} at the fastest."
+        )
+        found.append(AirSide(system.id, wanted, comes, against, says))
+    return tuple(found)
+
+
+def blown_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Problem]:
+    """Blowers that are too weak, and lines of air that are too thin for it."""
+    carried = air_carried(plan, lay)
+    for side in air_sides(plan, lay, pipes):
+        system = next(s for s in lay.systems.found if s.id == side.system)
+        blower = next(p for p in system.points if isinstance(plan.by_id[p].what, Blower))
+        thin = [r for r in system.runs if r in pipes and float(velocity(carried.get(r, 0.0), pipes[r].bore)) > AIR_SPEED * 1.02]
+        if side.comes < side.wanted * 0.999:
+            yield Problem(
+                "air-short", "warn", blower, f"{plan.names[blower]} is too weak: {side.says}",
+                "Take a stronger blower, a larger pipe, or jets that take less.",
+            )  # fmt: skip
+        elif thin:
+            yield Problem(
+                "air-short", "note", thin[0], f"Air runs at more than {show(AIR_SPEED, 'velocity', plan.units)} there: it whistles, and the blower works against it.",
+                "Take a larger pipe.",
+            )  # fmt: skip

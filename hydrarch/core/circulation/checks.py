@@ -1,0 +1,181 @@
+"""All that is told about water that goes round: of the drawing, and of what flows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.circulation.airside import air_side_problems
+from hydrarch.core.circulation.bodies import Body, body_at, comes_in
+from hydrarch.core.circulation.overflow import overflow_problems
+from hydrarch.core.circulation.safety import entrapment_problems, flowing_entrapment, warmth_problems
+from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.hydraulics.rounds import loops, suction_side
+from hydrarch.core.kinds.basins import Basin, Heater, InWall, Jet, Skimmer
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.systems import System
+from hydrarch.core.units import show
+
+__all__ = ["Jets", "drawn_rounds", "flowing_rounds", "jets_of"]
+
+declare("survey", "in-no-water", "outline-crosses", "no-water-in", holds=True)
+declare("survey", "skimmer-level")
+declare("size", "round-fast", "heater-flow", "jets-uneven")
+
+_UNEVEN = 0.10
+"""Share of the mean by which jets of one ring may differ before it is told: from memory."""
+
+
+def drawn_rounds(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
+    """What is wrong with bodies of water and what is let into them, before anything flows."""
+    if not any(
+        isinstance(p.what, (Basin, InWall)) or p.kind.role == "body" or p.what.kind in ("top_up", "blower") for p in plan.points
+    ):
+        return ()
+    return (
+        *_shapes(plan),
+        *_let_in(plan),
+        *entrapment_problems(plan, lay),
+        *warmth_problems(plan),
+        *air_side_problems(plan, lay),
+    )
+
+
+def _shapes(plan: Plan) -> Iterator[Problem]:
+    for p in plan.points:
+        if not isinstance(p.what, Basin):
+            continue
+        body = body_at(plan, p.id)
+        if p.what.shape == "outline" and len(p.what.outline) < 3:
+            yield Problem(
+                "outline-crosses", "stop", p.id, f"{p.label} has no outline yet: {len(p.what.outline)} corners are drawn, and it takes three.",
+                "Give it its corners, or make it round or oblong.",
+            )  # fmt: skip
+        elif body.shape.crosses:
+            yield Problem(
+                "outline-crosses", "stop", p.id, f"The outline of {p.label} crosses itself: what is in it cannot be told.",
+                "Put its corners in order, round the water one way.",
+            )  # fmt: skip
+        elif body.water <= 0:
+            yield Problem(
+                "no-water-in", "stop", p.id, f"{p.label} holds no water: it is said to stand {show(p.what.below_rim, 'length', plan.units)} below the rim, and it is {show(p.what.depth, 'length', plan.units)} deep.",
+                "Let it stand higher, or make it deeper.",
+            )  # fmt: skip
+
+
+def _let_in(plan: Plan) -> Iterator[Problem]:
+    for p in plan.points:
+        if not isinstance(p.what, InWall):
+            continue
+        waters = p.what.waters
+        if waters is None:
+            yield Problem(
+                "in-no-water", "stop", p.id, f"{p.label} stands in no body of water.",
+                "Move it to the wall of one, at its height, or draw the body there.",
+            )  # fmt: skip
+        elif isinstance(p.what, Skimmer) and abs(p.level - waters.level) > 0.1 + 1e-9:
+            yield Problem(
+                "skimmer-level", "warn", p.id,
+                f"{p.label} is {show(abs(p.level - waters.level), 'cut', plan.units)} {'above' if p.level > waters.level else 'below'} the water: a skimmer draws at its level.",
+                f"Set it to {show(waters.level, 'level', plan.units)}, or say how far the water stands below the rim.",
+            )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Jets:
+    """The jets of one loop in one scenario: flow (m³/s) of each by its point, and how far the weakest is below the mean."""
+
+    system: str
+    flows: dict[str, float]
+    short: float
+    says: str
+
+
+def jets_of(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple[Jets, ...]:
+    """The jets of each loop, in the scenario in which it runs fullest."""
+    found = []
+    for system in loops(plan, lay):
+        jets = [p for n in system.points if isinstance((p := plan.by_id[n]).what, Jet)]
+        best: dict[str, float] = {}
+        for flow in flows.values():
+            mine = {j.id: comes_in(plan, flow, j) for j in jets}
+            if sum(mine.values()) > sum(best.values()):
+                best = mine
+        if not best:
+            continue
+        mean = sum(best.values()) / len(best)
+        weak, strong = min(best, key=lambda p: (best[p], p)), max(best, key=lambda p: (best[p], p))
+        short = 1 - best[weak] / mean if mean > 0 else 0.0
+        says = (
+            f"{len(best)} jets, {show(mean, 'flow', plan.units)} each in the mean: the least {show(best[weak], 'flow', plan.units)} at {plan.names[weak]}, "
+            f"the most {show(best[strong], 'flow', plan.units)} at {plan.names[strong]}."
+        )
+        found.append(Jets(system.id, best, short, says))
+    return tuple(found)
+
+
+def flowing_rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> tuple[Problem, ...]:
+    """What is wrong with loops once their flows are known."""
+    if not any(isinstance(p.what, (InWall, Heater)) for p in plan.points):
+        return ()
+    return (
+        *flowing_entrapment(plan, lay, pipes, flows), *overflow_problems(plan, lay, pipes, flows), *_speeds(plan, lay, flows),
+        *_heaters(plan, flows), *_uneven(plan, lay, flows),
+    )  # fmt: skip
+
+
+def _bodies(plan: Plan, system: System) -> list[Body]:
+    homes = {w.basin for p in system.points if isinstance(what := plan.by_id[p].what, InWall) and (w := what.waters)}
+    return [body_at(plan, h) for h in sorted(homes)]
+
+
+def _speeds(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Problem]:
+    """Suction and return faster than the use of the water allows: told where the job's own limit does not tell it."""
+    for system in loops(plan, lay):
+        bodies = _bodies(plan, system)
+        if not bodies:
+            continue
+        before = {r for runs in suction_side(plan, system).values() for r in runs}
+        for run in system.runs:
+            speed = max((f.runs[run].velocity for f in flows.values() if run in f.runs), default=0.0)
+            limit = min(b.use.suction if run in before else b.use.returning for b in bodies)
+            if limit < speed <= plan.conditions.max_velocity:
+                a, b = (plan.names[p] for p in plan.run_by_id[run].points)
+                yield Problem(
+                    "round-fast", "warn", run,
+                    f"{show(speed, 'velocity', plan.units)} from {a} to {b}: {show(limit, 'velocity', plan.units)} is the most in {'suction' if run in before else 'return'} where {bodies[0].what.use} water goes round.",
+                    "Take a larger pipe there.",
+                )  # fmt: skip
+
+
+def _heaters(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
+    for p in plan.of_kind(Heater):
+        assert isinstance(p.what, Heater)
+        through = [abs(comes_in(plan, f, p)) for f in flows.values()]
+        for flow in sorted(set(through))[-1:]:
+            word = {"heats": "heater", "chills": "chiller", "disinfects": "disinfection"}[p.what.does]
+            if flow > p.what.largest * (1 + 1e-6):
+                yield Problem(
+                    "heater-flow", "warn", p.id,
+                    f"{show(flow, 'flow', plan.units)} goes through {p.label}; the {word} takes {show(p.what.largest, 'flow', plan.units)} at the most.",
+                    "Lead a bypass with a valve round it, and set that until the rest goes through.",
+                )  # fmt: skip
+            elif flow < p.what.least * (1 - 1e-6):
+                yield Problem(
+                    "heater-flow", "warn", p.id,
+                    f"{show(flow, 'flow', plan.units)} goes through {p.label}; the {word} wants {show(p.what.least, 'flow', plan.units)} at the least, or it runs hot and switches off.",
+                    "Shut its bypass further, or give the loop more flow.",
+                )  # fmt: skip
+
+
+def _uneven(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Problem]:
+    for jets in jets_of(plan, lay, flows):
+        if len(jets.flows) > 1 and jets.short > _UNEVEN:
+            weak = min(jets.flows, key=lambda p: (jets.flows[p], p))
+            yield Problem(
+                "jets-uneven", "note", weak, f"{plan.names[weak]} gets {jets.short:.0%} less than the mean. {jets.says}",
+                "Close the jets' line to a ring, or take it a size larger.",
+            )  # fmt: skip

@@ -1,0 +1,374 @@
+"""What happens if: levels and flows of bodies of water over minutes and hours, when a pump stops, a valve is shut, a filter clogs.
+
+Each body is a volume; what moves between them is what the network gives at their levels as they are then, what runs over the open ends of
+standpipes, what a float valve lets in, what evaporates. The network is solved anew whenever levels have moved enough to matter; what falls
+over open ends, which answers at once to a level, is taken into each step implicitly (a linearly implicit Euler step), so that steps may
+grow while little changes. Every step moves water from one place to another and makes none: the books are kept, and told.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.circulation.laws import evaporation
+from hydrarch.core.circulation.standing import Array, Drain, Standing
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.kinds.basins import InWall, Standpipe
+from hydrarch.core.kinds.devices import Filter, Pump, Valve
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.progress import Late, TookTooLong, never
+from hydrarch.core.units import show
+
+__all__ = ["MISHAPS", "Happening", "Mishap", "Trace", "happens", "mishaps_of"]
+
+Mishap = Literal["nothing", "pump stops", "power fails", "valve shut", "filter clogs", "drain blocked", "return off"]
+MISHAPS: dict[Mishap, str] = {
+    "nothing": "nothing: it runs as it should",
+    "pump stops": "a pump stops",
+    "power fails": "the power fails in the night, eight hours",
+    "valve shut": "a valve is shut",
+    "filter clogs": "a filter clogs",
+    "drain blocked": "a standpipe is blocked",
+    "return off": "a return comes off its wall",
+}
+AT, _NIGHT = 600.0, 8 * 3600.0
+"""s after which it happens, and how long a night without power is."""
+_LEAST_STEP, _MOST_STEP, _MOST_STEPS = 0.05, 600.0, 40_000
+_MOVED = 0.002  # m a level moves before the network is solved anew
+_MOST_MOVE = 0.004  # m a level may move in one step
+_STILL = 1e-9  # m³/s
+_KEPT = 720  # places in time that are told
+
+
+@dataclass(frozen=True, slots=True)
+class Happening:
+    """Something that mattered: when (s), where (a thing's id), and what, in words; `bad` where water is lost or a pump is harmed."""
+
+    at: float
+    where: str
+    says: str
+    bad: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """What came of it, over time.
+
+    `times` (s), `levels` (m) by body, `flows` (m³/s) through each pump by its point, each as long as `times`. `spilled` (m³) ran over by
+    body, `left` (m³) ran out of the job, `dry` are the seconds each pump drew air. `lost` (m³) is what the books do not balance by.
+    `says` is the answer in a line, `helps` what would have prevented what went wrong.
+    """
+
+    times: tuple[float, ...]
+    levels: dict[str, tuple[float, ...]]
+    flows: dict[str, tuple[float, ...]]
+    happened: tuple[Happening, ...]
+    spilled: dict[str, float]
+    left: float
+    dry: dict[str, float]
+    lost: float
+    steps: int
+    says: str
+    helps: tuple[str, ...]
+
+
+def happens(
+    plan: Plan,
+    pipes: Mapping[str, Pipe],
+    minor: Mapping[str, float],
+    mishap: Mishap,
+    where: str = "",
+    hours: float = 2.0,
+    late: Late = never,
+) -> Trace:
+    """Let it happen, `mishap` at the thing `where` (blank: the first it can happen to), for so many hours (0.1 to 168).
+
+    Raises `TookTooLong` once it is late.
+    """
+    return _Run(Standing(plan, pipes, minor), mishap, where, min(max(hours, 0.1), 168.0) * 3600, late).trace()
+
+
+class _Run:
+    def __init__(self, work: Standing, mishap: Mishap, where: str, until: float, late: Late) -> None:
+        self.w, self.mishap, self.until, self.late = work, mishap, until, late
+        things = [p.id for p in work.plan.points if may_befall(work, p, mishap)]
+        if mishap != "nothing" and not things:
+            raise HydrarchError(f"there is nothing on the drawing that this can happen to: {MISHAPS[mishap]}")
+        if where and where not in things:
+            raise HydrarchError(f"that cannot happen to {work.plan.names.get(where, where)}")
+        self.thing = where or next(iter(things), "")
+        self.happened: list[Happening] = []
+        self.kept: list[tuple[float, list[float], dict[str, float]]] = []
+        n = len(work.bodies)
+        self.spilled, self.left, self.gone, self.came = np.zeros(n), 0.0, 0.0, 0.0
+        self.dry = {p.id: 0.0 for p in work.pumps}
+        self.over = [False] * n
+        self.low: set[str] = set()
+        self.sucked: set[str] = set()
+        self.moves: dict[str, float] = {}
+        self.moments = self._moments()
+
+    def _moments(self) -> list[tuple[float, Callable[[], None]]]:
+        w = self.w
+        if self.mishap == "nothing":
+            return []
+        thing = self.thing
+        names = w.plan.names
+
+        def stop() -> None:
+            off = [p.id for p in w.pumps] if self.mishap == "power fails" else [thing]
+            w.stopped = frozenset(off)
+            self._tell(
+                thing if self.mishap != "power fails" else "",
+                "The power is gone: every pump stops."
+                if self.mishap == "power fails"
+                else f"{names.get(thing, 'The pump')} stops.",
+                False,
+            )
+
+        def start() -> None:
+            w.stopped = frozenset()
+            self._tell("", "The power is back: the pumps start.", False)
+
+        def go_wrong() -> None:
+            w.wrong = frozenset([thing])
+            what = {
+                "valve shut": "is shut",
+                "filter clogs": "is clogged",
+                "drain blocked": "is blocked",
+                "return off": "comes off",
+            }[self.mishap]
+            for d in w.drains:
+                d.blocked = d.blocked or (d.point == thing and self.mishap == "drain blocked")
+            self._tell(thing, f"{names[thing]} {what}.", self.mishap == "return off")
+
+        if self.mishap in ("pump stops", "power fails"):
+            again: list[tuple[float, Callable[[], None]]] = [(AT + _NIGHT, start)] if self.mishap == "power fails" else []
+            return [(AT, stop), *again]
+        return [(AT, go_wrong)]
+
+    def _tell(self, where: str, says: str, bad: bool) -> None:
+        self.happened.append(Happening(self.w.time, where, says, bad))
+
+    def trace(self) -> Trace:
+        w, step, steps = self.w, 0.5, 0
+        before = float(w.volumes.sum())
+        apart = self.until / _KEPT
+        into, pumps, out = np.zeros(len(w.bodies)), dict[str, float](), 0.0
+        solved_at, solved_as = w.levels - 1.0, None
+        while w.time < self.until - 1e-9 and steps < _MOST_STEPS:
+            if self.late():
+                raise TookTooLong("what happens over time")
+            steps += 1
+            while self.moments and self.moments[0][0] <= w.time + 1e-9:
+                self.moments.pop(0)[1]()
+                step, solved_as = 0.5, None
+            under = w.under_now()
+            key = (under, w.stopped, w.wrong)
+            if key != solved_as or float(np.max(np.abs(w.levels - solved_at), initial=0.0)) > _MOVED:
+                into, pumps, out = w.moved(under)
+                solved_at, solved_as = w.levels.copy(), key
+                self._watch(under, pumps)
+            if not self.kept or w.time - self.kept[-1][0] >= apart or steps < 3:
+                self.kept.append((w.time, w.levels.tolist(), dict(pumps)))
+            limit = min(self.moments[0][0] if self.moments else self.until, self.until) - w.time
+            step = self._step(min(step, limit, _MOST_STEP), into, out)
+            for name, q in pumps.items():
+                if name in self.sucked and abs(q) < _STILL:
+                    self.dry[name] += step
+            step = min(step * 1.6, _MOST_STEP)
+        self.kept.append((w.time, w.levels.tolist(), dict(pumps)))
+        after = float(w.volumes.sum())
+        lost = before + self.came - after - float(self.spilled.sum()) - self.left - self.gone
+        times = tuple(k[0] for k in self.kept)
+        levels = {b.point.id: tuple(k[1][i] for k in self.kept) for i, b in enumerate(w.bodies)}
+        flows = {p.id: tuple(k[2].get(p.id, 0.0) for k in self.kept) for p in w.pumps}
+        spilled = {b.point.id: float(s) for b, s in zip(w.bodies, self.spilled, strict=True)}
+        says, helps = self._words(spilled, flows)
+        return Trace(times, levels, flows, tuple(self.happened), spilled, self.left, self.dry, lost, steps, says, helps)
+
+    def _step(self, step: float, into: Array, out: float) -> float:
+        """One step of at most so many seconds; what it moved is booked. Gives how long it was."""
+        w, n = self.w, len(self.w.bodies)
+        areas = np.array([b.shape.area(float(level)) for b, level in zip(w.bodies, w.levels, strict=True)])
+        rate, slope = into.copy(), np.zeros((n, n))
+        drained, grows = [], []
+        for d in w.drains:
+            self._prime(d)
+            q, more = w.falls(d)
+            drained.append(q)
+            grows.append(more)
+            rate[d.start] -= q
+            slope[d.start, d.start] -= more / areas[d.start]
+            if d.stop is not None:
+                rate[d.stop] += q
+                slope[d.stop, d.start] += more / areas[d.start]
+        air, wet = w.plan.conditions, np.zeros(n)
+        for i, b in enumerate(w.bodies):
+            warm = b.what.warm or air.water_temperature
+            wet[i] = 0.0 if b.what.lid or w.volumes[i] <= 1e-9 else evaporation(areas[i], warm, air.air_temperature, air.humidity)
+        rate -= wet
+        filling = []
+        for _, i, flow, shuts in w.floats:
+            share = min(max((shuts - w.levels[i]) / 0.02, 0.0), 1.0)  # a float opens over 2 cm
+            filling.append((i, flow * share, flow / 0.02 / areas[i] if 0 < share < 1 else 0.0))
+            rate[i] += flow * share
+            slope[i, i] -= filling[-1][2]
+        while True:
+            change = np.linalg.solve(np.eye(n) - step * slope, step * rate)
+            moves = float(np.max(np.abs(change) / areas, initial=0.0))
+            if moves <= _MOST_MOVE or step <= _LEAST_STEP:
+                break
+            step = max(step / 2, _LEAST_STEP)
+        w.volumes = w.volumes + change
+        risen = change / areas  # what each drain took by the end of the step goes with how its body rose
+        for d, q, more in zip(w.drains, drained, grows, strict=True):
+            if d.stop is None:
+                self.left += step * (q + more * risen[d.start])
+        self.left += step * out
+        self.gone += step * float(wet.sum())
+        for i, q, more in filling:
+            self.came += step * (q - more * change[i])
+        # a network that draws on a dry body, and what stands over a rim
+        for i, b in enumerate(w.bodies):
+            if w.volumes[i] < 0:
+                self.came -= w.volumes[i]
+                w.volumes[i] = 0.0
+            if w.volumes[i] > b.shape.holds:
+                self.spilled[i] += w.volumes[i] - b.shape.holds
+                w.volumes[i] = b.shape.holds
+                if not self.over[i]:
+                    self.over[i] = True
+                    w.time += step
+                    self._tell(b.point.id, f"{b.point.label} runs over its rim.", True)
+                    w.time -= step
+            elif w.volumes[i] < b.shape.holds * (1 - 1e-4):
+                self.over[i] = False
+            w.levels[i] = b.shape.level(float(w.volumes[i]))
+        w.time += step
+        return step
+
+    def _prime(self, d: Drain) -> None:
+        """A drain that is shut to air fills itself once it drowns by half its bore, and breaks when its end takes air."""
+        if d.works != "full":
+            return
+        head = float(self.w.levels[d.start]) - d.opens
+        if not d.siphons and head > 0.5 * d.bore:
+            d.siphons = True
+        elif d.siphons and head < -0.25 * d.bore:
+            d.siphons = False
+
+    def _watch(self, under: frozenset[str], pumps: dict[str, float]) -> None:
+        """What is worth a word: a pump that draws air, water that goes backwards."""
+        w = self.w
+        for p in w.pumps:
+            q = pumps.get(p.id, 0.0)
+            before = self.moves.get(p.id)
+            if before is None or (abs(q - before) > 0.2 * before and p.id not in w.stopped and w.time >= AT):
+                if before is not None and q > -_STILL:
+                    units = w.plan.units
+                    self._tell(
+                        p.id,
+                        f"{p.label} moves {show(max(q, 0.0), 'flow', units)} instead of {show(before, 'flow', units)}.",
+                        False,
+                    )
+                self.moves[p.id] = q
+            if p.id in w.stopped:
+                self.moves[p.id] = 0.0
+                if q < -1e-6 and p.id not in self.low:
+                    self.low.add(p.id)
+                    self._tell(p.id, f"Water siphons back through {p.label}, {show(-q, 'flow', w.plan.units)}.", False)
+                elif q > -1e-7 and p.id in self.low:
+                    self.low.discard(p.id)
+                    self._tell(p.id, f"The siphon through {p.label} breaks.", False)
+                continue
+            self.low.discard(p.id)
+            drawn = [
+                s
+                for s in w.plan.points
+                if isinstance(s.what, InWall)
+                and s.kind.role == "source"
+                and not isinstance(s.what, Standpipe)
+                and s.id in self._before(p.id)
+            ]
+            dry = bool(drawn) and not any(s.id in under for s in drawn)
+            if dry and p.id not in self.sucked:
+                self.sucked.add(p.id)
+                self._tell(p.id, f"{p.label} draws air: {drawn[0].label} lies bare.", True)
+            elif not dry and p.id in self.sucked:
+                self.sucked.discard(p.id)
+
+    def _before(self, pump: str) -> set[str]:
+        w = self.w
+        system = next((s for s in w.lay.systems.found if pump in s.points), None)
+        return set(system.points) if system is not None else set()
+
+    def _words(self, spilled: dict[str, float], flows: dict[str, tuple[float, ...]]) -> tuple[str, tuple[str, ...]]:
+        w, units = self.w, self.w.plan.units
+        over = {n: v for n, v in spilled.items() if v > 1e-6}
+        dry = {n: s for n, s in self.dry.items() if s > 1}
+        told, helps = [], list[str]()
+        for n, v in over.items():
+            told.append(f"{show(v, 'volume', units)} runs over the rim of {w.plan.names[n]}")
+        for n, s in dry.items():
+            told.append(f"{w.plan.names[n]} draws air for {s / 60:.0f} min")
+        if self.left > 1e-6:
+            told.append(f"{show(self.left, 'volume', units)} runs out of the job")
+        if over and self.mishap in ("pump stops", "power fails"):
+            helps.append(
+                "A hole that lets air in just under the water at the return, or a check valve behind the pump, keeps back what siphons."
+            )
+            helps.append("A larger sump, or one that stands lower while it runs, holds what comes.")
+        elif over:
+            helps.append("A second standpipe, in need, a little higher, that takes all of it alone.")
+            helps.append("A float that stops the pump when the water stands high.")
+        if dry:
+            helps.append("A float that stops the pump when the water stands low; a float valve that tops up.")
+        if self.left > 1e-6 and self.mishap == "return off":
+            helps.append("Every return under pump is glued, and its pipe strapped.")
+        lows = [
+            f"{b.point.label} between {show(min(k[1][i] for k in self.kept) - b.shape.bottom, 'cut', units)} and {show(max(k[1][i] for k in self.kept) - b.shape.bottom, 'cut', units)} deep"
+            for i, b in enumerate(w.bodies)
+        ]
+        hours = f"{w.time / 3600:.1f} h".replace(".0 h", " h")
+        if w.time < self.until - 1.0:  # what comes later is not known, and is not told
+            helps.append(
+                f"It was followed for {hours} of {self.until / 3600:.1f} h: it changed so fast that no more was reckoned."
+            )
+        if not told:
+            return f"In {hours} nothing runs over and no pump draws air: {', '.join(lows[:4])}.", tuple(helps)
+        return f"In {hours} {', '.join(told)}: {', '.join(lows[:4])}.", tuple(helps)
+
+
+def may_befall(work: Standing, point: Point, mishap: Mishap) -> bool:
+    """Whether a mishap can befall a thing: one that is in water that goes round, and a return only where a pump pushes."""
+    what, there = point.what, point.id in work.pumped
+    match mishap:
+        case "pump stops" | "power fails":
+            return there and isinstance(what, Pump)
+        case "valve shut":
+            return there and isinstance(what, Valve)
+        case "filter clogs":
+            return there and isinstance(what, Filter)
+        case "drain blocked":
+            return any(d.point == point.id for d in work.drains)
+        case "return off":
+            return there and isinstance(what, InWall) and point.kind.role != "source"
+        case _:
+            return False
+
+
+def mishaps_of(plan: Plan, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> dict[Mishap, tuple[str, ...]]:
+    """What can happen on a plan, and to which things; "power fails" to all of its pumps."""
+    work = Standing(plan, pipes, minor)
+    found: dict[Mishap, tuple[str, ...]] = {"nothing": ()}
+    for mishap in MISHAPS:
+        things = tuple(p.id for p in plan.points if may_befall(work, p, mishap))
+        if things:
+            found[mishap] = things
+    return found

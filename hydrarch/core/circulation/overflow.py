@@ -1,0 +1,205 @@
+"""What runs over and what runs back: standpipes and their drains, and the sump that must hold what comes when the pump stops."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from math import pi
+
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.circulation.bodies import Body, body_at, goes_round
+from hydrarch.core.circulation.laws import standpipe_head
+from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.hydraulics.rounds import loops, overflows
+from hydrarch.core.kinds.basins import Basin, InWall, Returns, Standpipe
+from hydrarch.core.kinds.devices import CheckValve, Pump
+from hydrarch.core.kinds.drains import Outfall
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.systems import System
+from hydrarch.core.units import show
+
+__all__ = ["RunsBack", "links_of", "overflow_problems", "runs_back", "stands_open"]
+
+declare("size", "drain-too-small", "sump-cannot-hold", holds=True)
+declare("size", "one-drain", "intake-height", "no-way-back")
+
+_BELOW_RIM = (0.025, 0.15)
+"""m below the rim at which a standpipe's open end is at home, a few inches: too low chokes the drain, too high makes noise; common practice."""
+
+
+def stands_open(point: Point) -> float:
+    """The level (m) of a standpipe's open end."""
+    assert isinstance(point.what, Standpipe)
+    return point.level + point.what.up
+
+
+def links_of(plan: Plan, lay: Layout) -> dict[str, set[str]]:
+    """To which bodies of water each sends its own, by pump or by fall; "" for out of the job."""
+    found: dict[str, set[str]] = {p.id: set() for p in plan.points if isinstance(p.what, Basin)}
+    for system in lay.systems.found:
+        if not system.sources:
+            continue
+        things = [plan.by_id[p] for p in system.points]
+        start = {w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
+        stop = {w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
+        if any(isinstance(p.what, Outfall) or p.kind.role == "outlet" for p in things):
+            stop.add("")
+        for home in start:
+            found[home] |= stop - {home}
+    return found
+
+
+def _reached(links: Mapping[str, set[str]], start: str) -> set[str]:
+    seen, left = set[str](), [start]
+    while left:
+        for n in links.get(left.pop(), ()):
+            if n not in seen:
+                seen.add(n)
+                left.append(n)
+    return seen
+
+
+@dataclass(frozen=True, slots=True)
+class RunsBack:
+    """What comes to a sump when its pump stops: from bodies above down to where their drains or the air stop it, and out of the pipe (m³).
+
+    `room` is what it has between its running level and its rim. `holds` is whether that is enough, `says` the line for it.
+    """
+
+    sump: str
+    from_bodies: float
+    from_pipe: float
+    room: float
+    holds: bool
+    says: str
+
+
+def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsBack, ...]:
+    """For each body that a pump draws from and sends into others: whether it holds what runs back when the pump stops."""
+    back = _drained_by_fall(plan, lay)
+    found = []
+    for system in loops(plan, lay):
+        things = [plan.by_id[p] for p in system.points]
+        sumps = {w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
+        above = {
+            w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)
+        } - sumps
+        checked = any(isinstance(p.what, CheckValve) for p in things)
+        for sump in sorted(sumps) if above else ():
+            low = body_at(plan, sump)
+            told, whole = [], 0.0
+            for name in sorted(above):
+                body = body_at(plan, name)
+                ends = _stops_at(plan, body, low, system, back.get(name, set()), checked)
+                more = max(body.shape.volume(body.level) - body.shape.volume(min(ends, body.level)), 0.0)
+                whole += more
+                told.append(
+                    f"{show(more, 'volume', plan.units)} from {body.point.label}, down {show(max(body.level - ends, 0.0), 'cut', plan.units)}"
+                )
+            pipe = 0.0 if checked else _in_pipe(plan, lay, pipes, system, low.level)
+            room = low.shape.holds - low.water
+            fits = whole + pipe <= room
+            if pipe > 1e-6:
+                told.append(f"{show(pipe, 'volume', plan.units)} out of the pipe")
+            says = (
+                f"When the pump stops {', '.join(told)} comes to {low.point.label}, which has room for {show(room, 'volume', plan.units)}: "
+                + ("it holds." if fits else f"{show(whole + pipe - room, 'volume', plan.units)} runs over.")
+            )
+            found.append(RunsBack(sump, whole, pipe, room, fits, says))
+    return tuple(found)
+
+
+def _drained_by_fall(plan: Plan, lay: Layout) -> dict[str, set[str]]:
+    """By body, the standpipes that drain it."""
+    found: dict[str, set[str]] = {}
+    for p in plan.points:
+        if isinstance(p.what, Standpipe) and p.what.waters is not None and lay.at[p.id]:
+            found.setdefault(p.what.waters.basin, set()).add(p.id)
+    return found
+
+
+def _stops_at(plan: Plan, body: Body, low: Body, system: System, drains: set[str], checked: bool) -> float:
+    """The level (m) to which a body falls by itself once the pump stops."""
+    ends = [body.level]
+    ends += [stands_open(plan.by_id[d]) for d in drains]
+    if not checked:
+        for name in system.points:
+            p = plan.by_id[name]
+            if (
+                isinstance(p.what, InWall)
+                and p.kind.role != "source"
+                and p.what.waters is not None
+                and p.what.waters.basin == body.point.id
+            ):
+                air = p.level + (p.what.hole if isinstance(p.what, Returns) else 0.0)
+                ends.append(max(air, low.level))  # a siphon runs until its end takes air, or both stand level
+    return min(ends)
+
+
+def _in_pipe(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], system: System, level: float) -> float:
+    """The water (m³) in the runs of a loop above a level, that runs back through a pump that stands."""
+    whole = 0.0
+    for run in system.runs:
+        line = lay.lines[run]
+        if line.coupled or run not in pipes:
+            continue
+        a, b = lay.spots[line.ends[0]][2], lay.spots[line.ends[1]][2]
+        high, deep = max(a, b), min(a, b)
+        share = 1.0 if deep >= level else 0.0 if high <= level else (high - level) / (high - deep)
+        whole += share * line.length * pi * pipes[run].bore ** 2 / 4
+    return whole
+
+
+def overflow_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> Iterator[Problem]:
+    """Drains that cannot take what comes, a tank with one drain alone, an open end too high or too low, a sump that runs over."""
+    units, asked = plan.units, overflows(plan, lay)
+    for name, drains in _drained_by_fall(plan, lay).items():
+        body = body_at(plan, name)
+        comes = max((goes_round(plan, f, body) for f in flows.values()), default=0.0)
+        if len(drains) == 1 and comes > 0:
+            yield Problem(
+                "one-drain", "warn", min(drains), f"{body.point.label} has one drain alone under a pump: where it is blocked, the tank runs over.",
+                "Set a second one, in need, a little higher, that takes all of it by itself.",
+            )  # fmt: skip
+        for drain in sorted(drains):
+            p = plan.by_id[drain]
+            assert isinstance(p.what, Standpipe)
+            flow, rim = max(p.what.flow or comes, 0.0) or asked.get(drain, 0.0), body.shape.rim
+            opens = stands_open(p)
+            over = standpipe_head(flow, p.what.bore)
+            if not _BELOW_RIM[0] - 1e-9 <= rim - opens <= _BELOW_RIM[1] + 1e-9:
+                high = rim - opens < _BELOW_RIM[0]
+                yield Problem(
+                    "intake-height", "note", drain,
+                    f"The open end of {p.label} is {show(abs(rim - opens), 'cut', units)} {'above' if opens > rim else 'below'} the rim: "
+                    + ("too high, and it is noisy and near to running over." if high else "low, and a drain that stands low chokes."),
+                    f"Cut it to stand {show(_BELOW_RIM[0], 'cut', units)} to {show(_BELOW_RIM[1], 'cut', units)} below the rim.",
+                )  # fmt: skip
+            needed = max((f.points[drain].head for f in flows.values() if drain in f.points), default=opens)
+            if flow > 0 and max(opens + over, needed) > rim:
+                yield Problem(
+                    "drain-too-small", "stop", drain,
+                    f"To take {show(flow, 'flow', units)} by {p.label} alone the water must rise {show(max(opens + over, needed) - rim, 'cut', units)} over the rim of {body.point.label}.",
+                    "Widen its open end or its pipe, lower it, or run the pump slower.",
+                )  # fmt: skip
+    for found in runs_back(plan, lay, pipes):
+        if not found.holds:
+            yield Problem(
+                "sump-cannot-hold", "stop", found.sump, found.says,
+                "Let it stand lower while it runs, take a larger one, drill a hole that lets air in just under the water at the return, or put a check valve behind the pump.",
+            )  # fmt: skip
+    links = links_of(plan, lay)
+    for system in loops(plan, lay):
+        things = [plan.by_id[p] for p in system.points]
+        pump = next(p for p in things if isinstance(p.what, Pump))
+        start = {w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
+        stop = {w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
+        for one in sorted(stop - start):
+            if not start & _reached(links, one):
+                yield Problem(
+                    "no-way-back", "warn", pump.id,
+                    f"{pump.label} sends water to {plan.names[one]}, and there is no way back from it: it runs over, and {plan.names[min(start)]} runs dry." if start else "",
+                    "Lead a drain from a standpipe or a bulkhead in its wall back to where the pump draws.",
+                )  # fmt: skip
