@@ -24,6 +24,7 @@ from hydrarch.core.groups import (
     turned,
 )
 from hydrarch.core.headlaying import drip_head
+from hydrarch.core.jetring import MOST_JETS, jet_ring
 from hydrarch.core.measures import way_of
 from hydrarch.core.nozzling import nozzled
 from hydrarch.core.plan import MAX_POINTS, Plan, Situation
@@ -109,6 +110,15 @@ class GiveNozzle(Chosen):
     """The nozzle by name, of the generic set or the plan's own."""
 
     nozzle: Annotated[str, Field(min_length=1, max_length=60)]
+
+
+class JetRing(Chosen):
+    """How many jets, how far below the water (in words), of the small body or the large, and whether with air."""
+
+    jets: Annotated[int, Field(ge=2, le=MOST_JETS)]
+    below: Annotated[str, Field(max_length=60, examples=["300 mm", "1 ft"])]
+    small: bool = False
+    air: bool = True
 
 
 class DripHead(Chosen):
@@ -199,6 +209,13 @@ def give_nozzle(asked: GiveNozzle) -> Edited:
 def lay_drip_head(asked: DripHead) -> Edited:
     """Preventer, filter, regulator behind the first of what is chosen; a timer before them where it is asked."""
     return drip_head(asked.plan, asked.chosen[0], asked.timer)
+
+
+@router.post("/jet-ring", summary="Lay a ring of jets")
+def lay_jet_ring(asked: JetRing) -> Edited:
+    """Round the first of what is chosen, a body of water: jets, tees and a ring that joins them, and one of air where it is asked."""
+    below = read(asked.below, "cut", asked.plan.units)
+    return jet_ring(asked.plan, asked.chosen[0], asked.jets, below, asked.small, asked.air)
 
 
 @router.post("/ring", summary="A ring of drip tubing round a pot")

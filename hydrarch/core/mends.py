@@ -10,10 +10,13 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from math import dist, hypot
 
+from hydrarch.core.basins import shape_of
 from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.circulation.settling import nearest_body, settled_place
 from hydrarch.core.coverage.driphead import head_of
 from hydrarch.core.draft import Body, Draft
 from hydrarch.core.kinds.base import kind_named
+from hydrarch.core.kinds.basins import Basin, InWall
 from hydrarch.core.kinds.devices import BackflowPreventer, Filter, Regulator, Valve
 from hydrarch.core.kinds.equipment import Vessel
 from hydrarch.core.kinds.outlets import DRIPPING, Tap
@@ -301,7 +304,27 @@ def _can_be_square(plan: Plan, where: str) -> bool:
     return _foot({p: (plan.by_id[p].x, plan.by_id[p].y, plan.by_id[p].level) for p in near}, mine, where) is not None
 
 
+def _into_wall(body: Body, where: str) -> bool:
+    """Set a fitting into the wall or floor of the nearest body of water, at the height its kind has there."""
+    plan = Plan.model_validate(body)
+    point = plan.by_id.get(where)
+    home = nearest_body(plan, point.x, point.y, point.level) if point is not None and isinstance(point.what, InWall) else None
+    if point is None or home is None:
+        return False
+    x, y, level, what = settled_place(plan, where, home)
+    mine = _point(body, where)
+    assert mine is not None
+    mine |= {"x": round(x, 4), "y": round(y, 4), "depth": round(mine["ground"] - level, 4), "what": what.model_dump(mode="json")}
+    return True
+
+
+def _has_body(plan: Plan, where: str) -> bool:
+    return where in plan.by_id and any(isinstance(p.what, Basin) and not shape_of(p).crosses for p in plan.points)
+
+
 MENDS: dict[str, _Mend] = {
+    "in-no-water": _Mend("Set it into the wall of the body of water nearest to it", _into_wall, _has_body),
+    "skimmer-level": _Mend("Set it at the water's level", _into_wall, _has_body),
     "zone-by-hand": _Mend("Take a valve that is worked by wire", _by_wire),
     "half-inch": _Mend("It is measured, and it is this", _measured),
     "drip-order": _Mend("Let the two change places", _in_order, lambda plan, where: where in plan.by_id),

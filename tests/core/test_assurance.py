@@ -41,12 +41,13 @@ EARNED = {
     "Joint has cured: ": "tests.core.test_making_and_proving.States.test_from_planned_to_buried",
     "proved it": "tests.core.test_proof.Proof.test_all_of_it_proves",
     "passed, but proves nothing: ": "tests.core.test_proof.Proof.test_what_falls_short_proves_nothing",
+    "it holds.": "tests.core.test_rounds.RunsBack.test_it_holds_where_it_does",
     "made, not proved (": "tests.core.test_proof.HandedOver.test_nothing_made",
 }  # fmt: skip
 """Phrases of the core, the formats and the API, each with the test that shows it is only said where it is so."""
 PLAIN = {
     "A text holds half of a letter.", "make and prove", " holds what ", "a tight one never goes home", "it screws on and holds for a while",
-    "into pipe that a pump holds under pressure", "it holds more than one number; ", "it holds no hours",
+    "into pipe that a pump holds under pressure", "it holds more than one number; ", "it holds no hours", "it holds hair and limbs", " holds no water: it is said to stand ",
 }  # fmt: skip
 """Where such a word assures nobody."""
 PAGE = {

@@ -19,6 +19,7 @@ def faulty() -> dict[str, Plan]:
     buried = [point("M", 0, 0, "mains", depth=0.6), point("T", 20, 0, "tap", depth=0.6)]
     much = [buried[0], point("T", 20, 0, "tap", depth=0.6, flow=8e-4)]
     lain = [point("M", 0, 0, "mains"), point("T", 20, 0, "tap")]
+    basin = point("W", 0, 0, "basin", long=4.0, wide=3.0)
     away: dict[str, Any] = {"a": {"id": "R2a", "point": "V", "port": "in"}, "b": {"id": "R2b", "point": "T", "port": "in"}}
     turned = draw([buried[0], point("V", 5, 0, "check_valve", depth=0.6), buried[1]], [("M", "V"), ("V", "T")]).model_dump(
         mode="json"
@@ -53,6 +54,8 @@ def faulty() -> dict[str, Plan]:
             [*buried[:1], point("V", 2, 0, "valve", depth=0.6), point("H", 9, 0, "sprinkler", depth=0.6)], [("M", "V"), ("V", "H")],
             zones=[{"id": "z", "name": "Lawn", "heads": ["H"], "valve": "V"}],
         ),
+        "in-no-water": draw([basin, point("S", 9, 0, "skimmer", depth=0.6), point("P", 12, 0, "pump", depth=0.6), point("R", 9, 3, "returns", depth=0.6)], [("S", "P"), ("P", "R")]),
+        "skimmer-level": draw([basin, point("S", 2, 0, "skimmer", depth=0.5), point("P", 5, 0, "pump", depth=0.5), point("R", 0, 1.5, "returns", depth=0.3)], [("S", "P"), ("P", "R")]),
         "half-inch": draw(lain, [("M", "T")], runs_more=[{"series": "drip-620", "size": "1/2", "situation": "on surface"}]),
     }  # fmt: skip
 

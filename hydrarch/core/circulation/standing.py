@@ -211,6 +211,9 @@ class Standing:
                     out += sign * q
                 else:
                     into[self.number[here.what.waters.basin]] += sign * q
+        off = float(into.sum()) + out
+        if off:  # what the solver's rounding leaves is laid on the largest flow, so that the books are those of the water
+            into[int(np.argmax(np.abs(into)))] -= off
         for p in self.pumps:
             if p.id not in pumps:
                 ends = [
@@ -226,12 +229,12 @@ class Standing:
                 )
         return into, pumps, out
 
-    def falls(self, drain: Drain) -> tuple[float, float]:
-        """What a standpipe takes (m³/s), and how that grows with the level above it (m²/s)."""
+    def falls(self, drain: Drain, levels: Array) -> tuple[float, float]:
+        """What a standpipe takes (m³/s) at these levels (m), and how that grows with the one above it (m²/s)."""
         if drain.blocked:
             return 0.0, 0.0
-        level = float(self.levels[drain.start])
-        low = drain.ends if drain.stop is None else max(drain.ends, float(self.levels[drain.stop]))
+        level = float(levels[drain.start])
+        low = drain.ends if drain.stop is None else max(drain.ends, float(levels[drain.stop]))
         full = drain.carries * sqrt(max(level - low, 0.0)) if drain.carries < inf else inf
 
         def takes(at: float) -> float:

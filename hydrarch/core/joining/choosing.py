@@ -241,7 +241,7 @@ def _tee(here: Placing, meeting: Meeting, families: tuple[str, ...] = ()) -> Non
             )  # fmt: skip
     skew, along = abs(aside - radians(90)), through <= RIGID_BEND
     if not along and _gives(one, through / 2) and _gives(two, through / 2):  # both are bent into the tee
-        skew, along = abs(skew - through / 2), True
+        skew, along = min(skew, abs(skew - through / 2)), True
     if not along or (skew > RIGID_BEND and not slants and not _gives(branch, skew)):
         here.problem(
             "tee-angle",

@@ -67,6 +67,7 @@ export type GroupAct =
   | "ring"
   | "nozzle"
   | "drip-head"
+  | "jet-ring"
   | "set-down";
 
 type Verb = "get" | "post" | "put" | "delete";

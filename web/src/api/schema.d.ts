@@ -468,6 +468,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/jet-ring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay a ring of jets
+         * @description Round the first of what is chosen, a body of water: jets, tees and a ring that joins them, and one of air where it is asked.
+         */
+        post: operations["lay_jet_ring_api_groups_jet_ring_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/lift": {
         parameters: {
             query?: never;
@@ -3454,6 +3474,33 @@ export interface components {
             threads_per_inch?: number | null;
             /** Wall */
             wall?: number | null;
+        };
+        /**
+         * JetRing
+         * @description How many jets, how far below the water (in words), of the small body or the large, and whether with air.
+         */
+        JetRing: {
+            /**
+             * Air
+             * @default true
+             */
+            air: boolean;
+            /**
+             * Below
+             * @example 300 mm
+             * @example 1 ft
+             */
+            below: string;
+            /** Chosen */
+            chosen: string[];
+            /** Jets */
+            jets: number;
+            plan: components["schemas"]["Plan"];
+            /**
+             * Small
+             * @default false
+             */
+            small: boolean;
         };
         /**
          * Jets
@@ -10217,6 +10264,70 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Give"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lay_jet_ring_api_groups_jet_ring_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JetRing"];
             };
         };
         responses: {

@@ -12,6 +12,7 @@ import { Problems } from "../Problems";
 import { ArcTurn } from "./ArcTurn";
 import { DetailsOf } from "./Details";
 import { DripHead } from "./DripHead";
+import { JetRing } from "./JetRing";
 import { KeepInBook } from "./KeepInBook";
 import { Met } from "./Met";
 import { NozzlePick } from "./NozzlePick";
@@ -75,6 +76,7 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
         </>
       )}
       {LEADS_DRIP.has(point.what.kind) && <DripHead at={point.id} />}
+      {point.what.kind === "basin" && <JetRing at={point.id} />}
       {kind.one_way && (
         <Button className="mt-2" onClick={() => edit((p) => turnRound(p, reference, point.id))}>
           Turn it round (t)

@@ -1,0 +1,182 @@
+"""What happens if: water is neither made nor lost, levels go as the laws say, and what is told is what came of it."""
+
+import unittest
+from collections.abc import Iterator
+
+import numpy as np
+from scipy.integrate import solve_ivp
+
+from hydrarch.core.basins import shape_of
+from hydrarch.core.chain import derive
+from hydrarch.core.circulation.happens import AT, MISHAPS, Trace, happens, mishaps_of
+from hydrarch.core.circulation.laws import evaporation, standpipe
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.kinds.basins import Basin
+from hydrarch.core.plan import Plan
+from hydrarch.core.progress import TookTooLong
+from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from tests.core.plans import draw
+from tests.core.test_rounds import Things, over_sump, thing
+
+
+def let(plan: Plan, mishap: str, where: str = "", hours: float = 1.0) -> Trace:
+    """What comes of a mishap."""
+    d = derive(plan, strict=True)
+    return happens(plan, d.settled.pipes, d.assembly.minor, mishap, where, hours)  # type: ignore[arg-type]
+
+
+def everything() -> Iterator[tuple[str, Plan, str, str]]:
+    """Every mishap at every thing it can befall, in the three jobs of the camp and a tank over its sump."""
+    for name, plan in (("pond", swimming_pond()), ("tub", cedar_tub()), ("tank", show_tank()), ("sump", over_sump())):
+        d = derive(plan)
+        for mishap, things in mishaps_of(plan, d.settled.pipes, d.assembly.minor).items():
+            for where in things[:2] or ("",):
+                yield name, plan, mishap, where
+
+
+class Books(unittest.TestCase):
+    """Water is neither made nor lost."""
+
+    def test_every_simulated_run_balances(self) -> None:
+        """What was there, less what ran over, out and off, is what is there, to a millionth of it."""
+        seen = set()
+        for name, plan, mishap, where in everything():
+            with self.subTest(job=name, mishap=mishap, where=where):
+                trace = let(plan, mishap, where, 10.0 if mishap == "power fails" else 1.0)
+                whole = sum(shape_of(p).volume(trace.levels[p.id][0]) for p in plan.points if isinstance(p.what, Basin))
+                self.assertLessEqual(abs(trace.lost), 1e-6 * whole)
+                self.assertTrue(all(np.isfinite(levels).all() for levels in trace.levels.values()))
+                self.assertEqual(len(trace.times), len(next(iter(trace.levels.values()))))
+                self.assertTrue((np.diff(trace.times) >= 0).all())
+                seen.add(mishap)
+        self.assertEqual(seen, set(MISHAPS))
+
+
+class AsTheLawsSay(unittest.TestCase):
+    """Levels against an integration of the same laws by a general-purpose library."""
+
+    def test_a_tank_runs_down_to_its_standpipe(self) -> None:
+        """With the pump stopped behind a check valve a tank falls by Francis' weir alone: as scipy integrates it, within a tenth of a millimetre."""
+        plan = over_sump(check=True)
+        trace = let(plan, "pump stops", hours=0.5)
+        area, c = 1.2 * 0.6, plan.conditions
+        gone = evaporation(area, c.water_temperature, c.air_temperature, c.humidity)
+        start = float(np.interp(AT, trace.times, trace.levels["T"]))
+
+        def falls(_: float, level: np.ndarray) -> list[float]:
+            return [-(standpipe(level[0] - 1.43, 0.04) + standpipe(level[0] - 1.445, 0.04) + gone) / area]
+
+        later = np.array([10.0, 60.0, 300.0, 1200.0])
+        found = solve_ivp(falls, (0, 1200), [start], t_eval=later, rtol=1e-10, atol=1e-12)
+        for t, level in zip(later, found.y[0], strict=True):
+            self.assertAlmostEqual(float(np.interp(AT + t, trace.times, trace.levels["T"])), level, delta=5e-4)
+
+    def test_what_runs_over_is_what_runs_back(self) -> None:
+        """A siphon left to itself brings what was reckoned for it, and what the sump has no room for runs over; a hole keeps it back."""
+        plan = over_sump()
+        (back,) = derive(plan).rounds.back
+        trace = let(plan, "pump stops")
+        over = back.from_bodies - back.room
+        settled = (
+            float(np.interp(AT, trace.times, trace.levels["T"])) - 1.45
+        )  # it stood as its drains would have it, not as was typed
+        lower = float(np.interp(AT, trace.times, trace.levels["S"])) - 0.3
+        self.assertAlmostEqual(trace.spilled["S"], over + settled * 0.72 + lower * 0.405, delta=0.004)
+        self.assertIn("runs over the rim of", trace.says)
+        self.assertTrue(any("hole that lets air in" in h for h in trace.helps))
+        self.assertTrue(any(h.bad and h.where == "S" for h in trace.happened))
+        kept = let(over_sump(hole_=0.40), "pump stops")
+        self.assertEqual(sum(kept.spilled.values()), 0.0)
+        self.assertIn("nothing runs over and no pump draws air", kept.says)
+
+    def test_evaporation_and_a_float(self) -> None:
+        """A still pond falls by what evaporates; with a float valve it stands where that shuts, and what came in is what went off."""
+        spots: Things = [
+            thing("W", "basin", 0, 0, 0, use="garden pond", long=4.0, wide=3.0, depth=1.0, below_rim=0.1), thing("S", "skimmer", -2, 0, -0.1),
+            thing("P", "pump", -3, 0, -0.1), thing("R", "returns", 2, 0, -0.2),
+        ]  # fmt: skip
+        ways = [("S", "P"), ("P", "R")]
+        warm = {"series": "pvc40", "water_temperature": 298.15, "air_temperature": 298.15, "humidity": 0.5}
+        bare = let(draw(spots, ways, conditions=warm), "nothing", hours=24)
+        fell = bare.levels["W"][0] - bare.levels["W"][-1]
+        self.assertAlmostEqual(fell, 86400 * evaporation(1.0, 298.15, 298.15, 0.5), delta=1e-5)
+        topped = draw(
+            [*spots, thing("M", "mains", 9, 0, 0), thing("F", "top_up", 0, 1, 0.05, stops=0.1)],
+            [*ways, ("M", "F")],
+            conditions=warm,
+        )
+        kept = let(topped, "nothing", hours=24)
+        self.assertLess(kept.levels["W"][0] - kept.levels["W"][-1], 0.002)
+        self.assertGreater(kept.levels["W"][-1], bare.levels["W"][-1] + fell / 2)
+
+    def test_steps_do_not_matter(self) -> None:
+        """With a day asked for instead of an hour the first hour is the same."""
+        plan = show_tank()
+        short, long = let(plan, "power fails", hours=1.0), let(plan, "power fails", hours=24.0)
+        for body in short.levels:
+            for t in (300.0, 700.0, 3000.0):
+                one, two = (float(np.interp(t, x.times, x.levels[body])) for x in (short, long))
+                self.assertAlmostEqual(one, two, delta=1e-3)
+
+
+class Told(unittest.TestCase):
+    """What mattered is told, when and where."""
+
+    def words(self, trace: Trace) -> str:
+        """All that happened."""
+        return " | ".join(h.says for h in trace.happened)
+
+    def test_a_night_without_power(self) -> None:
+        """The siphon runs back and breaks; in the morning the pump starts."""
+        trace = let(over_sump(hole_=0.40), "power fails", hours=10)
+        words = self.words(trace)
+        for said in ("The power is gone", "siphons back through", "The siphon through", "The power is back"):
+            self.assertIn(said, words)
+        self.assertLess(words.index("siphons back"), words.index("breaks"))
+
+    def test_a_return_comes_off(self) -> None:
+        """The sump runs dry and the pump draws air; what ran out is told, and what would have helped."""
+        trace = let(show_tank(), "return off", hours=1)
+        self.assertGreater(trace.left, 0.02)
+        self.assertGreater(trace.dry["PU"], 600)
+        self.assertIn("draws air", self.words(trace))
+        self.assertIn("runs out of the job", trace.says)
+        self.assertTrue(trace.helps)
+
+    def test_a_clogged_filter_and_a_shut_valve(self) -> None:
+        """The pump moves less, and both figures are told; a blocked standpipe is taken over by the other one."""
+        self.assertIn("moves", self.words(let(swimming_pond(), "filter clogs")))
+        self.assertIn("instead of", self.words(let(swimming_pond(), "valve shut")))
+        blocked = let(show_tank(), "drain blocked", "O1", 2)
+        self.assertEqual(sum(blocked.spilled.values()), 0.0)
+        self.assertGreater(max(blocked.levels["T"]), blocked.levels["T"][0])
+
+    def test_only_what_can_be(self) -> None:
+        """What cannot befall a thing, or anything, is refused and not answered for another; a long one can be broken off."""
+        plan = show_tank()
+        with self.assertRaisesRegex(HydrarchError, "cannot happen to Sump bulkhead"):
+            let(plan, "pump stops", "SU")
+        with self.assertRaisesRegex(HydrarchError, "nothing on the drawing"):
+            let(plan, "filter clogs")
+        d = derive(plan)
+        with self.assertRaises(TookTooLong):
+            happens(plan, d.settled.pipes, d.assembly.minor, "pump stops", late=lambda: True)
+        self.assertNotIn(
+            "return off", {m for m, things in mishaps_of(plan, d.settled.pipes, d.assembly.minor).items() if "D1" in things}
+        )
+
+    def test_water_in_two_jobs_at_once(self) -> None:
+        """A plan whose pump stands, and one whose valve is shut already, are followed as they are."""
+        plan = swimming_pond()
+        shut = [replace_what(p, {"opening": 0.0}) if p.id == "V1" else p for p in plan.points]
+        trace = let(plan.model_copy(update={"points": tuple(shut)}), "nothing")
+        self.assertLess(max(trace.flows["PU"]), 1e-5)
+
+
+def replace_what(point: object, update: dict[str, float]) -> object:
+    """A point whose thing has other numbers."""
+    return point.model_copy(update={"what": point.what.model_copy(update=update)})  # type: ignore[attr-defined]
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,201 @@
+"""Bodies of water as shapes, the laws of open water against outside values, and what is set into walls and laid round them."""
+
+import unittest
+from itertools import pairwise
+from math import dist, pi
+from typing import Any
+
+from scipy.integrate import quad
+
+from hydrarch.core.basins import Shape, let_in, nearest, shape_of
+from hydrarch.core.catalogue.waters import use_of
+from hydrarch.core.chain import derive
+from hydrarch.core.circulation.laws import air_gap, evaporation, hole, losing, saturation, standpipe, standpipe_head, warming
+from hydrarch.core.circulation.settling import UNDER
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.jetring import jet_ring
+from hydrarch.core.kinds.basins import USES, Basin, Jet, Standpipe
+from hydrarch.core.mends import mended
+from hydrarch.core.plan import Plan
+from tests.core.plans import draw
+from tests.core.test_rounds import cover, over_sump, thing, told, tub
+
+
+class Shapes(unittest.TestCase):
+    """A body of water is a frustum of its outline."""
+
+    def test_volume_is_the_integral_of_area(self) -> None:
+        """For any share of the floor: against scipy's quadrature; a cone's third is its limit. And the level goes back to the volume."""
+        corners = ((0.0, 0.0), (6.0, 0.0), (6.0, 4.0), (2.0, 5.0))
+        for share in (0.0, 0.2, 0.5, 1.0):
+            shape = Shape(corners, 2.0, 0.4, share)
+            for level in (0.4, 0.7, 1.3, 2.0):
+                with self.subTest(share=share, level=level):
+                    self.assertAlmostEqual(shape.volume(level), quad(shape.area, 0.4, level)[0], delta=1e-9)
+                    self.assertAlmostEqual(shape.level(shape.volume(level)), level, delta=1e-9)
+        self.assertAlmostEqual(Shape(corners, 2.0, 0.4, 0.0).holds, Shape(corners, 2.0, 0.4, 1.0).holds / 3)
+        self.assertAlmostEqual(shape.level(shape.holds + 0.1 * shape.open_area), 2.1)
+
+    def test_round_is_as_large_as_its_circle(self) -> None:
+        """The polygon it is drawn by has the circle's own area; and an outline that crosses itself is known."""
+        plan = tub(cover("A", 0.5))
+        self.assertAlmostEqual(shape_of(plan.by_id["W"]).open_area, pi, delta=1e-9)
+        self.assertFalse(shape_of(plan.by_id["W"]).crosses)
+        self.assertTrue(Shape(((0, 0), (1, 1), (1, 0), (0, 1)), 1, 0, 1).crosses)
+
+    def test_turned_and_mirrored(self) -> None:
+        """A body that is turned or mirrored keeps its area and goes round its point."""
+        what = Basin.model_validate(
+            {
+                "kind": "basin",
+                "shape": "outline",
+                "outline": [{"east": 1.0, "north": 0.0}, {"east": 3.0, "north": 0.0}, {"east": 3.0, "north": 2.0}],
+            }
+        )
+        turned = what.turned(pi / 2)
+        self.assertAlmostEqual(turned.outline[1].north, 3.0)
+        self.assertAlmostEqual(what.mirrored(east_west=True).outline[-1].east, -1.0)
+        self.assertEqual(what.mirrored(east_west=True).mirrored(east_west=True).outline, what.outline)
+
+    def test_what_is_in_whose_wall(self) -> None:
+        """A box in a tank has what is in its own wall; a thing far from all is in none; moved, it is in the other one."""
+        plan = over_sump()
+        homes = {p.id: p.what.waters.basin for p in plan.points if hasattr(p.what, "waters") and p.what.waters}
+        self.assertEqual(homes, {"O": "T", "O2": "T", "D": "S", "D2": "S", "B": "S", "R": "T"})
+        self.assertEqual(let_in(plan.points), {})  # it is all known already
+        shapes = {
+            "big": Shape(((0, 0), (9, 0), (9, 9), (0, 9)), 1, 0, 1),
+            "box": Shape(((0, 0), (1, 0), (1, 1), (0, 1)), 1, 0, 1),
+        }
+        self.assertEqual(nearest(shapes, 0.5, 0.5, 0.5), "box")
+        self.assertEqual(nearest(shapes, 5, 5, 0.5), "big")
+        self.assertIsNone(nearest(shapes, 5, 5, 3.0))
+        moved = Plan.model_validate(
+            {
+                **plan.model_dump(),
+                "points": [{**p.model_dump(), "x": 50.0} if p.id == "R" else p.model_dump() for p in plan.points],
+            }
+        )
+        self.assertIn("in-no-water", told(moved))
+
+    def test_every_use_is_known(self) -> None:
+        """Each use of a body has its row with a source; who bathes gets in."""
+        for use in USES:
+            found = use_of(use)
+            self.assertTrue(found.source)
+            self.assertTrue(found.gets_in or not found.bathed)
+
+
+class Laws(unittest.TestCase):
+    """The laws of open water against outside values."""
+
+    def test_standpipe_and_hole(self) -> None:
+        """Francis' weir on the rim of a 48 mm pipe under 10 mm: 16.65 L/min; a 10 mm hole under 0.3 m: 6.97 L/min. Both derived values."""
+        self.assertAlmostEqual(standpipe(0.010, 0.048) * 60e3, 16.6479, delta=0.01)
+        self.assertAlmostEqual(hole(0.3, 0.010) * 60e3, 6.9728, delta=0.001)
+        self.assertEqual((standpipe(-0.1, 0.05), hole(0, 0.05), standpipe_head(0, 0.05)), (0.0, 0.0, 0.0))
+        for head in (0.002, 0.01, 0.03, 0.2):
+            self.assertAlmostEqual(standpipe_head(standpipe(head, 0.05), 0.05), head, delta=1e-9)
+
+    def test_warming(self) -> None:
+        """1,200 L from 12 to 38 °C by 6 kW with nothing lost: 6.05 h (m·c·ΔT/P). What loses as much as it gets never warms."""
+        hours = warming(1.2, 285.15, 311.15, 6000.0)
+        assert hours is not None
+        self.assertAlmostEqual(hours / 3600, 6.046, delta=0.01)
+        self.assertIsNone(warming(1.2, 285.15, 311.15, 6000.0, 6000.0))
+
+    def test_vapour(self) -> None:
+        """Saturation at 25 °C is 3.168 kPa, at 40 °C 7.384 (FAO-56, table 2.3: 3.168 and 7.376). Nothing falls out of damp warm air."""
+        self.assertAlmostEqual(saturation(298.15), 3168, delta=2)
+        self.assertAlmostEqual(saturation(313.15), 7384, delta=10)
+        self.assertEqual(evaporation(1.0, 283.15, 303.15, 1.0), 0.0)
+        self.assertLess(losing(3.0, 311.15, 283.15, 0.5, lid=True), 0.1 * losing(3.0, 311.15, 283.15, 0.5, lid=False))
+
+    def test_air_gap(self) -> None:
+        """A 3/4 in spout: 1.5 in; a small one an inch (ASME A112.1.2, from memory)."""
+        self.assertAlmostEqual(air_gap(0.75 * 0.0254) / 0.0254, 1.5)
+        self.assertAlmostEqual(air_gap(0.006) / 0.0254, 1.0)
+
+
+class SetIn(unittest.TestCase):
+    """Fittings set into walls at a press, and rings of jets."""
+
+    def settled(self, kind: str, x: float, y: float, **more: Any) -> tuple[Plan, Any]:
+        """A tank on a stand, and a fitting set down on the floor beside it that its mend sets in."""
+        body = thing("W", "basin", 0, 0, 0, use="show tank", long=2.0, wide=1.0, depth=0.8, rim=1.5, below_rim=0.1)
+        plan = draw([body, thing("F", kind, x, y, -0.6, **more)], [])
+        problem = next(p for p in derive(plan).problems() if p.code == "in-no-water")
+        self.assertTrue(problem.does)
+        after = mended(plan, problem)
+        assert after is not None
+        self.assertNotIn("in-no-water", told(after))
+        return after, after.by_id["F"]
+
+    def test_each_at_its_height(self) -> None:
+        """A skimmer at the water, a return half a foot under it, a suction and a bulkhead just over the floor, all on the nearest wall."""
+        for kind, level in (
+            ("skimmer", 1.4),
+            ("returns", 1.4 - UNDER),
+            ("jet", 1.4 - UNDER),
+            ("suction_cover", 0.8),
+            ("bulkhead", 0.8),
+        ):
+            with self.subTest(kind=kind):
+                _, point = self.settled(kind, 1.4, 0.2)
+                self.assertAlmostEqual(point.level, level, delta=1e-4)
+                self.assertAlmostEqual(point.x, 1.0, delta=1e-4)
+                self.assertAlmostEqual(point.y, 0.2, delta=1e-4)
+
+    def test_on_the_floor(self) -> None:
+        """A drain set down in the middle goes to the floor where it is; a standpipe's end comes some inches below the rim."""
+        _, drain = self.settled("suction_cover", 0.2, 0.1)
+        self.assertEqual((drain.x, drain.y), (0.2, 0.1))
+        self.assertAlmostEqual(drain.level, 0.7)
+        _, pipe = self.settled("standpipe", -0.5, 0.1)
+        assert isinstance(pipe.what, Standpipe)
+        self.assertAlmostEqual(pipe.level + pipe.what.up, 1.5 - 0.07, delta=1e-4)
+
+    def test_a_ring_of_jets(self) -> None:
+        """Six large jets evenly round a tub on a closed ring of water and one of air; every joint has its way, and each jet stands in the tub."""
+        plan = tub(cover("A", 0.5), cover("B", -0.5))
+        done = jet_ring(plan, "W", 6, 0.3, small=False, air=True)
+        jets = [p for p in done.plan.points if isinstance(p.what, Jet)]
+        self.assertEqual(len(jets), 6)
+        self.assertEqual({p.what.waters.basin for p in jets if isinstance(p.what, Jet) and p.what.waters}, {"W"})
+        apart = [dist((a.x, a.y), (b.x, b.y)) for a, b in pairwise(jets)]
+        self.assertLess(max(apart) - min(apart), 0.01)
+        for p in jets:
+            self.assertAlmostEqual(p.level, 0.8 - 0.3, delta=1e-4)
+        feed = done.chosen[-1]
+        self.assertEqual(sum(feed in r.points for r in done.plan.runs), 2)
+        self.assertEqual(len(done.plan.runs) - len(plan.runs), 2 * (7 + 6))
+        ports = {e.port for r in done.plan.runs for e in r.ends if e.point in {p.id for p in jets}}
+        self.assertEqual(ports, {"water", "air"})
+        self.assertEqual(
+            [p.says for p in derive(done.plan).problems() if p.code in ("no-way", "tee-angle", "in-no-water") and p.where != "J"],
+            [],
+        )
+
+    def test_an_oblong_tub(self) -> None:
+        """Round a square body too, the ring lies outside of its wall all round."""
+        plan = draw([thing("W", "basin", 0, 0, 0, use="hot tub", long=2.0, wide=2.0, depth=1.0, rim=1.0)], [])
+        done = jet_ring(plan, "W", 8, 0.3, small=True, air=False)
+        tees = [p for p in done.plan.points if p.kind.name == "junction"]
+        self.assertEqual(len(tees), 9)
+        for p in tees[:8]:
+            self.assertAlmostEqual(max(abs(p.x), abs(p.y)), 1.3, delta=1e-3)
+
+    def test_where_none_can_be(self) -> None:
+        """Deeper than the floor, round nothing, too few: refused in words."""
+        plan = tub(cover("A", 0.5), cover("B", -0.5))
+        for at, jets, below, says in (
+            ("W", 6, 3.0, "higher than its floor"),
+            ("P", 6, 0.3, "choose the body"),
+            ("W", 1, 0.3, "from 2 to"),
+        ):
+            with self.subTest(says=says), self.assertRaisesRegex(HydrarchError, says):
+                jet_ring(plan, at, jets, below, small=False, air=False)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,343 @@
+"""Ponds, tubs and tanks: shapes, laws of open water, suctions, what runs back, and the room as a whole on three small plans."""
+
+import unittest
+from math import pi
+from typing import Any
+
+from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.circulation.safety import APART, BLOCKED_SPEED
+from hydrarch.core.hydraulics.rounds import AIR_SPEED, overflows, turnover_flow
+from hydrarch.core.kinds.base import kind_named
+from hydrarch.core.kinds.basins import Jet
+from hydrarch.core.plan import Plan
+from hydrarch.core.units import FOOT, GALLON
+from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from tests.core.plans import draw, point
+
+Things = list[dict[str, Any]]
+
+
+def thing(at: str, kind: str, x: float, y: float, level: float, **more: Any) -> dict[str, Any]:
+    """A thing at a level (m) over ground at nought."""
+    return {**point(at, x, y, kind, depth=-level), "what": {"kind": kind, **more}}
+
+
+def tub(*covers: dict[str, Any], **body: Any) -> Plan:
+    """A round tub with these suctions to one pump, and one return."""
+    spots: Things = [
+        thing("W", "basin", 0, 0, 0, **{"use": "hot tub", "shape": "round", "long": 2.0, "depth": 1.0, "rim": 1.0, "below_rim": 0.2, **body}),
+        thing("J", "junction", -2, 0, 0.1), thing("P", "pump", -3, 0, 0.1), thing("R", "returns", 1, 0, 0.5),
+    ]  # fmt: skip
+    return draw([*spots, *covers], [*((c["id"], "J") for c in covers), ("J", "P"), ("P", "R")], conditions={"series": "pvc40"})
+
+
+def cover(at: str, y: float, rated: float = 9e-3, **more: Any) -> dict[str, Any]:
+    """A suction in the tub's wall."""
+    return thing(at, "suction_cover", -0.9, y, 0.1, rated=rated, **more)
+
+
+def over_sump(hole_: float = 0.0, check: bool = False, **sump: Any) -> Plan:
+    """A tank over a sump: a standpipe down, a pump up; the return well under the tank's water unless it has a hole near the top."""
+    spots: Things = [
+        thing("T", "basin", 0, 0, 0, use="show tank", long=1.2, wide=0.6, depth=0.6, rim=1.5, below_rim=0.05),
+        thing("S", "basin", 0, 0, 0, **{"use": "sump", "long": 0.9, "wide": 0.45, "depth": 0.45, "rim": 0.5, "below_rim": 0.2, **sump}),
+        thing("O", "standpipe", -0.5, 0.1, 0.9, up=0.53, bore=0.04), thing("O2", "standpipe", -0.5, -0.1, 0.9, up=0.545, bore=0.04, works="in need"),
+        thing("D", "returns", -0.4, 0.1, 0.4), thing("D2", "returns", -0.4, -0.1, 0.4),
+        thing("B", "bulkhead", 0.4, 0, 0.12), thing("P", "pump", 0.9, 0, 0.12, curve=[{"flow": 0.0, "head": 3.6}, {"flow": 4e-4, "head": 2.6}, {"flow": 9e-4, "head": 0.6}]),
+        thing("R", "returns", 0.55, 0, 1.0, hole=hole_),
+    ]  # fmt: skip
+    ways = [("O", "D"), ("O2", "D2"), ("B", "P")]
+    if check:
+        spots.append(thing("C", "check_valve", 1.4, 0, 0.5))
+        ways += [("P", "C"), ("C", "R")]
+    else:
+        ways.append(("P", "R"))
+    return draw(spots, ways, conditions={"series": "pvc40", "water_temperature": 293.15})
+
+
+def told(plan: Plan) -> dict[str, str]:
+    """What is wrong with a plan, by code."""
+    return {p.code: p.says for p in derive(plan, strict=True).problems()}
+
+
+class HeldFast(unittest.TestCase):
+    """Suctions that could hold a body."""
+
+    def test_the_published_figures(self) -> None:
+        """Three feet apart; six feet a second with one blocked (ANSI/APSP/ICC-5 and -7, from memory)."""
+        self.assertAlmostEqual(APART, 3 * FOOT, delta=1e-3)
+        self.assertAlmostEqual(BLOCKED_SPEED, 6 * FOOT, delta=2e-3)
+
+    def test_one_alone_is_refused(self) -> None:
+        """In the drawing, on every stage's list and at the hand-over, as a danger; two apart are not, nor one that nobody can block."""
+        alone = derive(tub(cover("A", 0.0)), strict=True)
+        found = [p for p in alone.problems() if p.code == "one-suction"]
+        self.assertEqual([(p.severity, p.danger, p.holds, p.where) for p in found], [("stop", True, True, "A")])
+        self.assertNotIn("one-suction", told(tub(cover("A", 0.5), cover("B", -0.5))))
+        self.assertNotIn("one-suction", told(tub(cover("A", 0.0, cover="no body can block it"))))
+        self.assertNotIn("one-suction", told(tub(cover("A", 0.0), use="tank")))  # nobody bathes there
+
+    def test_too_near_and_bare(self) -> None:
+        """Two within three feet are one to a body; a bulkhead has no cover at all; a cover without its rating is told."""
+        self.assertIn("suctions-near", told(tub(cover("A", 0.45), cover("B", -0.45))))
+        self.assertNotIn("suctions-near", told(tub(cover("A", 0.458), cover("B", -0.458))))
+        self.assertIn("bare-suction", told(tub(thing("A", "bulkhead", -0.9, 0, 0.1))))
+        self.assertIn("cover-unrated", told(tub(cover("A", 0.5, rated=0.0), cover("B", -0.5))))
+
+    def test_a_rating_with_the_other_blocked(self) -> None:
+        """Each cover must carry all of it; of three, half."""
+        plan = tub(cover("A", 0.5, 9e-3), cover("B", -0.5, 9e-3))
+        drawn = derive(plan).sizes.flows["all"].lifts["P"][0]
+        for rated, wrong in ((drawn * 0.99, True), (drawn * 1.2, False)):
+            with self.subTest(rated=rated):
+                self.assertEqual("cover-rating" in told(tub(cover("A", 0.5, rated), cover("B", -0.5, rated))), wrong)
+        three = tub(
+            cover("A", 0.5, drawn * 0.6),
+            cover("B", -0.5, drawn * 0.6),
+            thing("C", "suction_cover", 0.9, 0, 0.1, rated=drawn * 0.6),
+        )
+        self.assertNotIn("cover-rating", told(three))
+
+    def test_too_hot(self) -> None:
+        """104 °F is the most for who sits in it (UL 1563, from memory); a pond has no such figure."""
+        pair = (cover("A", 0.5), cover("B", -0.5))
+        self.assertIn("too-hot", told(tub(*pair, warm=314.0)))
+        self.assertNotIn("too-hot", told(tub(*pair, warm=313.15)))
+
+    def test_electricity_and_lids_are_cautioned(self) -> None:
+        """Every pump, heater and blower has the electrician's caution; every body that of lids and suction."""
+        codes = {c.code for c in derive(cedar_tub()).site_cautions}
+        self.assertLessEqual({"electric", "entrapment", "climbing", "chemicals", "pit"}, codes)
+
+
+class Sizes(unittest.TestCase):
+    """What a loop must carry, and which of its ways are one size."""
+
+    def test_suctions_are_one_size_and_returns_another(self) -> None:
+        """All before the pump is of one size, so that each carries all; the last ways to returns are alike."""
+        done = derive(swimming_pond(), strict=True)
+        size = {r: c.size for r, c in done.sizes.choices.items()}
+        self.assertEqual(len({size[f"L{n}"] for n in range(1, 10)}), 1)
+        self.assertEqual(len({size[r] for r in ("L15", "L17", "L19")}), 1)
+
+    def test_it_carries_what_goes_round(self) -> None:
+        """A pond of 18 m³ once in two hours wants 9 m³/h: each suction's pipe carries that at the limit, whatever its own share is."""
+        plan = tub(cover("A", 0.5), cover("B", -0.5), turnover=300.0)
+        want = turnover_flow(plan, "W")
+        self.assertAlmostEqual(want, pi * 0.8 / 300)
+        done = derive(plan)
+        for run in ("R1", "R2", "R3"):
+            bore = done.settled.pipes[run].bore
+            self.assertLessEqual(want / (pi * bore**2 / 4), plan.conditions.max_velocity * 1.001)
+
+    def test_jets_by_common_practice(self) -> None:
+        """A large body takes 2 in of water and 1-1/2 in of air, a small one an inch of each (common practice)."""
+        for kind, water, air in (("jet", "2", "1-1/2"), ("small_jet", "1", "1")):
+            ports = {p.name: (p.given or {})["north-american"] for p in kind_named(kind).ports_of(kind_named(kind).start)}
+            self.assertEqual(ports, {"water": f"solvent:socket:{water}", "air": f"solvent:socket:{air}"})
+
+    def test_a_ring_is_even(self) -> None:
+        """The jets of a ring get the same within a few in the hundred; on a thin tree the last one starves, and that is told."""
+        done = derive(cedar_tub(), strict=True)
+        (jets,) = done.rounds.jets
+        self.assertEqual(len(jets.flows), 6)
+        self.assertLess(jets.short, 0.03)
+        spots: Things = [
+            thing("W", "basin", 0, 0, 0, use="hot tub", long=12.0, wide=2.0, depth=1.0, rim=1.0), thing("S", "skimmer", -6, 0, 0.9), thing("P", "pump", -7, 0, 0.9),
+            *(thing(f"T{n}", "junction", 3.0 * n - 6, 1.5, 0.5) for n in range(4)), *(thing(f"J{n}", "jet", 3.0 * n - 6, 1, 0.5) for n in range(4)),
+        ]  # fmt: skip
+        ways = [("S", "P"), ("P", "T0"), ("T0", "T1"), ("T1", "T2"), ("T2", "T3"), *((f"T{n}", f"J{n}:water") for n in range(4))]
+        thin = draw(spots, ways, runs_more=[{"series": "pvc40", "size": "3/4"}] * len(ways))
+        self.assertIn("jets-uneven", told(thin))
+
+    def test_air_is_a_system_of_its_own(self) -> None:
+        """Its pipe carries the jets' air at 12 m/s at the most; it rises above the water, has a check, and is tested apart and low."""
+        plan = cedar_tub()
+        done = derive(plan, strict=True)
+        (air,) = (s for s in done.systems.found if s.sort == "air")
+        jets = sum(p.what.air for p in plan.points if isinstance(p.what, Jet))
+        ring = [r for r in air.runs if {e.point[0] for e in plan.run_by_id[r].ends} == {"O"}]
+        for run in ring:
+            self.assertLessEqual(jets / (pi * done.settled.pipes[run].bore ** 2 / 4), AIR_SPEED * 1.001)
+        (section,) = (s for s in done.sections if set(s.runs) <= set(air.runs))
+        self.assertLess(section.test, 10e3)
+        without = [p for p in plan.points if p.id != "CV"]
+        runs = [r for r in plan.runs if "CV" not in r.points]
+        bridge = plan.runs[-1].model_copy(
+            update={
+                "id": "X",
+                "a": plan.runs[-1].a.model_copy(update={"id": "Xa", "point": "BL", "port": "out"}),
+                "b": plan.runs[-1].b.model_copy(update={"id": "Xb", "point": "E6", "port": ""}),
+            }
+        )
+        bare = plan.model_copy(update={"points": tuple(without), "runs": (*runs, bridge)})
+        self.assertIn("air-no-check", told(Plan.model_validate(bare.model_dump())))
+        low = Plan.model_validate(
+            {
+                **plan.model_dump(),
+                "points": [
+                    {**p.model_dump(), "depth": -0.7} if p.id in ("BL", "CV", "E6", "E7") else p.model_dump() for p in plan.points
+                ],
+            }
+        )
+        self.assertIn("air-low", told(low))
+
+    def test_a_heater_out_of_its_range(self) -> None:
+        """More through it than its maker allows asks for a bypass."""
+        plan = cedar_tub()
+        small = [
+            p.model_copy(update={"what": p.what.model_copy(update={"largest": 2e-3})}) if p.id == "H" else p for p in plan.points
+        ]
+        self.assertIn("heater-flow", told(Plan.model_validate(plan.model_copy(update={"points": tuple(small)}).model_dump())))
+
+
+class RunsBack(unittest.TestCase):
+    """The sump that must hold what comes when the pump stops."""
+
+    def held(self, plan: Plan) -> Any:
+        """What is told of its one sump."""
+        (found,) = derive(plan, strict=True).rounds.back
+        return found
+
+    def test_it_holds_where_it_does(self) -> None:
+        """By hand: the tank falls to its lower standpipe's end or where the return takes air; what the sump has room for is compared."""
+        plan = over_sump()
+        deep = self.held(plan)  # the return lies at 1.0 m: the siphon runs until it is bare
+        self.assertAlmostEqual(deep.from_bodies, 1.2 * 0.6 * (1.45 - 1.0), delta=1e-9)
+        self.assertAlmostEqual(deep.room, 0.9 * 0.45 * 0.2, delta=1e-9)
+        self.assertFalse(deep.holds)
+        self.assertIn("sump-cannot-hold", told(plan))
+        holed = self.held(over_sump(hole_=0.40))  # a hole at 1.40 m breaks it there
+        self.assertAlmostEqual(holed.from_bodies, 1.2 * 0.6 * 0.05, delta=1e-9)
+        self.assertTrue(holed.holds)
+        self.assertIn("it holds.", holed.says)
+        self.assertNotIn("sump-cannot-hold", told(over_sump(hole_=0.40)))
+
+    def test_a_check_keeps_it_back(self) -> None:
+        """With a check valve behind the pump only what stands over the standpipe comes."""
+        found = self.held(over_sump(check=True))
+        self.assertAlmostEqual(found.from_bodies, 1.2 * 0.6 * (1.45 - 1.43), delta=1e-9)
+        self.assertEqual(found.from_pipe, 0.0)
+        self.assertTrue(found.holds)
+
+    def test_drains(self) -> None:
+        """One drain alone is told; an open end far below the rim is told; each is made for all the pump can push."""
+        plan = over_sump(hole_=0.40)
+        self.assertNotIn("one-drain", told(plan))
+        body = plan.model_dump()
+        alone = {
+            **body,
+            "points": [p for p in body["points"] if p["id"] not in ("O2", "D2")],
+            "runs": [r for r in body["runs"] if r["a"]["point"] != "O2"],
+        }
+        self.assertIn("one-drain", told(Plan.model_validate(alone)))
+        low = {**body, "points": [{**p, "what": {**p["what"], "up": 0.3}} if p["id"] == "O" else p for p in body["points"]]}
+        self.assertIn("intake-height", told(Plan.model_validate(low)))
+        done = derive(plan)
+        pushed = done.sizes.flows["all"].lifts["P"][0]
+        for flow in overflows(plan, done.layout).values():
+            self.assertGreaterEqual(flow, pushed)
+        narrow = {
+            **body,
+            "points": [{**p, "what": {**p["what"], "bore": 0.008}} if p["id"] == "O" else p for p in body["points"]],
+        }
+        self.assertIn("drain-too-small", told(Plan.model_validate(narrow)))
+
+    def test_no_way_back(self) -> None:
+        """A pump that fills a tank from which nothing comes back is told, and which body runs dry."""
+        body = over_sump().model_dump()
+        one_way = {
+            **body,
+            "points": [p for p in body["points"] if p["id"] not in ("O", "O2", "D", "D2")],
+            "runs": [r for r in body["runs"] if r["a"]["point"] not in ("O", "O2")],
+        }
+        self.assertIn("no-way-back", told(Plan.model_validate(one_way)))
+
+
+class NamedInPlace(unittest.TestCase):
+    """What is drawn wrong is told where it is, in the person's words."""
+
+    def test_bodies(self) -> None:
+        """No volume, no outline, an outline that crosses itself, a skimmer off its level, a run to the water itself."""
+        pair = (cover("A", 0.5), cover("B", -0.5))
+        self.assertIn("no-water-in", told(tub(*pair, below_rim=1.0)))
+        crossed = [{"east": e, "north": n} for e, n in ((-2.0, -2.0), (2.0, 2.0), (2.0, -2.0), (-2.0, 2.0))]
+        self.assertIn("outline-crosses", told(tub(*pair, shape="outline", outline=crossed)))
+        self.assertIn("skimmer-level", told(tub(*pair, thing("K", "skimmer", -0.9, 0, 0.4))))
+        to_water = draw([thing("W", "basin", 0, 0, 0), thing("T", "tap", 5, 0, 0)], [("W", "T")])
+        self.assertIn("pipe comes to a fitting in its wall", told(to_water)["end-not-at-end"])
+
+    def test_a_curve_that_rises_is_refused(self) -> None:
+        """With the place where it rises."""
+        with self.assertRaisesRegex(ValueError, "fall"):
+            draw(
+                [
+                    thing(
+                        "P",
+                        "pump",
+                        0,
+                        0,
+                        0,
+                        curve=[{"flow": 0.0, "head": 3.0}, {"flow": 1e-3, "head": 4.0}, {"flow": 2e-3, "head": 1.0}],
+                    ),
+                    thing("C", "cap", 3, 0, 0),
+                ],
+                [("P", "C")],
+            )
+
+    def test_a_float_valve(self) -> None:
+        """Over no water, or too near it, it is told; as it should be, it is not."""
+        base = [thing("M", "mains", 9, 0, 0), thing("W", "basin", 0, 0, 0)]
+        for at, gap, code in ((0.0, 0.05, None), (0.0, 0.01, "air-gap"), (20.0, 0.05, "fills-nothing")):
+            with self.subTest(at=at, gap=gap):
+                found = told(draw([*base, thing("F", "top_up", at, 0, 0.05, gap=gap)], [("M", "F")]))
+                self.assertEqual({"air-gap", "fills-nothing"} & set(found), {code} - {None})
+
+
+class Demo(unittest.TestCase):
+    """The three jobs of the camp are sound, and joined throughout."""
+
+    def test_nothing_to_see_to(self) -> None:
+        """Nothing but notes; every joint has its way; the lists have the pumps and not the water."""
+        for make in (swimming_pond, cedar_tub, show_tank):
+            with self.subTest(job=make.__name__):
+                done: Derivation = derive(make(), strict=True)
+                self.assertEqual([p.says for p in done.problems() if p.severity != "note"], [])
+                listed = {r.item for r in done.bill if r.group == "equipment"}
+                self.assertIn("pump", listed)
+                self.assertFalse(listed & {"basin", "bulkhead", "standpipe"})
+
+    def test_pool_facts(self) -> None:
+        """The tub by hand: π/4·1.9²·0.95 m of water is 2.69 m³, 711 gal; its unions are screwed on O-rings, not on tape."""
+        done = derive(cedar_tub())
+        (body,) = done.rounds.bodies
+        self.assertAlmostEqual(body.volume / GALLON, pi / 4 * 1.9**2 * 0.95 / GALLON, delta=0.5)
+        unions = [j for j in done.assembly.joints if "buttress" in (j.a.end, j.b.end) or "buttress" in f"{j.a.end}{j.b.end}"]
+        self.assertEqual(len(unions), 4)
+        self.assertNotIn("tape", {r.item for r in done.bill if r.group == "consumable"})
+
+    def test_a_bulkhead_is_found_in_both_markets(self) -> None:
+        """A hole in a wall takes a bulkhead fitting on inch pipe and on metric."""
+        for series, where in (("pvc40", "north-american"), ("pe100-sdr11", "elsewhere"), ("pvc-metric", "elsewhere")):
+            with self.subTest(series=series):
+                spots = [
+                    thing("W", "basin", 0, 0, 0, use="tank", depth=1.0, rim=1.0),
+                    thing("B", "bulkhead", 1.5, 0, 0.2),
+                    thing("T", "tap", 9, 0, 0),
+                ]
+                done = derive(draw(spots, [("B", "T")], conditions={"series": series, "market": where}))
+                self.assertIn("bulkhead", {j.method for j in done.assembly.joints})
+
+    def test_same_answer_in_any_order(self) -> None:
+        """Points and runs in another order change no size, no flow and no word."""
+        plan = show_tank()
+        other = plan.model_copy(update={"points": plan.points[::-1], "runs": plan.runs[::-1]})
+        one, two = derive(plan), derive(Plan.model_validate(other.model_dump()))
+        self.assertEqual({r: c.size for r, c in one.sizes.choices.items()}, {r: c.size for r, c in two.sizes.choices.items()})
+        self.assertEqual(sorted(b.says for b in one.rounds.back), sorted(b.says for b in two.rounds.back))
+        for run, flow in one.sizes.flows["all"].runs.items():
+            self.assertAlmostEqual(flow.flow, two.sizes.flows["all"].runs[run].flow, delta=1e-7)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,174 @@
+"""A tub and a tank over its sump, each drawn through the page from an empty job: what is refused, what is mended, what happens if."""
+
+import re
+from itertools import pairwise
+
+from playwright.sync_api import expect
+
+from tests.web.base import Browsing
+
+
+class GoesRound(Browsing):
+    """What a crew does with water that goes round."""
+
+    def start(self, name: str, units: str) -> str:
+        """An empty job, open, with its points to be typed; its id."""
+        job: str = self.api("POST", "/jobs", json={"name": name, "units": units, "market": "north-american", "about": "tub"})[
+            "id"
+        ]
+        self.api("GET", f"/jobs/{job}")
+        self.open(job, "survey")
+        self.page.get_by_text("Type it instead").click()
+        return job
+
+    def add(self, kind: str, east: str, north: str) -> None:
+        """A thing by its place."""
+        page = self.page
+        page.get_by_label("New point").select_option(label=kind)
+        for field, value in (("East", east), ("North", north)):
+            box = page.get_by_role("textbox", name=field, exact=True)
+            box.fill(value)
+            box.press("Enter")
+            expect(box).to_have_value(re.compile(r"^-?[\d.]+$"))
+        page.get_by_role("button", name="Add point").click()
+
+    def lead(self, *names: str) -> None:
+        """Runs from one thing to the next."""
+        page = self.page
+        for a, b in pairwise(names):
+            page.get_by_label("Run from").select_option(label=a)
+            page.get_by_label("to", exact=True).select_option(label=b)
+            page.get_by_role("button", name="Add run").click()
+
+    def choose(self, job: str, thing: str) -> None:
+        """Open a thing's form from the table of points."""
+        page = self.page
+        page.get_by_role("table", name="Points").get_by_role("button", name=thing, exact=True).click()
+        expect(page.get_by_role("button", name="Back to the list")).to_be_visible()
+
+    def typed(self, **values: str) -> None:
+        """Fields of the thing in hand, by their labels with _ for a blank."""
+        for label, value in values.items():
+            box = self.page.get_by_label(label.replace("_", " "), exact=True)
+            box.fill(value)
+            box.press("Enter")
+            expect(box).not_to_have_value(value)
+
+    def test_a_tub_ring(self) -> None:
+        """US units. Six jets on a ring at a press; a single suction is refused in every stage, a second one mends it; the jets' spread is told."""
+        page = self.page
+        job = self.start("Plunge", "us")
+        self.add("Body of water", "0", "0")
+        self.choose(job, "WB1")
+        page.get_by_label("What it is", exact=True).last.select_option("hot tub")
+        page.get_by_label("Shape").select_option("round")
+        self.typed(**{"Length, or across": "6 ft 6", "Depth, from the rim": "3 ft 6", "Rim above ground": "3 ft 6"})
+        page.get_by_role("button", name="Lay the ring").click()
+        expect(page.get_by_text(re.compile("6 jets round .* on a ring of water and one of air"))).to_be_visible()
+        page.get_by_role("button", name="Back to the list").click()
+        self.add("Suction or bottom drain", "-3", "1.7")
+        self.add("Pump in the line", "-7", "0")
+        self.add("Tee or junction", "-5", "0")
+        self.lead("SU1", "J15", "P1", "Water ring")
+        expect(page.get_by_text("stands in no body of water").first).to_be_visible()
+        page.get_by_role("button", name="Set it into the wall of the body of water nearest to it").first.click()
+        expect(page.get_by_text("stands in no body of water")).to_have_count(0)
+        alone = page.get_by_text(re.compile("a body can block it: who is held there drowns"))
+        for stage in ("Size", "Join", "Prove", "Keep"):
+            page.get_by_role("link", name=stage).click()
+            expect(alone.first).to_be_visible()
+            expect(page.get_by_text("a danger to life: not to be built so").first).to_be_visible()
+        page.get_by_role("link", name="Survey").click()
+        page.get_by_text("Type it instead").click()
+        self.add("Suction or bottom drain", "-3", "-1.7")
+        self.lead("SU2", "J15")
+        page.get_by_role("button", name="Set it into the wall of the body of water nearest to it").first.click()
+        expect(alone).to_have_count(0)
+        page.get_by_role("link", name="Size").click()
+        told = page.get_by_role("region", name="Water that goes round")
+        expect(told.get_by_text(re.compile(r"6 jets, [\d.]+ gpm each in the mean"))).to_be_visible()
+        expect(told.get_by_text(re.compile(r"comes back: once round in"))).to_be_visible()
+
+    def test_a_tank_over_its_sump(self) -> None:
+        """Metric. The sump is told that it runs over, a hole at the return mends it; a night without power is followed on the drawing."""
+        page = self.page
+        job = self.start("Reception", "metric")
+        self.add("Body of water", "0", "0")
+        self.choose(job, "WB1")
+        self.typed(
+            **{
+                "Length, or across": "1.2 m",
+                "Width": "0.6 m",
+                "Depth, from the rim": "0.6 m",
+                "Rim above ground": "1.5 m",
+                "Water stands below the rim": "0.05 m",
+            }
+        )
+        page.get_by_label("What it is", exact=True).last.select_option("show tank")
+        page.get_by_role("button", name="Back to the list").click()
+        self.add("Body of water", "0", "0")
+        self.choose(job, "WB2")
+        page.get_by_label("What it is", exact=True).last.select_option("sump")
+        self.typed(
+            **{
+                "Length, or across": "0.9 m",
+                "Width": "0.45 m",
+                "Depth, from the rim": "0.45 m",
+                "Rim above ground": "0.5 m",
+                "Water stands below the rim": "0.12 m",
+            }
+        )
+        page.get_by_role("button", name="Back to the list").click()
+        for kind, east, north, name, deep in (
+            ("Standpipe that overflows", "-0.5", "0.1", "SO1", "-0.9 m"), ("Standpipe that overflows", "-0.5", "-0.1", "SO2", "-0.9 m"),
+            ("Return to the water", "-0.4", "0.1", "RT1", "-0.4 m"), ("Return to the water", "-0.4", "-0.1", "RT2", "-0.4 m"),
+            ("Bulkhead, water out", "0.45", "0", "BH1", "-0.12 m"), ("Pump in the line", "0.9", "0", "P1", "-0.12 m"), ("Return to the water", "0.55", "0", "RT3", "-1.1 m"),
+        ):  # fmt: skip
+            self.add(kind, east, north)
+            self.choose(job, name)
+            self.typed(Depth_of_pipe_below_ground=deep)
+            if kind.startswith("Standpipe"):
+                self.typed(Its_open_end_above_its_foot="0.53 m")
+            page.get_by_role("button", name="Back to the list").click()
+        self.lead("SO1", "RT1")
+        self.lead("SO2", "RT2")
+        self.lead("BH1", "P1", "RT3")
+        self.choose(job, "P1")
+        page.get_by_role("button", name="Back to the list").click()
+        page.get_by_role("link", name="Size").click()
+        told = page.get_by_role("region", name="Water that goes round")
+        expect(told.get_by_text(re.compile("When the pump stops .* runs over"))).to_be_visible()
+        what = told.get_by_role("region", name="What happens if")
+        what.get_by_label("This happens").select_option("power fails")
+        what.get_by_role("button", name="Follow it").click()
+        expect(what.get_by_text(re.compile("runs over the rim of"))).to_be_visible()
+        expect(what.get_by_text(re.compile("A hole that lets air in"))).to_be_visible()
+        mattered = what.get_by_role("list", name="What mattered")
+        expect(mattered.get_by_text("The power is gone: every pump stops.")).to_be_visible()
+        before = page.locator("[data-water=WB2] path").nth(0).get_attribute("d")
+        page.get_by_role("button", name="Side").click()
+        mattered.get_by_role("button").first.click()
+        page.wait_for_timeout(200)
+        low = page.locator("[data-water=WB2] path").nth(1).get_attribute("d")
+        what.get_by_role("slider").press("End")
+        expect(page.locator("[data-water=WB2] path").nth(1)).not_to_have_attribute("d", str(low))
+        self.assertIsNotNone(before)
+        page.get_by_role("link", name="Survey").click()
+        self.choose(job, "RT3")
+        self.typed(**{"Hole that lets air in, above it by; 0 for none": "330 mm"})
+        page.get_by_role("link", name="Size").click()
+        expect(told.get_by_text(re.compile("When the pump stops .* it holds"))).to_be_visible()
+
+    def test_left_dry_on_purpose(self) -> None:
+        """With who and why; it is handed over first, and the water's gate tells of it."""
+        page = self.page
+        job = self.copy("thistledown-tank")
+        self.open(job, "make")
+        page.get_by_role("button", name="Leave it dry on purpose").click()
+        page.get_by_role("button", name="the next person glues it").click()
+        page.get_by_role("link", name="Keep").click()
+        hand = page.get_by_role("region", name="Hand-over")
+        expect(hand.get_by_text(re.compile("1 left dry on purpose, the next person glues it"))).to_be_visible()
+        expect(hand.get_by_role("listitem").first).to_contain_text("Left dry on purpose: ")
+        page.get_by_role("link", name="Prove").click()
+        expect(page.get_by_text(re.compile("left dry on purpose by .*: the next person glues it")).first).to_be_visible()
