@@ -20,6 +20,7 @@ __all__ = ["REACH", "Shape", "filled_by", "let_in", "nearest", "shape_of"]
 
 REACH = 0.6
 """How far (m) from a body's wall a thing may stand and still be meant to be in it: a skimmer's box, a pipe's stub."""
+_UP = 0.1  # m over its rim or under its floor
 _ROUND = 48
 
 
@@ -126,8 +127,11 @@ def shape_of(point: _Point) -> Shape:
 
 
 def nearest(shapes: Mapping[str, Shape], x: float, y: float, z: float) -> str | None:
-    """The body of water a place belongs to, within `REACH`; of several the smallest, as a box that stands in a tank."""
-    near = [(round(s.away(x, y, z), 3), s.holds, name) for name, s in shapes.items()]
+    """The body of water a place belongs to, within `REACH` of its wall and not far over its rim or under its floor.
+
+    Of several it is the nearest, and of those the smallest, as a box that stands in a tank.
+    """
+    near = [(round(s.away(x, y, z), 3), s.holds, name) for name, s in shapes.items() if s.bottom - _UP <= z <= s.rim + _UP]
     return min((n for n in near if n[0] <= REACH), default=(0.0, 0.0, None))[2]
 
 

@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 from hydrarch.api.app import create_app
 from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID
 from hydrarch.demo_watering import BEDS_ID, MEADOW_ID
+from hydrarch.demo_waters import POND_ID, TANK_ID, TUB_ID
 from tests.api.client import WithClient
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -21,7 +22,10 @@ class Jobs(WithClient):
 
     def test_list_and_open(self) -> None:
         """The demo is listed, and opens with everything derived."""
-        self.assertEqual([j["id"] for j in self.client.get("/api/jobs").json()], [DEMO_ID, HERBS_ID, YARD_ID, MEADOW_ID, BEDS_ID])
+        self.assertEqual(
+            [j["id"] for j in self.client.get("/api/jobs").json()],
+            [DEMO_ID, HERBS_ID, YARD_ID, POND_ID, TUB_ID, TANK_ID, MEADOW_ID, BEDS_ID],
+        )
         shown = self.job()["answer"]
         self.assertLess(set(shown["standing"]["readiness"]["joints"]), {j["id"] for j in shown["joints"]})
         self.assertTrue(shown["sizes"]["flows"])
@@ -169,7 +173,7 @@ class Files(WithClient):
         ]  # fmt: skip
         for text, says in cases:
             self.refused(self.client.post("/api/import", content=text), 422, "bad-file", says)
-        self.assertEqual(len(self.client.get("/api/jobs").json()), 5)
+        self.assertEqual(len(self.client.get("/api/jobs").json()), 8)
 
     def test_ten_megabytes(self) -> None:
         """A body over the limit is refused before it is read, with a length or without."""

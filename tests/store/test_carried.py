@@ -11,7 +11,7 @@ from typing import Any
 
 from hydrarch.core.carried import RENAMED, Carrying, old_signature
 from hydrarch.core.catalogue.fittings import fittings
-from hydrarch.core.chain import derive, where_it_stands
+from hydrarch.core.chain import Derivation, derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.devices import Regulator
 from hydrarch.core.making.state import joint_state
@@ -30,6 +30,16 @@ VENTED = {"vent AV"}
 def _reworded(detail: str) -> str:
     """What a row of the list says, without how much cement that is: it was told in litres and is told in millilitres, with its source."""
     return re.sub(r"^[\d.]+ \S+ by the trade table( \(from memory\))? ", "by the trade table ", detail)
+
+
+def _straight(done: Derivation, item: str, detail: str) -> str:
+    """What a row of pipe says, without the slack that a coil is laid with: that was left to the crew."""
+    mine = [
+        p for n in done.cuts.nests if f"{n.series} {n.size}" == item for p in done.cuts.pieces if f"{p.series} {p.size}" == item
+    ]
+    loose = sum(p.slack for p in mine)
+    total = sum(n.total for n in done.cuts.nests if f"{n.series} {n.size}" == item)
+    return re.sub(r"^[\d.]+ m ", f"{total - loose:.2f} m ", detail) if loose else detail
 
 
 class Carried(unittest.TestCase):
@@ -125,14 +135,15 @@ class Answers(unittest.TestCase):
                 if not vented:
                     self.assertEqual(
                         [
-                            [b.group, b.item, b.name, b.count, b.unit, _reworded(b.detail)]
+                            [b.group, b.item, b.name, b.count, b.unit, _reworded(_straight(done, b.item, b.detail))]
                             for b in done.bill
                             if b.group != "equipment"
                         ],
                         [[*row[:-1], _reworded(row[-1])] for row in old["bill"]],
                     )
                     pieces = sorted(
-                        [sorted(names[r] for r in p.runs), p.series, p.size, round(p.length, 9)] for p in done.cuts.pieces
+                        [sorted(names[r] for r in p.runs), p.series, p.size, round(p.length - p.slack, 9)]
+                        for p in done.cuts.pieces
                     )
                     self.assertEqual(pieces, sorted(p[:4] for p in old["pieces"]))
                     joints = done.assembly.named

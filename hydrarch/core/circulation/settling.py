@@ -81,12 +81,12 @@ def round_about(shape: Shape, many: int) -> list[tuple[float, float]]:
 
 def outside(shape: Shape, x: float, y: float, by: float) -> tuple[float, float]:
     """The spot `by` (m) outside of the wall from a spot on it, square to it."""
-    near = min(
-        zip(shape.corners, (*shape.corners[1:], *shape.corners[:1]), strict=True),
-        key=lambda s: (
-            hypot((s[0][0] + s[1][0]) / 2 - x, (s[0][1] + s[1][1]) / 2 - y) if len(shape.corners) > 12 else _off(s, x, y)
-        ),
-    )
+    u, v = (float(n) for n in np.mean(shape.corners, axis=0))
+    away = [hypot(a - u, b - v) for a, b in shape.corners]
+    if len(away) > 8 and max(away) - min(away) < 1e-6:  # round: away from its middle
+        far = max(hypot(x - u, y - v), 1e-9)
+        return x + by * (x - u) / far, y + by * (y - v) / far
+    near = min(zip(shape.corners, (*shape.corners[1:], *shape.corners[:1]), strict=True), key=lambda side: _off(side, x, y))
     (a, b), (c, d) = near
     way = np.arctan2(d - b, c - a) - pi / 2  # outward where the outline goes anticlockwise
     sign = 1.0 if _anticlockwise(shape) else -1.0

@@ -87,6 +87,8 @@ class Standing:
         update = {
             "runs": tuple(r for r in self.plan.runs if r.id in runs),
             "points": tuple(p for p in self.plan.points if p.id in there or isinstance(p.what, Basin)),
+            "scenarios": (),
+            "zones": (),
         }
         part = self.plan.model_copy(update=update)
         return part, layout(part)

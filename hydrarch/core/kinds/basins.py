@@ -276,17 +276,17 @@ _WALLS = ("bulkhead:wall",)
 
 
 _UNIONS = sockets("1-1/2", "50")
-register(Kind(Heater, "Heater, chiller or disinfection", "H", "device", (
+register(Kind(Heater, "Heater or chiller", "H", "device", (
     PortSpec("in", "in", "Inlet", given=_UNIONS, serves=True), PortSpec("out", "out", "Outlet", given=_UNIONS, serves=True),
 ), "two runs, one at each side", bears=True))  # fmt: skip
 _OUT = (PortSpec("out", "suction", "Outlet", given=sockets("2", "63"), serves=True),)
 register(Kind(Basin, "Body of water", "WB", "body", (), "fittings in its wall: nothing is joined to the water itself"))
 register(Kind(Skimmer, "Skimmer", "SK", "source", _OUT, "one run", bears=True))
-register(Kind(SuctionCover, "Suction or bottom drain", "SU", "source", _OUT, "one run", bears=True))
+register(Kind(SuctionCover, "Suction or drain", "SU", "source", _OUT, "one run", bears=True))
 register(
     Kind(
         Bulkhead,
-        "Bulkhead, water out",
+        "Bulkhead out",
         "BH",
         "source",
         (PortSpec("out", "suction", "Wall", given=_BY_WALL, ends=_WALLS),),
@@ -297,7 +297,7 @@ register(
 register(
     Kind(
         BulkheadIn,
-        "Bulkhead, water in",
+        "Bulkhead in",
         "BI",
         "end",
         (PortSpec("in", "in", "Wall", given=_BY_WALL, ends=_WALLS),),
@@ -305,13 +305,13 @@ register(
         bears=True,
     )
 )
-register(Kind(Standpipe, "Standpipe that overflows", "SO", "source", (
+register(Kind(Standpipe, "Standpipe", "SO", "source", (
     PortSpec("out", "suction", "Foot", given=_BY_WALL, ends=_WALLS),
 ), "one run at its foot", bears=True))  # fmt: skip
 register(
     Kind(
         Returns,
-        "Return to the water",
+        "Return",
         "RT",
         "end",
         (PortSpec("in", "in", "Inlet", given=sockets("1-1/2", "50")),),
@@ -319,15 +319,13 @@ register(
         bears=True,
     )
 )
-_jet(LargeJet, "Jet, large body", "JT", sockets("2", "63"), sockets("1-1/2", "50"))
-_jet(SmallJet, "Jet, small body", "JS", sockets("1", "32"), sockets("1", "32"))
-register(
-    Kind(TopUp, "Float valve that tops up", "FV", "outlet", (thread_port("in", "in", "Inlet", "1/2"),), "one run", bears=True)
-)
+_jet(LargeJet, "Jet", "JT", sockets("2", "63"), sockets("1-1/2", "50"))
+_jet(SmallJet, "Small jet", "JS", sockets("1", "32"), sockets("1", "32"))
+register(Kind(TopUp, "Float valve", "FV", "outlet", (thread_port("in", "in", "Inlet", "1/2"),), "one run", bears=True))
 register(
     Kind(
         Blower,
-        "Blower of air",
+        "Blower",
         "BL",
         "device",
         (PortSpec("out", "air", "Outlet", given=sockets("2", "63"), serves=True),),

@@ -148,7 +148,7 @@ _outlet(Tap, "Tap", "T", "3/4", turns=False)
 _outlet(Hydrant, "Hydrant", "Y", "1", turns=False)
 _outlet(Sprinkler, "Sprinkler", "S", "1/2", turns=True)
 _outlet(Drip, "Drip zone", "D", "3/4", turns=True)
-_outlet(Bubbler, "Bubbler or single emitter", "BU", "1/2", turns=True)
+_outlet(Bubbler, "Bubbler", "BU", "1/2", turns=True)
 register(Kind(
     DripRow, "Drip row", "E", "outlet", (PortSpec("line", "any", "Line"),), "the tubing it ends, back to where that branches off", ("cap",)
 ))  # fmt: skip

@@ -50,6 +50,7 @@ export function Typed(props: TypedProps) {
       const out = (low != null && read.value < low) || (high != null && read.value > high);
       setFault(out ? `${read.shown} will not do: ${limits}.` : null);
       if (!out) take.current(read.value);
+      if (!out && read.value === value) setText(shown); // the same in other words
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       if (mine === turn.current) setFault(error.problem.detail);
