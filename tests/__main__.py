@@ -1,6 +1,6 @@
 """Run every test and close with a count: python -m tests [patterns of test names].
 
-Each test module runs in a process of its own, as many at once as there are processors; those that drive the browser share one
+Each test module runs in a process of its own, one more at once than there are processors, since those of the browser wait much; those that drive the browser share one
 server and one browser with others of theirs, for these take long to start. What failed is printed when its process ends.
 """
 
@@ -25,7 +25,7 @@ def main(patterns: Sequence[str]) -> int:
     """Run all modules; the exit status is 0 only if tests ran and all passed."""
     passed = failed = skipped = 0
     broken = []
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+    with ThreadPoolExecutor((os.cpu_count() or 1) + 1) as pool:
         under_way = {pool.submit(_apart, names, patterns): names for names in _together(os.cpu_count() or 1)}
         for done in as_completed(under_way):
             said, counted = done.result()
