@@ -1,7 +1,7 @@
 """Run every test and close with a count: python -m tests [patterns of test names].
 
-Each test module runs in a process of its own, one more at once than there are processors, since those of the browser wait much; those that drive the browser share one
-server and one browser with others of theirs, for these take long to start. What failed is printed when its process ends.
+Test modules run in processes of a few each, as many at once as there are processors: what they all import, and the demo, take long to make
+ready. Those that drive the browser share one server and one browser with others of theirs. What failed is printed when its process ends.
 """
 
 import json
@@ -17,6 +17,8 @@ from pathlib import Path
 HERE = Path(__file__).parent
 TOP = HERE.parent
 _COUNTED = "counted: "
+_A_FEW = 2
+"""Processes of the API's modules for each processor; of the core's there are twice as many, so that none is left with much at the end."""
 Counts = tuple[int, int, int, float]
 """Passed, failed, skipped, and seconds."""
 
@@ -25,7 +27,7 @@ def main(patterns: Sequence[str]) -> int:
     """Run all modules; the exit status is 0 only if tests ran and all passed."""
     passed = failed = skipped = 0
     broken = []
-    with ThreadPoolExecutor((os.cpu_count() or 1) + 1) as pool:
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         under_way = {pool.submit(_apart, names, patterns): names for names in _together(os.cpu_count() or 1)}
         for done in as_completed(under_way):
             said, counted = done.result()
@@ -55,13 +57,12 @@ def _modules() -> Iterator[str]:
 
 
 def _together(processors: int) -> Iterator[tuple[str, ...]]:
-    """The modules by the process they run in: those of the browser dealt out over as many as there are processors, all others alone."""
+    """The modules by the process they run in: those of the browser dealt out over as many as there are processors, the others over more."""
     names = list(_modules())
-    web = [n for n in names if n.startswith("tests.web.")]
-    for n in range(min(processors, len(web))):
-        yield tuple(web[n::processors])
-    for name in names[len(web) :]:
-        yield (name,)
+    for room, many in (("web", processors), ("api", _A_FEW * processors), ("store", 1), ("core", 2 * _A_FEW * processors)):
+        mine = [n for n in names if n.startswith(f"tests.{room}.")]
+        for n in range(min(many, len(mine))):
+            yield tuple(mine[n::many])
 
 
 def _apart(names: tuple[str, ...], patterns: Sequence[str]) -> tuple[str, dict[str, Counts]]:

@@ -39,7 +39,7 @@ _COMPARISON = TypeAdapter(Comparison)
 def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenario: str = "") -> tuple[ProfilePoint, ...]:
     """Ground, pipe and hydraulic grade along the shortest way; empty where there is none."""
     found = service.job(job_id)
-    derived = service.derived(found)
+    derived = service.sized(found)
     names = [p.id for p in found.plan.points]
     for name in (start, stop):
         if name not in names:
@@ -54,7 +54,7 @@ def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenari
 def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
     """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan."""
     found = service.job(job_id)
-    derived, plan = service.derived(found), found.plan
+    derived, plan = service.sized(found), found.plan
     joints = [j for j in derived.assembly.joints if j.end == end and j.role == "stack"]
     if not joints:
         raise Unknown("joint at the end", end)
@@ -90,7 +90,7 @@ def shop_drawing(service: ServiceIn, job_id: str) -> ShopDrawing:
 def watered_ground(service: ServiceIn, job_id: str, scenario: str) -> Painted:
     """Rates on a mesh over the ground of one scenario, painted by whoever looks at it from above."""
     found = service.job(job_id)
-    flows = service.derived(found).sizes.flows
+    flows = service.sized(found).sizes.flows
     ground = painted(found.plan, flows[scenario]) if scenario in flows else None
     if ground is None:
         raise Unknown("scenario in which a head runs", scenario, list(flows))
@@ -103,7 +103,7 @@ def other_nodes(service: ServiceIn, job_id: str, point: str) -> tuple[NodeView, 
     found = service.job(job_id)
     if point not in {p.id for p in found.plan.points}:
         raise Unknown("point", point, [p.id for p in found.plan.points])
-    derived = service.derived(found)
+    derived = service.sized(found)
     return node_views(found.plan, derived.layout, derived.settled.pipes, point, found.plan.prices)
 
 
@@ -125,7 +125,7 @@ async def three_ways_live(service: ServiceIn, job_id: str) -> AsyncIterator[Serv
 
 def _sizing(service: Service, job_id: str) -> tuple[Plan, Layout, dict[str, float], Sizes]:
     found = service.job(job_id)
-    derived = service.derived(found)
+    derived = service.sized(found)
     return found.plan, derived.layout, derived.assembly.minor, derived.sizes
 
 
@@ -142,7 +142,7 @@ def operating_point(service: ServiceIn, job_id: str, point: str) -> Operating:
     found = service.job(job_id)
     if point not in {p.id for p in found.plan.points}:
         raise Unknown("point", point, [p.id for p in found.plan.points])
-    derived = service.derived(found)
+    derived = service.sized(found)
     return operating(found.plan, derived.layout, derived.sizes, derived.assembly.minor, point)
 
 

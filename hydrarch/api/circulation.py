@@ -33,7 +33,7 @@ class Befalls:
 @router.get("/jobs/{job_id}/mishaps", summary="What can happen to water that goes round")
 def job_mishaps(service: ServiceIn, job_id: str) -> tuple[Befalls, ...]:
     """Empty but for "nothing" where no pump moves water round."""
-    derived = service.derived(service.job(job_id))
+    derived = service.sized(service.job(job_id))
     found = mishaps_of(derived.plan, derived.settled.pipes, derived.assembly.minor)
     return tuple(Befalls(m, MISHAPS[m], tuple((t, derived.plan.names[t]) for t in things)) for m, things in found.items())
 

@@ -80,7 +80,7 @@ def _section(derived: Derivation, name: str) -> Section:
 def section_flush(service: ServiceIn, job_id: str, section: str) -> FlushPlan:
     """Which ends to open, how much water at what flow, and what brings it to its test pressure."""
     found = service.job(job_id)
-    derived = service.derived(found)
+    derived = service.sized(found)
     return flush_plan(found.plan, derived.layout, derived.settled.pipes, _section(derived, section))
 
 

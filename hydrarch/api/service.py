@@ -21,6 +21,7 @@ from fastapi import Depends, Header, Request
 
 from hydrarch.core.book import Book, use_book, used_in
 from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.errors import HydrarchError
 from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event
 from hydrarch.core.plan import Plan
@@ -219,6 +220,14 @@ class Service:
     def derived(self, found: Job, *rooms: str) -> Derivation:
         """What follows from a job's plan; all of it, or with those rooms worked out."""
         return self.worked_out(found.plan, found.text, rooms or Derivation.ROOMS)
+
+    def sized(self, found: Job) -> Derivation:
+        """The same where sizes and fittings are needed for an answer. Raises `HydrarchError` with the reason where they could not be worked out."""
+        derived = self.derived(found)
+        if "settled" in derived.fallen:
+            told = next((p.says for p in derived.failed if p.stage in ("survey", "size")), "its sizes could not be worked out")
+            raise HydrarchError(told.removesuffix("."))
+        return derived
 
     @contextmanager
     def log(self, name: str) -> Iterator[Log]:

@@ -29,6 +29,8 @@ declare(
 )  # fmt: skip
 declare("survey", "shared-line", "opens-no-outlet", "no-water")
 
+FLEXIBLE = "pvc-flex"
+"""What buried pipe of a pond or tub is where the practice is flexible pipe."""
 Sort = Literal["supply", "pumped drain", "gravity drain", "circulation", "air"]
 Water: TypeAlias = tuple[str, str]
 """A water at a thing: the thing's id, and the port where the thing holds its ports' waters apart ("" where it does not)."""
@@ -62,10 +64,19 @@ class Systems:
         return self.sort(run) == "gravity drain"
 
     def series_of(self, plan: Plan, run: Run) -> str:
-        """The pipe series of a run: its own, or the job's, or for a gravity drain that of the house practice."""
+        """The pipe series of a run: its own, or the job's, or for a drain, and what is buried of a pond or tub, that of the house practice."""
         if run.series is not None:
             return run.series
-        return DRAIN_SERIES[choose_practice(plan.practices, "drain")] if self.drain(run.id) else plan.conditions.series
+        if self.drain(run.id):
+            return DRAIN_SERIES[choose_practice(plan.practices, "drain")]
+        round_ = self.sort(run.id) == "circulation" and run.situation == "buried"
+        if (
+            round_
+            and series(plan.conditions.series).material == "pvc"
+            and choose_practice(plan.practices, "round_pipe") == "flexible"
+        ):
+            return FLEXIBLE
+        return plan.conditions.series
 
 
 def water_at(plan: Plan, end: RunEnd) -> Water:

@@ -92,3 +92,16 @@ class TooLong(unittest.TestCase):
             again = service.derived(found)
             self.assertEqual(again.failed, [])
             self.assertTrue(again.cuts.pieces)
+
+    def test_what_needs_sizes_is_refused_in_words(self) -> None:
+        """Without sizes no answer is made up from nothing: whoever asks is told why, and it is tried again at the next asking."""
+        with tempfile.TemporaryDirectory() as folder:
+            store = Store(Path(folder) / "t.sqlite3")
+            self.addCleanup(store.close)
+            put_demo(store, reset=False)
+            service = Service(store, seconds=-1.0)
+            found = service.job(DEMO_ID)
+            with self.assertRaisesRegex(HydrarchError, "sizes"):
+                service.sized(found)
+            service.seconds = 60.0
+            self.assertTrue(service.sized(found).settled.pipes)

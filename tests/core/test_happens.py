@@ -7,14 +7,14 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 from hydrarch.core.basins import shape_of
-from hydrarch.core.chain import derive
+from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.circulation.happens import AT, MISHAPS, Trace, happens, mishaps_of
 from hydrarch.core.circulation.laws import evaporation, standpipe
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.basins import Basin
 from hydrarch.core.plan import Plan
 from hydrarch.core.progress import TookTooLong
-from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from hydrarch.demo_waters import cedar_tub, left_dry, show_tank, swimming_pond
 from tests.core.plans import draw
 from tests.core.test_rounds import Things, over_sump, thing
 
@@ -171,6 +171,26 @@ class Told(unittest.TestCase):
         shut = [replace_what(p, {"opening": 0.0}) if p.id == "V1" else p for p in plan.points]
         trace = let(plan.model_copy(update={"points": tuple(shut)}), "nothing")
         self.assertLess(max(trace.flows["PU"]), 1e-5)
+
+
+class LeftDry(unittest.TestCase):
+    """What is left dry on purpose, at a hand-over."""
+
+    def test_under_a_pump_it_is_not_for_good(self) -> None:
+        """A drain's joint may come out for cleaning; at a return under pump it is told that it is made before water comes."""
+        plan = show_tank()
+        d = derive(plan, strict=True)
+
+        def told(at: str) -> str:
+            done = left_dry(plan, (at,), "it comes out for cleaning", "Ash", now=1.7e9)
+            self.assertTrue(done)
+            ready = where_it_stands(plan, d, done, 1.7e9)
+            self.assertEqual(ready.hand_over.left, len(done))
+            self.assertEqual(set(ready.hand_over.first[: len(done)]), {j for e in done for j in e.joints})
+            return ready.hand_over.says[0]
+
+        self.assertNotIn("under a pump", told("B1"))
+        self.assertIn("under a pump, so made before water comes", told("B4"))
 
 
 def replace_what(point: object, update: dict[str, float]) -> object:

@@ -9,6 +9,7 @@ from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from hydrarch.demo_watering import herb_beds
+from hydrarch.demo_waters import swimming_pond
 from tests.core.plans import draw, point
 
 
@@ -47,7 +48,7 @@ class Offered(unittest.TestCase):
 
     def test_each_option_changes_something(self) -> None:
         """For each option there is a job in which it makes a difference to the usual one."""
-        plans = [thistledown(), drying_yard(), herb_bank(), rig(), coil(), herb_beds()]
+        plans = [thistledown(), drying_yard(), herb_bank(), rig(), coil(), herb_beds(), swimming_pond()]
         usual = [seen(p, {}) for p in plans]
         for question, practice in practices().items():
             for option in practice.options:

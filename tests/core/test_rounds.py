@@ -120,6 +120,27 @@ class Sizes(unittest.TestCase):
         self.assertEqual(len({size[f"L{n}"] for n in range(1, 10)}), 1)
         self.assertEqual(len({size[r] for r in ("L15", "L17", "L19")}), 1)
 
+    def test_flexible_below_and_rigid_above(self) -> None:
+        """By that practice what is buried of a pond is flexible pipe with its deep sockets, and what stands is not; a crew's own pipe stays."""
+        plan = swimming_pond()
+        runs = [
+            r.model_copy(update={"situation": "on surface"})
+            if r.id == "L9"
+            else r.model_copy(update={"series": "pvc80"})
+            if r.id == "L14"
+            else r
+            for r in plan.runs
+        ]
+        done = derive(
+            Plan.model_validate(
+                plan.model_copy(update={"runs": tuple(runs), "practices": {"round_pipe": "flexible"}}).model_dump()
+            ),
+            strict=True,
+        )
+        series = {r: c.series for r, c in done.sizes.choices.items()}
+        self.assertEqual((series["L1"], series["L9"], series["L14"]), ("pvc-flex", "pvc40", "pvc80"))
+        self.assertTrue(any("deep" in r.name.lower() for r in done.bill))
+
     def test_it_carries_what_goes_round(self) -> None:
         """A pond of 18 m³ once in two hours wants 9 m³/h: each suction's pipe carries that at the limit, whatever its own share is."""
         plan = tub(cover("A", 0.5), cover("B", -0.5), turnover=300.0)
@@ -242,6 +263,20 @@ class RunsBack(unittest.TestCase):
             "points": [{**p, "what": {**p["what"], "bore": 0.008}} if p["id"] == "O" else p for p in body["points"]],
         }
         self.assertIn("drain-too-small", told(Plan.model_validate(narrow)))
+
+    def test_what_level_each_takes(self) -> None:
+        """By hand, for each standpipe: its end, the head that takes all by itself, and what is left below the rim; the lower one first."""
+        done = derive(show_tank(), strict=True)
+        comes = done.sizes.flows["all"].lifts["PU"][0]
+        main, spare = done.rounds.drains
+        self.assertEqual((main.point, spare.point), ("O1", "O2"))
+        self.assertAlmostEqual(main.flow, comes, delta=1e-6)
+        for found, end in ((main, 0.9 + 0.53), (spare, 0.9 + 0.545)):
+            over = max(
+                (found.flow / (1.84 * pi * 0.04)) ** (2 / 3), (found.flow / (0.61 * pi * 0.04**2 / 4)) ** 2 / (2 * 9.80665)
+            )
+            self.assertAlmostEqual(found.over, over, delta=1e-9)
+            self.assertAlmostEqual(found.below_rim, 1.5 - end - over, delta=1e-9)
 
     def test_no_way_back(self) -> None:
         """A pump that fills a tank from which nothing comes back is told, and which body runs dry."""

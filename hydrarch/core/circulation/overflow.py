@@ -20,7 +20,7 @@ from hydrarch.core.problems import Problem, declare
 from hydrarch.core.systems import System
 from hydrarch.core.units import show
 
-__all__ = ["RunsBack", "links_of", "overflow_problems", "runs_back", "stands_open"]
+__all__ = ["Overflowing", "RunsBack", "links_of", "overflow_problems", "overflowing", "runs_back", "stands_open"]
 
 declare("size", "drain-too-small", "sump-cannot-hold", holds=True)
 declare("size", "one-drain", "intake-height", "no-way-back")
@@ -150,6 +150,39 @@ def _in_pipe(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], system: System,
         share = 1.0 if deep >= level else 0.0 if high <= level else (high - level) / (high - deep)
         whole += share * line.length * pi * pipes[run].bore ** 2 / 4
     return whole
+
+
+@dataclass(frozen=True, slots=True)
+class Overflowing:
+    """A standpipe at work: the flow it is made for (m³/s), how high (m) water stands over its end then and how far below the rim, and the line."""
+
+    point: str
+    flow: float
+    over: float
+    below_rim: float
+    says: str
+
+
+def overflowing(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple[Overflowing, ...]:
+    """Every standpipe with what comes: at what level it takes all of it alone."""
+    found = []
+    for name, drains in _drained_by_fall(plan, lay).items():
+        body = body_at(plan, name)
+        comes = max((goes_round(plan, f, body) for f in flows.values()), default=0.0)
+        for drain in sorted(drains, key=lambda d: (stands_open(plan.by_id[d]), d)):
+            p = plan.by_id[drain]
+            assert isinstance(p.what, Standpipe)
+            flow = p.what.flow or comes
+            over = standpipe_head(flow, p.what.bore)
+            left = body.shape.rim - stands_open(p) - over
+            says = (
+                f"{p.label} begins {show(abs(stands_open(p) - body.level), 'cut', plan.units)} {'below' if stands_open(p) <= body.level else 'above'} "
+                f"the water and takes {show(flow, 'flow', plan.units)} by itself with {show(over, 'cut', plan.units)} over its end, "
+                f"{show(abs(left), 'cut', plan.units)} {'below' if left >= 0 else 'over'} the rim of {body.point.label}."
+            )
+            if flow > 0:
+                found.append(Overflowing(drain, flow, over, left, says))
+    return tuple(found)
 
 
 def overflow_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> Iterator[Problem]:

@@ -9,7 +9,7 @@ from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.airside import AirSide, air_sides, blown_problems
 from hydrarch.core.circulation.bodies import BodyOfWater, bodies_of_water
 from hydrarch.core.circulation.checks import Jets, flowing_rounds, jets_of
-from hydrarch.core.circulation.overflow import RunsBack, runs_back
+from hydrarch.core.circulation.overflow import Overflowing, RunsBack, overflowing, runs_back
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.kinds.basins import Basin
 from hydrarch.core.layout import Layout
@@ -27,21 +27,23 @@ class Rounds:
     jets: tuple[Jets, ...]
     air: tuple[AirSide, ...]
     back: tuple[RunsBack, ...]
+    drains: tuple[Overflowing, ...]
     problems: tuple[Problem, ...]
 
 
-NO_ROUNDS = Rounds((), (), (), (), ())
+NO_ROUNDS = Rounds((), (), (), (), (), ())
 
 
 def rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> Rounds:
     """Work it out, flows by scenario."""
     told = (*flowing_rounds(plan, lay, pipes, flows), *blown_problems(plan, lay, pipes))
     if not any(isinstance(p.what, Basin) for p in plan.points):
-        return Rounds((), (), (), (), told)
+        return Rounds((), (), (), (), (), told)
     return Rounds(
         bodies_of_water(plan, lay, flows),
         jets_of(plan, lay, flows),
         air_sides(plan, lay, pipes),
         runs_back(plan, lay, pipes),
+        overflowing(plan, lay, flows),
         told,
     )

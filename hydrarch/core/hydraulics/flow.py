@@ -370,7 +370,8 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
         if flows[pump.id] > pump.curve[-1][0]:
             yield Problem(
                 "pump-off-curve", "warn", p.id,
-                f"{name}: {p.label} runs beyond the end of its curve.", "Open fewer outlets, or take a larger pump.",
+                f"{name}: {p.label} runs beyond the end of its curve.",
+                "Open fewer outlets, or take a larger pump." if model.open else "Throttle a valve behind it, or take a pump made for that flow.",
             )  # fmt: skip
         if isinstance(p.what, Pump):
             inlet = (heads[pump.start] - p.level) * model.wet.weight

@@ -35,15 +35,20 @@ class HandOver:
     done: bool
 
 
-def hand_over(joints: Sequence[Joint], states: Mapping[str, JointState], later: Container[str]) -> HandOver:
-    """Count all joints of a drawing by their states; `later` are those that are made after the test, and looked at."""
+def hand_over(
+    joints: Sequence[Joint], states: Mapping[str, JointState], later: Container[str], pushed: Container[str] = ()
+) -> HandOver:
+    """Count all joints of a drawing by their states; `later` are those that are made after the test, and looked at.
+
+    `pushed` are those in which a pump pushes water: no such joint stays dry for good.
+    """
     groups: dict[str, list[str]] = {k: [] for k in ("unmade", "left", "dry", "changed", "buried", "unproved", "looked", "proved")}
     for joint in joints:
         groups[_stands(states.get(joint.id), joint.id in later)].append(joint.id)
     unmade, left, dry, changed, buried, unproved, looked, proved = (len(g) for g in groups.values())
     overridden = sum(bool(s.overrides) for s in states.values())
     told = (
-        *_left(groups["left"], states), (unmade, "not made"), (dry, "dry-fitted and not made"), (changed, "made to another drawing than this one"),
+        *_left(groups["left"], states, pushed), (unmade, "not made"), (dry, "dry-fitted and not made"), (changed, "made to another drawing than this one"),
         (buried, "buried and not proved"), (unproved, "made and not proved"), (looked, "made after the test and seen dry at work"),
         (proved, "made and proved"), (overridden, "where a gate was passed with a reason"),
     )  # fmt: skip
@@ -53,10 +58,17 @@ def hand_over(joints: Sequence[Joint], states: Mapping[str, JointState], later: 
     return HandOver(len(joints), unmade, left, dry, unproved, buried, changed, proved, looked, overridden, first, says, done)
 
 
-def _left(joints: Sequence[str], states: Mapping[str, JointState]) -> list[tuple[int, str]]:
-    """What was left dry on purpose, by whom and why: each reason with how many."""
-    told = Counter((states[j].purpose, states[j].by) for j in joints)
-    return [(n, f"left dry on purpose, {why} ({by or 'not said by whom'})") for (why, by), n in told.items()]
+def _left(joints: Sequence[str], states: Mapping[str, JointState], pushed: Container[str]) -> list[tuple[int, str]]:
+    """What was left dry on purpose, by whom and why: each reason with how many, and those a pump would push apart by themselves."""
+    told = Counter((states[j].purpose, states[j].by, j in pushed) for j in joints)
+    return [
+        (
+            n,
+            f"left dry on purpose, {why} ({by or 'not said by whom'})"
+            + (": under a pump, so made before water comes" if under else ""),
+        )
+        for (why, by, under), n in told.items()
+    ]
 
 
 def _stands(state: JointState | None, later: bool) -> str:

@@ -107,7 +107,7 @@ def readiness(
     states = fold_joints(plan, assembly.joints, log.joints, now, needs, refused)
     sections = {s.id: _section(plan, s, states, log, now, verdicts) for s in parts}
     later = {j for s in parts for j in s.later}
-    counts = hand_over(assembly.joints, states, later)
+    counts = hand_over(assembly.joints, states, later, {j for s in parts if s.pushed for j in s.joints})
     lost = lost_joints(assembly.joints, log.joints)
     shares = stage_shares(plan, problems, assembly.joints, states)
     return Readiness(

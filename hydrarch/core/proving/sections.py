@@ -13,6 +13,7 @@ from typing import Literal
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series
 from hydrarch.core.catalogue.ratings import fitting_rating_at
 from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.hydraulics.rounds import loops, suction_side
 from hydrarch.core.hydraulics.static import pressure_at, static_pressure
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly
@@ -54,6 +55,7 @@ class Section:
     `later` are the joints that are only made after flushing. `pump_at` is where the test pump goes, `air_at` where air is let out.
     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
     Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
+    `pushed` is whether a pump pushes water round in it.
     """
 
     id: str
@@ -74,6 +76,7 @@ class Section:
     fault: str
     full: Stiffness
     hold: float
+    pushed: bool = False
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -89,6 +92,9 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         home.setdefault(j.run or (j.end if j.end in lay.run_of else j.point) or "", []).append(j.id)
     place: dict[str, int] = {j.id: n for n, j in enumerate(assembly.joints)}
     heads = {j.id for j in assembly.joints if j.role == "head"}
+    pushed = {r for s in loops(plan, lay) for r in s.runs} - {
+        r for s in loops(plan, lay) for before in suction_side(plan, s).values() for r in before
+    }
     for runs, edge in _parted(plan, lay):
         order = sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))
         spots = dict.fromkeys(p for r in runs for p in (lay.lines[r].a, lay.lines[r].b))
@@ -130,7 +136,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
             runs, joints, working, test, limit, says, weakest, tuple(shut), tuple(p.label for p in caps),
             "drain" if drain else "drip" if drips else "pressure", tuple(j for j in joints if j in heads),
-            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _DRIP_RUN if drips else least_hold(full, test),
+            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _DRIP_RUN if drips else least_hold(full, test), not pushed.isdisjoint(runs),
         ))  # fmt: skip
     return tuple(found)
 

@@ -4328,6 +4328,22 @@ export interface components {
             short: boolean;
         };
         /**
+         * Overflowing
+         * @description A standpipe at work: the flow it is made for (m³/s), how high (m) water stands over its end then and how far below the rim, and the line.
+         */
+        Overflowing: {
+            /** Below Rim */
+            below_rim: number;
+            /** Flow */
+            flow: number;
+            /** Over */
+            over: number;
+            /** Point */
+            point: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * Overlap
          * @description How far the throws of two heads that stand next to each other overlap, as a share of the distance between them: 1 is head to head.
          */
@@ -7084,6 +7100,8 @@ export interface components {
             back: components["schemas"]["RunsBack"][];
             /** Bodies */
             bodies: components["schemas"]["BodyOfWater"][];
+            /** Drains */
+            drains: components["schemas"]["Overflowing"][];
             /** Jets */
             jets: components["schemas"]["Jets"][];
             /** Problems */
@@ -7365,6 +7383,7 @@ export interface components {
          *     `later` are the joints that are only made after flushing. `pump_at` is where the test pump goes, `air_at` where air is let out.
          *     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
          *     Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
+         *     `pushed` is whether a pump pushes water round in it.
          */
         Section: {
             /** Air At */
@@ -7390,6 +7409,11 @@ export interface components {
             name: string;
             /** Pump At */
             pump_at: string;
+            /**
+             * Pushed
+             * @default false
+             */
+            pushed: boolean;
             /** Runs */
             runs: string[];
             /** Says */

@@ -56,6 +56,84 @@ const marks: Record<string, ReactNode> = {
       <path d="M0-5.500Q5 1 0 4.500Q-5 1 0-5.500Z" fill={water} />
     </g>
   ),
+  basin: (
+    <g>
+      <path d="M-9-5V3Q-9 8-4 8H4Q9 8 9 3V-5" fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-7.500-1Q-3.500-4 0-1T7.500-1" {...line} stroke={water} strokeWidth={2.2} />
+    </g>
+  ),
+  skimmer: (
+    <g>
+      <rect x={-9} y={-9} width={18} height={18} rx={3} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-6-3Q-3-6 0-3T6-3M0-1V6M-3 3L0 6L3 3" {...line} stroke={water} strokeWidth={2.2} />
+    </g>
+  ),
+  suction_cover: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5-4H5M-6.500 0H6.500M-5 4H5" {...line} strokeWidth={1.8} />
+    </g>
+  ),
+  returns: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5.500 0H5M1.500-3.500L5 0L1.500 3.500" {...line} stroke={water} strokeWidth={2.4} />
+    </g>
+  ),
+  jet: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5 0H5.500M-2-4.500L5.500 0L-2 4.500" {...line} stroke={water} strokeWidth={2.2} />
+    </g>
+  ),
+  small_jet: (
+    <g>
+      <circle r={7} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-4 0H4M-1.500-3.500L4 0L-1.500 3.500" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  standpipe: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-2.500 6V-4M2.500 6V-4" {...line} strokeWidth={2} />
+      <path d="M-6-3Q-4-5.500-2.500-4M6-3Q4-5.500 2.500-4" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  bulkhead: (
+    <g>
+      <path d="M-4-9V9" {...line} strokeWidth={4} />
+      <path d="M-4-4H6V4H-4Z" fill={panel} stroke={ink} strokeWidth={2} />
+    </g>
+  ),
+  bulkhead_in: (
+    <g>
+      <path d="M4-9V9" {...line} strokeWidth={4} />
+      <path d="M4-4H-6V4H4Z" fill={panel} stroke={ink} strokeWidth={2} />
+    </g>
+  ),
+  top_up: (
+    <g>
+      <rect x={-9} y={-9} width={18} height={18} rx={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5-4H1V-1" {...line} strokeWidth={2} />
+      <circle cx={1} cy={3} r={3} fill={water} />
+    </g>
+  ),
+  blower: (
+    <g>
+      <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M0-5A5 5 0 1 0 5 0M5 0H8M0-5V-1.500" {...line} strokeWidth={2.2} />
+    </g>
+  ),
+  heater: (
+    <g>
+      <rect x={-8} y={-8} width={16} height={16} rx={2} fill={panel} stroke={ink} strokeWidth={2} />
+      <path
+        d="M-4 5Q-6.500 1.500-4-1T-4-5M1 5Q-1.500 1.500 1-1T1-5M6 5Q3.500 1.500 6-1T6-5"
+        {...line}
+        strokeWidth={1.8}
+      />
+    </g>
+  ),
   bubbler: (
     <g>
       <circle r={9} fill={panel} stroke={ink} strokeWidth={2} />
