@@ -19,7 +19,7 @@ import uvicorn
 
 from hydrarch.api.apart import ready_apart
 from hydrarch.api.app import create_app, hold_catalogue, openapi
-from hydrarch.api.guard import Settings
+from hydrarch.api.guard import LEAST_PASSPHRASE, Settings
 from hydrarch.api.jobs import bring_job
 from hydrarch.api.service import Service, hold_book
 from hydrarch.core.chain import derive, where_it_stands
@@ -34,7 +34,7 @@ from hydrarch.store.errors import StoreError
 from hydrarch.store.events import add_events, events
 from hydrarch.store.jobs import add_job, delete_job, job, job_exists, revision, revisions, save_plan
 
-__all__ = ["main"]
+__all__ = ["Refused", "main", "share_words"]
 
 ROOT = Path(__file__).resolve().parent.parent
 _FILE = "hydrarch.sqlite3"
@@ -119,7 +119,7 @@ def put_demo(store: Store, *, reset: bool) -> None:
     for name, make, share, things, why in (
         (TANK_ID, show_tank, 0.4, ("B1", "B2"), "it comes out for cleaning"),
         (TUB_ID, cedar_tub, 0.3, ("RW",), "the next person glues it"),
-        (POND_ID, swimming_pond, 0.5, ("A1",), "it is turned later, when the line below is in"),
+        (POND_ID, swimming_pond, 0.5, ("B2",), "it is turned later, when the line below is in"),
     ):
         if _wanted(store, name, reset):
             round_ = make()
@@ -143,9 +143,20 @@ def _wanted(store: Store, name: str, reset: bool) -> bool:
     return reset or not there
 
 
+def share_words(given: argparse.Namespace) -> str:
+    """The crew's passphrase: typed, or from the environment, where no list of processes shows it; at least so long that it is not guessed."""
+    words = given.passphrase or os.environ.get("HYDRARCH_PASSPHRASE", "")
+    if not words:
+        raise Refused(
+            "--share wants a passphrase, so that only the crew gets in: set HYDRARCH_PASSPHRASE, or give --passphrase WORDS (which others on this machine can see)"
+        )
+    if len(words) < LEAST_PASSPHRASE:
+        raise Refused(f"a passphrase has at least {LEAST_PASSPHRASE} letters; that one has {len(words)}: take a few words")
+    return str(words)
+
+
 def _serve(store: Store, given: argparse.Namespace) -> int:
-    if given.share and not given.passphrase:
-        raise Refused("--share wants --passphrase WORDS, so that only the crew gets in")
+    passphrase = share_words(given) if given.share else None
     host = given.share or "127.0.0.1"
     with socket.socket() as listener:
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -155,7 +166,7 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
             raise Refused(f"cannot listen on {host}:{given.port} ({getattr(error, 'strerror', error)}); try --port 0") from error
         if given.command == "demo":  # only now: a port that is taken must not cost anyone their job
             put_demo(store, reset=given.reset)
-        settings = Settings(hosts=(*Settings().hosts, host), passphrase=given.passphrase if given.share else None)
+        settings = Settings(hosts=(*Settings().hosts, host), passphrase=passphrase)
         app = create_app(store, ROOT / "web" / "dist", settings)
         hold_catalogue()
         ready_apart()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+from math import ceil
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +33,7 @@ from hydrarch.api import (
     watering,
     zones,
 )
-from hydrarch.api.guard import Guard, Settings
+from hydrarch.api.guard import SESSION, Guard, Settings
 from hydrarch.api.problems import LARGEST_BODY, Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
 from hydrarch.formats.said import Said
@@ -60,13 +61,20 @@ class Passphrase(BaseModel):
 def join(request: Request, given: Passphrase) -> Response:
     """Opens a session for the right passphrase."""
     guard: Guard = request.app.state.guard
-    token = guard.open_session(request.client.host if request.client else "", given.passphrase)
+    client = request.client.host if request.client else ""
+    wait = guard.waits(client)
+    if wait > 0:
+        raise Fault(problem(
+            "guesses", "Too many guesses", 429, f"Too many wrong guesses: in {ceil(wait)} s the passphrase may be tried again, the right one too.",
+            "Wait so long, and ask whoever started the server for it.",
+        ))  # fmt: skip
+    token = guard.open_session(client, given.passphrase)
     if token is None:
         raise Fault(
             problem("passphrase", "Not that one", 401, "That is not the crew's passphrase.", "Ask whoever started the server.")
         )
     response = Response(status_code=204)
-    response.set_cookie("hydrarch", token, httponly=True, samesite="strict", max_age=14 * 86400)
+    response.set_cookie("hydrarch", token, httponly=True, samesite="strict", max_age=int(SESSION))
     return response
 
 

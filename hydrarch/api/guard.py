@@ -15,23 +15,30 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hydrarch.api.problems import LARGEST_BODY, ProblemDocument, problem, respond, too_large
 
-__all__ = ["Guard", "Settings"]
+__all__ = ["LEAST_PASSPHRASE", "SESSION", "Guard", "Settings"]
 
 _POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; connect-src 'self'; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
+SESSION = 14 * 86400.0
+"""s that a session lasts."""
+LEAST_PASSPHRASE = 8
 _UNSAFE = ("POST", "PUT", "PATCH", "DELETE")
 
 
 @dataclass(frozen=True, slots=True)
 class Settings:
-    """How the server is reached. `hosts` are the names it answers to; a `passphrase` means that it is shared."""
+    """How the server is reached. `hosts` are the names it answers to; a `passphrase` means that it is shared.
+
+    `tries_per_minute` are the wrong guesses that one device has, `tries_of_all` those that all have together.
+    """
 
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")
     passphrase: str | None = None
     requests_per_minute: int = 1200
     tries_per_minute: int = 6
+    tries_of_all: int = 30
 
 
 @dataclass(slots=True)
@@ -40,7 +47,9 @@ class Guard:
 
     app: ASGIApp
     settings: Settings
-    sessions: set[str] = field(default_factory=set)
+    sessions: dict[str, float] = field(default_factory=dict)
+    """Each with when it ends (s, of a clock that only runs on)."""
+    _wrong: dict[str, deque[float]] = field(default_factory=lambda: defaultdict(deque))
     _seen: dict[str, deque[float]] = field(default_factory=lambda: defaultdict(deque))
     _known_hosts: ASGIApp = field(init=False)
 
@@ -90,7 +99,8 @@ class Guard:
         path = scope["path"]
         if self.settings.passphrase and path.startswith("/api/") and path != "/api/session":
             given = cookie_parser(headers.get("cookie", "")).get("hydrarch", "")
-            if given not in self.sessions:
+            if self.sessions.get(given, 0.0) < time.monotonic():
+                self.sessions.pop(given, None)
                 return problem(
                     "session", "Who are you?", 401, "This job is shared behind the crew's passphrase.", "Type the passphrase."
                 )
@@ -103,14 +113,23 @@ class Guard:
         seen.append(now)
         return len(seen) <= most
 
+    def waits(self, client: str) -> float:
+        """How long (s) until a device may guess again: 0 while it may. Only wrong guesses count."""
+        now = time.monotonic()
+        for seen in (mine := self._wrong[client], all_ := self._wrong[""]):
+            while seen and seen[0] < now - 60:
+                seen.popleft()
+        full = [s for s, most in ((mine, self.settings.tries_per_minute), (all_, self.settings.tries_of_all)) if len(s) >= most]
+        return max((s[0] + 60 - now for s in full), default=0.0)
+
     def open_session(self, client: str, passphrase: str) -> str | None:
-        """A new session's token for the right passphrase, None for a wrong one or too many tries."""
-        if not self._within(f"try {client}", self.settings.tries_per_minute):
-            return None
+        """A new session's token for the right passphrase, None for a wrong one. It is not to be asked while a device `waits`."""
         if not hmac.compare_digest(passphrase.encode(), (self.settings.passphrase or "").encode()):
+            for who in {client, ""}:
+                self._wrong[who].append(time.monotonic())
             return None
         token = secrets.token_urlsafe(32)
-        self.sessions.add(token)
+        self.sessions[token] = time.monotonic() + SESSION
         return token
 
 

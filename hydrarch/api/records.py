@@ -43,6 +43,7 @@ __all__ = ["Answered", "router"]
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["make and prove"])
 
 _AHEAD = 300.0  # how far (s) a phone's clock may run before ours
+_CLOCK = 30.0  # s by which it may be wrong, or its words long on their way, before its times are put right
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,10 +57,11 @@ class EventAnswer:
 
 @dataclass(frozen=True, slots=True)
 class Answered:
-    """What became of each event that was sent, and where the job stands now."""
+    """What became of each event that was sent, and where the job stands now; `clock` is by how much (s) their times were put right."""
 
     events: tuple[EventAnswer, ...]
     standing: Standing
+    clock: float
 
 
 @router.get("/joints/{joint}/wrong", summary="It went wrong: what now?")
@@ -191,11 +193,15 @@ def say(
     new: Annotated[list[dict[str, Any]], Field(max_length=1000)],
     stage: StageIn = "make",
     by: By = "",
+    sent: Annotated[float | None, Query(ge=0, le=1e11, description="the phone's clock as it sends, s since 1970")] = None,
 ) -> Answered:
     """Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock) keeps no other from being kept.
 
     A joint that is not of the drawing is kept as a lost joint. A shut gate is passed with a reason, which is kept.
+    A phone whose clock is wrong is put right by the time it says it has: else a joint would cure before it is made.
     """
+    off = 0.0 if sent is None else service.clock() - sent
+    off = off if abs(off) > _CLOCK else 0.0
     found = service.job(job_id)
     derived = service.derived(found)
     answers: list[EventAnswer] = []
@@ -206,7 +212,7 @@ def say(
             refused, name = None, str(item.get("id", ""))[:60]
             if name not in known:
                 try:
-                    keep(_checked(service, found, derived, Said.model_validate(item), log))
+                    keep(_checked(service, found, derived, Said.model_validate(item), log, off))
                     known.add(name)
                 except Fault as fault:
                     refused = fault.document
@@ -214,14 +220,16 @@ def say(
                     refused = invalid(explain(error))
             answers.append(EventAnswer(name, refused is None, refused))
         added = len(log.events) > before
-    answer = Answered(tuple(answers), standing(service, found, stage))
+    answer = Answered(tuple(answers), standing(service, found, stage), off)
     if added:
         service.tell(job_id, "events", by)
     return answer
 
 
-def _checked(service: Service, found: Job, derived: Derivation, item: Said, log: Log) -> Event:
-    """The event as it is kept. Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate."""
+def _checked(service: Service, found: Job, derived: Derivation, item: Said, log: Log, off: float) -> Event:
+    """The event as it is kept, its times put right by `off` (s). Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate."""
+    if off:
+        item = item.model_copy(update={"at": item.at + off, "ended": None if item.ended is None else item.ended + off})
     if item.at > service.clock() + _AHEAD or (item.ended or 0.0) > service.clock() + _AHEAD:
         raise Fault(problem(
             "future", "Not yet", 422, "That event lies in the future.", "Check the clock of the phone.", (("at", "is later than now"),)
@@ -234,7 +242,7 @@ def _checked(service: Service, found: Job, derived: Derivation, item: Said, log:
         ))  # fmt: skip
     names = item.joints if item.section is None else sections[item.section].joints
     marks = mark_joints(derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted", "left_dry"))
-    event = Event(**{**item.model_dump(), "joints": marks})
+    event = Event(**{**item.model_dump(), "joints": marks}, clock=off or None)
     if item.section is not None and not item.override.strip():
         state = readiness(found.plan, derived.assembly, derived.sections, log, item.at).sections[item.section]
         gate = gate_for(event, state)

@@ -8,11 +8,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from html import escape
+from itertools import pairwise
 from math import cos, hypot, pi, sin, sqrt
 
+from hydrarch.core.basins import shape_of
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.chain import Derivation
 from hydrarch.core.cutbox import SeenFrom
+from hydrarch.core.kinds.basins import Basin, InWall
 from hydrarch.core.kinds.marks import Mark
 from hydrarch.core.plan import Plan, Point
 from hydrarch.core.units import show
@@ -69,7 +72,9 @@ def drawings(plan: Plan, derived: Derivation) -> tuple[Sheet, ...]:
 
 def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point], seen: SeenFrom) -> Sheet:
     mine = {p.id: project(seen, p.x, p.y, p.level) for p in points}
-    xs, ys = [s[0] for s in mine.values()], [s[1] for s in mine.values()]
+    waters = [ring for home in _homes(plan, mine.keys()) for ring in _rings(plan.by_id[home], seen)]
+    spots = [*mine.values(), *(s for ring, _ in waters for s in ring)]
+    xs, ys = [s[0] for s in spots], [s[1] for s in spots]
     wide, high = max(xs) - min(xs), max(ys) - min(ys)
     room = _WIDE - 2 * _EDGE, _HIGH - 2 * _EDGE
     scale = next((s for s in _SCALES if wide / s * 1e3 <= room[0] and high / s * 1e3 <= room[1]), _SCALES[-1])
@@ -80,6 +85,9 @@ def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point],
         return _WIDE / 2 + (spot[0] - middle[0]) / scale * 1e3, tall / 2 - (spot[1] - middle[1]) / scale * 1e3
 
     drawn = _Paper(_WIDE, tall)
+    for ring, dash in waters:
+        for one, two in pairwise((*ring, ring[0])):
+            drawn.line(mm(one), mm(two), 0.35, "#2b6f86", dash)
     for p in plan.points:
         if isinstance(p.what, Mark) and p.what.long and p.id in mine:
             far = mm(project(seen, p.x + p.what.east, p.y + p.what.north, p.level))
@@ -103,6 +111,26 @@ def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point],
     if seen == "above":
         drawn.north()
     return Sheet(f"{title}, 1 : {scale}", drawn.svg(title))
+
+
+def _homes(plan: Plan, shown: Iterable[str]) -> list[str]:
+    """The bodies of water that something shown is let into."""
+    there = set(shown)
+    homes = {w.basin for p in plan.points if p.id in there and isinstance(p.what, InWall) and (w := p.what.waters) is not None}
+    return [p.id for p in plan.points if p.id in homes]
+
+
+def _rings(body: Point, seen: SeenFrom) -> list[tuple[list[Spot], str]]:
+    """A body of water as rings: its rim, and where its height is seen its water and its floor, dashed."""
+    assert isinstance(body.what, Basin)
+    shape = shape_of(body)
+    root = shape.share**0.5
+    floor = [(body.x + (x - body.x) * root, body.y + (y - body.y) * root) for x, y in shape.corners]
+    found = [([project(seen, x, y, shape.rim) for x, y in shape.corners], "")]
+    if seen != "above":
+        water = shape.rim - body.what.below_rim
+        found.append(([project(seen, x, y, water) for x, y in shape.corners], "0.6 0.6"))
+    return [*found, ([project(seen, x, y, shape.bottom) for x, y in floor], "1.6 1")]
 
 
 def _run_words(plan: Plan, derived: Derivation, run: str) -> str:

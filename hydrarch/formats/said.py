@@ -87,6 +87,7 @@ class KeptEvent(_Any):
     id: Annotated[Text, Field(min_length=1, max_length=60)]
     kind: Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried"]
     joints: Annotated[dict[JointName, _Mark], Field(max_length=4 * MOST_JOINTS)] = Field(default_factory=dict)
+    clock: Annotated[float, Field(ge=-4e9, le=4e9)] | None = None
 
     def event(self) -> Event:
         """The event itself."""

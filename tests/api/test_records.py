@@ -35,6 +35,22 @@ class Records(WithClient):
         self.assertIn(says, json.dumps(problem, ensure_ascii=False))
         return problem
 
+    def test_a_phone_with_a_wrong_clock(self) -> None:
+        """Two days slow, a joint is set now and not two days ago; an hour fast, it is kept and not refused. Both are put right, and it is kept by how much."""
+        joints = [j["id"] for j in self.stage("make")["joints"] if j["method"] == "solvent weld"]
+        now = time.time()
+        for name, wrong in zip(joints, (-2 * 86400.0, 3600.0, 5.0), strict=False):
+            with self.subTest(wrong=wrong):
+                said = event("made", joints=[name]) | {"at": now + wrong}
+                answer = self.client.post(f"/api/jobs/{DEMO_ID}/events?sent={now + wrong}", json=[said]).json()
+                self.assertTrue(answer["events"][0]["kept"], answer["events"])
+                state = answer["standing"]["readiness"]["joints"][name]
+                self.assertAlmostEqual(state["at"], now, delta=10)
+                self.assertEqual(state["state"], "setting")
+                self.assertAlmostEqual(answer["clock"], -wrong if abs(wrong) > 30 else 0.0, delta=10 if abs(wrong) > 30 else 0)
+        kept = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()["events"]
+        self.assertEqual(sorted(round(e["clock"] / 3600) for e in kept if e.get("clock")), [-1, 48])
+
     def test_made_starts_the_clock(self) -> None:
         """A weld marked made is setting, and says when it takes pressure."""
         job = self.stage("make")

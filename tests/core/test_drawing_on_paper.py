@@ -12,6 +12,7 @@ from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.cutbox import SEEN_FROM, Detail
 from hydrarch.core.plan import Plan
 from hydrarch.demo import thistledown
+from hydrarch.demo_waters import show_tank
 from hydrarch.formats.drawing import drawings, project
 from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point
@@ -30,6 +31,19 @@ def riser(**more: object) -> Plan:
 
 class OnPaper(unittest.TestCase):
     """Pictures as SVG."""
+
+    def test_bodies_of_water(self) -> None:
+        """A tank of 1.2 by 0.6 m over its sump is drawn so large at the scale of the title, rim and floor, and its water where it is seen from aside."""
+        plan = show_tank()
+        above, standing = drawings(plan, derive(plan))
+        scale = int(above.title.rpartition(": ")[2])
+        rings = re.findall(r'd="M([-\d.]+) ([-\d.]+)L([-\d.]+) ([-\d.]+)" stroke="#2b6f86"', above.svg)
+        xs = [float(n) for ring in rings for n in (ring[0], ring[2])]
+        ys = [float(n) for ring in rings for n in (ring[1], ring[3])]
+        self.assertAlmostEqual((max(xs) - min(xs)) * scale / 1e3, 1.2, delta=0.01)
+        self.assertAlmostEqual((max(ys) - min(ys)) * scale / 1e3, 0.6, delta=0.01)
+        self.assertEqual(len(rings), 2 * 2 * 4)
+        self.assertEqual(standing.svg.count("#2b6f86"), 2 * 3 * 4)
 
     def test_to_the_scale_it_says(self) -> None:
         """12.5 m at the scale of the title is as many mm between the first and the last mark on paper."""

@@ -241,6 +241,24 @@ class RunsBack(unittest.TestCase):
         self.assertEqual(found.from_pipe, 0.0)
         self.assertTrue(found.holds)
 
+    def test_a_bulkhead_that_lets_out(self) -> None:
+        """A tank that runs out by a bulkhead in its wall falls to that when the pump stops, and not only to a standpipe's end; shut off, it does not."""
+        body = over_sump(hole_=0.40).model_dump()
+        more = draw(
+            [thing("L", "bulkhead", -0.6, 0.2, 1.1), thing("V", "valve", -0.7, 0.2, 0.7), thing("E", "returns", -0.45, 0.2, 0.3)],
+            [("L", "V"), ("V", "E")],
+        ).model_dump()
+        for n, run in enumerate(more["runs"]):
+            run |= {"id": f"X{n}", "a": {**run["a"], "id": f"X{n}a"}, "b": {**run["b"], "id": f"X{n}b"}}
+        both = Plan.model_validate({**body, "points": [*body["points"], *more["points"]], "runs": [*body["runs"], *more["runs"]]})
+        open_ = self.held(both)
+        self.assertAlmostEqual(open_.from_bodies, 1.2 * 0.6 * (1.45 - 1.1), delta=1e-9)
+        self.assertFalse(open_.holds)
+        shut = [
+            p.model_copy(update={"what": p.what.model_copy(update={"opening": 0.0})}) if p.id == "V" else p for p in both.points
+        ]
+        self.assertTrue(self.held(Plan.model_validate(both.model_copy(update={"points": tuple(shut)}).model_dump())).holds)
+
     def test_drains(self) -> None:
         """One drain alone is told; an open end far below the rim is told; each is made for all the pump can push."""
         plan = over_sump(hole_=0.40)

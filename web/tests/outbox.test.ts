@@ -35,7 +35,7 @@ type Answer = (ids: string[]) => Record<string, ProblemDocument | null> | Failed
 function made(answer: Answer, store = new Store()) {
   const seen: string[][] = [];
   const later: (() => void)[] = [];
-  let box: Boxed = { waiting: [], refused: [], trouble: null, unkept: false };
+  let box: Boxed = { waiting: [], refused: [], trouble: null, unkept: false, clock: 0 };
   const clock = { now: 0 };
   const outbox = new Outbox({
     shelf: store,
@@ -47,6 +47,7 @@ function made(answer: Answer, store = new Store()) {
       return {
         events: ids.flatMap((id) => (id in told ? [{ id, kept: told[id] === null, problem: told[id] ?? null }] : [])),
         standing: {} as Answered["standing"],
+        clock: 0,
       };
     },
     problemOf: (error) => (error instanceof Failed ? error.problem : null),

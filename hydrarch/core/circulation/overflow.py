@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import pi
 
@@ -12,7 +12,7 @@ from hydrarch.core.circulation.laws import standpipe_head
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.rounds import loops, overflows
 from hydrarch.core.kinds.basins import Basin, InWall, Returns, Standpipe
-from hydrarch.core.kinds.devices import CheckValve, Pump
+from hydrarch.core.kinds.devices import CheckValve, Pump, Valve
 from hydrarch.core.kinds.drains import Outfall
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point
@@ -78,7 +78,7 @@ class RunsBack:
 
 def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsBack, ...]:
     """For each body that a pump draws from and sends into others: whether it holds what runs back when the pump stops."""
-    back = _drained_by_fall(plan, lay)
+    back, open_below = _drained_by_fall(plan, lay), _open_below(plan, lay)
     found = []
     for system in loops(plan, lay):
         things = [plan.by_id[p] for p in system.points]
@@ -92,7 +92,7 @@ def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsB
             told, whole = [], 0.0
             for name in sorted(above):
                 body = body_at(plan, name)
-                ends = _stops_at(plan, body, low, system, back.get(name, set()), checked)
+                ends = _stops_at(plan, body, low, system, back.get(name, set()), open_below.get(name, ()), checked)
                 more = max(body.shape.volume(body.level) - body.shape.volume(min(ends, body.level)), 0.0)
                 whole += more
                 told.append(
@@ -120,9 +120,30 @@ def _drained_by_fall(plan: Plan, lay: Layout) -> dict[str, set[str]]:
     return found
 
 
-def _stops_at(plan: Plan, body: Body, low: Body, system: System, drains: set[str], checked: bool) -> float:
+def _open_below(plan: Plan, lay: Layout) -> dict[str, list[float]]:
+    """By body, the levels (m) of what lets its water out by its own fall, standpipes apart: it falls to those once nothing comes."""
+    found: dict[str, list[float]] = {}
+    for system in lay.systems.found:
+        things = [plan.by_id[p] for p in system.points]
+        shut = any(isinstance(p.what, Valve) and p.what.opening <= 0 for p in things)
+        if shut or any(isinstance(p.what, Pump) for p in things):
+            continue
+        for p in things:
+            if (
+                p.kind.role == "source"
+                and isinstance(p.what, InWall)
+                and not isinstance(p.what, Standpipe)
+                and p.what.waters is not None
+            ):
+                found.setdefault(p.what.waters.basin, []).append(p.level - p.what.draws_below)
+    return found
+
+
+def _stops_at(
+    plan: Plan, body: Body, low: Body, system: System, drains: set[str], below: Sequence[float], checked: bool
+) -> float:
     """The level (m) to which a body falls by itself once the pump stops."""
-    ends = [body.level]
+    ends = [body.level, *(max(level, low.level) for level in below)]
     ends += [stands_open(plan.by_id[d]) for d in drains]
     if not checked:
         for name in system.points:

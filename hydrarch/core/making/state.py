@@ -59,7 +59,8 @@ class Event:
     """What the crew did. `at` is seconds since 1970 (UTC); `override` is the reason a gate was passed, "" if none.
 
     `joints` are those it concerns, each with what it was then; a test also has pressure (Pa), end and result, and its gauge's
-    readings (s, Pa, K where it was read) where they were taken down.
+    readings (s, Pa, K where it was read) where they were taken down. `clock` is by how much (s) its times were put right, where the
+    clock of the phone that said it was wrong.
     """
 
     id: str
@@ -75,6 +76,7 @@ class Event:
     override: str = ""
     note: str = ""
     readings: tuple[tuple[float, float, float | None], ...] = ()
+    clock: float | None = None
 
 
 def event_body(event: Event) -> dict[str, Any]:

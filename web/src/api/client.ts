@@ -187,7 +187,7 @@ export const api = {
   progress: (job: string) => get("/api/jobs/{job_id}/progress", { params: of(job) }),
   say: (job: string, events: Said[], stage: Stage) =>
     post("/api/jobs/{job_id}/events", {
-      params: { ...of(job), query: { stage } },
+      params: { ...of(job), query: { stage, sent: Date.now() / 1000 } },
       body: events as Body<"/api/jobs/{job_id}/events">,
     }),
   book: async () => (await get("/api/book", {})) as Book,

@@ -19,6 +19,8 @@ export type Boxed = {
   trouble: Trouble;
   /** True where the browser would not keep an event, so that it lives in this page alone. */
   unkept: boolean;
+  /** By how much (s) the server put this device's times right the last time it was told something; 0 where its clock is right. */
+  clock: number;
 };
 
 export type Sent = (job: string, events: Said[], stage: Stage) => Promise<Answered>;
@@ -46,6 +48,7 @@ export class Outbox {
   private pause = FIRST;
   private trouble: Trouble = null;
   private stage: Stage = "make";
+  private clock = 0;
 
   constructor(private readonly deps: Deps) {
     this.moveOld();
@@ -67,6 +70,7 @@ export class Outbox {
       refused: all.filter((e) => e.refused),
       trouble: this.trouble,
       unkept: this.inPage.size > 0,
+      clock: this.clock,
     };
   }
 
@@ -144,6 +148,7 @@ export class Outbox {
       if (mine?.kept) this.forget(entry);
       else if (mine?.problem) this.put({ ...entry, refused: mine.problem });
     }
+    this.clock = answer.clock;
     this.deps.onAnswer(job, answer);
     return true;
   }

@@ -790,6 +790,7 @@ export interface paths {
          * @description Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock) keeps no other from being kept.
          *
          *     A joint that is not of the drawing is kept as a lost joint. A shut gate is passed with a reason, which is kept.
+         *     A phone whose clock is wrong is put right by the time it says it has: else a joint would cure before it is made.
          */
         post: operations["say_api_jobs__job_id__events_post"];
         delete?: never;
@@ -1788,9 +1789,11 @@ export interface components {
         };
         /**
          * Answered
-         * @description What became of each event that was sent, and where the job stands now.
+         * @description What became of each event that was sent, and where the job stands now; `clock` is by how much (s) their times were put right.
          */
         Answered: {
+            /** Clock */
+            clock: number;
             /** Events */
             events: components["schemas"]["EventAnswer"][];
             standing: components["schemas"]["Standing"];
@@ -11427,6 +11430,8 @@ export interface operations {
             query?: {
                 /** @description The stage whose answer is wanted */
                 stage?: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+                /** @description the phone's clock as it sends, s since 1970 */
+                sent?: number | null;
             };
             header?: {
                 /** @description Names the page that asks, so that it knows its own news */

@@ -57,6 +57,18 @@ export function Header({ onKeys }: { onKeys: () => void }) {
   );
 }
 
+/** How far a clock is off, in words. */
+function ahead(seconds: number): string {
+  const off = Math.abs(seconds);
+  const long =
+    off < 5400
+      ? `${Math.round(off / 60)} min`
+      : off < 172800
+        ? `${Math.round(off / 3600)} h`
+        : `${Math.round(off / 86400)} days`;
+  return `${long} ${seconds > 0 ? "fast" : "slow"}`;
+}
+
 /** Whether the drawing is saved and what was said is with the server; if not, why, in true words. */
 function Kept() {
   const revision = useJob((s) => s.revision);
@@ -66,6 +78,7 @@ function Kept() {
   const told: string[] = [];
   if (saving !== "saved" && saving !== "saving") told.push(`${waits[saving]}, the drawing is kept here`);
   if (box.waiting.length) told.push(`${box.trouble?.says ?? "sending"}, ${box.waiting.length} kept here`);
+  if (box.clock) told.push(`this device's clock is ${ahead(-box.clock)}: its times are put right`);
   if (unkept || box.unkept) told.push("this device is full: do not close the page until it is saved");
   return (
     <span role="status" className={`text-[14px] ${told.length ? "font-semibold text-dry" : "text-muted"}`}>

@@ -3,6 +3,7 @@ import type { Boxed } from "../api/outbox";
 import type { Plan, ProblemDocument, Said, Standing } from "../api/types";
 import { live, onAnswered, onBoxed, outbox } from "../api/wired";
 import { useJob } from "../job/jobStore";
+import { putClockRight } from "../ui/useNow";
 import type { Derived } from "./derived";
 
 /** What views of an open job use. */
@@ -30,6 +31,7 @@ export function useStanding(): Standing {
 export const useSaved = (): boolean => useJob((s) => s.saving === "saved" && s.clash === null);
 
 let box: Boxed = outbox.boxed();
+onAnswered(({ answer }) => putClockRight(answer.clock));
 onBoxed((next) => {
   box = next;
 });

@@ -139,7 +139,8 @@ const clock = (seconds: number) => {
 
 /** It as it went: the answer, what mattered with its time, the levels as a chart, and a hand on the clock that the drawing follows. */
 function Followed({ trace }: { trace: Trace }) {
-  const { plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
+  const { waters } = derived.lines;
   const format = useFormat();
   const stand = useWater((s) => s.stand);
   const [at, setAt] = useState(trace.times.length - 1);
@@ -177,10 +178,14 @@ function Followed({ trace }: { trace: Trace }) {
       </label>
       <p className="text-[14px]">
         {Object.entries(trace.levels)
-          .map(([id, l]) => `${names.get(id)} at ${format(l[at] ?? 0, "level")}`)
+          .map(([id, l]) => `${names.get(id)} ${format((l[at] ?? 0) - (waters[id]?.bottom ?? 0), "length")} deep`)
           .join(", ")}
         {Object.entries(trace.flows)
-          .map(([id, q]) => `; ${names.get(id)} moves ${format(q[at] ?? 0, "flow")}`)
+          .map(([id, q]) => {
+            const now = q[at] ?? 0;
+            const still = Math.abs(now) < 1e-7;
+            return `; ${names.get(id)} ${still ? "stands still" : now > 0 ? `moves ${format(now, "flow")}` : `lets ${format(-now, "flow")} back`}`;
+          })
           .join("")}
       </p>
       {trace.happened.length > 0 && (
@@ -198,10 +203,10 @@ function Followed({ trace }: { trace: Trace }) {
       <Chart
         title="Levels over time"
         x={{ label: "time", quantity: "hours", zero: true }}
-        y={{ label: "level", quantity: "level" }}
+        y={{ label: "water over its floor", quantity: "length", zero: true }}
         lines={Object.entries(trace.levels).map(([id, l]) => ({
           name: names.get(id) ?? id,
-          points: l.map((z, i) => [trace.times[i] ?? 0, z] as const),
+          points: l.map((z, i) => [trace.times[i] ?? 0, z - (waters[id]?.bottom ?? 0)] as const),
         }))}
       />
     </div>
