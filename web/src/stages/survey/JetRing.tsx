@@ -10,7 +10,7 @@ export function JetRing({ at }: { at: string }) {
   const { says, ask } = useAsked();
   const format = useFormat();
   const [jets, setJets] = useState(6);
-  const [below, setBelow] = useState(0.3);
+  const [below, setBelow] = useState(format.system === "us" ? 0.3048 : 0.3);
   const [small, setSmall] = useState(false);
   const [air, setAir] = useState(true);
   const lay = () =>

@@ -63,7 +63,7 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
         <>
           <Heading>{kind.title}</Heading>
           <Fields
-            fields={kind.fields.filter((f) => f.name !== "nozzle")}
+            fields={kind.fields.filter((f) => f.name !== "nozzle" && !idle(point.what, f.name))}
             values={point.what}
             onChange={(change) => edit((p) => changeWhat(p, point.id, change))}
           />
@@ -103,6 +103,13 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
       </Button>
     </section>
   );
+}
+
+/** Whether a number of a body of water says nothing for the shape it has. */
+function idle(what: Point["what"], field: string): boolean {
+  if (what.kind !== "basin") return false;
+  const used = { round: ["long"], oblong: ["long", "wide", "facing"], outline: ["outline"] }[String(what.shape)] ?? [];
+  return ["long", "wide", "facing", "outline"].includes(field) && !used.includes(field);
 }
 
 /** What is done otherwise here than in the rest of the job, each taken back at a press. */
