@@ -16,7 +16,7 @@ from hydrarch.core.plan import Plan
 from hydrarch.core.progress import TookTooLong
 from hydrarch.demo_waters import cedar_tub, left_dry, show_tank, swimming_pond
 from tests.core.plans import draw
-from tests.core.test_rounds import Things, over_sump, thing
+from tests.core.test_rounds import Things, cover, over_sump, thing, tub
 
 
 def let(plan: Plan, mishap: str, where: str = "", hours: float = 1.0) -> Trace:
@@ -164,6 +164,18 @@ class Told(unittest.TestCase):
         self.assertNotIn(
             "return off", {m for m, things in mishaps_of(plan, d.settled.pipes, d.assembly.minor).items() if "D1" in things}
         )
+
+    def test_an_outline_that_is_none(self) -> None:
+        """Corners at one place, in a line, or crossing: the job is derived, the fault is told, and what happens is refused in words."""
+        for corners in (((0, 0), (0, 0), (0, 0)), ((-1, 0), (0, 0), (1, 0)), ((-2, -2), (2, 2), (2, -2), (-2, 2))):
+            with self.subTest(corners=corners):
+                outline = [{"east": float(e), "north": float(n)} for e, n in corners]
+                plan = tub(cover("A", 0.5), cover("B", -0.5), shape="outline", outline=outline)
+                d = derive(plan, strict=True)
+                self.assertIn("outline-crosses", {p.code for p in d.problems()})
+                self.assertEqual(set(mishaps_of(plan, d.settled.pipes, d.assembly.minor)), {"nothing"})
+                with self.assertRaisesRegex(HydrarchError, "mend the outline of"):
+                    let(plan, "nothing")
 
     def test_water_in_two_jobs_at_once(self) -> None:
         """A plan whose pump stands, and one whose valve is shut already, are followed as they are."""

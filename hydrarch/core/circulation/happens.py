@@ -14,11 +14,12 @@ from typing import Literal
 
 import numpy as np
 
+from hydrarch.core.basins import shape_of
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.laws import evaporation
 from hydrarch.core.circulation.standing import Array, Drain, Standing
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.basins import InWall, Standpipe
+from hydrarch.core.kinds.basins import Basin, InWall, Standpipe
 from hydrarch.core.kinds.devices import Filter, Pump, Valve
 from hydrarch.core.plan import Plan, Point
 from hydrarch.core.progress import Late, TookTooLong, never
@@ -200,8 +201,7 @@ class _Run:
 
     def _moved_on(self) -> bool:
         """Whether a level moved so far since it was kept that a line between would not show it."""
-        was = np.array(self.kept[-1][1])
-        return len(self.kept) < _MOST_KEPT and float(np.max(np.abs(self.w.levels - was), initial=0.0)) > _SHOWN
+        return len(self.kept) < _MOST_KEPT and float(np.max(np.abs(self.w.levels - self.kept[-1][1]), initial=0.0)) > _SHOWN
 
     def _rates(self, volumes: Array, into: Array, out: float) -> tuple[Array, Array]:
         """How fast (m³/s) each body fills, and what left the job, went off and came in; and how that grows with each volume (1/s).
@@ -389,8 +389,10 @@ def may_befall(work: Standing, point: Point, mishap: Mishap) -> bool:
 
 def mishaps_of(plan: Plan, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> dict[Mishap, tuple[str, ...]]:
     """What can happen on a plan, and to which things; "power fails" to all of its pumps."""
-    work = Standing(plan, pipes, minor)
     found: dict[Mishap, tuple[str, ...]] = {"nothing": ()}
+    if any(isinstance(p.what, Basin) and shape_of(p).crosses for p in plan.points):
+        return found  # that is told, and whoever asks what happens is told it again
+    work = Standing(plan, pipes, minor)
     for mishap in MISHAPS:
         things = tuple(p.id for p in plan.points if may_befall(work, p, mishap))
         if things:

@@ -66,6 +66,9 @@ class Standing:
         self.round = self._part(drains=False)
         self.pumped = {p for s in loops(*self.round) for p in s.points}
         self.bodies: list[Body] = [body_at(plan, p.id) for p in plan.points if isinstance(p.what, Basin)]
+        crossed = next((b.point.label for b in self.bodies if b.shape.crosses), "")
+        if crossed:
+            raise HydrarchError(f"mend the outline of {crossed} first: it crosses itself, or there is nothing within it")
         self.number = {b.point.id: i for i, b in enumerate(self.bodies)}
         self.volumes = np.array([b.water for b in self.bodies])
         self.levels = np.array([b.level for b in self.bodies])
