@@ -122,6 +122,20 @@ class Order(unittest.TestCase):
             if joints[joint].method == "thread" and joints[joint].point in saddles:
                 self.assertGreater(n, saddles[joints[joint].point])
 
+    def test_no_iron_beside_the_pump(self) -> None:
+        """What is fused to a pump's adapter is fused before that is screwed in: a master's order (common practice)."""
+        curve = [{"flow": 0.0, "head": 34.0}, {"flow": 5e-4, "head": 29.0}, {"flow": 1e-3, "head": 17.0}]
+        spots = [
+            point("K", 0, 0, "tank", water_level=3.0), point("P", 4, 0, "pump", curve=curve, npsh=2.0),
+            point("T", 8, 0, "tap", height=1.0, flow=2e-4),
+        ]  # fmt: skip
+        ppr = [{"series": "ppr-s2.5", "size": "32"}] * 2
+        done = derive(make_plan(spots, [("K", "P"), ("P", "T")], runs_more=ppr, conditions={"market": "elsewhere"}))
+        at = next(g for g in done.work.groups if g.id == "at P")
+        methods = [done.assembly.named[j].method for j in at.joints]
+        self.assertIn("socket fusion", methods)
+        self.assertEqual(methods, sorted(methods, key=lambda m: m == "thread"))
+
     def test_a_glued_ring_is_told(self) -> None:
         """The last joint of a glued ring says that both ends are held."""
         says = [t.why for t in derive(thistledown()).work.tasks if "closes a ring" in t.why]

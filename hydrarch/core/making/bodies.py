@@ -108,6 +108,10 @@ class Bodies:
         a, b = pair
         return a != b and self._directed[a] and self._directed[b]
 
+    def loose(self, pair: Pair) -> bool:
+        """Whether both are parts that lie loose: of no direction, held by no pipe and nowhere fixed, so that made one they still turn."""
+        return pair[0] != pair[1] and not any(self._directed[x] or self._runs[x] or self._ground[x] for x in pair)
+
     def stuck(self, pair: Pair) -> bool:
         """Whether a thread made now has nothing left to turn: hands turn what is nowhere fixed and holds one pipe at the most."""
         a, b = pair

@@ -142,18 +142,21 @@ def _pipe_of(joint: Joint, lay: Layout) -> str | None:
 def _in_order(
     bodies: Bodies, group: str, joints: list[Joint], tasks: list[Task], problems: list[Problem]
 ) -> tuple[tuple[Joint, ...], tuple[str, ...]]:
-    """Make a group's joints: threads first, then the others, those that set an angle last; along a run as the pipe goes in."""
+    """Make a group's joints: on the bench loose parts fused, then threads, those that set an angle last; along a run as the pipe goes in."""
     left, order, angles = deque(joints), list[Joint](), list[str]()
     on_bench = group.startswith("at ")
 
-    def turn(joint: Joint) -> tuple[bool, bool, int, str]:
-        return joint.method != "thread", bodies.sets_angle(bodies.pair(joint)), _RANK.get(joint.method, 1), joint.id
+    def turn(joint: Joint) -> tuple[bool, bool, bool, int, str]:
+        pair = bodies.pair(joint)
+        loose = "fusion" in joint.method and bodies.loose(pair)
+        return not loose, joint.method != "thread", bodies.sets_angle(pair), _RANK.get(joint.method, 1), joint.id
 
     while left:
         joint = min(left, key=turn) if on_bench and len(left) > 1 else left[0]
         left.remove(joint)
         pair = bodies.pair(joint)
         angle, closes = bodies.sets_angle(pair), pair[0] == pair[1] and joint.point is not None
+        loose = on_bench and "fusion" in joint.method and bodies.loose(pair)
         if joint.method == "thread" and joint.point is not None and not is_head(joint) and bodies.stuck(pair):
             problems.append(Problem(
                 "cannot-turn", "warn", joint.point,
@@ -164,13 +167,18 @@ def _in_order(
         order.append(joint)
         if angle:
             angles.append(joint.id)
-        tasks.append(Task(joint.id, _why(joint, angle, closes, on_bench, joints), angle))
+        tasks.append(Task(joint.id, _FUSED_LOOSE if loose else _why(joint, angle, closes, on_bench, joints), angle))
     return tuple(order), tuple(angles)
 
 
 def _slides(joint: Joint) -> bool:
     """Whether a joint is of a coupling without a stop, with the pipe it is slid onto."""
     return joint.a.pipe is not None and joint.b.fitting is not None and fitting(joint.b.fitting).family == SLIP
+
+
+_FUSED_LOOSE = (
+    "fused while both parts lie loose on the bench: it needs no iron beside what it is screwed to, and is turned in as one"
+)
 
 
 def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, group: list[Joint]) -> str:
