@@ -1,5 +1,6 @@
 """Heads and drip through the page, each from an empty job: laid, worked out, put into zones, watered by a controller."""
 
+import math
 import re
 from itertools import pairwise
 
@@ -170,3 +171,32 @@ class Watering(Browsing):
             page.wait_for_timeout(100)
         self.assertAlmostEqual(begins, 30 * 3.14159265 / 180, places=6)
         self.assertAlmostEqual(head["what"]["arc"], 3.14159265 / 2, places=6)
+
+    def test_an_arc_by_its_handles(self) -> None:
+        """The two sides of a chosen head's arc are taken hold of: one turns it, the other widens it, each in steps of 5°."""
+        page = self.page
+        job = self.start("Handles")
+        self.take("Water to", "Sprinkler")
+        self.click_drawing(0, 0)
+        page.get_by_role("group", name="Its arc").get_by_role("button", name="90°").click()
+        page.get_by_role("application").press("Escape")
+        turned, wide = 45, 180
+        for side, to in (("turn", turned), ("widen", turned + wide)):
+            handle = page.locator(f"[data-arc={side}] circle").first
+            box, middle = handle.bounding_box(), page.locator("[data-point] circle").first.bounding_box()
+            assert box is not None
+            assert middle is not None
+            self.assertGreaterEqual(box["width"], 44)
+            page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+            page.mouse.down()
+            way = math.radians(to + 1.5)
+            x, y = middle["x"] + middle["width"] / 2, middle["y"] + middle["height"] / 2
+            page.mouse.move(x + 80 * math.cos(way), y - 80 * math.sin(way), steps=4)
+            page.mouse.up()
+        for _ in range(100):  # edits that come close after one another are saved together
+            (head,) = self.api("GET", f"/jobs/{job}")["plan"]["points"]
+            if abs(math.degrees(head["what"]["arc"]) - wide) < 1e-6:
+                break
+            page.wait_for_timeout(100)
+        self.assertAlmostEqual(math.degrees(head["what"]["begins"]), turned, places=6)
+        self.assertAlmostEqual(math.degrees(head["what"]["arc"]), wide, places=6)

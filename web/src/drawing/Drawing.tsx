@@ -6,6 +6,7 @@ import { useJob } from "../job/jobStore";
 import { isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import { Button } from "../ui/parts";
+import { ArcHandles } from "./ArcHandles";
 import { Beneath } from "./Beneath";
 import { Bodies, jointSpot, useBodies } from "./Bodies";
 import { cutOut, type Detail } from "./details";
@@ -131,6 +132,10 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   }, [plan, view, wear, segments, reference, cutAt]);
 
   const wrong = useMemo(() => wrongPlaces(edited, derived), [edited, derived]);
+  const thrower =
+    stage === "survey" && tool.kind === "select" && how.kind === "above" && !lifted
+      ? edited.points.find((p) => p.id === selected && typeof p.what.arc === "number" && Number(p.what.radius) > 0)
+      : undefined;
   const cross = cursor ? toScreen(view, cursor) : null;
   const fromSpot = hands.from ? toScreen(view, hands.from) : null; // as it is seen
   const together = useMemo(() => new Set(tool.kind === "frame" ? chosen : []), [tool, chosen]);
@@ -195,6 +200,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             />
           )}
           <Labels labels={labels} />
+          {thrower && <ArcHandles head={thrower} view={view} />}
           {fromSpot && cross && (
             <line
               x1={fromSpot.x}

@@ -59,7 +59,7 @@ export const Throws = memo(function Throws({ points, view }: { points: readonly 
 });
 
 /** A sector from a direction (rad, anticlockwise from east) over an arc; a whole circle where it goes round. */
-function sector(c: Spot, r: number, begins: number, arc: number): string {
+export function sector(c: Spot, r: number, begins: number, arc: number): string {
   if (arc >= 2 * Math.PI - 1e-6) return `M${c.x - r} ${c.y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`;
   const at = (way: number) => `${c.x + r * Math.cos(way)} ${c.y - r * Math.sin(way)}`;
   return `M${c.x} ${c.y}L${at(begins)}A${r} ${r} 0 ${arc > Math.PI ? 1 : 0} 0 ${at(begins + arc)}Z`;
