@@ -2,9 +2,12 @@
 
 import unittest
 
+from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.chain import Derivation, derive
 from hydrarch.core.making.steps import StepText, procedure
 from hydrarch.core.plan import Plan
+from hydrarch.core.units import show
+from hydrarch.demo_waters import show_tank
 from tests.core.plans import draw, point
 
 MAINS = point("M", 0, 0, "mains", pressure=400e3)
@@ -65,6 +68,18 @@ class Steps(unittest.TestCase):
         self.assertFalse([t for t in titles if t.startswith(("Push home", "Turn all"))])
         old = draw([MAINS, point("V", 10, 0, "valve"), TAP], [("M", "V"), ("V", "T")], runs_more=[steel, steel])
         self.assertIn("Back-up wrench", self.told(old, derive(old), "R1b~1"))
+
+    def test_a_bulkhead_tells_its_hole(self) -> None:
+        """Where a wall is drilled, the hole and the thickest wall are told in the person's units, and that the fitting's own figure wins."""
+        plan = show_tank()
+        done = derive(plan)
+        walls = [j for j in done.assembly.joints if j.method == "bulkhead"]
+        self.assertTrue(walls)
+        for joint in walls:
+            say = self.told(plan, done, joint.id)["Hole and faces"].do
+            hole = end(next(s.end for s in (joint.a, joint.b) if s.end.startswith("bulkhead:wall"))).diameter
+            self.assertIn(f"Hole of about {show(hole, 'takeoff', plan.units)},", say)
+            self.assertIn("its own figure wins", say)
 
 
 if __name__ == "__main__":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import ceil, sqrt
 
-from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import series
@@ -130,7 +130,7 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         "handle": words_for_time(cure.handle) if cure else "",
         "cure": words_for_time(cure.cure) if cure else "",
     }
-    words |= _reach(plan, joint)
+    words |= _reach(plan, joint) | _hole(plan, joint)
     fusion = dict(fusion_times(joint.size)) if joint.method == "socket fusion" else {}
     if fusion and plan.conditions.air_temperature < COLD:
         fusion["heat"] = ceil(COLD_FACTOR * fusion["heat"])
@@ -214,6 +214,14 @@ def _applies(plan: Plan, joint: Joint, when: str) -> bool:
         if told != option:
             return False
     return True
+
+
+def _hole(plan: Plan, joint: Joint) -> dict[str, str]:
+    """How wide the hole of a bulkhead is, and how thick a wall it takes; blank where there is none."""
+    wall = next((end(s.end) for s in (joint.a, joint.b) if s.end.startswith("bulkhead:wall")), None)
+    if wall is None:
+        return {"hole": "", "wall": ""}
+    return {"hole": str(show(wall.diameter, "takeoff", plan.units)), "wall": str(show(wall.engagement, "takeoff", plan.units))}
 
 
 def _reach(plan: Plan, joint: Joint) -> dict[str, str]:
