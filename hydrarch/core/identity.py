@@ -28,6 +28,7 @@ __all__ = [
     "stack_part",
     "stub_end",
     "swing_part",
+    "upright_piece",
 ]
 
 EndId = NewType("EndId", str)
@@ -106,6 +107,11 @@ def length_joint(end: str, number: int, step: int = 1) -> JointId:
 def pipe_of(end: str) -> PipeId:
     """The length of pipe that begins at a run's end."""
     return PipeId(_name(end, "piece"))
+
+
+def upright_piece(point: str) -> PipeId:
+    """The pipe a standpipe stands up as in its box."""
+    return PipeId(_name(point, "upright", "piece"))
 
 
 def riser_piece(point: str) -> PipeId:

@@ -15,10 +15,12 @@ from hydrarch.core.cutting.bill import tape_length
 from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces, saw_marks
 from hydrarch.core.cutting.nest import LONG, nest_lengths
 from hydrarch.core.errors import BadRow
-from hydrarch.core.identity import PipeId
+from hydrarch.core.identity import PipeId, upright_piece
+from hydrarch.core.kinds.basins import Standpipe
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import INCH
 from hydrarch.demo import thistledown
+from hydrarch.demo_waters import show_tank
 from hydrarch.formats.tables import prices_csv, read_prices
 from tests.core.plans import make_plan, point
 
@@ -255,3 +257,15 @@ class Pieces(unittest.TestCase):
     def test_a_swing_riser_costs_more_than_three_elbows(self) -> None:
         """It is three elbows and a nipple, and is priced so."""
         self.assertGreater(fitting_price("swing-riser-1_2-x-1_2"), 3 * fitting_price("pvc-elbow-90-1_2"))
+
+    def test_a_standpipe_is_cut_too(self) -> None:
+        """The upright of each standpipe is a piece of its own: as long as it stands over its foot, as wide as is asked, and nested with the rest."""
+        plan = show_tank()
+        cuts = derive(plan).cuts
+        for name in ("O1", "O2"):
+            (up,) = [p for p in cuts.pieces if p.id == upright_piece(name)]
+            what = plan.by_id[name].what
+            assert isinstance(what, Standpipe)
+            self.assertEqual((up.length, up.size, up.threaded), (what.up, "1-1/2", False))  # 1-1/2 in schedule 40: 1.61 in inside
+            self.assertTrue(any(up.id in dict(s.cuts) for n in cuts.nests for s in n.sticks))
+            self.assertIn("lifted out", up.a.takes)

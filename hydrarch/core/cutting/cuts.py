@@ -10,9 +10,10 @@ from math import ceil, tan
 from hydrarch.core.catalogue.fittings import pipe_end, pipe_ends
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
-from hydrarch.core.identity import EndId, PipeId, riser_end, riser_piece
+from hydrarch.core.identity import EndId, PipeId, riser_end, riser_piece, upright_piece
 from hydrarch.core.joining.assembly import length_name
 from hydrarch.core.joining.records import Assembly
+from hydrarch.core.kinds.basins import Standpipe
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Run
 from hydrarch.core.problems import Problem, declare
@@ -24,6 +25,7 @@ declare("cut", "too-close", holds=True)
 
 SLACK, _SLACK_FROM = 0.01, 10.0
 """Share of a coiled pipe that is laid slack in its trench, and from what length (m) on."""
+_AS_WIDE = 0.97  # of the bore that is asked: pipe is sold by round names
 _STANDS_OUT = 0.42
 """Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
 
@@ -153,7 +155,7 @@ def saw_marks(cuts: Sequence[tuple[str, float]], kerf: float) -> tuple[tuple[str
 
 def cut(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> CutList:
     """Cut a plan. A piece that has no room between its fittings is a `Problem` at its run."""
-    pieces = [*_run_pieces(plan, lay, pipes, assembly), *_risers(plan, assembly)]
+    pieces = [*_run_pieces(plan, lay, pipes, assembly), *_risers(plan, assembly), *_uprights(plan, lay, pipes)]
     problems = [p for piece in pieces for p in _room(piece, plan)]
     return CutList(tuple(pieces), tuple(_nests(plan, pieces, QUICK)), tuple(_arcs(plan, assembly)), tuple(problems))
 
@@ -220,6 +222,30 @@ def _risers(plan: Plan, assembly: Assembly) -> list[Piece]:
             riser_piece(p.id), (), item.series, item.size, up - taken.offset, up, 0.0, foot, top, threaded=True, covered=2 * riser_thread(plan, p).engagement
         ))  # fmt: skip
     return found
+
+
+def _uprights(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterable[Piece]:
+    """The pipe each standpipe stands up as: of the line's own make, the smallest whose bore is as wide as is asked.
+
+    It is pushed into its foot dry, so that it lifts out to be cleaned and to let the box run out (common practice).
+    """
+    for p in plan.points:
+        what, runs = p.what, [r for r in plan.runs if p.id in (r.a.point, r.b.point) and r.id in lay.lines]
+        if not isinstance(what, Standpipe) or what.up <= 0 or p.existing is not None or not runs:
+            continue
+        led = pipes[runs[0].id]
+        family = series(led.series) if series(led.series).stick else series(plan.conditions.series)
+        if family.stick is None:
+            family = series(led.series)
+        wide = [x for x in family.sizes if x.bore >= _AS_WIDE * what.bore]
+        item = min(wide or family.sizes, key=lambda x: x.bore if wide else -x.bore)
+        offered = pipe_ends(item.series, item.size)
+        foot = CutEnd(p.id, p.label, "pushed in dry, to be lifted out", 0.0)
+        top = CutEnd(p.id, p.label, "open: the water falls in here", 0.0)
+        yield Piece(
+            upright_piece(p.id), (), item.series, item.size, what.up, what.up, 0.0, foot, top, threaded=False,
+            covered=offered[0].engagement if offered else 0.0,
+        )  # fmt: skip
 
 
 def _room(piece: Piece, plan: Plan) -> list[Problem]:
