@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query
@@ -178,6 +178,28 @@ def joint_procedure(service: ServiceIn, job_id: str, joint: str) -> Procedure:
         raise Unknown("joint", joint, known)
     pressure = next((s.test for s in derived.sections if joint in s.joints), 0.0)
     return procedure(found.plan, known[joint], pressure)
+
+
+@dataclass(frozen=True, slots=True)
+class Procedures:
+    """How to make every joint of a job, to be taken where there is no signal: each procedure once, and which of them each joint has."""
+
+    kinds: tuple[Procedure, ...]
+    of: dict[str, int]
+
+
+@router.get("/procedures", summary="How to make every joint")
+def job_procedures(service: ServiceIn, job_id: str) -> Procedures:
+    """The steps and clocks of all joints in one answer; joints made alike share one."""
+    found = service.job(job_id)
+    derived = service.derived(found)
+    pressures = {j: s.test for s in derived.sections for j in s.joints}
+    kinds: dict[Procedure, int] = {}
+    of = {}
+    for name, joint in derived.assembly.named.items():
+        mine = replace(procedure(found.plan, joint, pressures.get(name, 0.0)), joint="")
+        of[str(name)] = kinds.setdefault(mine, len(kinds))
+    return Procedures(tuple(kinds), of)
 
 
 _SAID: dict[str, Any] = {"type": "array", "maxItems": 1000, "items": {"$ref": "#/components/schemas/Said"}}

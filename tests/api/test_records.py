@@ -35,6 +35,14 @@ class Records(WithClient):
         self.assertIn(says, json.dumps(problem, ensure_ascii=False))
         return problem
 
+    def test_all_procedures_at_once(self) -> None:
+        """What a phone takes along is, joint by joint, what each joint is told by itself; joints made alike share one."""
+        found = self.client.get(f"/api/jobs/{DEMO_ID}/procedures").json()
+        self.assertLess(len(found["kinds"]), len(found["of"]) / 2)
+        for joint in sorted(found["of"])[::7]:
+            alone = self.client.get(f"/api/jobs/{DEMO_ID}/joints/{joint}/procedure").json()
+            self.assertEqual({**found["kinds"][found["of"][joint]], "joint": joint}, alone)
+
     def test_a_phone_with_a_wrong_clock(self) -> None:
         """Two days slow, a joint is set now and not two days ago; an hour fast, it is kept and not refused. Both are put right, and it is kept by how much."""
         joints = [j["id"] for j in self.stage("make")["joints"] if j["method"] == "solvent weld"]

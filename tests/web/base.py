@@ -8,7 +8,7 @@ import time
 import unittest
 import uuid
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import httpx2
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
@@ -63,6 +63,8 @@ class Browsing(unittest.TestCase):
 
     viewport = (1280, 800)
     phone = False
+    workers: Literal["allow", "block"] = "block"
+    """Whether the page may be kept by a service worker, to open with no signal."""
     plain_http = False
     """Over plain HTTP by a name of the network, where a page has no secure context, as a phone reaches a shared server."""
 
@@ -78,6 +80,7 @@ class Browsing(unittest.TestCase):
             is_mobile=self.phone,
             locale="en-GB",
             base_url=self.address,
+            service_workers=self.workers,
         )
         self.context = context
         self.addCleanup(context.close)

@@ -64,10 +64,10 @@ class Said(Browsing):
 
     def test_one_request_for_one_event(self) -> None:
         """A joint said made asks the server once, and its own news asks nothing more."""
-        self.open(self.fresh_demo(), "make")
+        with self.page.expect_response(re.compile("/procedures$")):  # the last of what the page asks when it opens
+            self.open(self.fresh_demo(), "make")
         expect(self.page.get_by_role("button", name="Next step")).to_be_enabled()
-        self.page.wait_for_load_state("load")
-        self.page.wait_for_timeout(1500)  # what the page asks when it opens
+        self.page.wait_for_timeout(500)
         asked: list[str] = []
         self.page.on("request", lambda r: asked.append(f"{r.method} {r.url}") if "/api/" in r.url else None)
         self.made()

@@ -3,17 +3,24 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { Route, Switch } from "wouter";
 import { Refused } from "./api/client";
+import { openOffline } from "./api/offline";
 import { BookPage } from "./app/BookPage";
 import { Home } from "./app/Home";
 import { Elsewhere, OpenJob } from "./app/OpenJob";
 import { RefusedEvents } from "./app/Refused";
 import { Questions } from "./bench/Questions";
+import { takeAlong } from "./job/takeAlong";
 import "./app/theme.css";
 
 /** What the server refused it refuses again: only what did not reach it is asked once more. */
 const retry = (count: number, error: Error) =>
   count < 1 && !(error instanceof Refused && error.problem.status >= 400 && error.problem.status < 500);
-const queries = new QueryClient({ defaultOptions: { queries: { retry, refetchOnWindowFocus: false } } });
+const queries = new QueryClient({
+  defaultOptions: { queries: { retry, refetchOnWindowFocus: false, networkMode: "always" } },
+});
+
+takeAlong();
+openOffline();
 
 const root = document.getElementById("root");
 if (root)

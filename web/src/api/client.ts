@@ -1,6 +1,7 @@
 import createClient, { type FetchOptions } from "openapi-fetch";
 import type { FilterKeys, PathsWithMethod } from "openapi-typescript-helpers";
 import { page } from "./id";
+import { keeping } from "./keptAnswers";
 import type {
   Book,
   Comparison,
@@ -40,6 +41,8 @@ const isProblem = (body: unknown): body is ProblemDocument =>
   typeof body === "object" && body !== null && "detail" in body && "status" in body && "type" in body;
 
 const http = createClient<Paths>({ headers: { "X-Page": page } });
+
+http.use(keeping);
 
 let spoken: UnitSystem = "metric";
 http.use({
@@ -179,6 +182,7 @@ export const api = {
     get("/api/jobs/{job_id}/nodes/{point}", { params: { path: { job_id: job, point } } }),
   wrong: (job: string, joint: string) =>
     get("/api/jobs/{job_id}/joints/{joint}/wrong", { params: { path: { job_id: job, joint } } }),
+  procedures: (job: string) => get("/api/jobs/{job_id}/procedures", { params: of(job) }),
   procedure: (job: string, joint: string) =>
     get("/api/jobs/{job_id}/joints/{joint}/procedure", { params: { path: { job_id: job, joint } } }),
   glance: (job: string) => get("/api/jobs/{job_id}/glance", { params: of(job) }),

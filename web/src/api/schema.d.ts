@@ -1061,6 +1061,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/procedures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How to make every joint
+         * @description The steps and clocks of all joints in one answer; joints made alike share one.
+         */
+        get: operations["job_procedures_api_jobs__job_id__procedures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/profile": {
         parameters: {
             query?: never;
@@ -6879,6 +6899,18 @@ export interface components {
             wait: string;
         };
         /**
+         * Procedures
+         * @description How to make every joint of a job, to be taken where there is no signal: each procedure once, and which of them each joint has.
+         */
+        Procedures: {
+            /** Kinds */
+            kinds: components["schemas"]["Procedure"][];
+            /** Of */
+            of: {
+                [key: string]: number;
+            };
+        };
+        /**
          * ProfilePoint
          * @description A point of a long section: distance along the pipe, ground, pipe axis and hydraulic grade (m), None if unfed.
          */
@@ -12284,6 +12316,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_procedures_api_jobs__job_id__procedures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Procedures"];
                 };
             };
             /** @description Not there */

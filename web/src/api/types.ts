@@ -48,6 +48,7 @@ export type Said = Pick<Required<Schemas["Said"]>, "id" | "kind" | "at" | "by" |
   Partial<Schemas["Said"]>;
 export type Answered = Schemas["Answered"];
 export type Procedure = Schemas["Procedure"];
+export type Procedures = Schemas["Procedures"];
 export type Working = Schemas["Working"];
 export type ProfilePoint = Schemas["ProfilePoint"];
 export type Reference = Schemas["Reference"];

@@ -1,7 +1,10 @@
 import { Link } from "wouter";
-import { useBox, useReadyJob } from "../job/hooks";
+import { goOver, useOffline } from "../api/offline";
+import { useSignal } from "../api/signal";
+import { useBox, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import type { Saving } from "../job/sync";
+import { clockTime } from "../ui/format";
 import { Button } from "../ui/parts";
 import { useTheme } from "../ui/theme";
 
@@ -16,7 +19,9 @@ const waits: Record<Exclude<Saving, "saved" | "saving">, string> = {
 export function Header({ onKeys }: { onKeys: () => void }) {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
-  const dry = useJob((s) => s.progress?.dry ?? 0);
+  const told = useJob((s) => s.progress?.dry ?? 0);
+  const stands = useStands();
+  const dry = stands ? Object.values(stands.readiness.joints).filter((j) => j.state === "dry").length : told;
   const [theme, flip] = useTheme();
   return (
     <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-panel px-3 py-1.5 lg:px-5">
@@ -75,14 +80,35 @@ function Kept() {
   const saving = useJob((s) => s.saving);
   const unkept = useJob((s) => s.unkept);
   const box = useBox();
+  const lost = useSignal((s) => s.lostAt !== null);
+  const asOf = useJob((s) => s.standing?.readiness.now ?? null);
+  const { newer, able } = useOffline();
+  const id = useJob((s) => s.id);
+  const along = useSignal((s) => s.along?.job === id && s.along.revision === revision);
   const told: string[] = [];
   if (saving !== "saved" && saving !== "saving") told.push(`${waits[saving]}, the drawing is kept here`);
   if (box.waiting.length) told.push(`${box.trouble?.says ?? "sending"}, ${box.waiting.length} kept here`);
+  if (lost && !told.length) told.push(asOf ? `no signal: as it stood at ${clockTime(asOf)}` : "no signal");
   if (box.clock) told.push(`this device's clock is ${ahead(-box.clock)}: its times are put right`);
   if (unkept || box.unkept) told.push("this device is full: do not close the page until it is saved");
   return (
-    <span role="status" className={`text-[14px] ${told.length ? "font-semibold text-dry" : "text-muted"}`}>
-      {told.length ? told.join("; ") : saving === "saving" ? "saving …" : `saved, no. ${revision}`}
-    </span>
+    <>
+      {newer && (
+        <Button tone="quiet" onClick={() => goOver(newer)}>
+          Newer page
+        </Button>
+      )}
+      {along && able && !told.length && (
+        <span
+          className="text-[13px] text-muted max-sm:sr-only"
+          title="All of this job is on this device: it opens with no signal"
+        >
+          taken along
+        </span>
+      )}
+      <span role="status" className={`text-[14px] ${told.length ? "font-semibold text-dry" : "text-muted"}`}>
+        {told.length ? told.join("; ") : saving === "saving" ? "saving …" : `saved, no. ${revision}`}
+      </span>
+    </>
   );
 }

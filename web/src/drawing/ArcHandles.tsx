@@ -45,12 +45,12 @@ export function ArcHandles({ head, view }: { head: Point; view: View }) {
       onPointerDown={(e) => {
         e.stopPropagation();
         e.currentTarget.setPointerCapture(e.pointerId);
-        setHeld({ ...stands, side });
+        setHeld({ side, ...stands });
       }}
       onPointerMove={(e) => {
         if (held?.side !== side) return;
         e.stopPropagation();
-        setHeld({ ...pulled(side, e), side });
+        setHeld({ side, ...pulled(side, e) });
       }}
       onPointerUp={(e) => {
         if (held?.side !== side) return;

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef } from "react";
 import type { Plan, Reference, Stage } from "../api/types";
 import type { Derived } from "../job/derived";
-import { useReadyJob } from "../job/hooks";
+import { useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
@@ -31,7 +31,7 @@ import { Waters } from "./Waters";
 /** The one drawing. It stays through all stages and changes its dress. */
 export function Drawing({ stage, scenario }: { stage: Stage; scenario: string }) {
   const { job, plan: edited, derived } = useReadyJob();
-  const readiness = useJob((s) => s.standing?.readiness ?? null);
+  const readiness = useStands()?.readiness ?? null;
   const looks = useJob((s) => s.looks);
   const reference = useReference();
   const format = useFormat();

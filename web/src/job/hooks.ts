@@ -3,8 +3,9 @@ import type { Boxed } from "../api/outbox";
 import type { Plan, ProblemDocument, Said, Standing } from "../api/types";
 import { live, onAnswered, onBoxed, outbox } from "../api/wired";
 import { useJob } from "../job/jobStore";
-import { putClockRight } from "../ui/useNow";
+import { putClockRight, rightNow } from "../ui/useNow";
 import type { Derived } from "./derived";
+import { folded } from "./folded";
 
 /** What views of an open job use. */
 
@@ -20,9 +21,28 @@ export function useReadyJob(): Ready {
   return { job: { id, revision }, plan, derived };
 }
 
-/** Where the job stands; only used in the stages that are answered with it. */
-export function useStanding(): Standing {
+let lastFold: { of: readonly unknown[]; found: Standing } | null = null;
+
+/** Where the job stands, with what was said here and waits; null where that is not known yet. Worked out once for all who look. */
+export function useStands(): Standing | null {
   const standing = useJob((s) => s.standing);
+  const procedures = useJob((s) => (s.procedures?.revision === s.revision ? s.procedures.all : null));
+  const sections = useJob((s) => s.derived.sections);
+  const job = useJob((s) => s.id);
+  const { waiting } = useBox();
+  if (!standing) return null;
+  const tick = waiting.length ? Math.floor(rightNow() / 5) : 0;
+  const of = [standing, procedures, sections, waiting, job, tick] as const;
+  if (!lastFold || of.some((x, i) => x !== lastFold?.of[i])) {
+    const mine = waiting.filter((e) => e.job === job);
+    lastFold = { of, found: folded(standing, mine, procedures, sections, rightNow()) };
+  }
+  return lastFold.found;
+}
+
+/** The same; only used in the stages that are answered with it. */
+export function useStanding(): Standing {
+  const standing = useStands();
   if (!standing) throw new Error("where the job stands is not known yet");
   return standing;
 }

@@ -3,11 +3,13 @@ import { api, Refused } from "../api/client";
 import { page } from "../api/id";
 import { kept } from "../api/kept";
 import type { News } from "../api/live";
+import { keptJob } from "../api/pantry";
 import type {
   JobView,
   LeftOut,
   Plan,
   ProblemDocument,
+  Procedures,
   Progress,
   Readiness,
   Stage,
@@ -16,6 +18,7 @@ import type {
 } from "../api/types";
 import { type Derived, nothingDerived, withAnswer } from "./derived";
 import { type Clash, type Saving, Sync } from "./sync";
+import type { Along } from "./takeAlong";
 import { did, type History, nothing, redo, type Taken, undo } from "./undo";
 
 /** The open job as the page shows it: its plan, what its stages were answered, where it stands, and what is asked of a person. */
@@ -38,6 +41,8 @@ type State = {
   answered: ReadonlySet<Stage>;
   standing: Standing | null;
   progress: Pick<Progress, "stages" | "dry"> | null;
+  /** How every joint of a revision is made, to be there with no signal. */
+  procedures: { revision: number; all: Procedures } | null;
   history: History;
   clash: Clash | null;
   /** A step back that undoes what others have changed since, and waits for a word. */
@@ -46,8 +51,8 @@ type State = {
   selected: string | null;
   open: (id: string, stage: Stage) => Promise<void>;
   show: (stage: Stage) => Promise<void>;
-  /** Ask for the parts of another stage than the open one. */
-  need: (stage: Stage) => Promise<void>;
+  /** Ask for the parts of another stage than the open one; `quietly` nobody is told where it has no answer. */
+  need: (stage: Stage, quietly?: boolean) => Promise<void>;
   edit: (change: (plan: Plan) => Plan) => void;
   undo: () => void;
   redo: () => void;
@@ -132,6 +137,14 @@ export const useJob = create<State>((set, get) => {
     answer(view.answer);
   };
 
+  /** The job as it was taken along: the server does not answer. */
+  const asTaken = ({ id, revision, plan, leftOut, derived, looks, answered, standing, procedures }: Along) => {
+    sync.start({ id, revision, plan });
+    const all = procedures && { revision, all: procedures };
+    set({ leftOut, derived, looks, answered: new Set(answered), procedures: all, view: { kind: "ready" } });
+    if (standing) get().stand(standing);
+  };
+
   const turn = (taken: Taken | null, sure: boolean) => {
     if (!taken) return;
     if (taken.both.length && !sure) set({ asking: taken });
@@ -155,6 +168,7 @@ export const useJob = create<State>((set, get) => {
     answered: new Set(),
     standing: null,
     progress: null,
+    procedures: null,
     history: nothing,
     clash: null,
     asking: null,
@@ -174,6 +188,7 @@ export const useJob = create<State>((set, get) => {
         answered: new Set(),
         standing: null,
         progress: null,
+        procedures: null,
         history: nothing,
         clash: null,
         asking: null,
@@ -190,7 +205,10 @@ export const useJob = create<State>((set, get) => {
       } catch (error) {
         const problem = problemOf(error);
         if (!problem) throw error;
-        if (get().id === id) set({ view: { kind: "failed", problem } });
+        const along = problem.status === 0 || problem.status >= 500 ? await keptJob(id) : undefined;
+        if (get().id !== id || get().view.kind !== "loading") return;
+        if (along) asTaken(along as Along);
+        else set({ view: { kind: "failed", problem } });
       }
     },
 
@@ -201,7 +219,7 @@ export const useJob = create<State>((set, get) => {
       else if (STANDS.includes(stage)) await get().standAgain();
     },
 
-    need: async (stage) => {
+    need: async (stage, quietly = false) => {
       const { id, answered, revision } = get();
       if (!id || !sync.state || (answered.has(stage) && get().derived.revision === revision)) return;
       try {
@@ -211,6 +229,7 @@ export const useJob = create<State>((set, get) => {
       } catch (error) {
         const notice = problemOf(error);
         if (!notice) throw error;
+        if (quietly) return;
         set({ notice });
         setTimeout(() => get().id === id && get().stage === stage && void get().need(stage), 3_000);
       }

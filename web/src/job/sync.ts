@@ -58,7 +58,7 @@ export class Sync {
   }
 
   /** Take up a job as the server has it, with what was changed here and not yet saved. */
-  start(view: JobView): void {
+  start(view: Pick<JobView, "id" | "revision" | "plan">): void {
     this.unanswered = null;
     this.wanted = 0;
     this.now = {

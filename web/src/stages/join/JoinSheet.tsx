@@ -2,7 +2,7 @@ import type { Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
 import { JointMark } from "../../drawing/joints";
 import { Answer } from "../../job/Answer";
-import { useReadyJob } from "../../job/hooks";
+import { useReadyJob, useStands } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useFormat } from "../../ui/context";
 import { Button, Heading, Title } from "../../ui/parts";
@@ -74,7 +74,7 @@ export function JoinSheet() {
 const heading = (towards: string) => (towards ? `Towards ${towards}` : "Along the run");
 
 function JointList({ joints }: { joints: readonly Joint[] }) {
-  const readiness = useJob((s) => s.standing?.readiness ?? null);
+  const readiness = useStands()?.readiness ?? null;
   const format = useFormat();
   return (
     <ol className="mt-2">

@@ -51,7 +51,9 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
     const taken = await say([newEvent(kind, { joints: [...which], note })]);
     if (taken && onward) onMove(1);
   };
-  const steps = query.data?.steps ?? [];
+  const along = useJob((s) => (s.procedures?.revision === s.revision ? s.procedures.all : null));
+  const procedure = query.data ?? along?.kinds[along.of[joint.id] ?? -1];
+  const steps = procedure?.steps ?? [];
   const last = steps.length - 1;
   const current = steps[Math.min(step, last)];
   const timed = held === null ? step : held; // a hold that runs goes on while other steps are read
@@ -129,7 +131,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           <p className="text-[13px] text-muted">
             Step {Math.min(step, last) + 1} of {steps.length} · {why}
           </p>
-          {step === 0 && query.data && <p className="text-[14px]">At hand: {query.data.tools}.</p>}
+          {step === 0 && procedure && <p className="text-[14px]">At hand: {procedure.tools}.</p>}
           <h3 className="text-lg font-bold">{current.title}</h3>
           <p className="text-[16px]">{current.do}</p>
           <p className="mt-1">
@@ -148,7 +150,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           onRun={run}
         />
       )}
-      {query.isError && <p className="text-fault">{query.error.message}</p>}
+      {query.isError && !procedure && <p className="text-fault">{query.error.message}</p>}
       {fault && <Said problem={fault} />}
       {!made && (
         <div className="sticky bottom-0 z-10 -mx-4 mt-3 grid grid-cols-2 gap-2 border-t border-line bg-panel px-4 py-2">
@@ -204,7 +206,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </Button>
         </div>
       </div>
-      {query.data && <Cautions cautions={query.data.cautions} />}
+      {procedure && <Cautions cautions={procedure.cautions} />}
       <p className="sr-only">{format(joint.depth, "takeoff")} deep</p>
     </section>
   );

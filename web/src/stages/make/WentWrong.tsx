@@ -52,6 +52,14 @@ export function WentWrong({ joint, place, onUndone }: WrongProps) {
           </div>
         </>
       )}
+      {query.isError && (
+        <>
+          <p>{query.error.message} What can be saved and what goes with it is told when it does.</p>
+          <Button big tone="main" className="mt-2" onClick={() => void onUndone([joint])}>
+            Not made any more
+          </Button>
+        </>
+      )}
       <Button className="mt-2" onClick={() => setOpen(false)}>
         It is all right after all
       </Button>

@@ -1,0 +1,100 @@
+"""In the trench: no signal. What was said reads as said, clocks run, steps are there, a reload opens the page, and all of it arrives once."""
+
+import re
+import time
+
+from playwright.sync_api import expect
+
+from tests.web.base import Browsing
+
+
+class NoSignal(Browsing):
+    """A phone that opened the job where there was a signal, and went down into the trench with it."""
+
+    workers = "allow"
+    viewport = (390, 844)
+    phone = True
+
+    def take_along(self, stage: str = "make") -> str:
+        """A copy of the demo job, open and kept on the phone whole."""
+        job = self.fresh_demo()
+        self.open(job, stage)
+        self.along()
+        return job
+
+    def along(self) -> None:
+        """Wait until the phone has all of the job."""
+        expect(self.page.get_by_title(re.compile("All of this job is on this device"))).to_be_attached()
+
+    def test_made_in_the_trench(self) -> None:
+        """Made with no signal: it reads made, its clock runs, it is not to be touched; the next joint has its steps; also after a reload."""
+        page = self.page
+        job = self.take_along()
+        title = page.get_by_role("heading", level=2).first.inner_text()
+        bar = page.get_by_role("progressbar", name="Joints made")
+        before = int(bar.get_attribute("aria-valuenow") or 0)
+        self.context.set_offline(True)
+        said = time.time()
+        self.said_made()
+        for again in (False, True):
+            if again:
+                page.reload()
+                page.get_by_label("Show", exact=True).select_option("all")
+                page.get_by_role("region", name="Working order").get_by_role("button").filter(has_text="setting").click()
+            expect(page.get_by_role("heading", name=re.compile(f"^{re.escape(title)}$", re.I))).to_be_visible()
+            expect(page.get_by_text(re.compile("^Do not touch for|^Handle with care"))).to_be_visible()
+            expect(page.get_by_test_id("cure-clock")).to_be_visible()
+            expect(page.get_by_role("link", name="4 dry joints")).to_be_visible()
+            expect(bar).to_have_attribute("aria-valuenow", str(before + 1))
+            expect(page.get_by_role("button", name="Made, and it looks right")).to_have_count(0)
+            expect(page.get_by_role("status").filter(has_text="no signal, 1 kept here")).to_be_visible()
+        page.get_by_role("button", name="Next joint").click()
+        expect(page.get_by_text(re.compile(r"^Step 1 of \d+"))).to_be_visible()
+        expect(page.get_by_text("At hand:")).to_be_visible()
+        self.context.set_offline(False)
+        expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
+        made = [s for s in self.standing(job)["readiness"]["joints"].values() if s["at"] and s["at"] > said - 5]
+        self.assertEqual(len(made), 1)
+        self.assertAlmostEqual(made[0]["at"], said, delta=10)
+
+    def test_no_gate_opens_by_guess(self) -> None:
+        """A section in which something was said with no signal has all its gates shut until the server has judged."""
+        page = self.page
+        job = self.take_along("prove")
+        page.get_by_role("link", name="Make").click()
+        first = next(iter(self.shown(job, "make")["work"]))["joint"]
+        self.assertIn(self.standing(job)["readiness"]["joints"][first]["state"], ("cured", "proved"))
+        page.get_by_label("Show", exact=True).select_option("all")
+        page.get_by_role("region", name="Working order").get_by_role("button").filter(has_text="proved").first.click()
+        self.context.set_offline(True)
+        page.get_by_role("button", name="It went wrong …").click()
+        page.get_by_role("button", name="Not made any more").click()
+        page.get_by_role("link", name="Prove").click()
+        expect(page.get_by_text(re.compile("said here and not yet with the server")).first).to_be_visible()
+
+    def test_drawn_in_the_trench(self) -> None:
+        """What is drawn with no signal is there after a reload with no signal, and is saved when there is one."""
+        page = self.page
+        job = self.take_along("survey")
+        was = self.api("GET", f"/jobs/{job}")["revision"]
+        self.context.set_offline(True)
+        page.get_by_role("button", name=re.compile("^Units:")).click()
+        expect(page.get_by_role("status").filter(has_text="the drawing is kept here")).to_be_visible()
+        page.reload()
+        expect(page.get_by_role("button", name="Units: US; switch")).to_be_visible()
+        self.context.set_offline(False)
+        self.saved(was + 1)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["units"], "us")
+
+    def test_a_job_not_taken_along(self) -> None:
+        """A job that was never open here cannot be shown, and that is said in words; the list of jobs is there as it was."""
+        page = self.page
+        page.goto("/")
+        expect(page.get_by_role("link", name="Thistledown Camp, herb bank")).to_be_visible()
+        page.evaluate("navigator.serviceWorker.ready")
+        page.wait_for_timeout(500)
+        self.context.set_offline(True)
+        page.reload()
+        expect(page.get_by_role("link", name="Thistledown Camp, herb bank")).to_be_visible()
+        page.get_by_role("link", name="Thistledown Camp, herb bank").click()
+        expect(page.get_by_text("The server does not answer.")).to_be_visible()

@@ -1,0 +1,68 @@
+import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+
+/** What is kept in the browser's database, to be there with no signal: answers, the job as it was last known whole, photos not yet sent. */
+
+/** A job as the server last answered it, for the page that opens it again; `at` is when (ms since 1970). */
+export type KeptJob = { id: string; at: number };
+
+/** An answer of the server to a question, about a revision of a job or (0) about none. */
+export type KeptAnswer = { path: string; revision: number; text: string; at: number };
+
+interface Shelves extends DBSchema {
+  answers: { key: string; value: KeptAnswer };
+  jobs: { key: string; value: KeptJob };
+}
+
+const OLDEST = 60 * 86_400_000; // ms after which what was kept is thrown out
+
+let opened: Promise<IDBPDatabase<Shelves>> | null = null;
+
+/** The database; null where this browser has none, or is told to keep nothing. */
+async function pantry(): Promise<IDBPDatabase<Shelves> | null> {
+  opened ??= openDB<Shelves>("hydrarch", 1, {
+    upgrade(db) {
+      db.createObjectStore("answers", { keyPath: "path" });
+      db.createObjectStore("jobs", { keyPath: "id" });
+    },
+  });
+  try {
+    return await opened;
+  } catch {
+    opened = null;
+    return null;
+  }
+}
+
+/** Do something with the database; `else_` where it cannot be done. What is kept here is a copy: nothing is lost with it. */
+async function tried<T>(act: (db: IDBPDatabase<Shelves>) => Promise<T>, else_: T): Promise<T> {
+  const db = await pantry();
+  if (!db) return else_;
+  try {
+    return await act(db);
+  } catch {
+    return else_;
+  }
+}
+
+export const keepAnswer = (answer: KeptAnswer): Promise<unknown> => tried((db) => db.put("answers", answer), "");
+export const keptAnswer = (path: string): Promise<KeptAnswer | undefined> =>
+  tried((db) => db.get("answers", path), undefined);
+
+export const keepJob = (job: KeptJob): Promise<boolean> =>
+  tried(async (db) => {
+    await db.put("jobs", job);
+    return true;
+  }, false);
+export const keptJob = (id: string): Promise<KeptJob | undefined> => tried((db) => db.get("jobs", id), undefined);
+export const dropJob = (id: string): Promise<void> => tried((db) => db.delete("jobs", id), undefined);
+
+/** Throw out what is old, so that it does not grow for ever. */
+export const throwOutOld = (now: number): Promise<void> =>
+  tried(async (db) => {
+    for (const store of ["answers", "jobs"] as const) {
+      const both = db.transaction(store, "readwrite");
+      for (let cursor = await both.store.openCursor(); cursor; cursor = await cursor.continue())
+        if (cursor.value.at < now - OLDEST) await cursor.delete();
+      await both.done;
+    }
+  }, undefined);
