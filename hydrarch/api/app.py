@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import gc
-from math import ceil
 from pathlib import Path
 from typing import Any
 
-from fastapi import APIRouter, FastAPI, Request, Response
+from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, Field
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -21,6 +19,7 @@ from hydrarch.api import (
     bench,
     book,
     circulation,
+    crew,
     groups,
     jobs,
     keep,
@@ -33,9 +32,10 @@ from hydrarch.api import (
     watering,
     zones,
 )
-from hydrarch.api.guard import SESSION, Guard, Settings
+from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.problems import LARGEST_BODY, Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
+from hydrarch.api.sessions import Sessions
 from hydrarch.formats.said import Said
 from hydrarch.store.database import Store
 
@@ -47,35 +47,6 @@ _ERRORS: dict[int | str, dict[str, object]] = {
         (404, "Not there"), (409, "A clash or a shut gate"), (413, "Too large"), (422, "Not accepted, with where and why"),
     )
 }  # fmt: skip
-
-session_router = APIRouter(prefix="/api/session", tags=["session"])
-
-
-class Passphrase(BaseModel):
-    """The crew's passphrase."""
-
-    passphrase: str = Field(max_length=200)
-
-
-@session_router.post("", status_code=204, summary="Join a shared job")
-def join(request: Request, given: Passphrase) -> Response:
-    """Opens a session for the right passphrase."""
-    guard: Guard = request.app.state.guard
-    client = request.client.host if request.client else ""
-    wait = guard.waits(client)
-    if wait > 0:
-        raise Fault(problem(
-            "guesses", "Too many guesses", 429, f"Too many wrong guesses: in {ceil(wait)} s the passphrase may be tried again, the right one too.",
-            "Wait so long, and ask whoever started the server for it.",
-        ))  # fmt: skip
-    token = guard.open_session(client, given.passphrase)
-    if token is None:
-        raise Fault(
-            problem("passphrase", "Not that one", 401, "That is not the crew's passphrase.", "Ask whoever started the server.")
-        )
-    response = Response(status_code=204)
-    response.set_cookie("hydrarch", token, httponly=True, samesite="strict", max_age=int(SESSION))
-    return response
 
 
 def _api() -> FastAPI:
@@ -102,10 +73,10 @@ def _api() -> FastAPI:
         groups,
         watering,
         circulation,
+        crew,
         bench,
     ):
         app.include_router(module.router, responses=_ERRORS)
-    app.include_router(session_router, responses=_ERRORS)
     app.openapi = lambda: _document(app)  # type: ignore[method-assign]
     return app
 
@@ -174,6 +145,6 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
 
     given = settings or Settings()
     app.add_middleware(RequestBodyLimitMiddleware, max_body_size=LARGEST_BODY)
-    guard = Guard(app, given)
+    guard = Guard(app, given, Sessions(store))
     app.state.guard = guard
     return guard

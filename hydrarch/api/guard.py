@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hmac
-import secrets
 import time
 from collections import defaultdict, deque
 from dataclasses import dataclass, field
@@ -14,15 +13,15 @@ from starlette.requests import cookie_parser
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hydrarch.api.problems import LARGEST_BODY, ProblemDocument, problem, respond, too_large
+from hydrarch.api.sessions import Sessions
+from hydrarch.store.crew import Session
 
-__all__ = ["LEAST_PASSPHRASE", "SESSION", "Guard", "Settings"]
+__all__ = ["LEAST_PASSPHRASE", "Guard", "Settings"]
 
 _POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; connect-src 'self'; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
-SESSION = 14 * 86400.0
-"""s that a session lasts."""
 LEAST_PASSPHRASE = 8
 _UNSAFE = ("POST", "PUT", "PATCH", "DELETE")
 
@@ -47,8 +46,7 @@ class Guard:
 
     app: ASGIApp
     settings: Settings
-    sessions: dict[str, float] = field(default_factory=dict)
-    """Each with when it ends (s, of a clock that only runs on)."""
+    sessions: Sessions
     _wrong: dict[str, deque[float]] = field(default_factory=lambda: defaultdict(deque))
     _seen: dict[str, deque[float]] = field(default_factory=lambda: defaultdict(deque))
     _known_hosts: ASGIApp = field(init=False)
@@ -97,14 +95,19 @@ class Guard:
         if not self._within(client, self.settings.requests_per_minute):
             return problem("rate", "Too many requests", 429, "Too many requests in a minute.", "Wait a minute and go on.")
         path = scope["path"]
-        if self.settings.passphrase and path.startswith("/api/") and path != "/api/session":
-            given = cookie_parser(headers.get("cookie", "")).get("hydrarch", "")
-            if self.sessions.get(given, 0.0) < time.monotonic():
-                self.sessions.pop(given, None)
-                return problem(
-                    "session", "Who are you?", 401, "This job is shared behind the crew's passphrase.", "Type the passphrase."
-                )
+        if path.startswith("/api/") and path != "/api/session" and not self.lets_in(headers):
+            return problem(
+                "session", "Who are you?", 401, "This job is shared behind the crew's passphrase.", "Type the passphrase."
+            )
         return None
+
+    def session_of(self, headers: Headers) -> Session | None:
+        """The session a request comes with; None where it comes with none, or with one that ended."""
+        return self.sessions.find(cookie_parser(headers.get("cookie", "")).get("hydrarch", ""))
+
+    def lets_in(self, headers: Headers) -> bool:
+        """Whether a request may still be answered: for streams, which outlast what let them in."""
+        return self.settings.passphrase is None or self.session_of(headers) is not None
 
     def _within(self, key: str, most: int) -> bool:
         now, seen = time.monotonic(), self._seen[key]
@@ -122,15 +125,13 @@ class Guard:
         full = [s for s, most in ((mine, self.settings.tries_per_minute), (all_, self.settings.tries_of_all)) if len(s) >= most]
         return max((s[0] + 60 - now for s in full), default=0.0)
 
-    def open_session(self, client: str, passphrase: str) -> str | None:
-        """A new session's token for the right passphrase, None for a wrong one. It is not to be asked while a device `waits`."""
+    def right(self, client: str, passphrase: str) -> bool:
+        """Whether it is the crew's passphrase; a wrong one is counted. It is not to be asked while a device `waits`."""
         if not hmac.compare_digest(passphrase.encode(), (self.settings.passphrase or "").encode()):
             for who in {client, ""}:
                 self._wrong[who].append(time.monotonic())
-            return None
-        token = secrets.token_urlsafe(32)
-        self.sessions[token] = time.monotonic() + SESSION
-        return token
+            return False
+        return True
 
 
 def _in_words(start: Message, asked: Headers) -> ProblemDocument | None:

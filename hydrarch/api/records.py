@@ -21,6 +21,7 @@ from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event, joint_state, mark_joints
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.making.wrong import Spoiled, went_wrong
+from hydrarch.core.proving.handover import to_tell
 from hydrarch.core.proving.readiness import gate_for, readiness
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.tightness import (
@@ -264,7 +265,16 @@ def _checked(service: Service, found: Job, derived: Derivation, item: Said, log:
         ))  # fmt: skip
     names = item.joints if item.section is None else sections[item.section].joints
     marks = mark_joints(derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted", "left_dry"))
-    event = Event(**{**item.model_dump(), "joints": marks}, clock=off or None)
+    told: tuple[str, ...] = ()
+    if item.kind == "handed_over":
+        stands = readiness(found.plan, derived.assembly, derived.sections, log, item.at)
+        shut = {sections[n].name: s.pressurise.why for n, s in stands.sections.items() if not s.pressurise.open}
+        told = to_tell(stands.hand_over, shut)
+    if item.kind == "taken_over" and item.of not in {e.id for e in log.handed}:
+        raise Fault(problem(
+            "unknown", "No such hand-over", 422, "That hand-over is not in the record.", "Take over the one that is shown now.",
+        ))  # fmt: skip
+    event = Event(**{**item.model_dump(), "joints": marks}, clock=off or None, told=told)
     if item.section is not None and not item.override.strip():
         state = readiness(found.plan, derived.assembly, derived.sections, log, item.at).sections[item.section]
         gate = gate_for(event, state)

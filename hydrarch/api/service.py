@@ -19,6 +19,7 @@ from typing import Annotated, Literal
 
 from fastapi import Depends, Header, Request
 
+from hydrarch.api.whereabouts import Whereabouts
 from hydrarch.core.book import Book, use_book, used_in
 from hydrarch.core.chain import Derivation, derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
@@ -50,7 +51,7 @@ class Told:
     """That `what` of a job changed; `revision` is the newest of its plan, `by` names the page that changed it ("" where none says)."""
 
     job: str
-    what: Literal["plan", "events", "gone"]
+    what: Literal["plan", "events", "gone", "here", "photos"]
     revision: int
     by: str = ""
 
@@ -147,11 +148,13 @@ class Service:
     _controllers: dict[str, ZoneController] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
     _book: Book = field(default_factory=Book)
+    whereabouts: Whereabouts = field(init=False)
     _slots: threading.BoundedSemaphore = field(default_factory=lambda: threading.BoundedSemaphore(_AT_ONCE))
 
     def __post_init__(self) -> None:
         """Take up the crew's book as it was kept."""
         self._book = hold_book(self.store)
+        self.whereabouts = Whereabouts(self.clock)
 
     def job(self, name: str) -> Job:
         """A job at its newest revision, read once for each revision; raises `NotThere`."""
@@ -328,7 +331,7 @@ class Service:
                 found.append(plan.name)
         return found
 
-    def tell(self, name: str, what: Literal["plan", "events", "gone"], by: str = "") -> None:
+    def tell(self, name: str, what: Literal["plan", "events", "gone", "here", "photos"], by: str = "") -> None:
         """Tell everyone who listens that something of a job changed; to be called once the answer is ready."""
         self.news.tell(Told(name, what, job_exists(self.store, name) or 0, by))
 

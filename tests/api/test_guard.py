@@ -1,10 +1,14 @@
 """Who may ask a shared server: the crew's words, guesses, sessions, foreign hosts and pages."""
 
 import argparse
+import re
 import time
 import unittest
 from unittest.mock import patch
 
+from fastapi.testclient import TestClient
+
+from hydrarch.api.app import create_app
 from hydrarch.api.guard import Settings
 from hydrarch.cli import Refused, share_words
 from tests.api.client import WithClient
@@ -56,10 +60,40 @@ class Guarded(WithClient):
         """After a fortnight the words are asked again."""
         self.client.post("/api/session", json={"passphrase": "blue gate"})
         sessions = self.client.app.sessions  # type: ignore[attr-defined]
-        (token,) = sessions
-        self.assertAlmostEqual(sessions[token] - time.monotonic(), 14 * 86400, delta=60)
-        sessions[token] = time.monotonic() - 1
+        (found,) = sessions.all()
+        self.assertAlmostEqual(found.ends - time.time(), 14 * 86400, delta=60)
+        sessions.clock = lambda: time.time() + 14 * 86400 + 1
         self.refused(self.client.get("/api/jobs"), 401, "session", "passphrase")
+        self.assertEqual(sessions.all(), ())
+
+    def test_sessions_outlive_a_restart_and_are_ended_from_the_list(self) -> None:
+        """A phone stays let in when the server starts anew; a lost one is put out from the list, at once. Its token is kept nowhere."""
+        self.client.post("/api/session", json={"passphrase": "blue gate", "name": " Rowan "})
+        token = self.client.cookies["hydrarch"]
+        again = TestClient(create_app(self.store, None, self.settings), cookies={"hydrarch": token})
+        self.addCleanup(again.close)
+        self.assertEqual(again.get("/api/jobs").status_code, 200)
+        (mine,) = again.get("/api/sessions").json()
+        self.assertEqual((mine["member"], mine["mine"], mine["device"]), ("Rowan", True, "computer"))
+        kept = [tuple(r) for r in self.store.read().execute("SELECT * FROM session")]
+        self.assertNotIn(token, str(kept))
+        self.assertEqual(again.delete(f"/api/sessions/{mine['id']}").status_code, 204)
+        self.refused(again.get("/api/jobs"), 401, "session", "passphrase")
+        self.client.post("/api/session", json={"passphrase": "blue gate"})
+        self.refused(self.client.delete(f"/api/sessions/{mine['id']}"), 404, "not-there", "ended already")
+
+    def test_every_route_wants_a_session(self) -> None:
+        """Each path of the document but the one that lets in refuses who has no session, the streams too."""
+        asked = 0
+        for path, verbs in self.client.app.app.openapi()["paths"].items():  # type: ignore[attr-defined]
+            for verb in verbs:
+                if path == "/api/session":
+                    continue
+                self.client.app._seen.clear()  # type: ignore[attr-defined]
+                answer = self.client.request(verb, re.sub(r"\{\w+\}", "thistledown", path))
+                self.refused(answer, 401, "session", "passphrase")
+                asked += 1
+        self.assertGreater(asked, 60)
 
     def test_foreign_hosts_and_pages(self) -> None:
         """A name the server does not answer to, and a change sent from a foreign page, are refused."""

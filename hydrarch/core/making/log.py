@@ -23,6 +23,8 @@ class Log:
         self.tests: dict[str, list[Event]] = defaultdict(list)
         self.buried: set[str] = set()
         self.reasons: dict[str, list[str]] = defaultdict(list)
+        self.handed: list[Event] = []
+        self.taken: dict[str, Event] = {}
 
     def add(self, new: Iterable[Event]) -> None:
         """Add events; where one happened before the last, all are folded again."""
@@ -38,6 +40,10 @@ class Log:
     def _take(self, event: Event) -> None:
         self.events.append(event)
         fold_event(self.joints, event)
+        if event.kind == "handed_over":
+            self.handed.append(event)
+        if event.kind == "taken_over":
+            self.taken.setdefault(event.of, event)
         if event.section is None:
             return
         if event.kind == "tested":

@@ -36,7 +36,7 @@ __all__ = [
     "records_of",
 ]
 
-EventKind = Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried"]
+EventKind = Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried", "handed_over", "taken_over"]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
 MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
 
@@ -59,7 +59,8 @@ class Event:
     """What the crew did. `at` is seconds since 1970 (UTC); `override` is the reason a gate was passed, "" if none.
 
     `joints` are those it concerns, each with what it was then; a test also has pressure (Pa), end and result, and its gauge's
-    readings (s, Pa, K where it was read) where they were taken down. `clock` is by how much (s) its times were put right, where the
+    readings (s, Pa, K where it was read) where they were taken down. A hand-over is `told` what stood unfinished then; who takes it over says
+    `of` which it is. `clock` is by how much (s) its times were put right, where the
     clock of the phone that said it was wrong.
     """
 
@@ -77,6 +78,8 @@ class Event:
     note: str = ""
     readings: tuple[tuple[float, float, float | None], ...] = ()
     clock: float | None = None
+    told: tuple[str, ...] = ()
+    of: str = ""
 
 
 def event_body(event: Event) -> dict[str, Any]:
@@ -88,7 +91,14 @@ def event_body(event: Event) -> dict[str, Any]:
 def event_from(body: Mapping[str, Any]) -> Event:
     """An event from such data."""
     readings = tuple((r[0], r[1], r[2]) for r in body.get("readings", ()))
-    return Event(**{**body, "readings": readings, "joints": {n: Mark(**m) for n, m in body.get("joints", {}).items()}})
+    return Event(
+        **{
+            **body,
+            "readings": readings,
+            "told": tuple(body.get("told", ())),
+            "joints": {n: Mark(**m) for n, m in body.get("joints", {}).items()},
+        }
+    )
 
 
 @dataclass(frozen=True, slots=True)

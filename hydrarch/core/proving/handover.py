@@ -7,9 +7,10 @@ from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 
 from hydrarch.core.joining.records import Joint
+from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import MADE, JointState
 
-__all__ = ["HandOver", "hand_over"]
+__all__ = ["HandOver", "Handed", "hand_over", "last_handed", "to_tell"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +57,40 @@ def hand_over(
     done = bool(joints) and proved + looked == len(joints)
     says = tuple(f"{n} {words}" for n, words in told if n)
     return HandOver(len(joints), unmade, left, dry, unproved, buried, changed, proved, looked, overridden, first, says, done)
+
+
+@dataclass(frozen=True, slots=True)
+class Handed:
+    """The last time the job went from one hand to another: by whom, when, what stood unfinished then, and what comes `next`.
+
+    `taken_by` is "" and `taken_at` None while nobody has taken it. Times in s since 1970.
+    """
+
+    id: str
+    by: str
+    at: float
+    told: tuple[str, ...]
+    next: str
+    taken_by: str
+    taken_at: float | None
+
+
+def last_handed(log: Log) -> Handed | None:
+    """The last hand-over of a job's record; None where there was none."""
+    if not log.handed:
+        return None
+    event = log.handed[-1]
+    taken = log.taken.get(event.id)
+    return Handed(
+        event.id, event.by, event.at, event.told, event.note.strip(), taken.by if taken else "", taken.at if taken else None
+    )
+
+
+def to_tell(counts: HandOver, gates: Mapping[str, str]) -> tuple[str, ...]:
+    """What a hand-over tells: all counts but what is made and proved, and of each section, by its name, what keeps pressure out of it."""
+    if counts.done:
+        return (f"All {counts.joints} joints are made and proved.",)
+    return (*counts.says, *(f"{name}: {why}" for name, why in gates.items()))
 
 
 def _left(joints: Sequence[str], states: Mapping[str, JointState], pushed: Container[str]) -> list[tuple[int, str]]:

@@ -15,7 +15,7 @@ from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage
-from hydrarch.core.proving.handover import HandOver, hand_over
+from hydrarch.core.proving.handover import Handed, HandOver, hand_over, last_handed
 from hydrarch.core.proving.held import held_ends
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.stages import stage_shares
@@ -79,7 +79,7 @@ class Readiness:
 
     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
     `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more;
-    `hand_over` is all of it counted, `held` where something goes between two pipes that are made already.
+    `hand_over` is all of it counted, `held` where something goes between two pipes that are made already, `handed` the last hand-over.
     """
 
     now: float
@@ -92,6 +92,7 @@ class Readiness:
     lost: tuple[LostJoint, ...]
     hand_over: HandOver
     held: tuple[Problem, ...] = ()
+    handed: Handed | None = None
 
 
 def readiness(
@@ -121,6 +122,7 @@ def readiness(
         lost,
         counts,
         held_ends(plan, assembly, states),
+        last_handed(log),
     )
 
 

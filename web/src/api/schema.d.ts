@@ -388,6 +388,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who is of the crew
+         * @description Everybody by name, letter and colour.
+         */
+        get: operations["crew_api_crew_get"];
+        put?: never;
+        /**
+         * Somebody more
+         * @description Adds a name to the crew; one that is there already, however it is written, stays as it is.
+         */
+        post: operations["add_to_crew_api_crew_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/bed": {
         parameters: {
             query?: never;
@@ -853,6 +877,30 @@ export interface paths {
          * @description Levels and flows over time, what mattered, and what would have helped. Nothing is saved; break the request off to stop it.
          */
         post: operations["job_happens_api_jobs__job_id__happens_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who is at a job
+         * @description Everybody who has the job open now, and where in it.
+         */
+        get: operations["who_is_here_api_jobs__job_id__here_get"];
+        /**
+         * Say where you are
+         * @description Tells the others which stage and what of it this page has open.
+         */
+        put: operations["say_where_api_jobs__job_id__here_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1516,7 +1564,7 @@ export interface paths {
         };
         /**
          * News of all jobs as it happens
-         * @description Server-sent events: which job changed, what of it ("plan", "events", "gone"), the newest revision of its plan, and by which page.
+         * @description Server-sent events: which job changed, what of it ("plan", "events", "gone", "here", "photos"), the newest revision of its plan, and by which page.
          */
         get: operations["live_api_live_get"];
         put?: never;
@@ -1697,11 +1745,51 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Join a shared job
-         * @description Opens a session for the right passphrase.
+         * Join a shared server
+         * @description Opens a session for the right passphrase; who comes with a name is of the crew from then on.
          */
         post: operations["join_api_session_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The devices that were let in
+         * @description All sessions of a shared server that have not ended.
+         */
+        get: operations["let_in_api_sessions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End a session
+         * @description The device is not let in any more, from now on, until it gives the passphrase again.
+         */
+        delete: operations["end_api_sessions__name__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2466,6 +2554,18 @@ export interface components {
             scenario: string;
             /** Scheduling */
             scheduling: number | null;
+        };
+        /**
+         * Crew
+         * @description Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others can come in.
+         */
+        Crew: {
+            /** Members */
+            members: components["schemas"]["Member"][];
+            /** Shared */
+            shared: boolean;
+            /** You */
+            you: string;
         };
         /**
          * CureTime
@@ -3372,6 +3472,28 @@ export interface components {
             unproved: number;
         };
         /**
+         * Handed
+         * @description The last time the job went from one hand to another: by whom, when, what stood unfinished then, and what comes `next`.
+         *
+         *     `taken_by` is "" and `taken_at` None while nobody has taken it. Times in s since 1970.
+         */
+        Handed: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** Id */
+            id: string;
+            /** Next */
+            next: string;
+            /** Taken At */
+            taken_at: number | null;
+            /** Taken By */
+            taken_by: string;
+            /** Told */
+            told: string[];
+        };
+        /**
          * Happening
          * @description Something that mattered: when (s), where (a thing's id), and what, in words; `bad` where water is lost or a pump is harmed.
          */
@@ -3427,6 +3549,46 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Here
+         * @description Somebody at a job just now: who, in which stage, and at what (the id of a thing, a run or a joint, "" for nothing).
+         */
+        Here: {
+            /** At */
+            at: string;
+            /** Name */
+            name: string;
+            /** Page */
+            page: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+        };
+        /**
+         * HereIn
+         * @description Where a page is: the stage and what is chosen there; `gone` when it is closed.
+         */
+        HereIn: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Gone
+             * @default false
+             */
+            gone: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
         };
         /**
          * HoldPlan
@@ -3815,6 +3977,26 @@ export interface components {
             where: string;
         };
         /**
+         * Let
+         * @description A device that was let in: who, what it is in a word, since when, when it last asked anything, until when (s since 1970).
+         */
+        Let: {
+            /** Device */
+            device: string;
+            /** Ends */
+            ends: number;
+            /** Id */
+            id: string;
+            /** Member */
+            member: string;
+            /** Mine */
+            mine: boolean;
+            /** Opened */
+            opened: number;
+            /** Seen */
+            seen: number;
+        };
+        /**
          * Lift
          * @description What the part is called.
          */
@@ -4089,6 +4271,18 @@ export interface components {
             says: string;
         };
         /**
+         * Member
+         * @description One of the crew: `letter` and `colour` (0 to 7) tell them apart where there is no room for the name.
+         */
+        Member: {
+            /** Colour */
+            colour: number;
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * MendIn
          * @description A problem by its key: its code and where it is.
          */
@@ -4146,6 +4340,14 @@ export interface components {
              */
             copy: boolean;
             plan: components["schemas"]["Plan"];
+        };
+        /**
+         * Named
+         * @description One of the crew by name.
+         */
+        Named: {
+            /** Name */
+            name: string;
         };
         /**
          * Need
@@ -5501,9 +5703,14 @@ export interface components {
         };
         /**
          * Passphrase
-         * @description The crew's passphrase.
+         * @description The crew's passphrase, and who comes with it ("": not said).
          */
         Passphrase: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /** Passphrase */
             passphrase: string;
         };
@@ -6971,7 +7178,7 @@ export interface components {
          *
          *     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
          *     `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more;
-         *     `hand_over` is all of it counted, `held` where something goes between two pipes that are made already.
+         *     `hand_over` is all of it counted, `held` where something goes between two pipes that are made already, `handed` the last hand-over.
          */
         Readiness: {
             /** Cautions */
@@ -6979,6 +7186,7 @@ export interface components {
             /** First */
             first: string[];
             hand_over: components["schemas"]["HandOver"];
+            handed?: components["schemas"]["Handed"] | null;
             /**
              * Held
              * @default []
@@ -7306,12 +7514,17 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried";
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried" | "handed_over" | "taken_over";
             /**
              * Note
              * @default
              */
             note: string;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
             /**
              * Override
              * @default
@@ -10121,6 +10334,130 @@ export interface operations {
             };
         };
     };
+    crew_api_crew_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crew"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_to_crew_api_crew_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Named"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crew"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     lay_bed_api_groups_bed_post: {
         parameters: {
             query?: never;
@@ -11679,6 +12016,135 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Trace"];
                 };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    who_is_here_api_jobs__job_id__here_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Here"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    say_where_api_jobs__job_id__here_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HereIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not there */
             404: {
@@ -14431,6 +14897,126 @@ export interface operations {
                 "application/json": components["schemas"]["Passphrase"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    let_in_api_sessions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Let"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_api_sessions__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             204: {
