@@ -1,25 +1,28 @@
 """The command line: demo, serve, export, import, revisions, take-back, backup, restore, openapi.
 
-Usage: python -m hydrarch demo [--port N] [--data DIR] [--reset] [--share ADDRESS --passphrase WORDS]
+Usage: python -m hydrarch demo [--port N] [--data DIR] [--reset] [--share ADDRESS [--plain] --passphrase WORDS]
 Paths are taken from where the person stands, which `./run` passes on as HYDRARCH_FROM.
 """
 
 from __future__ import annotations
 
 import argparse
+import asyncio
 import json
 import os
 import socket
 import sys
 import time
 from collections.abc import Sequence
+from contextlib import suppress
 from pathlib import Path
+from types import FrameType
 
 import uvicorn
 
 from hydrarch.api.apart import ready_apart
 from hydrarch.api.app import create_app, hold_catalogue, openapi
-from hydrarch.api.guard import LEAST_PASSPHRASE, Settings
+from hydrarch.api.guard import LEAST_PASSPHRASE, Guard, Settings
 from hydrarch.api.jobs import bring_job
 from hydrarch.api.service import Service, hold_book
 from hydrarch.core.chain import derive, where_it_stands
@@ -27,8 +30,10 @@ from hydrarch.core.errors import HydrarchError
 from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
 from hydrarch.demo_watering import BEDS_ID, MEADOW_ID, herb_beds, partly_made, tent_meadow
 from hydrarch.demo_waters import POND_ID, TANK_ID, TUB_ID, cedar_tub, left_dry, show_tank, swimming_pond
+from hydrarch.devices.authority import Certified, certified
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.exports import EXPORTS, Subject
+from hydrarch.formats.trusting import Trust, fingerprint
 from hydrarch.store.database import Store
 from hydrarch.store.errors import StoreError
 from hydrarch.store.events import add_events, events
@@ -84,6 +89,7 @@ def _parser() -> argparse.ArgumentParser:
     served.add_argument("--port", type=int, default=8017, help="port to listen on; 0 takes a free one (default: 8017)")
     served.add_argument("--share", metavar="ADDRESS", help="also answer on this address of the local network")
     served.add_argument("--passphrase", help="what the crew types to join; needed with --share")
+    served.add_argument("--plain", action="store_true", help="share by plain HTTP alone, without a certificate of the crew's own")
     demo = commands.add_parser("demo", parents=[served], help="serve with the demo job")
     demo.add_argument("--reset", action="store_true", help="put the demo job back as it was")
     commands.add_parser("serve", parents=[served], help="serve the jobs kept here")
@@ -158,22 +164,75 @@ def share_words(given: argparse.Namespace) -> str:
 def _serve(store: Store, given: argparse.Namespace) -> int:
     passphrase = share_words(given) if given.share else None
     host = given.share or "127.0.0.1"
-    with socket.socket() as listener:
-        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            listener.bind((host, given.port))
-        except (OSError, OverflowError) as error:
-            raise Refused(f"cannot listen on {host}:{given.port} ({getattr(error, 'strerror', error)}); try --port 0") from error
+    with _listener(host, given.port) as plain:
+        port = plain.getsockname()[1]
         if given.command == "demo":  # only now: a port that is taken must not cost anyone their job
             put_demo(store, reset=given.reset)
-        settings = Settings(hosts=(*Settings().hosts, host), passphrase=passphrase)
-        app = create_app(store, ROOT / "web" / "dist", settings)
-        hold_catalogue()
-        ready_apart()
-        print(f"Hydrarch is at http://{host}:{listener.getsockname()[1]}/ (Ctrl-C stops it)", flush=True)
-        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1))
-        server.run(sockets=[listener])
+        if not given.share or given.plain:
+            app = create_app(store, ROOT / "web" / "dist", Settings(hosts=(*Settings().hosts, host), passphrase=passphrase))
+            _run(app, [(plain, None)], [f"Hydrarch is at http://{host}:{port}/ (Ctrl-C stops it)"])
+            return 0
+        try:
+            crew = certified(given.data / "trust", host)
+        except ValueError as error:
+            raise Refused(
+                f"{error}; or say --plain to share it without a certificate, so that no phone opens it with no signal"
+            ) from error
+        with _listener(host, port + 1 if given.port else 0) as secure:
+            trust = Trust(f"http://{host}:{port}", f"https://{host}:{secure.getsockname()[1]}", crew.authority)
+            settings = Settings(hosts=(*Settings().hosts, host), passphrase=passphrase, trust=trust)
+            _run(create_app(store, ROOT / "web" / "dist", settings), [(plain, None), (secure, crew)], [
+                f"Hydrarch is at {trust.plain}/ and at {trust.secure}/ (Ctrl-C stops it)",
+                f"A phone comes to trust it, once, by {trust.plain}/trust; the certificate's fingerprint there is",
+                fingerprint(trust),
+            ])  # fmt: skip
     return 0
+
+
+def _listener(host: str, port: int) -> socket.socket:
+    """A socket that listens there. Raises `Refused`."""
+    found = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
+    found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        found.bind((host.strip("[]"), port))
+        found.listen(128)  # who comes before it is all set up waits, and is not turned away
+    except (OSError, OverflowError) as error:
+        found.close()
+        raise Refused(f"cannot listen on {host}:{port} ({getattr(error, 'strerror', error)}); try --port 0") from error
+    return found
+
+
+class _Server(uvicorn.Server):
+    """One of the listeners of an application: told to stop, all of them stop."""
+
+    all: list[_Server]
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        """Stop, and have the others stop."""
+        for one in self.all:
+            super(_Server, one).handle_exit(sig, frame)
+
+
+def _run(app: Guard, listeners: Sequence[tuple[socket.socket, Certified | None]], says: Sequence[str]) -> None:
+    """Serve an application on all of these, until it is told to stop."""
+    hold_catalogue()
+    ready_apart()
+    servers = []
+    for _, crew in listeners:
+        config = uvicorn.Config(
+            app, log_level="warning", timeout_graceful_shutdown=1,
+            ssl_certfile=crew.certificate if crew else None, ssl_keyfile=crew.key if crew else None,
+        )  # fmt: skip
+        servers.append(_Server(config))
+    for server in servers:
+        server.all = servers
+    print("\n".join(says), flush=True)
+
+    async def serve() -> None:
+        await asyncio.gather(*(s.serve([x]) for s, (x, _) in zip(servers, listeners, strict=True)))
+
+    with suppress(KeyboardInterrupt):
+        asyncio.run(serve())
 
 
 def _export(store: Store, given: argparse.Namespace) -> int:

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI, Response
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, HTMLResponse
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -37,6 +37,7 @@ from hydrarch.api.problems import LARGEST_BODY, Fault, ProblemDocument, install,
 from hydrarch.api.service import Service
 from hydrarch.api.sessions import Sessions
 from hydrarch.formats.said import Said
+from hydrarch.formats.trusting import crew_certificate, trust_page
 from hydrarch.store.database import Store
 
 __all__ = ["create_app", "hold_catalogue", "openapi"]
@@ -136,6 +137,17 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
     def no_such(rest: str) -> Response:
         raise Fault(problem("not-there", "Not there", 404, f"There is nothing at /api/{rest}.", "See /api/openapi.json."))
 
+    given = settings or Settings()
+    if (trust := given.trust) is not None:
+
+        @app.get("/trust", include_in_schema=False)
+        def how_to_trust() -> HTMLResponse:
+            return HTMLResponse(trust_page(trust))
+
+        @app.get("/trust/crew.crt", include_in_schema=False)
+        def certificate() -> Response:
+            return Response(crew_certificate(trust), media_type="application/x-x509-ca-cert")
+
     if web is not None and (web / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
 
@@ -143,7 +155,6 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
         def page(rest: str) -> FileResponse:
             return FileResponse(_asked_file(web, rest), headers={"Cache-Control": "no-cache"})
 
-    given = settings or Settings()
     app.add_middleware(RequestBodyLimitMiddleware, max_body_size=LARGEST_BODY)
     guard = Guard(app, given, Sessions(store))
     app.state.guard = guard

@@ -29,11 +29,12 @@ Name = Annotated[Text, Field(min_length=1, max_length=60)]
 
 @dataclass(frozen=True, slots=True)
 class Crew:
-    """Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others can come in."""
+    """Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others can come in, `trust` whether there is a page that says how a phone comes to trust this server."""
 
     members: tuple[Member, ...]
     you: str
     shared: bool
+    trust: bool
 
 
 class Named(BaseModel):
@@ -68,7 +69,12 @@ def _guard(request: Request) -> Guard:
 def _crew(service: ServiceIn, request: Request) -> Crew:
     guard = _guard(request)
     mine = guard.session_of(request.headers)
-    return Crew(members(service.store), mine.member if mine else "", guard.settings.passphrase is not None)
+    return Crew(
+        members(service.store),
+        mine.member if mine else "",
+        guard.settings.passphrase is not None,
+        guard.settings.trust is not None,
+    )
 
 
 @router.get("/crew", summary="Who is of the crew")

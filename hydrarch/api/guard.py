@@ -14,6 +14,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hydrarch.api.problems import LARGEST_BODY, ProblemDocument, problem, respond, too_large
 from hydrarch.api.sessions import Sessions
+from hydrarch.formats.trusting import Trust
 from hydrarch.store.crew import Session
 
 __all__ = ["LEAST_PASSPHRASE", "Guard", "Settings"]
@@ -30,7 +31,8 @@ _UNSAFE = ("POST", "PUT", "PATCH", "DELETE")
 class Settings:
     """How the server is reached. `hosts` are the names it answers to; a `passphrase` means that it is shared.
 
-    `tries_per_minute` are the wrong guesses that one device has, `tries_of_all` those that all have together.
+    `tries_per_minute` are the wrong guesses that one device has, `tries_of_all` those that all have together;
+    `trust` says how a phone comes to trust the server's address, None where there is but the plain one.
     """
 
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")
@@ -38,6 +40,7 @@ class Settings:
     requests_per_minute: int = 1200
     tries_per_minute: int = 6
     tries_of_all: int = 30
+    trust: Trust | None = None
 
 
 @dataclass(slots=True)

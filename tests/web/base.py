@@ -89,6 +89,14 @@ class Browsing(unittest.TestCase):
         self.page.on("pageerror", lambda e: self.faults.append(str(e)))
         self.addCleanup(lambda: self.assertEqual(self.faults, []))
 
+    def other_phone(self, name: str) -> Page:
+        """A page on another device, of somebody else."""
+        context = _shared["browser"].new_context(base_url=self.address, locale="en-GB", service_workers="block")
+        self.addCleanup(context.close)
+        context.add_init_script(f"localStorage.setItem('hydrarch.person', {name!r})")
+        page: Page = context.new_page()
+        return page
+
     def api(self, method: str, path: str, **more: Any) -> Any:
         """Ask the API beside the page."""
         return httpx2.request(method, f"{self.server}/api{path}", timeout=30, **more).json()

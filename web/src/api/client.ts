@@ -142,7 +142,9 @@ type Body<P extends keyof Paths> = Paths[P] extends {
   post: { requestBody: { content: { "application/json": infer B } } };
 }
   ? B
-  : never;
+  : Paths[P] extends { put: { requestBody: { content: { "application/json": infer B } } } }
+    ? B
+    : never;
 /** What is asked, where the server fills in what is left out. */
 type Some<P extends keyof Paths> = Partial<Body<P>>;
 const whole = <B>(asked: Partial<B>) => asked as B;
@@ -232,7 +234,14 @@ export const api = {
     post("/api/jobs/{job_id}/zones/{zone}/run", { params: { path: { job_id: job, zone } }, body: asked }),
   stopZone: (job: string) => post("/api/jobs/{job_id}/zones/stop", { params: of(job) }),
   weather: (hours: number) => post("/api/weather", { body: { csv: "", hours, seed: 1 } }),
-  join: (passphrase: string) => post("/api/session", { body: { passphrase } }),
+  join: (passphrase: string, name: string) => post("/api/session", { body: { passphrase, name } }),
+  crew: () => get("/api/crew", {}),
+  addToCrew: (name: string) => post("/api/crew", { body: { name } }),
+  sessions: () => get("/api/sessions", {}),
+  endSession: (id: string) => drop("/api/sessions/{name}", { params: { path: { name: id } } }),
+  here: (job: string) => get("/api/jobs/{job_id}/here", { params: of(job) }),
+  sayWhere: (job: string, where: Body<"/api/jobs/{job_id}/here">) =>
+    put("/api/jobs/{job_id}/here", { params: of(job), body: where, keepalive: true }),
   benchJoin: (asked: Some<"/api/bench/join">) => post("/api/bench/join", { body: whole(asked) }),
   benchBranch: (asked: Some<"/api/bench/branch">) => post("/api/bench/branch", { body: whole(asked) }),
   benchIdentify: (read: Some<"/api/bench/identify">) => post("/api/bench/identify", { body: whole(read) }),

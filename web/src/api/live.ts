@@ -1,7 +1,12 @@
 import type { Shelf } from "./kept";
 
 /** News of a job from the server; "again" means that some may have been missed. */
-export type News = { job: string; what: "plan" | "events" | "gone" | "again"; revision: number; by: string };
+export type News = {
+  job: string;
+  what: "plan" | "events" | "gone" | "here" | "photos" | "again";
+  revision: number;
+  by: string;
+};
 
 type Channel = { post: (news: News) => void; hear: (take: (news: News) => void) => void };
 type Stream = { close: () => void };

@@ -2557,13 +2557,15 @@ export interface components {
         };
         /**
          * Crew
-         * @description Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others can come in.
+         * @description Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others can come in, `trust` whether there is a page that says how a phone comes to trust this server.
          */
         Crew: {
             /** Members */
             members: components["schemas"]["Member"][];
             /** Shared */
             shared: boolean;
+            /** Trust */
+            trust: boolean;
             /** You */
             you: string;
         };

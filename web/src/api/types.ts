@@ -48,6 +48,10 @@ export type Said = Pick<Required<Schemas["Said"]>, "id" | "kind" | "at" | "by" |
   Partial<Schemas["Said"]>;
 export type Answered = Schemas["Answered"];
 export type Procedure = Schemas["Procedure"];
+export type Crew = Schemas["Crew"];
+export type Member = Schemas["Member"];
+export type Here = Schemas["Here"];
+export type Handed = NonNullable<Readiness["handed"]>;
 export type Procedures = Schemas["Procedures"];
 export type Working = Schemas["Working"];
 export type ProfilePoint = Schemas["ProfilePoint"];

@@ -7,6 +7,7 @@ import type { Saving } from "../job/sync";
 import { clockTime } from "../ui/format";
 import { Button } from "../ui/parts";
 import { useTheme } from "../ui/theme";
+import { Others } from "./Others";
 
 const waits: Record<Exclude<Saving, "saved" | "saving">, string> = {
   offline: "no signal",
@@ -57,6 +58,7 @@ export function Header({ onKeys }: { onKeys: () => void }) {
       <Button tone="quiet" onClick={onKeys} className="max-md:hidden">
         Keys
       </Button>
+      <Others />
       <Kept />
     </header>
   );

@@ -6,7 +6,9 @@ import type { Beginning, JobView, Market, ProblemDocument, UnitSystem } from "..
 import { Said } from "../ui/Messages";
 import { Button, Heading, Pick } from "../ui/parts";
 import { useTheme } from "../ui/theme";
+import { Devices } from "./Devices";
 import { Jobs } from "./Jobs";
+import { Join } from "./Join";
 
 /** The list of jobs; start one empty, or from a file. */
 export function Home() {
@@ -42,6 +44,7 @@ export function Home() {
           {jobs.data && <Jobs jobs={jobs.data} onFault={setFault} />}
           <Start first={jobs.data?.length === 0} onFault={setFault} />
           <FromFile onFault={setFault} />
+          <Devices />
         </>
       )}
     </main>
@@ -164,37 +167,5 @@ function FromFile({ onFault }: FaultProps) {
         }}
       />
     </section>
-  );
-}
-
-function Join({ onJoined }: { onJoined: () => void }) {
-  const [words, setWords] = useState("");
-  const [fault, setFault] = useState<ProblemDocument | null>(null);
-  return (
-    <form
-      onSubmit={async (e) => {
-        e.preventDefault();
-        try {
-          await api.join(words);
-          onJoined();
-        } catch (error) {
-          if (error instanceof Refused) setFault(error.problem);
-        }
-      }}
-    >
-      <label className="flex flex-col text-[13px] text-muted">
-        The crew's passphrase
-        <input
-          type="password"
-          value={words}
-          className="min-h-[44px] border border-line bg-panel px-2 text-ink"
-          onChange={(e) => setWords(e.target.value)}
-        />
-      </label>
-      <Button type="submit" tone="main" className="mt-2">
-        Join
-      </Button>
-      {fault && <Said problem={fault} />}
-    </form>
   );
 }

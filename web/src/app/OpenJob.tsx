@@ -10,8 +10,9 @@ import { nextKind, turned } from "../drawing/projection";
 import { useTools } from "../drawing/toolStore";
 import { ViewSwitch } from "../drawing/ViewSwitch";
 import { useLook } from "../drawing/viewStore";
-import { useNews, useReadyJob } from "../job/hooks";
+import { useBox, useNews, useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
+import { useSayWhere } from "../job/whereabouts";
 import { CutSheet } from "../stages/cut/CutSheet";
 import { JoinSheet } from "../stages/join/JoinSheet";
 import { KeepSheet } from "../stages/keep/KeepSheet";
@@ -24,6 +25,7 @@ import { Failed, Loading, Notice } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
 import { AskUndo, Clash } from "./Clash";
 import { Header } from "./Header";
+import { Join } from "./Join";
 import { Keys } from "./Keys";
 import { StageBar } from "./StageBar";
 
@@ -70,6 +72,7 @@ function Workplace({ stage }: { stage: Stage }) {
   const [seen, setSeen] = useState(false);
   const sheet = useRef<HTMLElement>(null);
   useKeys(job.id, () => setKeys(true));
+  useSayWhere(job.id, stage);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was chosen in one job is not chosen in another
   useEffect(() => choose([]), [choose, job.id]);
   useEffect(() => {
@@ -81,6 +84,7 @@ function Workplace({ stage }: { stage: Stage }) {
   return (
     <div className="flex h-full flex-col">
       <Header onKeys={() => setKeys(true)} />
+      <SignIn />
       <StageBar stage={stage} />
       {notice && <Notice problem={notice} onClose={dismiss} />}
       {leftOut.length > 0 && !seen && (
@@ -150,6 +154,21 @@ function Workplace({ stage }: { stage: Stage }) {
         {plan.name}, {stage}
       </p>
     </div>
+  );
+}
+
+/** Where the passphrase is asked again, it is asked here: what is open stays as it is. */
+function SignIn() {
+  const saving = useJob((s) => s.saving);
+  const locked = useJob((s) => s.notice?.status === 401);
+  const dismiss = useJob((s) => s.dismiss);
+  const box = useBox();
+  if (!locked && saving !== "locked" && box.trouble?.kind !== "locked") return null;
+  return (
+    <section aria-label="Sign in again" className="border-b border-line bg-panel px-3 py-2 lg:px-5">
+      <p className="mb-1 font-semibold">The server asks for the crew's passphrase again. Nothing here is lost.</p>
+      <Join onJoined={dismiss} />
+    </section>
   );
 }
 

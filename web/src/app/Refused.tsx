@@ -15,6 +15,8 @@ const words: Record<Entry["event"]["kind"], string> = {
   undone: "Taken apart",
   looked: "Looked at, dry",
   tested: "Tested",
+  handed_over: "Handed over",
+  taken_over: "Taken over",
   buried: "Buried",
 };
 

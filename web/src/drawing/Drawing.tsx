@@ -13,6 +13,7 @@ import { cutOut, type Detail } from "./details";
 import { dress } from "./dress";
 import { Emitters } from "./Emitters";
 import { type Box, drawn, pointMap, type Spot, toScreen, type View } from "./geometry";
+import { Hands } from "./Hands";
 import { type Label, placeLabels } from "./labels";
 import { Grid, Grounds, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
 import { Marks } from "./Marks";
@@ -200,6 +201,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             />
           )}
           <Labels labels={labels} />
+          <Hands job={job.id} plan={plan} joints={derived.joints} view={view} />
           {thrower && <ArcHandles head={thrower} view={view} />}
           {fromSpot && cross && (
             <line

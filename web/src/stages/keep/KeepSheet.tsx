@@ -6,6 +6,7 @@ import { useJob } from "../../job/jobStore";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 import { Dangers } from "../Problems";
+import { HandOn } from "./HandOn";
 import { Lost } from "./Lost";
 import { Revisions } from "./Revisions";
 
@@ -27,6 +28,7 @@ export function KeepSheet() {
       />
       <Dangers />
       <HandOver />
+      <HandOn />
       <Heading>Take it with you</Heading>
       <div className="flex flex-wrap gap-2">
         <a className={link} href={exportLink(job.id, "sheet")} target="_blank" rel="noreferrer">
@@ -58,7 +60,8 @@ export function KeepSheet() {
 }
 
 function HandOver() {
-  const { derived } = useReadyJob();
+  const { job, derived } = useReadyJob();
+  const [, go] = useLocation();
   const { readiness } = useStanding();
   const { first, joints, lost, hand_over: counted } = readiness;
   const known = new Map(derived.joints.map((j) => [j.id, j]));
@@ -93,7 +96,10 @@ function HandOver() {
               <button
                 type="button"
                 className="flex min-h-[44px] w-full items-center gap-2 border-b border-line text-left"
-                onClick={() => select(id)}
+                onClick={() => {
+                  select(id);
+                  go(`/job/${job.id}/make`);
+                }}
               >
                 <JointMark method={joint.method} state={state.state} wrong={!state.matches} />
                 <span className="block grow py-1 first-letter:uppercase">

@@ -1,0 +1,49 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Refused } from "../api/client";
+import type { ProblemDocument } from "../api/types";
+import { memberOf, useCrew } from "../job/Person";
+import { clockTime } from "../ui/format";
+import { Letter } from "../ui/Letter";
+import { Said } from "../ui/Messages";
+import { Button, Heading } from "../ui/parts";
+
+/** The devices that were let in, where others can come in at all: a lost phone is put out here. */
+export function Devices() {
+  const crew = useCrew();
+  const shared = crew.data?.shared ?? false;
+  const sessions = useQuery({ queryKey: ["sessions"], queryFn: api.sessions, enabled: shared });
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  if (!shared) return null;
+  const end = async (id: string) => {
+    try {
+      await api.endSession(id);
+      setFault(null);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setFault(error.problem);
+    }
+    void sessions.refetch();
+  };
+  return (
+    <section className="mt-6" aria-label="Devices that were let in">
+      <Heading note="each for a fortnight">Devices that were let in</Heading>
+      {fault && <Said problem={fault} />}
+      <ul>
+        {sessions.data?.map((s) => (
+          <li key={s.id} className="flex min-h-[44px] items-center gap-2 border-b border-line">
+            <Letter member={memberOf(crew.data?.members, s.member || "?")} />
+            <span className="grow">
+              {s.member || "Nobody said who"}, {s.device}
+              {s.mine && " (this one)"}
+              <span className="block text-[13px] text-muted">
+                let in {clockTime(s.opened)}, last seen {clockTime(s.seen)}
+              </span>
+            </span>
+            <Button onClick={() => void end(s.id)}>{s.mine ? "Leave" : "Put out"}</Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
