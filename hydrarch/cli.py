@@ -24,6 +24,7 @@ from hydrarch.api.apart import ready_apart
 from hydrarch.api.app import create_app, hold_catalogue, openapi
 from hydrarch.api.guard import LEAST_PASSPHRASE, Guard, Settings
 from hydrarch.api.jobs import bring_job
+from hydrarch.api.photos import archived_photos
 from hydrarch.api.service import Service, hold_book
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
@@ -95,6 +96,7 @@ def _parser() -> argparse.ArgumentParser:
     commands.add_parser("serve", parents=[served], help="serve the jobs kept here")
     export = commands.add_parser("export", parents=[shared], help="print a job as a file")
     export.add_argument("job")
+    export.add_argument("--archive", type=_path, metavar="FILE", help="with its photos, as a zip, into this file")
     bring = commands.add_parser("import", parents=[shared], help="start a job from a file")
     bring.add_argument("file", type=_path)
     told = commands.add_parser("revisions", parents=[shared], help="list the revisions of a job")
@@ -239,9 +241,13 @@ def _export(store: Store, given: argparse.Namespace) -> int:
     plan = job(store, given.job).plan
     derived = derive(plan)
     log = [e for _, e in events(store, given.job)]
-    sys.stdout.write(
-        EXPORTS["job"].write(Subject(given.job, plan, derived, log, where_it_stands(plan, derived, log, time.time())))
-    )
+    stands = where_it_stands(plan, derived, log, time.time())
+    subject = Subject(given.job, plan, derived, log, stands, photos=lambda: archived_photos(store, given.job))
+    if given.archive is not None:
+        found = EXPORTS["archive"].write(subject)
+        given.archive.write_bytes(found if isinstance(found, bytes) else found.encode())
+    else:
+        sys.stdout.write(str(EXPORTS["job"].write(subject)))
     return 0
 
 

@@ -11,7 +11,7 @@ from fastapi.responses import FileResponse, HTMLResponse
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
-from starlette.types import Receive, Scope, Send
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from hydrarch import __version__
 from hydrarch.api import (
@@ -26,6 +26,7 @@ from hydrarch.api import (
     live,
     measures,
     mends,
+    photos,
     records,
     reference,
     standing,
@@ -36,6 +37,7 @@ from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.problems import LARGEST_BODY, Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
 from hydrarch.api.sessions import Sessions
+from hydrarch.formats.archive import LARGEST_ARCHIVE
 from hydrarch.formats.said import Said
 from hydrarch.formats.trusting import crew_certificate, trust_page
 from hydrarch.store.database import Store
@@ -69,6 +71,7 @@ def _api() -> FastAPI:
         book,
         keep,
         live,
+        photos,
         reference,
         measures,
         groups,
@@ -116,6 +119,18 @@ class _SqueezedAbroad(GZipMiddleware):
         await (self.app if at_home else super().__call__)(scope, receive, send)
 
 
+class _Limits:
+    """The most a request may bring: more where whole archives with their photos come in."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.usual = RequestBodyLimitMiddleware(app, max_body_size=LARGEST_BODY)
+        self.archives = RequestBodyLimitMiddleware(app, max_body_size=LARGEST_ARCHIVE)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let a request through by the limit of its path."""
+        await (self.archives if scope.get("path") == "/api/import" else self.usual)(scope, receive, send)
+
+
 def _asked_file(web: Path, rest: str) -> Path:
     """The file of the front end that was asked for; its first page for any other path, however odd."""
     first = web / "index.html"
@@ -155,7 +170,7 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
         def page(rest: str) -> FileResponse:
             return FileResponse(_asked_file(web, rest), headers={"Cache-Control": "no-cache"})
 
-    app.add_middleware(RequestBodyLimitMiddleware, max_body_size=LARGEST_BODY)
+    app.add_middleware(_Limits)
     guard = Guard(app, given, Sessions(store))
     app.state.guard = guard
     return guard

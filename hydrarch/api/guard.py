@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import hmac
 import time
 from collections import defaultdict, deque
@@ -32,7 +33,8 @@ class Settings:
     """How the server is reached. `hosts` are the names it answers to; a `passphrase` means that it is shared.
 
     `tries_per_minute` are the wrong guesses that one device has, `tries_of_all` those that all have together;
-    `trust` says how a phone comes to trust the server's address, None where there is but the plain one.
+    `patience` is how long (s) the next part of a
+    body is waited for. `trust` says how a phone comes to trust the server's address, None where there is but the plain one.
     """
 
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")
@@ -41,6 +43,7 @@ class Settings:
     tries_per_minute: int = 6
     tries_of_all: int = 30
     trust: Trust | None = None
+    patience: float = 30.0
 
 
 @dataclass(slots=True)
@@ -86,7 +89,24 @@ class Guard:
 
     async def _inside(self, scope: Scope, receive: Receive, send: Send) -> None:
         refused = self._refuse(scope, Headers(scope=scope))
-        await (respond(refused) if refused is not None else self.app)(scope, receive, send)
+        await (respond(refused) if refused is not None else self.app)(scope, self._hurried(receive), send)
+
+    def _hurried(self, receive: Receive) -> Receive:
+        """A body that stops coming half-way is given up after a while: as if its sender had gone. What was sent whole waits for nothing."""
+        whole = False
+
+        async def hurried() -> Message:
+            nonlocal whole
+            if whole:
+                return await receive()
+            try:
+                found = await asyncio.wait_for(receive(), self.settings.patience)
+            except TimeoutError:
+                return {"type": "http.disconnect"}
+            whole = found["type"] != "http.request" or not found.get("more_body", False)
+            return found
+
+        return hurried
 
     def _refuse(self, scope: Scope, headers: Headers) -> ProblemDocument | None:
         origin = headers.get("origin")

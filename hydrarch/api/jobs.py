@@ -22,6 +22,7 @@ from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Stage
 from hydrarch.core.upgrades import LeftOut
+from hydrarch.formats.archive import is_archive, read_archive
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.jobfile import book_in, read_job_file
 from hydrarch.store.events import add_events
@@ -39,6 +40,7 @@ from hydrarch.store.jobs import (
     revisions,
     save_plan,
 )
+from hydrarch.store.photos import Photo, keep_photo
 from hydrarch.store.pictures import keep_picture
 
 __all__ = ["JobView", "bring_job", "keep_new_job", "router", "view"]
@@ -106,6 +108,7 @@ def keep_new_job(service: Service, plan: Plan, wanted: str = "") -> Job:
 
 def bring_job(service: Service, body: bytes, wanted: str = "") -> Job:
     """Keep the job of a file, with the rows of another crew's own that it brings along; all of it or nothing."""
+    body, photos = read_archive(body) if is_archive(body) else (body, ())
     before, more = service.book(), book_in(body)
     try:
         fresh = None if more is None else new_rows(before, more)
@@ -120,6 +123,9 @@ def bring_job(service: Service, body: bytes, wanted: str = "") -> Job:
             add_events(service.store, found.id, file.events)
             if file.picture is not None:
                 keep_picture(service.store, file.picture.hash, file.picture.media, file.picture.body)
+            for p in photos:
+                kept = Photo(p.id, p.about, p.by, p.at, p.note, p.wide, p.high, p.north, p.east)
+                keep_photo(service.store, found.id, kept, p.body)
         return found
     except BaseException:
         if service.book() != before:

@@ -13,12 +13,15 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from hydrarch.api.apart import answer, tell
 from hydrarch.api.jobs import JobView, bring_job, view
+from hydrarch.api.photos import archived_photos
+from hydrarch.api.problems import LARGEST_BODY, Fault, too_large
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.api.watering import watering_day
 from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
 from hydrarch.core.errors import Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
+from hydrarch.formats.archive import is_archive
 from hydrarch.formats.exports import EXPORTS, Subject
 from hydrarch.formats.pictures import read_picture
 from hydrarch.formats.tables import read_prices
@@ -33,7 +36,7 @@ _NESTS = TypeAdapter(tuple[Nest, ...])
 
 @router.get("/jobs/{job_id}/export/{name}", summary="A job in an open format")
 def export_job(service: ServiceIn, job_id: str, name: str) -> Response:
-    """The whole job ("job": a JSON file that imports to exactly the same), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the "sheet" to print."""
+    """The whole job ("job": a JSON file that imports to exactly the same; "archive": the same with its photos, as a zip), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the "sheet" to print."""
     export = EXPORTS.get(name)
     if export is None:
         raise Unknown("export", name, EXPORTS)
@@ -46,6 +49,7 @@ def export_job(service: ServiceIn, job_id: str, name: str) -> Response:
         service.stands(found),
         _beneath(service, found.plan),
         lambda: watering_day(service, found),
+        lambda: archived_photos(service.store, job_id),
     )
     headers = {"Content-Disposition": f'attachment; filename="{job_id}{export.file}"'} if export.saved else {}
     return Response(export.write(subject), media_type=export.media, headers=headers)
@@ -99,8 +103,11 @@ def one_picture(service: ServiceIn, name: str) -> Response:
     openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}},
 )  # fmt: skip
 async def import_job(service: ServiceIn, request: Request) -> Response:
-    """A new job from an exported file; a file that is not one is refused whole, with where it is wrong."""
-    return await run_in_threadpool(_imported, service, await request.body())
+    """A new job from an exported file or archive; a file that is not one is refused whole, with where it is wrong."""
+    body = await request.body()
+    if len(body) > LARGEST_BODY and not is_archive(body):
+        raise Fault(too_large(LARGEST_BODY))
+    return await run_in_threadpool(_imported, service, body)
 
 
 def _imported(service: Service, body: bytes) -> Response:

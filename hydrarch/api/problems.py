@@ -13,6 +13,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 
 from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.proving.readiness import Gate
@@ -135,6 +136,9 @@ _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
     ),
     HydrarchError: lambda e: problem("refused", "Refused", 422, f"{e}.", "Change the value the message names."),
     RequestValidationError: _invalid,
+    ClientDisconnect: lambda e: problem(
+        "half-sent", "Half sent", 408, "The rest of what was being sent did not come.", "Send it again; nothing of it was kept."
+    ),
     HTTPException: lambda e: (
         too_large(LARGEST_BODY)
         if e.status_code == 413

@@ -13,6 +13,7 @@ from hydrarch.core.errors import HydrarchError
 from hydrarch.core.making.state import Event
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
+from hydrarch.formats.archive import ArchivedPhoto, write_archive
 from hydrarch.formats.calendar import calendar_text, clocks
 from hydrarch.formats.jobfile import write_job_file
 from hydrarch.formats.sheet import sheet_html
@@ -26,7 +27,7 @@ __all__ = ["EXPORTS", "Export", "Subject"]
 class Subject:
     """What is exported: a job's plan, what follows from it, its events, where it stands, and the picture beneath it.
 
-    `schedule` works out when its zones are watered.
+    `schedule` works out when its zones are watered, `photos` reads the photos.
     """
 
     id: str
@@ -36,6 +37,7 @@ class Subject:
     stands: Readiness
     picture: bytes | None = None
     schedule: Callable[[], Schedule] | None = None
+    photos: Callable[[], Iterable[ArchivedPhoto]] = tuple
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +48,7 @@ class Export:
     title: str
     file: str
     media: str
-    write: Callable[[Subject], str]
+    write: Callable[[Subject], str | bytes]
     saved: bool = True
 
 
@@ -70,6 +72,7 @@ EXPORTS: dict[str, Export] = {
     e.name: e
     for e in (
         Export("job", "The whole job as one file", ".hydrarch.json", "application/json", _job),
+        Export("archive", "The whole job with its photos", ".hydrarch.zip", "application/zip", lambda s: write_archive(_job(s), s.photos())),
         Export("parts", "Parts list", "-parts.csv", "text/csv", lambda s: parts_csv(s.derived.bill)),
         Export("prices", "Price book, to be filled in by the shop and read again", "-prices.csv", "text/csv", lambda s: prices_csv(s.derived.bill)),
         Export("cuts", "Cut list", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),

@@ -50,9 +50,12 @@ class Thumb(Browsing):
 
     def test_targets(self) -> None:
         """What can be tapped is 44 pixels high or more, and nothing runs over the edge, on every stage and bench question."""
-        for address in [*(f"/job/thistledown/{s}" for s in STAGES), *(f"/bench/{q}" for q in QUESTIONS)]:
+        for address in ["/", "/book", *(f"/job/thistledown/{s}" for s in STAGES), *(f"/bench/{q}" for q in QUESTIONS)]:
             with self.subTest(address=address):
                 self.page.goto(address)
                 self.page.get_by_role("heading").first.wait_for()
+                if address == "/":
+                    self.page.get_by_text("drawing saved").last.wait_for()
+                    self.page.wait_for_load_state("networkidle")
                 self.assertEqual(self.page.evaluate(SMALL), [])
                 self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), self.viewport[0])

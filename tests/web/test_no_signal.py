@@ -1,8 +1,10 @@
 """In the trench: no signal. What was said reads as said, clocks run, steps are there, a reload opens the page, and all of it arrives once."""
 
+import io
 import re
 import time
 
+from PIL import Image
 from playwright.sync_api import expect
 
 from tests.web.base import Browsing
@@ -98,3 +100,26 @@ class NoSignal(Browsing):
         expect(page.get_by_role("link", name="Thistledown Camp, herb bank")).to_be_visible()
         page.get_by_role("link", name="Thistledown Camp, herb bank").click()
         expect(page.get_by_text("The server does not answer.")).to_be_visible()
+
+    def test_a_photo_from_the_trench(self) -> None:
+        """Taken with no signal it is kept on the phone, also over a reload, and is with the server once there is one: once, small, and by name."""
+        page = self.page
+        job = self.take_along()
+        page.get_by_label("Who is working on this device").fill("Rowan")
+        page.get_by_label("Who is working on this device").press("Enter")
+        self.context.set_offline(True)
+        out = io.BytesIO()
+        Image.new("RGB", (3000, 2000), (90, 120, 60)).save(out, "JPEG")
+        page.get_by_label("Take a photo").set_input_files({"name": "x.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()})
+        expect(page.get_by_text("is kept on this device until the server has it").first).to_be_visible()
+        expect(page.get_by_role("status").filter(has_text="1 photo kept here")).to_be_visible()
+        page.reload()
+        expect(page.get_by_role("status").filter(has_text="1 photo kept here")).to_be_visible()
+        self.assertEqual(self.api("GET", f"/jobs/{job}/photos"), [])
+        self.context.set_offline(False)
+        expect(page.get_by_role("status").filter(has_text="photo kept here")).to_have_count(0)
+        (kept,) = self.api("GET", f"/jobs/{job}/photos")
+        self.assertEqual((kept["by"], kept["wide"], kept["high"], kept["north"]), ("Rowan", 1600, 1067, None))
+        page.goto(f"/job/{job}/keep")
+        page.get_by_role("region", name="All photos").get_by_role("button").click()
+        expect(page.get_by_role("button", name="Take it out")).to_be_visible()

@@ -9,6 +9,7 @@ import { Home } from "./app/Home";
 import { Elsewhere, OpenJob } from "./app/OpenJob";
 import { RefusedEvents } from "./app/Refused";
 import { Questions } from "./bench/Questions";
+import { wirePhotos } from "./job/photoBox";
 import { takeAlong } from "./job/takeAlong";
 import "./app/theme.css";
 
@@ -20,6 +21,7 @@ const queries = new QueryClient({
 });
 
 takeAlong();
+wirePhotos();
 openOffline();
 
 const root = document.getElementById("root");

@@ -2,6 +2,7 @@ import createClient, { type FetchOptions } from "openapi-fetch";
 import type { FilterKeys, PathsWithMethod } from "openapi-typescript-helpers";
 import { page } from "./id";
 import { keeping } from "./keptAnswers";
+import type { WaitingPhoto } from "./pantry";
 import type {
   Book,
   Comparison,
@@ -169,8 +170,8 @@ export const api = {
       body: { to, revision },
     })) as JobView,
   /** A file goes as it is, so that what is wrong with it is told by where it is in the file. */
-  importJob: async (text: string) =>
-    (await post("/api/import", { body: text as never, bodySerializer: (b: unknown) => b as string })) as JobView,
+  importJob: async (file: Blob) =>
+    (await post("/api/import", { body: file as never, bodySerializer: (b: unknown) => b as Blob })) as JobView,
   reference: () => get("/api/reference", {}),
   read: (text: string, quantity: string, system: UnitSystem) => post("/api/read", { body: { text, quantity, system } }),
   working: (job: string, kind: string, name: string, scenario?: string) =>
@@ -296,6 +297,15 @@ export const api = {
     (await post("/api/watering/zones", { body: { plan: plain(from), most } })) as unknown as Zoned,
   readNozzles: async (text: string) =>
     (await post("/api/watering/nozzles", { body: { text } })) as unknown as Plan["nozzles"],
+  photos: (job: string) => get("/api/jobs/{job_id}/photos", { params: of(job) }),
+  sendPhoto: ({ job, id, about, by, at, note, place, body }: WaitingPhoto) =>
+    post("/api/jobs/{job_id}/photos", {
+      params: { ...of(job), query: { id, about, by, at, note, place } },
+      body: body as never,
+      bodySerializer: (b: unknown) => b as Blob,
+    }),
+  dropPhoto: (job: string, photo: string) =>
+    drop("/api/jobs/{job_id}/photos/{photo}", { params: { path: { job_id: job, photo } } }),
   mishaps: (job: string) => get("/api/jobs/{job_id}/mishaps", { params: of(job) }),
   happens: (job: string, asked: Body<"/api/jobs/{job_id}/happens">, signal: AbortSignal) =>
     post("/api/jobs/{job_id}/happens", { params: of(job), body: asked, signal }),
@@ -313,6 +323,7 @@ export const api = {
   caliper: (asked: Some<"/api/bench/caliper">) => post("/api/bench/caliper", { body: whole(asked) }),
 };
 
+export const photoLink = (job: string, photo: string) => `/api/jobs/${seg(job)}/photos/${seg(photo)}`;
 /** The crew's book as a file. */
 export const pictureLink = (hash: string) => `/api/pictures/${hash}`;
 export const bookLink = "/api/book/export";

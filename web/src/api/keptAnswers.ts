@@ -8,7 +8,8 @@ import { signalFound, signalLost } from "./signal";
  */
 
 /** Answers that are of a moment, or too long for what they are worth without a signal. */
-const PASSING = /\/(live|standing|progress|export|nests|events|watered|profile|pictures|revisions|here|sessions)\b/;
+const PASSING =
+  /\/(live|standing|progress|export|nests|events|watered|profile|pictures|revisions|here|sessions|photos\/)\b/;
 /** A job itself is kept whole, by the page that has it open. */
 const WHOLE = /^\/api\/jobs\/[^/]+$/;
 const OF_JOB = /^\/api\/jobs\/([^/]+)\/(?!glance)/;

@@ -8,9 +8,23 @@ export type KeptJob = { id: string; at: number };
 /** An answer of the server to a question, about a revision of a job or (0) about none. */
 export type KeptAnswer = { path: string; revision: number; text: string; at: number };
 
+/** A photo that is not yet with the server; `refused` says why it would not take it. */
+export type WaitingPhoto = {
+  id: string;
+  job: string;
+  about: string;
+  by: string;
+  at: number;
+  note: string;
+  place: boolean;
+  body: Blob;
+  refused: string;
+};
+
 interface Shelves extends DBSchema {
   answers: { key: string; value: KeptAnswer };
   jobs: { key: string; value: KeptJob };
+  photos: { key: string; value: WaitingPhoto };
 }
 
 const OLDEST = 60 * 86_400_000; // ms after which what was kept is thrown out
@@ -23,6 +37,7 @@ async function pantry(): Promise<IDBPDatabase<Shelves> | null> {
     upgrade(db) {
       db.createObjectStore("answers", { keyPath: "path" });
       db.createObjectStore("jobs", { keyPath: "id" });
+      db.createObjectStore("photos", { keyPath: "id" });
     },
   });
   try {
@@ -55,6 +70,17 @@ export const keepJob = (job: KeptJob): Promise<boolean> =>
   }, false);
 export const keptJob = (id: string): Promise<KeptJob | undefined> => tried((db) => db.get("jobs", id), undefined);
 export const dropJob = (id: string): Promise<void> => tried((db) => db.delete("jobs", id), undefined);
+
+/** Keep a photo until the server has it; whether it is on the disk. */
+export const keepPhoto = (photo: WaitingPhoto): Promise<boolean> =>
+  tried(async (db) => {
+    const kept = db.transaction("photos", "readwrite", { durability: "strict" });
+    await kept.store.put(photo);
+    await kept.done;
+    return true;
+  }, false);
+export const keptPhotos = (): Promise<WaitingPhoto[]> => tried((db) => db.getAll("photos"), []);
+export const dropPhoto = (id: string): Promise<void> => tried((db) => db.delete("photos", id), undefined);
 
 /** Throw out what is old, so that it does not grow for ever. */
 export const throwOutOld = (now: number): Promise<void> =>

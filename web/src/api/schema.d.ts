@@ -703,7 +703,7 @@ export interface paths {
         put?: never;
         /**
          * Start a job from a file
-         * @description A new job from an exported file; a file that is not one is refused whole, with where it is wrong.
+         * @description A new job from an exported file or archive; a file that is not one is refused whole, with where it is wrong.
          */
         post: operations["import_job_api_import_post"];
         delete?: never;
@@ -832,7 +832,7 @@ export interface paths {
         };
         /**
          * A job in an open format
-         * @description The whole job ("job": a JSON file that imports to exactly the same), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the "sheet" to print.
+         * @description The whole job ("job": a JSON file that imports to exactly the same; "archive": the same with its photos, as a zip), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the "sheet" to print.
          */
         get: operations["export_job_api_jobs__job_id__export__name__get"];
         put?: never;
@@ -1082,6 +1082,54 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The photos of a job
+         * @description All of them without what is in them, the earliest first.
+         */
+        get: operations["job_photos_api_jobs__job_id__photos_get"];
+        put?: never;
+        /**
+         * Keep a photo
+         * @description A JPEG, PNG or WebP, about the joint, section or thing of that id. It is kept upright and sized down; where it was taken only if `place` is said.
+         */
+        post: operations["keep_api_jobs__job_id__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/photos/{photo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A photo
+         * @description The JPEG; it never changes.
+         */
+        get: operations["one_photo_api_jobs__job_id__photos__photo__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Take a photo out
+         * @description The photo is gone for good.
+         */
+        delete: operations["remove_api_jobs__job_id__photos__photo__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -5715,6 +5763,32 @@ export interface components {
             name: string;
             /** Passphrase */
             passphrase: string;
+        };
+        /**
+         * Photo
+         * @description A photo without what is in it: what it is about (the id of a joint, a section or a thing), by whom, when (s since 1970), and a word.
+         *
+         *     `wide` and `high` are in pixels; `north` and `east` (degrees) where it was taken, None unless that was kept on purpose.
+         */
+        Photo: {
+            /** About */
+            about: string;
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** East */
+            east?: number | null;
+            /** High */
+            high: number;
+            /** Id */
+            id: string;
+            /** North */
+            north?: number | null;
+            /** Note */
+            note: string;
+            /** Wide */
+            wide: number;
         };
         /**
          * PictureKept
@@ -12713,6 +12787,272 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Operating"];
                 };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_photos_api_jobs__job_id__photos_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Photo"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    keep_api_jobs__job_id__photos_post: {
+        parameters: {
+            query: {
+                /** @description made by the phone, so that sending it twice changes nothing */
+                id: string;
+                about: string;
+                by: string;
+                at: number;
+                note?: string;
+                place?: boolean;
+            };
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Photo"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    one_photo_api_jobs__job_id__photos__photo__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_api_jobs__job_id__photos__photo__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
+            path: {
+                job_id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not there */
             404: {

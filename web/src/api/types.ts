@@ -48,6 +48,7 @@ export type Said = Pick<Required<Schemas["Said"]>, "id" | "kind" | "at" | "by" |
   Partial<Schemas["Said"]>;
 export type Answered = Schemas["Answered"];
 export type Procedure = Schemas["Procedure"];
+export type Photo = Schemas["Photo"];
 export type Crew = Schemas["Crew"];
 export type Member = Schemas["Member"];
 export type Here = Schemas["Here"];

@@ -34,7 +34,7 @@ export function BookPage() {
             Our own book
           </Title>
         </div>
-        <Link href="/" className="text-water underline">
+        <Link href="/" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
           Jobs
         </Link>
       </header>
@@ -56,7 +56,11 @@ export function BookPage() {
           </Rows>
           <Heading>To and from a file</Heading>
           <p className="mb-2">
-            <a href={bookLink} download className="text-water underline">
+            <a
+              href={bookLink}
+              download
+              className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline"
+            >
               Have the book as a file
             </a>
             , JSON to read and change by hand. Rows of a file are added; one of the same name takes the place of the

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
+import { trusted } from "../api/offline";
 import type { ProblemDocument } from "../api/types";
 import { memberOf, useCrew } from "../job/Person";
 import { clockTime } from "../ui/format";
@@ -29,6 +30,21 @@ export function Devices() {
     <section className="mt-6" aria-label="Devices that were let in">
       <Heading note="each for a fortnight">Devices that were let in</Heading>
       {fault && <Said problem={fault} />}
+      {crew.data?.trust ? (
+        <p className="text-[14px] text-muted">
+          <a href="/trust" className="inline-flex min-h-[44px] items-center text-water underline">
+            How a phone comes to trust this server
+          </a>{" "}
+          once, so that it opens with no signal.
+        </p>
+      ) : (
+        !trusted() && (
+          <p className="text-[14px] text-muted">
+            Shared by plain HTTP: with no signal a page that is open stays as it is and loses nothing, but cannot be
+            opened anew.
+          </p>
+        )
+      )}
       <ul>
         {sessions.data?.map((s) => (
           <li key={s.id} className="flex min-h-[44px] items-center gap-2 border-b border-line">

@@ -1,8 +1,10 @@
 import { Link } from "wouter";
-import { goOver, useOffline } from "../api/offline";
+import { goOver, trusted, useOffline } from "../api/offline";
 import { useSignal } from "../api/signal";
 import { useBox, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
+import { useCrew } from "../job/Person";
+import { usePhotoBox } from "../job/photoBox";
 import type { Saving } from "../job/sync";
 import { clockTime } from "../ui/format";
 import { Button } from "../ui/parts";
@@ -82,23 +84,35 @@ function Kept() {
   const saving = useJob((s) => s.saving);
   const unkept = useJob((s) => s.unkept);
   const box = useBox();
+  const photos = usePhotoBox();
   const lost = useSignal((s) => s.lostAt !== null);
   const asOf = useJob((s) => s.standing?.readiness.now ?? null);
   const { newer, able } = useOffline();
+  const crew = useCrew();
   const id = useJob((s) => s.id);
   const along = useSignal((s) => s.along?.job === id && s.along.revision === revision);
   const told: string[] = [];
   if (saving !== "saved" && saving !== "saving") told.push(`${waits[saving]}, the drawing is kept here`);
   if (box.waiting.length) told.push(`${box.trouble?.says ?? "sending"}, ${box.waiting.length} kept here`);
   if (lost && !told.length) told.push(asOf ? `no signal: as it stood at ${clockTime(asOf)}` : "no signal");
+  if (photos.waiting.length)
+    told.push(`${photos.waiting.length} photo${photos.waiting.length === 1 ? "" : "s"} kept here`);
   if (box.clock) told.push(`this device's clock is ${ahead(-box.clock)}: its times are put right`);
-  if (unkept || box.unkept) told.push("this device is full: do not close the page until it is saved");
+  if (unkept || box.unkept || photos.unkept) told.push("this device is full: do not close the page until it is saved");
   return (
     <>
       {newer && (
         <Button tone="quiet" onClick={() => goOver(newer)}>
           Newer page
         </Button>
+      )}
+      {crew.data?.trust && !trusted() && (
+        <a
+          href="/trust"
+          className="inline-flex items-center pointer-coarse:min-h-[44px] text-[13px] text-water underline"
+        >
+          opens only with a signal: mend that
+        </a>
       )}
       {along && able && !told.length && (
         <span

@@ -21,13 +21,13 @@ export function Home() {
       <header className="mb-5 flex items-baseline gap-3">
         <h1 className="grow text-2xl font-bold sm:grow-0">Hydrarch</h1>
         <p className="hidden grow text-muted sm:block">Draw the line once; the rest follows.</p>
-        <a href="#begin" className="text-water underline">
+        <a href="#begin" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
           New job
         </a>
-        <Link href="/bench/join" className="text-water underline">
+        <Link href="/bench/join" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
           Bench
         </Link>
-        <Link href="/book" className="text-water underline">
+        <Link href="/book" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
           Book
         </Link>
         <Button tone="quiet" onClick={flip} aria-label={`Theme: ${theme}; switch`}>
@@ -156,13 +156,13 @@ function FromFile({ onFault }: FaultProps) {
       <input
         ref={input}
         type="file"
-        accept=".json,application/json"
+        accept=".json,.zip,application/json,application/zip"
         aria-label="Job file"
         className="block w-full text-[14px] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
         onChange={async (e) => {
           const file = e.target.files?.[0];
           if (!file) return;
-          await started(file.text().then(api.importJob), "survey");
+          await started(api.importJob(file), "survey");
           if (input.current) input.current.value = "";
         }}
       />

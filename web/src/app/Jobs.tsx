@@ -70,7 +70,7 @@ export function Jobs({ jobs, onFault }: JobsProps) {
         />
       )}
       {!found.length && listed.length > 0 && <p className="text-muted">No job has {words.trim()} in its name.</p>}
-      <ul className="grid gap-3 [overflow-anchor:none] sm:grid-cols-2">
+      <ul className="grid grid-cols-[minmax(0,1fr)] gap-3 [overflow-anchor:none] sm:grid-cols-2">
         {found.slice(0, SHOWN).map((j) => (
           <Job key={j.id} job={j} hands={hands} />
         ))}

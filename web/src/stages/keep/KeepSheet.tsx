@@ -3,6 +3,7 @@ import { api, exportLink } from "../../api/client";
 import { JointMark, stateTone } from "../../drawing/joints";
 import { useReadyJob, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
+import { Gallery, usePhotos } from "../../job/Photos";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 import { Dangers } from "../Problems";
@@ -37,6 +38,9 @@ export function KeepSheet() {
         <a className={link} href={exportLink(job.id, "job")} download>
           Whole job, JSON
         </a>
+        <a className={link} href={exportLink(job.id, "archive")} download>
+          Whole job with photos, zip
+        </a>
         <a className={link} href={exportLink(job.id, "parts")} download>
           Parts, CSV
         </a>
@@ -44,6 +48,7 @@ export function KeepSheet() {
           Cuts, CSV
         </a>
       </div>
+      <AllPhotos />
       <Revisions />
       <Heading>Delete</Heading>
       <Button
@@ -56,6 +61,24 @@ export function KeepSheet() {
         Delete this job
       </Button>
     </>
+  );
+}
+
+/** All photos of the job, each with what it is of. */
+function AllPhotos() {
+  const { plan, derived } = useReadyJob();
+  const photos = usePhotos();
+  if (!photos.length) return null;
+  const names = new Map([
+    ...derived.joints.map((j) => [j.id, j.place] as const),
+    ...derived.sections.map((s) => [s.id, s.name] as const),
+    ...plan.points.map((p) => [p.id, p.name] as const),
+  ]);
+  return (
+    <section aria-label="All photos">
+      <Heading note={`${photos.length}`}>Photos</Heading>
+      <Gallery photos={photos} names={names} />
+    </section>
   );
 }
 

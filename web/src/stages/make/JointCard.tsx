@@ -9,6 +9,7 @@ import { Derived } from "../../job/Derived";
 import { useBox, useReadyJob, useSay, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { newEvent } from "../../job/newEvent";
+import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useFormat } from "../../ui/context";
 import { clockTime, wait } from "../../ui/format";
@@ -206,6 +207,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </Button>
         </div>
       </div>
+      <Photos about={joint.id} />
       {procedure && <Cautions cautions={procedure.cautions} />}
       <p className="sr-only">{format(joint.depth, "takeoff")} deep</p>
     </section>

@@ -5,6 +5,7 @@ import { Derived } from "../../job/Derived";
 import { useReadyJob, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Person } from "../../job/Person";
+import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useFormat } from "../../ui/context";
 import { clockTime, wait } from "../../ui/format";
@@ -199,6 +200,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
           Went on all the same: {o}
         </p>
       ))}
+      <Photos about={section.id} title={`Photos of section ${letter}`} />
       {!state.buried && <BuryForm section={section} gate={state.bury} />}
     </section>
   );

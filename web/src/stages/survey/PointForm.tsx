@@ -3,6 +3,7 @@ import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { newWhat } from "../../job/kinds";
+import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
 import { Button, Heading, Pick } from "../../ui/parts";
@@ -90,6 +91,7 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
       )}
       {kind.role !== "line" && kind.role !== "mark" && <KeepInBook point={point} kind={kind} />}
       <Problems problems={derived.problems.filter((p) => p.where === point.id)} />
+      <Photos about={point.id} />
       <Cautions cautions={kind.cautions} />
       <Button
         tone="dry"

@@ -1,0 +1,101 @@
+import { create } from "zustand";
+import { api, Refused } from "../api/client";
+import { uuid } from "../api/id";
+import { dropPhoto, keepPhoto, keptPhotos, type WaitingPhoto } from "../api/pantry";
+import { rightNow } from "../ui/useNow";
+import { person } from "./Person";
+
+/**
+ * Photos that are not yet with the server: kept in the browser's database, sent one after another in the order they were taken, each by
+ * its own name, so that none is kept twice. One leaves only when the server has it, or a person discards it.
+ */
+type Box = { waiting: readonly WaitingPhoto[]; unkept: boolean };
+
+export const usePhotoBox = create<Box>(() => ({ waiting: [], unkept: false }));
+
+const LONGEST = 1600;
+const AGAIN = 15_000;
+let sending = false;
+let timer: ReturnType<typeof setTimeout> | undefined;
+/** Photos that this browser would not keep: they live in this page alone. */
+const here = new Map<string, WaitingPhoto>();
+
+async function look(): Promise<WaitingPhoto[]> {
+  const all = new Map([...(await keptPhotos()), ...here.values()].map((p) => [p.id, p]));
+  const waiting = [...all.values()].sort((a, b) => a.at - b.at || a.id.localeCompare(b.id));
+  usePhotoBox.setState({ waiting, unkept: here.size > 0 });
+  return waiting;
+}
+
+async function put(photo: WaitingPhoto): Promise<void> {
+  if (await keepPhoto(photo)) here.delete(photo.id);
+  else here.set(photo.id, photo);
+}
+
+async function drop(id: string): Promise<void> {
+  here.delete(id);
+  await dropPhoto(id);
+}
+
+/** Take a photo into the box; what it is of is the id of a joint, a section or a thing. */
+export async function takePhoto(job: string, about: string, file: Blob, note: string, place: boolean): Promise<void> {
+  const body = place ? file : await small(file);
+  await put({ id: uuid(), job, about, by: person(), at: rightNow(), note, place, body, refused: "" });
+  await look();
+  await sendPhotos();
+}
+
+export async function discardPhoto(id: string): Promise<void> {
+  await drop(id);
+  await look();
+}
+
+/** Send all that waits; what the server refuses stays in sight with the reason, and stands in no other's way. */
+export async function sendPhotos(): Promise<void> {
+  if (sending) return;
+  sending = true;
+  clearTimeout(timer);
+  try {
+    for (const photo of await look()) {
+      if (photo.refused) continue;
+      try {
+        await api.sendPhoto(photo);
+        await drop(photo.id);
+      } catch (error) {
+        if (!(error instanceof Refused)) throw error;
+        const { status, detail } = error.problem;
+        if (status >= 400 && status < 500 && ![401, 408, 429].includes(status))
+          await put({ ...photo, refused: detail });
+        else {
+          timer = setTimeout(() => void sendPhotos(), AGAIN);
+          return;
+        }
+      }
+      await look();
+    }
+  } finally {
+    sending = false;
+  }
+}
+
+/** A photo as large as is kept, and with nothing in it but the picture; as it is where the browser cannot read it. */
+async function small(file: Blob): Promise<Blob> {
+  try {
+    const picture = await createImageBitmap(file);
+    const share = Math.min(1, LONGEST / Math.max(picture.width, picture.height));
+    const canvas = document.createElement("canvas");
+    canvas.width = Math.round(picture.width * share);
+    canvas.height = Math.round(picture.height * share);
+    canvas.getContext("2d")?.drawImage(picture, 0, 0, canvas.width, canvas.height);
+    return await new Promise((done) => canvas.toBlob((made) => done(made ?? file), "image/jpeg", 0.85));
+  } catch {
+    return file;
+  }
+}
+
+/** Send what waits when the page opens and whenever there is a signal again. */
+export function wirePhotos(): void {
+  addEventListener("online", () => void sendPhotos());
+  addEventListener("pageshow", (e) => e.persisted && void sendPhotos());
+  void sendPhotos();
+}
