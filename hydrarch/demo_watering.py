@@ -52,6 +52,8 @@ def tent_meadow() -> Plan:
         ("VS", "South valve", 28, 0, 208.4, Valve()),
         ("Y2", "Tent hydrant", 50, 0, 208.6, Hydrant()),
         ("K", "Controller", 1, 3, 208.0, Mark(what="controller")),
+        ("SC", "Store corner", 15, 8, 208.3, Mark()),
+        ("GP", "Gate post", 44, 7, 208.9, Mark(what="post")),
     )
     ends = (
         "M BP", "BP J1", "J1 Y1", "J1 J2", "J2 VN", "VN BN", "BN J3", "J3 C1", "C1 S1", "S1 S2", "S2 S3", "S3 C2", "C2 C3", "C3 S4", "S4 S5",
@@ -64,7 +66,7 @@ def tent_meadow() -> Plan:
         about="sprinklers",
         conditions=Conditions(air_temperature=273.15 + 12, humidity=0.6, market="north-american", soil="sandy-loam"),
         points=tuple(
-            Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=0.0 if i == "K" else 0.45, what=w)
+            Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=0.0 if isinstance(w, Mark) else 0.45, what=w)
             for i, name, x, y, g, w in spots
         ),
         runs=tuple(drawn(f"T{n}", e.split()[0], e.split()[1], things, series="pvc40") for n, e in enumerate(ends, 1)),

@@ -10,8 +10,9 @@ from hydrarch.core.joining.records import Joint
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.proving.sections import Section
+from hydrarch.core.reminders import Reminder
 
-__all__ = ["Clock", "calendar_text", "clocks", "escaped", "folded"]
+__all__ = ["Clock", "calendar_text", "clocks", "escaped", "folded", "reminders_text"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +55,21 @@ def calendar_text(plan: Plan, job_id: str, waits: Sequence[Clock], stamp: float)
             "BEGIN:VEVENT", f"UID:{escaped(c.id)}-{job_id}@hydrarch", f"DTSTAMP:{_time(stamp)}", f"DTSTART:{_time(c.at)}", f"DTEND:{_time(c.at + 900)}",
             f"SUMMARY:{escaped(c.title)}", f"DESCRIPTION:{escaped(c.says)}",
             "BEGIN:VALARM", "ACTION:DISPLAY", f"DESCRIPTION:{escaped(c.title)}", "TRIGGER:PT0S", "END:VALARM", "END:VEVENT",
+        ]  # fmt: skip
+    lines.append("END:VCALENDAR")
+    return "\r\n".join(part for line in lines for part in folded(line)) + "\r\n"
+
+
+def reminders_text(plan: Plan, job_id: str, found: Sequence[Reminder], stamp: float) -> str:
+    """The same for what is to be done again: each on its day, and on at its interval, with a word the day before."""
+    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Hydrarch//reminders//EN", f"X-WR-CALNAME:{escaped(plan.name)}"]
+    for r in found:
+        often = "FREQ=YEARLY" if r.every == 365 else f"FREQ=DAILY;INTERVAL={r.every}"
+        lines += [
+            "BEGIN:VEVENT", f"UID:{escaped(r.id)}-{job_id}@hydrarch", f"DTSTAMP:{_time(stamp)}",
+            f"DTSTART;VALUE=DATE:{datetime.fromtimestamp(max(r.due, stamp), UTC):%Y%m%d}", f"RRULE:{often}",
+            f"SUMMARY:{escaped(r.title)}", f"DESCRIPTION:{escaped(r.says)}",
+            "BEGIN:VALARM", "ACTION:DISPLAY", f"DESCRIPTION:{escaped(r.title)}", "TRIGGER:-P1D", "END:VALARM", "END:VEVENT",
         ]  # fmt: skip
     lines.append("END:VCALENDAR")
     return "\r\n".join(part for line in lines for part in folded(line)) + "\r\n"

@@ -18,7 +18,7 @@ from hydrarch.core.cutbox import SeenFrom
 from hydrarch.core.kinds.basins import Basin, InWall
 from hydrarch.core.kinds.marks import Mark
 from hydrarch.core.plan import Plan, Point
-from hydrarch.core.units import show
+from hydrarch.core.units import FOOT, System, show
 
 __all__ = ["Sheet", "drawings", "project"]
 
@@ -27,6 +27,7 @@ _SCALES = (1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 300, 400, 500, 600, 750, 1000
 _ALONG: dict[str, float] = {"south": 0.0, "east": pi / 2, "north": pi, "west": 1.5 * pi}
 _STANDS = 0.1  # m that a run rises more than it goes on, from which a standing drawing is worth its paper
 _FONT = 2.9  # mm
+_ROUND = tuple(n * 10.0**e for e in range(-2, 4) for n in (1, 2, 5))
 Spot = tuple[float, float]
 Box = tuple[float, float, float, float]
 
@@ -110,6 +111,7 @@ def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point],
         drawn.label(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), _run_words(plan, derived, run.id), bold=False)
     if seen == "above":
         drawn.north()
+    drawn.bar(scale, plan.units)
     return Sheet(f"{title}, 1 : {scale}", drawn.svg(title))
 
 
@@ -201,6 +203,16 @@ class _Paper:
         x, y = self.wide - 6, 12.0
         self.parts.append(f'<path d="M{x} {y}v-8m-1.6 2.6l1.6-2.6l1.6 2.6" stroke="#16212a" stroke-width="0.5"/>')
         self.words.append(f'<text x="{x}" y="{y + 3.4}" text-anchor="middle" font-weight="700">N</text>')
+
+    def bar(self, scale: int, system: System) -> None:
+        """A bar of a round length, so that a copy that was not printed to scale can still be measured."""
+        foot = FOOT if system == "us" else 1.0
+        most = 40.0 * scale / 1e3 / foot  # in the person's unit
+        step = max((s for s in _ROUND if s <= most), default=_ROUND[0])
+        long = step * foot / scale * 1e3
+        x, y = 5.0, self.tall - 4.0
+        self.parts.append(f'<path d="M{x} {y - 1.4}v1.4h{long:.2f}v-1.4" stroke="#16212a" stroke-width="0.4"/>')
+        self.words.append(f'<text x="{x + long + 1.2:.2f}" y="{y}">{step:g} {"ft" if system == "us" else "m"}</text>')
 
     def svg(self, title: str) -> str:
         return (

@@ -5,19 +5,23 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from hydrarch.core.aslaid import as_laid
 from hydrarch.core.book import book_in_use, part_of, used_in
 from hydrarch.core.catalogue.nozzles import generic_nozzles
 from hydrarch.core.chain import Derivation
 from hydrarch.core.coverage.schedule import Schedule
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
+from hydrarch.core.reminders import reminders
 from hydrarch.formats.archive import ArchivedPhoto, write_archive
-from hydrarch.formats.calendar import calendar_text, clocks
+from hydrarch.formats.calendar import calendar_text, clocks, reminders_text
 from hydrarch.formats.jobfile import write_job_file
+from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson
 from hydrarch.formats.sheet import sheet_html
-from hydrarch.formats.tables import cuts_csv, nozzles_csv, parts_csv, prices_csv, schedule_csv
+from hydrarch.formats.tables import as_laid_csv, cuts_csv, nozzles_csv, parts_csv, prices_csv, schedule_csv
 from hydrarch.formats.watering import schedule_calendar
 
 __all__ = ["EXPORTS", "Export", "Subject"]
@@ -76,7 +80,14 @@ EXPORTS: dict[str, Export] = {
         Export("parts", "Parts list", "-parts.csv", "text/csv", lambda s: parts_csv(s.derived.bill)),
         Export("prices", "Price book, to be filled in by the shop and read again", "-prices.csv", "text/csv", lambda s: prices_csv(s.derived.bill)),
         Export("cuts", "Cut list", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),
+        Export("as-laid", "Where each hidden joint lies, from two marks", "-as-laid.csv", "text/csv", lambda s: as_laid_csv(as_laid(s.plan, s.derived, s.stands))),
+        Export("geojson", "The line and its hidden joints for a map", ".geojson", "application/geo+json",
+               lambda s: line_geojson(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands))),
+        Export("dxf", "The same for a drawing program", ".dxf", "image/vnd.dxf", lambda s: line_dxf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands))),
+        Export("svg", "The line from above, to scale", ".svg", "image/svg+xml", lambda s: drawing_svg(s.plan, s.derived)),
         Export("clocks", "Every wait that still runs, with alarms", "-clocks.ics", "text/calendar", _clocks),
+        Export("reminders", "What is to be done again, with alarms", "-reminders.ics", "text/calendar",
+               lambda s: reminders_text(s.plan, s.id, reminders(s.plan, Log(s.events), s.stands.now), s.stands.now)),
         Export("nozzles", "Nozzle tables, to be added to and read again", "-nozzles.csv", "text/csv",
                lambda s: nozzles_csv(s.plan.nozzles or tuple(generic_nozzles().values()))),
         Export("watering", "When each zone is watered, again and again", "-watering.ics", "text/calendar",

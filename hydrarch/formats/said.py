@@ -46,7 +46,7 @@ class _Any(_Strict):
     temperature: Annotated[float, Field(ge=233.15, le=333.15)] | None = None
     override: Annotated[Text, Field(max_length=500)] = ""
     note: Annotated[Text, Field(max_length=500)] = ""
-    of: Annotated[Text, Field(max_length=60)] = ""
+    of: Annotated[Text, Field(max_length=100)] = ""
     readings: Annotated[tuple[tuple[Seconds, Gauged, Warmth | None], ...], Field(max_length=2000, strict=False)] = ()
 
     @model_validator(mode="after")
@@ -56,17 +56,20 @@ class _Any(_Strict):
         return self
 
 
+_OF_NO_JOINT = ("tested", "buried", "handed_over", "taken_over", "tended")
+
+
 class Said(_Any):
     """What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970."""
 
-    kind: Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "buried", "handed_over", "taken_over"]
+    kind: Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "buried", "handed_over", "taken_over", "tended"]
     joints: list[JointName] = Field(default_factory=list, max_length=MOST_JOINTS)
 
     @model_validator(mode="after")
     def _whole(self) -> Said:
         if self.kind in ("tested", "buried") and self.section is None:
             raise ValueError(f"an event '{self.kind}' names its section")
-        if self.kind not in ("tested", "buried", "handed_over", "taken_over") and not self.joints:
+        if self.kind not in _OF_NO_JOINT and not self.joints:
             raise ValueError(f"an event '{self.kind}' names its joints")
         if self.kind == "left_dry" and not self.note.strip():
             raise ValueError("what is left dry on purpose says why, for whoever comes next")
@@ -74,6 +77,8 @@ class Said(_Any):
             raise ValueError("who hands over says what comes next")
         if self.kind == "taken_over" and not self.of:
             raise ValueError("who takes over says which hand-over it is")
+        if self.kind == "tended" and not self.of:
+            raise ValueError("who has tended to something says what it was")
         if self.kind == "tested" and (self.pressure is None or self.ended is None or self.passed is None):
             raise ValueError("a test has a pressure, an end and a result")
         return self
@@ -90,7 +95,9 @@ class KeptEvent(_Any):
     """An event as a job's file has it: with what each joint was, under the same limits as what a page says."""
 
     id: Annotated[Text, Field(min_length=1, max_length=60)]
-    kind: Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried", "handed_over", "taken_over"]
+    kind: Literal[
+        "dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried", "handed_over", "taken_over", "tended"
+    ]
     joints: Annotated[dict[JointName, _Mark], Field(max_length=4 * MOST_JOINTS)] = Field(default_factory=dict)
     clock: Annotated[float, Field(ge=-4e9, le=4e9)] | None = None
     told: Annotated[tuple[Annotated[Text, Field(max_length=500)], ...], Field(max_length=200, strict=False)] = ()

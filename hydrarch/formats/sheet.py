@@ -11,6 +11,7 @@ from functools import cache
 
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 
+from hydrarch.core.aslaid import as_laid
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.chain import Derivation
 from hydrarch.core.cutting.cuts import saw_marks
@@ -50,7 +51,7 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
         drawings=drawings(plan, derived),
         tables=(
             _parts(derived), _levels(plan), _cuts(plan, derived), _sticks(plan, derived), _arcs(plan, derived), _sections(plan, derived, ready),
-            _joints(derived, ready),
+            _laid(plan, derived, ready), _joints(derived, ready),
         ),
         cautions=tuple(dict.fromkeys((*derived.cautions, *ready.cautions))),
     )  # fmt: skip
@@ -173,6 +174,20 @@ def _told(test: TestRecord) -> str:
     if not test.passed:
         return "FAILED"
     return "proved it" if test.proves else f"passed, but proves nothing: {'; '.join(test.short)}"
+
+
+def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
+    """Where hidden joints lie, for whoever has to find them again."""
+    rows = []
+    for j in as_laid(plan, derived, ready):
+        tapes = "; ".join(f"{show(t.distance, 'length', plan.units)} from {t.name}" for t in j.tapes)
+        if tapes and not j.sharp:
+            tapes += " (they cross flat: dig wider)"
+        made = f"{j.by}, {datetime.fromtimestamp(j.at, UTC):%Y-%m-%d}"
+        proved = "" if j.proved_at is None else f"{datetime.fromtimestamp(j.proved_at, UTC):%Y-%m-%d}"
+        depth = str(show(j.depth, "depth", plan.units))
+        rows.append([j.place, f"{j.method} {j.size}", tapes or "no two marks are drawn to measure from", depth, made, proved])
+    return Table("As laid", ("joint", "method", "measured", "depth", "made", "proved"), _rows(rows), (3,), always=False)
 
 
 def _joints(derived: Derivation, ready: Readiness) -> Table:

@@ -6,11 +6,13 @@ import csv
 import io
 import re
 from collections.abc import Iterable, Iterator
+from datetime import UTC, datetime
 from math import degrees, radians
 from typing import Any
 
 from pydantic import ValidationError
 
+from hydrarch.core.aslaid import AsLaid
 from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import priced_item
@@ -165,6 +167,38 @@ def schedule_csv(found: Schedule) -> str:
         [_safe(o.name), str(o.station), o.at, f"{o.seconds / 60:.1f}", str(found.need.days)] for o in found.openings
     ]  # fmt: skip
     return _write(["zone", "station", "begins", "minutes", "every days"], rows)
+
+
+def as_laid_csv(laid: Iterable[AsLaid]) -> str:
+    """A row for each hidden joint: where it is, measured from two marks, by what method, whose, when, and when it was proved."""
+    head = [
+        "joint", "place", "method", "size", "lies", "east_m", "north_m", "level_m", "depth_m", "from", "m", "and from", "m",
+        "tapes cross sharply", "by", "made", "proved",
+    ]  # fmt: skip
+
+    def row(j: AsLaid) -> list[str]:
+        tapes = [x for t in j.tapes for x in (t.name, f"{t.distance:.2f}")] or ["", "", "", ""]
+        spot = [f"{v:.2f}" for v in (j.x, j.y, j.level, j.depth)]
+        sharp = ("yes" if j.sharp else "no") if j.tapes else ""
+        return [
+            j.joint,
+            _safe(j.place),
+            j.method,
+            j.size,
+            j.situation,
+            *spot,
+            *tapes,
+            sharp,
+            _safe(j.by),
+            _day(j.at),
+            _day(j.proved_at),
+        ]
+
+    return _write(head, map(row, laid))
+
+
+def _day(at: float | None) -> str:
+    return "" if at is None else datetime.fromtimestamp(at, UTC).strftime("%Y-%m-%d %H:%M")
 
 
 def cuts_csv(plan: Plan, cuts: CutList) -> str:

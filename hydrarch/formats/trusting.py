@@ -5,7 +5,9 @@ from __future__ import annotations
 import io
 from dataclasses import dataclass
 from functools import cache
+from html import escape
 from pathlib import Path
+from textwrap import wrap
 
 import segno
 from cryptography import x509
@@ -13,7 +15,10 @@ from cryptography.hazmat.primitives import hashes
 from cryptography.hazmat.primitives.serialization import Encoding
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 
-__all__ = ["Trust", "code", "crew_certificate", "fingerprint", "trust_page"]
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.units import show
+
+__all__ = ["Trust", "code", "crew_certificate", "fingerprint", "label", "trust_page"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +45,21 @@ def code(text: str) -> str:
     out = io.BytesIO()
     segno.make(text, error="m", micro=False).save(out, kind="svg", xmldecl=False, svgns=True, nl=False, omitsize=True, border=2)
     return out.getvalue().decode()
+
+
+def label(address: str, plan: Plan, point: Point) -> str:
+    """A label of 60 mm by 30 for a riser or a valve box: the code of its page, what it is, and how deep its pipe lies."""
+    lies = f"pipe {show(point.depth, 'depth', plan.units)} deep" if point.depth > 0 else "pipe above ground"
+    lines = [(4.0, 700, x) for x in wrap(point.label, 14)[:2]] + [(2.7, 400, x) for x in (*wrap(plan.name, 21)[:3], lies)]
+    words, y = "", 4.0
+    for size, weight, text in lines:
+        y += 1.3 * size
+        words += f'<text x="31" y="{y:.1f}" font-size="{size}" font-weight="{weight}">{escape(text)}</text>'
+    square = code(address).replace("<svg ", '<svg x="1" y="1" width="28" height="28" ', 1)
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30" role="img" aria-label="{escape(point.label)}">'
+        f'<rect width="60" height="30" fill="#fff"/>{square}<g fill="#16212a" font-family="sans-serif">{words}</g></svg>'
+    )
 
 
 @cache

@@ -25,6 +25,7 @@ class Log:
         self.reasons: dict[str, list[str]] = defaultdict(list)
         self.handed: list[Event] = []
         self.taken: dict[str, Event] = {}
+        self.tended: dict[str, Event] = {}
 
     def add(self, new: Iterable[Event]) -> None:
         """Add events; where one happened before the last, all are folded again."""
@@ -44,6 +45,8 @@ class Log:
             self.handed.append(event)
         if event.kind == "taken_over":
             self.taken.setdefault(event.of, event)
+        if event.kind == "tended":
+            self.tended[event.of] = event
         if event.section is None:
             return
         if event.kind == "tested":

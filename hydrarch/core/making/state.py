@@ -36,7 +36,9 @@ __all__ = [
     "records_of",
 ]
 
-EventKind = Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried", "handed_over", "taken_over"]
+EventKind = Literal[
+    "dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried", "handed_over", "taken_over", "tended"
+]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
 MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
 
@@ -60,7 +62,7 @@ class Event:
 
     `joints` are those it concerns, each with what it was then; a test also has pressure (Pa), end and result, and its gauge's
     readings (s, Pa, K where it was read) where they were taken down. A hand-over is `told` what stood unfinished then; who takes it over says
-    `of` which it is. `clock` is by how much (s) its times were put right, where the
+    `of` which it is, and so does who has tended to what was to be done again. `clock` is by how much (s) its times were put right, where the
     clock of the phone that said it was wrong.
     """
 

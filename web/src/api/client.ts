@@ -297,6 +297,8 @@ export const api = {
     (await post("/api/watering/zones", { body: { plan: plain(from), most } })) as unknown as Zoned,
   readNozzles: async (text: string) =>
     (await post("/api/watering/nozzles", { body: { text } })) as unknown as Plan["nozzles"],
+  asLaid: (job: string) => get("/api/jobs/{job_id}/as-laid", { params: of(job) }),
+  reminders: (job: string) => get("/api/jobs/{job_id}/reminders", { params: of(job) }),
   photos: (job: string) => get("/api/jobs/{job_id}/photos", { params: of(job) }),
   sendPhoto: ({ job, id, about, by, at, note, place, body }: WaitingPhoto) =>
     post("/api/jobs/{job_id}/photos", {
@@ -323,6 +325,7 @@ export const api = {
   caliper: (asked: Some<"/api/bench/caliper">) => post("/api/bench/caliper", { body: whole(asked) }),
 };
 
+export const labelLink = (job: string, point: string) => `/api/jobs/${seg(job)}/label/${seg(point)}`;
 export const photoLink = (job: string, photo: string) => `/api/jobs/${seg(job)}/photos/${seg(photo)}`;
 /** The crew's book as a file. */
 export const pictureLink = (hash: string) => `/api/pictures/${hash}`;

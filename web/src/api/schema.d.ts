@@ -760,6 +760,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/as-laid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Where hidden joints lie
+         * @description Every joint that was made and is out of sight, measured from two marks.
+         */
+        get: operations["job_as_laid_api_jobs__job_id__as_laid_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/bodies": {
         parameters: {
             query?: never;
@@ -939,6 +959,26 @@ export interface paths {
          * @description What can still be saved, which joints go with it, and what to buy again. Nothing is changed by asking.
          */
         get: operations["joint_wrong_api_jobs__job_id__joints__joint__wrong_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/label/{point}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A label for a thing
+         * @description SVG to print, 60 mm by 30: a QR code that opens the thing's page, its name, and how deep it lies.
+         */
+        get: operations["job_label_api_jobs__job_id__label__point__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1209,6 +1249,26 @@ export interface paths {
          * @description The share of each stage that is done, and how many joints are only dry-fitted.
          */
         get: operations["job_progress_api_jobs__job_id__progress_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is to be done again
+         * @description What the things of the job ask for, the next due first; an event "tended" says that it was done.
+         */
+        get: operations["job_reminders_api_jobs__job_id__reminders_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1975,6 +2035,45 @@ export interface components {
             turn: number;
             /** Widening */
             widening: number;
+        };
+        /**
+         * AsLaid
+         * @description One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks, and its record.
+         *
+         *     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place. `by` and `at` are
+         *     whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, None where none does.
+         */
+        AsLaid: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** Depth */
+            depth: number;
+            /** Joint */
+            joint: string;
+            /** Level */
+            level: number;
+            /** Method */
+            method: string;
+            /** Place */
+            place: string;
+            /** Proved At */
+            proved_at: number | null;
+            /** Sharp */
+            sharp: boolean;
+            /** Situation */
+            situation: string;
+            /** Size */
+            size: string;
+            /** State */
+            state: string;
+            /** Tapes */
+            tapes: components["schemas"]["FromMark"][];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * AtAGlance
@@ -3284,6 +3383,18 @@ export interface components {
             velocities: (number | null)[][];
         };
         /**
+         * FromMark
+         * @description How far (m, level) a joint lies from a mark.
+         */
+        FromMark: {
+            /** Distance */
+            distance: number;
+            /** Mark */
+            mark: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * FusedIn
          * @description A PPR joint as it was made: series, size, depth pushed in (m), heating (s), and the flow through it (m³/s).
          */
@@ -4015,6 +4126,18 @@ export interface components {
             role: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Laid
+         * @description Hidden joints as they were laid, from how many marks they could be measured, and what that comes to in words.
+         */
+        Laid: {
+            /** Joints */
+            joints: components["schemas"]["AsLaid"][];
+            /** Marks */
+            marks: number;
+            /** Says */
+            says: string;
         };
         /**
          * LeftOut
@@ -7352,6 +7475,32 @@ export interface components {
             };
         };
         /**
+         * Reminder
+         * @description Something to be done again and again: at what, how often (days), when it is next due (s since 1970), and when it was last done and by whom.
+         *
+         *     `source` says where how often comes from.
+         */
+        Reminder: {
+            /** Done At */
+            done_at: number | null;
+            /** Done By */
+            done_by: string;
+            /** Due */
+            due: number;
+            /** Every */
+            every: number;
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+        };
+        /**
          * Repeat
          * @description How many there are to be in all, each how far from the last, and whether pipe joins them.
          */
@@ -7590,7 +7739,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried" | "handed_over" | "taken_over";
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried" | "handed_over" | "taken_over" | "tended";
             /**
              * Note
              * @default
@@ -11746,6 +11895,68 @@ export interface operations {
             };
         };
     };
+    job_as_laid_api_jobs__job_id__as_laid_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     shop_drawing_api_jobs__job_id__bodies_get: {
         parameters: {
             query?: never;
@@ -12346,6 +12557,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spoiled"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_label_api_jobs__job_id__label__point__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                point: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not there */
@@ -13314,6 +13588,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_reminders_api_jobs__job_id__reminders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reminder"][];
                 };
             };
             /** @description Not there */

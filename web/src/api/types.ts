@@ -48,6 +48,8 @@ export type Said = Pick<Required<Schemas["Said"]>, "id" | "kind" | "at" | "by" |
   Partial<Schemas["Said"]>;
 export type Answered = Schemas["Answered"];
 export type Procedure = Schemas["Procedure"];
+export type AsLaid = Schemas["AsLaid"];
+export type Reminder = Schemas["Reminder"];
 export type Photo = Schemas["Photo"];
 export type Crew = Schemas["Crew"];
 export type Member = Schemas["Member"];

@@ -71,6 +71,11 @@ function Workplace({ stage }: { stage: Stage }) {
   const [side, setSide] = useState<"sheet" | "drawing">("sheet");
   const [seen, setSeen] = useState(false);
   const sheet = useRef<HTMLElement>(null);
+  const select = useJob((s) => s.select);
+  useEffect(() => {
+    const at = new URLSearchParams(location.search).get("at"); // as a label at a riser or a valve box leads here
+    if (at) select(at);
+  }, [select]);
   useKeys(job.id, () => setKeys(true));
   useSayWhere(job.id, stage);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was chosen in one job is not chosen in another

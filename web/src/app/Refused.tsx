@@ -17,6 +17,7 @@ const words: Record<Entry["event"]["kind"], string> = {
   tested: "Tested",
   handed_over: "Handed over",
   taken_over: "Taken over",
+  tended: "Done again",
   buried: "Buried",
 };
 

@@ -7,8 +7,10 @@ import { Gallery, usePhotos } from "../../job/Photos";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 import { Dangers } from "../Problems";
+import { AsLaid } from "./AsLaid";
 import { HandOn } from "./HandOn";
 import { Lost } from "./Lost";
+import { Reminders } from "./Reminders";
 import { Revisions } from "./Revisions";
 
 const link =
@@ -30,6 +32,8 @@ export function KeepSheet() {
       <Dangers />
       <HandOver />
       <HandOn />
+      <AsLaid />
+      <Reminders />
       <Heading>Take it with you</Heading>
       <div className="flex flex-wrap gap-2">
         <a className={link} href={exportLink(job.id, "sheet")} target="_blank" rel="noreferrer">
@@ -47,6 +51,18 @@ export function KeepSheet() {
         <a className={link} href={exportLink(job.id, "cuts")} download>
           Cuts, CSV
         </a>
+        {(
+          [
+            ["as-laid", "As laid, CSV"],
+            ["geojson", "As laid, GeoJSON"],
+            ["dxf", "As laid, DXF"],
+            ["svg", "Drawing, SVG"],
+          ] as const
+        ).map(([name, words]) => (
+          <a key={name} className={link} href={exportLink(job.id, name)} download>
+            {words}
+          </a>
+        ))}
       </div>
       <AllPhotos />
       <Revisions />

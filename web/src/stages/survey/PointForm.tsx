@@ -1,3 +1,4 @@
+import { labelLink } from "../../api/client";
 import type { KindView, Point } from "../../api/types";
 import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
@@ -25,7 +26,7 @@ const LEADS_DRIP = new Set(["mains", "tank", "valve"]);
 /** One point: name, place, levels, what it is, and how its ports are. */
 export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
   const reference = useReference();
-  const { derived } = useReadyJob();
+  const { job, derived } = useReadyJob();
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
   const set = (change: Partial<Point>) => edit((p) => changePoint(p, point.id, change));
@@ -92,6 +93,14 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
       {kind.role !== "line" && kind.role !== "mark" && <KeepInBook point={point} kind={kind} />}
       <Problems problems={derived.problems.filter((p) => p.where === point.id)} />
       <Photos about={point.id} />
+      <a
+        className="inline-flex min-h-[44px] items-center text-water underline"
+        href={labelLink(job.id, point.id)}
+        target="_blank"
+        rel="noreferrer"
+      >
+        Label with a code for it, to print
+      </a>
       <Cautions cautions={kind.cautions} />
       <Button
         tone="dry"

@@ -1,0 +1,64 @@
+"""What stays after the trench is closed: where hidden joints lie, what is to be done again, and the label at the riser."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter, Request, Response
+
+from hydrarch.api.service import ServiceIn
+from hydrarch.core.aslaid import AsLaid, as_laid, fixed_marks
+from hydrarch.core.errors import Unknown
+from hydrarch.core.reminders import Reminder, reminders
+from hydrarch.formats.trusting import label
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["keep"])
+
+
+@dataclass(frozen=True, slots=True)
+class Laid:
+    """Hidden joints as they were laid, from how many marks they could be measured, and what that comes to in words."""
+
+    joints: tuple[AsLaid, ...]
+    marks: int
+    says: str
+
+
+@router.get("/as-laid", summary="Where hidden joints lie")
+def job_as_laid(service: ServiceIn, job_id: str) -> Laid:
+    """Every joint that was made and is out of sight, measured from two marks."""
+    found = service.job(job_id)
+    joints, marks = as_laid(found.plan, service.derived(found), service.stands(found)), len(fixed_marks(found.plan))
+    flat = sum(bool(j.tapes) and not j.sharp for j in joints)
+    if not joints:
+        says = "Nothing that was made is out of sight yet."
+    elif not any(j.tapes for j in joints):
+        says = f"{len(joints)} made joints are out of sight, and there are no two marks to find them again by: set down two things that stay, such as the corners of a house."
+    else:
+        says = f"{len(joints)} made joints are out of sight, each measured from two of {marks} marks" + (
+            f"; for {flat} the two tapes cross flat: set down another mark to the side of them." if flat else "."
+        )
+    return Laid(joints, marks, says)
+
+
+@router.get("/reminders", summary="What is to be done again")
+def job_reminders(service: ServiceIn, job_id: str) -> tuple[Reminder, ...]:
+    """What the things of the job ask for, the next due first; an event "tended" says that it was done."""
+    found = service.job(job_id)
+    with service.log(job_id) as log:
+        return reminders(found.plan, log, service.clock())
+
+
+@router.get("/label/{point}", summary="A label for a thing")
+def job_label(service: ServiceIn, request: Request, job_id: str, point: str) -> Response:
+    """SVG to print, 60 mm by 30: a QR code that opens the thing's page, its name, and how deep it lies."""
+    found = service.job(job_id)
+    known = found.plan.by_id
+    if point not in known:
+        raise Unknown("thing", point, known)
+    guard = request.app.state.guard
+    base = guard.settings.trust.secure if guard.settings.trust is not None else str(request.base_url).rstrip("/")
+    svg = label(f"{base}/job/{job_id}/survey?at={point}", found.plan, known[point])
+    return Response(svg, media_type="image/svg+xml")

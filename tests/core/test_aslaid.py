@@ -1,0 +1,159 @@
+"""As laid and to be done again: measured from two marks, proved by the record, and due by what was done last."""
+
+import csv
+import io
+import json
+import unittest
+
+import ezdxf
+
+from hydrarch.core.aslaid import as_laid
+from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.making.log import Log
+from hydrarch.core.making.state import Event, mark_joints
+from hydrarch.core.plan import Plan
+from hydrarch.core.proving.readiness import Readiness
+from hydrarch.core.reminders import reminders
+from hydrarch.formats.calendar import reminders_text
+from hydrarch.formats.drawing import drawings
+from hydrarch.formats.maps import line_dxf, line_geojson
+from hydrarch.formats.pictures import read_picture
+from hydrarch.formats.tables import as_laid_csv
+from tests.core.plans import draw, point
+
+NOW = 1_790_000_000.0
+DAY = 86400.0
+
+
+def line(marks: list[tuple[str, float, float]], **more: object) -> Plan:
+    """Mains, a filter and a preventer in a buried line to a tap 30 m east, with marks beside it."""
+    spots = [
+        point("M", 0, 0, "mains", pressure=400e3, depth=0.5), point("B", 6, 0, "backflow", depth=0.5), point("F", 9, 0, "filter", depth=0.5),
+        point("T", 30, 0, "tap", height=0.0, depth=0.5), *(point(i, x, y, "mark") for i, x, y in marks),
+    ]  # fmt: skip
+    pipe = {"series": "pvc40", "size": "1"}
+    return draw(spots, [("M", "B"), ("B", "F"), ("F", "T")], runs_more=[pipe] * 3, **more)
+
+
+def made(plan: Plan, at: float = NOW - 9 * DAY) -> tuple[Derivation, Log, Readiness]:
+    """All joints made at a time, by Ash."""
+    derived = derive(plan)
+    joints = derived.assembly.joints
+    log = Log([Event("e1", "made", at, "Ash", mark_joints(joints, [j.id for j in joints], {}, place=True))])
+    return derived, log, where_it_stands(plan, derived, log, NOW)
+
+
+class Laid(unittest.TestCase):
+    """Where hidden joints lie."""
+
+    def test_from_the_two_marks_that_cross_sharply(self) -> None:
+        """Of three marks the nearest pair that crosses at more than 30° is taken: 3-4-5 triangles by hand; a pair in line with the joint is not."""
+        plan = line([("A", 6, 3), ("C", 10, 3), ("D", 6, 9)])
+        derived, _, ready = made(plan)
+        laid = as_laid(plan, derived, ready)
+        here = next(j for j in laid if j.x == 6)
+        self.assertEqual([(t.name, round(t.distance, 6)) for t in here.tapes], [("mark A", 3.0), ("mark C", 5.0)])
+        self.assertTrue(here.sharp)
+        self.assertEqual((here.depth, here.by, here.at, here.proved_at), (0.5, "Ash", NOW - 9 * DAY, None))
+        in_line = line([("A", 6, 3), ("D", 6, 9)])
+        derived, _, ready = made(in_line)
+        self.assertFalse(next(j for j in as_laid(in_line, derived, ready) if j.x == 6).sharp)
+
+    def test_what_is_seen_is_not_told(self) -> None:
+        """A line on the surface hides nothing; what is not made is nowhere yet; without two marks nothing is measured."""
+        plan = line([("A", 6, 3)])
+        derived, _, ready = made(plan)
+        self.assertTrue(all(j.tapes == () for j in as_laid(plan, derived, ready)))
+        self.assertEqual(as_laid(plan, derived, where_it_stands(plan, derived, Log(), NOW)), ())
+        bare = plan.model_copy(update={"runs": tuple(r.model_copy(update={"situation": "on surface"}) for r in plan.runs)})
+        derived, _, ready = made(bare)
+        self.assertEqual(as_laid(bare, derived, ready), ())
+
+    def test_proved_by_its_test(self) -> None:
+        """The day of proof is that of the test that proves it, and of no other."""
+        plan = line([("A", 6, 3), ("C", 10, 3)])
+        derived, log, _ = made(plan)
+        (section,) = derived.sections[:1]
+        for n, passed in enumerate((True, False, True)):
+            at = NOW - (5 - n) * DAY
+            log.add([Event(
+                f"t{n}", "tested", at, "Ash", mark_joints(derived.assembly.joints, section.joints, log.joints, place=False), section=section.id,
+                pressure=section.test, ended=at + section.hold + 60, passed=passed,
+            )])  # fmt: skip
+        laid = as_laid(plan, derived, where_it_stands(plan, derived, log, NOW))
+        self.assertEqual({j.proved_at for j in laid if j.joint in section.joints}, {NOW - 3 * DAY})
+
+    def test_for_other_programs(self) -> None:
+        """CSV, DXF (read back by its library) and GeoJSON (read back by our own reading of maps) hold the same places."""
+        plan = line([("A", 6, 3), ("C", 10, 3)])
+        derived, _, ready = made(plan)
+        laid = as_laid(plan, derived, ready)
+        rows = list(csv.reader(io.StringIO(as_laid_csv(laid))))
+        self.assertEqual(len(rows), len(laid) + 1)
+        self.assertEqual({float(r[5]) for r in rows[1:]}, {round(j.x, 2) for j in laid})
+        document = ezdxf.read(io.StringIO(line_dxf(plan, derived, laid)))  # type: ignore[attr-defined]
+        lines = [e for e in document.modelspace() if e.dxftype() == "LINE"]
+        self.assertEqual(sorted(round(e.dxf.end.x, 3) for e in lines), [6.0, 9.0, 30.0])
+        self.assertEqual({round(e.dxf.start.z, 3) for e in lines}, {-0.5})
+        self.assertEqual(sum(e.dxftype() == "CIRCLE" for e in document.modelspace()), len(laid))
+        text = line_geojson(plan, derived, laid)
+        whole = json.loads(text)
+        self.assertEqual(len(whole["features"]), len(plan.runs) + len(laid))
+        for feature in whole["features"]:
+            for spot in (
+                [feature["geometry"]["coordinates"]]
+                if feature["geometry"]["type"] == "Point"
+                else feature["geometry"]["coordinates"]
+            ):
+                self.assertLess(max(abs(spot[0]), abs(spot[1])), 1e-3)
+        runs = json.dumps({**whole, "features": [f for f in whole["features"] if f["properties"]["kind"] == "run"]})
+        read = read_picture(runs.encode())
+        self.assertAlmostEqual(read.wide * read.metre, 30.0, delta=0.05)
+
+    def test_the_bar_is_true(self) -> None:
+        """The drawing's bar is as long as the drawing's scale makes it."""
+        for units, unit in (("metric", 1.0), ("us", 0.3048)):
+            plan = line([], units=units)
+            (sheet,) = drawings(plan, derive(plan))
+            scale = int(sheet.title.rpartition(": ")[2])
+            bar = float(sheet.svg.split("v1.4h")[1].split("v-1.4")[0])
+            told = sheet.svg.split("</text>")[-2].rpartition(">")[2]
+            self.assertAlmostEqual(bar / 1e3 * scale, float(told.split()[0]) * unit, delta=0.02 * unit * float(told.split()[0]))
+
+
+class Again(unittest.TestCase):
+    """What is to be done again."""
+
+    def test_by_what_is_there(self) -> None:
+        """A filter each quarter, a preventer's test each year, drained before the first of October; after it was done it is due an interval later."""
+        plan = line([])
+        _, log, _ = made(plan, NOW - 100 * DAY)
+        found = {r.id: r for r in reminders(plan, log, NOW)}
+        self.assertEqual(set(found), {"filter F", "preventer B", "frost"})
+        self.assertEqual((found["filter F"].due, found["preventer B"].due), (NOW - 10 * DAY, NOW + 265 * DAY))
+        self.assertEqual(found["filter F"].title, "Clean filter F")
+        log.add([Event("c1", "tended", NOW - 2 * DAY, "Rowan", of="filter F")])
+        again = {r.id: r for r in reminders(plan, log, NOW)}["filter F"]
+        self.assertEqual((again.due, again.done_by, again.done_at), (NOW + 88 * DAY, "Rowan", NOW - 2 * DAY))
+
+    def test_frost_comes_every_year(self) -> None:
+        """Drained in September it is due in October of the next year, not again in three weeks; not drained, it stays due."""
+        plan = line([])
+        september = 1_789_000_000.0  # 10 September 2026
+        log = Log([Event("c1", "tended", september, "Ash", of="frost")])
+        due = {r.id: r for r in reminders(plan, log, september)}["frost"].due
+        self.assertAlmostEqual((due - september) / DAY, 386, delta=1)
+
+    def test_as_a_calendar(self) -> None:
+        """An event each with its interval, in lines of 75 octets (RFC 5545)."""
+        plan = line([])
+        _, log, _ = made(plan)
+        text = reminders_text(plan, "job", reminders(plan, log, NOW), NOW)
+        self.assertEqual(text.count("BEGIN:VEVENT"), 3)
+        self.assertIn("RRULE:FREQ=DAILY;INTERVAL=90", text)
+        self.assertEqual(text.count("RRULE:FREQ=YEARLY"), 2)
+        self.assertLessEqual(max(len(x.encode()) for x in text.split("\r\n")), 75)
+
+
+if __name__ == "__main__":
+    unittest.main()
