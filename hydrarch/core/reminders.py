@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from calendar import timegm
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 from hydrarch.core.kinds.basins import Basin, SuctionCover
 from hydrarch.core.kinds.devices import BackflowPreventer, Filter, Pump, Union
@@ -18,6 +18,7 @@ from hydrarch.core.plan import Plan, Point
 __all__ = ["Reminder", "reminders"]
 
 _DAY = 86400.0
+_YEAR = 365.2425 * _DAY
 _FROST = (10, 1)
 """Month and day by which what freezes is drained, north of the equator; six months on in the south. Common practice: before the first frost."""
 
@@ -92,15 +93,14 @@ def _frost(plan: Plan, log: Log, since: float) -> Iterable[Reminder]:
         return
     last = log.tended.get("frost")
     after = since if last is None else last.at + 180 * _DAY
-    day = datetime.fromtimestamp(after, UTC)
-    due = datetime(day.year, *_FROST, tzinfo=UTC)
-    if due.timestamp() < after:
-        due = due.replace(year=day.year + 1)
+    year = 1970 + int(after / _YEAR) - 1
+    while (due := float(timegm((year, *_FROST, 0, 0, 0)))) < after:
+        year += 1
     says = (
         "Shut it off, open the lowest drain and the highest end, blow out or let run what lies shallow, and leave taps and hydrants open. "
         "South of the equator half a year on; a cold spell comes before any date."
     )
     yield Reminder(
-        "frost", "", "Drain down before frost", says, 365, due.timestamp(),
+        "frost", "", "Drain down before frost", says, 365, due,
         None if last is None else last.at, "" if last is None else last.by, "common practice",
     )  # fmt: skip
