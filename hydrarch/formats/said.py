@@ -46,7 +46,8 @@ class _Any(_Strict):
     temperature: Annotated[float, Field(ge=233.15, le=333.15)] | None = None
     override: Annotated[Text, Field(max_length=500)] = ""
     note: Annotated[Text, Field(max_length=500)] = ""
-    of: Annotated[Text, Field(max_length=100)] = ""
+    of: Annotated[Text, Field(max_length=160)] = ""
+    count: Annotated[int, Field(ge=0, le=100_000)] | None = None
     readings: Annotated[tuple[tuple[Seconds, Gauged, Warmth | None], ...], Field(max_length=2000, strict=False)] = ()
 
     @model_validator(mode="after")
@@ -56,13 +57,26 @@ class _Any(_Strict):
         return self
 
 
-_OF_NO_JOINT = ("tested", "buried", "handed_over", "taken_over", "tended")
+_OF_NO_JOINT = ("tested", "buried", "handed_over", "taken_over", "tended", "got", "laid_out")
 
 
 class Said(_Any):
     """What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970."""
 
-    kind: Literal["dry_fitted", "left_dry", "made", "undone", "looked", "tested", "buried", "handed_over", "taken_over", "tended"]
+    kind: Literal[
+        "dry_fitted",
+        "left_dry",
+        "made",
+        "undone",
+        "looked",
+        "tested",
+        "buried",
+        "handed_over",
+        "taken_over",
+        "tended",
+        "got",
+        "laid_out",
+    ]
     joints: list[JointName] = Field(default_factory=list, max_length=MOST_JOINTS)
 
     @model_validator(mode="after")
@@ -77,8 +91,10 @@ class Said(_Any):
             raise ValueError("who hands over says what comes next")
         if self.kind == "taken_over" and not self.of:
             raise ValueError("who takes over says which hand-over it is")
-        if self.kind == "tended" and not self.of:
-            raise ValueError("who has tended to something says what it was")
+        if self.kind in ("tended", "got", "laid_out") and not self.of:
+            raise ValueError(f"an event '{self.kind}' says what it was done to")
+        if self.kind in ("got", "laid_out") and self.count is None:
+            raise ValueError(f"an event '{self.kind}' says how many")
         if self.kind == "tested" and (self.pressure is None or self.ended is None or self.passed is None):
             raise ValueError("a test has a pressure, an end and a result")
         return self
@@ -96,7 +112,19 @@ class KeptEvent(_Any):
 
     id: Annotated[Text, Field(min_length=1, max_length=60)]
     kind: Literal[
-        "dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried", "handed_over", "taken_over", "tended"
+        "dry_fitted",
+        "left_dry",
+        "made",
+        "undone",
+        "looked",
+        "tested",
+        "ran",
+        "buried",
+        "handed_over",
+        "taken_over",
+        "tended",
+        "got",
+        "laid_out",
     ]
     joints: Annotated[dict[JointName, _Mark], Field(max_length=4 * MOST_JOINTS)] = Field(default_factory=dict)
     clock: Annotated[float, Field(ge=-4e9, le=4e9)] | None = None

@@ -5,7 +5,7 @@ import unittest
 from pathlib import Path
 
 SRC = Path(__file__).resolve().parents[2] / "web" / "src"
-ORDER = ["api", "ui", "job", "drawing", "ways", "stages", "bench", "app"]
+ORDER = ["api", "ui", "job", "drawing", "ways", "stages", "bench", "shop", "app"]
 """Each room may use those before it; stages and bench do not use each other."""
 
 

@@ -26,6 +26,8 @@ class Log:
         self.handed: list[Event] = []
         self.taken: dict[str, Event] = {}
         self.tended: dict[str, Event] = {}
+        self.got: dict[str, int] = {}
+        self.laid: dict[str, bool] = {}
 
     def add(self, new: Iterable[Event]) -> None:
         """Add events; where one happened before the last, all are folded again."""
@@ -45,6 +47,10 @@ class Log:
             self.handed.append(event)
         if event.kind == "taken_over":
             self.taken.setdefault(event.of, event)
+        if event.kind == "got":
+            self.got[event.of] = event.count or 0
+        if event.kind == "laid_out":
+            self.laid[event.of] = bool(event.count)
         if event.kind == "tended":
             self.tended[event.of] = event
         if event.section is None:

@@ -37,7 +37,19 @@ __all__ = [
 ]
 
 EventKind = Literal[
-    "dry_fitted", "left_dry", "made", "undone", "looked", "tested", "ran", "buried", "handed_over", "taken_over", "tended"
+    "dry_fitted",
+    "left_dry",
+    "made",
+    "undone",
+    "looked",
+    "tested",
+    "ran",
+    "buried",
+    "handed_over",
+    "taken_over",
+    "tended",
+    "got",
+    "laid_out",
 ]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
 MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
@@ -62,7 +74,8 @@ class Event:
 
     `joints` are those it concerns, each with what it was then; a test also has pressure (Pa), end and result, and its gauge's
     readings (s, Pa, K where it was read) where they were taken down. A hand-over is `told` what stood unfinished then; who takes it over says
-    `of` which it is, and so does who has tended to what was to be done again. `clock` is by how much (s) its times were put right, where the
+    `of` which it is, and so does who has tended to what was to be done again, got
+    something (`count` of it now in the basket) or laid it out (1, or 0 where it was taken back). `clock` is by how much (s) its times were put right, where the
     clock of the phone that said it was wrong.
     """
 
@@ -82,6 +95,7 @@ class Event:
     clock: float | None = None
     told: tuple[str, ...] = ()
     of: str = ""
+    count: int | None = None
 
 
 def event_body(event: Event) -> dict[str, Any]:

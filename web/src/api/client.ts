@@ -297,6 +297,9 @@ export const api = {
     (await post("/api/watering/zones", { body: { plan: plain(from), most } })) as unknown as Zoned,
   readNozzles: async (text: string) =>
     (await post("/api/watering/nozzles", { body: { text } })) as unknown as Plan["nozzles"],
+  shop: (job: string) => get("/api/jobs/{job_id}/shop", { params: of(job) }),
+  instead: (job: string, item: string) =>
+    get("/api/jobs/{job_id}/shop/{item}/instead", { params: { path: { job_id: job, item } } }),
   asLaid: (job: string) => get("/api/jobs/{job_id}/as-laid", { params: of(job) }),
   reminders: (job: string) => get("/api/jobs/{job_id}/reminders", { params: of(job) }),
   photos: (job: string) => get("/api/jobs/{job_id}/photos", { params: of(job) }),

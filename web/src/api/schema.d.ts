@@ -1421,6 +1421,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The parts list for the aisle
+         * @description By shelf, with what is in the basket, what today's work still wants, and the set of each assembly. An event "got" or "laid_out" ticks.
+         */
+        get: operations["job_shop_api_jobs__job_id__shop_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/shop/{item}/instead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A part that is not to be had
+         * @description For each place that wants it, the other honest ways without it: first those of what is in the basket, in stock, or on the list anyway.
+         */
+        get: operations["job_instead_api_jobs__job_id__shop__item__instead_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sizing": {
         parameters: {
             query?: never;
@@ -3822,6 +3862,20 @@ export interface components {
             wall?: number | null;
         };
         /**
+         * Instead
+         * @description One place where a part is wanted, at a run's `end` or ("" for that) at a `point`, and the ways to do without it, the fewest to buy first.
+         */
+        Instead: {
+            /** End */
+            end: string;
+            /** Place */
+            place: string;
+            /** Point */
+            point: string;
+            /** Ways */
+            ways: components["schemas"]["OtherWay"][];
+        };
+        /**
          * JetRing
          * @description How many jets, how far below the water (in words), of the small body or the large, and whether with air.
          */
@@ -4138,6 +4192,25 @@ export interface components {
             marks: number;
             /** Says */
             says: string;
+        };
+        /**
+         * LaySet
+         * @description What one assembly takes, to be laid out before leaving: fittings with how many, whether all lay there, and what is in no basket.
+         */
+        LaySet: {
+            /** Id */
+            id: string;
+            /** Laid */
+            laid: boolean;
+            /** Missing */
+            missing: string[];
+            /** Parts */
+            parts: [
+                string,
+                number
+            ][];
+            /** Title */
+            title: string;
         };
         /**
          * LeftOut
@@ -4495,6 +4568,16 @@ export interface components {
             plan: components["schemas"]["Plan"];
         };
         /**
+         * Mistaken
+         * @description A part that looks like the one wanted and is not: its name, and by what the two are told apart.
+         */
+        Mistaken: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * Move
          * @description Move or copy by measures, in words.
          */
@@ -4684,6 +4767,31 @@ export interface components {
             ][];
             /** Systems */
             systems: components["schemas"]["SystemCurve"][];
+        };
+        /**
+         * OtherWay
+         * @description What would stand in one place instead: in words, how many joints, what price and how many m more (less below 0), and what of it is not at hand.
+         *
+         *     A plan keeps `fittings` as the way at the run's end; with `how` it keeps them as what stands at the point.
+         */
+        OtherWay: {
+            /** Fittings */
+            fittings: string[];
+            /** How */
+            how: ("fitting" | "two elbows" | "saddle" | "own bend") | null;
+            /** Joints */
+            joints: number;
+            /** Length */
+            length: number;
+            /**
+             * Missing
+             * @default []
+             */
+            missing: string[];
+            /** Price */
+            price: number;
+            /** Says */
+            says: string;
         };
         /**
          * Outcome
@@ -7724,6 +7832,11 @@ export interface components {
             /** By */
             by: string;
             /**
+             * Count
+             * @default null
+             */
+            count: number | null;
+            /**
              * Ended
              * @default null
              */
@@ -7739,7 +7852,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried" | "handed_over" | "taken_over" | "tended";
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out";
             /**
              * Note
              * @default
@@ -8045,6 +8158,18 @@ export interface components {
             shelf: "list" | "archive" | "deleted";
         };
         /**
+         * Shop
+         * @description The list with how it stands in words: how many parts are wanted, how many of today's are missing.
+         */
+        Shop: {
+            /** Parts */
+            parts: components["schemas"]["ShopPart"][];
+            /** Says */
+            says: string;
+            /** Sets */
+            sets: components["schemas"]["LaySet"][];
+        };
+        /**
          * ShopDrawing
          * @description Fittings as bodies, and where each joint at a point is, both in m east, north and up.
          */
@@ -8059,6 +8184,38 @@ export interface components {
                     number
                 ];
             };
+        };
+        /**
+         * ShopPart
+         * @description A line of the list: on which `shelf`, how many are to be bought, how many of those today's work wants, and how many are in the basket.
+         *
+         *     `ends` are its first two for a drawing at life size (none for what is no fitting), `length` (m) what lies between its stops.
+         */
+        ShopPart: {
+            /** Count */
+            count: number;
+            /** Detail */
+            detail: string;
+            /** Ends */
+            ends: components["schemas"]["EndView"][];
+            /** Got */
+            got: number;
+            /** Item */
+            item: string;
+            /** Length */
+            length: number;
+            /** Material */
+            material: string;
+            /** Mistaken */
+            mistaken: components["schemas"]["Mistaken"][];
+            /** Name */
+            name: string;
+            /** Shelf */
+            shelf: string;
+            /** Today */
+            today: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * Side
@@ -14178,6 +14335,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobSummary"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_shop_api_jobs__job_id__shop_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shop"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_instead_api_jobs__job_id__shop__item__instead_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instead"][];
                 };
             };
             /** @description Not there */

@@ -48,6 +48,10 @@ export type Said = Pick<Required<Schemas["Said"]>, "id" | "kind" | "at" | "by" |
   Partial<Schemas["Said"]>;
 export type Answered = Schemas["Answered"];
 export type Procedure = Schemas["Procedure"];
+export type Shop = Schemas["Shop"];
+export type ShopPart = Schemas["ShopPart"];
+export type Instead = Schemas["Instead"];
+export type OtherWay = Schemas["OtherWay"];
 export type AsLaid = Schemas["AsLaid"];
 export type Reminder = Schemas["Reminder"];
 export type Photo = Schemas["Photo"];

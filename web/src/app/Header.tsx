@@ -79,7 +79,7 @@ function ahead(seconds: number): string {
 }
 
 /** Whether the drawing is saved and what was said is with the server; if not, why, in true words. */
-function Kept() {
+export function Kept() {
   const revision = useJob((s) => s.revision);
   const saving = useJob((s) => s.saving);
   const unkept = useJob((s) => s.unkept);

@@ -105,7 +105,10 @@ function PutAway({ title, jobs, hands, onForget }: PutAwayProps) {
       <ul>
         {jobs.map((j) => (
           <li key={j.id} className="flex flex-wrap items-center gap-2 border-b border-line py-1">
-            <Link href={`/job/${j.id}/survey`} className="grow text-water underline">
+            <Link
+              href={`/job/${j.id}/survey`}
+              className="inline-flex grow items-center text-water underline pointer-coarse:min-h-[44px]"
+            >
               {j.name}
             </Link>
             <span className="text-[13px] text-muted">

@@ -13,6 +13,7 @@ import { useLook } from "../drawing/viewStore";
 import { useBox, useNews, useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useSayWhere } from "../job/whereabouts";
+import { ShopPage } from "../shop/ShopPage";
 import { CutSheet } from "../stages/cut/CutSheet";
 import { JoinSheet } from "../stages/join/JoinSheet";
 import { KeepSheet } from "../stages/keep/KeepSheet";
@@ -24,7 +25,7 @@ import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading, Notice } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
 import { AskUndo, Clash } from "./Clash";
-import { Header } from "./Header";
+import { Header, Kept } from "./Header";
 import { Join } from "./Join";
 import { Keys } from "./Keys";
 import { StageBar } from "./StageBar";
@@ -36,7 +37,7 @@ export function OpenJob({ id, stage }: { id: string; stage: string }) {
   const plan = useJob((s) => s.plan);
   const open = useJob((s) => s.open);
   const show = useJob((s) => s.show);
-  const at = stages.includes(stage as Stage) ? (stage as Stage) : "survey";
+  const at = stages.includes(stage as Stage) ? (stage as Stage) : stage === "shop" ? "cut" : "survey";
   const first = useRef(at);
   first.current = at;
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
@@ -54,7 +55,7 @@ export function OpenJob({ id, stage }: { id: string; stage: string }) {
   return (
     <ReferenceContext value={reference.data}>
       <FormatContext value={format}>
-        <Workplace stage={at} />
+        {stage === "shop" ? <ShopPage status={<Kept />} /> : <Workplace stage={at} />}
       </FormatContext>
     </ReferenceContext>
   );

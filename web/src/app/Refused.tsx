@@ -18,6 +18,8 @@ const words: Record<Entry["event"]["kind"], string> = {
   handed_over: "Handed over",
   taken_over: "Taken over",
   tended: "Done again",
+  got: "Put in the basket",
+  laid_out: "Laid out",
   buried: "Buried",
 };
 

@@ -53,7 +53,7 @@ export function Photos({ about, title = "Photos" }: { about: string; title?: str
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <label
           htmlFor={input}
-          className="inline-flex min-h-[44px] cursor-pointer items-center rounded-[4px] border border-line bg-panel px-3 font-semibold focus-within:outline-2"
+          className="relative inline-flex min-h-[44px] cursor-pointer items-center rounded-[4px] border border-line bg-panel px-3 font-semibold focus-within:outline-2"
         >
           Take a photo
           <input
@@ -61,7 +61,7 @@ export function Photos({ about, title = "Photos" }: { about: string; title?: str
             type="file"
             accept="image/*"
             capture="environment"
-            className="sr-only"
+            className="absolute -inset-px h-[46px] w-[calc(100%+2px)] cursor-pointer opacity-0"
             onChange={(e) => {
               for (const file of e.target.files ?? []) void takePhoto(job.id, about, file, "", place);
               e.target.value = "";

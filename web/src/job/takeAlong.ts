@@ -66,12 +66,18 @@ async function fetchRest(): Promise<void> {
   }
   if (!still() || useJob.getState().procedures?.revision === revision) return;
   try {
-    const all = await api.procedures(id);
+    const [all] = await Promise.all([api.procedures(id), api.shop(id).catch(noShop)]);
     if (still()) useJob.setState({ procedures: { revision, all } });
   } catch (error) {
     if (!(error instanceof Refused)) throw error;
   }
 }
+
+/** A job too young for a list is taken along without one. */
+const noShop = (error: unknown) => {
+  if (!(error instanceof Refused)) throw error;
+  return null;
+};
 
 export function takeAlong(): void {
   void throwOutOld(Date.now());

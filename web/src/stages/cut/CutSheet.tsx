@@ -10,6 +10,7 @@ import { useFormat, useReference } from "../../ui/context";
 import { Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
+import { ToShop } from "../ToShop";
 import { Measured } from "./Measured";
 import { PriceBook } from "./PriceBook";
 import { StockList } from "./StockList";
@@ -26,6 +27,7 @@ export function CutSheet() {
   return (
     <>
       <Title note="Lengths are stop to stop: what is inside the sockets is counted.">Cut</Title>
+      <ToShop />
       <Answer stage="cut" />
       <StageProblems stage="cut" />
       <Heading note={`${cuts.pieces.length} pieces`}>Pieces</Heading>

@@ -5,6 +5,7 @@ import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { money } from "../../ui/format";
 import { Button, Heading, Row, Table } from "../../ui/parts";
+import { ToShop } from "../ToShop";
 
 const groups = [
   ["fitting", "Fittings"],
@@ -29,6 +30,7 @@ export const PartsTable = memo(function PartsTable() {
     .join(", ");
   return (
     <section aria-label="Parts list">
+      <ToShop />
       {groups.map(([group, title]) => {
         const rows = derived.bill.filter((r) => r.group === group);
         if (!rows.length) return null;

@@ -200,7 +200,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
           Went on all the same: {o}
         </p>
       ))}
-      <Photos about={section.id} title={`Photos of section ${letter}`} />
+      <Photos about={section.id} title={`Photos of ${letter}`} />
       {!state.buried && <BuryForm section={section} gate={state.bury} />}
     </section>
   );
