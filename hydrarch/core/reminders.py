@@ -56,7 +56,7 @@ _RULES = (
     _Rule("clear", (DrainInlet,), "Clear {}", "Take the grate off, lift out what has settled, and flush the drain from its clean-out.", 365),
     _Rule("filter", (Filter,), "Clean {}", "Sooner where the gauge falls across it: shut, let the pressure off, wash the element, grease its O-ring.", 90),
     _Rule("preventer", (BackflowPreventer,), "Have {} tested", "Whoever the local code licenses tests it each year, and after every repair or frost.", 365),
-    _Rule("o-rings", (Union,), "Look at the O-ring of {}", "Open it with the pressure off, wipe it, grease it with what suits rubber and drinking water, and hand tight again.", 365),
+    _Rule("o-rings", (Union,), "Look at the O-ring of {}", "Open it with the pressure off, wipe it, grease it with what suits rubber and drinking water, and turn it home by hand.", 365),
     _Rule("pump", (Pump, WellPump), "Look at {}", "Disconnect it in sight first. Strainer, unions and their O-rings, sound, and what it lifts against what it did.", 365),
     _Rule("vessel", (Vessel,), "Check the air in {}", "Empty of water, against the cut-in of its switch; pump up what is missing.", 365),
     _Rule("cover", (SuctionCover,), "Look at the cover of {}", "Fast on its screws, whole, and not past the date its maker set: a broken one is mended before anybody bathes.", 30),

@@ -62,8 +62,10 @@ class Pictures(Browsing):
             self.page.goto(f"/bench/{question}")
             self.shoot(f"bench-{question}")
         self.page.set_viewport_size({"width": 390, "height": 844})
-        self.page.goto("/bench/wait")
-        self.shoot("bench-wait-phone")
+        self.page.goto("/job/thistledown/shop")
+        self.page.get_by_role("button", name="PVC elbow 90° 1: all 3 in the basket").click()
+        self.page.get_by_role("button", name="PVC tee 1 × 1 × 1/2 female thread").last.click()
+        self.shoot("shop-phone")
         self.page.set_viewport_size({"width": 1280, "height": 800})
         pump = next(p for p in self.api("GET", "/jobs/thistledown")["plan"]["points"] if p["what"]["kind"] == "well_pump")
         self.api("POST", "/book", json={"format": "hydrarch/book/1", "things": [

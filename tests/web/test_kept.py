@@ -74,7 +74,8 @@ class Said(Browsing):
         expect(self.page.get_by_role("link", name="4 dry joints")).to_be_visible()
         self.page.wait_for_timeout(1500)
         self.assertEqual(
-            [a for a in asked if "/procedure" not in a and "/here" not in a], [a for a in asked if a.startswith("POST") and "/events" in a]
+            [a for a in asked if "/procedure" not in a and "/here" not in a],
+            [a for a in asked if a.startswith("POST") and "/events" in a],
         )
         self.assertEqual(sum("/events" in a for a in asked), 1)
 
