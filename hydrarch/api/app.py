@@ -170,6 +170,15 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
     if web is not None and (web / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
 
+        @app.get("/face.woff2", include_in_schema=False)
+        def face() -> Response:
+            found = next((web / "assets").glob("*-latin-wght-normal-*.woff2"), None)
+            if found is None:
+                raise Fault(
+                    problem("not-there", "Not there", 404, "The pages were built without their face.", "Build them again.")
+                )
+            return FileResponse(found, media_type="font/woff2", headers={"Cache-Control": "max-age=86400"})
+
         @app.get("/{rest:path}", include_in_schema=False)
         def page(rest: str) -> FileResponse:
             return FileResponse(_asked_file(web, rest), headers={"Cache-Control": "no-cache"})

@@ -67,7 +67,24 @@ def _first(derived: Derivation, ready: Readiness) -> list[Table]:
     ]
     danger = tuple((p.says, p.mend) for p in derived.problems() if p.danger)
     told = [Table("A danger to life: not to be built so", ("what", "how it is mended"), danger)] if danger else []
-    return [*told, *(lost if ready.lost else ()), _open(derived, ready)]
+    return [*told, *_handed(ready), *(lost if ready.lost else ()), _open(derived, ready)]
+
+
+def _handed(ready: Readiness) -> list[Table]:
+    """The last hand-over: by whom, who took it, and what was to come next."""
+    h = ready.handed
+    if h is None:
+        return []
+    when = datetime.fromtimestamp(h.at, UTC).strftime("%Y-%m-%d %H:%M UTC")
+    taken = f"taken by {h.taken_by}" if h.taken_by else "nobody has taken it yet"
+    return [
+        Table(
+            f"{h.by} handed it over on {when}; {taken}",
+            says=f"Next: {h.next}",
+            rows=tuple((t,) for t in h.told),
+            head=("as it stood then",),
+        )
+    ]
 
 
 def _open(derived: Derivation, ready: Readiness) -> Table:
