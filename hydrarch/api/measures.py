@@ -13,6 +13,7 @@ from hydrarch.core.levels import Graded, even_fall, follow_ground, read_slope
 from hydrarch.core.measures import read_measures, said
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import System
+from hydrarch.formats.pointsfile import Points, read_points
 
 __all__ = ["router"]
 
@@ -66,6 +67,20 @@ def draw_line(line: MeasuresInto) -> MeasuresDrawn:
     steps = read_measures(line.text, line.plan.units, heading)
     drawn = draw_measures(line.plan, line.start, steps)
     return MeasuresDrawn(drawn.plan, drawn.end, said(steps, line.plan.units))
+
+
+class PointsFile(BaseModel):
+    """A file of points as text, CSV or GeoJSON, and the units its figures are in where it does not say."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    text: str = Field(max_length=2_000_000)
+    units: System = "metric"
+
+
+@router.post("/points", summary="Read points that were measured")
+def measured_points(file: PointsFile) -> Points:
+    """What a file of points holds, said back; nothing is drawn or kept."""
+    return read_points(file.text, file.units)
 
 
 class GradeIn(BaseModel):

@@ -250,3 +250,36 @@ class Yard(Browsing):
         pipes.select_option("dwv40")
         self.saved(2)
         self.assertEqual(self.shown(job, "size")["drains"][-1]["series"], "dwv40")
+
+
+class AfterTheTrench(Browsing):
+    """What stays when it is closed."""
+
+    def test_points_from_a_file_and_as_laid(self) -> None:
+        """Points of a file are said back, then set down; hidden joints are measured from them; what is to be done again is done by name."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_text("Points from a file").click()
+        table = b"name,east,north\nHouse corner,30,20\nOak,60,22\n"
+        page.get_by_label("Points file").set_input_files({"name": "p.csv", "mimeType": "text/csv", "buffer": table})
+        expect(page.get_by_text("2 points, 30.00 m by 2.00 m")).to_be_visible()
+        page.get_by_role("button", name="Set down all 2").click()
+        self.saved(2)
+        names = {p["name"] for p in self.api("GET", f"/jobs/{job}")["plan"]["points"] if p["what"]["kind"] == "mark"}
+        self.assertEqual(names, {"House corner", "Oak"})
+        page.get_by_role("link", name="Keep").click()
+        laid = page.get_by_role("region", name="As laid")
+        expect(laid.get_by_text(re.compile("each measured from two of 2 marks"))).to_be_visible()
+        expect(laid.get_by_role("button").filter(has_text="from House corner").first).to_be_visible()
+        again = page.get_by_text("To be done again")
+        again.scroll_into_view_if_needed()
+        if not page.get_by_role("button", name="Done", exact=True).first.is_visible():
+            again.click()
+        page.get_by_role("button", name="Done", exact=True).first.click()
+        expect(page.get_by_text(re.compile("; crew did it"))).to_be_visible()
+        broken = b"name,east,north\nOak,here,22\n"
+        page.get_by_role("link", name="Survey").click()
+        page.get_by_text("Points from a file").click()
+        page.get_by_label("Points file").set_input_files({"name": "p.csv", "mimeType": "text/csv", "buffer": broken})
+        expect(page.get_by_text(re.compile("line 2: 'here' is no number"))).to_be_visible()

@@ -1763,6 +1763,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read points that were measured
+         * @description What a file of points holds, said back; nothing is drawn or kept.
+         */
+        post: operations["measured_points_api_measures_points_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/measures/read": {
         parameters: {
             query?: never;
@@ -4453,6 +4473,20 @@ export interface components {
             market: string;
             /** Title */
             title: string;
+        };
+        /**
+         * MeasuredPoint
+         * @description A point as it was measured: m east and north, and its level (m) where one was.
+         */
+        MeasuredPoint: {
+            /** Level */
+            level: number | null;
+            /** Name */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * MeasuredStop
@@ -7248,6 +7282,30 @@ export interface components {
             point: string;
             /** Pressure */
             pressure: number;
+        };
+        /**
+         * Points
+         * @description What a file holds, and what that is in words.
+         */
+        Points: {
+            /** Points */
+            points: components["schemas"]["MeasuredPoint"][];
+            /** Says */
+            says: string;
+        };
+        /**
+         * PointsFile
+         * @description A file of points as text, CSV or GeoJSON, and the units its figures are in where it does not say.
+         */
+        PointsFile: {
+            /** Text */
+            text: string;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
         };
         /**
          * PortView
@@ -15421,6 +15479,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Graded"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    measured_points_api_measures_points_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointsFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Points"];
                 };
             };
             /** @description Not there */

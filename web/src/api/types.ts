@@ -48,6 +48,7 @@ export type Said = Pick<Required<Schemas["Said"]>, "id" | "kind" | "at" | "by" |
   Partial<Schemas["Said"]>;
 export type Answered = Schemas["Answered"];
 export type Procedure = Schemas["Procedure"];
+export type Points = Schemas["Points"];
 export type Shop = Schemas["Shop"];
 export type ShopPart = Schemas["ShopPart"];
 export type Instead = Schemas["Instead"];

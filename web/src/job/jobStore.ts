@@ -3,7 +3,7 @@ import { api, Refused } from "../api/client";
 import { page } from "../api/id";
 import { kept } from "../api/kept";
 import type { News } from "../api/live";
-import { keptJob } from "../api/pantry";
+import { dropJob, keptJob } from "../api/pantry";
 import type {
   JobView,
   LeftOut,
@@ -205,6 +205,7 @@ export const useJob = create<State>((set, get) => {
       } catch (error) {
         const problem = problemOf(error);
         if (!problem) throw error;
+        if (problem.status === 404) void dropJob(id); // nobody keeps a copy of what was taken away
         const along = problem.status === 0 || problem.status >= 500 ? await keptJob(id) : undefined;
         if (get().id !== id || get().view.kind !== "loading") return;
         if (along) asTaken(along as Along);

@@ -14,6 +14,7 @@ import { Details } from "./Details";
 import { GroupForm } from "./GroupForm";
 import { Levels } from "./Levels";
 import { PointForm } from "./PointForm";
+import { PointsIn } from "./PointsIn";
 import { RunForm } from "./RunForm";
 import { Scenarios } from "./Scenarios";
 import { PointsTable, RunsTable } from "./Tables";
@@ -41,6 +42,7 @@ export function SurveySheet() {
         <>
           <Problems problems={derived.problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />
+          <PointsIn />
           <Levels />
           <Details />
           <PictureBeneath />
