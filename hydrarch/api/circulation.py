@@ -12,7 +12,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from hydrarch.api.apart import answer
 from hydrarch.api.service import ServiceIn
 from hydrarch.core.chain import derive
-from hydrarch.core.circulation.happens import MISHAPS, Mishap, Trace, happens, mishaps_of
+from hydrarch.core.circulation.happens import Trace, happens
+from hydrarch.core.circulation.mishaps import MISHAPS, Mishap, mishaps_of
 from hydrarch.core.plan import Plan
 from hydrarch.core.progress import Report, unheard
 

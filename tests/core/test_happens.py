@@ -8,11 +8,13 @@ from scipy.integrate import solve_ivp
 
 from hydrarch.core.basins import shape_of
 from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.circulation.happens import AT, MISHAPS, Trace, happens, mishaps_of
+from hydrarch.core.circulation.happens import AT, Trace, happens
 from hydrarch.core.circulation.laws import evaporation, standpipe
+from hydrarch.core.circulation.mishaps import MISHAPS, freezes, mishaps_of
+from hydrarch.core.circulation.standing import Standing
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.basins import Basin
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Plan, Point
 from hydrarch.core.progress import TookTooLong
 from hydrarch.demo_waters import cedar_tub, left_dry, show_tank, swimming_pond
 from tests.core.plans import draw
@@ -25,9 +27,25 @@ def let(plan: Plan, mishap: str, where: str = "", hours: float = 1.0) -> Trace:
     return happens(plan, d.settled.pipes, d.assembly.minor, mishap, where, hours)  # type: ignore[arg-type]
 
 
+def throttled(opening: float = 0.3, cold: float = 278.15) -> Plan:
+    """The show tank with its return's valve turned down, in the cold."""
+    plan = show_tank()
+    points = tuple(replace_what(p, {"opening": opening}) if p.id == "V1" else p for p in plan.points)
+    conditions = plan.conditions.model_copy(update={"water_temperature": cold})
+    return Plan.model_validate(
+        {**plan.model_dump(), "points": [p.model_dump() for p in points], "conditions": conditions.model_dump()}
+    )
+
+
 def everything() -> Iterator[tuple[str, Plan, str, str]]:
     """Every mishap at every thing it can befall, in the three jobs of the camp and a tank over its sump."""
-    for name, plan in (("pond", swimming_pond()), ("tub", cedar_tub()), ("tank", show_tank()), ("sump", over_sump())):
+    for name, plan in (
+        ("pond", swimming_pond()),
+        ("tub", cedar_tub()),
+        ("tank", show_tank()),
+        ("sump", over_sump()),
+        ("low", throttled()),
+    ):
         d = derive(plan)
         for mishap, things in mishaps_of(plan, d.settled.pipes, d.assembly.minor).items():
             for where in things[:2] or ("",):
@@ -185,6 +203,44 @@ class Told(unittest.TestCase):
         self.assertLess(max(trace.flows["PU"]), 1e-5)
 
 
+class Opened(unittest.TestCase):
+    """What is opened wide, and what freezes."""
+
+    def test_an_outlet_opens(self) -> None:
+        """A valve that was turned down is opened: the pump moves as much as with the valve open from the start, by the same network."""
+        trace, wide = let(throttled(), "outlet opens", "V1", 0.5), let(throttled(1.0), "nothing", "", 0.5)
+        before, after = trace.flows["PU"][0], trace.flows["PU"][-1]
+        self.assertGreater(after, before * 1.02)
+        self.assertAlmostEqual(after, wide.flows["PU"][-1], delta=0.02 * after)
+        self.assertTrue(any("opens" in h.says for h in trace.happened))
+
+    def test_frost(self) -> None:
+        """Bare pipe that stays full bursts as late as scipy integrates its cooling and freezing; what has run back to the sump does not."""
+        plan = throttled()
+        d = derive(plan, strict=True)
+        found = freezes(Standing(plan, d.settled.pipes, d.assembly.minor))
+        run, told = max(found.items(), key=lambda x: x[1])
+        pipe = d.settled.pipes[run]
+        loss, mass = 10.0 * np.pi * pipe.outside, 1000.0 * np.pi * pipe.bore**2 / 4
+
+        def heat(_: float, h: np.ndarray) -> list[float]:  # J/m above ice-cold water
+            return [-loss * (max(h[0], 0.0) / (mass * 4186.0) + 5.0)]
+
+        def slush(_: float, h: np.ndarray) -> float:
+            return float(h[0] + 0.2 * 334e3 * mass)
+
+        slush.terminal = True  # type: ignore[attr-defined]
+        cooled = solve_ivp(heat, (0, 1e6), [mass * 4186.0 * 5.0], events=slush, rtol=1e-9, atol=1e-3, max_step=60.0)
+        self.assertAlmostEqual(told, float(np.concatenate(cooled.t_events or [])[0]), delta=0.002 * told)
+        trace = let(plan, "frost", "", 9.0)
+        burst = [h.where for h in trace.happened if "bursts" in h.says]
+        self.assertIn("burst in the frost", trace.says)
+        self.assertTrue(burst)
+        high = {r.id for r in plan.runs if max(plan.by_id[p].level for p in r.points) > 0.9 + 204.0 + 0.7}
+        self.assertFalse(high & set(burst))
+        self.assertTrue(any("Drain what lies bare" in h for h in trace.helps))
+
+
 class LeftDry(unittest.TestCase):
     """What is left dry on purpose, at a hand-over."""
 
@@ -205,9 +261,9 @@ class LeftDry(unittest.TestCase):
         self.assertIn("under a pump, so made before water comes", told("B4"))
 
 
-def replace_what(point: object, update: dict[str, float]) -> object:
+def replace_what(point: Point, update: dict[str, float]) -> Point:
     """A point whose thing has other numbers."""
-    return point.model_copy(update={"what": point.what.model_copy(update=update)})  # type: ignore[attr-defined]
+    return point.model_copy(update={"what": point.what.model_copy(update=update)})
 
 
 if __name__ == "__main__":

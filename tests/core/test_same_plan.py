@@ -11,7 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
@@ -132,6 +132,7 @@ class Same(unittest.TestCase):
                     self.alike(usual, derive(changed(whole, change)), change is backwards)
 
     @settings(max_examples=40)
+    @example(479, shuffled)  # two sources as near to a drip zone
     @given(st.integers(0, 1_000_000), st.sampled_from([moved, turned, mirrored, raised, backwards, shuffled]))
     def test_any_plan(self, seed: int, change: Callable[[Body], None]) -> None:
         """Plans at random, one change each."""

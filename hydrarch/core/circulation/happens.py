@@ -10,33 +10,22 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Literal
+from functools import partial
 
 import numpy as np
 
-from hydrarch.core.basins import shape_of
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.laws import evaporation
+from hydrarch.core.circulation.mishaps import FROST, MISHAPS, Mishap, freezes, may_befall
 from hydrarch.core.circulation.standing import Array, Drain, Standing
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.basins import Basin, InWall, Standpipe
-from hydrarch.core.kinds.devices import Filter, Pump, Valve
-from hydrarch.core.plan import Plan, Point
+from hydrarch.core.kinds.basins import InWall, Standpipe
+from hydrarch.core.plan import Plan
 from hydrarch.core.progress import Late, TookTooLong, never
 from hydrarch.core.units import show
 
-__all__ = ["MISHAPS", "Happening", "Mishap", "Trace", "happens", "mishaps_of"]
+__all__ = ["Happening", "Trace", "happens"]
 
-Mishap = Literal["nothing", "pump stops", "power fails", "valve shut", "filter clogs", "drain blocked", "return off"]
-MISHAPS: dict[Mishap, str] = {
-    "nothing": "nothing: it runs as it should",
-    "pump stops": "a pump stops",
-    "power fails": "the power fails in the night, eight hours",
-    "valve shut": "a valve is shut",
-    "filter clogs": "a filter clogs",
-    "drain blocked": "a standpipe is blocked",
-    "return off": "a return comes off its wall",
-}
 AT, _NIGHT = 600.0, 8 * 3600.0
 """s after which it happens, and how long a night without power is."""
 _LEAST_STEP, _MOST_STEP, _MOST_STEPS = 0.05, 600.0, 40_000
@@ -119,6 +108,7 @@ class _Run:
         self.low: set[str] = set()
         self.sucked: set[str] = set()
         self.moves: dict[str, float] = {}
+        self.burst: list[str] = []
         self.moments = self._moments()
 
     def _moments(self) -> list[tuple[float, Callable[[], None]]]:
@@ -129,15 +119,10 @@ class _Run:
         names = w.plan.names
 
         def stop() -> None:
-            off = [p.id for p in w.pumps] if self.mishap == "power fails" else [thing]
-            w.stopped = frozenset(off)
-            self._tell(
-                thing if self.mishap != "power fails" else "",
-                "The power is gone: every pump stops."
-                if self.mishap == "power fails"
-                else f"{names.get(thing, 'The pump')} stops.",
-                False,
-            )
+            all_of = {"power fails": "The power is gone: every pump stops.", "frost": f"{FROST}: every pump stands still."}
+            told = all_of.get(self.mishap)
+            w.stopped = frozenset([p.id for p in w.pumps] if told else [thing])
+            self._tell("" if told else thing, told or f"{names.get(thing, 'The pump')} stops.", False)
 
         def start() -> None:
             w.stopped = frozenset()
@@ -145,7 +130,10 @@ class _Run:
 
         def go_wrong() -> None:
             w.wrong = frozenset([thing])
+            if self.mishap == "outlet opens":
+                w.wrong, w.opened = frozenset(), frozenset([thing])
             what = {
+                "outlet opens": "opens",
                 "valve shut": "is shut",
                 "filter clogs": "is clogged",
                 "drain blocked": "is blocked",
@@ -155,10 +143,21 @@ class _Run:
                 d.blocked = d.blocked or (d.point == thing and self.mishap == "drain blocked")
             self._tell(thing, f"{names[thing]} {what}.", self.mishap == "return off")
 
+        if self.mishap == "frost":
+            frozen = [(AT + t, partial(self._freeze, run)) for run, t in freezes(w).items() if t < _NIGHT]
+            return [(AT, stop), *sorted(frozen, key=lambda x: x[0]), (AT + _NIGHT, start)]
         if self.mishap in ("pump stops", "power fails"):
             again: list[tuple[float, Callable[[], None]]] = [(AT + _NIGHT, start)] if self.mishap == "power fails" else []
             return [(AT, stop), *again]
         return [(AT, go_wrong)]
+
+    def _freeze(self, run: str) -> None:
+        """A run whose water has stood still and bare for so long: it bursts where it is still full."""
+        w, of = self.w, self.w.plan.run_by_id[run]
+        ends = [w.plan.by_id[e.point] for e in of.ends]
+        if w.stands_full(run):
+            self._tell(run, f"The water in {ends[0].label} to {ends[1].label} has frozen: the pipe bursts.", True)
+            self.burst.append(run)
 
     def _tell(self, where: str, says: str, bad: bool) -> None:
         self.happened.append(Happening(self.w.time, where, says, bad))
@@ -177,7 +176,7 @@ class _Run:
                 self.moments.pop(0)[1]()
                 step, solved_as = 0.5, None
             under = w.under_now()
-            key = (under, w.stopped, w.wrong)
+            key = (under, w.stopped, w.wrong, w.opened)
             if key != solved_as or float(np.max(np.abs(w.levels - solved_at), initial=0.0)) > _MOVED:
                 into, pumps, out = w.moved(under)
                 solved_at, solved_as = w.levels.copy(), key
@@ -341,6 +340,12 @@ class _Run:
             told.append(f"{show(v, 'volume', units)} runs over the rim of {w.plan.names[n]}")
         for n, s in dry.items():
             told.append(f"{w.plan.names[n]} draws air for {s / 60:.0f} min")
+        if self.burst:
+            told.append(f"{len(self.burst)} stretch{'es' if len(self.burst) > 1 else ''} of pipe burst in the frost")
+            helps.append(
+                "Drain what lies bare before the frost: a valve at its lowest place, and one at its highest that lets air in."
+            )
+            helps.append("Or let the pump run, a little of its flow round all of it: water that moves stays open far longer.")
         if self.left > 1e-6:
             told.append(f"{show(self.left, 'volume', units)} runs out of the job")
         if over and self.mishap in ("pump stops", "power fails"):
@@ -367,34 +372,3 @@ class _Run:
         if not told:
             return f"In {hours} nothing runs over and no pump draws air: {', '.join(lows[:4])}.", tuple(helps)
         return f"In {hours} {', '.join(told)}: {', '.join(lows[:4])}.", tuple(helps)
-
-
-def may_befall(work: Standing, point: Point, mishap: Mishap) -> bool:
-    """Whether a mishap can befall a thing: one that is in water that goes round, and a return only where a pump pushes."""
-    what, there = point.what, point.id in work.pumped
-    match mishap:
-        case "pump stops" | "power fails":
-            return there and isinstance(what, Pump)
-        case "valve shut":
-            return there and isinstance(what, Valve)
-        case "filter clogs":
-            return there and isinstance(what, Filter)
-        case "drain blocked":
-            return any(d.point == point.id for d in work.drains)
-        case "return off":
-            return there and isinstance(what, InWall) and point.kind.role != "source"
-        case _:
-            return False
-
-
-def mishaps_of(plan: Plan, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> dict[Mishap, tuple[str, ...]]:
-    """What can happen on a plan, and to which things; "power fails" to all of its pumps."""
-    found: dict[Mishap, tuple[str, ...]] = {"nothing": ()}
-    if any(isinstance(p.what, Basin) and shape_of(p).crosses for p in plan.points):
-        return found  # that is told, and whoever asks what happens is told it again
-    work = Standing(plan, pipes, minor)
-    for mishap in MISHAPS:
-        things = tuple(p.id for p in plan.points if may_befall(work, p, mishap))
-        if things:
-            found[mishap] = things
-    return found

@@ -26,6 +26,7 @@ from hydrarch.core.hydraulics.rounds import loops
 from hydrarch.core.kinds.basins import Basin, InWall, Returns, Standpipe, TopUp, Waters
 from hydrarch.core.kinds.devices import Filter, Pump, Valve
 from hydrarch.core.kinds.drains import Outfall
+from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout, layout
 from hydrarch.core.plan import Plan, Point, Scenario
 
@@ -62,6 +63,7 @@ class Standing:
 
     def __init__(self, plan: Plan, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> None:
         self.plan, self.pipes, self.minor = plan, pipes, minor
+        self.opened: frozenset[str] = frozenset()
         self.lay = layout(plan)
         self.round = self._part(drains=False)
         self.pumped = {p for s in loops(*self.round) for p in s.points}
@@ -73,7 +75,7 @@ class Standing:
         self.volumes = np.array([b.water for b in self.bodies])
         self.levels = np.array([b.level for b in self.bodies])
         self.pumps = [p for p in plan.points if isinstance(p.what, Pump)]
-        self.nets: dict[tuple[frozenset[str], frozenset[str], frozenset[str]], Net] = {}
+        self.nets: dict[tuple[frozenset[str], ...], Net] = {}
         self.drains = self._drains()
         self.floats = self._floats()
         self.time = 0.0
@@ -132,7 +134,20 @@ class Standing:
         return found
 
     def _scenario(self) -> Scenario:
-        return Scenario(id="round", name="Round", open=())
+        opened = sorted(o for o in self.opened if isinstance(self.plan.by_id[o].what, Outlet))
+        return Scenario(id="round", name="Round", open=tuple(opened))
+
+    def stands_full(self, run: str) -> bool:
+        """Whether a run is full of water that stands: no end of it higher than the water of a body its line leads to."""
+        of = self.plan.run_by_id[run]
+        line = next((s.points for s in self.lay.systems.found if run in s.runs), ())
+        homes = [
+            self.number[w.basin]
+            for n in line
+            if isinstance(what := self.plan.by_id[n].what, InWall) and (w := what.waters) is not None
+        ]
+        stands = max((float(self.levels[h]) for h in homes), default=-inf)
+        return max(self.plan.by_id[e.point].level for e in of.ends) < stands
 
     def under_now(self) -> frozenset[str]:
         """The fittings that lie under water now; a return with a hole counts until the water falls to that."""
@@ -147,7 +162,7 @@ class Standing:
 
     def net(self, under: frozenset[str]) -> Net:
         """The network as things stand; kept for when they stand so again."""
-        key = (self.stopped, under, self.wrong)
+        key = (self.stopped, under, self.wrong, self.opened)
         if key not in self.nets:
             self.nets[key] = self._build(under)
         return self.nets[key]
@@ -179,6 +194,8 @@ class Standing:
         elif isinstance(what, InWall) and what.waters is not None and not isinstance(what, Standpipe):
             level = p.level - what.draws_below + (1.0 if under else -1.0) * 1e-3  # only which side of it the water stands
             what = what.let_in(replace(what.waters, level=level))
+        if p.id in self.opened and isinstance(what, Valve):
+            what = what.model_copy(update={"opening": 1.0})
         if p.id in self.wrong:
             if isinstance(what, Valve):
                 what = what.model_copy(update={"opening": 0.0})
@@ -207,6 +224,9 @@ class Standing:
             of = self.plan.run_by_id[run.id]
             for end, sign in ((of.a, -1.0), (of.b, 1.0)):
                 here = self.plan.by_id[end.point]
+                if end.point in self.opened and isinstance(here.what, Outlet):
+                    out += sign * q
+                    continue
                 if isinstance(here.what, Standpipe) or not isinstance(here.what, InWall):
                     continue
                 port = self.plan.port(end)

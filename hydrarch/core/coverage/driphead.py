@@ -26,7 +26,7 @@ _WORDS = {BackflowPreventer: "the preventer", Filter: "the filter", Regulator: "
 def head_of(plan: Plan, lay: Layout, drip: str) -> tuple[Point, ...]:
     """What water passes on its shortest way to a drip zone, from its source on; empty where none feeds it."""
     best: tuple[str, ...] = ()
-    for source in (p.id for p in plan.sources):
+    for source in sorted(p.id for p in plan.sources):  # of two as near it is the same one, however the plan is drawn
         runs = path_between(lay, source, drip)
         if runs and (not best or len(runs) + 1 < len(best)):
             way = [source]

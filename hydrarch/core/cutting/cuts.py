@@ -230,7 +230,7 @@ def _uprights(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterable[Pi
     It is pushed into its foot dry, so that it lifts out to be cleaned and to let the box run out (common practice).
     """
     for p in plan.points:
-        what, runs = p.what, [r for r in plan.runs if p.id in (r.a.point, r.b.point) and r.id in lay.lines]
+        what, runs = p.what, sorted((r for r in plan.runs if p.id in r.points and r.id in lay.lines), key=lambda r: r.id)
         if not isinstance(what, Standpipe) or what.up <= 0 or p.existing is not None or not runs:
             continue
         led = pipes[runs[0].id]

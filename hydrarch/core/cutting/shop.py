@@ -168,7 +168,7 @@ def meeting_problems(plan: Plan, lay: Layout, found: tuple[Body, ...]) -> Iterat
     at: dict[str, list[Body]] = defaultdict(list)
     for body in found:
         at[body.point].append(body)
-    spots = list(at)
+    spots = sorted(at)  # told at the same one of two, however the plan is drawn
     if len(spots) < 2:
         return
     joined = {frozenset((x.a, x.b)) for x in lay.lines.values()}

@@ -2224,7 +2224,7 @@ export interface components {
              * Mishap
              * @enum {string}
              */
-            mishap: "nothing" | "pump stops" | "power fails" | "valve shut" | "filter clogs" | "drain blocked" | "return off";
+            mishap: "nothing" | "pump stops" | "power fails" | "valve shut" | "outlet opens" | "filter clogs" | "drain blocked" | "return off" | "frost";
             /** Says */
             says: string;
             /** Things */
@@ -3744,7 +3744,7 @@ export interface components {
              * @default nothing
              * @enum {string}
              */
-            mishap: "nothing" | "pump stops" | "power fails" | "valve shut" | "filter clogs" | "drain blocked" | "return off";
+            mishap: "nothing" | "pump stops" | "power fails" | "valve shut" | "outlet opens" | "filter clogs" | "drain blocked" | "return off" | "frost";
             /**
              * Where
              * @default

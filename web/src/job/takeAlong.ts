@@ -25,7 +25,7 @@ export type Along = KeptJob & {
 
 const STAGES: readonly Stage[] = ["make", "prove", "keep", "join", "cut", "size", "survey"];
 const KEEP_AFTER = 400;
-const FETCH_AFTER = 2_500;
+const FETCH_AFTER = 4_000;
 
 let keeping: ReturnType<typeof setTimeout> | undefined;
 let fetching: ReturnType<typeof setTimeout> | undefined;
