@@ -26,7 +26,7 @@ from hydrarch.store.photos import photo_body, photos
 from tests.api.client import WithClient, event
 
 ROOT = Path(__file__).resolve().parents[2]
-KILLS = int(os.environ.get("HYDRARCH_KILLS", "4"))
+KILLS = int(os.environ.get("HYDRARCH_KILLS", "3"))
 CLIENTS = 3
 
 
