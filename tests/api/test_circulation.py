@@ -20,7 +20,9 @@ class Happens(WithClient):
     def test_what_can_happen(self) -> None:
         """Only what can, each with the things it can happen to; a job with no such water has nothing but nothing."""
         found = {m["mishap"]: dict(m["things"]) for m in self.client.get(f"/api/jobs/{self.tank}/mishaps").json()}
-        self.assertEqual(set(found), {"nothing", "pump stops", "power fails", "valve shut", "drain blocked", "return off"})
+        self.assertEqual(
+            set(found), {"nothing", "pump stops", "power fails", "valve shut", "drain blocked", "return off", "frost"}
+        )
         self.assertEqual(found["pump stops"], {"PU": "Return pump"})
         self.assertEqual(found["return off"], {"R1": "Return"})
         empty = self.client.post("/api/jobs", json={"name": "Empty", "units": "us"}).json()["id"]

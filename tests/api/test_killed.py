@@ -93,7 +93,7 @@ class Killed(unittest.TestCase):
                 phones = [threading.Thread(target=self.phone, args=(name, until)) for _ in range(CLIENTS)]
                 for p in phones:
                     p.start()
-                time.sleep(rng.uniform(0.3, 1.2))
+                time.sleep(rng.uniform(0.6, 1.5))
             finally:
                 server.send_signal(signal.SIGKILL)
                 server.wait()

@@ -1,5 +1,6 @@
 import { api, Refused } from "../api/client";
 import { askAbout } from "../api/keptAnswers";
+import { useOffline } from "../api/offline";
 import { type KeptJob, keepJob, throwOutOld } from "../api/pantry";
 import { useSignal } from "../api/signal";
 import type { LeftOut, Plan, Procedures, Stage, Standing } from "../api/types";
@@ -24,6 +25,8 @@ export type Along = KeptJob & {
 };
 
 const STAGES: readonly Stage[] = ["make", "prove", "keep", "join", "cut", "size", "survey"];
+/** Where this page cannot be opened anew with no signal, only what the work in hand wants is fetched: the page that is open goes on. */
+const IN_HAND: readonly Stage[] = ["make"];
 const KEEP_AFTER = 400;
 const FETCH_AFTER = 4_000;
 
@@ -60,13 +63,14 @@ async function keep(): Promise<void> {
 async function fetchRest(): Promise<void> {
   const { id, revision } = useJob.getState();
   const still = () => useJob.getState().id === id && useJob.getState().revision === revision && settled();
-  for (const stage of STAGES) {
+  const { able } = useOffline.getState();
+  for (const stage of able ? STAGES : IN_HAND) {
     if (!still() || document.hidden || useSignal.getState().lostAt !== null) return;
     await useJob.getState().need(stage, true);
   }
   if (!still() || useJob.getState().procedures?.revision === revision) return;
   try {
-    const [all] = await Promise.all([api.procedures(id), api.shop(id).catch(noShop)]);
+    const [all] = await Promise.all([api.procedures(id), able ? api.shop(id).catch(noShop) : null]);
     if (still()) useJob.setState({ procedures: { revision, all } });
   } catch (error) {
     if (!(error instanceof Refused)) throw error;
