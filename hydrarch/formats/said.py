@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
-from hydrarch.core.making.state import Event, Mark
+from hydrarch.core.making.state import Event, EventKind, Mark, SaidKind
 
 __all__ = ["MOST_JOINTS", "KeptEvent", "Said"]
 
@@ -63,20 +63,7 @@ _OF_NO_JOINT = ("tested", "buried", "handed_over", "taken_over", "tended", "got"
 class Said(_Any):
     """What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970."""
 
-    kind: Literal[
-        "dry_fitted",
-        "left_dry",
-        "made",
-        "undone",
-        "looked",
-        "tested",
-        "buried",
-        "handed_over",
-        "taken_over",
-        "tended",
-        "got",
-        "laid_out",
-    ]
+    kind: SaidKind
     joints: list[JointName] = Field(default_factory=list, max_length=MOST_JOINTS)
 
     @model_validator(mode="after")
@@ -111,21 +98,7 @@ class KeptEvent(_Any):
     """An event as a job's file has it: with what each joint was, under the same limits as what a page says."""
 
     id: Annotated[Text, Field(min_length=1, max_length=60)]
-    kind: Literal[
-        "dry_fitted",
-        "left_dry",
-        "made",
-        "undone",
-        "looked",
-        "tested",
-        "ran",
-        "buried",
-        "handed_over",
-        "taken_over",
-        "tended",
-        "got",
-        "laid_out",
-    ]
+    kind: EventKind
     joints: Annotated[dict[JointName, _Mark], Field(max_length=4 * MOST_JOINTS)] = Field(default_factory=dict)
     clock: Annotated[float, Field(ge=-4e9, le=4e9)] | None = None
     told: Annotated[tuple[Annotated[Text, Field(max_length=500)], ...], Field(max_length=200, strict=False)] = ()

@@ -44,6 +44,7 @@ class Pictures(Browsing):
         self.page.set_viewport_size({"width": 1280, "height": 800})
         self.page.goto("/")
         self.page.get_by_text("5 dry-fitted and not made").wait_for()
+        self.page.wait_for_function("!document.body.innerText.includes('Looking what waits')", timeout=60_000)
         self.shoot("home")
         self.open("thistledown-beds", "size")
         self.page.get_by_role("region", name="What the drip rows give").wait_for()

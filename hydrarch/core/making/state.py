@@ -24,6 +24,7 @@ __all__ = [
     "Mark",
     "Need",
     "Record",
+    "SaidKind",
     "StateName",
     "event_body",
     "event_from",
@@ -36,14 +37,13 @@ __all__ = [
     "records_of",
 ]
 
-EventKind = Literal[
+SaidKind = Literal[
     "dry_fitted",
     "left_dry",
     "made",
     "undone",
     "looked",
     "tested",
-    "ran",
     "buried",
     "handed_over",
     "taken_over",
@@ -51,6 +51,8 @@ EventKind = Literal[
     "got",
     "laid_out",
 ]
+"""What a crew may say; a zone that ran is written by the server alone."""
+EventKind = Literal[SaidKind, "ran"]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
 MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
 
