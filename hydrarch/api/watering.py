@@ -16,14 +16,14 @@ from hydrarch.api.problems import shut_gate
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.api.standing import zone_gate
 from hydrarch.core.catalogue.nozzles import Nozzle
-from hydrarch.core.coverage.need import RunTime, run_time
+from hydrarch.core.coverage.need import RunTime, daylight, run_time
 from hydrarch.core.coverage.schedule import Schedule, daily_need, schedule
 from hydrarch.core.coverage.zoning import Grouping, by_valves, gives, grouped, measured
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.layout import layout
 from hydrarch.core.looped import Loops, loop_beside_tree
 from hydrarch.core.plan import Plan
-from hydrarch.core.stations import Zone
+from hydrarch.core.stations import Weather, Zone
 from hydrarch.core.units import System, read, show
 from hydrarch.devices.controller import Running
 from hydrarch.devices.weather import SimulatedWeather
@@ -123,14 +123,26 @@ def job_watering(service: ServiceIn, job_id: str) -> Schedule:
 
 
 def watering_day(service: Service, found: Job) -> Schedule:
-    """The same, for whoever writes it down; the weather is the stand-in's of the week to come."""
+    """The same, for whoever writes it down; the weather is the crew's own, or the feed's of the week to come."""
     now = service.clock()
+    derived = service.derived(found)
+    day = datetime.fromtimestamp(now, UTC).timetuple().tm_yday
+    days = derived.plan.watering.weather or _foretold(now, daylight(derived.plan.watering.latitude, day))
+    need = daily_need(derived.plan, days, day)
+    return schedule(derived.plan, need, derived.watered, derived.dripped)
+
+
+def _foretold(now: float, light: float) -> Weather:
+    """The mean day of the week to come, by the stand-in's feed, where the day has so much light (s)."""
     hours = SimulatedWeather().hours(now, 24 * _DAYS)
     days = [hours[24 * n : 24 * (n + 1)] for n in range(_DAYS)]
     warmest, coldest = (fmean(pick(h.temperature for h in day) for day in days) for pick in (max, min))
-    derived = service.derived(found)
-    need = daily_need(derived.plan, warmest, coldest, datetime.fromtimestamp(now, UTC).timetuple().tm_yday)
-    return schedule(derived.plan, need, derived.watered, derived.dripped)
+    dampest, driest = (fmean(pick(h.humidity for h in day) for day in days) for pick in (max, min))
+    winds, suns = [h.wind for h in hours if h.wind is not None], [h.sun for h in hours if h.sun is not None]
+    return Weather(
+        warmest=warmest, coldest=coldest, dampest=dampest, driest=driest,
+        wind=fmean(winds) if winds else None, sun=fmean(suns) * light if suns else None,
+    )  # fmt: skip
 
 
 @router.get("/jobs/{job_id}/looped", summary="A loop beside the same outlets on a tree")

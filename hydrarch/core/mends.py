@@ -78,6 +78,18 @@ def _measured(body: Body, where: str) -> bool:
     return True
 
 
+def _flush_valves(body: Body, where: str) -> bool:
+    """End every row in a flush valve."""
+    rows = [p for p in body["points"] if p["what"]["kind"] == "drip_row" and p["what"]["end"] == "plug" and p["existing"] is None]
+    here = {p["id"] for p in rows}
+    for p in rows:
+        p["what"]["end"] = "flush valve"
+    body["nodes"] = [n for n in body["nodes"] if n["point"] not in here]
+    ends = {e["id"] for r in body["runs"] for e in (r["a"], r["b"]) if e["point"] in here}
+    body["ways"] = [w for w in body["ways"] if w["end"] not in ends]
+    return bool(rows)
+
+
 def _wheels(body: Body, where: str) -> bool:
     run = _run(body, where)
     if run is None or run["wheels"]:
@@ -326,6 +338,7 @@ MENDS: dict[str, _Mend] = {
     "in-no-water": _Mend("Set it into the wall of the body of water nearest to it", _into_wall, _has_body),
     "skimmer-level": _Mend("Set it at the water's level", _into_wall, _has_body),
     "zone-by-hand": _Mend("Take a valve that is worked by wire", _by_wire),
+    "row-no-flush": _Mend("End each row in a flush valve", _flush_valves),
     "half-inch": _Mend("It is measured, and it is this", _measured),
     "drip-order": _Mend("Let the two change places", _in_order, lambda plan, where: where in plan.by_id),
     "drip-filter": _Mend("Put a filter there", _after((BackflowPreventer, Valve), "filter", "F")),

@@ -56,6 +56,7 @@ def _same(name: str, unit: Unit) -> Quantity:
     return Quantity(name, unit.symbol, unit, unit)
 
 
+_MILE = 5280 * FOOT
 _FT = Unit("ft", FOOT, decimals=1)
 _M = Unit("m", 1.0, decimals=2)
 _IN = Unit("in", INCH, decimals=3)
@@ -87,6 +88,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("pressure", "Pa", Unit("psi", PSI, decimals=1), Unit("bar", 1e5, decimals=2)),
         Quantity("head", "m", _FT, _M),
         Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),
+        Quantity("wind", "m/s", Unit("mph", _MILE / 3600, decimals=1), Unit("m/s", 1.0, decimals=1)),
         Quantity("temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)),
         Quantity(
             "volume",
@@ -142,6 +144,8 @@ TYPED: dict[str, dict[str, Unit]] = {
     "m/s": {
         **dict.fromkeys(("m/s",), Unit("m/s", 1.0)),
         **dict.fromkeys(("ft/s", "fps"), Unit("ft/s", FOOT)),
+        **dict.fromkeys(("mph", "mi/h"), Unit("mph", _MILE / 3600)),
+        **dict.fromkeys(("km/h", "kmh", "kph"), Unit("km/h", 1 / 3.6)),
     },
     "K": {
         **dict.fromkeys(("c", "°c"), Unit("°C", 1.0, 273.15)),

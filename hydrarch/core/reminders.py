@@ -55,6 +55,7 @@ _RULES = (
     _Rule("trap", (DrainInlet,), "Refill the trap of {}", "A trap that stands dry lets sewer air in: pour in a jug of water where none has run for weeks.", 30),
     _Rule("clear", (DrainInlet,), "Clear {}", "Take the grate off, lift out what has settled, and flush the drain from its clean-out.", 365),
     _Rule("filter", (Filter,), "Clean {}", "Sooner where the gauge falls across it: shut, let the pressure off, wash the element, grease its O-ring.", 90),
+    _Rule("rows", (DripRow,), "Flush {}", "Open its end while it runs until the water is clear, then look that the last emitters drip.", 90),
     _Rule("preventer", (BackflowPreventer,), "Have {} tested", "Whoever the local code licenses tests it each year, and after every repair or frost.", 365),
     _Rule("o-rings", (Union,), "Look at the O-ring of {}", "Open it with the pressure off, wipe it, grease it with what suits rubber and drinking water, and turn it home by hand.", 365),
     _Rule("pump", (Pump, WellPump), "Look at {}", "Disconnect it in sight first. Strainer, unions and their O-rings, sound, and what it lifts against what it did.", 365),

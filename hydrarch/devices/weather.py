@@ -17,11 +17,16 @@ __all__ = ["Hour", "SimulatedWeather", "Weather", "lowest", "read_weather"]
 
 @dataclass(frozen=True, slots=True)
 class Hour:
-    """Air at one time (s since 1970): temperature (K) and relative humidity (0 to 1)."""
+    """Air at one time (s since 1970): temperature (K) and relative humidity (0 to 1).
+
+    Where they are foretold, `wind` (m/s, at 10 m) and in what share of the daylight the `sun` shines.
+    """
 
     at: float
     temperature: float
     humidity: float
+    wind: float | None = None
+    sun: float | None = None
 
 
 class Weather(Protocol):
@@ -46,8 +51,11 @@ class SimulatedWeather:
             at = start + 3600 * n
             day = Random(self.seed * 100_003 + int(at // 86400))
             drift, damp = day.uniform(-3, 3), day.uniform(-0.1, 0.1)
+            breeze, clear = day.uniform(1.5, 5), day.uniform(0.2, 0.9)
             wave = cos(2 * pi * ((at % 86400) / 86400 - 15 / 24))
-            found.append(Hour(at, self.mean + drift + self.swing * wave, min(0.98, max(0.2, 0.75 + damp - 0.2 * wave))))
+            found.append(
+                Hour(at, self.mean + drift + self.swing * wave, min(0.98, max(0.2, 0.75 + damp - 0.2 * wave)), breeze, clear)
+            )
         return tuple(found)
 
 
@@ -57,7 +65,7 @@ def lowest(hours: Sequence[Hour]) -> tuple[float, float]:
 
 
 def read_weather(text: str) -> tuple[Hour, ...]:
-    """Hours from CSV with the columns time (ISO 8601 or seconds since 1970), celsius and humidity (%).
+    """Hours from CSV with the columns time (ISO 8601 or seconds since 1970), celsius and humidity (%), and wind (m/s) and sun (%) if it has them.
 
     Raises `BadRow` with line and reason.
     """
@@ -69,11 +77,16 @@ def read_weather(text: str) -> tuple[Hour, ...]:
         try:
             written = row["time"].strip()
             at = float(written) if written.replace(".", "", 1).isdigit() else datetime.fromisoformat(written).timestamp()
-            hour = Hour(at, float(row["celsius"]) + 273.15, float(row["humidity"]) / 100)
+            wind, sun = (float(row[c]) if (row.get(c) or "").strip() else None for c in ("wind", "sun"))
+            hour = Hour(
+                at, float(row["celsius"]) + 273.15, float(row["humidity"]) / 100, wind, None if sun is None else sun / 100
+            )
         except (ValueError, AttributeError) as error:
             raise BadRow("weather", reader.line_num, str(error)) from error
         if not (200 < hour.temperature < 340 and 0 <= hour.humidity <= 1):
             raise BadRow("weather", reader.line_num, "a temperature or humidity that cannot be")
+        if not (0 <= (hour.wind or 0.0) <= 100 and 0 <= (hour.sun or 0.0) <= 1):
+            raise BadRow("weather", reader.line_num, "a wind or a share of sun that cannot be")
         found.append(hour)
     if not found:
         raise BadRow("weather", reader.line_num, "it holds no hours")

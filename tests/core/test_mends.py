@@ -56,6 +56,7 @@ def faulty() -> dict[str, Plan]:
         ),
         "in-no-water": draw([basin, point("S", 9, 0, "skimmer", depth=0.6), point("P", 12, 0, "pump", depth=0.6), point("R", 9, 3, "returns", depth=0.6)], [("S", "P"), ("P", "R")]),
         "skimmer-level": draw([basin, point("S", 2, 0, "skimmer", depth=0.5), point("P", 5, 0, "pump", depth=0.5), point("R", 0, 1.5, "returns", depth=0.3)], [("S", "P"), ("P", "R")]),
+        "row-no-flush": draw([lain[0], point("E", 20, 0, "drip_row")], [("M", "E")], runs_more=[{"series": "drip-620", "size": "1/2"}]),
         "half-inch": draw(lain, [("M", "T")], runs_more=[{"series": "drip-620", "size": "1/2", "situation": "on surface"}]),
     }  # fmt: skip
 

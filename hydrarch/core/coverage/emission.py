@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.friction import hazen_williams_resistance, head_loss_darcy_weisbach
-from hydrarch.core.hydraulics.spread import Row, beyond, exponent_of, pressed, rises, rows
+from hydrarch.core.hydraulics.spread import Row, barb_length, beyond, exponent_of, pressed, rises, rows
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.kinds.outlets import DripRow
 from hydrarch.core.layout import Layout
@@ -35,7 +35,7 @@ __all__ = [
 ]
 
 declare("size", "row-uneven", "row-crowded", "feeder-long")
-declare("survey", "row-tubing")
+declare("survey", "row-tubing", "row-no-flush")
 
 Array = NDArray[np.float64]
 RULE = {"1/4": 30.0, "1/2": 200.0, "3/4": 480.0, "1": 960.0}
@@ -85,14 +85,15 @@ def flow_variation(least: float, most: float) -> float:
 
 
 def lateral(what: DripRow, item: Pipe, head: float, count: int, plan: Plan, wet: Water) -> Array:
-    """Pressure heads (m) at `count` emitters of a level row whose beginning has `head` (m) above it; the first half a spacing on."""
+    """Pressure heads (m) at `count` emitters of a level row whose beginning has `head` (m) above it, barbs counted; the first half a spacing on."""
     family, each = series(item.series), _law(what, wet)
     heads = np.full(count, head)
+    barb = barb_length(what, item.bore)
     for _ in range(60):
         flows = each(heads)
         through = np.cumsum(flows[::-1])[::-1]
-        steps = np.full(count, what.spacing)
-        steps[0] = what.spacing / 2
+        steps = np.full(count, what.spacing + barb)
+        steps[0] = what.spacing / 2 + barb
         if plan.conditions.friction == "hazen-williams":
             lost = np.asarray(hazen_williams_resistance(steps, item.bore, family.hazen_williams_c)) * through**1.852
         else:
@@ -151,7 +152,16 @@ def _emission(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flow: Flow, ro
     least, most, mean = float(each.min()), float(each.max()), float(each.mean())
     item = pipes[row.runs[0]]
     begins = heads[row.start] - lay.places[row.start][2]
-    like = (what.spacing, what.each, what.at_pressure, what.exponent, what.needs, item.series, item.size, floor(begins * 10) / 10)
+    like = (
+        what.spacing,
+        what.each,
+        what.at_pressure,
+        what.exponent,
+        what.needs,
+        f"{item.series} {what.built}",
+        item.size,
+        floor(begins * 10) / 10,
+    )
     if like not in known:  # rows of a bed are alike; a little less pressure than there is
         known[like] = _longest(what, item, like[-1], plan, wet)
     longest = known[like]
@@ -222,7 +232,16 @@ def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, 
 
 
 def tubing_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
-    """Rows whose emitters would sit in pipe that is not made for them."""
+    """Rows whose emitters would sit in pipe that is not made for them, and those whose end lets nothing out."""
+    plugged = sorted(
+        p.id for p in plan.of_kind(DripRow) if isinstance(p.what, DripRow) and p.what.end == "plug" and p.existing is None
+    )
+    if plugged:
+        names = plan.names[plugged[0]] if len(plugged) == 1 else f"{plan.names[plugged[0]]} and {len(plugged) - 1} more"
+        yield Problem(
+            "row-no-flush", "note", plugged[0], f"Nothing lets out what settles at the far end of a row, where it chokes the last emitters: {names} end{'s' if len(plugged) == 1 else ''} in a plug.",
+            "End rows in a flush valve, or pull the plugs while water runs, twice a season.",
+        )  # fmt: skip
     for row in rows(plan, lay).values():
         wrong = next(
             (r for r in row.runs if series(plan.run_by_id[r].series or plan.conditions.series).material != "pe"

@@ -18,6 +18,7 @@ __all__ = [
     "RunTime",
     "Soil",
     "air_pressure",
+    "daylight",
     "extraterrestrial",
     "hargreaves",
     "plants",
@@ -92,6 +93,12 @@ def extraterrestrial(latitude: float, day: int) -> float:
     return 24 * 60 / pi * 0.0820 * near * (sunset * sin(phi) * sin(tilt) + cos(phi) * cos(tilt) * sin(sunset))
 
 
+def daylight(latitude: float, day: int) -> float:
+    """How long (s) the sun can shine at a latitude (degrees) on a day of the year; equation 34."""
+    tilt = 0.409 * sin(2 * pi * day / 365 - 1.39)
+    return 86400 / pi * acos(max(-1.0, min(1.0, -tan(radians(latitude)) * tan(tilt))))
+
+
 @dataclass(frozen=True, slots=True)
 class Day:
     """A day's weather: degrees (°C), damp (%), wind at 10 m (m/s), hours of sun; where, and which day of the year."""
@@ -114,10 +121,10 @@ def reference_need(d: Day) -> float:
     full = (saturation(d.warmest) + saturation(d.coldest)) / 2
     there = (saturation(d.coldest) * d.dampest + saturation(d.warmest) * d.driest) / 200
     above = extraterrestrial(d.latitude, d.day)
-    light = 24 / pi * acos(max(-1.0, min(1.0, -tan(radians(d.latitude)) * tan(0.409 * sin(2 * pi * d.day / 365 - 1.39)))))
-    comes, clear = (0.25 + 0.5 * d.sun / light) * above, (0.75 + 2e-5 * d.altitude) * above
+    light = daylight(d.latitude, d.day) / 3600
+    comes, clear = (0.25 + 0.5 * (d.sun / light if light > 0 else 0.0)) * above, (0.75 + 2e-5 * d.altitude) * above
     warm = ((d.warmest + 273.16) ** 4 + (d.coldest + 273.16) ** 4) / 2
-    goes = 4.903e-9 * warm * (0.34 - 0.14 * sqrt(there)) * (1.35 * min(comes / clear, 1.0) - 0.35)
+    goes = 4.903e-9 * warm * (0.34 - 0.14 * sqrt(there)) * (1.35 * (min(comes / clear, 1.0) if clear > 0 else 1.0) - 0.35)
     net, wind = 0.77 * comes - goes, d.wind * 4.87 / 6.605784  # from 10 m down to 2 m: 4.87 / ln(67.8 · 10 − 5.42)
     return (0.408 * slope * net + gamma * 900 / (mean + 273) * wind * (full - there)) / (slope + gamma * (1 + 0.34 * wind))
 

@@ -8,12 +8,13 @@ from math import floor
 
 from hydrarch.core.coverage.emission import Emission
 from hydrarch.core.coverage.landing import Coverage
-from hydrarch.core.coverage.need import extraterrestrial, hargreaves, plants, run_time, soils
+from hydrarch.core.coverage.need import Day, daylight, extraterrestrial, hargreaves, plants, reference_need, run_time, soils
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.devices import Valve
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
-from hydrarch.core.stations import Watering
+from hydrarch.core.stations import Watering, Weather
+from hydrarch.core.units import System, show
 
 __all__ = ["Need", "Opening", "Schedule", "ZoneRun", "clock", "daily_need", "schedule", "station_problems"]
 
@@ -30,9 +31,14 @@ _DRIP_WIDE = 0.3
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with `depth` (m)."""
+    """What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with `depth` (m).
+
+    `formula` is what the reference is reckoned by, and `weather` the days, in words.
+    """
 
     reference: float
+    formula: str
+    weather: str
     a_day: float
     days: int
     depth: float
@@ -76,27 +82,64 @@ class Schedule:
     says: str
 
 
-def daily_need(plan: Plan, warmest: float, coldest: float, day: int) -> Need:
-    """What the plants need, from the warmest and coldest (K) of the days to come and the day of the year.
+def daily_need(plan: Plan, days: Weather, day: int) -> Need:
+    """What the plants need in such days, at that day of the year.
 
-    Reference by Hargreaves (FAO-56, equation 52), times the plants' coefficient; watered again when they have taken what they may of what
-    the soil holds about their roots, and at the latest after a fortnight.
+    Reference by Penman and Monteith (FAO-56, equation 6) where damp, wind and sun are known, else by Hargreaves (equation 52), times the
+    plants' coefficient; watered again when they have taken what they may of what the soil holds about their roots, and at the latest
+    after a fortnight. Raises `HydrarchError` for weather that contradicts itself.
     """
     mine, ground = plants()[plan.watering.plants], soils()[plan.conditions.soil]
     root = mine.root if plan.watering.root is None else plan.watering.root
-    light = extraterrestrial(plan.watering.latitude, day) * _LATENT
-    reference = max(0.0, hargreaves(warmest - _ZERO, coldest - _ZERO, light)) / 1e3
+    formula, reference = _reference(plan, days, day)
     a_day = reference * mine.kc
     keeps = ground.holds * root * mine.depletion
-    days = max(1, min(_MOST_DAYS, floor(keeps / a_day))) if a_day > 0 else _MOST_DAYS
-    depth = a_day * days
+    every = max(1, min(_MOST_DAYS, floor(keeps / a_day))) if a_day > 0 else _MOST_DAYS
+    depth = a_day * every
     units = plan.units
-    often = "every day" if days == 1 else f"every {days} days"
+    often = "every day" if every == 1 else f"every {every} days"
     says = (
-        f"{mine.title} needs {_depth(a_day, units)} a day in this weather ({_depth(reference, units)} of reference, times {mine.kc:g}); "
+        f"{mine.title} needs {_depth(a_day, units)} a day in this weather ({_depth(reference, units)} of reference by {formula}, times {mine.kc:g}); "
         f"{ground.title.lower()} about its roots keeps {_depth(keeps, units)} it may take, so water {often}, {_depth(depth, units)} at a time."
     )
-    return Need(reference, a_day, days, depth, says)
+    return Need(reference, formula, _told(days, units), a_day, every, depth, says)
+
+
+def _reference(plan: Plan, days: Weather, day: int) -> tuple[str, float]:
+    """What short grass gives off in such a day (m), and by which formula."""
+    units, where = plan.units, plan.watering
+    if days.coldest > days.warmest:
+        warm, cold = (show(t, "temperature", units) for t in (days.warmest, days.coldest))
+        raise HydrarchError(f"the coldest of the day, {cold}, is warmer than its warmest, {warm}: change one of them")
+    above = extraterrestrial(where.latitude, day)
+    if days.dampest is None or days.driest is None or days.wind is None or days.sun is None:
+        return "Hargreaves", max(0.0, hargreaves(days.warmest - _ZERO, days.coldest - _ZERO, above * _LATENT)) / 1e3
+    if days.driest > days.dampest:
+        damp, dry = (show(h, "humidity", units) for h in (days.dampest, days.driest))
+        raise HydrarchError(f"the driest of the day, {dry}, is damper than its dampest, {damp}: change one of them")
+    light = daylight(where.latitude, day)
+    if days.sun > light * (1 + 1e-6):
+        raise HydrarchError(
+            f"{show(days.sun, 'hours', units)} of sun are more than the day has there, {show(light, 'hours', units)}: say fewer"
+        )
+    return "Penman and Monteith", max(0.0, reference_need(Day(
+        days.warmest - _ZERO, days.coldest - _ZERO, 100 * days.dampest, 100 * days.driest, days.wind, days.sun / 3600,
+        where.latitude, where.altitude, day,
+    ))) / 1e3  # fmt: skip
+
+
+def _told(days: Weather, units: System) -> str:
+    """The days in words, with what is not known of them."""
+    said = f"{show(days.coldest, 'temperature', units)} to {show(days.warmest, 'temperature', units)}"
+    known = (
+        ("damp", None if days.driest is None or days.dampest is None
+         else f"{show(days.driest, 'humidity', units)} to {show(days.dampest, 'humidity', units)} damp"),
+        ("wind", None if days.wind is None else f"wind {show(days.wind, 'wind', units)}"),
+        ("sun", None if days.sun is None else f"{show(days.sun, 'hours', units)} of sun"),
+    )  # fmt: skip
+    missing = [name for name, words in known if words is None]
+    said = ", ".join((said, *(words for _, words in known if words)))
+    return said if not missing else f"{said}; not known: {', '.join(missing)}"
 
 
 def _depth(water: float, units: str) -> str:

@@ -1,7 +1,8 @@
 """Heads put into zones: no zone draws more than the supply gives, heads that do not match stand apart, and the pipe is short.
 
 Heads are taken along a way that keeps neighbours together and parted where that saves most pipe; then heads change over to a neighbour's zone
-where that saves more. What comes out is set beside what no grouping can be better than.
+where that makes the pipe cheaper, each piece of the size that carries what goes through it. What comes out is set beside what no grouping
+can be better than.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ from numpy.typing import NDArray
 from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial.distance import cdist
 
+from hydrarch.core.coverage.zonepipe import ZonePipe, exchange, pipe_prices
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.acting import mains_curve
 from hydrarch.core.hydraulics.flow import draws
@@ -32,14 +34,15 @@ __all__ = ["Group", "Grouping", "by_valves", "gives", "grouped", "measured", "wa
 Array = NDArray[np.float64]
 _MATCHED = 1.25
 """The greatest rate over the least that heads of one zone may have; from memory."""
-_PASSES = 3
+_FEW = 300
+"""Heads up to which several ways round them are tried."""
 _TINY = 1e-9
 _ON_THE_WAY = 0.25
 
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, and the valve that is theirs alone.
+    """Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, its price, and the valve that is theirs alone.
 
     The way to the nearest valve is in the pipe.
     """
@@ -47,17 +50,23 @@ class Group:
     heads: tuple[str, ...]
     flow: float
     pipe: float
+    price: float
     valve: str
 
 
 @dataclass(frozen=True, slots=True)
 class Grouping:
-    """All groups; `least` is how many there must be at the least, `bound` (m) the pipe that no grouping into as many can go below."""
+    """All groups; `least` is how many there must be at the least, `bound` (m) the pipe that no grouping into as many can go below.
+
+    `price` is what the pipe costs, `price_bound` what it costs at the least in any grouping into as many.
+    """
 
     groups: tuple[Group, ...]
     least: int
     pipe: float
     bound: float
+    price: float
+    price_bound: float
     says: str
 
 
@@ -120,20 +129,34 @@ def grouped(plan: Plan, most: float) -> Grouping:
     groups: list[tuple[Point, ...]] = []
     classes = _classes(mine)
     for kind in sorted(set(classes.values())):
-        groups += _parted([p for p in mine if classes[p.id] == kind], most)
+        groups += _parted(plan, [p for p in mine if classes[p.id] == kind], most)
     return measured(plan, [tuple(p.id for p in g) for g in groups], most)
 
 
-def _parted(heads: list[Point], most: float) -> list[tuple[Point, ...]]:
+def _pipe_of(plan: Plan, heads: Sequence[Point]) -> ZonePipe:
+    """Heads with what their pipe would cost: from the nearest valve, or where none is drawn from the head that is nearest to the source."""
     spots = np.array([(p.x, p.y) for p in heads])
+    apart, places = cdist(spots, spots), list(plan.of_kind(Valve))
+    hubs = places or list(plan.sources)
+    near = cdist(spots, np.array([(h.x, h.y) for h in hubs])).min(axis=1) if hubs else np.zeros(len(heads))
     flows = np.array([draws(p.what) for p in heads])
-    apart = cdist(spots, spots)
-    order = _way(spots)
-    cuts = _cut(apart[order[:-1], order[1:]], flows[order], most)
-    zone = np.empty(len(heads), dtype=np.int64)
-    for n, (a, b) in enumerate(zip([0, *cuts], [*cuts, len(heads)], strict=True)):
-        zone[order[a:b]] = n
-    _exchange(apart, flows, zone, most)
+    return ZonePipe(apart, flows, near, near if places else np.zeros(len(heads)), pipe_prices(plan))
+
+
+def _parted(plan: Plan, heads: list[Point], most: float) -> list[tuple[Point, ...]]:
+    spots = np.array([(p.x, p.y) for p in heads])
+    pipe = _pipe_of(plan, heads)
+    flows, apart = pipe.flows, pipe.apart
+    found: list[tuple[int, float, int, NDArray[np.int64]]] = []
+    hub = spots[int(np.argmin(pipe.near))]
+    ways = (_way(spots), _way(spots[:, ::-1]), _round(spots, hub)) if len(heads) <= _FEW else (_way(spots),)
+    for tried, order in enumerate(ways):
+        cuts = _cut(apart[order[:-1], order[1:]], flows[order], most)
+        zone = np.empty(len(heads), dtype=np.int64)
+        for n, (a, b) in enumerate(zip([0, *cuts], [*cuts, len(heads)], strict=True)):
+            zone[order[a:b]] = n
+        found.append((len(cuts), exchange(pipe, zone, most), tried, zone))
+    zone = min(found, key=lambda f: f[:3])[3]
     return [tuple(heads[i] for i in np.flatnonzero(zone == n)) for n in range(int(zone.max()) + 1) if (zone == n).any()]
 
 
@@ -149,6 +172,14 @@ def _way(spots: Array) -> NDArray[np.int64]:
     )
     along = np.where(row % 2 == 0, spots[:, across], -spots[:, across])
     return np.asarray(np.lexsort((spots[:, 1 - across], np.round(along, 3), row)), dtype=np.int64)
+
+
+def _round(spots: Array, hub: Array) -> NDArray[np.int64]:
+    """An order round the place that water comes from, from the widest gap on."""
+    angle = np.arctan2(*(spots - hub).T)
+    order = np.argsort(angle, kind="stable")
+    gaps = np.diff(np.append(angle[order], angle[order[0]] + 2 * np.pi))
+    return np.asarray(np.roll(order, -(int(np.argmax(gaps)) + 1)), dtype=np.int64)
 
 
 def _cut(steps: Array, flows: Array, most: float) -> list[int]:
@@ -173,50 +204,6 @@ def _cut(steps: Array, flows: Array, most: float) -> list[int]:
     return cuts[::-1]
 
 
-def _exchange(apart: Array, flows: Array, zone: NDArray[np.int64], most: float) -> None:
-    """Let heads change over to the zone of a near neighbour where that saves pipe and that zone has water for one more."""
-    near = np.argsort(apart, axis=1)[:, 1:7]
-    pipe = {n: _tree(apart, zone == n) for n in range(int(zone.max()) + 1)}
-    drawn = {n: float(flows[zone == n].sum()) for n in pipe}
-    for _ in range(_PASSES):
-        changed = False
-        for i in range(len(flows)):
-            here = int(zone[i])
-            for there in dict.fromkeys(int(zone[j]) for j in near[i]):
-                if there == here or drawn[there] + flows[i] > most * (1 + 1e-9):
-                    continue
-                mine, other = zone == here, zone == there
-                mine[i], other[i] = False, True
-                if not mine.any():
-                    continue
-                one, two = _tree(apart, mine), _tree(apart, other)
-                if one + two < pipe[here] + pipe[there] - 1e-9:
-                    zone[i], changed = there, True
-                    pipe[here], pipe[there] = one, two
-                    drawn[here] -= float(flows[i])
-                    drawn[there] += float(flows[i])
-                    break
-        if not changed:
-            break
-
-
-def _tree(apart: Array, some: NDArray[np.bool_]) -> float:
-    """The least pipe (m) that joins some heads to each other."""
-    at = np.flatnonzero(some)
-    if len(at) < 2:
-        return 0.0
-    mine = apart[np.ix_(at, at)]
-    joined = np.zeros(len(at), dtype=bool)
-    joined[0], reach, total = True, mine[0].copy(), 0.0
-    for _ in range(len(at) - 1):
-        reach[joined] = inf
-        nxt = int(np.argmin(reach))
-        total += float(reach[nxt])
-        joined[nxt] = True
-        np.minimum(reach, mine[nxt], out=reach)
-    return total
-
-
 def measured(plan: Plan, groups: Sequence[Sequence[str]], most: float | None) -> Grouping:
     """What some grouping comes to: each group's draw and pipe, how few zones would do, and the bound on the pipe of as many.
 
@@ -230,15 +217,15 @@ def measured(plan: Plan, groups: Sequence[Sequence[str]], most: float | None) ->
     valves = _one_each(ways)
     found = []
     for n, heads in enumerate(mine):
-        spots = np.array([(p.x, p.y) for p in heads])
-        pipe = _tree(cdist(spots, spots), np.ones(len(heads), dtype=bool)) + min(ways[n], default=0.0)
+        pipe, price = _pipe_of(plan, heads).of(np.arange(len(heads)))
         own = places[valves[n]].id if n in valves else ""
-        found.append(Group(tuple(p.id for p in heads), sum(draws(p.what) for p in heads), pipe, own))
-    whole = sum(g.pipe for g in found)
+        found.append(Group(tuple(p.id for p in heads), sum(draws(p.what) for p in heads), pipe, price, own))
+    whole, price = sum(g.pipe for g in found), sum(g.price for g in found)
     heads_all = [p for g in mine for p in g]
     least = _least(heads_all, most) if most else len(found)
     bound = _bound(heads_all, places, len(found))
-    return Grouping(tuple(found), least, whole, bound, _says(found, least, whole, bound, plan.units))
+    cheapest = _price_bound(plan, heads_all, places, bound, max((g.flow for g in found), default=0.0) if most is None else most)
+    return Grouping(tuple(found), least, whole, bound, price, cheapest, _says(found, least, whole, price, cheapest, plan.units))
 
 
 def _one_each(ways: Sequence[Sequence[float]]) -> dict[int, int]:
@@ -275,12 +262,27 @@ def _bound(heads: Sequence[Point], places: Sequence[Point], zones: int) -> float
     return joined + float(to[:zones].sum())
 
 
-def _says(found: Sequence[Group], least: int, pipe: float, bound: float, units: System) -> str:
+def _price_bound(plan: Plan, heads: Sequence[Point], places: Sequence[Point], bound: float, most: float) -> float:
+    """What the pipe of any such grouping costs at the least: none of it is cheaper than what carries the least head.
+
+    And where valves are drawn, every head's water comes from one: a metre costs no less for each m³/s than in the size that is best at it.
+    """
+    if not heads:
+        return 0.0
+    prices, flows = pipe_prices(plan), np.array([draws(p.what) for p in heads])
+    found = bound * prices.of(float(flows.min()))
+    if places:
+        near = cdist(np.array([(p.x, p.y) for p in heads]), np.array([(v.x, v.y) for v in places])).min(axis=1)
+        found = max(found, float(flows @ near) * prices.least_each(most))
+    return found
+
+
+def _says(found: Sequence[Group], least: int, pipe: float, price: float, cheapest: float, units: System) -> str:
     largest = max((g.flow for g in found), default=0.0)
     zones = "1 zone" if len(found) == 1 else f"{len(found)} zones"
     needed = "no fewer can do" if least >= len(found) else f"{least} at the least by what they draw"
-    gap = f", within {max(0.0, pipe / bound - 1):.0%} of the least there could be" if bound > 0 else ""
-    return f"{zones}, {needed}; the thirstiest draws {show(largest, 'flow', units)}; {show(pipe, 'length', units)} of pipe in straight lines{gap}."
+    gap = f", within {max(0.0, price / cheapest - 1):.0%} of the least it could cost" if cheapest > 0 else ""
+    return f"{zones}, {needed}; the thirstiest draws {show(largest, 'flow', units)}; {show(pipe, 'length', units)} of pipe in straight lines for {price:.2f}{gap}."
 
 
 def by_valves(plan: Plan, lay: Layout) -> tuple[tuple[str, tuple[str, ...]], ...]:

@@ -7,12 +7,14 @@ from dataclasses import dataclass, replace
 from math import ceil, degrees
 
 from hydrarch.core.catalogue.fittings import End, end, mating_method
+from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import Market, market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.identity import EndId, PipeId, length_joint, length_part, pipe_of
 from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.couplings import couple
+from hydrarch.core.joining.dripways import set_aside, tubing_end
 from hydrarch.core.joining.leading import needs_of
 from hydrarch.core.joining.lengths import pipe_lengths
 from hydrarch.core.joining.meeting import METALS, Meeting, end_of, meetings
@@ -149,7 +151,8 @@ def _along(
             place = f"along {plan.names[line.a]} to {plan.names[line.b]}"
             shop = plan.conditions.market
             lies = plan.run_by_id[run].situation
-            found = _coupled(length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies)
+            way = choose_practice(plan.practices, "drip_joint")
+            found = _coupled(length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies, way)
             for part, joints in found:
                 yield (
                     part,
@@ -177,13 +180,14 @@ def _coupled(
     count: int,
     place: str,
     lies: str,
+    way: str,
 ) -> tuple[Coupled, ...]:
     """The joints number `before` + 1 to `before` + `here` of `count` along a length of pipe."""
     item, family = pipe(series_name, size), series(series_name)
     numbers = range(before + 1, before + here + 1)
-    own = end_of(market(shop), series_name, size, lies)
+    own = tubing_end(series_name, size, way) or end_of(market(shop), series_name, size, lies)
     mine = Side(f"{family.short} {size} pipe", own, pipe=f"{series_name} {size}", of=start)
-    made = _Along(start, stop, run, count, place, mine, Limits(foreign=market(shop).foreign))
+    made = _Along(start, stop, run, count, place, mine, Limits(foreign=market(shop).foreign | set_aside(way)))
     return tuple(c for n in numbers for c in made.couple(item, n))
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from hydrarch.core.catalogue.fittings import pipe_ends
 from hydrarch.core.catalogue.guidance import choose_practice
-from hydrarch.core.catalogue.pipes import pipe, series_list
+from hydrarch.core.catalogue.pipes import pipe, series, series_list
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.plan import Plan
@@ -14,7 +15,7 @@ from hydrarch.core.problems import Problem, declare
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import show
 
-__all__ = ["Beside", "DripWay", "drip_ways", "half_inch_problems", "ways_beside"]
+__all__ = ["Beside", "DripWay", "drip_ways", "half_inch_problems", "set_aside", "tubing_end", "ways_beside"]
 
 declare("join", "half-inch")
 
@@ -53,6 +54,23 @@ def drip_ways() -> tuple[DripWay, ...]:
     return read_rows("hydrarch.core.catalogue", "drip_ways.csv", lambda r: DripWay(
         r["way"], r["title"], float(r["times"]), float(r["seconds"]), r["reuse"], r["skill"], r["reason"], r["source"],
     ))  # fmt: skip
+
+
+def tubing_end(series_name: str, size: str, way: str) -> str | None:
+    """The end (by name) that drip tubing offers to what goes over its outside; None for other pipe, for barbs, and where only barbs fit it."""
+    family = series(series_name)
+    if family.kind != "drip" or way == "barb":
+        return None
+    return next((e.name for e in pipe_ends(series_name, size)[1:]), None)
+
+
+@remembered()
+def set_aside(way: str) -> frozenset[str]:
+    """The systems of ends that are taken last where drip tubing is joined that way over its outside: those of the other such way."""
+    if way == "compression":
+        return frozenset({"lock"})
+    outsides = (e.partition(":")[0] for s in series_list() if s.kind == "drip" for e in s.ends[1:])
+    return frozenset(outsides) if way == "lock" else frozenset()
 
 
 def _on_tubing(assembly: Assembly) -> int:

@@ -15,10 +15,11 @@ from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import MarketRow, market
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, pipe, series, thread_end
 from hydrarch.core.identity import EndId, riser_end
+from hydrarch.core.joining.dripways import set_aside, tubing_end
 from hydrarch.core.joining.records import Side
 from hydrarch.core.kinds.base import What, kind_named, kind_of
 from hydrarch.core.kinds.devices import Valve
-from hydrarch.core.kinds.outlets import Outlet, Sprinkler
+from hydrarch.core.kinds.outlets import DripRow, Outlet, Sprinkler
 from hydrarch.core.kinds.sources import Tank
 from hydrarch.core.layout import Layout, turns_at
 from hydrarch.core.plan import Plan, Point
@@ -110,7 +111,8 @@ class Meeting:
     `ends` are the ends of its ports by port, "" where a part is suited to the pipe; `serves` the ports beyond which
     things are taken off now and then, `families` the catalogue's families that may stand for it. `riser` is the upright pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of
     legs in their order, 0 straight on; `ways` and `node` what the crew chose there, `stops` its own measured centre-to-stop
-    distances (m) by fitting and port; `swing` is whether a head stands on a swing riser, `foreign` what the shop does not sell.
+    distances (m) by fitting and port; `swing` is whether a head stands on a swing riser, `foreign` the systems that are taken last: what the
+    shop does not sell, and of drip tubing the ways that the crew does not go.
     """
 
     point: str
@@ -158,6 +160,11 @@ def _(what: Tank) -> tuple[str, ...]:
 
 
 @stands_as.register
+def _(what: DripRow) -> tuple[str, ...]:
+    return ("flush valve",) if what.end == "flush valve" else kind_of(what).families
+
+
+@stands_as.register
 def _(what: Valve) -> tuple[str, ...]:
     return ("zone valve",) if what.worked == "by wire" else kind_of(what).families
 
@@ -174,7 +181,8 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
         here = p.id
         if not lay.at[here] or (only is not None and here not in only):
             continue
-        legs = []
+        legs, own = [], plan.practices_at(here)
+        way = choose_practice(own, "drip_joint")
         for run in lay.at[here]:
             line, item = lay.lines[run], pipes[run]
             far, key = line.other(here), line.end_at(here)
@@ -182,7 +190,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
             legs.append(Leg(
                 EndId(key), run, "" if port is None else port.name, item.series, item.size, line.length, _beyond(lay, here, far),
                 plan.names[far], ahead.kind(run, far), lay.systems.drain(run),
-                offers=end_of(shop, item.series, item.size, plan.run_by_id[run].situation), existing=plan.run_by_id[run].existing is not None, coupled=line.coupled, opposite=line.end_at(far) if line.coupled else "",
+                offers=tubing_end(item.series, item.size, way) or end_of(shop, item.series, item.size, plan.run_by_id[run].situation), existing=plan.run_by_id[run].existing is not None, coupled=line.coupled, opposite=line.end_at(far) if line.coupled else "",
                 hung=plan.run_by_id[run].situation == HUNG,
             ))  # fmt: skip
         legs.sort(key=lambda leg: (leg.beyond, leg.run or ""))  # as the water comes and goes, not as the crew drew
@@ -191,13 +199,13 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
         families = stands_as(p.what)
         if families == ("check valve",) and any(plan.run_by_id[r].situation == HUNG for r in lay.at[here]):
             families = ("spring check valve",)  # a swinging flap does not close with the string, and wears it
-        own = plan.practices_at(here)
         saddles, service = choose_practice(own, "branch") == "saddle", choose_practice(own, "service")
         swing = choose_practice(own, "riser") == "swing"
+        last = shop.foreign | set_aside(way)
         yield Meeting(
             here, p.label, p.what.kind, _port_ends(plan, p, bool(families)), _serving(p), families, tuple(legs), riser, turns_at(lay, here),
             tuple((k, chosen[k]) for k in sorted(keys) if k in chosen), nodes.get(here), stops, saddles,
-            swing and isinstance(p.what, Sprinkler), service, plan.units, shop.foreign, p.existing is not None,
+            swing and isinstance(p.what, Sprinkler), service, plan.units, last, p.existing is not None,
         )  # fmt: skip
 
 

@@ -100,6 +100,7 @@ class DripRow(Outlet):
     Each passes `each` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; with exponent 0 it compensates, and passes that at any from
     `needs` (Pa) on. They are `spacing` (m) apart, the first half of that from where the row begins; `count` is how many, None for as many
     as fit. `variation` is the maker's coefficient of variation of their flow. What is `set` on a feeder stands so far (m) from the tubing.
+    At its `end` a plug closes it, or a valve that lets out what has settled.
     """
 
     kind: Literal["drip_row"] = "drip_row"
@@ -112,6 +113,7 @@ class DripRow(Outlet):
     count: float | None = field(None, "Emitters, blank for as many as fit", "ratio", ge=1, le=5000)
     built: Literal["in line", "on the tubing", "on feeders"] = Field("in line", title="Emitters sit")
     feeder: float = field(0.3, "Length of each feeder", "length", ge=0, le=30)
+    end: Literal["plug", "flush valve"] = Field("plug", title="At its end")
     _laid: int = PrivateAttr(1)
 
     @property

@@ -18,7 +18,7 @@ from hydrarch.core.remember import remembered
 
 __all__ = ["Bodies"]
 
-_AXIAL = ("coupling", "bushing", "adapter", "nipple", "stub", "cap", "union", "air vent")
+_AXIAL = ("coupling", "bushing", "adapter", "nipple", "stub", "cap", "union", "air vent", "flush valve")
 _UNIONS = ("union", "union valve")
 _STRAIGHT = radians(1)
 

@@ -73,14 +73,6 @@ def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed:
     ]  # fmt: skip
     if not costs.scenarios or not any(m.open for m in costs.scenarios):
         return Comparison(tuple(ways), (), "", None, "Nothing is open in any scenario, so there is nothing to weigh.")
-    if any(plan.of_kind(DripRow)):  # what is lost where water leaves on the way is not what the search reckons with
-        return Comparison(
-            tuple(ways),
-            (),
-            "",
-            None,
-            "Drip rows take water on the way: least-cost sizes are not looked for where there are some.",
-        )
     least = _least_cost(costs, report)
     return Comparison((*ways, least.way), least.curve, least.governs, least.head, least.worth)
 
@@ -178,8 +170,21 @@ def _least_cost(costs: Costs, report: Report) -> _Least:
         sizes = _settled(costs, tree, sizes)
         report(f"how far sizes of a loop may be from the cheapest, at most {BOUND_SECONDS:.0f} s")
         proved, says = _by_bound(costs, tree, sizes)
+    if proved and _follows_pressure(costs):
+        proved, says = (
+            False,
+            (
+                "the cheapest where each row of emitters passes what it does with the computed sizes; not proved, for that follows its pressure"
+            ),
+        )
     why = {r: _why(costs, r, s) for r, s in sizes.items()}
     return _Least(_answer(costs, "least cost", sizes, why, proved, says), curve, governs, head, _worth(costs, curve, head))
+
+
+def _follows_pressure(costs: Costs) -> bool:
+    """Whether rows that do not compensate are open somewhere: with smaller pipe they pass less, which the search does not reckon with."""
+    opened = {p for m in costs.scenarios for p in m.open}
+    return any(isinstance(p.what, DripRow) and p.what.exponent > 0 for p in costs.plan.points if p.id in opened)
 
 
 def _settled(costs: Costs, tree: FeedTree, sizes: dict[str, str]) -> dict[str, str]:

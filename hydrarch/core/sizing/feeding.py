@@ -14,10 +14,11 @@ from hydrarch.core.hydraulics.flow import KEEPS, Flow, Model, draws, models
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.links import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
+from hydrarch.core.hydraulics.spread import spread
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.identity import riser_end
 from hydrarch.core.kinds.devices import Regulator
-from hydrarch.core.kinds.outlets import Outlet
+from hydrarch.core.kinds.outlets import DripRow, Outlet
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.risers import mouth_level, riser_pipe
@@ -59,6 +60,7 @@ class Costs:
         self.flows = computed.flows
         self.computed = {r: c.size for r, c in computed.choices.items()}
         self.rest, self.closes = static_pressure(plan, lay), closing_time(plan)
+        self._thinner = spread(plan, lay, [p.id for p in plan.of_kind(DripRow)])
         self._allowed: dict[str, tuple[Pipe, ...]] = {}
 
     def price(self, run: str, item: Pipe) -> float:
@@ -78,14 +80,14 @@ class Costs:
         return each * sum(1 / len(self.lay.at[p]) for p in (line.a, line.b))
 
     def loss(self, run: str, item: Pipe, flow: float) -> float:
-        """Head (m) a run loses at a flow, fittings included."""
-        family, line = series(item.series), self.lay.lines[run]
+        """Head (m) a run loses at a flow, fittings included; one of a row at what goes into it there."""
+        family, long = series(item.series), self.lay.lines[run].length * self._thinner.get(run, 1.0)
         v = float(velocity(flow, item.bore))
         fittings = self.minor.get(run, 0.0) * v * v / (2 * STANDARD_GRAVITY)
         if self.plan.conditions.friction == "hazen-williams":
-            return head_loss_hazen_williams(flow, line.length, item.bore, family.hazen_williams_c) + fittings
+            return head_loss_hazen_williams(flow, long, item.bore, family.hazen_williams_c) + fittings
         wet = self.scenarios[0].wet
-        friction = head_loss_darcy_weisbach(flow, line.length, item.bore, family.roughness, wet.density, wet.viscosity)
+        friction = head_loss_darcy_weisbach(flow, long, item.bore, family.roughness, wet.density, wet.viscosity)
         return float(friction) + fittings
 
     def allowed(self, run: str) -> tuple[Pipe, ...]:
@@ -145,13 +147,21 @@ class FeedTree:
         for model in self.costs.scenarios:
             carried: dict[str, float] = {}
             for name in model.open:
-                wanted = draws(self.costs.plan.point(name).what)
+                wanted = self._draws(model, name)
                 here: str | None = name
                 while here is not None and here in self.feeder:
                     run = self.feeder[here]
                     carried[run] = carried.get(run, 0.0) + wanted
                     here = self.up(here)
             found.append(carried)
+        return found
+
+    def _draws(self, model: Model, name: str) -> float:
+        """What an open outlet wants (m³/s); a row whose emitters do not compensate passes more, and is taken at what it passes as computed."""
+        what = self.costs.plan.point(name).what
+        found = draws(what)
+        if isinstance(what, DripRow) and what.exponent > 0 and name in (outlets := self.costs.flows[model.scenario.id].outlets):
+            found = max(found, outlets[name].flow)
         return found
 
     def _settled(self, flows: Mapping[str, Flow]) -> list[dict[str, float]]:

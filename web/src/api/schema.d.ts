@@ -3832,14 +3832,20 @@ export interface components {
         /**
          * Hour
          * @description Air at one time (s since 1970): temperature (K) and relative humidity (0 to 1).
+         *
+         *     Where they are foretold, `wind` (m/s, at 10 m) and in what share of the daylight the `sun` shines.
          */
         Hour: {
             /** At */
             at: number;
             /** Humidity */
             humidity: number;
+            /** Sun */
+            sun?: number | null;
             /** Temperature */
             temperature: number;
+            /** Wind */
+            wind?: number | null;
         };
         /**
          * Identified
@@ -4642,6 +4648,8 @@ export interface components {
         /**
          * Need
          * @description What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with `depth` (m).
+         *
+         *     `formula` is what the reference is reckoned by, and `weather` the days, in words.
          */
         Need: {
             /** A Day */
@@ -4650,10 +4658,14 @@ export interface components {
             days: number;
             /** Depth */
             depth: number;
+            /** Formula */
+            formula: string;
             /** Reference */
             reference: number;
             /** Says */
             says: string;
+            /** Weather */
+            weather: string;
         };
         /**
          * Nest
@@ -5197,6 +5209,12 @@ export interface components {
                  * @default 5.555555555555555e-7
                  */
                 each: number;
+                /**
+                 * At its end
+                 * @default plug
+                 * @enum {string}
+                 */
+                end: "plug" | "flush valve";
                 /**
                  * Exponent x, 0 compensates
                  * @default 0.5
@@ -6272,6 +6290,7 @@ export interface components {
             units: "us" | "metric";
             /**
              * @default {
+             *       "altitude": 100,
              *       "begins": 14400,
              *       "latitude": 50,
              *       "plants": "cool-lawn",
@@ -6530,6 +6549,12 @@ export interface components {
                  * @default 5.555555555555555e-7
                  */
                 each: number;
+                /**
+                 * At its end
+                 * @default plug
+                 * @enum {string}
+                 */
+                end: "plug" | "flush valve";
                 /**
                  * Exponent x, 0 compensates
                  * @default 0.5
@@ -9086,9 +9111,14 @@ export interface components {
          * Watering
          * @description When and for what zones are watered: the plants, the latitude (degrees), when it begins (s of the day), the controller's stations.
          *
-         *     `root` (m) is how deep the plants draw, None for what is usual of them.
+         *     `altitude` (m) is above the sea. `weather` is the crew's own, None for what the feed foretells. `root` (m) is how deep the plants draw, None for what is usual of them.
          */
         Watering: {
+            /**
+             * Altitude
+             * @default 100
+             */
+            altitude: number;
             /**
              * Begins
              * @default 14400
@@ -9112,6 +9142,7 @@ export interface components {
              * @default 8
              */
             stations: number;
+            weather?: components["schemas"]["Weather"] | null;
         };
         /**
          * Way
@@ -9209,6 +9240,32 @@ export interface components {
             weakest: number | null;
             /** Wrong */
             wrong: components["schemas"]["WrongWay"][];
+        };
+        /**
+         * Weather
+         * @description The days that are watered for: the warmest and coldest of a day (K), and, where they are known, the dampest and driest (shares).
+         *
+         *     `wind` (m/s, at 10 m) is the day's mean, `sun` (s) how long it shines. What contradicts is told where the need is reckoned.
+         */
+        Weather: {
+            /**
+             * Coldest
+             * @default 286.15
+             */
+            coldest: number;
+            /** Dampest */
+            dampest?: number | null;
+            /** Driest */
+            driest?: number | null;
+            /** Sun */
+            sun?: number | null;
+            /**
+             * Warmest
+             * @default 298.15
+             */
+            warmest: number;
+            /** Wind */
+            wind?: number | null;
         };
         /**
          * WeatherIn

@@ -1,11 +1,15 @@
 import { useReadyJob } from "../../job/hooks";
-import { Fold, Row, Table } from "../../ui/parts";
+import { useJob } from "../../job/jobStore";
+import { Button, Fold, Row, Table } from "../../ui/parts";
 
 /** The ways to join drip tubing, for the joints this job has on it: that for a new hand first, with the reason. */
 export function DripWays() {
-  const { derived } = useReadyJob();
+  const { derived, plan } = useReadyJob();
+  const edit = useJob((s) => s.edit);
   const { tubing } = derived;
   if (!tubing.length) return null;
+  const chosen = plan.practices?.drip_joint ?? "barb";
+  const take = (way: string) => edit((p) => ({ ...p, practices: { ...p.practices, drip_joint: way } }));
   return (
     <Fold title="Ways to join the drip tubing" note={`${tubing[0]?.joints} joints`} folded>
       <Table
@@ -21,6 +25,11 @@ export function DripWays() {
                 Used again: {w.reuse}. Skill: {w.skill}.
               </span>
               <span className="block text-[12.5px] text-muted">{w.reason}</span>
+              {w.way === chosen ? (
+                <b className="block text-proved">This job's tubing is joined so.</b>
+              ) : (
+                <Button onClick={() => take(w.way)}>Join the tubing so</Button>
+              )}
             </td>
             <td className="text-right">{Math.max(1, Math.round(w.seconds / 60))}</td>
             <td className="text-right">{w.times.toFixed(1)}</td>

@@ -8,6 +8,7 @@ import { changeWatering } from "../../job/zones";
 import { useReference } from "../../ui/context";
 import { Button, Fold, Pick, Row, Table } from "../../ui/parts";
 import { Counted, Words } from "../../ui/Typed";
+import { WeatherAsked } from "./WeatherAsked";
 
 /** When zones are watered: what the plants need in the weather to come, and every opening in its turn. */
 export function WhenToWater() {
@@ -23,6 +24,7 @@ export function WhenToWater() {
   return (
     <Fold title="When to water" folded>
       <Asked />
+      <WeatherAsked />
       {!open && (
         <Button className="mt-2" onClick={() => setOpen(true)}>
           Work out when
@@ -112,6 +114,7 @@ function Day({ found }: { found: Schedule }) {
     <section aria-label="A watering day" className="mt-2">
       <p className="font-semibold">{found.says}</p>
       <p>{found.need.says}</p>
+      <p className="text-[13px] text-muted">Weather: {found.need.weather}.</p>
       <Table
         caption="Zones and how long they run"
         numbers={[0]}
