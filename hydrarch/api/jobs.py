@@ -6,6 +6,7 @@ import gc
 import re
 import secrets
 from dataclasses import dataclass
+from time import monotonic
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Response
@@ -46,6 +47,9 @@ from hydrarch.store.pictures import keep_picture
 __all__ = ["JobView", "bring_job", "keep_new_job", "router", "view"]
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
+_TIDY_EVERY = 5.0
+"""s between two collections of rubbish."""
+_TIDIED = [0.0]
 _LEFT_OUT = TypeAdapter(tuple[LeftOut, ...])
 
 
@@ -179,7 +183,15 @@ def _saved(service: Service, found: Job, stage: Stage, by: str) -> Response:
     answer = stage_json(service, found, stage)
     service.tell(found.id, "plan", by)
     body = b'{"id":"%s","revision":%d,"answer":%s}' % (found.id.encode(), found.revision, answer)
-    return Response(body, media_type="application/json", background=BackgroundTask(gc.collect))
+    return Response(body, media_type="application/json", background=BackgroundTask(_tidy))
+
+
+def _tidy() -> None:
+    """Collect rubbish after an edit is answered, and not after every one that comes hard upon another."""
+    now = monotonic()
+    if now - _TIDIED[0] >= _TIDY_EVERY:
+        _TIDIED[0] = now
+        gc.collect()
 
 
 @router.get("/{job_id}/revisions", summary="The revisions of a job")

@@ -20,6 +20,8 @@ from hydrarch.demo import DEMO_ID
 from hydrarch.store.database import Store
 
 ROOT = Path(__file__).resolve().parents[2]
+PLAIN = {"accept-encoding": "identity"}
+"""Answers are not squeezed: that takes longer than what is tested, and one test looks at it."""
 
 
 @cache
@@ -61,7 +63,7 @@ class WithClient(unittest.TestCase):
         self.addCleanup(self.store.close)
         app = create_app(self.store, None, self.settings)
         app.app.state.service._derived = _WORKED_OUT  # type: ignore[attr-defined]
-        self.client = TestClient(app, raise_server_exceptions=False)
+        self.client = TestClient(app, raise_server_exceptions=False, headers=PLAIN)
         self.addCleanup(self.client.close)
 
     def job(self, stage: str = "make", name: str = DEMO_ID) -> dict[str, Any]:

@@ -20,6 +20,7 @@ from hydrarch.core.upgrades import read_plan
 from hydrarch.formats.exports import EXPORTS
 from hydrarch.store.database import Store
 from hydrarch.store.jobs import add_job
+from tests.api.client import PLAIN
 
 JOBS = ("thistledown", "thistledown-yard", "thistledown-herbs", "kept-every-kind", "kept-every-kind-2")
 EDGES = [
@@ -117,7 +118,9 @@ class Edges(unittest.TestCase):
         for name, body in json.loads((KEPT / "plans-1.json").read_text("utf-8")).items():
             if f"kept-{name}" in JOBS:
                 add_job(store, f"kept-{name}", read_plan(body))
-        cls.client = TestClient(create_app(store, None, Settings(hosts=("testserver",), requests_per_minute=10**6)))
+        cls.client = TestClient(
+            create_app(store, None, Settings(hosts=("testserver",), requests_per_minute=10**6)), headers=PLAIN
+        )
         cls.addClassCleanup(cls.client.close)
 
     def opened(self, job: str) -> dict[str, Any]:

@@ -13,6 +13,7 @@ from hydrarch.api.app import create_app, openapi
 from hydrarch.api.guard import Settings
 from hydrarch.cli import put_demo
 from hydrarch.store.database import Store
+from tests.api.client import PLAIN
 
 VALUES = st.one_of(
     st.none(), st.booleans(), st.integers(-(10**6), 10**6), st.sampled_from([0.0, -1.0, 1e-12, 1e-6, 0.01, 0.5, 1.0, 33.4, 1e3, 1e12]),
@@ -49,7 +50,9 @@ class Fuzz(unittest.TestCase):
         cls.addClassCleanup(store.close)
         put_demo(store, reset=False)
         cls.client = TestClient(
-            create_app(store, None, Settings(hosts=("testserver",), requests_per_minute=10**6)), raise_server_exceptions=False
+            create_app(store, None, Settings(hosts=("testserver",), requests_per_minute=10**6)),
+            raise_server_exceptions=False,
+            headers=PLAIN,
         )
         cls.addClassCleanup(cls.client.close)
 

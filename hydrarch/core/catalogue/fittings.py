@@ -76,6 +76,10 @@ class End:
         """Write its name once: `system:gender:size`, as the data files have it."""
         object.__setattr__(self, "name", f"{self.system}:{self.gender}:{self.size}")
 
+    def __hash__(self) -> int:
+        """By its name: what is remembered of ends is looked up often."""
+        return hash(self.name)
+
     def words(self) -> str:
         """How a crew would say it."""
         unit = "mm" if size_is_metric(self.size) or (self.least is not None and ".." in self.size) else "in"
@@ -129,6 +133,10 @@ class Fitting:
     ports: tuple[Port, ...]
     loss: Loss
     source: str
+
+    def __hash__(self) -> int:
+        """By its id, as it is looked up often."""
+        return hash(self.id)
 
     @property
     def angle(self) -> float:

@@ -57,6 +57,10 @@ class Pipe:
     rating: float
     source: str
 
+    def __hash__(self) -> int:
+        """By its series and size, as it is looked up often."""
+        return hash((self.series, self.size))
+
 
 @dataclass(frozen=True, slots=True)
 class Series:

@@ -112,6 +112,7 @@ def _stacks(legs: tuple[str, ...], ports: tuple[str, ...], metal: Metal, foreign
     return found if len(found) == len(ports) else None
 
 
+@remembered()
 def _to_port(leg: str, port: str, metal: Metal, foreign: Foreign) -> tuple[Stack, ...]:
     """The best way from a leg to a port; an open one where that port is for what comes from beyond."""
     if leg.startswith(FREE_PORT) or leg == GIVEN_PORT + port:
@@ -153,33 +154,55 @@ def single_fittings(
         if _TURNING & set(families)
         else {s for s in _sizes() if nominal_diameter(s) in {nominal_diameter(x) for x in sizes}} | sizes
     )
-    found = _fitted(families, legs, turn, metal, foreign, alike)
+    most = _MOST if not any(x.startswith(FREE_PORT) for x in legs) else _MOST_OPEN
+    found = _fitted(families, legs, turn, metal, foreign, alike, most)
     if len(legs) == 3 and "tee" in families and found and found[0].joints > len(legs):
         wide, narrow = sorted((max(map(nominal_diameter, map(_size, legs[:2]))), nominal_diameter(_size(legs[2]))), reverse=True)
         between = {s for s in _sizes() if narrow <= nominal_diameter(s) <= wide}
-        found += [f for f in _fitted(families, legs, turn, metal, foreign, alike | between) if f not in found]
+        found += [f for f in _fitted(families, legs, turn, metal, foreign, alike | between, most) if f not in found]
     found.sort(key=lambda h: (*h.cost(), h.ids()))
-    return tuple(found[: _MOST if not any(x.startswith(FREE_PORT) for x in legs) else _MOST_OPEN])
+    return tuple(found[:most])
 
 
 def _fitted(
-    families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal, foreign: Foreign, sizes: set[str]
+    families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal, foreign: Foreign, sizes: set[str], most: int
 ) -> list[NodeFitting]:
-    """Each fitting of those families and sizes in its best order, the best first."""
-    found = []
-    for part in fittings().values():
-        if part.family not in families or len(part.ports) != len(legs) or not {p.end.size for p in part.ports} <= sizes:
+    """The `most` best fittings of those families and sizes, each in its best order, the best first.
+
+    What one ranks by is at least its misfit and the joints of its stacks: beyond the worst that is kept, none is looked at.
+    """
+    tried = []
+    orders, known = _orders(len(legs)), [dict[str, tuple[Stack, ...]]() for _ in legs]
+    for part in _of_families(families):
+        if len(part.ports) != len(legs) or not all(p.end.size in sizes for p in part.ports):
             continue
         misfit = abs(part.angle - turn) if len(legs) > 1 else 0.0
-        tried = []
-        for order in _orders(len(legs)):
-            stacks = _stacks(tuple(legs[i] for i in order), tuple(p.end.name for p in part.ports), metal, foreign)
-            if stacks is not None:
-                tried.append(NodeFitting("fitting", (part,), order, stacks, misfit=misfit, foreign=foreign))
-        if tried:
-            found.append(min(tried, key=NodeFitting.cost))
-    found.sort(key=lambda h: (*h.cost(), h.ids()))
-    return found
+        for n, order in enumerate(orders):
+            stacks: list[Stack] = []
+            for i, port in zip(order, part.ports, strict=True):
+                name = port.end.name
+                if name not in known[i]:
+                    known[i][name] = _to_port(legs[i], name, metal, foreign)
+                stacks += known[i][name]
+            if len(stacks) == len(legs):
+                tried.append(((round(misfit / MISFIT), sum(s.cost()[0] for s in stacks)), part, n, order, tuple(stacks), misfit))
+    tried.sort(key=lambda t: t[0])
+    best: dict[str, tuple[tuple[float, ...], int, NodeFitting]] = {}
+    worst: tuple[float, ...] | None = None
+    for at_least, part, n, order, ways, misfit in tried:
+        if worst is not None and at_least > worst:
+            break
+        node = NodeFitting("fitting", (part,), order, ways, misfit=misfit, foreign=foreign)
+        mine = node.cost(), n, node
+        if part.id not in best or mine[:2] < best[part.id][:2]:
+            best[part.id] = mine
+            worst = sorted(b[0] for b in best.values())[most - 1][:2] if len(best) >= most else None
+    return sorted((b[2] for b in best.values()), key=lambda h: (*h.cost(), h.ids()))[:most]
+
+
+@remembered()
+def _of_families(families: tuple[str, ...]) -> tuple[Fitting, ...]:
+    return tuple(f for f in fittings().values() if f.family in families)
 
 
 def _orders(count: int) -> tuple[tuple[int, ...], ...]:

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass
+from functools import cached_property
 
 from hydrarch.core.catalogue.fittings import End, Fitting, mating_method
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.prices import fitting_price
-from hydrarch.core.remember import remembered
 from hydrarch.core.units import size_value
 
 __all__ = [
@@ -91,7 +91,7 @@ class Step:
         return self.fitting.ports[self.into].stop + self.fitting.ports[self.out].stop
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)  # no slots: what ranks it is worked out once
 class Stack:
     """A chain of fittings from one end to another; no steps means that the ends mate as they are.
 
@@ -137,7 +137,13 @@ class Stack:
 
     def cost(self) -> tuple[float, float, float, float]:
         """What ranks it: joints with their penalties, detours in size, price, then length (m)."""
-        return _cost(self)
+        return self._ranked
+
+    @cached_property
+    def _ranked(self) -> tuple[float, float, float, float]:
+        more = sum(stopgap(a, b) for a, b in self.ends())
+        joints = self.joints + SPLITS * self.splits() + FOREIGN * self.sent_for() + more
+        return joints, self.detour(), sum(ranked_price(s.fitting) for s in self.steps), self.length
 
     def detour(self) -> float:
         """How far sizes stray on the way beyond what the two ends ask: 0 where they change one way only."""
@@ -166,13 +172,6 @@ class Stack:
         """The same way, walked from the other end."""
         back = tuple(Step(s.fitting, s.out, s.into) for s in reversed(self.steps))
         return Stack(self.stop, self.start, back, self.metal, self.foreign)
-
-
-@remembered()
-def _cost(stack: Stack) -> tuple[float, float, float, float]:
-    more = sum(stopgap(a, b) for a, b in stack.ends())
-    joints = stack.joints + SPLITS * stack.splits() + FOREIGN * stack.sent_for() + more
-    return joints, stack.detour(), sum(ranked_price(s.fitting) for s in stack.steps), stack.length
 
 
 def ranked_price(part: Fitting) -> float:

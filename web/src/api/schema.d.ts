@@ -3627,7 +3627,7 @@ export interface components {
         };
         /**
          * Group
-         * @description Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, and the valve that is theirs alone.
+         * @description Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, its price, and the valve that is theirs alone.
          *
          *     The way to the nearest valve is in the pipe.
          */
@@ -3638,12 +3638,16 @@ export interface components {
             heads: string[];
             /** Pipe */
             pipe: number;
+            /** Price */
+            price: number;
             /** Valve */
             valve: string;
         };
         /**
          * Grouping
          * @description All groups; `least` is how many there must be at the least, `bound` (m) the pipe that no grouping into as many can go below.
+         *
+         *     `price` is what the pipe costs, `price_bound` what it costs at the least in any grouping into as many.
          */
         Grouping: {
             /** Bound */
@@ -3654,6 +3658,10 @@ export interface components {
             least: number;
             /** Pipe */
             pipe: number;
+            /** Price */
+            price: number;
+            /** Price Bound */
+            price_bound: number;
             /** Says */
             says: string;
         };
