@@ -64,7 +64,7 @@ def _runs(ends: Iterable[str], situation: Situation, series: str | None = None) 
 
 def swimming_pond() -> Plan:
     """A pond to swim in, with a skimmer and two bottom drains to a pump house, a filter, and three returns."""
-    pond = Basin(use="swimming pond", shape="oblong", long=12.0, wide=7.0, depth=1.8, floor=0.45, below_rim=0.1)
+    pond = Basin(use="swimming pond", shape="oblong", long=12.0, wide=7.0, depth=1.8, floor=0.45, below_rim=0.1, walls="liner")
     spots: tuple[_Spot, ...] = (
         ("P", "Swimming pond", 0, 0, 0, pond),
         ("SK", "Skimmer", -6.0, -2.0, -0.15, Skimmer(rated=5e-3)),

@@ -104,7 +104,7 @@ def other_nodes(service: ServiceIn, job_id: str, point: str) -> tuple[NodeView, 
     if point not in {p.id for p in found.plan.points}:
         raise Unknown("point", point, [p.id for p in found.plan.points])
     derived = service.sized(found)
-    return node_views(found.plan, derived.layout, derived.settled.pipes, point, found.plan.prices)
+    return node_views(found.plan, derived.layout, derived.settled.pipes, point, found.plan.prices, derived.sizes.fastest())
 
 
 @router.get("/sizing", summary="Three ways to size, side by side")

@@ -152,7 +152,7 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
     install(app)
     app.add_middleware(_SqueezedAbroad, minimum_size=1000, compresslevel=2)
 
-    @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
+    @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
     def no_such(rest: str) -> Response:
         raise Fault(problem("not-there", "Not there", 404, f"There is nothing at /api/{rest}.", "See /api/openapi.json."))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import json
 import re
 import secrets
 from dataclasses import dataclass
@@ -10,7 +11,8 @@ from time import monotonic
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Response
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from fastapi.exceptions import RequestValidationError
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from starlette.background import BackgroundTask
 
 from hydrarch.api.service import By, Service, ServiceIn
@@ -24,8 +26,10 @@ from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Stage
 from hydrarch.core.upgrades import LeftOut
 from hydrarch.formats.archive import is_archive, read_archive
+from hydrarch.formats.changes import Change, applied
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.jobfile import book_in, read_job_file
+from hydrarch.store.errors import Clash, NotThere
 from hydrarch.store.events import add_events
 from hydrarch.store.jobs import (
     Job,
@@ -89,6 +93,14 @@ class PlanEdit(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=True)
     revision: Annotated[int, Field(ge=1)]
     plan: Plan
+
+
+class PlanChange(BaseModel):
+    """What was changed in a plan, and the revision it was changed in."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    revision: Annotated[int, Field(ge=1)]
+    change: Change
 
 
 def view(service: Service, found: Job, stage: Stage = "survey", status: int = 200) -> Response:
@@ -176,6 +188,29 @@ def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit, stage: StageIn = 
     """
     service.worked_out(edit.plan, edit.plan.model_dump_json(), rooms_of(stage))
     return _saved(service, save_plan(service.store, job_id, edit.revision, edit.plan), stage, by)
+
+
+@router.patch("/{job_id}/plan", summary="Save a change", response_model=Saved)
+def save_change(service: ServiceIn, job_id: str, edit: PlanChange, stage: StageIn = "survey", by: By = "") -> Response:
+    """The same, where only what was changed is sent: the rest is as it is in the revision that was changed."""
+    try:
+        made_on = _changed_in(service, job_id, edit.revision).plan.model_dump(mode="json")
+        plan = Plan.model_validate_json(json.dumps(applied(made_on, edit.change)))
+    except ValidationError as error:
+        faults = [{**e, "loc": ("body", "plan", *e["loc"])} for e in error.errors(include_url=False)]
+        raise RequestValidationError(faults) from None
+    return save_edit(service, job_id, PlanEdit(revision=edit.revision, plan=plan), stage, by)
+
+
+def _changed_in(service: Service, job_id: str, number: int) -> Job:
+    """A job at the revision that was changed. Raises `Clash` where that is not there (any more), as after a copy was put back."""
+    newest = service.job(job_id)
+    if newest.revision == number:
+        return newest
+    try:
+        return revision(service.store, job_id, number)
+    except NotThere:
+        raise Clash(job_id, number, newest.revision, newest.text) from None
 
 
 def _saved(service: Service, found: Job, stage: Stage, by: str) -> Response:

@@ -79,6 +79,20 @@ class Books(unittest.TestCase):
         self.assertEqual(seen, set(MISHAPS))
 
 
+class Gurgling(unittest.TestCase):
+    """A siphon to which less comes than it takes."""
+
+    def test_it_takes_what_comes(self) -> None:
+        """The show tank's return turned down to three tenths, its spare drain blocked: the main one draws air, takes what comes, and few steps do."""
+        body = show_tank().model_dump(mode="json")
+        next(p for p in body["points"] if p["id"] == "V1")["what"]["opening"] = 0.3
+        trace = let(Plan.model_validate(body), "drain blocked", "O2", 24.0)
+        self.assertIn("it draws air, and gurgles", " ".join(h.says for h in trace.happened))
+        late = [level for t, level in zip(trace.times, trace.levels["T"], strict=True) if t > 3600]
+        self.assertLess(max(late) - min(late), 2e-3, "it stands at its open end")
+        self.assertLess(trace.steps, 2000)
+
+
 class AsTheLawsSay(unittest.TestCase):
     """Levels against an integration of the same laws by a general-purpose library."""
 

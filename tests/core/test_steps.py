@@ -4,10 +4,11 @@ import unittest
 
 from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.kinds.basins import InWall
 from hydrarch.core.making.steps import StepText, procedure
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import show
-from hydrarch.demo_waters import show_tank
+from hydrarch.demo_waters import show_tank, swimming_pond
 from tests.core.plans import draw, point
 
 MAINS = point("M", 0, 0, "mains", pressure=400e3)
@@ -80,6 +81,27 @@ class Steps(unittest.TestCase):
             hole = end(next(s.end for s in (joint.a, joint.b) if s.end.startswith("bulkhead:wall"))).diameter
             self.assertIn(f"Hole of about {show(hole, 'takeoff', plan.units)},", say)
             self.assertIn("its own figure wins", say)
+
+    def test_through_a_liner_in_order(self) -> None:
+        """In the pond's liner: gaskets, screws, and the knife last, before the pipe's own steps; once at each thing, and nowhere in a rigid tank."""
+        plan = swimming_pond()
+        done = derive(plan)
+        lined: dict[str | None, list[str]] = {}
+        for joint in done.assembly.joints:
+            titles = list(self.told(plan, done, joint.id))
+            if "Cut the liner last" in titles:
+                lined.setdefault(joint.point, []).append(joint.id)
+                order = [
+                    titles.index(t)
+                    for t in ("Frame and gasket before the liner", "Face and screws in order", "Cut the liner last")
+                ]
+                self.assertEqual(order, [0, 1, 2])
+        walled = {p.id for p in plan.points if isinstance(p.what, InWall) and done.layout.at[p.id]}
+        self.assertEqual(set(lined), walled)
+        self.assertTrue(all(len(joints) == 1 for joints in lined.values()))
+        rigid = show_tank()
+        made = derive(rigid)
+        self.assertFalse([j for j in made.assembly.joints if "Cut the liner last" in self.told(rigid, made, j.id)])
 
 
 if __name__ == "__main__":

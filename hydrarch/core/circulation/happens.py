@@ -17,7 +17,7 @@ import numpy as np
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.laws import evaporation
 from hydrarch.core.circulation.mishaps import FROST, MISHAPS, Mishap, freezes, may_befall
-from hydrarch.core.circulation.standing import Array, Drain, Standing
+from hydrarch.core.circulation.standing import BREAKS, Array, Drain, Standing
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.basins import InWall, Standpipe
 from hydrarch.core.plan import Plan
@@ -107,6 +107,7 @@ class _Run:
         self.over = [False] * n
         self.low: set[str] = set()
         self.sucked: set[str] = set()
+        self.gurgles: set[str] = set()
         self.moves: dict[str, float] = {}
         self.burst: list[str] = []
         self.moments = self._moments()
@@ -283,8 +284,11 @@ class _Run:
         head = float(self.w.levels[d.start]) - d.opens
         if not d.siphons and head > 0.5 * d.bore:
             d.siphons = True
-        elif d.siphons and head < -0.25 * d.bore:
+        elif d.siphons and head < BREAKS * d.bore:
             d.siphons = False
+        elif d.siphons and d.point not in self.gurgles and d.wet(float(self.w.levels[d.start])) < 0.9:
+            self.gurgles.add(d.point)
+            self._tell(d.point, f"Less comes than {self.w.plan.names[d.point]} takes: it draws air, and gurgles.", False)
 
     def _watch(self, under: frozenset[str], pumps: dict[str, float]) -> None:
         """What is worth a word: a pump that draws air, water that goes backwards."""

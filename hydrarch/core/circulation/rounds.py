@@ -9,6 +9,7 @@ from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.airside import AirSide, air_sides, blown_problems
 from hydrarch.core.circulation.bodies import BodyOfWater, bodies_of_water
 from hydrarch.core.circulation.checks import Jets, flowing_rounds, jets_of
+from hydrarch.core.circulation.manifold import Manifold, manifolds
 from hydrarch.core.circulation.overflow import Overflowing, RunsBack, overflowing, runs_back
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.kinds.basins import Basin
@@ -21,29 +22,31 @@ __all__ = ["NO_ROUNDS", "Rounds", "rounds"]
 
 @dataclass(frozen=True, slots=True)
 class Rounds:
-    """Bodies of water, jets, air and what runs back when pumps stop; empty where nothing goes round."""
+    """Bodies of water, jets, air, what runs back when pumps stop, and pumps that feed several ways; empty where nothing goes round."""
 
     bodies: tuple[BodyOfWater, ...]
     jets: tuple[Jets, ...]
     air: tuple[AirSide, ...]
     back: tuple[RunsBack, ...]
     drains: tuple[Overflowing, ...]
+    manifolds: tuple[Manifold, ...]
     problems: tuple[Problem, ...]
 
 
-NO_ROUNDS = Rounds((), (), (), (), (), ())
+NO_ROUNDS = Rounds((), (), (), (), (), (), ())
 
 
 def rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> Rounds:
     """Work it out, flows by scenario."""
     told = (*flowing_rounds(plan, lay, pipes, flows), *blown_problems(plan, lay, pipes))
     if not any(isinstance(p.what, Basin) for p in plan.points):
-        return Rounds((), (), (), (), (), told)
+        return Rounds((), (), (), (), (), (), told)
     return Rounds(
         bodies_of_water(plan, lay, flows),
         jets_of(plan, lay, flows),
         air_sides(plan, lay, pipes),
         runs_back(plan, lay, pipes),
         overflowing(plan, lay, flows),
+        manifolds(plan, lay, flows),
         told,
     )

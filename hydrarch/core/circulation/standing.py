@@ -30,9 +30,11 @@ from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout, layout
 from hydrarch.core.plan import Plan, Point, Scenario
 
-__all__ = ["Array", "Drain", "Standing"]
+__all__ = ["Array", "BREAKS", "Drain", "Standing"]
 
 Array: TypeAlias = NDArray[np.float64]
+BREAKS, _DRAWS_AIR = -0.25, -0.15
+"""How far under its open end, in bores, water stands where a siphon breaks, and where it begins to draw air; estimates, from memory."""
 _CLOGGED = 30.0  # times the loss of a filter that is due for cleaning: next to nothing comes through
 
 
@@ -50,6 +52,10 @@ class Drain:
     ends: float
     siphons: bool = False
     blocked: bool = False
+
+    def wet(self, level: float) -> float:
+        """What share of a siphon's bore water fills with the level (m) there: all of it, none below where it breaks, between them less."""
+        return min(max(((level - self.opens) / self.bore - BREAKS) / (_DRAWS_AIR - BREAKS), 0.0), 1.0)
 
 
 @dataclass
@@ -264,8 +270,8 @@ class Standing:
 
         def takes(at: float) -> float:
             head = at - drain.opens
-            if drain.siphons:
-                return min(full, hole(max(head + drain.bore, 0.0), drain.bore)) if head > -0.25 * drain.bore else 0.0
+            if drain.siphons:  # where less comes than it takes, it draws air with the water, and takes what comes
+                return min(full, hole(max(head + drain.bore, 0.0), drain.bore)) * drain.wet(at)
             return min(standpipe(head, drain.bore), full)
 
         q = takes(level)

@@ -29,6 +29,7 @@ from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.remember import remembered
+from hydrarch.core.units import STANDARD_GRAVITY
 
 __all__ = ["Joiner", "NodeView", "assemble", "leg_needs", "leg_things", "node_views"]
 
@@ -266,7 +267,7 @@ def _thing(side: Side) -> PipeOrEnd:
 class NodeView:
     """One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
 
-    `how` and `fittings` are what a plan keeps to choose it.
+    `how` and `fittings` are what a plan keeps to choose it. `loses` (m) is the head lost at the point with it, None where no flow is known.
     """
 
     how: How
@@ -275,14 +276,20 @@ class NodeView:
     joints: int
     price: float
     used: bool
+    loses: float | None = None
 
 
 def node_views(
-    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], point: str, own: Mapping[str, float] | None = None
+    plan: Plan,
+    lay: Layout,
+    pipes: Mapping[str, Pipe],
+    point: str,
+    own: Mapping[str, float] | None = None,
+    speeds: Mapping[str, float] | None = None,
 ) -> tuple[NodeView, ...]:
     """Every choice for what stands at `point`, the best first; empty where nothing stands there.
 
-    `own` are the crew's prices by fitting id.
+    `own` are the crew's prices by fitting id, `speeds` (m/s) how fast water runs in each run at the most.
     """
     mine = _meetings(plan, lay, pipes)[0].get(point)
     here = join_meeting(mine) if mine else None
@@ -293,5 +300,14 @@ def node_views(
         steps = [s for stack in (*node.stacks, *((node.link,) if node.link else ())) for s in stack.ids()]
         price = sum(fitting_price(name, own) for name in (*node.ids(), *steps))
         says = f"{names} ({more})" if more else names
-        found.append(NodeView(node.how, node.ids(), says, node.joints, price, here is not None and here.used == node))
+        loses = None
+        if (
+            mine is not None
+            and speeds
+            and node.how != "own bend"
+            and any(speeds.get(leg.run or "", 0.0) > 0 for leg in mine.legs)
+        ):
+            made = join_meeting(replace(mine, node=(node.how, node.ids())))
+            loses = sum(k * speeds.get(run, 0.0) ** 2 / (2 * STANDARD_GRAVITY) for run, k in made.minor)
+        found.append(NodeView(node.how, node.ids(), says, node.joints, price, here is not None and here.used == node, loses))
     return tuple(found)

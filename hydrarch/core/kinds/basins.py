@@ -46,6 +46,7 @@ class Basin(What):
     Round, it is `long` across; oblong, `long` by `wide`, turned by `facing` (rad from east). `floor` is the share of the rim's area that is
     level at the bottom, 1 for upright walls: between the two it narrows evenly. `rim` (m) is above the ground. `warm` (K) is what its
     water is kept at, None for as it comes; `turnover` (s) how long once round takes, None for what is usual for its use.
+    What is let into `walls` of a liner is clamped to it by a face and screws.
     """
 
     kind: Literal["basin"] = "basin"
@@ -62,6 +63,7 @@ class Basin(What):
     turnover: float | None = field(None, "Once round takes, blank for what is usual", "hours", gt=0, le=1e7)
     warm: float | None = field(None, "Kept at, blank for as it comes", "temperature", ge=273.15, le=373.15)
     lies: Literal["open", "under a lid"] = Field("open", title="It lies")
+    walls: Literal["rigid", "liner"] = Field("rigid", title="Its wall is")
 
     @property
     def lid(self) -> bool:

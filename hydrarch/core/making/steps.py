@@ -15,6 +15,7 @@ from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.choosing import SWING_REACH
 from hydrarch.core.joining.records import Joint, Side
 from hydrarch.core.joining.stacks import SLIP
+from hydrarch.core.kinds.basins import Basin, InWall
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.remember import remembered
@@ -173,6 +174,20 @@ def _leads_one_way(plan: Plan, joint: Joint) -> bool:
     return there is not None and there.kind.one_way and any(s.part is None and s.pipe is None for s in (joint.a, joint.b))
 
 
+def _in_liner(plan: Plan, joint: Joint) -> bool:
+    """Whether one side is what stands at the joint's point itself, let into a body of water whose wall is a liner."""
+    there = plan.by_id.get(joint.point or "")
+    what = there.what if there is not None else None
+    if (
+        not isinstance(what, InWall)
+        or what.waters is None
+        or not any(s.part is None and s.pipe is None for s in (joint.a, joint.b))
+    ):
+        return False
+    body = plan.by_id[what.waters.basin].what
+    return isinstance(body, Basin) and body.walls == "liner"
+
+
 def _met(plan: Plan, side: Side) -> bool:
     """Whether a side is pipe that was met in the ground."""
     return side.of is not None and any(e.id == side.of and r.existing is not None for r in plan.runs for e in r.ends)
@@ -197,6 +212,7 @@ def _applies(plan: Plan, joint: Joint, when: str) -> bool:
         "liner": any(series(s.pipe.partition(" ")[0]).liner for s in (joint.a, joint.b) if s.pipe is not None),
         "arrow": bool(families & _ARROWS) or _leads_one_way(plan, joint),
         "handle": bool(families & _HANDLES),
+        "lined": _in_liner(plan, joint),
         "fixed": any(_met(plan, s) for s in (joint.a, joint.b)),
         "swing": swing,
         "foot": foot,

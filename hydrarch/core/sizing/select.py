@@ -50,6 +50,14 @@ class Sizes:
         """The pipe of every run."""
         return {c.run: pipe(c.series, c.size) for c in self.choices.values()}
 
+    def fastest(self) -> dict[str, float]:
+        """How fast (m/s) water runs in each run in the scenario that sends most through it."""
+        found: dict[str, float] = {}
+        for flow in self.flows.values():
+            for run, state in flow.runs.items():
+                found[run] = max(found.get(run, 0.0), abs(state.velocity))
+        return found
+
     def through(self) -> dict[str, dict[str, float]]:
         """The flow (m³/s) of every run in every scenario."""
         return {s: {r: f.flow for r, f in flow.runs.items()} for s, flow in self.flows.items()}

@@ -5,6 +5,7 @@ import { keeping } from "./keptAnswers";
 import type { WaitingPhoto } from "./pantry";
 import type {
   Book,
+  Change,
   Comparison,
   JobSummary,
   JobView,
@@ -74,7 +75,7 @@ export type GroupAct =
   | "jet-ring"
   | "set-down";
 
-type Verb = "get" | "post" | "put" | "delete";
+type Verb = "get" | "post" | "put" | "patch" | "delete";
 type Having<V extends Verb> = PathsWithMethod<Paths, V>;
 type Asked<P extends keyof Paths, V extends Verb> = FetchOptions<FilterKeys<Paths[P], V>>;
 type Good<R> = R extends { 200: infer G } ? G : R extends { 201: infer G } ? G : never;
@@ -108,6 +109,8 @@ const post = <P extends Having<"post">>(path: P, init: Asked<P, "post">) =>
   got(http.POST, path, init) as Promise<Answer<P, "post">>;
 const put = <P extends Having<"put">>(path: P, init: Asked<P, "put">) =>
   got(http.PUT, path, init) as Promise<Answer<P, "put">>;
+const patch = <P extends Having<"patch">>(path: P, init: Asked<P, "patch">) =>
+  got(http.PATCH, path, init) as Promise<Answer<P, "patch">>;
 const drop = <P extends Having<"delete">>(path: P, init: Asked<P, "delete">) => got(http.DELETE, path, init);
 
 type Hear = Record<string, (data: string) => void>;
@@ -163,6 +166,8 @@ export const api = {
     (await post("/api/jobs", { body: { name, units, market, about } })) as JobView,
   savePlan: (job: string, revision: number, plan: Plan, stage: Stage) =>
     put("/api/jobs/{job_id}/plan", { params: { ...of(job), query: { stage } }, body: { revision, plan: plain(plan) } }),
+  saveChange: (job: string, revision: number, change: Change, stage: Stage) =>
+    patch("/api/jobs/{job_id}/plan", { params: { ...of(job), query: { stage } }, body: { revision, change } }),
   revisions: (job: string) => get("/api/jobs/{job_id}/revisions", { params: of(job) }),
   takeBack: async (job: string, to: number, revision: number, stage: Stage) =>
     (await post("/api/jobs/{job_id}/revisions", {

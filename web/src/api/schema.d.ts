@@ -1194,7 +1194,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Save a change
+         * @description The same, where only what was changed is sent: the rest is as it is in the revision that was changed.
+         */
+        patch: operations["save_change_api_jobs__job_id__plan_patch"];
         trace?: never;
     };
     "/api/jobs/{job_id}/procedures": {
@@ -2504,6 +2508,26 @@ export interface components {
             title: string;
             /** Where */
             where: string;
+        };
+        /**
+         * Change
+         * @description What changed in a plan: in its lists, by their names, and in what else it has (`told`, each part whole).
+         */
+        Change: {
+            /**
+             * Lists
+             * @default {}
+             */
+            lists: {
+                [key: string]: components["schemas"]["Listed"];
+            };
+            /**
+             * Told
+             * @default {}
+             */
+            told: {
+                [key: string]: unknown;
+            };
         };
         /**
          * CheckValve
@@ -4445,6 +4469,24 @@ export interface components {
             };
         };
         /**
+         * Listed
+         * @description Things put into one list, each in the place of the one that is called so or at the end, and what those are called that are gone.
+         */
+        Listed: {
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /**
+             * Put
+             * @default []
+             */
+            put: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
          * Loaded
          * @description What the controller was told, in words.
          */
@@ -4477,6 +4519,24 @@ export interface components {
             joint: string;
             /** Place */
             place: string;
+        };
+        /**
+         * Manifold
+         * @description A pump that feeds several ways: what it takes (W), what a small pump for each would take together, the work (W) left as heat in the water.
+         */
+        Manifold: {
+            /** Pump */
+            pump: string;
+            /** Says */
+            says: string;
+            /** Small */
+            small: number;
+            /** Takes */
+            takes: number;
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+            /** Work */
+            work: number;
         };
         /**
          * MarketView
@@ -4729,7 +4789,7 @@ export interface components {
          * NodeView
          * @description One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
          *
-         *     `how` and `fittings` are what a plan keeps to choose it.
+         *     `how` and `fittings` are what a plan keeps to choose it. `loses` (m) is the head lost at the point with it, None where no flow is known.
          */
         NodeView: {
             /** Fittings */
@@ -4741,6 +4801,8 @@ export interface components {
             how: "fitting" | "two elbows" | "saddle" | "own bend";
             /** Joints */
             joints: number;
+            /** Loses */
+            loses?: number | null;
             /** Price */
             price: number;
             /** Says */
@@ -5349,6 +5411,12 @@ export interface components {
                  * @enum {string}
                  */
                 use: "swimming pond" | "garden pond" | "fish pond" | "hot tub" | "plunge tub" | "show tank" | "sump" | "tank";
+                /**
+                 * Its wall is
+                 * @default rigid
+                 * @enum {string}
+                 */
+                walls: "rigid" | "liner";
                 /** Kept at, blank for as it comes */
                 warm?: number | null;
                 /**
@@ -6318,6 +6386,15 @@ export interface components {
             zones: components["schemas"]["Zone"][];
         };
         /**
+         * PlanChange
+         * @description What was changed in a plan, and the revision it was changed in.
+         */
+        PlanChange: {
+            change: components["schemas"]["Change"];
+            /** Revision */
+            revision: number;
+        };
+        /**
          * PlanEdit
          * @description A plan and the revision it was made on.
          */
@@ -6689,6 +6766,12 @@ export interface components {
                  * @enum {string}
                  */
                 use: "swimming pond" | "garden pond" | "fish pond" | "hot tub" | "plunge tub" | "show tank" | "sump" | "tank";
+                /**
+                 * Its wall is
+                 * @default rigid
+                 * @enum {string}
+                 */
+                walls: "rigid" | "liner";
                 /** Kept at, blank for as it comes */
                 warm?: number | null;
                 /**
@@ -7758,7 +7841,7 @@ export interface components {
         };
         /**
          * Rounds
-         * @description Bodies of water, jets, air and what runs back when pumps stop; empty where nothing goes round.
+         * @description Bodies of water, jets, air, what runs back when pumps stop, and pumps that feed several ways; empty where nothing goes round.
          */
         Rounds: {
             /** Air */
@@ -7771,6 +7854,8 @@ export interface components {
             drains: components["schemas"]["Overflowing"][];
             /** Jets */
             jets: components["schemas"]["Jets"][];
+            /** Manifolds */
+            manifolds: components["schemas"]["Manifold"][];
             /** Problems */
             problems: components["schemas"]["Problem"][];
         };
@@ -8702,7 +8787,7 @@ export interface components {
         };
         /**
          * SystemCurve
-         * @description One scenario: head (m) the system asks at flows (m³/s), and the flow and head the pump settles to.
+         * @description One scenario, or one season of it where water goes round: head (m) the system asks at flows (m³/s), and the flow and head the pump settles to.
          */
         SystemCurve: {
             /** Curve */
@@ -9183,6 +9268,26 @@ export interface components {
             weakest: string;
             /** Why */
             why: string;
+        };
+        /**
+         * WayOut
+         * @description One way of a manifold: the return or jet it ends at, its valve ("" for none) and how far that is open, its flow (m³/s).
+         *
+         *     `burnt` (m) is the head its valve takes by standing partly shut, `alone` (W) what a small pump for this way would take.
+         */
+        WayOut: {
+            /** Alone */
+            alone: number;
+            /** Burnt */
+            burnt: number;
+            /** End */
+            end: string;
+            /** Flow */
+            flow: number;
+            /** Opening */
+            opening: number;
+            /** Valve */
+            valve: string;
         };
         /**
          * WayToSize
@@ -13668,6 +13773,78 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PlanEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    save_change_api_jobs__job_id__plan_patch: {
+        parameters: {
+            query?: {
+                /** @description The stage whose answer is wanted */
+                stage?: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            };
+            header?: {
+                /** @description Names the page that asks, so that it knows its own news */
+                "X-Page"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanChange"];
             };
         };
         responses: {

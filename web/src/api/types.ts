@@ -21,6 +21,7 @@ export type OwnPort = Schemas["OwnPort"];
 export type Conditions = Schemas["Conditions"];
 export type JobView = Omit<Schemas["JobView"], "plan"> & { plan: Plan };
 export type Saved = Schemas["Saved"];
+export type Change = Schemas["Change"];
 export type AtAGlance = Schemas["AtAGlance"];
 export type JobSummary = Schemas["JobSummary"];
 export type RevisionSummary = Schemas["RevisionSummary"];

@@ -16,6 +16,7 @@ import type {
   StageAnswer,
   Standing,
 } from "../api/types";
+import { changeOf } from "./change";
 import { type Derived, nothingDerived, withAnswer } from "./derived";
 import { type Clash, type Saving, Sync } from "./sync";
 import type { Along } from "./takeAlong";
@@ -76,7 +77,12 @@ export const useJob = create<State>((set, get) => {
   let timer: ReturnType<typeof setTimeout> | undefined;
 
   const sync = new Sync({
-    save: (job, revision, plan) => api.savePlan(job, revision, plan, get().stage),
+    save: (job, revision, plan, base) => {
+      const change = changeOf(base, plan);
+      return change
+        ? api.saveChange(job, revision, change, get().stage)
+        : api.savePlan(job, revision, plan, get().stage);
+    },
     open: (job) => api.job(job, get().stage),
     problemOf,
     shelf: kept,

@@ -12,7 +12,8 @@ type Item = Record<string, Json>;
 /** What both sides changed, each otherwise: the id of the thing, or the name of the part of the plan. */
 export type Merged = { plan: Plan; both: string[] };
 
-const names: Record<string, (item: Item) => string> = {
+/** What things of each list of a plan are called. */
+export const names: Record<string, (item: Item) => string> = {
   points: (p) => String(p.id),
   runs: (r) => String(r.id),
   scenarios: (s) => String(s.id),

@@ -25,7 +25,8 @@ export type Synced = {
 };
 
 type Deps = {
-  save: (job: string, revision: number, plan: Plan) => Promise<Saved>;
+  /** Save what was changed since `base`, which is that revision. */
+  save: (job: string, revision: number, plan: Plan, base: Plan) => Promise<Saved>;
   open: (job: string) => Promise<JobView>;
   problemOf: (error: unknown) => ProblemDocument | null;
   shelf: Shelf;
@@ -132,12 +133,12 @@ export class Sync {
   async push(): Promise<void> {
     const { now } = this;
     if (this.sending || !now || now.clash || now.plan === now.saved) return;
-    const { job, revision, plan } = now;
+    const { job, revision, plan, saved: base } = now;
     this.sending = true;
     this.put({ saving: "saving" });
     this.tell();
     try {
-      const saved = await this.deps.save(job, revision, plan);
+      const saved = await this.deps.save(job, revision, plan, base);
       if (this.now?.job !== job) return;
       this.unanswered = null;
       this.put({ revision: saved.revision, saved: plan, saving: "saved" });

@@ -4,6 +4,7 @@ import { api } from "../../api/client";
 import { chooseNode } from "../../job/edits";
 import { useReadyJob, useSaved } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
+import { useFormat } from "../../ui/context";
 import { Button } from "../../ui/parts";
 import { dearer, joints } from "../../ways/WayWords";
 
@@ -11,6 +12,7 @@ import { dearer, joints } from "../../ways/WayWords";
 export function NodeWays({ point }: { point: string }) {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
+  const format = useFormat();
   const saved = useSaved();
   const [open, setOpen] = useState(false);
   const query = useQuery({
@@ -26,7 +28,8 @@ export function NodeWays({ point }: { point: string }) {
   return (
     <section aria-label="What stands here" className="my-2">
       <p>
-        Here stands <b>{now.says}</b>, {joints(now.joints)} in all.
+        Here stands <b>{now.says}</b>, {joints(now.joints)} in all
+        {now.loses == null ? "" : `; it loses ${format(now.loses, "cut")} of head where most runs`}.
       </p>
       <div className="mt-1 flex flex-wrap gap-2">
         {nodes.length > 1 && (
@@ -46,6 +49,7 @@ export function NodeWays({ point }: { point: string }) {
                   {h.says}
                   <span className="block text-[13px] text-muted">
                     {joints(h.joints)}, {dearer(h.price - now.price)}
+                    {h.loses == null ? "" : `, loses ${format(h.loses, "cut")}`}
                   </span>
                 </span>
                 <Button className="shrink-0" onClick={() => edit((p) => chooseNode(p, point, h))}>

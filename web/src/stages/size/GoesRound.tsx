@@ -14,7 +14,7 @@ export function GoesRound() {
   const { derived } = useReadyJob();
   const rounds = derived.rounds;
   if (!rounds?.bodies.length) return null;
-  const lines = [...rounds.back, ...rounds.drains, ...rounds.jets, ...rounds.air];
+  const lines = [...rounds.back, ...rounds.drains, ...rounds.jets, ...rounds.air, ...rounds.manifolds];
   return (
     <section aria-label="Water that goes round">
       <Heading>Water that goes round</Heading>

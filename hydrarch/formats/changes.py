@@ -1,0 +1,83 @@
+"""A change of a plan as it travels: what is put into its lists and what is gone from them, by what things are called, and what else is set.
+
+It is small where a plan is large, and it is what one person did: whoever drew in another corner has no part in it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from hydrarch.core.errors import HydrarchError
+
+__all__ = ["Change", "Listed", "applied", "change_of"]
+
+Item = dict[str, Any]
+Name = Literal["points", "runs", "scenarios", "ways", "nodes", "measured", "extras", "zones", "details"]
+_KEYS: dict[str, Callable[[Item], str]] = {
+    "points": lambda x: str(x["id"]),
+    "runs": lambda x: str(x["id"]),
+    "scenarios": lambda x: str(x["id"]),
+    "ways": lambda x: str(x["end"]),
+    "nodes": lambda x: str(x["point"]),
+    "measured": lambda x: f"{x['fitting']} {x['port']}",
+    "extras": lambda x: f"{x['fitting']} {x['note']}",
+    "zones": lambda x: str(x["id"]),
+    "details": lambda x: str(x["name"]),
+}
+
+
+class Listed(BaseModel):
+    """Things put into one list, each in the place of the one that is called so or at the end, and what those are called that are gone."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    put: Annotated[list[Item], Field(max_length=20_000)] = []
+    gone: Annotated[list[Annotated[str, Field(max_length=400)]], Field(max_length=20_000)] = []
+
+
+class Change(BaseModel):
+    """What changed in a plan: in its lists, by their names, and in what else it has (`told`, each part whole)."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    lists: dict[Name, Listed] = {}
+    told: dict[Annotated[str, Field(max_length=40)], Any] = {}
+
+
+def applied(body: Item, change: Change) -> Item:
+    """A plan as it is after a change. Raises `HydrarchError` for things that say not what they are called."""
+    found = dict(body)
+    for name, listed in change.lists.items():
+        try:
+            kept = {_KEYS[name](x): x for x in body.get(name, ())}
+            for key in listed.gone:
+                kept.pop(key, None)
+            kept |= {_KEYS[name](x): x for x in listed.put}
+        except (KeyError, TypeError) as error:
+            raise HydrarchError(
+                f"one of the {name} that were sent does not say what it is called ({error}): save it once more"
+            ) from None
+        found[name] = list(kept.values())
+    for part, value in change.told.items():
+        if part in _KEYS:
+            raise HydrarchError(f"the {part} travel one by one: save it once more")
+        found[part] = value
+    return found
+
+
+def change_of(before: Item, after: Item) -> Change:
+    """The change from one plan to another, of like parts."""
+    lists: dict[Name, Listed] = {}
+    told: dict[str, Any] = {}
+    for name, value in after.items():
+        if value == before.get(name):
+            continue
+        if name not in _KEYS:
+            told[name] = value
+            continue
+        key = _KEYS[name]
+        was = {key(x): x for x in before.get(name, ())}
+        now = {key(x): x for x in value}
+        lists[name] = Listed(put=[x for k, x in now.items() if was.get(k) != x], gone=[k for k in was if k not in now])  # type: ignore[index]
+    return Change(lists=lists, told=told)
