@@ -20,6 +20,7 @@ from hydrarch.formats.archive import ArchivedPhoto, write_archive
 from hydrarch.formats.calendar import calendar_text, clocks, reminders_text
 from hydrarch.formats.jobfile import write_job_file
 from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson
+from hydrarch.formats.printed import as_laid_pdf
 from hydrarch.formats.sheet import sheet_html
 from hydrarch.formats.tables import as_laid_csv, cuts_csv, nozzles_csv, parts_csv, prices_csv, schedule_csv
 from hydrarch.formats.watering import schedule_calendar
@@ -85,6 +86,8 @@ EXPORTS: dict[str, Export] = {
                lambda s: line_geojson(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands))),
         Export("dxf", "The same for a drawing program", ".dxf", "image/vnd.dxf", lambda s: line_dxf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands))),
         Export("svg", "The line from above, to scale", ".svg", "image/svg+xml", lambda s: drawing_svg(s.plan, s.derived)),
+        Export("pdf", "The line as laid, to print or send: drawings, sections, hidden joints", "-as-laid.pdf", "application/pdf",
+               lambda s: as_laid_pdf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands), s.stands.now)),
         Export("clocks", "Every wait that still runs, with alarms", "-clocks.ics", "text/calendar", _clocks),
         Export("reminders", "What is to be done again, with alarms", "-reminders.ics", "text/calendar",
                lambda s: reminders_text(s.plan, s.id, reminders(s.plan, Log(s.events), s.stands.now), s.stands.now)),

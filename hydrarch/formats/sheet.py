@@ -21,6 +21,7 @@ from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness, TestRecord
 from hydrarch.core.units import show
 from hydrarch.formats.drawing import drawings
+from hydrarch.formats.longsection import long_sections
 
 __all__ = ["sheet_html"]
 
@@ -48,7 +49,7 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
     """One self-contained page of HTML."""
     return _template().render(
         plan=plan, when=datetime.fromtimestamp(ready.now, UTC).strftime("%Y-%m-%d %H:%M UTC"), first=_first(derived, ready),
-        drawings=drawings(plan, derived),
+        drawings=(*drawings(plan, derived), *long_sections(plan, derived)),
         tables=(
             _parts(derived), _levels(plan), _cuts(plan, derived), _sticks(plan, derived), _arcs(plan, derived), _sections(plan, derived, ready),
             _laid(plan, derived, ready), _joints(derived, ready),

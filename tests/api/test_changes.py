@@ -6,9 +6,9 @@ import unittest
 from typing import Any
 
 from hydrarch.core.errors import HydrarchError
-from hydrarch.demo import thistledown
+from hydrarch.demo import DEMO_ID, thistledown
 from hydrarch.formats.changes import Change, Listed, applied, change_of
-from tests.api.client import DEMO_ID, WithClient
+from tests.api.client import WithClient
 
 
 def changed(plan: dict[str, Any], chance: random.Random) -> dict[str, Any]:

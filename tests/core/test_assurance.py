@@ -30,6 +30,7 @@ EARNED = {
     "the cheapest found with every size tried for ": "tests.core.test_least_cost.ThreeWays.test_a_loop_tells_what_is_proved",
     " that close a loop; not proved": "tests.core.test_least_cost.ThreeWays.test_a_loop_tells_what_is_proved",
     "the cheapest sizes for ": "tests.core.test_least_cost.Exact.test_nothing_cheaper_exists",
+    "the cheapest where each row of emitters passes": "tests.core.test_rows_of_emitters.Along.test_the_cheapest_by_hand",
     "how far sizes of a loop may be from the cheapest": "tests.core.test_least_cost.Loops.test_nothing_cheaper_works",
     "proved over all scenarios together": "tests.core.test_least_cost.ThreeWays.test_two_scenarios_go_to_the_programme",
     "proved: no cheaper sizes leave every outlet": "tests.core.test_least_cost.Exact.test_nothing_cheaper_exists",

@@ -107,7 +107,7 @@ class OnPaper(unittest.TestCase):
         plan = thistledown()
         sheet = drawings(plan, derive(plan))[0]
         scale = int(sheet.title.rpartition(": ")[2])
-        lines = re.findall(r'd="M([\d.]+) ([\d.]+)L([\d.]+) ([\d.]+)" stroke="#16212a"', sheet.svg)
+        lines = re.findall(r'd="M([\d.]+) ([\d.]+)L([\d.]+) ([\d.]+)" stroke="#16212a" stroke-width="0.9"', sheet.svg)
         drawn = sorted(round(hypot(float(c) - float(a), float(d) - float(b)), 1) for a, b, c, d in lines)
         ends = ((plan.by_id[r.a.point], plan.by_id[r.b.point]) for r in plan.runs)
         self.assertEqual(len(drawn), len(plan.runs))

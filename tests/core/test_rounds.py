@@ -84,6 +84,10 @@ class HeldFast(unittest.TestCase):
         self.assertIn("bare-suction", told(tub(thing("A", "bulkhead", -0.9, 0, 0.1))))
         self.assertIn("cover-unrated", told(tub(cover("A", 0.5, rated=0.0), cover("B", -0.5))))
 
+    def test_one_that_stands_in_no_water_is_none(self) -> None:
+        """A second one that stands dry is no second one, and breaks nothing."""
+        self.assertIn("one-suction", told(tub(cover("A", 0.0), cover("B", 9.0))))
+
     def test_a_rating_with_the_other_blocked(self) -> None:
         """Each cover must carry all of it; of three, half."""
         plan = tub(cover("A", 0.5, 9e-3), cover("B", -0.5, 9e-3))
@@ -91,12 +95,8 @@ class HeldFast(unittest.TestCase):
         for rated, wrong in ((drawn * 0.99, True), (drawn * 1.2, False)):
             with self.subTest(rated=rated):
                 self.assertEqual("cover-rating" in told(tub(cover("A", 0.5, rated), cover("B", -0.5, rated))), wrong)
-        three = tub(
-            cover("A", 0.5, drawn * 0.6),
-            cover("B", -0.5, drawn * 0.6),
-            thing("C", "suction_cover", 0.9, 0, 0.1, rated=drawn * 0.6),
-        )
-        self.assertNotIn("cover-rating", told(three))
+        third = thing("C", "suction_cover", 0.9, 0, 0.1, rated=drawn * 0.6)
+        self.assertNotIn("cover-rating", told(tub(cover("A", 0.5, drawn * 0.6), cover("B", -0.5, drawn * 0.6), third)))
 
     def test_too_hot(self) -> None:
         """104 °F is the most for who sits in it (UL 1563, from memory); a pond has no such figure."""

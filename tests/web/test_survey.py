@@ -240,6 +240,33 @@ class Jobs(Browsing):
         expect(page.get_by_text("Looking what waits")).to_have_count(0)
         self.assertEqual(start.bounding_box(), before)
 
+    def test_a_press_waits_for_what_was_typed(self) -> None:
+        """Over a slow link a point typed at East 3, North 7 stands there however fast the button is pressed; what cannot be read sets nothing down."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_text("Type it instead").click()
+        held: list[Route] = []
+        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108  a method of its own cannot be wrapped
+        for field, value in (("East", "3"), ("North", "7")):
+            page.get_by_role("textbox", name=field, exact=True).fill(value)
+        first = self.api("GET", f"/jobs/{job}")
+        before = len(first["plan"]["points"])
+        page.get_by_role("button", name="Add point").click()
+        page.wait_for_timeout(300)
+        self.assertEqual(len(self.api("GET", f"/jobs/{job}")["plan"]["points"]), before)
+        for route in held:
+            route.continue_()
+        page.unroute("**/api/read")
+        self.saved(first["revision"] + 1)
+        added = self.api("GET", f"/jobs/{job}")["plan"]["points"][-1]
+        self.assertEqual((added["x"], added["y"]), (3.0, 7.0))
+        page.get_by_role("textbox", name="East", exact=True).fill("three")
+        page.get_by_role("button", name="Add point").click()
+        expect(page.get_by_text("type a number such as")).to_be_visible()
+        page.wait_for_timeout(300)
+        self.assertEqual(len(self.api("GET", f"/jobs/{job}")["plan"]["points"]), before + 1)
+
     def test_deleting_asks_first(self) -> None:
         """A job is deleted only after a yes; then it is off the list, and can be brought back."""
         page = self.page

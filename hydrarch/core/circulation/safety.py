@@ -48,7 +48,7 @@ def held_fast(plan: Plan, lay: Layout) -> dict[str, tuple[Body, tuple[Point, ...
             for home in sorted(homes):
                 body = body_at(plan, home)
                 if body.use.bathed:
-                    found[pump] = (body, tuple(p for p in drawn if p.what.waters.basin == home))  # type: ignore[attr-defined]
+                    found[pump] = (body, tuple(p for p in drawn if (w := p.what.waters) is not None and w.basin == home))  # type: ignore[attr-defined]
     return found
 
 

@@ -1,6 +1,7 @@
 import { useEffect, useId, useLayoutEffect, useRef, useState } from "react";
 import { api, Refused } from "../api/client";
 import { useFormat } from "../ui/context";
+import { reading } from "./reading";
 
 type TypedProps = {
   label: string;
@@ -36,24 +37,29 @@ export function Typed(props: TypedProps) {
     take.current = onValue;
   });
 
-  const commit = async () => {
+  const commit = () => {
     turn.current += 1;
-    const mine = turn.current;
     if (text.trim() === shown) return;
     if (!text.trim() && onClear) {
       onClear();
       return;
     }
+    reading(readIt(turn.current));
+  };
+
+  const readIt = async (mine: number): Promise<boolean> => {
     try {
       const read = await api.read(text, quantity, format.system);
-      if (mine !== turn.current) return;
+      if (mine !== turn.current) return true; // it was typed again
       const out = (low != null && read.value < low) || (high != null && read.value > high);
       setFault(out ? `${read.shown} will not do: ${limits}.` : null);
       if (!out) take.current(read.value);
       if (!out && read.value === value) setText(shown); // the same in other words
+      return !out;
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       if (mine === turn.current) setFault(error.problem.detail);
+      return mine !== turn.current;
     }
   };
 
@@ -73,9 +79,9 @@ export function Typed(props: TypedProps) {
           aria-describedby={fault ? `${id}-fault` : undefined}
           className="min-h-[34px] w-full min-w-0 bg-transparent px-2 pointer-coarse:min-h-[44px]"
           onChange={(e) => setText(e.target.value)}
-          onBlur={() => void commit()}
+          onBlur={commit}
           onKeyDown={(e) => {
-            if (e.key === "Enter") void commit();
+            if (e.key === "Enter") commit();
             if (e.key === "Escape") {
               setText(shown);
               setFault(null);

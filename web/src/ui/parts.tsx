@@ -1,4 +1,5 @@
-import { Children, type ComponentProps, type ReactNode, useId, useState } from "react";
+import { Children, type ComponentProps, type ReactNode, useId, useLayoutEffect, useRef, useState } from "react";
+import { allRead, isReading } from "./reading";
 
 /** Small parts that every sheet is made of. Rest props go to the element; state shows as data-*. */
 
@@ -11,13 +12,34 @@ const tones = {
   quiet: "text-water hover:underline",
 };
 
-export function Button({ tone = "plain", big = false, className = "", type = "button", ...rest }: ButtonProps) {
+/** A press waits for what was typed just before it, and is not done where that cannot be read. */
+export function Button({
+  tone = "plain",
+  big = false,
+  className = "",
+  type = "button",
+  onClick,
+  ...rest
+}: ButtonProps) {
+  const act = useRef(onClick);
+  useLayoutEffect(() => {
+    act.current = onClick;
+  });
+  const press: typeof onClick = (event) => {
+    if (!isReading()) return onClick?.(event);
+    event.preventDefault();
+    const button = event.currentTarget;
+    void allRead().then((read) => {
+      if (read) setTimeout(() => !button.disabled && act.current?.(event)); // once the page shows what was read
+    });
+  };
   const size = big ? "min-h-[56px] text-lg px-4" : tone === "quiet" ? "min-h-[32px] px-1" : "min-h-[36px] px-3";
   return (
     <button
       type={type}
       data-tone={tone}
       className={`inline-flex items-center justify-center gap-2 rounded-[4px] disabled:opacity-45 pointer-coarse:min-h-[44px] ${size} ${tones[tone]} ${className}`}
+      onClick={press}
       {...rest}
     />
   );

@@ -54,6 +54,7 @@ export function KeepSheet() {
         {(
           [
             ["as-laid", "As laid, CSV"],
+            ["pdf", "As laid, PDF"],
             ["geojson", "As laid, GeoJSON"],
             ["dxf", "As laid, DXF"],
             ["svg", "Drawing, SVG"],

@@ -1,0 +1,101 @@
+"""The line as it was laid, as a PDF: its drawings to scale, its long sections, and where each hidden joint lies from two marks."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable
+from datetime import UTC, datetime
+from html import escape
+
+from reportlab.lib.pagesizes import A4, letter
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from hydrarch.core.aslaid import AsLaid
+from hydrarch.core.chain import Derivation
+from hydrarch.core.plan import Plan
+from hydrarch.core.remember import remembered
+from hydrarch.core.units import show
+from hydrarch.formats.drawing import drawings
+from hydrarch.formats.longsection import long_sections
+from hydrarch.formats.paper import FACE, FACE_BOLD, Paper
+
+__all__ = ["as_laid_pdf"]
+
+_MARGIN = 14 * mm
+
+
+@remembered()
+def _faces() -> None:
+    for name in (FACE, FACE_BOLD):
+        pdfmetrics.registerFont(TTFont(name, f"{name}.ttf"))
+
+
+class _Drawn(Flowable):  # type: ignore[misc]
+    """A drawing in the run of a page."""
+
+    def __init__(self, paper: Paper) -> None:
+        super().__init__()
+        self.paper, self.width, self.height = paper, paper.wide * mm, paper.tall * mm
+
+    def draw(self) -> None:
+        self.paper.onto(self.canv)
+
+
+def as_laid_pdf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid], now: float) -> bytes:
+    """It on A4, or on letter where the job is in US units. `now` is s since 1970."""
+    _faces()
+    told = ParagraphStyle("told", fontName=FACE, fontSize=8.5, leading=11.5, textColor="#16212a")
+    head = ParagraphStyle("head", parent=told, fontName=FACE_BOLD, fontSize=10.5, leading=14, spaceBefore=8, keepWithNext=1)
+    title = ParagraphStyle("title", parent=head, fontSize=15, leading=20)
+    when = datetime.fromtimestamp(now, UTC).strftime("%Y-%m-%d %H:%M UTC")
+    story: list[Flowable] = [
+        Paragraph(escape(plan.name), title),
+        Paragraph(f"As laid, as it stands on {when}. Local codes and licensed practice come before this sheet.", told),
+    ]
+    for sheet in (*drawings(plan, derived), *long_sections(plan, derived)):
+        story.append(KeepTogether([Paragraph(escape(sheet.title), head), _Drawn(sheet.paper)]))
+    story += [Spacer(1, 4 * mm), Paragraph("Where each hidden joint lies", head), _table(plan, list(laid), told)]
+    out = io.BytesIO()
+    size = letter if plan.units == "us" else A4
+    page = SimpleDocTemplate(
+        out, pagesize=size, leftMargin=_MARGIN, rightMargin=_MARGIN, topMargin=_MARGIN, bottomMargin=_MARGIN,
+        title=plan.name, author="", invariant=1,
+    )  # fmt: skip
+
+    def foot(canvas: Canvas, _: object) -> None:
+        canvas.setFont(FACE, 7)
+        canvas.setFillColor("#4a545c")
+        canvas.drawString(_MARGIN, 8 * mm, f"{plan.name}, {when}")
+        canvas.drawRightString(size[0] - _MARGIN, 8 * mm, f"page {canvas.getPageNumber()}")
+
+    page.build(story, onFirstPage=foot, onLaterPages=foot)
+    return out.getvalue()
+
+
+def _table(plan: Plan, laid: list[AsLaid], told: ParagraphStyle) -> Flowable:
+    if not laid:
+        return Paragraph("No joint that is out of sight was made yet.", told)
+    small = ParagraphStyle("small", parent=told, fontSize=7.2, leading=9)
+
+    def cell(text: str) -> Paragraph:
+        return Paragraph(escape(text), small)
+
+    rows = [[cell(h) for h in ("joint", "depth", "measured", "made by", "when", "state")]]
+    for j in laid:
+        tapes = ", ".join(f"{show(t.distance, 'length', plan.units)} from {t.name}" for t in j.tapes) or "no two marks are drawn"
+        rows.append([
+            cell(f"{j.place}: {j.method}, {j.size}"), cell(str(show(j.depth, "depth", plan.units))),
+            cell(tapes if j.sharp or not j.tapes else f"{tapes} (the tapes cross too flat)"), cell(j.by),
+            cell(datetime.fromtimestamp(j.at, UTC).strftime("%Y-%m-%d")), cell(j.state),
+        ])  # fmt: skip
+    made = Table(rows, colWidths=[w * mm for w in (58, 18, 50, 22, 18, 16)], repeatRows=1)
+    made.setStyle(TableStyle([
+        ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEBELOW", (0, 0), (-1, -1), 0.4, "#d6d0c2"),
+        ("TOPPADDING", (0, 0), (-1, -1), 1.5), ("BOTTOMPADDING", (0, 0), (-1, -1), 1.5), ("LEFTPADDING", (0, 0), (-1, -1), 0),
+    ]))  # fmt: skip
+    return made

@@ -1,0 +1,108 @@
+"""What is printed: long sections true along and at their levels, and the PDF as another library reads it."""
+
+import io
+import re
+import unittest
+from itertools import pairwise
+from typing import get_args
+from xml.etree import ElementTree
+
+from pypdf import PdfReader
+
+from hydrarch.core.aslaid import as_laid
+from hydrarch.core.chain import derive, where_it_stands
+from hydrarch.core.units import System, show
+from hydrarch.demo import drying_yard, thistledown, thistledown_events
+from hydrarch.formats.longsection import long_sections
+from hydrarch.formats.printed import as_laid_pdf
+from hydrarch.formats.sheet import sheet_html
+from tests.core.plans import draw, point
+
+SVG = "{http://www.w3.org/2000/svg}"
+NOW = 1.8e9
+
+
+class LongSection(unittest.TestCase):
+    """On paper."""
+
+    def test_true_along_and_up(self) -> None:
+        """By hand: 60 m of line that rises 6 m, its middle at 2 m: as far along and as high on paper as the bar and the title's figure say."""
+        points = [
+            point("T", 0, 0, "tank", water_level=30.0),
+            point("B", 20, 0, "bend", ground=2.0),
+            point("K", 60, 0, "tap", ground=6.0, height=0.0),
+        ]
+        plan = draw(points, [("T", "B"), ("B", "K")])
+        (sheet,) = long_sections(plan, derive(plan))
+        stretched = float(re.search(r"heights ([\d.]+) times", sheet.title).group(1))  # type: ignore[union-attr]
+        root = ElementTree.fromstring(sheet.svg)
+        spots = [(float(c.attrib["cx"]), float(c.attrib["cy"])) for c in root.iter(f"{SVG}circle")]
+        a, b = (20.0**2 + 2**2) ** 0.5, (40.0**2 + 4**2) ** 0.5
+        scale = (spots[-1][0] - spots[0][0]) / (a + b)
+        self.assertAlmostEqual((spots[1][0] - spots[0][0]) / scale, a, delta=0.05)
+        self.assertAlmostEqual((spots[0][1] - spots[1][1]) / scale / stretched, 2.0, delta=0.02)
+        self.assertAlmostEqual((spots[0][1] - spots[2][1]) / scale / stretched, 6.0, delta=0.05)
+        words = [t.text for t in root.iter(f"{SVG}text")]
+        for level in (0.0, 2.0, 6.0):
+            self.assertIn(show(level, "level", plan.units).text, words)
+
+    def test_on_the_sheet(self) -> None:
+        """A supply from its source, a drain down to where it lets out; both on the sheet, and no two levels written over one another."""
+        for plan, ends in ((thistledown(), ("Well pump", "corner")), (drying_yard(), ("gully", "Ditch"))):
+            done = derive(plan)
+            sheet = long_sections(plan, done)[0]
+            for end in ends:
+                self.assertIn(end, sheet.title)
+            root = ElementTree.fromstring(sheet.svg)
+            rows = sorted(
+                (t.attrib["y"], float(t.attrib["x"]))
+                for t in root.iter(f"{SVG}text")
+                if re.fullmatch(r"-?\d+\.\d+", t.text or "")
+            )
+            for (y, x), (y2, x2) in pairwise(rows):
+                if y == y2:
+                    self.assertGreaterEqual(x2 - x, 11.9)
+            self.assertIn("Long section", sheet_html(plan, done, where_it_stands(plan, done, [], NOW)))
+
+    def test_what_has_none(self) -> None:
+        """Nothing is drawn, or a line of no length to speak of."""
+        for points, runs in (([], []), ([point("T", 0, 0, "tank"), point("K", 0.2, 0, "tap")], [("T", "K")])):
+            plan = draw(points, runs)
+            self.assertEqual(long_sections(plan, derive(plan)), ())
+
+
+class Pdf(unittest.TestCase):
+    """As pypdf reads it."""
+
+    def test_what_is_in_it(self) -> None:
+        """The job's name, its drawings with their scale, every hidden joint with its depth, the page's size by the job's units."""
+        plan = thistledown()
+        done = derive(plan)
+        ready = where_it_stands(plan, done, thistledown_events(plan, NOW), NOW)
+        laid = as_laid(plan, done, ready)
+        self.assertTrue(laid)
+        for units, size in zip(get_args(System), ((612.0, 792.0), (595.28, 841.89)), strict=True):
+            other = plan.model_copy(update={"units": units})
+            body = as_laid_pdf(other, done, laid, NOW)
+            self.assertEqual(body, as_laid_pdf(other, done, laid, NOW), "the same job is the same file")
+            pages = PdfReader(io.BytesIO(body)).pages
+            self.assertEqual(tuple(round(float(v), 2) for v in pages[0].mediabox[2:]), size)
+            text = re.sub(r"\s+", " ", " ".join(p.extract_text() for p in pages))
+            self.assertIn(plan.name, text)
+            self.assertRegex(text, r"The line, from above, 1 : \d+")
+            self.assertIn("Long section", text)
+            self.assertEqual(text.count(str(show(laid[0].depth, "depth", units))) > 0, True)
+            for j in laid:
+                self.assertIn(j.method, text)
+            self.assertIn("page 1", text)
+
+    def test_of_an_empty_job_and_odd_names(self) -> None:
+        """It opens, says that nothing was made, and takes any name."""
+        plan = draw([], []).model_copy(update={"name": "<b>Ditch & Söhne ½″"})
+        text = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(as_laid_pdf(plan, derive(plan), (), NOW))).pages)
+        self.assertIn("No joint that is out of sight was made yet", text)
+        self.assertIn("Ditch & Söhne", text)
+
+
+if __name__ == "__main__":
+    unittest.main()
