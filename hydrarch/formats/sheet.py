@@ -68,7 +68,29 @@ def _first(derived: Derivation, ready: Readiness) -> list[Table]:
     ]
     danger = tuple((p.says, p.mend) for p in derived.problems() if p.danger)
     told = [Table("A danger to life: not to be built so", ("what", "how it is mended"), danger)] if danger else []
-    return [*told, *_handed(ready), *(lost if ready.lost else ()), _open(derived, ready)]
+    return [*told, *_handed(ready), *(lost if ready.lost else ()), *_otherwise(derived, ready), _open(derived, ready)]
+
+
+def _otherwise(derived: Derivation, ready: Readiness) -> list[Table]:
+    """Joints of which two people said otherwise."""
+    rows = [
+        (
+            _where(j),
+            f"{state.by} made it {_time(state.at)}: that stands",
+            "; ".join(f"{o.by} {o.what} {_time(o.at)}" for o in state.others),
+        )
+        for j in derived.assembly.joints
+        if (state := ready.joints.get(j.id)) is not None and state.others
+    ]
+    return (
+        [Table("Two words on one joint: look at it together", ("where", "what stands", "what else was said"), tuple(rows))]
+        if rows
+        else []
+    )
+
+
+def _time(at: float | None) -> str:
+    return "" if at is None else datetime.fromtimestamp(at, UTC).strftime("%Y-%m-%d %H:%M UTC")
 
 
 def _handed(ready: Readiness) -> list[Table]:

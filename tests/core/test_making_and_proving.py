@@ -37,7 +37,7 @@ SIZES = {"1/2 to 1-1/4": ["1/2", "1", "1-1/4"], "1-1/2 to 2": ["1-1/2", "2"], "2
 def event(kind: str, at: float, joints: tuple[str, ...] = (), **more: Any) -> Event:
     """An event of the meadow's joints as the plan has them."""
     names = joints or MEADOW.joints
-    return Event(str(uuid.uuid4()), kind, at, "Ash", mark_joints(JOINTS.values(), names, {}, True), **more)  # type: ignore[arg-type]
+    return Event(str(uuid.uuid4()), kind, at, more.pop("by", "Ash"), mark_joints(JOINTS.values(), names, {}, True), **more)  # type: ignore[arg-type]
 
 
 def stands(events: list[Event], now: float, plan: Plan = PLAN) -> Readiness:
@@ -229,6 +229,25 @@ class States(unittest.TestCase):
         for after, fill, test in ((low - 1, False, False), (low + 1, True, False), (high + 1, True, True)):
             state = readiness(PLAN, DONE.assembly, (hard,), Log([made]), 1000.0 + after).sections[MEADOW.id]
             self.assertEqual((state.fill.open, state.pressurise.open), (fill, test))
+
+    def test_two_words_on_one_joint(self) -> None:
+        """Made by two, or left dry by one after another made it: the later making stands, the other word beside it, in whatever order they come.
+
+        One person's own two words are no clash, and taking back settles it.
+        """
+        weld = MEADOW.joints[0]
+        one, two = event("made", 1000.0, (weld,), by="Rowan"), event("made", 1300.0, (weld,), by="Ash")
+        dry = event("left_dry", 1400.0, (weld,), by="Juniper", note="no cement")
+        for order in ((one, two, dry), (dry, two, one), (two, dry, one)):
+            state = stands(list(order), 2000.0).joints[weld]
+            self.assertEqual((state.by, state.at), ("Ash", 1300.0))
+            self.assertEqual(
+                [(o.by, o.at, o.what) for o in state.others], [("Rowan", 1000.0, "made it"), ("Juniper", 1400.0, "left it dry")]
+            )
+        again = event("made", 1500.0, (weld,), by="Ash")
+        self.assertEqual(len(stands([one, two, again], 2000.0).joints[weld].others), 1)
+        self.assertEqual(stands([one, event("made", 1100.0, (weld,), by="Rowan")], 2000.0).joints[weld].others, ())
+        self.assertEqual(stands([one, two, event("undone", 1600.0, (weld,))], 2000.0).joints[weld].others, ())
 
     def test_making_again_takes_proof_away(self) -> None:
         """A joint made anew after its test is not proved, and neither is its section."""

@@ -133,6 +133,7 @@ class Same(unittest.TestCase):
 
     @settings(max_examples=40)
     @example(479, shuffled)  # two sources as near to a drip zone
+    @example(2123, shuffled)  # mains, tank and outfall in one line
     @given(st.integers(0, 1_000_000), st.sampled_from([moved, turned, mirrored, raised, backwards, shuffled]))
     def test_any_plan(self, seed: int, change: Callable[[Body], None]) -> None:
         """Plans at random, one change each."""

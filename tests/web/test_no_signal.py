@@ -88,6 +88,32 @@ class NoSignal(Browsing):
         self.saved(was + 1)
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["units"], "us")
 
+    def test_six_tabs_and_a_cleared_shelf(self) -> None:
+        """Six tabs of one phone with no signal say a joint each, the browser's shelf is cleared under them: with a signal all six are there, once each."""
+        job = self.take_along()
+        tabs = [self.page, *(self.context.new_page() for _ in range(5))]
+        for tab in tabs[1:]:
+            tab.goto(f"/job/{job}/make")
+            expect(tab.get_by_role("button", name="Made, and it looks right")).to_be_visible()
+        kept = len(self.api("GET", f"/jobs/{job}/export/job")["events"])
+        self.context.set_offline(True)
+        titles = []
+        for n, tab in enumerate(tabs):
+            for _ in range(n):
+                tab.get_by_role("button", name="Next joint").click()
+            titles.append(tab.get_by_role("heading", level=2).first.inner_text())
+            tab.get_by_role("button", name="Made, and it looks right").click()
+            tab.get_by_role("button", name="Yes, all of it was done").click()
+            expect(tab.get_by_role("status").filter(has_text=re.compile(rf"no signal, {n + 1} kept here"))).to_be_visible()
+        self.assertEqual(len(set(titles)), 6, titles)
+        tabs[2].evaluate("localStorage.clear()")
+        self.context.set_offline(False)
+        for tab in tabs:
+            expect(tab.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
+        events = self.api("GET", f"/jobs/{job}/export/job")["events"]
+        self.assertEqual(len(events), kept + 6)
+        self.assertEqual(len({j for e in events[kept:] for j in e["joints"]}), 6)
+
     def test_a_job_not_taken_along(self) -> None:
         """A job that was never open here cannot be shown, and that is said in words; the list of jobs is there as it was."""
         page = self.page

@@ -162,6 +162,25 @@ class GoesRound(Browsing):
         self.typed(**{"Hole that lets air in, above it by; 0 for none": "330 mm"})
         page.get_by_role("link", name="Size").click()
         expect(told.get_by_text(re.compile("When the pump stops .* it holds"))).to_be_visible()
+        self.made_and_left_dry()
+
+    def made_and_left_dry(self) -> None:
+        """The bulkheads first, by their steps; the next joint left dry with why: the hand-over and the sheet begin with it."""
+        page = self.page
+        page.get_by_role("link", name="Make").click()
+        expect(page.get_by_role("heading", level=2).first).to_contain_text(re.compile("bulkhead", re.I))
+        expect(page.get_by_text(re.compile("Gasket|Hole of about")).first).to_be_visible()
+        self.said_made()
+        expect(page.get_by_role("progressbar", name="Joints made")).to_have_attribute("aria-valuenow", "1")
+        page.get_by_role("button", name="Next joint").click()
+        page.get_by_role("button", name="Leave it dry on purpose").click()
+        page.get_by_label("Or in your words").fill("glued once the stand is level")
+        page.get_by_role("button", name="Left dry", exact=True).click()
+        page.get_by_role("link", name="Keep").click()
+        hand = page.get_by_role("region", name="Hand-over")
+        expect(hand.get_by_role("listitem").first).to_contain_text("Left dry on purpose: glued once the stand is level")
+        sheet = page.request.get("/api/jobs/reception/export/sheet").text()
+        self.assertLess(sheet.index("LEFT DRY on purpose: glued once the stand is level"), sheet.index("Parts"))
 
     def test_left_dry_on_purpose(self) -> None:
         """With who and why; it is handed over first, and the water's gate tells of it."""

@@ -50,6 +50,29 @@ class Together(Browsing):
         self.api("POST", f"/jobs/{job}/events", json=[told])
         expect(page.get_by_role("link", name="4 dry joints")).to_be_visible()
 
+    def test_two_words_on_one_joint(self) -> None:
+        """Two phones with no signal made one joint: both words stand beside each other in Make, in Keep and on the sheet."""
+        page = self.page
+        job = self.fresh_demo()
+        ready = self.standing(job)["readiness"]
+        joint = next(j for j, s in ready["joints"].items() if s["state"] == "dry")
+        for n, (by, ago) in enumerate((("Rowan", 600), ("Sorrel", 300))):
+            told = {
+                "id": f"0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b2{n}",
+                "kind": "made",
+                "at": ready["now"] - ago,
+                "by": by,
+                "joints": [joint],
+            }
+            self.api("POST", f"/jobs/{job}/events", json=[told])
+        self.open(job, "keep")
+        words = page.get_by_text(re.compile("Two words on this joint. Sorrel made it, .*: that stands. Rowan made it, "))
+        expect(words).to_be_visible()
+        words.click()
+        expect(page.get_by_text(re.compile("Two words on this joint"))).to_be_visible()
+        sheet = page.request.get(f"/api/jobs/{job}/export/sheet").text()
+        self.assertIn("Two words on one joint: look at it together", sheet)
+
     def test_who_is_where_and_who_takes_over(self) -> None:
         """Two phones see each other and where each is; one hands the job over, the other finds that first, and takes it by name."""
         page, job = self.page, self.fresh_demo()

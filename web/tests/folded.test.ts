@@ -19,6 +19,7 @@ const joint = (name: string, state: JointState["state"], more: Partial<JointStat
   ...more,
   proved: more.proved ?? false,
   purpose: more.purpose ?? "",
+  others: more.others ?? [],
 });
 
 const section = (id: string, joints: string[]) => ({ id, joints, later: [] as string[] });

@@ -66,7 +66,7 @@ const all = (told: ProblemDocument | null) => (ids: string[]) => Object.fromEntr
 test("what the server keeps is gone from the outbox", async () => {
   const { outbox, box, store } = made(all(null));
   assert.deepEqual([...(await outbox.say("job", [event("a")], "make"))], [["a", null]]);
-  assert.deepEqual([box().waiting, box().refused, store.keys("")], [[], [], []]);
+  assert.deepEqual([box().waiting, box().refused, store.keys("hydrarch.said.")], [[], [], []]);
 });
 
 test("one that is refused blocks and drops no other, and stays in sight with why", async () => {
@@ -164,11 +164,31 @@ test("what an older page kept for a job is taken over", async () => {
   store.put("hydrarch.queue.yard", JSON.stringify([event("a"), event("b")]));
   const { outbox, seen } = made(all(null), store);
   await outbox.send(true);
-  assert.deepEqual([seen, store.keys("")], [[["a", "b"]], []]);
+  assert.deepEqual([seen, store.keys("hydrarch.said.")], [[["a", "b"]], []]);
 });
 
 test("an event the server does not speak of is kept", async () => {
   const { outbox } = made(() => ({}));
   await outbox.say("job", [event("a")], "make");
   assert.equal(outbox.boxed().waiting.length, 1);
+});
+
+test("what was said is put back where the shelf was cleared, and arrives; what another page has sent is not sent again", async () => {
+  let up = false;
+  const answer: Answer = (ids) => (up ? Object.fromEntries(ids.map((id) => [id, null])) : new Failed(problem(0)));
+  const one = made(answer);
+  await one.outbox.say("job", [event("a")], "make");
+  assert.equal(one.box().waiting.length, 1);
+  for (const key of one.store.keys("")) one.store.drop(key);
+  assert.deepEqual(
+    one.outbox.entries().map((e) => e.event.id),
+    ["a"],
+  );
+  assert.deepEqual(one.store.keys("hydrarch.said."), ["hydrarch.said.a"]);
+  const two = made(answer, one.store);
+  up = true;
+  await two.outbox.send(true);
+  const before = one.seen.length;
+  await one.outbox.send(true);
+  assert.deepEqual([one.seen.length - before, one.outbox.entries()], [0, []]);
 });

@@ -26,6 +26,7 @@ __all__ = [
     "fully_turbulent_friction_factor",
     "insert_loss_coefficient",
     "joint_depth",
+    "mates_of",
     "mating_method",
     "pipe_end",
     "pipe_ends",
@@ -240,6 +241,23 @@ def _methods() -> dict[frozenset[str], str]:
 def mating_method(a: End, b: End) -> str | None:
     """The method that joins two ends soundly, or None when they make no joint."""
     return _mating(a.name, b.name)
+
+
+@remembered()
+def _by_kind() -> dict[str, tuple[tuple[int, End], ...]]:
+    """Ends by their system and gender, each with its place among all."""
+    found: dict[str, list[tuple[int, End]]] = {}
+    for n, e in enumerate(ends().values()):
+        found.setdefault(f"{e.system}:{e.gender}", []).append((n, e))
+    return {kind: tuple(mine) for kind, mine in found.items()}
+
+
+def mates_of(e: End) -> tuple[tuple[str, str], ...]:
+    """The ends (by name) that a sound joint can be made with, each with its method, in the order of all ends."""
+    kind = f"{e.system}:{e.gender}"
+    kinds = {other for pair in _methods() if kind in pair for other in (pair - {kind} or pair)}
+    near = sorted(((n, o) for other in kinds for n, o in _by_kind().get(other, ())), key=lambda x: x[0])
+    return tuple((o.name, m) for _, o in near if (m := mating_method(e, o)) is not None)
 
 
 def joint_depth(a: End, b: End) -> float:

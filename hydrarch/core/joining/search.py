@@ -11,9 +11,15 @@ from __future__ import annotations
 import heapq
 import itertools
 from collections import defaultdict
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from typing import NamedTuple
 
-from hydrarch.core.catalogue.fittings import end, ends, fittings, mating_method
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import dijkstra
+
+from hydrarch.core.catalogue.fittings import end, ends, fittings, mates_of
 from hydrarch.core.joining.stacks import (
     FOREIGN,
     FREE,
@@ -33,8 +39,7 @@ from hydrarch.core.units import size_value
 __all__ = ["best_stack", "find_stacks"]
 
 
-@dataclass(frozen=True, slots=True)
-class _Place:
+class _Place(NamedTuple):
     """A state: an open end by name, whether the part that offers it is plastic (None for the start), and whether it comes apart."""
 
     end: str
@@ -83,8 +88,7 @@ def _steps_into(also: tuple[str, ...], drink: bool) -> dict[str, tuple[Step, ...
 @remembered()
 def _mates(name: str) -> tuple[tuple[str, str], ...]:
     """The ends a sound joint can be made with, and its method."""
-    mine = end(name)
-    return tuple((o.name, m) for o in ends().values() if (m := mating_method(mine, o)) is not None)
+    return mates_of(end(name))
 
 
 @remembered()
@@ -129,26 +133,50 @@ def _onward(place: _Place, edge: _Edge) -> _Place:
     return _Place(edge.leave, edge.plastic, place.served or edge.served)
 
 
+@dataclass(frozen=True, slots=True)
+class _Backwards:
+    """The graph backwards: all states by number, and from each the states one step before it with the weight of that step, row by row."""
+
+    places: tuple[_Place, ...]
+    number: dict[_Place, int]
+    starts: NDArray[np.int64]
+    before: NDArray[np.int64]
+    weights: NDArray[np.float64]
+
+
 @remembered()
-def _arrivals(limits: Limits) -> dict[_Place, tuple[tuple[_Place, int], ...]]:
-    """The graph backwards: from every state, the states one step before it and the weight of that step."""
-    before: dict[_Place, list[tuple[_Place, int]]] = defaultdict(list)
+def _arrivals(limits: Limits) -> _Backwards:
+    number: dict[_Place, int] = {}
+    rows: list[int] = []
+    before: list[int] = []
+    weights: list[int] = []
     flags = (True,) if limits.serve("") else (False, True)
     for here, edges in _edges(limits).items():
         for plastic, served in itertools.product((None, False, True), flags):
             place = _Place(here, plastic, served)
+            mine = number.setdefault(place, len(number))
             for edge in edges:
-                before[_onward(place, edge)].append((place, edge.weight + _fee(place, edge.into, edge.plastic)))
-    return {place: tuple(sorted(came, key=lambda c: c[1])) for place, came in before.items()}
+                onward = _onward(place, edge)
+                rows.append(number.setdefault(onward, len(number)))
+                before.append(mine)
+                weights.append(edge.weight + _fee(place, edge.into, edge.plastic))
+    at = np.array(rows, dtype=np.int64)
+    order = np.argsort(at, kind="stable")
+    starts = np.concatenate(([0], np.cumsum(np.bincount(at, minlength=len(number)))))
+    return _Backwards(
+        tuple(number), number, starts, np.array(before, dtype=np.int64)[order], np.array(weights, dtype=np.float64)[order]
+    )
 
 
 @remembered()
 def _to_go(target: str, limits: Limits, metal: bool) -> dict[_Place, int]:
-    """The least weight from every state to `target` (of metal or not known), its last joint included."""
-    arrivals = _arrivals(limits)
-    best: dict[_Place, int] = {}
-    queue: list[tuple[int, int, _Place]] = []
-    tie = itertools.count()
+    """The least weight from every state to `target` (of metal or not known), its last joint included.
+
+    Weights are whole numbers below 2^53, which add up exactly as they are handed to the general-purpose search.
+    """
+    graph = _arrivals(limits)
+    last_joints: dict[int, int] = {}
+    strangers: dict[_Place, int] = {}
     for name, method in _mates(target):
         if method in limits.barred:
             continue
@@ -159,16 +187,20 @@ def _to_go(target: str, limits: Limits, metal: bool) -> dict[_Place, int]:
                 place = _Place(name, plastic, served)
                 fee = _fee(place, target, False if metal else None)
                 last = 1 + stopgap(end(name), end(target))
-                heapq.heappush(queue, (_weigh(last, walked, 0, 0) + fee, next(tie), place))
-    while queue:
-        weight, _, place = heapq.heappop(queue)
-        if place in best:
-            continue
-        best[place] = weight
-        for before, step in arrivals.get(place, ()):
-            if before not in best:
-                heapq.heappush(queue, (weight + step, next(tie), before))
-    return best
+                weight = _weigh(last, walked, 0, 0) + fee
+                if place in graph.number:
+                    last_joints[graph.number[place]] = weight
+                else:
+                    strangers[place] = weight
+    count, links = len(graph.places), len(graph.before)
+    whole: csr_array[np.float64, tuple[int, int]] = csr_array((
+        np.concatenate((graph.weights, np.fromiter(last_joints.values(), np.float64, len(last_joints)))),
+        np.concatenate((graph.before, np.fromiter(last_joints, np.int64, len(last_joints)))),
+        np.concatenate((graph.starts, [links + len(last_joints)])),
+    ), shape=(count + 1, count + 1))  # fmt: skip
+    found = np.asarray(dijkstra(whole, indices=[count]))[0][:count]
+    near = np.flatnonzero(np.isfinite(found))
+    return strangers | {graph.places[n]: int(w) for n, w in zip(near.tolist(), found[near].tolist(), strict=True)}
 
 
 @remembered()
@@ -210,7 +242,7 @@ def find_stacks(
             walked = abs(size_value(end(place.end).size) - size_value(end(stop).size))
             last = 1 + stopgap(end(place.end), end(stop))
             made = spent + _weigh(last, walked, 0, 0) + _fee(place, stop, False if stop in metal else None)
-            heapq.heappush(queue, (made, next(tie), made, replace(place, end=""), way, shape))
+            heapq.heappush(queue, (made, next(tie), made, place._replace(end=""), way, shape))
         left, entered = _been(first, stop, way)
         for edge in edges[place.end]:
             onward = _onward(place, edge)

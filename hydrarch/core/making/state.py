@@ -23,6 +23,7 @@ __all__ = [
     "LostJoint",
     "Mark",
     "Need",
+    "Otherwise",
     "Record",
     "SaidKind",
     "StateName",
@@ -120,11 +121,21 @@ def event_from(body: Mapping[str, Any]) -> Event:
 
 
 @dataclass(frozen=True, slots=True)
+class Otherwise:
+    """What somebody else said of a joint that does not go with what stands: who, when (s since 1970), and what, in words."""
+
+    by: str
+    at: float
+    what: str
+
+
+@dataclass(frozen=True, slots=True)
 class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-    dry under water; `proved` whether it passed a test, buried or not; `purpose` why it was left dry, where it was left so on purpose.
+    dry under water; `proved` whether it passed a test, buried or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said
+    of it that does not go with that: the later word stands, and both are shown.
     """
 
     joint: str
@@ -139,6 +150,7 @@ class JointState:
     fill_at: float | None = None
     proved: bool = False
     purpose: str = ""
+    others: tuple[Otherwise, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,6 +199,7 @@ class Record:
     looked: float | None = None
     purpose: str = ""
     overrides: list[str] = field(default_factory=list)
+    others: list[Otherwise] = field(default_factory=list)
 
 
 def fold_joints(
@@ -279,6 +292,13 @@ def joint_state(states: Mapping[str, JointState], name: str) -> JointState:
 def _apply(record: Record, event: Event, signature: str) -> None:
     if event.override:
         record.overrides.append(event.override)
+    if record.state == "made" and record.at is not None and event.by != record.by:
+        if event.kind == "made":
+            record.others.append(Otherwise(record.by, record.at, "made it"))
+        elif event.kind in ("dry_fitted", "left_dry"):
+            record.others.append(
+                Otherwise(event.by, event.at, "left it dry" if event.kind == "left_dry" else "only fitted it dry")
+            )
     match event.kind:
         case "dry_fitted" | "left_dry" if record.state != "made":
             record.state, record.at, record.by = "dry", event.at, event.by
@@ -289,7 +309,7 @@ def _apply(record: Record, event: Event, signature: str) -> None:
             record.tests, record.buried, record.looked = [], False, None
         case "undone":
             record.state, record.at, record.by, record.purpose = "planned", event.at, event.by, ""
-            record.tests, record.buried, record.looked = [], False, None
+            record.tests, record.buried, record.looked, record.others = [], False, None, []
         case "looked" if record.state == "made":
             record.looked = event.at
         case "tested" if record.state == "made":
@@ -325,5 +345,5 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
         name = "curing" if now < cured_at else "cured"
     return JointState(
         joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), record.looked, fill_at,
-        proved,
+        proved, others=tuple(record.others),
     )  # fmt: skip

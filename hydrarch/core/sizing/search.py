@@ -123,7 +123,7 @@ class Search:
         for runs, _ in Graph(joined, self._free).parts():
             options = self.options[runs[0]]
             found.append(Reach(tuple(sorted(runs)), options, tuple(p.bore for p in options)))
-        return tuple(found)
+        return tuple(sorted(found, key=lambda r: r.runs))  # where two do alike, it is not the order of drawing that says which
 
     def _rings(self, free: set[str]) -> Iterator[Edge[str]]:
         """A ring main has one size all round, and so have the suctions and the returns of a loop: their runs of one series are of one reach."""

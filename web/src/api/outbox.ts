@@ -37,6 +37,7 @@ type Deps = {
 };
 
 const START = "hydrarch.said.";
+const HERE = "hydrarch.here";
 const OLD = "hydrarch.queue.";
 const AT_ONCE = 100;
 const FIRST = 2_000;
@@ -44,6 +45,9 @@ const LONGEST = 60_000;
 
 export class Outbox {
   private inPage = new Map<string, Entry>();
+  /** What this page has put on the shelf: to be put there again should somebody clear it. */
+  private mine = new Map<string, Entry>();
+  private marked = false;
   private sending: Promise<void> | null = null;
   private pause = FIRST;
   private trouble: Trouble = null;
@@ -51,10 +55,12 @@ export class Outbox {
   private clock = 0;
 
   constructor(private readonly deps: Deps) {
+    this.marked = deps.shelf.put(HERE, "1");
     this.moveOld();
   }
 
   entries(): Entry[] {
+    this.mend();
     const stored = this.deps.shelf.keys(START).flatMap((k) => {
       const entry = parsed(this.deps.shelf.get(k));
       return entry ? [entry] : [];
@@ -107,6 +113,7 @@ export class Outbox {
   discard(id: string): void {
     this.deps.shelf.drop(START + id);
     this.inPage.delete(id);
+    this.mine.delete(id);
     this.changed();
   }
 
@@ -178,13 +185,28 @@ export class Outbox {
   }
 
   private put(entry: Entry): void {
-    if (this.deps.shelf.put(START + entry.event.id, JSON.stringify(entry))) this.inPage.delete(entry.event.id);
-    else this.inPage.set(entry.event.id, entry);
+    const { id } = entry.event;
+    if (this.deps.shelf.put(START + id, JSON.stringify(entry))) {
+      this.inPage.delete(id);
+      this.mine.set(id, entry);
+    } else this.inPage.set(id, entry);
   }
 
   private forget({ event }: Entry): void {
     this.deps.shelf.drop(START + event.id);
     this.inPage.delete(event.id);
+    this.mine.delete(event.id);
+  }
+
+  /** Where the shelf was cleared under this page, what it said is put there again; what is gone by itself another page has seen to. */
+  private mend(): void {
+    const cleared = this.marked && this.deps.shelf.get(HERE) === null;
+    if (cleared) this.marked = this.deps.shelf.put(HERE, "1");
+    for (const [id, entry] of this.mine) {
+      if (this.deps.shelf.get(START + id) !== null) continue;
+      this.mine.delete(id);
+      if (cleared) this.put(entry);
+    }
   }
 
   private changed(): void {

@@ -4125,7 +4125,8 @@ export interface components {
          * @description Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
          *
          *     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-         *     dry under water; `proved` whether it passed a test, buried or not; `purpose` why it was left dry, where it was left so on purpose.
+         *     dry under water; `proved` whether it passed a test, buried or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said
+         *     of it that does not go with that: the later word stands, and both are shown.
          */
         JointState: {
             /** At */
@@ -4142,6 +4143,11 @@ export interface components {
             looked?: number | null;
             /** Matches */
             matches: boolean;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["Otherwise"][];
             /** Overrides */
             overrides: string[];
             /**
@@ -4908,6 +4914,18 @@ export interface components {
             price: number;
             /** Says */
             says: string;
+        };
+        /**
+         * Otherwise
+         * @description What somebody else said of a joint that does not go with what stands: who, when (s since 1970), and what, in words.
+         */
+        Otherwise: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** What */
+            what: string;
         };
         /**
          * Outcome

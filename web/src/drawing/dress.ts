@@ -119,6 +119,7 @@ export function jointState(readiness: Readiness, joint: string): JointState {
     overrides: [],
     proved: false,
     purpose: "",
+    others: [],
   };
   return readiness.joints[joint] ?? planned;
 }

@@ -65,6 +65,7 @@ const planned = (joint: string): JointState => ({
   fill_at: null,
   proved: false,
   purpose: "",
+  others: [],
 });
 
 const isMade = (joint: JointState | undefined): boolean =>
