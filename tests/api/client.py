@@ -14,7 +14,9 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 from hydrarch.api.app import create_app
-from hydrarch.api.guard import Settings
+from hydrarch.api.guard import Guard, Settings
+from hydrarch.api.service import Service
+from hydrarch.api.sessions import Sessions
 from hydrarch.cli import put_demo
 from hydrarch.demo import DEMO_ID
 from hydrarch.store.database import Store
@@ -44,6 +46,22 @@ _WORKED_OUT: OrderedDict[bytes, object] = OrderedDict()
 """What was worked out of plans, by their text, shared by the applications of all tests in a process: the demo is derived once."""
 
 
+_BUILT: dict[Settings, Any] = {}
+"""Applications by how they are reached: what answers a path is built when it is first asked, which takes most of a second."""
+
+
+def application(store: Store, settings: Settings) -> Guard:
+    """An application over a store of its own, with nobody known to it yet."""
+    if settings not in _BUILT:
+        guard = create_app(store, None, settings)
+        _BUILT[settings] = guard.app
+        return guard
+    app = _BUILT[settings]
+    app.state.service = Service(store)
+    guard = app.state.guard = Guard(app, settings, Sessions(store))
+    return guard
+
+
 def demo_store(file: Path) -> Store:
     """A fresh store with the demo jobs."""
     file.write_bytes(_demo())
@@ -61,7 +79,7 @@ class WithClient(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.store = demo_store(Path(folder.name) / "h.sqlite3")
         self.addCleanup(self.store.close)
-        app = create_app(self.store, None, self.settings)
+        app = application(self.store, self.settings)
         app.app.state.service._derived = _WORKED_OUT  # type: ignore[attr-defined]
         self.client = TestClient(app, raise_server_exceptions=False, headers=PLAIN)
         self.addCleanup(self.client.close)

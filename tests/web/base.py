@@ -7,6 +7,7 @@ import tempfile
 import time
 import unittest
 import uuid
+from functools import cache
 from pathlib import Path
 from typing import Any, Literal
 
@@ -32,18 +33,25 @@ def _line(server: subprocess.Popen[str]) -> str:
     return server.stdout.readline()
 
 
+def _address(server: subprocess.Popen[str]) -> str:
+    return next(w for w in _line(server).split() if w.startswith("http://")).rstrip("/")
+
+
 def _start() -> None:
     if _shared:
         return
     folder = tempfile.TemporaryDirectory()
-    servers = [
-        _serve("hydrarch", "demo", "--port", "0", "--data", f"{folder.name}/near"),
-        _serve("tests.web.plain_http", f"{folder.name}/far"),
-    ]
-    near, far = (next(w for w in _line(s).split() if w.startswith("http://")).rstrip("/") for s in servers)
+    servers = [_serve("hydrarch", "demo", "--port", "0", "--data", f"{folder.name}/near")]
+    near = _address(servers[0])
+
+    def far() -> str:
+        """One beside it over plain HTTP, by a name of the network, started when the first asks."""
+        servers.append(_serve("tests.web.plain_http", f"{folder.name}/far"))
+        return _address(servers[-1])
+
     playwright: Playwright = sync_playwright().start()
     browser: Browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-    _shared.update(near=near, far=far, browser=browser)
+    _shared.update(near=near, far=cache(far), browser=browser)
 
     def stop() -> None:
         browser.close()
@@ -71,7 +79,7 @@ class Browsing(unittest.TestCase):
     def setUp(self) -> None:
         """Open a fresh page."""
         _start()
-        self.address: str = _shared["far" if self.plain_http else "near"]
+        self.address: str = _shared["far"]() if self.plain_http else _shared["near"]
         self.server = self.address.replace("trench.test", "127.0.0.1")
         width, height = self.viewport
         context = _shared["browser"].new_context(

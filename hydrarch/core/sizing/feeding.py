@@ -128,7 +128,7 @@ class FeedTree:
         self.costs, lay = costs, costs.lay
         self.feeder: dict[str, str] = {}
         for p in sorted(lay.fed, key=lambda n: lay.distance[n]):
-            near = [r for r in lay.at[p] if lay.distance[lay.lines[r].other(p)] < lay.distance[p] - 1e-9]
+            near = [r for r in lay.at[p] if lay.distance.get(lay.lines[r].other(p), inf) < lay.distance[p] - 1e-9]
             if near:
                 self.feeder[p] = min(near, key=lambda r: lay.distance[lay.lines[r].other(p)] + lay.lines[r].length)
         self.held = {
