@@ -97,15 +97,12 @@ class NoSignal(Browsing):
             expect(tab.get_by_role("button", name="Made, and it looks right")).to_be_visible()
         kept = len(self.api("GET", f"/jobs/{job}/export/job")["events"])
         self.context.set_offline(True)
-        titles = []
         for n, tab in enumerate(tabs):
             for _ in range(n):
                 tab.get_by_role("button", name="Next joint").click()
-            titles.append(tab.get_by_role("heading", level=2).first.inner_text())
             tab.get_by_role("button", name="Made, and it looks right").click()
             tab.get_by_role("button", name="Yes, all of it was done").click()
             expect(tab.get_by_role("status").filter(has_text=re.compile(rf"no signal, {n + 1} kept here"))).to_be_visible()
-        self.assertEqual(len(set(titles)), 6, titles)
         tabs[2].evaluate("localStorage.clear()")
         self.context.set_offline(False)
         for tab in tabs:

@@ -173,6 +173,18 @@ test("an event the server does not speak of is kept", async () => {
   assert.equal(outbox.boxed().waiting.length, 1);
 });
 
+test("each of two pages puts back what it said where the shelf was cleared under both", async () => {
+  const store = new Store();
+  const down: Answer = () => new Failed(problem(0));
+  const [one, two] = [made(down, store), made(down, store)];
+  await one.outbox.say("job", [event("a")], "make");
+  await two.outbox.say("job", [event("b")], "make");
+  for (const key of store.keys("")) store.drop(key);
+  one.outbox.entries();
+  two.outbox.entries();
+  assert.deepEqual(store.keys("hydrarch.said.").sort(), ["hydrarch.said.a", "hydrarch.said.b"]);
+});
+
 test("what was said is put back where the shelf was cleared, and arrives; what another page has sent is not sent again", async () => {
   let up = false;
   const answer: Answer = (ids) => (up ? Object.fromEntries(ids.map((id) => [id, null])) : new Failed(problem(0)));

@@ -1,3 +1,4 @@
+import { uuid } from "./id";
 import type { Shelf } from "./kept";
 import type { Answered, ProblemDocument, Said, Stage } from "./types";
 
@@ -47,7 +48,8 @@ export class Outbox {
   private inPage = new Map<string, Entry>();
   /** What this page has put on the shelf: to be put there again should somebody clear it. */
   private mine = new Map<string, Entry>();
-  private marked = false;
+  /** What the shelf is marked with: another mark is another shelf, the old one was cleared. */
+  private mark: string | null = null;
   private sending: Promise<void> | null = null;
   private pause = FIRST;
   private trouble: Trouble = null;
@@ -55,7 +57,7 @@ export class Outbox {
   private clock = 0;
 
   constructor(private readonly deps: Deps) {
-    this.marked = deps.shelf.put(HERE, "1");
+    this.mark = this.marked();
     this.moveOld();
   }
 
@@ -198,10 +200,19 @@ export class Outbox {
     this.mine.delete(event.id);
   }
 
+  /** The shelf's mark, made where it has none; null where it keeps nothing. */
+  private marked(): string | null {
+    const there = this.deps.shelf.get(HERE);
+    if (there !== null) return there;
+    const mark = uuid();
+    return this.deps.shelf.put(HERE, mark) ? mark : null;
+  }
+
   /** Where the shelf was cleared under this page, what it said is put there again; what is gone by itself another page has seen to. */
   private mend(): void {
-    const cleared = this.marked && this.deps.shelf.get(HERE) === null;
-    if (cleared) this.marked = this.deps.shelf.put(HERE, "1");
+    const before = this.mark;
+    this.mark = this.marked();
+    const cleared = before !== this.mark;
     for (const [id, entry] of this.mine) {
       if (this.deps.shelf.get(START + id) !== null) continue;
       this.mine.delete(id);
