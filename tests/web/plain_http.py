@@ -22,6 +22,7 @@ def main() -> None:
     app = create_app(store, ROOT / "web" / "dist", settings)
     with socket.socket() as listener:
         listener.bind(("127.0.0.1", 0))
+        listener.listen(128)  # who comes before it answers waits
         print(f"at http://trench.test:{listener.getsockname()[1]}/", flush=True)
         uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1)).run(sockets=[listener])
 
