@@ -34,9 +34,16 @@ class Access(Browsing):
         self.page.goto("/")
         for theme, rules in (("light", ""), ("dark", "runOnly: ['color-contrast']")):
             self.page.evaluate("theme => localStorage.setItem('hydrarch.theme', theme)", theme)
-            for address in ["/", *(f"/job/thistledown/{s}" for s in STAGES), *(f"/bench/{q}" for q in QUESTIONS)]:
+            for address in [
+                "/",
+                "/book",
+                "/job/thistledown/shop",
+                *(f"/job/thistledown/{s}" for s in STAGES),
+                *(f"/bench/{q}" for q in QUESTIONS),
+            ]:
                 with self.subTest(address=address, theme=theme):
                     self.page.goto(address)
+                    self.assertEqual(self.page.evaluate("document.documentElement.dataset.theme"), theme)
                     self.page.wait_for_load_state("networkidle" if address.startswith("/bench") or address == "/" else "load")
                     self.page.get_by_role("heading").first.wait_for()
                     self.assertEqual(self.serious(rules), [])
@@ -50,7 +57,13 @@ class Thumb(Browsing):
 
     def test_targets(self) -> None:
         """What can be tapped is 44 pixels high or more, and nothing runs over the edge, on every stage and bench question."""
-        for address in ["/", "/book", *(f"/job/thistledown/{s}" for s in STAGES), *(f"/bench/{q}" for q in QUESTIONS)]:
+        for address in [
+            "/",
+            "/book",
+            "/job/thistledown/shop",
+            *(f"/job/thistledown/{s}" for s in STAGES),
+            *(f"/bench/{q}" for q in QUESTIONS),
+        ]:
             with self.subTest(address=address):
                 self.page.goto(address)
                 self.page.get_by_role("heading").first.wait_for()

@@ -12,6 +12,7 @@ import { Questions } from "./bench/Questions";
 import { wirePhotos } from "./job/photoBox";
 import { takeAlong } from "./job/takeAlong";
 import "./app/theme.css";
+import { showTheme } from "./ui/theme";
 
 /** What the server refused it refuses again: only what did not reach it is asked once more. */
 const retry = (count: number, error: Error) =>
@@ -20,6 +21,7 @@ const queries = new QueryClient({
   defaultOptions: { queries: { retry, refetchOnWindowFocus: false, networkMode: "always" } },
 });
 
+showTheme();
 takeAlong();
 wirePhotos();
 openOffline();
