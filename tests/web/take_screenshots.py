@@ -2,6 +2,8 @@
 
 import sys
 
+from playwright.sync_api import expect
+
 from tests.web.base import ROOT, Browsing
 
 VIEWS = [
@@ -44,7 +46,7 @@ class Pictures(Browsing):
         self.page.set_viewport_size({"width": 1280, "height": 800})
         self.page.goto("/")
         self.page.get_by_text("5 dry-fitted and not made").wait_for()
-        self.page.wait_for_function("!document.body.innerText.includes('Looking what waits')", timeout=60_000)
+        expect(self.page.get_by_text("Looking what waits")).to_have_count(0, timeout=60_000)
         self.shoot("home")
         self.open("thistledown-beds", "size")
         self.page.get_by_role("region", name="What the drip rows give").wait_for()
