@@ -185,7 +185,11 @@ class Steps(unittest.TestCase):
     def test_swing_riser(self) -> None:
         """A head on a swing riser: three elbows instead of a cut riser, turned up so that they still turn, then set to the ground."""
         deep = PLAN.model_copy(update={"practices": {**PLAN.practices, "riser": "swing"}})
-        self.assertEqual({p.where for p in derive(deep).problems() if p.code == "no-swing"}, {"S1", "S2", "S3", "S4"})
+        told = {p.where: p.says for p in derive(deep).problems() if p.code == "no-swing"}
+        self.assertEqual(set(told), {"S1", "S2", "S3", "S4"})
+        self.assertRegex(
+            told["S1"], r"stands \d+ mm over its line, and a swing riser reaches 500 mm: it stands on a straight one\.$"
+        )
         shallow = tuple(p.model_copy(update={"depth": 0.35}) if p.id.startswith("S") else p for p in PLAN.points)
         swung = derive(deep.model_copy(update={"points": shallow}))
         arms = [p for p in swung.assembly.parts if p.fitting.startswith("swing-riser")]

@@ -126,10 +126,12 @@ class Placing:
         """Take a swing riser for a straight one, where it reaches: `most` (m) is as high as one goes."""
         made = fittings().get(f"swing-riser-{riser.size.replace('/', '_')}")
         if made is None or riser.length > most or riser.end.system != made.ports[0].end.system:
-            self.problem(
-                "no-swing", f"No swing riser is made for {self.meeting.name}: it stands on a straight one.",
-                "Lay the line higher there, or leave it straight.", "note",
-            )  # fmt: skip
+            told = f"No swing riser is made for {self.meeting.name}"
+            if made is not None and riser.length > most:
+                high, reach = (show(x, "takeoff", self.meeting.units) for x in (riser.length, most))
+                told = f"{self.meeting.name} stands {high} over its line, and a swing riser reaches {reach}"
+            told += ": it stands on a straight one."
+            self.problem("no-swing", told, "Lay the line higher there, or leave it straight.", "note")
             return
         self._swing = Part(swing_part(self.meeting.point), made.id, made.name, self.meeting.point, riser.key)
         if not self._met:
