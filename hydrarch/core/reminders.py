@@ -55,7 +55,6 @@ _RULES = (
     _Rule("trap", (DrainInlet,), "Refill the trap of {}", "A trap that stands dry lets sewer air in: pour in a jug of water where none has run for weeks.", 30),
     _Rule("clear", (DrainInlet,), "Clear {}", "Take the grate off, lift out what has settled, and flush the drain from its clean-out.", 365),
     _Rule("filter", (Filter,), "Clean {}", "Sooner where the gauge falls across it: shut, let the pressure off, wash the element, grease its O-ring.", 90),
-    _Rule("rows", (DripRow,), "Flush {}", "Open its end while it runs until the water is clear, then look that the last emitters drip.", 90),
     _Rule("preventer", (BackflowPreventer,), "Have {} tested", "Whoever the local code licenses tests it each year, and after every repair or frost.", 365),
     _Rule("o-rings", (Union,), "Look at the O-ring of {}", "Open it with the pressure off, wipe it, grease it with what suits rubber and drinking water, and turn it home by hand.", 365),
     _Rule("pump", (Pump, WellPump), "Look at {}", "Disconnect it in sight first. Strainer, unions and their O-rings, sound, and what it lifts against what it did.", 365),
@@ -63,6 +62,14 @@ _RULES = (
     _Rule("cover", (SuctionCover,), "Look at the cover of {}", "Fast on its screws, whole, and not past the date its maker set: a broken one is mended before anybody bathes.", 30),
     _Rule("water", (Basin,), "Look at the water of {}", "Clear, at its level, and by the test strips of whoever uses it; skimmer and strainer emptied.", 7),
 )  # fmt: skip
+_ROWS = _Rule(
+    "rows",
+    (DripRow,),
+    "Flush {}",
+    "Open each end while it runs until the water is clear, then look that the last emitters drip.",
+    90,
+)
+"""All of a job's rows at once: there are many, and one walk sees to them."""
 _OUTDOORS = (Sprinkler, Hydrant, Tap, DripRow)
 
 
@@ -74,16 +81,19 @@ def reminders(plan: Plan, log: Log, now: float) -> tuple[Reminder, ...]:
     made = [r.at for r in log.joints.values() if r.state == "made" and r.at is not None]
     since = max(made, default=now)
     found = [_of(rule, p, log, since) for rule in _RULES for p in plan.points if isinstance(p.what, rule.of)]
+    rows = [p for p in plan.points if isinstance(p.what, DripRow)]
+    if rows:
+        found.append(_of(_ROWS, min(rows, key=lambda p: p.id), log, since, "the drip rows" if len(rows) > 1 else rows[0].label))
     found += _frost(plan, log, since)
     return tuple(sorted(found, key=lambda r: (r.due, r.id)))
 
 
-def _of(rule: _Rule, point: Point, log: Log, since: float) -> Reminder:
+def _of(rule: _Rule, point: Point, log: Log, since: float, called: str = "") -> Reminder:
     name = f"{rule.name} {point.id}"
     last = log.tended.get(name)
     begins = since if last is None else last.at
     return Reminder(
-        name, point.id, rule.title.format(point.label), rule.says, rule.every, begins + rule.every * _DAY,
+        name, point.id, rule.title.format(called or point.label), rule.says, rule.every, begins + rule.every * _DAY,
         None if last is None else last.at, "" if last is None else last.by, rule.source,
     )  # fmt: skip
 

@@ -90,6 +90,19 @@ class Grouped(unittest.TestCase):
         own = plan.model_copy(update={"prices": {f"{plan.conditions.series} {s.size}": 2.0 for s in sizes}})
         self.assertAlmostEqual(measured(own, [["H0-0", "H1-0", "H2-0"]], 4 * HEAD).price, 60.0, msg="the crew's own prices")
 
+    def test_no_bound_above_what_it_costs(self) -> None:
+        """Also where the crew's own zone draws more than there is, and more than any size carries: its price is not below the bound."""
+        names = [f"H{i}-0" for i in range(8)]
+        for flow in (HEAD, 60 * HEAD):
+            plan = draw([*[p.model_dump(mode="json") for p in field(8, 1).points], point("V", -90, 0, "valve")], [])
+            body = plan.model_dump(mode="json")
+            for p in body["points"]:
+                if p["what"]["kind"] == "sprinkler":
+                    p["what"]["flow"] = flow
+            own = measured(Plan.model_validate(body), [names], 2 * HEAD)
+            self.assertGreaterEqual(own.price, own.price_bound - 1e-9)
+            self.assertGreater(own.price_bound, 0)
+
     def test_beside_every_grouping(self) -> None:
         """Nine heads, three to a zone, with a valve and without: of all 280 groupings the cheapest is found but for once in eight, and then within 4 %."""
         ratios = []

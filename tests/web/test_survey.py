@@ -267,6 +267,26 @@ class Jobs(Browsing):
         page.wait_for_timeout(300)
         self.assertEqual(len(self.api("GET", f"/jobs/{job}")["plan"]["points"]), before + 1)
 
+    def test_a_form_waits_for_what_was_typed(self) -> None:
+        """A whole form is sent, too, once what was typed beside it is read: the press is not lost."""
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_text("Type it instead").click()
+        page.get_by_text("Levels of a whole line").click()
+        first = self.api("GET", f"/jobs/{job}")
+        held: list[Route] = []
+        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108  a method of its own cannot be wrapped
+        page.get_by_role("textbox", name="East", exact=True).fill("3")
+        page.get_by_role("button", name="Set the levels").click()
+        page.wait_for_timeout(300)
+        self.assertTrue(held)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["revision"], first["revision"])
+        for route in held:
+            route.continue_()
+        page.unroute("**/api/read")
+        self.saved(first["revision"] + 1)
+
     def test_deleting_asks_first(self) -> None:
         """A job is deleted only after a yes; then it is off the list, and can be brought back."""
         page = self.page

@@ -38,7 +38,10 @@ class PipePrices:
 
     def least_each(self, most: float) -> float:
         """The least that a metre costs for each m³/s it carries, in pipe that carries no more than `most` (m³/s)."""
-        return min(p / min(m, most) for p, m in zip(self.price, self.most, strict=True)) if most > 0 else 0.0
+        if most <= 0:
+            return 0.0
+        carried = (*self.most[:-1], max(self.most[-1], most))  # the largest is taken for whatever is more than any carries
+        return min(p / min(m, most) for p, m in zip(self.price, carried, strict=True))
 
 
 def pipe_prices(plan: Plan) -> PipePrices:

@@ -224,7 +224,7 @@ def measured(plan: Plan, groups: Sequence[Sequence[str]], most: float | None) ->
     heads_all = [p for g in mine for p in g]
     least = _least(heads_all, most) if most else len(found)
     bound = _bound(heads_all, places, len(found))
-    cheapest = _price_bound(plan, heads_all, places, bound, max((g.flow for g in found), default=0.0) if most is None else most)
+    cheapest = _price_bound(plan, heads_all, places, bound, max((g.flow for g in found), default=0.0))
     return Grouping(tuple(found), least, whole, bound, price, cheapest, _says(found, least, whole, price, cheapest, plan.units))
 
 

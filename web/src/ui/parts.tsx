@@ -30,7 +30,12 @@ export function Button({
     event.preventDefault();
     const button = event.currentTarget;
     void allRead().then((read) => {
-      if (read) setTimeout(() => !button.disabled && act.current?.(event)); // once the page shows what was read
+      if (!read) return;
+      setTimeout(() => {
+        if (button.disabled || !button.isConnected) return; // once the page shows what was read
+        act.current?.(event);
+        if (type === "submit") button.form?.requestSubmit(button);
+      });
     });
   };
   const size = big ? "min-h-[56px] text-lg px-4" : tone === "quiet" ? "min-h-[32px] px-1" : "min-h-[36px] px-3";

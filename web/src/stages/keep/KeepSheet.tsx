@@ -6,8 +6,8 @@ import { useJob } from "../../job/jobStore";
 import { Gallery, usePhotos } from "../../job/Photos";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
-import { Others } from "../Others";
 import { Dangers } from "../Problems";
+import { TwoWords } from "../TwoWords";
 import { AsLaid } from "./AsLaid";
 import { HandOn } from "./HandOn";
 import { Lost } from "./Lost";
@@ -147,7 +147,7 @@ function HandOver() {
                   {joint.place}
                   {joint.towards && `, towards ${joint.towards}`}: {joint.a.what} into {joint.b.what}
                   {state.purpose && <b className="block">Left dry on purpose: {state.purpose}</b>}
-                  <Others state={state} />
+                  <TwoWords state={state} />
                 </span>
                 <span className="w-28 shrink-0 text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
                   {state.matches ? stateTone[state.state].words : "no longer matches"}

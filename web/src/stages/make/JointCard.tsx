@@ -15,7 +15,7 @@ import { useFormat } from "../../ui/context";
 import { clockTime, wait } from "../../ui/format";
 import { Said } from "../../ui/Messages";
 import { Box, Button } from "../../ui/parts";
-import { Others } from "../Others";
+import { TwoWords } from "../TwoWords";
 import { HoldTimer } from "./HoldTimer";
 import { JointPicture } from "./JointPicture";
 import { LeaveDry } from "./LeaveDry";
@@ -83,7 +83,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </span>
         )}
       </p>
-      <Others state={state} />
+      <TwoWords state={state} />
       {state.purpose && (
         <Box tone="dry">
           <b>Left dry on purpose:</b> {state.purpose}

@@ -2,7 +2,7 @@ import type { JointState } from "../api/types";
 import { clockTime } from "../ui/format";
 
 /** Two people said otherwise of one joint: both words beside each other, and which of them stands. */
-export function Others({ state }: { state: JointState }) {
+export function TwoWords({ state }: { state: JointState }) {
   if (!state.others.length) return null;
   const when = state.at === null ? "" : `, ${clockTime(state.at)}`;
   return (
