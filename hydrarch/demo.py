@@ -221,6 +221,7 @@ def thistledown_events(plan: Plan, now: float | None = None) -> list[Event]:
         "tested", tested, list(house.joints), "Ash", section=house.id, pressure=house.test, ended=tested + 1800, passed=True,
         note="no drop in half an hour",
     )  # fmt: skip
+    say("looked", tested + 3600, list(house.parted), "Ash")
     for n, joint in enumerate(j for j in order if j in main and joints[j].role != "head"):
         say("made", start + 4 * 3600 + 300 * n, [joint], "Ash")
     for n, joint in enumerate([j for j in order if j in meadow][:9]):

@@ -20,7 +20,7 @@ from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
 from hydrarch.api.standing import StageIn
 from hydrarch.core.book import merged, new_rows
 from hydrarch.core.catalogue.beginnings import beginnings
-from hydrarch.core.catalogue.markets import Market
+from hydrarch.core.catalogue.markets import Market, markets
 from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Stage
@@ -159,9 +159,9 @@ def list_jobs(service: ServiceIn) -> list[JobSummary]:
 def start_job(service: ServiceIn, new: NewJob) -> Response:
     """A new job with nothing drawn."""
     market: Market = new.market or ("north-american" if new.units == "us" else "elsewhere")
-    series = "pvc40" if market != "elsewhere" else "pe100-sdr11"
     if new.about and new.about not in beginnings():
         raise Unknown("kind of job", new.about, list(beginnings()))
+    series = markets()[market].usual(beginnings()[new.about].pipe if new.about else "series")
     plan = Plan.model_validate(
         {"name": new.name, "units": new.units, "about": new.about, "conditions": {"market": market, "series": series}}
     )

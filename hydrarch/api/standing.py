@@ -87,7 +87,7 @@ def _zones(service: Service, found: Job, derived: Derivation, ready: Readiness) 
     views = []
     for flow in derived.sizes.flows.values():
         on = running if running and running.zone == flow.scenario else None
-        stops = leak_walk(derived.layout, derived.assembly, flow, ready.joints)
+        stops = leak_walk(derived.layout, derived.assembly, derived.sections, flow, ready.joints)
         gate = zone_gate(derived, ready, flow)
         views.append(ZoneView(flow.scenario, flow.name, gate, on.since if on else None, on.until if on else None, stops))
     return tuple(views)

@@ -34,7 +34,8 @@ class AsLaid:
     """One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks, and its record.
 
     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place. `by` and `at` are
-    whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, None where none does.
+    whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of what no test
+    holds, when it was last seen dry at work; None where neither is so.
     """
 
     joint: str
@@ -71,6 +72,7 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
         if s.id in ready.sections and any(t.proves for t in ready.sections[s.id].tests)
         for j in s.joints
     }
+    later = {j for s in derived.sections for j in s.later}
     found = []
     for joint in sorted(derived.assembly.joints, key=lambda j: order.get(j.id, len(order))):
         state = ready.joints.get(joint.id)
@@ -83,7 +85,7 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
         tapes, sharp = _tapes(x, y, marks)
         found.append(AsLaid(
             joint.id, f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place, joint.method, joint.size, situation,
-            x, y, level, depth, tapes, sharp, state.by, state.at, state.state, proofs.get(joint.id) if state.proved else None,
+            x, y, level, depth, tapes, sharp, state.by, state.at, state.state, proofs.get(joint.id) if state.proved else state.looked if joint.id in later else None,
         ))  # fmt: skip
     return tuple(found)
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from math import atan2, cos, hypot, pi, sin
 
+from hydrarch.core.catalogue.markets import market
+from hydrarch.core.catalogue.pipes import series, series_list
 from hydrarch.core.draft import Body, Draft
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.filling import Spot, inside, round_about
@@ -14,16 +17,23 @@ from hydrarch.core.measures import taped
 from hydrarch.core.plan import MAX_POINTS, Plan
 from hydrarch.core.units import show
 
-__all__ = ["RINGS", "TUBING", "bedded", "ringed"]
+__all__ = ["RINGS", "bedded", "ringed", "tubing_of"]
 
-TUBING = "drip-620"
-"""What a bed is laid with until it is said which half-inch tubing is there."""
 RINGS = "drip-170"
 """Of what a ring round a pot is: quarter-inch tubing."""
 _CORNERS = 8
 _STEP = 0.02
 _LEAST = 0.3  # m of row that is worth a plug
 _MOST = 100
+
+
+def tubing_of(plan: Plan) -> str:
+    """Which tubing a bed is laid with: the job's usual pipe where it is such, else what most runs are of already, else what the market usually sells."""
+    wide = {s.id for s in series_list() if s.kind == "drip" and s.sizes and s.sizes[0].outside > series(RINGS).sizes[0].outside}
+    if plan.conditions.series in wide:
+        return plan.conditions.series
+    laid = Counter(r.series for r in plan.runs if r.series in wide)
+    return min(laid, key=lambda s: (-laid[s], s)) if laid else market(plan.conditions.market).tubing
 
 
 def bedded(plan: Plan, outline: Sequence[str], row: float, spacing: float, each: float | None = None) -> Edited:
@@ -50,7 +60,7 @@ def bedded(plan: Plan, outline: Sequence[str], row: float, spacing: float, each:
     what_ends = kind_named("drip_row").start.model_dump(mode="json") | {"spacing": spacing}
     if each is not None:
         what_ends["each"] = each
-    draft, made, before = Draft(plan), list[str](), ""
+    draft, made, before, of = Draft(plan), list[str](), "", tubing_of(plan)
     taken, number = {p.name for p in plan.points}, 1
     for foot, end in rows:
         here = draft.add_point(
@@ -62,7 +72,7 @@ def bedded(plan: Plan, outline: Sequence[str], row: float, spacing: float, each:
         there = draft.add_point("E", x=end[0], y=end[1], **place, what=what_ends)
         draft.spots[there]["name"] = f"Row {number}"
         for a, b in ([(before, here)] if before else []) + [(here, there)]:
-            _tubing(draft, draft.add_run(a, b))
+            _tubing(draft, draft.add_run(a, b), of)
         made += [here, there]
         before = here
     for scenario in draft.body["scenarios"][:1]:
@@ -123,7 +133,7 @@ def ringed(plan: Plan, pots: Sequence[str], radius: float, spacing: float) -> Ed
     )
 
 
-def _tubing(draft: Draft, run: str, of: str = TUBING) -> None:
+def _tubing(draft: Draft, run: str, of: str) -> None:
     body: Body = next(r for r in reversed(draft.body["runs"]) if r["id"] == run)
     body |= {"series": of, "size": None, "situation": "on surface"}
 

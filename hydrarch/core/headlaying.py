@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from math import cos, hypot, pi, sin
 
-from hydrarch.core.beds import TUBING
+from hydrarch.core.beds import tubing_of
+from hydrarch.core.catalogue.markets import market
 from hydrarch.core.draft import Body, Draft
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.groups import Edited
@@ -19,7 +20,6 @@ _APART = 0.15
 _ROOM = 0.4  # m about it in which nothing else stands
 _PIECE = 0.5
 """m of tubing behind the last of them, to draw on from."""
-_HOSE = {"in": "hose:female:3/4", "out": "hose:male:3/4"}
 _ORDER = (("backflow", "BP", "Preventer"), ("filter", "F", "Filter"), ("regulator", "PR", "Regulator"))
 
 
@@ -37,24 +37,25 @@ def drip_head(plan: Plan, at: str, timer: bool = False) -> Edited:
         raise HydrarchError(f"no water leaves {point.label} by a port of its own: choose a mains, a tank, a pump or a valve")
     if any(e.point == at and e.port == out.name for r in plan.runs for e in r.ends):
         raise HydrarchError(f"pipe leaves {point.label} already: take it away, or set the things into it one by one")
-    hose = isinstance(point.what, Mains)
+    hose, here = isinstance(point.what, Mains), market(plan.conditions.market)
+    at_tap = {"in": f"{here.hose}:female:3/4", "out": f"{here.hose}:male:3/4"}
     draft, made = Draft(plan), list[str]()
     if hose:
-        draft.spots[at]["ports"] = {**draft.spots[at].get("ports", {}), out.name: _HOSE["out"]}
+        draft.spots[at]["ports"] = {**draft.spots[at].get("ports", {}), out.name: at_tap["out"]}
     way = _free(plan, at)
     before = at
     order = ((("equipment", "TM", "Timer"),) if timer else ()) + _ORDER
     for n, (kind, stem, title) in enumerate(order, 1):
         what = kind_named(kind).start.model_dump(mode="json")
         if kind == "equipment":
-            ends = _HOSE if hose else {"in": "npt:female:3/4", "out": "npt:male:3/4"}
+            ends = at_tap if hose else {"in": f"{here.thread}:female:3/4", "out": f"{here.thread}:male:3/4"}
             what |= {
                 "what": "Hose timer",
                 "loss": 15e3,
                 "at_flow": 3e-4,
                 "own_ports": [{"name": p, "role": p, "end": e} for p, e in ends.items()],
             }
-        ports = dict(_HOSE) if hose and kind != "equipment" else {}
+        ports = dict(at_tap) if hose and kind != "equipment" else {}
         new = draft.add_point(stem, **_spot(draft, at, way, n * _APART), what=what, ports=ports)
         draft.spots[new]["name"] = title if all(p.name != title for p in plan.points) else ""
         _run(draft, before, new)["coupled"] = True
@@ -63,7 +64,7 @@ def drip_head(plan: Plan, at: str, timer: bool = False) -> Edited:
     last = draft.add_point(
         "J", **_spot(draft, at, way, len(order) * _APART + _PIECE), what={"kind": "junction"}
     )  # a row begins there
-    _run(draft, before, last).update({"series": TUBING, "size": None, "situation": "on surface"})
+    _run(draft, before, last).update({"series": tubing_of(plan), "size": None, "situation": "on surface"})
     joined = "with hose threads and washers, no tape" if hose else "one screwed to the next"
     says = f"{'Timer, preventer' if timer else 'Preventer'}, filter, regulator behind {point.label}, {joined}; draw on from the end of the tubing."
     return Edited(draft.plan(), (*made, last), says)

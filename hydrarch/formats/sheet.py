@@ -17,8 +17,10 @@ from hydrarch.core.chain import Derivation
 from hydrarch.core.cutting.cuts import saw_marks
 from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.state import joint_state
+from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness, TestRecord
+from hydrarch.core.proving.sections import Section
 from hydrarch.core.units import show
 from hydrarch.formats.drawing import drawings
 from hydrarch.formats.longsection import long_sections
@@ -114,7 +116,7 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
     counted = ready.hand_over
     counts = "; ".join(counted.says) + "." if counted.says else "There are no joints yet."
     if counted.done and not ready.lost:
-        return Table(f"All {counted.joints} joints are made and proved: nothing is left to see to", says=counts)
+        return Table(f"{counted.whole}: nothing is left to see to", says=counts)
     if not ready.first:
         return Table("What is left to do", says=counts)
     known = derived.assembly.named
@@ -201,13 +203,18 @@ def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
         tests = "; ".join(f"{_told(t)}, {t.by}" + (f", override: {t.override}" if t.override else "") for t in state.tests)
         rows.append(
             [
-                "; ".join((s.name, *s.isolate)),
-                f"{show(s.test, 'pressure', plan.units)}",
-                "buried" if state.buried else "proved" if state.proved else state.pressurise.why,
+                "; ".join((s.name, *s.isolate, *_apart(s))),
+                f"run it {words_for_time(s.hold)}" if s.sort == "run" else f"{show(s.test, 'pressure', plan.units)}",
+                "buried" if state.buried else "proved" if state.proved else state.bury.why if tests else state.pressurise.why,
                 tests,
             ]
         )
     return Table("Sections and tests", ("section", "test at", "stands", "tests"), _rows(rows), (1,))
+
+
+def _apart(section: Section) -> tuple[str, ...]:
+    count = len(section.parted)
+    return (f"{count} {'joint' if count == 1 else 'joints'} parted for it, seen dry at work after it",) if count else ()
 
 
 def _told(test: TestRecord) -> str:

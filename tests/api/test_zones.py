@@ -71,13 +71,15 @@ class Zones(WithClient):
         self.refused(self.run_zone(seconds=1.0), 422, "invalid", "seconds")
 
     def test_the_walk_goes_away_from_the_source(self) -> None:
-        """Only joints the zone's water passes are on its walk, nearest first; one seen dry is marked, until it is made again."""
+        """What the zone's water passes or stands at is on its walk, nearest first, and nothing behind a valve that it keeps shut; one seen dry is marked, until it is made again."""
         thyme, both = self.zone("thyme"), self.zone("both")
         for walk in (thyme["stops"], both["stops"]):
             self.assertEqual([s["along"] for s in walk], sorted(s["along"] for s in walk))
-        self.assertLess({s["joint"] for s in thyme["stops"]}, {s["joint"] for s in both["stops"]})
-        at = {j["id"]: j["point"] for j in self.stage("make", HERBS_ID)["joints"]}
-        self.assertNotIn("D2", {at[s["joint"]] for s in thyme["stops"]})
+        self.assertEqual({s["joint"] for s in thyme["stops"]}, {s["joint"] for s in both["stops"]}, "no valve parts the two")
+        taps, meadow = self.zone("taps", DEMO_ID), self.zone("meadow", DEMO_ID)
+        self.assertLess({s["joint"] for s in taps["stops"]}, {s["joint"] for s in meadow["stops"]})
+        at = {j["id"]: j["point"] for j in self.stage("make", DEMO_ID)["joints"]}
+        self.assertNotIn("S1", {at[s["joint"]] for s in taps["stops"]})
         joint = thyme["stops"][0]["joint"]
         path = f"/api/jobs/{HERBS_ID}/events"
         seen = []

@@ -162,7 +162,7 @@ class AnyPlan(unittest.TestCase):
         for p in plan.points:
             node_views(plan, done.layout, done.settled.pipes, p.id)
         for flow in done.sizes.flows.values():
-            leak_walk(done.layout, done.assembly, flow, stands.joints)
+            leak_walk(done.layout, done.assembly, done.sections, flow, stands.joints)
         for s in done.sections:
             self.assertGreater(hold_plan(s).hold, 0)
             self.assertGreaterEqual(s.test, s.working - 1)

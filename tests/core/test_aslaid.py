@@ -71,7 +71,7 @@ class Laid(unittest.TestCase):
         self.assertEqual(as_laid(bare, derived, ready), ())
 
     def test_proved_by_its_test(self) -> None:
-        """The day of proof is that of the test that proves it, and of no other."""
+        """The day of proof is that of the test that proves it, and of no other; what no test holds is proved the day it is seen dry at work."""
         plan = line([("A", 6, 3), ("C", 10, 3)])
         derived, log, _ = made(plan)
         (section,) = derived.sections[:1]
@@ -82,7 +82,14 @@ class Laid(unittest.TestCase):
                 pressure=section.test, ended=at + section.hold + 60, passed=passed,
             )])  # fmt: skip
         laid = as_laid(plan, derived, where_it_stands(plan, derived, log, NOW))
-        self.assertEqual({j.proved_at for j in laid if j.joint in section.joints}, {NOW - 3 * DAY})
+        held = {j.joint: j.proved_at for j in laid if j.joint in section.joints}
+        self.assertEqual({at for j, at in held.items() if j not in section.later}, {NOW - 3 * DAY})
+        self.assertEqual({at for j, at in held.items() if j in section.later}, {None})
+        log.add(
+            [Event("l", "looked", NOW - DAY, "Ash", mark_joints(derived.assembly.joints, section.later, log.joints, place=False))]
+        )
+        laid = as_laid(plan, derived, where_it_stands(plan, derived, log, NOW))
+        self.assertEqual({j.proved_at for j in laid if j.joint in section.later}, {NOW - DAY})
 
     def test_for_other_programs(self) -> None:
         """CSV, DXF (read back by its library) and GeoJSON (read back by our own reading of maps) hold the same places."""

@@ -1,14 +1,17 @@
 """What a job may be begun as: every row names things, conditions, practices and bench questions that there are."""
 
 import unittest
+from typing import get_args
 
 from pydantic import ValidationError
 
 from hydrarch.core import plan as _kinds_are_known
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.guidance import practices
+from hydrarch.core.catalogue.markets import markets
+from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.kinds.base import kinds
-from hydrarch.core.plan import Conditions, Plan
+from hydrarch.core.plan import Conditions, Plan, Situation
 
 BENCH = {"join", "line", "cut", "identify", "wait", "well", "source", "fused", "ends"}
 
@@ -26,6 +29,11 @@ class Beginnings(unittest.TestCase):
                 self.assertEqual(set(row.conditions) - set(Conditions.model_fields), set())
                 self.assertEqual(set(row.practices) - set(practices()), set())
                 self.assertIn(row.bench, BENCH)
+                self.assertIn(row.lies, get_args(Situation))
+                for here in markets().values():
+                    with self.subTest(about, market=here.market):
+                        usual = series(here.usual(row.pipe))
+                        self.assertIn(row.lies, usual.situations, "what a job begins with may not lie where it begins")
                 self.assertTrue(row.things and all(q.endswith("?") or "." in q for q in row.first))
 
     def test_a_plan_knows_what_it_was_begun_as(self) -> None:

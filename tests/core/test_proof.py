@@ -11,6 +11,10 @@ from hydrarch.core.making.state import Event, mark_joints
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.proving.sections import Section
+from hydrarch.core.proving.walk import leak_walk
+from hydrarch.demo import herb_bank, thistledown
+from hydrarch.demo_watering import herb_beds, tent_meadow
+from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
 from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point, tank_to_tap
 
@@ -201,9 +205,62 @@ class TestPlans(unittest.TestCase):
         self.assertTrue(next(iter(ready.sections.values())).proved)
         self.assertEqual((ready.hand_over.unmade, ready.hand_over.done), (len(heads), False))
         job.say("made", 2 * DAY, list(heads))
-        self.assertEqual(job.stands().hand_over.unproved, len(heads))
+        self.assertEqual(job.stands().hand_over.unseen, len(heads))
         job.say("looked", 3 * DAY, list(heads))
         self.assertEqual((job.stands().hand_over.looked, job.stands().hand_over.done), (len(heads), True))
+
+
+class Parted(unittest.TestCase):
+    """Joints that are parted for a test, which no test holds (common practice: the last connections are watched with the water on)."""
+
+    def pumped(self) -> Job:
+        """A booster behind a tank, and a tap."""
+        spots = [
+            point("A", 0, 0, "tank", water_level=4.0),
+            point("P", 5, 0, "pump"),
+            point("T", 20, 0, "tap", height=0.0),
+        ]
+        return Job(draw(spots, [("A", "P"), ("P", "T")]))
+
+    def test_the_pumps_own_joints_are_looked_at(self) -> None:
+        """The pump is taken out for the test, so its two joints are proved by no gauge: made again after it, and seen dry with water on."""
+        job = self.pumped()
+        parted = job.section.parted
+        self.assertEqual({job.done.assembly.named[j].point for j in parted}, {"P"})
+        self.assertEqual(len(parted), 2)
+        self.assertTrue(any("take " in told and " out" in told for told in job.section.isolate))
+        job.say("made", 0.0).say("looked", DAY / 2).test(DAY)
+        ready = job.stands()
+        (section,) = ready.sections.values()
+        self.assertEqual((section.proved, section.bury.open, set(section.unseen)), (False, False, set(parted)))
+        self.assertRegex(section.bury.why, "2 joints are parted for it: make them again, run the line")
+        self.assertEqual((ready.hand_over.unseen, ready.hand_over.done, ready.hand_over.whole), (2, False, ""))
+        ready = job.say("looked", 2 * DAY, parted).stands()
+        (section,) = ready.sections.values()
+        self.assertEqual((section.proved, section.bury.open, section.unseen), (True, True, ()))
+        count = len(job.done.assembly.joints)
+        self.assertEqual(
+            ready.hand_over.whole,
+            f"All {count} joints are made, and {count - 2} of them proved; 2 were made after the test and seen dry at work",
+        )
+        job.say("made", 3 * DAY, parted)
+        self.assertEqual(job.stands().hand_over.unseen, 2, "made once more, it is to be looked at once more")
+
+    def test_every_such_joint_comes_on_a_walk(self) -> None:
+        """Of every demo job: what no test holds is looked at while some zone runs, a vessel's idle branch too."""
+        for plan in (thistledown(), herb_bank(), tent_meadow(), herb_beds(), cedar_tub(), show_tank(), swimming_pond()):
+            done = derive(plan)
+            walked = {
+                s.joint for f in done.sizes.flows.values() for s in leak_walk(done.layout, done.assembly, done.sections, f, {})
+            }
+            with self.subTest(plan.name):
+                self.assertLessEqual({j for s in done.sections for j in s.parted}, walked)
+
+    def test_what_is_only_screwed_together_is_run(self) -> None:
+        """The head of a drip line at a hose tap has no pipe to hold pressure in: nothing is plugged, it is run and looked at."""
+        (head, rows) = derive(herb_beds()).sections
+        self.assertEqual([(s.sort, s.parted, s.isolate, s.caps) for s in (head, rows)], [("run", (), (), ())] * 2)
+        self.assertIn("in sight", head.says)
 
 
 class HandedOver(unittest.TestCase):
@@ -233,7 +290,8 @@ class HandedOver(unittest.TestCase):
         """All made and proved is said plainly, with the count."""
         job = made().test(DAY)
         self.assertIn(
-            f"All {len(job.done.assembly.joints)} joints are made and proved", sheet_html(job.plan, job.done, job.stands())
+            f"All {len(job.done.assembly.joints)} joints are made, and all of them proved",
+            sheet_html(job.plan, job.done, job.stands()),
         )
 
     def test_a_failing_part_is_not_hidden_by_another_section(self) -> None:

@@ -341,9 +341,9 @@ class Beds(unittest.TestCase):
         """No pump is set to it, nothing capped, no gauge judged: at what it sees at work for ten minutes, and looked at (common practice)."""
         done = derive(row(9.0))
         (section,) = done.sections
-        self.assertEqual((section.sort, section.caps, section.isolate, section.hold), ("drip", (), (), 600.0))
+        self.assertEqual((section.sort, section.caps, section.isolate, section.hold), ("run", (), (), 600.0))
         self.assertAlmostEqual(section.test, section.working)
-        with self.assertRaisesRegex(HydrarchError, "drips all along"):
+        with self.assertRaisesRegex(HydrarchError, "it is run"):
             judge([Reading(60.0 * n, 170e3) for n in range(6)], section)
         names, now = [j.id for j in done.assembly.joints], 1e6
         log = [

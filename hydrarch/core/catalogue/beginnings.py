@@ -3,22 +3,30 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal, get_args
 
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.remember import remembered
 
-__all__ = ["Beginning", "beginnings"]
+__all__ = ["Beginning", "Usual", "beginnings"]
+
+
+Usual = Literal["series", "tubing", "house", "rigid"]
 
 
 @dataclass(frozen=True, slots=True)
 class Beginning:
     """A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
 
-    `bench` names the question at the bench that helps most with it.
+    `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins with. What is drawn
+    first lies so, at that `depth` (m).
     """
 
     about: str
     title: str
+    pipe: Usual
+    lies: str
+    depth: float
     things: tuple[str, ...]
     conditions: tuple[str, ...]
     practices: tuple[str, ...]
@@ -28,8 +36,9 @@ class Beginning:
 
 
 def _make(row: dict[str, str]) -> Beginning:
+    usual = next(u for u in get_args(Usual) if u == row["pipe"])
     return Beginning(
-        row["about"], row["title"], tuple(row["things"].split()), tuple(row["conditions"].split()), tuple(row["practices"].split()),
+        row["about"], row["title"], usual, row["lies"], float(row["depth_m"]), tuple(row["things"].split()), tuple(row["conditions"].split()), tuple(row["practices"].split()),
         row["bench"], tuple(row["first"].split("|")), row["source"],
     )  # fmt: skip
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, get_args
 
+from hydrarch.core.catalogue.beginnings import Usual
 from hydrarch.core.catalogue.fittings import SYSTEMS, ends, pipe_end
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.tables import read_rows
@@ -17,15 +18,22 @@ Market = Literal["north-american", "elsewhere", "both"]
 
 @dataclass(frozen=True, slots=True)
 class MarketRow:
-    """A market: the system of its pipe threads and of its hose threads, the pipe it usually sells, and systems it does not sell."""
+    """A market: the system of its pipe threads and of its hose threads, the pipe it usually sells for a line, as drip tubing, for a house and where a stiff one stands free, and systems it does not sell."""
 
     market: Market
     title: str
     thread: str
     hose: str
     series: str
+    tubing: str
+    house: str
+    rigid: str
     foreign: frozenset[str]
     source: str
+
+    def usual(self, pipe: Usual) -> str:
+        """The series usually sold here for a line, as drip tubing, for a house, or where a stiff pipe stands free."""
+        return {"series": self.series, "tubing": self.tubing, "house": self.house, "rigid": self.rigid}[pipe]
 
     def pipe_end(self, series_name: str, size: str) -> str:
         """The end (by name) a cut pipe usually has here: a steel pipe's thread is that of the market."""
@@ -43,11 +51,23 @@ def markets() -> dict[str, MarketRow]:
         unknown = (foreign | {row["thread"], row["hose"]}) - SYSTEMS.keys()
         if unknown:
             raise ValueError(f"'{min(unknown)}' is not a system of ends")
-        series(row["series"])
+        for usual in ("series", "tubing", "house", "rigid"):
+            series(row[usual])
         name = next((m for m in get_args(Market) if m == row["market"]), None)
         if name is None:
             raise ValueError(f"'{row['market']}' is not a market")
-        return MarketRow(name, row["title"], row["thread"], row["hose"], row["series"], foreign, row["source"])
+        return MarketRow(
+            name,
+            row["title"],
+            row["thread"],
+            row["hose"],
+            row["series"],
+            row["tubing"],
+            row["house"],
+            row["rigid"],
+            foreign,
+            row["source"],
+        )
 
     return {m.market: m for m in read_rows("hydrarch.core.catalogue", "markets.csv", make)}
 

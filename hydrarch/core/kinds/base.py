@@ -53,7 +53,7 @@ EQUIPMENT_ENDS = (
     "solvent:deep", "solvent-metric:socket", "solvent-metric:spigot", "barb:insert", "vinyl:insert", "compression:socket",
     "compression-ips:socket", "compression-cts:socket", "fusion:socket", "fusion:spigot", "pe-fusion:socket", "copper:socket",
     "bulkhead:body", "saddle:clamp", "saddle-metric:clamp", "drip-600:insert", "drip-620:insert", "drip-520:insert",
-    "drip-820:insert", "drip-170:insert", "lock:socket",
+    "drip-535:insert", "drip-820:insert", "drip-170:insert", "lock:socket",
 )  # fmt: skip
 """The ends (system and gender) a piece of equipment may have at a port."""
 

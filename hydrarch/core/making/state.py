@@ -155,15 +155,21 @@ class JointState:
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """What a test must come to that proves a joint: pressure (Pa) at the least and the most, and how long (s) it was held."""
+    """What a test must come to that proves a joint: pressure (Pa) at the least and the most, and how long (s) it was held.
+
+    No test proves a joint that is `apart` while it is held: one made after it, or parted for it. Such a joint is looked at.
+    """
 
     test: float = 0.0
     most: float = inf
     hold: float = 0.0
+    apart: bool = False
 
     def met_by(self, test: Event) -> bool:
         """Whether a test that was passed comes to that; what a gauge is read to is let pass."""
         held = (test.ended or test.at) - test.at
+        if self.apart:
+            return False
         return self.test * READ_TO <= (test.pressure or 0.0) <= self.most / READ_TO**2 and held >= self.hold - READ_WITHIN
 
 
@@ -335,6 +341,9 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
             proved = False
         elif need.met_by(test) and test.at >= cured_at and test.id not in refused:
             proved = True
+    looked = record.looked
+    if need.apart and looked is not None and any(t.at > looked for t in record.tests):
+        looked = None  # it was off, or parted, since it was seen dry
     if record.buried:
         name = "buried"
     elif proved:
@@ -344,6 +353,6 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
     else:
         name = "curing" if now < cured_at else "cured"
     return JointState(
-        joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), record.looked, fill_at,
+        joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), looked, fill_at,
         proved, others=tuple(record.others),
     )  # fmt: skip

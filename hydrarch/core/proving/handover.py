@@ -17,8 +17,9 @@ __all__ = ["HandOver", "Handed", "hand_over", "last_handed", "to_tell"]
 class HandOver:
     """Joints by where they stand, each in one count, but for those where a gate was passed with a reason (`overridden`).
 
-    `looked` are heads and taps, made after the test and seen dry with water on. `first` are the joints to see to, those left dry on
-    purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, and `done` is whether nothing is left to make, prove or look at.
+    `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those that were not. `first` are the joints to see to, those left dry on
+    purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at,
+    and `whole` says that with its figures, and is "" where it is not so.
     """
 
     joints: int
@@ -26,6 +27,7 @@ class HandOver:
     left: int
     dry: int
     unproved: int
+    unseen: int
     buried: int
     changed: int
     proved: int
@@ -34,6 +36,7 @@ class HandOver:
     first: tuple[str, ...]
     says: tuple[str, ...]
     done: bool
+    whole: str
 
 
 def hand_over(
@@ -43,20 +46,26 @@ def hand_over(
 
     `pushed` are those in which a pump pushes water: no such joint stays dry for good.
     """
-    groups: dict[str, list[str]] = {k: [] for k in ("unmade", "left", "dry", "changed", "buried", "unproved", "looked", "proved")}
+    groups: dict[str, list[str]] = {
+        k: [] for k in ("unmade", "left", "dry", "changed", "buried", "unproved", "unseen", "looked", "proved")
+    }
     for joint in joints:
         groups[_stands(states.get(joint.id), joint.id in later)].append(joint.id)
-    unmade, left, dry, changed, buried, unproved, looked, proved = (len(g) for g in groups.values())
+    unmade, left, dry, changed, buried, unproved, unseen, looked, proved = (len(g) for g in groups.values())
     overridden = sum(bool(s.overrides) for s in states.values())
     told = (
         *_left(groups["left"], states, pushed), (unmade, "not made"), (dry, "dry-fitted and not made"), (changed, "made to another drawing than this one"),
-        (buried, "buried and not proved"), (unproved, "made and not proved"), (looked, "made after the test and seen dry at work"),
+        (buried, "buried and not proved"), (unproved, "made and not proved"), (unseen, "made after the test and not seen dry at work yet"), (looked, "made after the test and seen dry at work"),
         (proved, "made and proved"), (overridden, "where a gate was passed with a reason"),
     )  # fmt: skip
-    first = (*groups["left"], *groups["dry"], *groups["changed"], *groups["buried"], *groups["unproved"])
+    first = (*groups["left"], *groups["dry"], *groups["changed"], *groups["buried"], *groups["unproved"], *groups["unseen"])
     done = bool(joints) and proved + looked == len(joints)
     says = tuple(f"{n} {words}" for n, words in told if n)
-    return HandOver(len(joints), unmade, left, dry, unproved, buried, changed, proved, looked, overridden, first, says, done)
+    seen = f"; {looked} were made after the test and seen dry at work" if looked else ""
+    whole = f"All {len(joints)} joints are made, and {proved if looked else 'all'} of them proved{seen}" if done else ""
+    return HandOver(
+        len(joints), unmade, left, dry, unproved, unseen, buried, changed, proved, looked, overridden, first, says, done, whole
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +98,7 @@ def last_handed(log: Log) -> Handed | None:
 def to_tell(counts: HandOver, gates: Mapping[str, str]) -> tuple[str, ...]:
     """What a hand-over tells: all counts but what is made and proved, and of each section, by its name, what keeps pressure out of it."""
     if counts.done:
-        return (f"All {counts.joints} joints are made and proved.",)
+        return (f"{counts.whole}.",)
     return (*counts.says, *(f"{name}: {why}" for name, why in gates.items()))
 
 
@@ -118,4 +127,6 @@ def _stands(state: JointState | None, later: bool) -> str:
         return "proved"
     if later and state.looked is not None:
         return "looked"
-    return "buried" if state.state == "buried" else "unproved"
+    if state.state == "buried":
+        return "buried"
+    return "unseen" if later else "unproved"

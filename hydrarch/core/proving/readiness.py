@@ -56,8 +56,9 @@ class TestRecord:
 class SectionState:
     """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
 
-    What is only fitted after flushing is left out of it. `proved` is whether all the others are; `buried` whether anyone has covered
-    it, proved or not; `overrides` are the reasons given on the way.
+    What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted` for the test is
+    made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether anyone has covered it, proved or not;
+    `overrides` are the reasons given on the way.
     """
 
     section: str
@@ -65,6 +66,7 @@ class SectionState:
     dry: tuple[str, ...]
     curing: tuple[str, ...]
     proved: bool
+    unseen: tuple[str, ...]
     buried: bool
     fill: Gate
     pressurise: Gate
@@ -99,7 +101,7 @@ def readiness(
     plan: Plan, assembly: Assembly, parts: tuple[Section, ...], log: Log, now: float, problems: Iterable[Problem] = (),
 ) -> Readiness:  # fmt: skip
     """The state of a job's joints and sections at `now` (s since 1970), from all that was done; `problems` are the plan's."""
-    needs = {j: _need(s) for s in parts for j in s.joints}
+    needs = {j: _need(s, apart=j in s.later) for s in parts for j in s.joints}
     known = {s.id: s for s in parts}
     verdicts = {
         e.id: _verdict(e, known[name], plan) for name, tests in log.tests.items() if name in known for e in tests if e.readings
@@ -110,7 +112,7 @@ def readiness(
     later = {j for s in parts for j in s.later}
     counts = hand_over(assembly.joints, states, later, {j for s in parts if s.pushed for j in s.joints})
     lost = lost_joints(assembly.joints, log.joints)
-    shares = stage_shares(plan, problems, assembly.joints, states)
+    shares = stage_shares(plan, problems, assembly.joints, states, counts.proved + counts.looked)
     return Readiness(
         now,
         states,
@@ -126,8 +128,8 @@ def readiness(
     )
 
 
-def _need(section: Section) -> Need:
-    return Need(section.test, inf if section.sort == "drain" else section.limit, section.hold)
+def _need(section: Section, apart: bool = False) -> Need:
+    return Need(section.test, inf if section.sort == "drain" else section.limit, section.hold, apart)
 
 
 def _verdict(test: Event, section: Section, plan: Plan) -> str:
@@ -148,7 +150,8 @@ def _section(
     dry = tuple(s.joint for s in mine if s.state == "dry")
     curing = tuple(s.joint for s in mine if s.state in ("setting", "curing"))
     proof = sum(s.proved for s in mine)
-    proved = 0 < proof == len(joints)
+    unseen = tuple(j for j in section.parted if j not in states or states[j].looked is None)
+    proved = 0 < proof == len(joints) and not unseen
     tests = []
     for e in log.tests.get(section.id, ()):
         short = _short(plan, section, mine, unmade, e, verdicts.get(e.id, ""))
@@ -156,8 +159,8 @@ def _section(
         tests.append(TestRecord(e.id, e.at, e.ended, e.pressure, bool(e.passed), e.by, e.override, e.note, proves, short))
     stop = _stopped(plan, section)
     return SectionState(
-        section.id, unmade, dry, curing, proved, section.id in log.buried,
-        stop or _fill(mine, unmade, now), stop or _pressurise(mine, unmade, curing), _bury(len(joints) - proof, proved, tests), tuple(tests),
+        section.id, unmade, dry, curing, proved, unseen, section.id in log.buried,
+        stop or _fill(mine, unmade, now), stop or _pressurise(mine, unmade, curing), _bury(len(joints) - proof, proved, unseen, tests), tuple(tests),
         tuple(log.reasons.get(section.id, ())),
     )  # fmt: skip
 
@@ -224,9 +227,15 @@ def _not_made(mine: list[JointState], unmade: tuple[str, ...]) -> Gate:
     return Gate(False, f"{_joints(len(unmade))} not made yet{why}", None)
 
 
-def _bury(unproved: int, proved: bool, tests: list[TestRecord]) -> Gate:
+def _bury(unproved: int, proved: bool, unseen: tuple[str, ...], tests: list[TestRecord]) -> Gate:
     if proved:
         return Gate(True, "its test passed", None)
+    if not unproved:
+        return Gate(
+            False,
+            f"its test passed; {_joints(len(unseen))} parted for it: make them again, run the line and say each seen dry",
+            None,
+        )
     if tests and not tests[-1].passed:
         return Gate(False, "its last test failed", None)
     if tests and tests[-1].short:

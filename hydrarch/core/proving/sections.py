@@ -16,7 +16,7 @@ from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.rounds import loops, suction_side
 from hydrarch.core.hydraulics.static import pressure_at, static_pressure
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.joining.records import Assembly
+from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.basins import Blower, InWall
 from hydrarch.core.kinds.devices import Filter, Pump, Regulator
@@ -40,11 +40,14 @@ TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
 OLD_TEST = "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
 DRIP_TEST = "it drips all along, so no pressure stays in it: run it from its own source, and look at every joint while it runs"
-_DRIP_RUN = 600.0
-"""s that a drip line runs while it is looked at; common practice."""
+SCREWED_TEST = (
+    "nothing but things joined to one another, in sight: run it from its own source, and look at every joint while it runs"
+)
+_RUN = 600.0
+"""s that what is run instead of tested is looked at; common practice."""
 DRAIN_TEST = "a drain is plugged at its low end, filled to its highest inlet and watched there; never pumped up"
 
-Sort = Literal["pressure", "drain", "drip"]
+Sort = Literal["pressure", "drain", "run"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +55,8 @@ class Section:
     """A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works and is tested at.
 
     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for water, to cap;
-    `later` are the joints that are only made after flushing. `pump_at` is where the test pump goes, `air_at` where air is let out.
+    `later` are the joints that are made after the test and looked at: heads after flushing, and those `parted` for it, as a pump's that is
+    taken out. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out.
     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
     Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
     `pushed` is whether a pump pushes water round in it.
@@ -71,6 +75,7 @@ class Section:
     caps: tuple[str, ...]
     sort: Sort
     later: tuple[str, ...]
+    parted: tuple[str, ...]
     pump_at: str
     air_at: str
     fault: str
@@ -118,27 +123,45 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         if old and not drain and not fault and test > working:
             test, says = working, OLD_TEST
         drips = not drain and any(isinstance(points[p].what, DripRow) for p in spots if p not in edge)
-        if drips and not fault:
-            test, says = working, DRIP_TEST
         inner = [points[p] for p in spots if p not in edge]
-        caps = [] if drain or drips else [p for p in inner if isinstance(p.what, Outlet)]
         sunk = [p for p in inner if isinstance(p.what, WellPump) and any(plan.run_by_id[r].situation == HUNG for r in runs)]
+        off = {p.id for p in inner if isinstance(p.what, _TAKEN_OFF) and p not in sunk}
+        off |= {p for p in order if isinstance(points[p].what, Regulator)}
+        as_it_is = drain or drips or lay.systems.sort(runs[0]) == "air"
+        parted = () if as_it_is else tuple(j for j in joints if _on_any(assembly.named[j], off, lay))
+        loose = not as_it_is and (
+            all(lay.lines[r].coupled for r in runs) or 0 < len(joints) == len({*parted, *heads}.intersection(joints))
+        )
+        runs_only = drips or loose
+        if runs_only:
+            parted = ()
+        if runs_only and not fault:
+            test, says = working, DRIP_TEST if drips else SCREWED_TEST
+        caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet)]
         held = [f"leave {p.label} on its string, and test down to the check valve on it" for p in sunk]
         aside = (
             _plugged(inner, lay)
             if drain
             else [*held, *(told for p in inner if p not in sunk and (told := set_aside(p.what, p.label)))]
         )
-        shut = [] if drips else [*(_shut(points[p]) for p in order), *aside]  # what drips runs as it is
+        shut = [] if runs_only else [*(_shut(points[p]) for p in order), *aside]  # it runs as it is
         full = stiffness(lay, pipes, runs, plan.conditions.water_temperature)
         first = plan.run_by_id[runs[0]]
         found.append(Section(
             f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
             runs, joints, working, test, limit, says, weakest, tuple(shut), tuple(p.label for p in caps),
-            "drain" if drain else "drip" if drips else "pressure", tuple(j for j in joints if j in heads),
-            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _DRIP_RUN if drips else least_hold(full, test), not pushed.isdisjoint(runs),
+            "drain" if drain else "run" if runs_only else "pressure", tuple(j for j in joints if j in heads or j in parted), parted,
+            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _RUN if runs_only else least_hold(full, test), not pushed.isdisjoint(runs),
         ))  # fmt: skip
     return tuple(found)
+
+
+def _on_any(joint: Joint, off: set[str], lay: Layout) -> bool:
+    """Whether a joint is on one of those very things, not on a fitting before it; of two things joined to one another it is on both."""
+    at, line = {joint.point}, lay.lines.get(joint.run or lay.run_of.get(joint.end or "", ""))
+    if line is not None and line.coupled:
+        at |= {line.a, line.b}
+    return not at.isdisjoint(off) and any(s.part is None and s.pipe is None for s in (joint.a, joint.b))
 
 
 def _beside(plan: Plan, pressures: Mapping[str, float], point: str, runs: set[str]) -> float:
@@ -148,6 +171,10 @@ def _beside(plan: Plan, pressures: Mapping[str, float], point: str, runs: set[st
         return pressures.get(point, 0.0)
     comes = any(e.point == point and e.port == "in" for r in runs for e in plan.run_by_id[r].ends)
     return pressures.get(point, 0.0) if comes else what.pressure
+
+
+_TAKEN_OFF = (WellPump, Mains, Pump, Sump, Vessel, Equipment)
+"""What is parted from the line for a test, by `set_aside`: its own joints are made again after it."""
 
 
 @singledispatch

@@ -79,8 +79,8 @@ def judge(
     """
     if section.fault:
         raise HydrarchError(section.fault)
-    if section.sort == "drip":
-        raise HydrarchError("it drips all along, so a gauge that falls says nothing of its joints: run it, and look at each")
+    if section.sort == "run":
+        raise HydrarchError("it is run, so a gauge that falls says nothing of its joints: look at each of them")
     if len(readings) < 4:
         raise HydrarchError("four readings are the least that tell a leak from a stretch: read on")
     full = section.full
@@ -254,7 +254,7 @@ def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR) -> HoldPlan:
     check_range("the gauge's error", gauge_error, 1e-6, 1e6, "pressure")
     allowed = allowed_fall(section.test, gauge_error)
     hold = least_hold(section.full, section.test, gauge_error)
-    if section.sort == "drip":
+    if section.sort == "run":
         says = "Run it from its own source, and look at every joint while it runs."
     elif section.sort == "drain":
         says = f"Plug it, fill it to the top at {section.air_at}, let it stand, then watch the level there: it must not fall."

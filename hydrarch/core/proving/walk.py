@@ -44,9 +44,11 @@ def wet_sections(sections: tuple[Section, ...], flow: Flow) -> tuple[Section, ..
     return tuple(s for s in sections if wet & set(s.runs))
 
 
-def leak_walk(lay: Layout, assembly: Assembly, flow: Flow, states: Mapping[str, JointState]) -> tuple[Stop, ...]:
-    """Every joint that the zone's water passes or stands at, nearest to the source first; buried ones cannot be felt."""
-    wet = _wet_runs(flow)
+def leak_walk(
+    lay: Layout, assembly: Assembly, sections: tuple[Section, ...], flow: Flow, states: Mapping[str, JointState]
+) -> tuple[Stop, ...]:
+    """Every joint that the zone's water passes or stands at, as on the branch of a vessel, nearest to the source first; buried ones cannot be felt."""
+    wet = {r for s in wet_sections(sections, flow) for r in s.runs}
     spots = {p for r in wet for p in (lay.lines[r].a, lay.lines[r].b)}
     found = []
     for joint in assembly.joints:

@@ -247,7 +247,15 @@ export const api = {
   endSession: (id: string) => drop("/api/sessions/{name}", { params: { path: { name: id } } }),
   here: (job: string) => get("/api/jobs/{job_id}/here", { params: of(job) }),
   sayWhere: (job: string, where: Body<"/api/jobs/{job_id}/here">) =>
-    put("/api/jobs/{job_id}/here", { params: of(job), body: where, keepalive: true }),
+    put("/api/jobs/{job_id}/here", { params: of(job), body: where }),
+  /** Say that this page is left. It is asked at once, with nothing between: a page that is going away comes to no second step. */
+  leave: (job: string, name: string) =>
+    void fetch(`/api/jobs/${encodeURIComponent(job)}/here`, {
+      method: "PUT",
+      keepalive: true,
+      headers: { "Content-Type": "application/json", "X-Page": page },
+      body: JSON.stringify({ name, stage: "survey", at: "", gone: true }),
+    }).catch(() => undefined),
   benchJoin: (asked: Some<"/api/bench/join">) => post("/api/bench/join", { body: whole(asked) }),
   benchBranch: (asked: Some<"/api/bench/branch">) => post("/api/bench/branch", { body: whole(asked) }),
   benchIdentify: (read: Some<"/api/bench/identify">) => post("/api/bench/identify", { body: whole(read) }),

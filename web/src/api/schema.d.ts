@@ -2105,7 +2105,8 @@ export interface components {
          * @description One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks, and its record.
          *
          *     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place. `by` and `at` are
-         *     whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, None where none does.
+         *     whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of what no test
+         *     holds, when it was last seen dry at work; None where neither is so.
          */
         AsLaid: {
             /** At */
@@ -2241,7 +2242,8 @@ export interface components {
          * Beginning
          * @description A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
          *
-         *     `bench` names the question at the bench that helps most with it.
+         *     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins with. What is drawn
+         *     first lies so, at that `depth` (m).
          */
         Beginning: {
             /** About */
@@ -2250,8 +2252,17 @@ export interface components {
             bench: string;
             /** Conditions */
             conditions: string[];
+            /** Depth */
+            depth: number;
             /** First */
             first: string[];
+            /** Lies */
+            lies: string;
+            /**
+             * Pipe
+             * @enum {string}
+             */
+            pipe: "series" | "tubing" | "house" | "rigid";
             /** Practices */
             practices: string[];
             /** Source */
@@ -3693,8 +3704,9 @@ export interface components {
          * HandOver
          * @description Joints by where they stand, each in one count, but for those where a gate was passed with a reason (`overridden`).
          *
-         *     `looked` are heads and taps, made after the test and seen dry with water on. `first` are the joints to see to, those left dry on
-         *     purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, and `done` is whether nothing is left to make, prove or look at.
+         *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those that were not. `first` are the joints to see to, those left dry on
+         *     purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at,
+         *     and `whole` says that with its figures, and is "" where it is not so.
          */
         HandOver: {
             /** Buried */
@@ -3723,6 +3735,10 @@ export interface components {
             unmade: number;
             /** Unproved */
             unproved: number;
+            /** Unseen */
+            unseen: number;
+            /** Whole */
+            whole: string;
         };
         /**
          * Handed
@@ -8160,7 +8176,8 @@ export interface components {
          * @description A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works and is tested at.
          *
          *     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for water, to cap;
-         *     `later` are the joints that are only made after flushing. `pump_at` is where the test pump goes, `air_at` where air is let out.
+         *     `later` are the joints that are made after the test and looked at: heads after flushing, and those `parted` for it, as a pump's that is
+         *     taken out. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out.
          *     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
          *     Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
          *     `pushed` is whether a pump pushes water round in it.
@@ -8187,6 +8204,8 @@ export interface components {
             limit: number;
             /** Name */
             name: string;
+            /** Parted */
+            parted: string[];
             /** Pump At */
             pump_at: string;
             /**
@@ -8202,7 +8221,7 @@ export interface components {
              * Sort
              * @enum {string}
              */
-            sort: "pressure" | "drain" | "drip";
+            sort: "pressure" | "drain" | "run";
             /** Test */
             test: number;
             /** Weakest */
@@ -8214,8 +8233,9 @@ export interface components {
          * SectionState
          * @description A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
          *
-         *     What is only fitted after flushing is left out of it. `proved` is whether all the others are; `buried` whether anyone has covered
-         *     it, proved or not; `overrides` are the reasons given on the way.
+         *     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted` for the test is
+         *     made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether anyone has covered it, proved or not;
+         *     `overrides` are the reasons given on the way.
          */
         SectionState: {
             /** Buried */
@@ -8237,6 +8257,8 @@ export interface components {
             tests: components["schemas"]["TestRecord"][];
             /** Unmade */
             unmade: string[];
+            /** Unseen */
+            unseen: string[];
         };
         /**
          * Series

@@ -26,15 +26,18 @@ const runId = (plan: Plan): string => {
   return numbered(taken, "R", (id) => !taken.has(`${id}a`) && !taken.has(`${id}b`));
 };
 
+/** How what is drawn first lies in a job of its kind. */
+const beginning = (plan: Plan, reference: Reference) => reference.beginnings.find((b) => b.about === plan.about);
+
 /** The ground level a new point takes: that of the nearest point drawn. */
-function groundNear(plan: Plan, at: Spot): { ground: number; depth: number } {
+function groundNear(plan: Plan, reference: Reference, at: Spot): { ground: number; depth: number } {
   let best: Point | undefined;
   let least = Number.POSITIVE_INFINITY;
   for (const p of plan.points) {
     const d = (p.x - at.x) ** 2 + (p.y - at.y) ** 2;
     if (d < least) [best, least] = [p, d];
   }
-  return { ground: best?.ground ?? 0, depth: best?.depth ?? 0.6 };
+  return { ground: best?.ground ?? 0, depth: best?.depth ?? beginning(plan, reference)?.depth ?? 0.6 };
 }
 
 /** What is set down: a kind of thing as it begins, or a thing of the crew's own with its numbers and ends. */
@@ -51,7 +54,7 @@ export function addPoint(plan: Plan, reference: Reference, down: SetDown, at: Sp
     id,
     x: at.x,
     y: at.y,
-    ...groundNear(plan, at),
+    ...groundNear(plan, reference, at),
     name: spec?.role === "line" ? "" : own && !same ? title : `${title} ${same + 1}`,
     what,
     ports: own?.ports ?? {},
@@ -108,7 +111,7 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
     id,
     a: { id: `${id}a`, point: from, port: portFor(reference, plan, a, backward ? "in" : "out") },
     b: { id: `${id}b`, point: to, port: portFor(reference, plan, b, backward ? "out" : "in") },
-    situation: last?.situation ?? "buried",
+    situation: last?.situation ?? (beginning(plan, reference)?.lies as Run["situation"] | undefined) ?? "buried",
     series: last?.series ?? null,
     size: null,
     measured_length: null,

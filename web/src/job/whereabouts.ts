@@ -50,7 +50,7 @@ export function useSayWhere(job: string, stage: Stage): void {
     };
   }, [job, stage, at, name]);
   useEffect(() => {
-    const leave = () => void api.sayWhere(job, { name, stage: "survey", at: "", gone: true }).catch(quiet);
+    const leave = () => api.leave(job, name);
     addEventListener("pagehide", leave);
     return () => {
       removeEventListener("pagehide", leave);

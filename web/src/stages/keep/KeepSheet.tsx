@@ -115,7 +115,7 @@ function HandOver() {
           {!counted.joints
             ? "There are no joints yet."
             : counted.done && !lost.length
-              ? `All ${counted.joints} joints are made and proved: nothing is left to see to.`
+              ? `${counted.whole}: nothing is left to see to.`
               : `Of ${counted.joints} joints: ${counted.says.join("; ")}.`}
         </Box>
       </>

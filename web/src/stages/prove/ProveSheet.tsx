@@ -117,6 +117,8 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
     if (due) void standAgain();
   }, [due, standAgain]);
   if (!state) return null;
+  const heads = section.later.length - section.parted.length;
+  const tested = !state.proved && state.unseen.length > 0 && state.tests.at(-1)?.proves;
   const tone = state.proved ? "proved" : state.buried ? "fault" : state.unmade.length ? "dry" : "curing";
   return (
     <section aria-label={`Section ${letter}`} className="mt-4 border-t border-line pt-3">
@@ -137,13 +139,15 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
               : "Buried without proof"
             : state.proved
               ? "Proved: may be buried"
-              : state.pressurise.open
-                ? "May take pressure"
-                : "No pressure yet"}
+              : tested
+                ? "Tested: look at what was parted for it"
+                : state.pressurise.open
+                  ? "May take pressure"
+                  : "No pressure yet"}
         </p>
         {!state.proved && (
           <p>
-            {state.pressurise.why}
+            {tested ? state.bury.why : state.pressurise.why}
             {state.dry.length > 0 && `; ${state.dry.length} of them only dry-fitted`}
             {from !== null && !state.pressurise.open && `: ready in ${wait(from - now)}, at ${clockTime(from)}`}.
             {state.curing.length > 0 &&
@@ -163,7 +167,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
             </Derived>{" "}
             at its low end, and watch it for {wait(section.hold)}: {section.says}.
           </>
-        ) : section.sort === "drip" && !section.fault ? (
+        ) : section.sort === "run" && !section.fault ? (
           `Run it ${wait(section.hold)}: ${section.says}. Then say below what you saw.`
         ) : section.fault ? (
           `There is no test for it: ${section.fault}.`
@@ -178,8 +182,10 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
           </>
         )}{" "}
         {section.joints.length} joints
-        {section.later.length > 0 && `, ${section.later.length} of them only after flushing`}.
-        {section.isolate.length > 0 && ` First ${section.isolate.join(", ")}.`}
+        {heads > 0 && `, ${heads} of them only after flushing`}
+        {section.parted.length > 0 &&
+          `, ${section.parted.length} of them parted for it: make them again after it, run the line and say below that they are dry`}
+        .{section.isolate.length > 0 && ` First ${section.isolate.join(", ")}.`}
         {section.caps.length > 0 && ` Cap ${section.caps.join(", ")}: they are open ends.`}
       </p>
       {state.tests.map((t) => (

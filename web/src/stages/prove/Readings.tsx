@@ -85,7 +85,7 @@ export function Readings({ section }: { section: Section }) {
   return (
     <div className="mt-2">
       <Button aria-expanded={open} onClick={() => setOpen(!open)}>
-        {open ? "Close flushing and readings" : section.sort === "drip" ? "Flush it" : "Flush it, and judge readings"}
+        {open ? "Close flushing and readings" : section.sort === "run" ? "Flush it" : "Flush it, and judge readings"}
       </Button>
       {open && flush.data && (
         <div className="mt-2">
@@ -95,10 +95,10 @@ export function Readings({ section }: { section: Section }) {
           <p className="text-muted">
             It holds {format(flush.data.volume, "volume")}; flush with {format(flush.data.flow, "flow")} for{" "}
             {wait(flush.data.seconds)} or more.
-            {section.sort !== "drip" &&
+            {section.sort !== "run" &&
               ` Pumping up takes ${format(flush.data.fill, "volume")} beyond full: much more means air.`}
           </p>
-          {section.sort !== "drip" && (
+          {section.sort !== "run" && (
             <>
               {hold.data && (
                 <>

@@ -17,7 +17,9 @@ export function Conditions() {
       <Pick
         label="Pipe where none is chosen"
         className="mb-2"
-        options={reference.series.filter((s) => s.kind === "pressure").map((s) => [s.id, s.name] as const)}
+        options={reference.series
+          .filter((s) => s.kind === "pressure" || s.kind === "drip")
+          .map((s) => [s.id, s.name] as const)}
         value={plan.conditions.series}
         onPick={(series) => set({ series })}
       />
