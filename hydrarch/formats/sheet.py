@@ -149,7 +149,7 @@ def _cuts(plan: Plan, derived: Derivation) -> Table:
         [
             str(n),
             str(show(p.length, "cut", plan.units)),
-            f"{series(p.series).short} {p.size}",
+            f"{series(p.series).short} {p.size}{' with emitters' if p.made else ''}",
             p.a.name,
             p.a.takes,
             p.b.name,
@@ -191,7 +191,14 @@ def _sticks(plan: Plan, derived: Derivation) -> Table:
                 else f"{show(at, 'cut', plan.units)} ends piece {number[piece]}"
                 for piece, at in saw_marks(cuts, kerf)
             ]
-            rows.append([f"{series(nest.series).short} {nest.size}", name, "; ".join(marks), str(show(rest, "cut", plan.units))])
+            rows.append(
+                [
+                    f"{series(nest.series).short} {nest.size}{' with emitters' if nest.made else ''}",
+                    name,
+                    "; ".join(marks),
+                    str(show(rest, "cut", plan.units)),
+                ]
+            )
     head = ("pipe", "from", "mark from one end, blade beyond the mark", "left")
     return Table("At the saw", head, _rows(rows), (3,))
 

@@ -207,7 +207,7 @@ def cuts_csv(plan: Plan, cuts: CutList) -> str:
         ["piece", "pipe", "size", "length", "length_mm", "from", "goes into", "to", "goes into"],
         (
             [
-                p.id, series(p.series).short, p.size, str(show(p.length, "cut", plan.units)), f"{p.length * 1e3:.1f}",
+                p.id, series(p.series).short + (" with emitters" if p.made else ""), p.size, str(show(p.length, "cut", plan.units)), f"{p.length * 1e3:.1f}",
                 p.a.name, p.a.takes, p.b.name, p.b.takes,
             ]
             for p in cuts.pieces

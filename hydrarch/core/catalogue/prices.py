@@ -17,9 +17,32 @@ from hydrarch.core.errors import Unknown
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import size_value
 
-__all__ = ["fitting_price", "pipe_price", "pipe_weight", "priced_item"]
+__all__ = ["InLine", "fitting_price", "pipe_price", "pipe_weight", "priced_item"]
 
 _STUB = 0.3  # m of pipe in a piece cut to join two fittings, waste included
+
+
+_INLINE = 2.0
+"""How much dearer tubing with emitters in it is than without; from memory."""
+_WITH = " with "
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class InLine:
+    """Emitters that are in the tubing: `spacing` (m) apart, each passing `each` (L/h). Such tubing is another pipe to buy than the plain."""
+
+    spacing: float
+    each: float
+
+    @property
+    def tag(self) -> str:
+        """What it adds to the name of its pipe: "drip-535 1/2 with 0.33/2"."""
+        return f"{_WITH}{self.spacing:g}/{self.each:g}"
+
+    @property
+    def words(self) -> str:
+        """What it is, for the price book."""
+        return f"an emitter of {self.each:g} L/h every {self.spacing:g} m"
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,11 +69,13 @@ def pipe_weight(item: Pipe) -> float:
     return series(item.series).density * pi / 4 * (item.outside**2 - item.bore**2)
 
 
-def pipe_price(item: Pipe, own: Mapping[str, float] | None = None) -> float:
-    """Price of a metre of pipe: the crew's own for "series size" where `own` has one, else by weight."""
-    mine = (own or {}).get(f"{item.series} {item.size}")
+def pipe_price(item: Pipe, own: Mapping[str, float] | None = None, made: InLine | None = None) -> float:
+    """Price of a metre of pipe: the crew's own for "series size" where `own` has one, else by weight; tubing with emitters `made` in is dearer."""
+    mine = (own or {}).get(f"{item.series} {item.size}{made.tag if made else ''}")
     if mine is not None:
         return mine
+    if made is not None:
+        return _INLINE * pipe_price(item, own)
     return pipe_weight(item) * _start(series(item.series).material, "pipe").per_kg
 
 
@@ -86,9 +111,22 @@ def _start(material: str, family: str) -> _Start:
 
 
 def priced_item(name: str) -> str:
-    """What a price is for, in words; raises `Unknown` unless `name` is a fitting's id or "series size" of a pipe."""
-    family, _, size = name.partition(" ")
+    """What a price is for, in words; raises `Unknown` unless `name` is a fitting's id or "series size" of a pipe, with what is in it."""
+    plain, _, inside = name.partition(_WITH)
+    family, _, size = plain.partition(" ")
     if size:
         pipe(family, size)
-        return f"{series(family).name}, {size}, per metre"
+        made = f", {_in_line(inside).words}" if inside else ""
+        return f"{series(family).name}, {size}{made}, per metre"
     return fitting(name).name
+
+
+def _in_line(told: str) -> InLine:
+    spacing, _, each = told.partition("/")
+    try:
+        found = InLine(float(spacing), float(each))
+    except ValueError:
+        raise Unknown("tubing with emitters", told) from None
+    if not (0 < found.spacing <= 100 and 0 < found.each <= 1000) or found.tag != f"{_WITH}{told}":
+        raise Unknown("tubing with emitters", told)
+    return found

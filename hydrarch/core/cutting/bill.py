@@ -15,7 +15,7 @@ from hydrarch.core.catalogue.prices import fitting_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.cuts import CutList
-from hydrarch.core.cutting.dripparts import drip_parts
+from hydrarch.core.cutting.dripparts import drip_parts, in_line_count
 from hydrarch.core.joining.records import Assembly, parts_list
 from hydrarch.core.kinds.basins import Bulkhead, BulkheadIn, Standpipe
 from hydrarch.core.kinds.devices import Valve
@@ -61,18 +61,20 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
     """The whole bill of a plan: fittings, parts added by hand, pipe, risers, equipment, consumables."""
     rows = [_fitting_row(plan, "fitting", f, n, "") for f, n in parts_list(assembly).items()]
     rows += [_fitting_row(plan, "added", e.fitting, e.count, e.note) for e in plan.extras]
+    emitters = in_line_count(plan)
     for nest in cuts.nests:
         family = series(nest.series)
         unit = "coil" if nest.coil else "stick"
         detail = f"{show(nest.total, 'length', plan.units)} in {unit}s of {show(nest.stock, 'length', plan.units)}"
         if nest.offcuts:
             detail += f", {len(nest.offcuts)} offcut{'s' if len(nest.offcuts) > 1 else ''} used"
-        item = f"{nest.series} {nest.size}"
-        each = pipe_price(pipe(nest.series, nest.size), plan.prices)
+        if nest.made is not None:
+            detail += f", {emitters[nest.made]} emitters in it"
+        item = f"{nest.series} {nest.size}{nest.made.tag if nest.made else ''}"
+        each = pipe_price(pipe(nest.series, nest.size), plan.prices, nest.made)
+        name = f"{family.name}, {nest.size}{f', {nest.says}' if nest.says else ''}"
         price = each * nest.stock * len(nest.sticks)
-        rows.append(
-            BillRow("pipe", item, f"{family.name}, {nest.size}", len(nest.sticks), unit, detail, each, price, item in plan.prices)
-        )
+        rows.append(BillRow("pipe", item, name, len(nest.sticks), unit, detail, each, price, item in plan.prices))
     risers = Counter((p.series, p.size, str(show(p.length, "cut", plan.units))) for p in cuts.pieces if p.threaded)
     for (made, size, length), n in sorted(risers.items()):
         what = f"Threaded riser {size}, {'galvanized steel' if made == 'galv40' else 'schedule 80'}"

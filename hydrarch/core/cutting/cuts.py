@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil, tan
 
 from hydrarch.core.catalogue.fittings import pipe_end, pipe_ends
 from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.catalogue.prices import InLine
+from hydrarch.core.cutting.dripparts import in_line, in_line_words
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
 from hydrarch.core.identity import EndId, PipeId, riser_end, riser_piece, upright_piece
 from hydrarch.core.joining.assembly import length_name
@@ -62,7 +64,7 @@ class Piece:
 
     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
     while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two joints cover, 0 for
-    what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in it.
+    what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in it. `made` are the emitters in it, if any.
     """
 
     id: PipeId
@@ -78,6 +80,7 @@ class Piece:
     dry: float = 0.0
     covered: float = 0.0
     slack: float = 0.0
+    made: InLine | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,7 +104,7 @@ class Used:
 class Nest:
     """One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the offcuts.
 
-    `kept` is how many remainders are long enough to keep.
+    `kept` is how many remainders are long enough to keep; `made` the emitters in it and `says` that in words, if it is such tubing.
     """
 
     series: str
@@ -113,6 +116,8 @@ class Nest:
     bound: int
     total: float
     kept: int
+    made: InLine | None = None
+    says: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,7 +178,7 @@ def _arcs(plan: Plan, assembly: Assembly) -> Iterable[Arc]:
 
 def _run_pieces(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> list[Piece]:
     """A piece for every length of pipe that is to be laid; what was met in the ground is not cut."""
-    pieces = []
+    pieces, inside = [], in_line(plan)
     for x in assembly.lengths:
         if any(plan.run_by_id[r].existing is not None for r in x.runs):
             continue
@@ -183,7 +188,7 @@ def _run_pieces(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: As
         slack = laid_slack([plan.run_by_id[r] for r in x.runs], item, length)
         pieces.append(Piece(
             length_name(x), x.runs, item.series, item.size, length + slack, x.centres, x.saved, one, two, threaded=False,
-            dry=stands_out(item, bool(one.takes) + bool(two.takes)), slack=slack,
+            dry=stands_out(item, bool(one.takes) + bool(two.takes)), slack=slack, made=next((inside[r] for r in x.runs if r in inside), None),
         ))  # fmt: skip
     return pieces
 
@@ -265,19 +270,21 @@ def _room(piece: Piece, plan: Plan) -> list[Problem]:
 
 
 def _nests(plan: Plan, pieces: list[Piece], patterns: int, report: Report = unheard) -> list[Nest]:
-    by_pipe: dict[tuple[str, str], list[Piece]] = defaultdict(list)
+    by_pipe: dict[tuple[str, str, InLine | None], list[Piece]] = defaultdict(list)
     for piece in pieces:
         if not piece.threaded and piece.length > 0:
-            by_pipe[piece.series, piece.size].append(piece)
+            by_pipe[piece.series, piece.size, piece.made].append(piece)
     there: dict[str, list[float]] = defaultdict(list)
     for s in plan.stock:
         if s.length is not None:
             there[s.item] += [s.length] * s.count
     c = plan.conditions
     found = []
-    for (name, size), mine in sorted(by_pipe.items()):
+    for (name, size, made), mine in sorted(by_pipe.items(), key=lambda x: (*x[0][:2], x[0][2].tag if x[0][2] else "")):
         report(f"{series(name).short} {size}: {len(mine)} piece{'s' if len(mine) > 1 else ''}")
-        found.append(nest_pieces(name, size, mine, c.kerf, there[f"{name} {size}"], c.keep, patterns))
+        of = f"{name} {size}{made.tag if made else ''}"
+        nest = nest_pieces(name, size, mine, c.kerf, there[of], c.keep, patterns)
+        found.append(nest if made is None else replace(nest, made=made, says=in_line_words(made, plan.units)))
     return found
 
 

@@ -3936,6 +3936,16 @@ export interface components {
             wall?: number | null;
         };
         /**
+         * InLine
+         * @description Emitters that are in the tubing: `spacing` (m) apart, each passing `each` (L/h). Such tubing is another pipe to buy than the plain.
+         */
+        InLine: {
+            /** Each */
+            each: number;
+            /** Spacing */
+            spacing: number;
+        };
+        /**
          * Instead
          * @description One place where a part is wanted, at a run's `end` or ("" for that) at a `point`, and the ways to do without it, the fewest to buy first.
          */
@@ -4761,7 +4771,7 @@ export interface components {
          * Nest
          * @description One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the offcuts.
          *
-         *     `kept` is how many remainders are long enough to keep.
+         *     `kept` is how many remainders are long enough to keep; `made` the emitters in it and `says` that in words, if it is such tubing.
          */
         Nest: {
             /** Bound */
@@ -4770,8 +4780,14 @@ export interface components {
             coil: boolean;
             /** Kept */
             kept: number;
+            made?: components["schemas"]["InLine"] | null;
             /** Offcuts */
             offcuts: components["schemas"]["Used"][];
+            /**
+             * Says
+             * @default
+             */
+            says: string;
             /** Series */
             series: string;
             /** Size */
@@ -6205,7 +6221,7 @@ export interface components {
          *
          *     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
          *     while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two joints cover, 0 for
-         *     what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in it.
+         *     what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in it. `made` are the emitters in it, if any.
          */
         Piece: {
             a: components["schemas"]["CutEnd"];
@@ -6226,6 +6242,7 @@ export interface components {
             id: string;
             /** Length */
             length: number;
+            made?: components["schemas"]["InLine"] | null;
             /** Runs */
             runs: string[];
             /** Saved */

@@ -45,6 +45,7 @@ export function CutSheet() {
             </td>
             <td className="whitespace-nowrap">
               {reference.series.find((s) => s.id === p.series)?.short} {p.size}
+              {p.made && <span className="block text-[12.5px] text-muted">with emitters</span>}
               {p.threaded && <span className="block text-[12.5px] text-muted">thread both ends</span>}
             </td>
             <td>
@@ -119,7 +120,7 @@ function Nests({ quick }: { quick: readonly Nest[] }) {
   return (
     <>
       {nests.map((n) => (
-        <NestBars key={n.series + n.size} nest={n} />
+        <NestBars key={`${n.series} ${n.size} ${n.says}`} nest={n} />
       ))}
       {open && !query.isFetching && (
         <Button onClick={() => setLonger(job.revision)}>Look longer for a better nesting</Button>
@@ -149,9 +150,10 @@ function NestBars({ nest }: { nest: Nest }) {
   const whole = nest.sticks.filter((s) => s.cuts.length === 1 && s.rest === 0);
   const cut = nest.sticks.filter((s) => !whole.includes(s));
   return (
-    <section className="mb-4" aria-label={`${nest.series} ${nest.size}`}>
+    <section className="mb-4" aria-label={`${nest.series} ${nest.size} ${nest.says}`}>
       <p className="font-semibold">
-        {reference.series.find((s) => s.id === nest.series)?.short} {nest.size}: {nest.sticks.length} {word}
+        {reference.series.find((s) => s.id === nest.series)?.short} {nest.size}
+        {nest.says && `, ${nest.says}`}: {nest.sticks.length} {word}
         {nest.sticks.length === 1 ? "" : "s"} of {format(nest.stock, "length")}
       </p>
       <p className="text-[13px] text-muted">
