@@ -55,7 +55,7 @@ PLAIN = {
 """Where such a word assures nobody."""
 PAGE = {
     "${counted.whole}: nothing is left to see to.": "counted.done && !lost.length",
-    "Proved and buried": "state.proved", "Proved: may be buried": "state.proved", '"Proved"': "t.proves",
+    "Proved and buried": "state.proved", "Proved: may be buried": "state.proved", "Proved": "state.proved", '"Proved"': "t.proves",
 }  # fmt: skip
 """What the page says by itself, and the fact of the core it says it by, which stands in the same file."""
 

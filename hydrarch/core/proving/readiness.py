@@ -118,7 +118,7 @@ def readiness(
         states,
         sections,
         counts.first,
-        cautions_for("test", "buried"),
+        cautions_for("test", *(("buried",) if any(s.hides for s in parts) else ())),
         old_tins(plan, now),
         shares,
         lost,

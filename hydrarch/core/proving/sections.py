@@ -47,6 +47,8 @@ _RUN = 600.0
 """s that what is run instead of tested is looked at; common practice."""
 DRAIN_TEST = "a drain is plugged at its low end, filled to its highest inlet and watched there; never pumped up"
 
+_CLOSED = ("buried", "in wall")
+
 Sort = Literal["pressure", "drain", "run"]
 
 
@@ -59,7 +61,7 @@ class Section:
     taken out. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out.
     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
     Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
-    `pushed` is whether a pump pushes water round in it.
+    `pushed` is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
     """
 
     id: str
@@ -82,6 +84,7 @@ class Section:
     full: Stiffness
     hold: float
     pushed: bool = False
+    hides: bool = True
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -151,7 +154,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
             runs, joints, working, test, limit, says, weakest, tuple(shut), tuple(p.label for p in caps),
             "drain" if drain else "run" if runs_only else "pressure", tuple(j for j in joints if j in heads or j in parted), parted,
-            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _RUN if runs_only else least_hold(full, test), not pushed.isdisjoint(runs),
+            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _RUN if runs_only else least_hold(full, test), not pushed.isdisjoint(runs), any(plan.run_by_id[r].situation in _CLOSED for r in runs),
         ))  # fmt: skip
     return tuple(found)
 

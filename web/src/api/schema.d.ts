@@ -8197,7 +8197,7 @@ export interface components {
          *     taken out. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out.
          *     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
          *     Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
-         *     `pushed` is whether a pump pushes water round in it.
+         *     `pushed` is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
          */
         Section: {
             /** Air At */
@@ -8207,6 +8207,11 @@ export interface components {
             /** Fault */
             fault: string;
             full: components["schemas"]["Stiffness"];
+            /**
+             * Hides
+             * @default true
+             */
+            hides: boolean;
             /** Hold */
             hold: number;
             /** Id */

@@ -40,7 +40,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const { tool, cursor, chosen } = useTools();
   const frame = useRef<HTMLDivElement>(null);
   const carried = useRef<SVGSVGElement>(null);
-  const { how, open, detail: named } = useLook();
+  const { how, open, detail: named, placed } = useLook();
   useEffect(() => open(job.id), [open, job.id]);
   const detail = (edited.details as Detail[]).find((d) => d.name === named) ?? null;
   const cut = useMemo(() => cutOut(edited, detail), [edited, detail]);
@@ -56,7 +56,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       : [...inside, ...waters, ...cornersOf(edited.underlay)];
   }, [shown, cut, how, edited.underlay, rims]);
   const key = `${job.id} ${JSON.stringify(how)} ${detail?.name ?? ""}`;
-  const { view, fitAll, ...moves } = useView(frame, carried, fitted, key);
+  const { view, fitAll, ...moves } = useView(frame, carried, fitted, key, placed);
   const { zoomBy } = moves;
   const hands = useDrawing({ view, how, shown, editable: stage === "survey", ...moves });
   const { lifted } = hands;

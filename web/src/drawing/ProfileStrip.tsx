@@ -16,23 +16,19 @@ export function ProfileStrip({ scenario }: { scenario: string }) {
   const [start, setStart] = useState<string | null>(null);
   const [stop, setStop] = useState<string | null>(null);
   const flow = derived.sizes.flows[scenario];
-  const known = new Set(plan.points.map((p) => p.id));
-  const a =
-    start && known.has(start)
-      ? start
-      : (plan.points.find((p) => isSource(reference, p))?.id ?? plan.points[0]?.id ?? "");
-  const worst =
-    flow?.worst ?? plan.points.filter((p) => isOutlet(reference, p)).at(-1)?.id ?? plan.points.at(-1)?.id ?? "";
+  const piped = new Set(plan.runs.flatMap((r) => [r.a.point, r.b.point]));
+  const along = plan.points.filter((p) => piped.has(p.id));
+  const known = new Set(along.map((p) => p.id));
+  const a = start && known.has(start) ? start : (along.find((p) => isSource(reference, p))?.id ?? along[0]?.id ?? "");
+  const worst = flow?.worst ?? along.filter((p) => isOutlet(reference, p)).at(-1)?.id ?? along.at(-1)?.id ?? "";
   const b = stop && known.has(stop) ? stop : worst;
   const query = useQuery({
     queryKey: ["profile", job.id, job.revision, a, b, scenario],
     queryFn: () => api.profile(job.id, a, b, scenario),
-    enabled: Boolean(
-      a && b && a !== b && saved && plan.points.some((p) => p.id === a) && plan.points.some((p) => p.id === b),
-    ),
+    enabled: Boolean(a && b && a !== b && saved && known.has(a) && known.has(b)),
     placeholderData: (before) => before,
   });
-  const options = plan.points.map((p) => [p.id, nameOf(reference, p)] as const);
+  const options = along.map((p) => [p.id, nameOf(reference, p)] as const);
   const points = query.data ?? [];
   return (
     <section aria-label="Long section" className="flex h-full min-h-0 flex-col border border-line bg-panel px-3 pt-2">
@@ -46,7 +42,7 @@ export function ProfileStrip({ scenario }: { scenario: string }) {
         <Chart points={points} />
       ) : (
         <p className="grid flex-1 place-items-center text-muted">
-          {query.isSuccess && plan.points.length > 1
+          {query.isSuccess && along.length > 1
             ? "No way leads from one to the other."
             : query.isFetching
               ? "Looking along the line …"

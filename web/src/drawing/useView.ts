@@ -1,8 +1,9 @@
 import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
-import { BEYOND, fit, pan, type Spot, toWorld, type View, zoom } from "./geometry";
+import { BEYOND, fit, pan, type Spot, toScreen, toWorld, type View, zoom } from "./geometry";
 
 /**
- * The part of the plan that is shown: it fits the plan once, then follows the wheel, the fingers and the buttons.
+ * The part of the plan that is shown: it fits the plan once, then follows the wheel, the fingers and the buttons. Where something was
+ * `placed` by its numbers and lies beyond it, it fits the plan again.
  *
  * A dragging hand glides what is drawn (`carried`) as it stands, a sheet of its own to whoever puts it on the screen; it is drawn anew when the hand lets go, or has gone so far
  * that what lies beyond the edges is wanted.
@@ -12,6 +13,7 @@ export function useView(
   carried: RefObject<SVGSVGElement | null>,
   points: readonly Spot[],
   key: string,
+  placed: number,
 ) {
   const [view, setView] = useState<View>({ scale: 8, cx: 0, cy: 0, w: 0, h: 0 });
   const glided = useRef<Spot>({ x: 0, y: 0 });
@@ -34,6 +36,11 @@ export function useView(
       setView(fit(points, view.w, view.h));
     }
   }, [view.w, view.h, key, points]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: looked at when something was placed, not while it is dragged
+  useEffect(() => {
+    if (placed && !points.every((p) => inView(view, p))) setView(fit(points, view.w, view.h));
+  }, [placed]);
 
   useEffect(() => {
     const element = frame.current;
@@ -81,6 +88,11 @@ export function useView(
     panBy: (dx: number, dy: number) => setView((v) => pan(v, dx, dy)),
   };
 }
+
+const inView = (v: View, at: Spot): boolean => {
+  const { x, y } = toScreen(v, at);
+  return x >= 0 && y >= 0 && x <= v.w && y <= v.h;
+};
 
 const centre = (v: View, at: Spot): { cx: number; cy: number } => {
   const { x, y } = toWorld(v, at);

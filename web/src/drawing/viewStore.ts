@@ -8,9 +8,12 @@ type State = {
   how: Projection;
   /** The detail that is shown, by name; null for the whole. */
   detail: string | null;
+  /** Counts how often something was set down by its numbers: it may lie out of sight. */
+  placed: number;
   open: (job: string) => void;
   look: (how: Projection) => void;
   showDetail: (detail: string | null, how?: Projection) => void;
+  place: () => void;
 };
 
 const key = (job: string) => `hydrarch.view.${job}`;
@@ -31,6 +34,7 @@ export const useLook = create<State>((set, get) => ({
   job: "",
   how: ABOVE,
   detail: null,
+  placed: 0,
   open: (job) => {
     if (get().job !== job) set({ job, how: remembered(job), detail: null });
   },
@@ -38,6 +42,7 @@ export const useLook = create<State>((set, get) => ({
     kept.put(key(get().job), JSON.stringify(how));
     set({ how });
   },
+  place: () => set({ placed: get().placed + 1 }),
   showDetail: (detail, how) => {
     set({ detail });
     if (how) get().look(how);

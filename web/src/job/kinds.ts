@@ -9,6 +9,9 @@ export const kindOf = (reference: Reference, what: What): KindView | undefined =
 export const isPlain = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "line";
 export const isOutlet = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "outlet";
 export const isSource = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "source";
+/** Whether pipe comes to a thing: not to a mark, nor to a body of water itself. */
+export const isPiped = (reference: Reference, p: Point): boolean =>
+  !["mark", "body"].includes(kindOf(reference, p.what)?.role ?? "");
 /** Whether a thing has a curve of flow and head, as pumps have. */
 export const hasCurve = (reference: Reference, p: Point): boolean =>
   Boolean(kindOf(reference, p.what)?.fields.some((f) => f.shape === "curve"));

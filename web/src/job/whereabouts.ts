@@ -33,7 +33,8 @@ export function useOthers(job: string): readonly Here[] {
       }),
     [job, queries],
   );
-  return (data ?? []).filter((h) => h.page !== page);
+  const mine = (data ?? []).filter((h) => h.page !== page);
+  return [...new Map(mine.map((h) => [h.name, h])).values()]; // one who reloaded the page, or has two open, is one
 }
 
 /** Tell the others which stage and what of it is open here, while it is. */

@@ -138,7 +138,9 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
               ? "Proved and buried"
               : "Buried without proof"
             : state.proved
-              ? "Proved: may be buried"
+              ? section.hides
+                ? "Proved: may be buried"
+                : "Proved"
               : tested
                 ? "Tested: look at what was parted for it"
                 : state.pressurise.open
@@ -207,7 +209,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         </p>
       ))}
       <Photos about={section.id} title={`Photos of ${letter}`} />
-      {!state.buried && <BuryForm section={section} gate={state.bury} />}
+      {section.hides && !state.buried && <BuryForm section={section} gate={state.bury} />}
     </section>
   );
 }

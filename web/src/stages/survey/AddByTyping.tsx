@@ -1,8 +1,9 @@
 import { useState } from "react";
+import { useLook } from "../../drawing/viewStore";
 import { addPoint, addRun, changePoint } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { nameOf } from "../../job/kinds";
+import { isPiped, nameOf } from "../../job/kinds";
 import { useReference } from "../../ui/context";
 import { Button, Pick } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
@@ -12,12 +13,13 @@ export function AddByTyping() {
   const reference = useReference();
   const { plan, derived } = useReadyJob();
   const edit = useJob((s) => s.edit);
+  const place = useLook((s) => s.place);
   const [kind, setKind] = useState("");
   const [at, setAt] = useState({ x: 0, y: 0 });
   const [ends, setEnds] = useState<[string, string]>(["", ""]);
-  const names = plan.points.map((p) => [p.id, nameOf(reference, p)] as const);
-  const has = (id: string, other: number) =>
-    plan.points.some((p) => p.id === id) ? id : (plan.points.at(other)?.id ?? "");
+  const joined = plan.points.filter((p) => isPiped(reference, p));
+  const names = joined.map((p) => [p.id, nameOf(reference, p)] as const);
+  const has = (id: string, other: number) => (joined.some((p) => p.id === id) ? id : (joined.at(other)?.id ?? ""));
   const [a, b] = [has(ends[0], -2), has(ends[1], -1)];
   return (
     <details className="mt-3 border-b border-line pb-2">
@@ -34,17 +36,18 @@ export function AddByTyping() {
         <Typed label="East" quantity="length" value={at.x} onValue={(x) => setAt((p) => ({ ...p, x }))} />
         <Typed label="North" quantity="length" value={at.y} onValue={(y) => setAt((p) => ({ ...p, y }))} />
         <Button
-          onClick={() =>
+          onClick={() => {
             edit((p) => {
               const [next, point] = addPoint(p, reference, kind || (reference.kinds[0]?.kind ?? ""), at);
               return changePoint(next, point.id, at);
-            })
-          }
+            });
+            place();
+          }}
         >
           Add point
         </Button>
       </div>
-      {plan.points.length > 1 && (
+      {joined.length > 1 && (
         <div className="mt-2 grid grid-cols-[1fr_1fr_auto] items-end gap-2">
           <Pick label="Run from" options={names} value={a} onPick={(v) => setEnds([v, b])} />
           <Pick label="to" options={names} value={b} onPick={(v) => setEnds([a, v])} />
