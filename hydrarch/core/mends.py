@@ -24,6 +24,7 @@ from hydrarch.core.kinds.sources import Mains, Tank
 from hydrarch.core.layout import layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem
+from hydrarch.core.turning import bend_beside, may_bend_beside
 
 __all__ = ["MENDS", "does", "mended"]
 
@@ -345,6 +346,7 @@ MENDS: dict[str, _Mend] = {
     "drip-pressure": _Mend("Put a regulator there", _after((BackflowPreventer, Valve, Filter), "regulator", "PR")),
     "air-trap": _Mend("Put an air valve there", _vent, _is_hump),
     "no-backflow": _Mend("Put a preventer after the mains, of the kind the local code names", _preventer, _one_mains),
+    "turn-at-device": _Mend("Set a bend of its own beside it", bend_beside, may_bend_beside),
     "tee-angle": _Mend("Move it to where its branch comes square to a straight line", _square, _can_be_square),
     "faces-source": _Mend("Turn it round", _turn),
     "not-buried": _Mend("Say that it lies on the surface", _on_surface, lambda plan, where: where in plan.run_by_id),

@@ -218,6 +218,17 @@ class Corners(unittest.TestCase):
         done = derive(make_plan(spots, [("A", "S"), ("S", "C")], runs_more=[FIXED] * 2))
         self.assertIn("side-outlet elbow", next(p.name for p in done.assembly.parts if p.id == "S~hub~1"))
 
+    def test_a_corner_where_none_is_made(self) -> None:
+        """Coiled pipe bends into a tee and nothing foreign is bought; fused pipe, which has no such elbow, is told to turn beside its tee."""
+        spots = [point("M", 0, 0, "tank"), point("S", 10, 0, "sprinkler"), point("T", 10, 9, "sprinkler")]
+        runs = [("M", "S"), ("S", "T")]
+        for series, straight in (("pe100-sdr11", False), ("ppr-s2.5", True)):
+            with self.subTest(series):
+                done = derive(make_plan(spots, runs, conditions={"series": series, "market": "elsewhere"}))
+                names = [p.name for p in done.assembly.parts]
+                self.assertFalse([n for n in names if "PVC" in n or "niversal" in n], names)
+                self.assertEqual("turn-at-device" in {p.code for p in done.problems()}, straight)
+
     def test_an_empty_plan(self) -> None:
         """Nothing drawn is nothing wrong."""
         done = derive(Plan(name="nothing"))

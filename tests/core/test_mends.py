@@ -41,6 +41,7 @@ def faulty() -> dict[str, Plan]:
             [point("K", 0, 0, "tank", water_level=30.0), point("B", 10, 0, "bend", ground=3.0), point("T", 20, 0, "tap")], [("K", "B"), ("B", "T")]
         ),
         "no-backflow": draw([point("M", 0, 0, "mains", depth=0.6), point("S", 20, 0, "sprinkler", depth=0.6)], [("M", "S")]),
+        "turn-at-device": draw([buried[0], point("V", 8, 0, "valve", depth=0.6), point("T", 20, 5, "tap", depth=0.6)], [("M", "V"), ("V", "T")]),
         "tee-angle": draw(
             [point("K", 0, 0, "tank", water_level=30.0), point("J", 9, 2, "junction"), point("T", 20, 0, "tap"), point("U", 11, 8, "tap")],
             [("K", "J"), ("J", "T"), ("J", "U")], conditions={"series": "pvc40"},

@@ -16,7 +16,7 @@ OUTER = {
 }
 CORE = [
     {"errors", "quantities"}, {"remember"}, {"identity", "units", "graph", "problems", "progress"}, {"catalogue"}, {"kinds"}, {"conditions", "cutbox", "rows", "basins", "underlay", "stations"}, {"plan"}, {"upgrades", "systems", "risers", "book"},
-    {"draft"}, {"layout"}, {"backflow", "causes", "fitness", "marks", "hydraulics"}, {"coverage", "circulation"}, {"mends"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
+    {"draft"}, {"layout"}, {"backflow", "causes", "fitness", "marks", "hydraulics"}, {"coverage", "circulation"}, {"turning"}, {"mends"}, {"sizing"}, {"wells"}, {"joining"}, {"cutting"}, {"making"}, {"proving"}, {"chain"},
     {"aslaid", "beds", "carried", "drawn", "filling", "giving", "groups", "headlaying", "jetring", "levels", "looped", "measures", "nozzling", "reminders", "saying", "shopping", "working", "whatif"},
 ]  # fmt: skip
 FOREIGN = {

@@ -31,6 +31,10 @@ declare("join", "square-branch", "no-saddle")
 REMEMBERED = 1 << 14  # meetings; three times the most points a plan may have
 
 SWING_REACH = 0.5  # m from the line to the head, as far as a swing riser is turned up; from memory
+_ELBOW_BESIDE = 2
+"""Joints that an elbow beside a tee takes: more than that is not spent on turning within the tee itself."""
+_INTO_DEVICE = radians(45)
+"""How far a coiled pipe is bent round at what stands in it: more of a turn strains the nuts; estimate, from memory."""
 STRAIGHT = radians(3)  # a turn no one can see: the pipe takes it
 
 _ELBOWS = ("elbow", "sweep elbow", "street elbow")
@@ -141,10 +145,13 @@ def _outlet(here: Placing, meeting: Meeting) -> None:
         here.node(whole, "an elbow", _fittings(meeting, ("elbow",), whole, radians(90)))
     elif len(legs) == 2:
         turn = meeting.turn(legs[0].key, legs[1].key)
-        if abs(turn - radians(90)) <= MISFIT:
-            here.node(whole, "an outlet elbow", _fittings(meeting, ("side-outlet elbow",), whole, turn))
+        square = abs(turn - radians(90)) <= MISFIT and not all(_gives(x, turn / 2) for x in legs)
+        corner = _fittings(meeting, ("side-outlet elbow",), whole, turn) if square else ()
+        tees = _branchings(meeting, whole, turn)
+        if corner and (not tees or corner[0].joints <= tees[0].joints + _ELBOW_BESIDE):
+            here.node(whole, "an outlet elbow", corner)
         else:
-            here.node(whole, "a tee", _branchings(meeting, whole, turn))
+            here.node(whole, "a tee", tees)
             _expect_straight(here, meeting, legs)
     else:
         here.problem(
@@ -278,7 +285,8 @@ def _cross(here: Placing, meeting: Meeting) -> None:
 
 def _expect_straight(here: Placing, meeting: Meeting, legs: tuple[Leg, ...]) -> None:
     turn = meeting.turn(legs[0].key, legs[1].key)
-    if turn > RIGID_BEND:
+    stands = kind_named(meeting.kind).stands
+    if turn > RIGID_BEND and not ((stands or turn <= _INTO_DEVICE) and all(_gives(x, turn / 2) for x in legs[:2])):
         here.problem(
             "turn-at-device", f"The line turns {degrees(turn):.0f}° at {meeting.name}, which is straight.",
             "Put the bend at a point of its own.",
