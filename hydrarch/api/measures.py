@@ -9,10 +9,12 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.core.drawn import draw_measures, heading_of
+from hydrarch.core.kinds.sources import CurvePoint
 from hydrarch.core.levels import Graded, even_fall, follow_ground, read_slope
 from hydrarch.core.measures import read_measures, said
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import System
+from hydrarch.formats.curvefile import read_curve
 from hydrarch.formats.pointsfile import Points, read_points
 
 __all__ = ["router"]
@@ -81,6 +83,20 @@ class PointsFile(BaseModel):
 def measured_points(file: PointsFile) -> Points:
     """What a file of points holds, said back; nothing is drawn or kept."""
     return read_points(file.text, file.units)
+
+
+class CurveText(BaseModel):
+    """A pump's curve as text, a point a line, and the units its figures are in where it does not say."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    text: Annotated[str, Field(max_length=20_000, examples=["0 45\n60 42\n180 26"])]
+    units: System = "metric"
+
+
+@router.post("/curve", summary="Read a pump's curve")
+def pump_curve(curve: CurveText) -> tuple[CurvePoint, ...]:
+    """The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not understood."""
+    return tuple(CurvePoint(flow=q, head=h) for q, h in read_curve(curve.text, curve.units))
 
 
 class GradeIn(BaseModel):

@@ -243,6 +243,14 @@ class Sizing(WithClient):
         self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/operating/T1"), 422, "refused", "is no pump")
         self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/operating/ZZ"), 404, "unknown", "no point called")
 
+    def test_a_pasted_curve(self) -> None:
+        """It is read in the person's units, and refused with the line that is not understood."""
+        asked = {"text": "0 120\n10 100\n20 60", "units": "us"}
+        found = self.client.post("/api/measures/curve", json=asked).json()
+        self.assertAlmostEqual(found[1]["head"], 30.48, places=6)
+        asked["text"] = "0 120\n10\n20 60"
+        self.refused(self.client.post("/api/measures/curve", json=asked), 422, "refused", "line 2")
+
     def test_lines_drains_and_tables(self) -> None:
         """The bench's sums answer in SI and refuse what cannot be, with where and how to mend it."""
         line = self.client.post("/api/bench/line", json={"flow": 8e-4, "length": 60.0, "fittings": {"elbow": 2}}).json()

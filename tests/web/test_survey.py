@@ -70,6 +70,14 @@ class Sheet(Browsing):
         curve.get_by_label("Head").nth(1).fill("72 m")
         curve.get_by_label("Head").nth(1).press("Enter")
         self.saved(2)
+        curve.get_by_role("button", name="Paste a curve").click()
+        curve.get_by_role("textbox", name=re.compile("a point a line")).fill("0 90\n60\n120 60")
+        curve.get_by_role("button", name="Use this curve").click()
+        expect(curve.get_by_role("alert")).to_contain_text("line 2")
+        curve.get_by_role("textbox", name=re.compile("a point a line")).fill("0 90\n60 80,5\n120 60")
+        curve.get_by_role("button", name="Use this curve").click()
+        self.saved(3)
+        expect(curve.get_by_label("Head").nth(1)).to_have_value("80.50")
 
     def test_problems_lead_to_their_place(self) -> None:
         """A point cut off from the source is listed with what to do, and Show me opens it."""

@@ -10,6 +10,7 @@ from typing import Literal
 
 from hydrarch.core.catalogue.fittings import end, ends, fitting
 from hydrarch.core.catalogue.guidance import choose_practice
+from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import fitting_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
@@ -77,7 +78,8 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
         rows.append(BillRow("pipe", item, name, len(nest.sticks), unit, detail, each, price, item in plan.prices))
     risers = Counter((p.series, p.size, str(show(p.length, "cut", plan.units))) for p in cuts.pieces if p.threaded)
     for (made, size, length), n in sorted(risers.items()):
-        what = f"Threaded riser {size}, {'galvanized steel' if made == 'galv40' else 'schedule 80'}"
+        plastic = "schedule 80" if market(plan.conditions.market).thread == "npt" else "thick-walled plastic, BSP"
+        what = f"Threaded riser {size}, {'galvanized steel' if made == 'galv40' else plastic}"
         item = f"riser {size}" if made == "pvc80" else f"riser {made} {size}"
         rows.append(BillRow("riser", item, what, n, "", f"{length} over the threads"))
     control = _control(plan, wire)

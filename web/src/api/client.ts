@@ -278,6 +278,7 @@ export const api = {
     get("/api/jobs/{job_id}/watered/{scenario}", { params: { path: { job_id: job, scenario } } }),
   bodies: (job: string) => get("/api/jobs/{job_id}/bodies", { params: of(job) }),
   readPoints: (text: string, units: UnitSystem) => post("/api/measures/points", { body: { text, units } }),
+  readCurve: (text: string, units: UnitSystem) => post("/api/measures/curve", { body: { text, units } }),
   readMeasures: (text: string, units: UnitSystem) => post("/api/measures/read", { body: { text, units } }),
   drawMeasures: async (text: string, into: Plan, start: string) =>
     (await post("/api/measures/draw", { body: { text, plan: plain(into), start } })) as unknown as {

@@ -1727,6 +1727,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a pump's curve
+         * @description The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not understood.
+         */
+        post: operations["pump_curve_api_measures_curve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/measures/draw": {
         parameters: {
             query?: never;
@@ -2838,6 +2858,25 @@ export interface components {
             flow: number;
             /** Head */
             head: number;
+        };
+        /**
+         * CurveText
+         * @description A pump's curve as text, a point a line, and the units its figures are in where it does not say.
+         */
+        CurveText: {
+            /**
+             * Text
+             * @example 0 45
+             *     60 42
+             *     180 26
+             */
+            text: string;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
         };
         /**
          * CutAnswer
@@ -15695,6 +15734,70 @@ export interface operations {
                 content: {
                     "application/problem+json": unknown;
                     "text/event-stream": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    pump_curve_api_measures_curve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvePoint"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
                 };
             };
         };

@@ -43,7 +43,7 @@ export function Curve({ title, curve, onCurve }: CurveProps) {
   );
 }
 
-/** A curve as text: a line for each point, flow and head with a comma or a tab between, as a maker's CSV has it. */
+/** A curve as text: a line for each point, flow and head with a space or a comma between, as a maker's CSV has it. */
 function Pasted({ onCurve }: { onCurve: (curve: CurvePoint[]) => void }) {
   const format = useFormat();
   const [open, setOpen] = useState(false);
@@ -51,17 +51,7 @@ function Pasted({ onCurve }: { onCurve: (curve: CurvePoint[]) => void }) {
   const [fault, setFault] = useState("");
   const take = async () => {
     try {
-      const rows = text.split(/\r?\n/).filter((l) => /\d/.test(l));
-      const curve = await Promise.all(
-        rows.map(async (row) => {
-          const [flow = "", head = ""] = row.split(/[,;\t]/).map((c) => c.trim());
-          const read = await Promise.all([
-            api.read(flow, "flow", format.system),
-            api.read(head, "head", format.system),
-          ]);
-          return { flow: read[0].value, head: read[1].value };
-        }),
-      );
+      const curve = await api.readCurve(text, format.system);
       onCurve(curve);
       setOpen(false);
       setFault("");
