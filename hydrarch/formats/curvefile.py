@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 
 from hydrarch.core.errors import BadRow, HydrarchError
 from hydrarch.core.units import System, read, show
@@ -42,9 +43,11 @@ def read_curve(text: str, units: System = "metric") -> tuple[tuple[float, float]
         if len(found) > _MOST:
             raise BadRow(_WHAT, number, f"{_MOST} points are the most")
     if len(found) < _LEAST:
-        raise BadRow(_WHAT, max(len(text.splitlines()), 1), f"{len(found)} points are read, and a curve has {_LEAST} at the least")
+        raise BadRow(
+            _WHAT, max(len(text.splitlines()), 1), f"{len(found)} points are read, and a curve has {_LEAST} at the least"
+        )
     found.sort()
-    if any(a[0] == b[0] for a, b in zip(found, found[1:], strict=False)):
+    if any(a[0] == b[0] for a, b in pairwise(found)):
         raise BadRow(_WHAT, 1, "two points have one flow: take one of them out")
     return tuple(found)
 

@@ -210,6 +210,43 @@ class TestPlans(unittest.TestCase):
         self.assertEqual((job.stands().hand_over.looked, job.stands().hand_over.done), (len(heads), True))
 
 
+class Suction(unittest.TestCase):
+    """Lines through which a pump draws."""
+
+    def test_what_they_see_and_are_tested_at(self) -> None:
+        """Open to its water it sees that alone, and is tested at 25 psi; behind a foot valve or a check valve it sees what the pump pushes up."""
+        for intake, check, alone in (("outlet", False, True), ("foot valve", False, False), ("outlet", True, False)):
+            with self.subTest(intake=intake, check=check):
+                stands = {"depth": 0.6}
+                spots = [
+                    point("A", 0, 0, "tank", water_level=1.0, intake=intake, **stands), point("C", 3, 0, "check_valve" if check else "valve", **stands),
+                    point("V", 6, 0, "valve", **stands), point("P", 9, 0, "pump", **stands), point("T", 20, 0, "tap", **stands),
+                ]  # fmt: skip
+                done = derive(draw(spots, [("A", "C"), ("C", "V"), ("V", "P"), ("P", "T")]))
+                near = next(s for s in done.sections if "R2" in s.runs)
+                shut_off = 1.0 + max(c.head for c in done.plan.by_id["P"].what.curve)  # type: ignore[attr-defined]
+                head = 1.0 if alone else shut_off
+                self.assertAlmostEqual(near.working, (head + 0.6) * 9.80e3, delta=80)  # cold water, CoolProp
+                self.assertAlmostEqual(near.test, 25 * 6894.757 if alone else 1.5 * near.working, delta=30)
+                self.assertEqual("a pump draws in it" in near.says, alone)
+                beyond = next(s for s in done.sections if "R4" in s.runs)
+                self.assertAlmostEqual(beyond.working, (shut_off + 0.6) * 9.80e3, delta=80)
+
+    def test_a_weak_part_and_the_crews_own_pressure(self) -> None:
+        """Never above what its weakest part carries; what the crew says it tests at stands."""
+        spots = [
+            point("A", 0, 0, "tank", water_level=1.0),
+            point("V", 6, 0, "valve"),
+            point("P", 9, 0, "pump"),
+            point("T", 20, 0, "tap"),
+        ]
+        runs = [("A", "V"), ("V", "P"), ("P", "T")]
+        own = derive(draw(spots, runs, conditions={"test_pressure": 100e3})).sections[0]
+        self.assertEqual((own.test, own.says), (100e3, "the job's test pressure"))
+        usual = derive(draw(spots, runs)).sections[0]
+        self.assertLessEqual(usual.test, usual.limit)
+
+
 class Parted(unittest.TestCase):
     """Joints that are parted for a test, which no test holds (common practice: the last connections are watched with the water on)."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import singledispatch
 from math import inf
 
@@ -11,7 +11,7 @@ from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.basins import InWall, Standpipe
-from hydrarch.core.kinds.devices import Pump, Regulator
+from hydrarch.core.kinds.devices import CheckValve, Pump, Regulator
 from hydrarch.core.kinds.drains import Sump
 from hydrarch.core.kinds.sources import Lifter, Mains, Tank, WellPump
 from hydrarch.core.layout import Layout
@@ -20,7 +20,16 @@ from hydrarch.core.problems import Problem, declare
 from hydrarch.core.systems import System, water_at
 from hydrarch.core.units import show
 
-__all__ = ["fed_at_rest", "head_at_rest", "pressing", "pressure_at", "rating_problems", "shut_off_head", "static_pressure"]
+__all__ = [
+    "fed_at_rest",
+    "head_at_rest",
+    "pressing",
+    "pressure_at",
+    "rating_problems",
+    "shut_off_head",
+    "static_pressure",
+    "suction_runs",
+]
 
 declare("size", "over-rating", "too-warm", holds=True)
 
@@ -93,9 +102,12 @@ def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:
 
 
 def _heads(plan: Plan, system: System, weight: float) -> dict[str, float]:
-    """The head (m) at each point of a system at rest: behind a regulator what that holds, with the pumps beyond it on top."""
+    """The head (m) at each point of a system at rest: behind a regulator what that holds, with the pumps beyond it on top.
+
+    Before a pump, a line that is open to its water sees that water alone: what the pump has pushed up runs back through it.
+    """
     top, points = shut_off_head(plan, system), plan.by_id
-    whole = dict.fromkeys(system.points, top)
+    whole = dict.fromkeys(system.points, top) | _before_pumps(plan, system)
     if not any(isinstance(points[p].what, Regulator) for p in system.points):
         return whole
 
@@ -113,6 +125,38 @@ def _heads(plan: Plan, system: System, weight: float) -> dict[str, float]:
             head = max(held) + sum(what.running()[0][1] for p in mine if isinstance(what := points[p].what, Pump))
             whole |= dict.fromkeys(mine, min(head, top))
     return whole
+
+
+def _before_pumps(plan: Plan, system: System) -> dict[str, float]:
+    return {p: head for mine, _, head in _suctions(plan, system) for p in mine}
+
+
+def suction_runs(plan: Plan, lay: Layout) -> set[str]:
+    """The runs through which pumps draw from open water, as far as nothing before the pump keeps pressure in them."""
+    return {r for s in lay.systems.found if s.sources for _, runs, _ in _suctions(plan, s) for r in runs}
+
+
+def _suctions(plan: Plan, system: System) -> Iterator[tuple[set[str], set[str], float]]:
+    """Points, runs and the head (m) at rest of each part between open water and a pump; a check or foot valve keeps pressure in, and ends it."""
+    points, wet = plan.by_id, water(plan.conditions.water_temperature)
+    if not any(isinstance(points[p].what, Pump) for p in system.points):
+        return
+
+    def at(end: RunEnd) -> tuple[str, str]:
+        return (end.point, end.port) if isinstance(points[end.point].what, (Pump, CheckValve)) else water_at(plan, end)
+
+    for nodes, edges in Graph(Edge(r, at(plan.run_by_id[r].a), at(plan.run_by_id[r].b)) for r in system.runs).parts():
+        sources = [points[p] for p, _ in nodes if points[p].kind.role == "source"]
+        drawn = any(isinstance(points[p].what, Pump) for p, _ in nodes)
+        pushed = any(isinstance(points[p].what, Pump) and port != "in" for p, port in nodes)
+        if drawn and not pushed and sources and all(_open_to_water(p.what) for p in sources):
+            heads = [h for p in sources if (h := head_at_rest(p.what, p, wet)) is not None]
+            mine = {p for p, _ in nodes if not isinstance(points[p].what, (Pump, CheckValve))}
+            yield mine, {e.name for e in edges}, max(heads, default=0.0)
+
+
+def _open_to_water(what: What) -> bool:
+    return isinstance(what, InWall) or (isinstance(what, Tank) and what.intake != "foot valve")
 
 
 def pressure_at(plan: Plan, pressures: Mapping[str, float], end: RunEnd, run: Run) -> float | None:

@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series
 from hydrarch.core.catalogue.ratings import fitting_rating_at
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.rounds import loops, suction_side
-from hydrarch.core.hydraulics.static import pressure_at, static_pressure
+from hydrarch.core.hydraulics.static import pressure_at, static_pressure, suction_runs
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.kinds.base import What
@@ -38,6 +38,8 @@ declare("join", "part-over-rating")
 
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
+SUCTION_TEST = 172.37e3
+"""Pa (25 psi) that a line is tested at in which a pump draws: what lets air in there must show as water; pool codes, from memory."""
 OLD_TEST = "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
 DRIP_TEST = "it drips all along, so no pressure stays in it: run it from its own source, and look at every joint while it runs"
 SCREWED_TEST = (
@@ -100,6 +102,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         home.setdefault(j.run or (j.end if j.end in lay.run_of else j.point) or "", []).append(j.id)
     place: dict[str, int] = {j.id: n for n, j in enumerate(assembly.joints)}
     heads = {j.id for j in assembly.joints if j.role == "head"}
+    drawn = suction_runs(plan, lay)
     pushed = {r for s in loops(plan, lay) for r in s.runs} - {
         r for s in loops(plan, lay) for before in suction_side(plan, s).values() for r in before
     }
@@ -123,6 +126,8 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         limit, weakest = _weakest(plan, {r: pipes[r] for r in runs if not lay.lines[r].coupled}, assembly, set(joints))
         old = any(plan.run_by_id[r].existing is not None for r in runs) or any(points[p].existing is not None for p in spots)
         test, says, fault = (working, DRAIN_TEST, "") if drain else _test_pressure(plan, working, limit, weakest)
+        if not drain and not fault and plan.conditions.test_pressure is None and test < SUCTION_TEST and drawn.issuperset(runs):
+            test, says = _suction_test(plan, working, limit, weakest)
         if old and not drain and not fault and test > working:
             test, says = working, OLD_TEST
         drips = not drain and any(isinstance(points[p].what, DripRow) for p in spots if p not in edge)
@@ -310,6 +315,13 @@ def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tu
     if wanted > limit:
         return limit, f"{says}, held down to what the weakest part carries: {weakest}", ""
     return max(wanted, 0.0), says, ""
+
+
+def _suction_test(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str]:
+    """The test of a line a pump draws through: at rest it sees next to nothing, and at work it must let no air in."""
+    least = max(SUCTION_TEST, TEST_FACTOR * working)
+    told = f"{show(SUCTION_TEST, 'pressure', plan.units)} at the least: a pump draws in it, and what lets air in at work must show as water"
+    return (least, told) if least <= limit else (limit, f"{told}, held down to what the weakest part carries: {weakest}")
 
 
 def part_rating_problems(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[Problem, ...]:
