@@ -102,8 +102,8 @@ class Served(unittest.TestCase):
             assert server.stdout is not None
             says = "".join(server.stdout.readline() for _ in range(3))
             plain, secure = re.findall(r"(https?://127\.0\.0\.1:\d+)/ ", says)
-            page = httpx2.get(f"{plain}/trust").text
-            taken = httpx2.get(f"{plain}/trust/crew.crt")
+            page = httpx2.get(f"{plain}/trust", timeout=60).text
+            taken = httpx2.get(f"{plain}/trust/crew.crt", timeout=60)
             self.assertEqual(taken.headers["content-type"], "application/x-x509-ca-cert")
             found = x509.load_der_x509_certificate(taken.content)
             trust = Trust(plain, secure, Path(folder) / "trust" / "crew-authority.pem")
@@ -112,14 +112,14 @@ class Served(unittest.TestCase):
                 self.assertIn(text, page)
             self.assertIn(fingerprint(trust), says)
             context = ssl.create_default_context(cadata=taken.content)
-            with httpx2.Client(verify=context, base_url=secure) as client:
+            with httpx2.Client(verify=context, base_url=secure, timeout=60) as client:
                 self.assertEqual(client.get("/api/jobs").status_code, 401)
                 answer = client.post("/api/session", json={"passphrase": "blue garden gate"}, headers={"Origin": secure})
                 self.assertEqual(answer.status_code, 204)
                 self.assertIn("secure", answer.headers["set-cookie"].lower())
                 self.assertEqual(client.get("/api/jobs").json(), [])
             with self.assertRaises(httpx2.ConnectError):
-                httpx2.get(f"{secure}/api/jobs")
+                httpx2.get(f"{secure}/api/jobs", timeout=60)
             server.terminate()
             self.assertIn(server.wait(15), (0, -signal.SIGTERM))
             server.stdout.close()

@@ -6,6 +6,7 @@ import sqlite3
 import tempfile
 import unittest
 from collections import Counter
+from collections.abc import Container
 from pathlib import Path
 from typing import Any
 
@@ -40,6 +41,11 @@ def _straight(done: Derivation, item: str, detail: str) -> str:
     loose = sum(p.slack for p in mine)
     total = sum(n.total for n in done.cuts.nests if f"{n.series} {n.size}" == item)
     return re.sub(r"^[\d.]+ m ", f"{total - loose:.2f} m ", detail) if loose else detail
+
+
+def _unproved(rows: list[list[Any]], apart: Container[tuple[Any, ...]]) -> list[list[Any]]:
+    """Joints that a test held once and holds no more, since they are parted for it and looked at, as if none had proved them."""
+    return sorted([*r[:6], "cured" if r[6] == "proved" and tuple(r[:6]) in apart else r[6], *r[7:]] for r in rows)
 
 
 class Carried(unittest.TestCase):
@@ -80,11 +86,15 @@ class Carried(unittest.TestCase):
                 done = derive(found.plan)
                 ready = where_it_stands(found.plan, done, [e for _, e in events(self.store, name)], NOW)
                 joints = done.assembly.named
+                apart = {
+                    (j.method, j.size, j.place, j.towards, j.a.what, j.b.what)
+                    for s in done.sections for k in s.later if (j := joints[k])
+                }  # fmt: skip
                 now = [
                     [j.method, j.size, j.place, j.towards, j.a.what, j.b.what, s.state, s.by, s.at, s.matches]
                     for k, s in ready.joints.items() if (j := joints[k]).place not in VENTED
                 ]  # fmt: skip
-                self.assertEqual(sorted(now), [row for row in was["states"] if row[2] not in VENTED])
+                self.assertEqual(_unproved(now, apart), _unproved([row for row in was["states"] if row[2] not in VENTED], apart))
                 if name != "every-kind":
                     self.assertEqual(len(ready.lost), was["lost"])
                     heads = {
@@ -92,7 +102,13 @@ class Carried(unittest.TestCase):
                         for s in done.sections
                     }
                     sections = {
-                        k: [s.proved, len(s.unmade) + len(heads[k]), len(s.dry), len(s.curing), len(s.tests)]
+                        k: [
+                            s.proved or bool(s.unseen and s.tests and s.tests[-1].proves),
+                            len(s.unmade) + len(heads[k]),
+                            len(s.dry),
+                            len(s.curing),
+                            len(s.tests),
+                        ]
                         for k, s in ready.sections.items()
                     }
                     if name != "long-line" and not any(

@@ -170,9 +170,26 @@ class Said(Browsing):
                     page.wait_for_timeout(100)
                 self.assertEqual(states.count("dry"), 4)
 
+    def test_a_full_shelf(self) -> None:
+        """Where the browser's shelf is full its database has room: nothing is called full, and what was said outlives the page."""
+        page, job = self.page, self.fresh_demo()
+        page.add_init_script("Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') }")
+        self.context.route("**/events?*", lambda route: route.abort())
+        self.open(job, "make")
+        expect(page.get_by_role("button", name="Next step")).to_be_enabled()
+        self.made()
+        expect(page.get_by_text(re.compile("1 kept here"))).to_be_visible()
+        expect(page.get_by_text("this device is full")).to_have_count(0)
+        page.close()
+        self.context.unroute("**/events?*")
+        self.page = self.context.new_page()
+        self.open(job, "make")
+        expect(self.page.get_by_role("link", name="4 dry joints")).to_be_visible()
+
     def test_a_full_device(self) -> None:
         """A browser that will not keep the event says so, and sends it all the same."""
         page, job = self.page, self.fresh_demo()
+        page.add_init_script("IDBFactory.prototype.open = () => { throw new DOMException('full', 'UnknownError') }")
         page.add_init_script("Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') }")
         self.open(job, "make")
         expect(page.get_by_role("button", name="Next step")).to_be_enabled()

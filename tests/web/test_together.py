@@ -158,7 +158,7 @@ class Shared(Browsing):
         page.get_by_role("link", name="Make").click()
         expect(page.get_by_label("Who is working on this device")).to_have_value("Rowan")
         cookie = {c["name"]: c["value"] for c in self.context.cookies(self.there)}
-        for device in httpx2.get(f"{self.there}/api/sessions", cookies=cookie).json():
+        for device in httpx2.get(f"{self.there}/api/sessions", cookies=cookie, timeout=30).json():
             httpx2.delete(f"{self.there}/api/sessions/{device['id']}", cookies=cookie)
         bar = page.get_by_role("progressbar", name="Joints made")
         before = int(bar.get_attribute("aria-valuenow") or 0)

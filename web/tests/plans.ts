@@ -45,13 +45,16 @@ export const run = (id: string, a: string, b: string, ports: [string, string] = 
 /** A browser's storage of so many characters, and what a test may do to it. */
 export class Store {
   private kept = new Map<string, string>();
+  private last = new Map<string, boolean>();
   constructor(public room = 1_000_000) {}
   get = (key: string): string | null => this.kept.get(key) ?? null;
   put = (key: string, text: string): boolean => {
+    this.last.set(key, text.length <= this.room);
     if (text.length > this.room) return false;
     this.kept.set(key, text);
     return true;
   };
   drop = (key: string): void => void this.kept.delete(key);
+  sure = (key: string): boolean => this.last.get(key) ?? this.kept.has(key);
   keys = (start: string): string[] => [...this.kept.keys()].filter((k) => k.startsWith(start));
 }

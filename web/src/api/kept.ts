@@ -1,9 +1,17 @@
+import { database } from "./database";
+import { Spare } from "./spare";
+
 /** What the browser keeps between visits. A browser may refuse to keep (full, or told not to): `put` says whether it did. */
 export interface Shelf {
   get(key: string): string | null;
   put(key: string, text: string): boolean;
   drop(key: string): void;
   keys(start: string): string[];
+}
+
+/** A shelf that knows whether what was put there last outlives this page. */
+export interface SureShelf extends Shelf {
+  sure(key: string): boolean;
 }
 
 export function shelf(storage: () => Storage): Shelf {
@@ -30,4 +38,15 @@ export function shelf(storage: () => Storage): Shelf {
   };
 }
 
-export const kept: Shelf = shelf(() => localStorage);
+/** The browser's own shelf alone, for what tabs tell each other while they are open. */
+export const plain: Shelf = shelf(() => localStorage);
+
+const more = new Set<() => void>();
+
+/** Be told when what was in the page alone is kept. */
+export const onKept = (act: () => void): void => void more.add(act);
+
+/** The browser's own shelf, and its database where that is full: what was put there is had once `ready`. */
+export const kept = new Spare(plain, database, () => {
+  for (const act of more) act();
+});

@@ -1,5 +1,5 @@
 import { uuid } from "./id";
-import type { Shelf } from "./kept";
+import type { SureShelf } from "./kept";
 import type { Answered, ProblemDocument, Said, Stage } from "./types";
 
 /**
@@ -18,7 +18,7 @@ export type Boxed = {
   waiting: readonly Entry[];
   refused: readonly Entry[];
   trouble: Trouble;
-  /** True where the browser would not keep an event, so that it lives in this page alone. */
+  /** True where the browser would not keep an event, not in its database either, so that it lives in this page alone. */
   unkept: boolean;
   /** By how much (s) the server put this device's times right the last time it was told something; 0 where its clock is right. */
   clock: number;
@@ -27,7 +27,7 @@ export type Boxed = {
 export type Sent = (job: string, events: Said[], stage: Stage) => Promise<Answered>;
 
 type Deps = {
-  shelf: Shelf;
+  shelf: SureShelf;
   send: Sent;
   /** The problem an error of `send` stands for, or null where it is none of ours. */
   problemOf: (error: unknown) => ProblemDocument | null;
@@ -77,7 +77,7 @@ export class Outbox {
       waiting: all.filter((e) => !e.refused),
       refused: all.filter((e) => e.refused),
       trouble: this.trouble,
-      unkept: this.inPage.size > 0,
+      unkept: [...this.inPage.keys()].some((id) => !this.deps.shelf.sure(START + id)),
       clock: this.clock,
     };
   }
@@ -218,6 +218,11 @@ export class Outbox {
       this.mine.delete(id);
       if (cleared) this.put(entry);
     }
+  }
+
+  /** What was in this page alone may be kept now. */
+  keptNow(): void {
+    this.changed();
   }
 
   private changed(): void {

@@ -33,14 +33,14 @@ let opened: Promise<IDBPDatabase<Shelves>> | null = null;
 
 /** The database; null where this browser has none, or is told to keep nothing. */
 async function pantry(): Promise<IDBPDatabase<Shelves> | null> {
-  opened ??= openDB<Shelves>("hydrarch", 1, {
-    upgrade(db) {
-      db.createObjectStore("answers", { keyPath: "path" });
-      db.createObjectStore("jobs", { keyPath: "id" });
-      db.createObjectStore("photos", { keyPath: "id" });
-    },
-  });
   try {
+    opened ??= openDB<Shelves>("hydrarch", 1, {
+      upgrade(db) {
+        db.createObjectStore("answers", { keyPath: "path" });
+        db.createObjectStore("jobs", { keyPath: "id" });
+        db.createObjectStore("photos", { keyPath: "id" });
+      },
+    });
     return await opened;
   } catch {
     opened = null;

@@ -1,6 +1,6 @@
 import { api, Refused } from "./client";
 import { page } from "./id";
-import { kept } from "./kept";
+import { kept, onKept, plain } from "./kept";
 import { Live, type News } from "./live";
 import { type Boxed, Outbox } from "./outbox";
 import type { Answered } from "./types";
@@ -32,6 +32,7 @@ export const outbox = new Outbox({
   onChange: (boxed) => boxChanges.tell(boxed),
   onAnswer: (job, answer) => answers.tell({ job, answer }),
 });
+onKept(() => outbox.keptNow());
 export const onBoxed = boxChanges.hear;
 export const onAnswered = answers.hear;
 
@@ -40,7 +41,7 @@ const channel = "BroadcastChannel" in globalThis ? new BroadcastChannel("hydrarc
 
 export const live = new Live({
   page,
-  shelf: channel ? kept : { get: () => null, put: () => true, drop: () => {}, keys: () => [] },
+  shelf: channel ? plain : { get: () => null, put: () => true, drop: () => {}, keys: () => [] },
   channel: {
     post: (news) => channel?.postMessage(news),
     hear: (take) => channel?.addEventListener("message", (e) => take(e.data as News)),
@@ -76,4 +77,4 @@ addEventListener("online", () => void outbox.send(true));
 addEventListener("storage", () => boxChanges.tell(outbox.boxed()));
 addEventListener("pagehide", () => live.leave());
 addEventListener("pageshow", (e) => e.persisted && void outbox.send(true));
-void outbox.send(true);
+void kept.ready().then(() => outbox.send(true));

@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import { api, Refused } from "../api/client";
 import { page } from "../api/id";
-import { kept } from "../api/kept";
+import { kept, onKept } from "../api/kept";
 import type { News } from "../api/live";
 import { dropJob, keptJob } from "../api/pantry";
 import type {
@@ -102,6 +102,8 @@ export const useJob = create<State>((set, get) => {
     },
     onGone: (problem) => set({ view: { kind: "failed", problem } }),
   });
+
+  onKept(() => sync.keptNow());
 
   /** Take in what a stage was answered, and ask for the open one where that was another. */
   const answer = (found: StageAnswer) => {
@@ -204,6 +206,7 @@ export const useJob = create<State>((set, get) => {
       });
       try {
         const view = await api.job(id, stage);
+        await kept.ready();
         if (get().id !== id) return;
         sync.start(view);
         ready(view);
@@ -213,6 +216,7 @@ export const useJob = create<State>((set, get) => {
         if (!problem) throw error;
         if (problem.status === 404) void dropJob(id); // nobody keeps a copy of what was taken away
         const along = problem.status === 0 || problem.status >= 500 ? await keptJob(id) : undefined;
+        await kept.ready();
         if (get().id !== id || get().view.kind !== "loading") return;
         if (along) asTaken(along as Along);
         else set({ view: { kind: "failed", problem } });

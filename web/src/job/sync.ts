@@ -1,4 +1,4 @@
-import type { Shelf } from "../api/kept";
+import type { SureShelf } from "../api/kept";
 import type { JobView, Plan, ProblemDocument, Saved, StageAnswer } from "../api/types";
 import { type Merged, merge, same } from "./merge";
 
@@ -29,7 +29,7 @@ type Deps = {
   save: (job: string, revision: number, plan: Plan, base: Plan) => Promise<Saved>;
   open: (job: string) => Promise<JobView>;
   problemOf: (error: unknown) => ProblemDocument | null;
-  shelf: Shelf;
+  shelf: SureShelf;
   later: (act: () => void, ms: number) => void;
   onChange: (now: Synced) => void;
   onAnswer: (answer: StageAnswer) => void;
@@ -82,6 +82,13 @@ export class Sync {
 
   stop(): void {
     this.now = null;
+  }
+
+  /** What was in this page alone may be kept now. */
+  keptNow(): void {
+    if (!this.now?.unkept) return;
+    this.put({ unkept: !this.deps.shelf.sure(START + this.now.job) });
+    this.tell();
   }
 
   /** The plan was changed here. */
@@ -198,7 +205,10 @@ export class Sync {
       if (next.plan === next.saved) {
         this.deps.shelf.drop(START + next.job);
         next.unkept = false;
-      } else next.unkept = !this.deps.shelf.put(START + next.job, JSON.stringify(left));
+      } else {
+        this.deps.shelf.put(START + next.job, JSON.stringify(left));
+        next.unkept = !this.deps.shelf.sure(START + next.job);
+      }
     }
     this.now = next;
   }
