@@ -1,7 +1,7 @@
 """Run every test and close with a count: python -m tests [patterns of test names].
 
-Test modules run in processes of a few each, twice as many at once as there are processors, since a browser's tests mostly wait: what they
-all import, and the demo, take long to make ready. Those that drive the browser share one server and one browser with others of theirs. What failed is printed when its process ends.
+Test modules run in processes of a few each, one more at once than there are processors, since a browser's tests mostly wait: what they all
+import, and the demo, take long to make ready. Those that drive the browser share one server and one browser with others of theirs. What failed is printed when its process ends.
 """
 
 import json
@@ -27,7 +27,7 @@ def main(patterns: Sequence[str]) -> int:
     """Run all modules; the exit status is 0 only if tests ran and all passed."""
     passed = failed = skipped = 0
     broken = []
-    with ThreadPoolExecutor(2 * (os.cpu_count() or 1)) as pool:
+    with ThreadPoolExecutor((os.cpu_count() or 1) + 1) as pool:
         under_way = {pool.submit(_apart, names, patterns): names for names in _together(os.cpu_count() or 1)}
         for done in as_completed(under_way):
             said, counted = done.result()
@@ -57,9 +57,9 @@ def _modules() -> Iterator[str]:
 
 
 def _together(processors: int) -> Iterator[tuple[str, ...]]:
-    """The modules by the process they run in: those of the browser dealt out over one more than there are processors, the others over more."""
+    """The modules by the process they run in: those of the browser dealt out over as many as there are processors, the others over more."""
     names = list(_modules())
-    for room, many in (("web", processors + 1), ("api", _A_FEW * processors), ("store", 1), ("core", 2 * _A_FEW * processors)):
+    for room, many in (("web", processors), ("api", _A_FEW * processors), ("store", 1), ("core", 2 * _A_FEW * processors)):
         mine = [n for n in names if n.startswith(f"tests.{room}.")]
         for n in range(min(many, len(mine))):
             yield tuple(mine[n::many])

@@ -87,7 +87,7 @@ def _zones(service: Service, found: Job, derived: Derivation, ready: Readiness) 
     views = []
     for flow in derived.sizes.flows.values():
         on = running if running and running.zone == flow.scenario else None
-        stops = leak_walk(derived.layout, derived.assembly, derived.sections, flow, ready.joints)
+        stops = leak_walk(derived.layout, derived.assembly, derived.sections, flow, ready.joints, derived.sizes.flows.values())
         gate = zone_gate(derived, ready, flow)
         views.append(ZoneView(flow.scenario, flow.name, gate, on.since if on else None, on.until if on else None, stops))
     return tuple(views)
@@ -95,7 +95,7 @@ def _zones(service: Service, found: Job, derived: Derivation, ready: Readiness) 
 
 def zone_gate(derived: Derivation, ready: Readiness, flow: Flow) -> Gate:
     """The first shut gate of the sections its water goes through; open where all are."""
-    for section in wet_sections(derived.sections, flow):
+    for section in wet_sections(derived.sections, flow, derived.sizes.flows.values()):
         gate = ready.sections[section.id].pressurise
         if not gate.open:
             return Gate(False, f"{section.name}: {gate.why}", gate.from_time)

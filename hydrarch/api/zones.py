@@ -43,7 +43,7 @@ def run_zone(service: ServiceIn, job_id: str, zone: str, asked: RunIn, by: By = 
     now = service.clock()
     ran = [
         Event(str(uuid.uuid4()), "ran", now, asked.by, section=s.id, override=asked.override.strip(), note=flow.name)
-        for s in wet_sections(derived.sections, flow)
+        for s in wet_sections(derived.sections, flow, derived.sizes.flows.values())
     ]  # fmt: skip
     with service.recording(job_id) as (_, keep):
         for event in ran:

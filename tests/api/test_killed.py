@@ -91,9 +91,12 @@ class Killed(unittest.TestCase):
                     name = httpx2.post(f"{self.url}/jobs", json={"name": "Trench", "units": "metric"}, timeout=20).json()["id"]
                 until = threading.Event()
                 phones = [threading.Thread(target=self.phone, args=(name, until)) for _ in range(CLIENTS)]
+                before, late = len(self.acknowledged), time.monotonic() + 30
                 for p in phones:
                     p.start()
-                time.sleep(rng.uniform(0.6, 1.5))
+                while len(self.acknowledged) == before and time.monotonic() < late:
+                    time.sleep(0.05)
+                time.sleep(rng.uniform(0.2, 1.2))
             finally:
                 server.send_signal(signal.SIGKILL)
                 server.wait()

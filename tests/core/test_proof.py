@@ -284,11 +284,18 @@ class Parted(unittest.TestCase):
         self.assertEqual(job.stands().hand_over.unseen, 2, "made once more, it is to be looked at once more")
 
     def test_every_such_joint_comes_on_a_walk(self) -> None:
-        """Of every demo job: what no test holds is looked at while some zone runs, a vessel's idle branch too."""
-        for plan in (thistledown(), herb_bank(), tent_meadow(), herb_beds(), cedar_tub(), show_tank(), swimming_pond()):
+        """Of every demo job, and of a line that ends in a cap: what no test holds is looked at while some zone runs, a vessel's idle branch too."""
+        capped = draw(
+            [point("M", 0, 0, "mains"), point("J", 5, 0, "junction"), point("V", 5, 3, "vessel"), point("E", 9, 0, "cap")],
+            [("M", "J"), ("J", "V"), ("J", "E")],
+        )
+        self.assertEqual(len(derive(capped).sections[0].parted), 2)
+        for plan in (capped, thistledown(), herb_bank(), tent_meadow(), herb_beds(), cedar_tub(), show_tank(), swimming_pond()):
             done = derive(plan)
             walked = {
-                s.joint for f in done.sizes.flows.values() for s in leak_walk(done.layout, done.assembly, done.sections, f, {})
+                s.joint
+                for f in done.sizes.flows.values()
+                for s in leak_walk(done.layout, done.assembly, done.sections, f, {}, done.sizes.flows.values())
             }
             with self.subTest(plan.name):
                 self.assertLessEqual({j for s in done.sections for j in s.parted}, walked)

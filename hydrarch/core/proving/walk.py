@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from hydrarch.core.hydraulics.flow import Flow
@@ -38,17 +38,30 @@ def _wet_runs(flow: Flow) -> set[str]:
     return {r for r, f in flow.runs.items() if abs(f.flow) > _STILL}
 
 
-def wet_sections(sections: tuple[Section, ...], flow: Flow) -> tuple[Section, ...]:
-    """The sections through which a zone's water goes."""
+def wet_sections(sections: tuple[Section, ...], flow: Flow, others: Iterable[Flow] | None = None) -> tuple[Section, ...]:
+    """The sections through which a zone's water goes; with the `others`, those too that stand full with it and through which no zone's goes.
+
+    So a line is reached that ends in a cap, for a later day.
+    """
     wet = _wet_runs(flow)
-    return tuple(s for s in sections if wet & set(s.runs))
+    moved = None if others is None else wet.union(*map(_wet_runs, others))
+
+    def idle(runs: Sequence[str]) -> bool:
+        return moved is not None and moved.isdisjoint(runs) and flow.runs.keys() >= set(runs)
+
+    return tuple(s for s in sections if wet & set(s.runs) or idle(s.runs))
 
 
 def leak_walk(
-    lay: Layout, assembly: Assembly, sections: tuple[Section, ...], flow: Flow, states: Mapping[str, JointState]
+    lay: Layout,
+    assembly: Assembly,
+    sections: tuple[Section, ...],
+    flow: Flow,
+    states: Mapping[str, JointState],
+    others: Iterable[Flow] | None = None,
 ) -> tuple[Stop, ...]:
     """Every joint that the zone's water passes or stands at, as on the branch of a vessel, nearest to the source first; buried ones cannot be felt."""
-    wet = {r for s in wet_sections(sections, flow) for r in s.runs}
+    wet = {r for s in wet_sections(sections, flow, others) for r in s.runs}
     spots = {p for r in wet for p in (lay.lines[r].a, lay.lines[r].b)}
     found = []
     for joint in assembly.joints:
