@@ -231,11 +231,12 @@ def _bury(unproved: int, proved: bool, unseen: tuple[str, ...], tests: list[Test
     if proved:
         return Gate(True, "its test passed", None)
     if not unproved:
-        return Gate(
-            False,
-            f"its test passed; {_joints(len(unseen))} parted for it: make them again, run the line and say each seen dry",
-            None,
+        again = (
+            "make it again, run the line and say it is dry"
+            if len(unseen) == 1
+            else "make them again, run the line and say each is dry"
         )
+        return Gate(False, f"its test passed; {_joints(len(unseen))} parted for it: {again}", None)
     if tests and not tests[-1].passed:
         return Gate(False, "its last test failed", None)
     if tests and tests[-1].short:

@@ -186,7 +186,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         {section.joints.length} joints
         {heads > 0 && `, ${heads} of them only after flushing`}
         {section.parted.length > 0 &&
-          `, ${section.parted.length} of them parted for it: make them again after it, run the line and say below that they are dry`}
+          `, ${section.parted.length} of them parted for it: make ${section.parted.length === 1 ? "it" : "them"} again after it, run the line, and say on the leak walk below what is dry`}
         .{section.isolate.length > 0 && ` First ${section.isolate.join(", ")}.`}
         {section.caps.length > 0 && ` Cap ${section.caps.join(", ")}: they are open ends.`}
       </p>
