@@ -12,6 +12,7 @@ from benchmarks.timing import machine
 from hydrarch.core.chain import Derivation, derive
 from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event, EventKind, Mark
+from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan import Plan
 from tests.core.plans import draw, point
 
@@ -90,6 +91,16 @@ def whole(plan: Plan) -> float:
     return time.perf_counter() - start
 
 
+def told(plan: Plan) -> float:
+    """Seconds to tell how every joint of a plan is made, as a page does that goes along where there is no signal."""
+    done = derive(plan)
+    pressures = {j: s.test for s in done.sections for j in s.joints}
+    start = time.perf_counter()
+    for name, joint in done.assembly.named.items():
+        procedure(plan, joint, pressures.get(name, 0.0))
+    return time.perf_counter() - start
+
+
 def folded(count: int) -> float:
     """Seconds to fold so many events into where the joints of a job stand."""
     kinds: tuple[EventKind, ...] = ("dry_fitted", "made", "undone", "made")
@@ -112,6 +123,10 @@ def main() -> None:
             f"{name:<7} {small:.2f} s  {large:.2f} s  growing as points^{log(large / small) / log(3):.2f}; "
             f"{small / spinning:.0f} and {large / spinning:.0f} spins"
         )
+    small, large = (told(tapped(n)) for n in (1000, 3000))
+    print(
+        f"how every joint is made, with a tap at every tee: {small:.2f} s  {large:.2f} s  growing as points^{log(large / small) / log(3):.2f}"
+    )
     fold = min(folded(10_000) for _ in range(5))
     print(f"10,000 events folded in {fold * 1e3:.0f} ms, {fold / spinning:.2f} spins")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import combinations
 from math import acos, degrees, hypot
@@ -73,12 +74,16 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
         for j in s.joints
     }
     later = {j for s in derived.sections for j in s.later}
+    at: dict[str, list[str]] = {}
+    for run in plan.runs:
+        for place in run.points:
+            at.setdefault(place, []).append(run.situation)
     found = []
     for joint in sorted(derived.assembly.joints, key=lambda j: order.get(j.id, len(order))):
         state = ready.joints.get(joint.id)
         if state is None or state.state not in MADE or state.at is None:
             continue
-        situation = _situation(plan, joint)
+        situation = _situation(plan, joint, at)
         if situation not in _HIDDEN:
             continue
         x, y, level, depth = _where(plan, joint)
@@ -90,11 +95,11 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
     return tuple(found)
 
 
-def _situation(plan: Plan, joint: Joint) -> str:
+def _situation(plan: Plan, joint: Joint, at: Mapping[str, list[str]]) -> str:
     """Where a joint lies: as its run does, or as the deepest run at its point."""
     if joint.run is not None:
         return plan.run_by_id[joint.run].situation
-    here = [r.situation for r in plan.runs if joint.point in r.points]
+    here = at.get(joint.point or "", [])
     return next((s for s in _HIDDEN if s in here), here[0] if here else "")
 
 

@@ -104,20 +104,26 @@ def _covered(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
 
 def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
     """Pipe on the way to a tap that drinking water may not run through, and lead."""
+    families = {name: series(lay.systems.series_of(plan, plan.run_by_id[name])) for name in lay.lines}
+    doubtful = {name: f for name, f in families.items() if f.material == "lead" or not f.potable}
+    if not doubtful:
+        return
     ways = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values()).from_nodes([p.id for p in plan.sources])
     fed: dict[str, list[str]] = {}
     for tap in plan.of_kind(Tap):
+        label = tap.label
         for run in ways.way(tap.id):
-            fed.setdefault(run, []).append(tap.label)
+            if run in doubtful:
+                fed.setdefault(run, []).append(label)
     for name, taps in fed.items():
-        family = series(lay.systems.series_of(plan, plan.run_by_id[name]))
+        family = doubtful[name]
         told = ", ".join(sorted(taps)[:3]) + (" …" if len(taps) > 3 else "")
         if family.material == "lead":
             yield Problem(
                 "lead-in-the-way", "warn", name, f"Lead lies on the way to {told}: lead poisons, a little every day.",
                 "Replace it whole as the local rules say; until then let the water run before drinking.",
             )  # fmt: skip
-        elif not family.potable:
+        else:
             yield Problem(
                 "not-for-drinking", "warn", name, f"{family.name} is not for drinking water, and {told} may be drunk from.",
                 "Take pipe that is marked for drinking water on the way there, or mark the tap as not for drinking.",

@@ -344,6 +344,11 @@ class Plan(Model):
         return {r.id: r for r in self.runs}
 
     @cached_property
+    def met_ends(self) -> frozenset[str]:
+        """The ends of runs that were met in the ground."""
+        return frozenset(e.id for r in self.runs if r.existing is not None for e in r.ends)
+
+    @cached_property
     def names(self) -> dict[str, str]:
         """What each point is called, by id."""
         return {p.id: p.label for p in self.points}
@@ -352,10 +357,6 @@ class Plan(Model):
         """The crew's answers where a point is: its own, or the job's."""
         own = self.by_id[point].practices if point in self.by_id else {}
         return {**self.practices, **own} if own else self.practices
-
-    def point(self, name: str) -> Point:
-        """The point with that id; raises KeyError."""
-        return self.by_id[name]
 
     def of_kind(self, *models: type) -> Iterable[Point]:
         """The points where a thing of one of these models stands."""
@@ -393,8 +394,6 @@ class Plan(Model):
         if self.scenarios:
             return self.scenarios + zones
         rest = tuple(p.id for p in self.outlets if not any(p.id in z.open for z in zones))
-        return (
-            (Scenario(id="all", name="All else open" if zones else "Everything open", open=rest), *zones)
-            if rest or not zones
-            else zones
-        )
+        if zones and not rest:
+            return zones
+        return (Scenario(id="all", name="All else open" if zones else "Everything open", open=rest), *zones)

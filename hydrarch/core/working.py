@@ -113,7 +113,7 @@ def _size(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
 
 def _pressure(plan: Plan, d: Derived, point: str, scenario: str) -> Working:
     flow = d.sizes.flows[scenario]
-    state, p = flow.points[point], plan.point(point)
+    state, p = flow.points[point], plan.by_id[point]
     weight = water(plan.conditions.water_temperature).weight
     inputs = [
         ("head of the water", str(show(state.head, "head", plan.units))), ("level of the pipe", str(show(p.level, "level", plan.units))),

@@ -132,7 +132,7 @@ class Outlets(unittest.TestCase):
         """A tap a metre up a buried line has a riser of depth and height, and sees that much less pressure."""
         low = tank_to_tap(10.0, tap={"height": 0.0})
         high = tank_to_tap(10.0, tap={"height": 1.0})
-        tap = high.point("B")
+        tap = high.by_id["B"]
         self.assertEqual(riser_length(tap), 1.0)
         self.assertEqual(riser_pipe(high, tap).size, "3/4")
         weight = water(low.conditions.water_temperature).weight

@@ -137,6 +137,6 @@ class Minimal(unittest.TestCase):
         lay = layout(plan)
         flow = solve(plan, lay, choose_sizes(plan, lay, {}).pipes(), {}, plan.scenarios[0])
         for name, out in flow.outlets.items():
-            head = plan.point(name).what
+            head = plan.by_id[name].what
             assert isinstance(head, Sprinkler)
             self.assertAlmostEqual(out.flow, head.flow * (out.pressure / head.at_pressure) ** head.exponent, places=9)

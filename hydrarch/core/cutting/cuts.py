@@ -235,8 +235,11 @@ def _uprights(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterable[Pi
     It is pushed into its foot dry, so that it lifts out to be cleaned and to let the box run out (common practice).
     """
     for p in plan.points:
-        what, runs = p.what, sorted((r for r in plan.runs if p.id in r.points and r.id in lay.lines), key=lambda r: r.id)
-        if not isinstance(what, Standpipe) or what.up <= 0 or p.existing is not None or not runs:
+        what = p.what
+        if not isinstance(what, Standpipe) or what.up <= 0 or p.existing is not None:
+            continue
+        runs = sorted((r for r in plan.runs if p.id in r.points and r.id in lay.lines), key=lambda r: r.id)
+        if not runs:
             continue
         led = pipes[runs[0].id]
         family = series(led.series) if series(led.series).stick else series(plan.conditions.series)

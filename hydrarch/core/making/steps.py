@@ -136,7 +136,8 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
     if fusion and plan.conditions.air_temperature < COLD:
         fusion["heat"] = ceil(COLD_FACTOR * fusion["heat"])
     words |= {name: f"{number:g}" for name, number in fusion.items()}
-    mine = [r for r in _rows() if r["method"] in ("any", joint.method) and _applies(plan, joint, r["when"])]
+    facts = _facts(plan, joint)
+    mine = [r for r in _rows() if r["method"] in ("any", joint.method) and _applies(plan, joint, facts, r["when"])]
     steps = tuple(
         StepText(
             r["title"],
@@ -190,7 +191,7 @@ def _in_liner(plan: Plan, joint: Joint) -> bool:
 
 def _met(plan: Plan, side: Side) -> bool:
     """Whether a side is pipe that was met in the ground."""
-    return side.of is not None and any(e.id == side.of and r.existing is not None for r in plan.runs for e in r.ends)
+    return side.of is not None and side.of in plan.met_ends
 
 
 def _body(plan: Plan, joint: Joint) -> str:
@@ -201,12 +202,13 @@ def _body(plan: Plan, joint: Joint) -> str:
     return plan.names.get(joint.point or "", joint.place)
 
 
-def _applies(plan: Plan, joint: Joint, when: str) -> bool:
+def _facts(plan: Plan, joint: Joint) -> dict[str, bool]:
+    """What the rows of the steps ask about a joint, answered."""
     kinds = {side.end.split(":")[0] for side in (joint.a, joint.b)} | {side.end.split(":")[1] for side in (joint.a, joint.b)}
     swing = any(side.fitting is not None and fitting(side.fitting).family == "swing riser" for side in (joint.a, joint.b))
     foot = swing and joint.b.part is not None
     families = {fitting(side.fitting).family for side in (joint.a, joint.b) if side.fitting is not None}
-    facts = {
+    return {
         "cut": _is_pipe(joint.a) or _is_pipe(joint.b),
         "slip": _is_pipe(joint.a) and joint.b.fitting is not None and fitting(joint.b.fitting).family == SLIP,
         "liner": any(series(s.pipe.partition(" ")[0]).liner for s in (joint.a, joint.b) if s.pipe is not None),
@@ -220,6 +222,9 @@ def _applies(plan: Plan, joint: Joint, when: str) -> bool:
         "flexible": "flex" in kinds,
         "vinyl": "vinyl" in kinds,
     }
+
+
+def _applies(plan: Plan, joint: Joint, facts: dict[str, bool], when: str) -> bool:
     for condition in when.split("&") if when else ():
         question, _, option = condition.partition("=")
         told = (

@@ -254,7 +254,10 @@ def _pump_and_air(inner: list[Point], edge: list[Point], lay: Layout) -> tuple[s
     ]
     opens = opens or [p for p in inner if isinstance(p.what, Vessel)]  # it is taken off, and leaves its branch open
     low = min(opens, key=lambda p: (lay.places[p.id][2], p.id), default=None)
-    high = max((p for p in (*opens, *inner) if p is not low), key=lambda p: (lay.places[p.id][2], p in opens), default=None)
+    open_here = {p.id for p in opens}
+    high = max(
+        (p for p in (*opens, *inner) if p is not low), key=lambda p: (lay.places[p.id][2], p.id in open_here), default=None
+    )
     return (low.label if low is not None else "a tapping at its low end"), (high.label if high is not None else "its high end")
 
 

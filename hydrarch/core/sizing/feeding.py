@@ -158,7 +158,7 @@ class FeedTree:
 
     def _draws(self, model: Model, name: str) -> float:
         """What an open outlet wants (m³/s); a row whose emitters do not compensate passes more, and is taken at what it passes as computed."""
-        what = self.costs.plan.point(name).what
+        what = self.costs.plan.by_id[name].what
         found = draws(what)
         if isinstance(what, DripRow) and what.exponent > 0 and name in (outlets := self.costs.flows[model.scenario.id].outlets):
             found = max(found, outlets[name].flow)
@@ -227,7 +227,7 @@ class FeedTree:
         if name in self.held:
             return self.held[name]
         model = self.costs.scenarios[scenario]
-        point = self.costs.plan.point(name)
+        point = self.costs.plan.by_id[name]
         what = point.what
         assert isinstance(what, Outlet)
         want = mouth_level(point) + what.needs / model.wet.weight
@@ -243,7 +243,7 @@ class FeedTree:
     def relaxed(self, scenario: int) -> LoopScenario:
         """What one scenario asks, for the bound. With one source its pump carries at least what is wanted, so lifts no more than there."""
         model = self.costs.scenarios[scenario]
-        wants = {name: draws(self.costs.plan.point(name).what) for name in model.open}
+        wants = {name: draws(self.costs.plan.by_id[name].what) for name in model.open}
         whole = sum(wants.values()) if len(self.costs.plan.sources) == 1 else 0.0
         lifts = []
         for p in model.network.pumps:

@@ -56,9 +56,9 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
     The system's curve is found by making the pump stronger and weaker and reading where it settles each time. The seasons of water that
     goes round are told by Darcy and Weisbach's friction, the one that knows how thick cold water is.
     """
-    what = plan.point(point).what
+    what = plan.by_id[point].what
     if not isinstance(what, Lifter):
-        raise HydrarchError(f"{plan.point(point).label} is no pump: choose one")
+        raise HydrarchError(f"{plan.by_id[point].label} is no pump: choose one")
     pipes = sizes.pipes()
     systems = []
     mine = next((s for s in loops(plan, lay) if point in s.points), None)
@@ -77,7 +77,7 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
             found = [_settles(model, sized, point, k, wet, friction) for k in np.linspace(0.35, 1.35, _POINTS)]
             points = sorted({(round(f[0], 9), f[1]) for f in found if f is not None and f[0] >= 0})
             systems.append(SystemCurve(f"{model.scenario.name}{season}", tuple(points), *now))
-    return Operating(plan.point(point).label, what.running(), tuple(systems))
+    return Operating(plan.by_id[point].label, what.running(), tuple(systems))
 
 
 def _seasons(plan: Plan, system: System) -> tuple[float, float]:
