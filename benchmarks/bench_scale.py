@@ -9,11 +9,12 @@ from itertools import pairwise
 from math import log
 
 from benchmarks.timing import machine
-from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.chain import Derivation, derive, where_it_stands
 from hydrarch.core.making.log import Log
 from hydrarch.core.making.state import Event, EventKind, Mark
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan import Plan
+from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point
 
 Runs = list[tuple[str, str]]
@@ -101,6 +102,15 @@ def told(plan: Plan) -> float:
     return time.perf_counter() - start
 
 
+def printed(plan: Plan) -> float:
+    """Seconds to set the sheet of a plan that is worked out, its drawings with all that is named on them."""
+    done = derive(plan)
+    stands = where_it_stands(plan, done, Log(), 1e9)
+    start = time.perf_counter()
+    sheet_html(plan, done, stands)
+    return time.perf_counter() - start
+
+
 def folded(count: int) -> float:
     """Seconds to fold so many events into where the joints of a job stand."""
     kinds: tuple[EventKind, ...] = ("dry_fitted", "made", "undone", "made")
@@ -127,6 +137,8 @@ def main() -> None:
     print(
         f"how every joint is made, with a tap at every tee: {small:.2f} s  {large:.2f} s  growing as points^{log(large / small) / log(3):.2f}"
     )
+    small, large = (printed(tapped(n)) for n in (1000, 3000))
+    print(f"the sheet to print: {small:.2f} s  {large:.2f} s  growing as points^{log(large / small) / log(3):.2f}")
     fold = min(folded(10_000) for _ in range(5))
     print(f"10,000 events folded in {fold * 1e3:.0f} ms, {fold / spinning:.2f} spins")
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Iterator
 from dataclasses import dataclass
 from html import escape
 from math import hypot
@@ -18,6 +20,7 @@ WIDE = 178.0
 FACE, FACE_BOLD = "Vera", "VeraBd"
 """The faces that a PDF takes along, of those that ship with the library that writes it."""
 _FONT = 2.9  # mm
+_CELL = 5.0  # mm: what is taken is looked for near by
 _ROUND = tuple(n * 10.0**e for e in range(-2, 4) for n in (1, 2, 5))
 Spot = tuple[float, float]
 Box = tuple[float, float, float, float]
@@ -46,6 +49,25 @@ class _Word:
     middle: bool = True
 
 
+class _Taken:
+    """Boxes that are taken, found by where they are: a large drawing has tens of thousands."""
+
+    def __init__(self) -> None:
+        self._cells: dict[tuple[int, int], list[Box]] = defaultdict(list)
+
+    def add(self, box: Box) -> None:
+        for cell in _cells(box):
+            self._cells[cell].append(box)
+
+    def free(self, box: Box) -> bool:
+        return not any(_meet(box, other) for cell in _cells(box) for other in self._cells.get(cell, ()))
+
+
+def _cells(box: Box) -> Iterator[tuple[int, int]]:
+    x0, y0, x1, y1 = (int(v // _CELL) for v in box)
+    return ((x, y) for x in range(x0, x1 + 1) for y in range(y0, y1 + 1))
+
+
 class Paper:
     """A sheet under way, so many mm `wide` and `tall`: labels keep off one another and off the edge, and are left out where there is no room."""
 
@@ -53,13 +75,15 @@ class Paper:
         self.wide, self.tall = wide, tall
         self._parts: list[_Stroke | _Round] = []
         self._words: list[_Word] = []
-        self._taken: list[Box] = []
+        self._taken = _Taken()
 
     def line(self, a: Spot, b: Spot, width: float, colour: str, dash: str = "") -> None:
         """A straight stroke, that labels keep off."""
         steps = max(1, round(hypot(b[0] - a[0], b[1] - a[1]) / 1.5))
         spots = ((a[0] + (b[0] - a[0]) * n / steps, a[1] + (b[1] - a[1]) * n / steps) for n in range(steps + 1))
-        self._taken += [(x - 0.7, y - 0.7, x + 0.7, y + 0.7) for x, y in spots if 0 <= x <= self.wide and 0 <= y <= self.tall]
+        for x, y in spots:
+            if 0 <= x <= self.wide and 0 <= y <= self.tall:
+                self._taken.add((x - 0.7, y - 0.7, x + 0.7, y + 0.7))
         self.stroke((a, b), width, colour, dash)
 
     def stroke(self, spots: tuple[Spot, ...], width: float, colour: str = "#16212a", dash: str = "") -> None:
@@ -74,7 +98,7 @@ class Paper:
             self.stroke(((x - 1, y + 1), (x + 1, y - 1)), 0.4, "#8a8577")
         else:
             self._parts.append(_Round(at, 0.8 if plain else 1.5))
-        self._taken.append((x - 1.5, y - 1.5, x + 1.5, y + 1.5))
+        self._taken.add((x - 1.5, y - 1.5, x + 1.5, y + 1.5))
 
     def word(self, at: Spot, text: str, bold: bool = False, middle: bool = True, colour: str = "#16212a") -> None:
         """Words that stand where they are put."""
@@ -91,9 +115,9 @@ class Paper:
             x, y = at[0] + dx, at[1] + dy
             box = (x - wide / 2, y - high, x + wide / 2, y + 0.6)
             outside = box[0] < 0 or box[1] < 0 or box[2] > self.wide or box[3] > self.tall
-            if outside or any(_meet(box, other) for other in self._taken):
+            if outside or not self._taken.free(box):
                 continue
-            self._taken.append(box)
+            self._taken.add(box)
             if abs(dy - 1) > 5:  # it stands away from what it names
                 near = min(max(at[0], box[0]), box[2]), box[1] if dy > 0 else box[3]
                 self.stroke((at, near), 0.2, "#8a8577")
