@@ -126,6 +126,33 @@ class NoSignal(Browsing):
         link.click()
         expect(page.get_by_text("The server does not answer.")).to_be_visible()
 
+    def test_taken_along_by_another_page(self) -> None:
+        """What a page kept to which answers looked otherwise is not shown as if it were of this one, and breaks nothing; the list of jobs asks for the signal."""
+        page = self.page
+        job = self.take_along()
+        page.evaluate(
+            """id => new Promise((done, failed) => {
+                const opened = indexedDB.open("hydrarch");
+                opened.onerror = failed;
+                opened.onsuccess = () => {
+                    const store = opened.result.transaction("jobs", "readwrite").objectStore("jobs");
+                    const read = store.get(id);
+                    read.onsuccess = () => {
+                        delete read.result.derived;
+                        store.put({ ...read.result, shapes: "of another page" }).onsuccess = done;
+                    };
+                };
+            }).then(() => undefined)""",
+            job,
+        )
+        self.context.set_offline(True)
+        page.reload()
+        expect(page.get_by_text("The server does not answer.")).to_be_visible()
+        self.context.set_offline(False)
+        page.reload()
+        expect(page.get_by_role("button", name="Next step")).to_be_enabled()
+        self.along()
+
     def test_a_photo_from_the_trench(self) -> None:
         """Taken with no signal it is kept on the phone, also over a reload, and is with the server once there is one: once, small, and by name."""
         page = self.page

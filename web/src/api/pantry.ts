@@ -1,9 +1,13 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import { shapes } from "./shapes";
 
 /** What is kept in the browser's database, to be there with no signal: answers, the job as it was last known whole, photos not yet sent. */
 
 /** A job as the server last answered it, for the page that opens it again; `at` is when (ms since 1970). */
 export type KeptJob = { id: string; at: number };
+
+/** What is kept of the server's answers, with what they look like to the page that kept it. */
+type Shaped<T> = T & { shapes?: string };
 
 /** An answer of the server to a question, about a revision of a job or (0) about none. */
 export type KeptAnswer = { path: string; revision: number; text: string; at: number };
@@ -22,8 +26,8 @@ export type WaitingPhoto = {
 };
 
 interface Shelves extends DBSchema {
-  answers: { key: string; value: KeptAnswer };
-  jobs: { key: string; value: KeptJob };
+  answers: { key: string; value: Shaped<KeptAnswer> };
+  jobs: { key: string; value: Shaped<KeptJob> };
   photos: { key: string; value: WaitingPhoto };
 }
 
@@ -59,16 +63,22 @@ async function tried<T>(act: (db: IDBPDatabase<Shelves>) => Promise<T>, else_: T
   }
 }
 
-export const keepAnswer = (answer: KeptAnswer): Promise<unknown> => tried((db) => db.put("answers", answer), "");
+/** A copy, where this page can read it: one of a page to which answers looked otherwise would break it. */
+const readable = <T extends { shapes?: string }>(found: T | undefined): T | undefined =>
+  found?.shapes === shapes ? found : undefined;
+
+export const keepAnswer = (answer: KeptAnswer): Promise<unknown> =>
+  tried((db) => db.put("answers", { ...answer, shapes }), "");
 export const keptAnswer = (path: string): Promise<KeptAnswer | undefined> =>
-  tried((db) => db.get("answers", path), undefined);
+  tried(async (db) => readable(await db.get("answers", path)), undefined);
 
 export const keepJob = (job: KeptJob): Promise<boolean> =>
   tried(async (db) => {
-    await db.put("jobs", job);
+    await db.put("jobs", { ...job, shapes });
     return true;
   }, false);
-export const keptJob = (id: string): Promise<KeptJob | undefined> => tried((db) => db.get("jobs", id), undefined);
+export const keptJob = (id: string): Promise<KeptJob | undefined> =>
+  tried(async (db) => readable(await db.get("jobs", id)), undefined);
 export const dropJob = (id: string): Promise<void> => tried((db) => db.delete("jobs", id), undefined);
 
 /** Keep a photo until the server has it; whether it is on the disk. */
