@@ -278,7 +278,7 @@ class Parted(unittest.TestCase):
         count = len(job.done.assembly.joints)
         self.assertEqual(
             ready.hand_over.whole,
-            f"All {count} joints are made, and {count - 2} of them proved; 2 were made after the test and seen dry at work",
+            f"All {count} joints are made, and {count - 2} of them proved; 2 were seen dry at work",
         )
         job.say("made", 3 * DAY, parted)
         self.assertEqual(job.stands().hand_over.unseen, 2, "made once more, it is to be looked at once more")

@@ -55,13 +55,13 @@ def hand_over(
     overridden = sum(bool(s.overrides) for s in states.values())
     told = (
         *_left(groups["left"], states, pushed), (unmade, "not made"), (dry, "dry-fitted and not made"), (changed, "made to another drawing than this one"),
-        (buried, "buried and not proved"), (unproved, "made and not proved"), (unseen, "made after the test and not seen dry at work yet"), (looked, "made after the test and seen dry at work"),
+        (buried, "buried and not proved"), (unproved, "made and not proved"), (unseen, "made and to be seen dry at work"), (looked, "made and seen dry at work"),
         (proved, "made and proved"), (overridden, "where a gate was passed with a reason"),
     )  # fmt: skip
     first = (*groups["left"], *groups["dry"], *groups["changed"], *groups["buried"], *groups["unproved"], *groups["unseen"])
     done = bool(joints) and proved + looked == len(joints)
     says = tuple(f"{n} {words}" for n, words in told if n)
-    seen = f"; {looked} were made after the test and seen dry at work" if looked else ""
+    seen = f"; {looked} were seen dry at work" if looked else ""
     whole = f"All {len(joints)} joints are made, and {proved if looked else 'all'} of them proved{seen}" if done else ""
     return HandOver(
         len(joints), unmade, left, dry, unproved, unseen, buried, changed, proved, looked, overridden, first, says, done, whole

@@ -19,9 +19,12 @@ export function ProfileStrip({ scenario }: { scenario: string }) {
   const piped = new Set(plan.runs.flatMap((r) => [r.a.point, r.b.point]));
   const along = plan.points.filter((p) => piped.has(p.id));
   const known = new Set(along.map((p) => p.id));
-  const a = start && known.has(start) ? start : (along.find((p) => isSource(reference, p))?.id ?? along[0]?.id ?? "");
   const worst = flow?.worst ?? along.filter((p) => isOutlet(reference, p)).at(-1)?.id ?? along.at(-1)?.id ?? "";
   const b = stop && known.has(stop) ? stop : worst;
+  const line = derived.lines.systems.find((s) => s.points.includes(b));
+  const sources = along.filter((p) => isSource(reference, p));
+  const usual = sources.find((p) => line?.points.includes(p.id)) ?? sources[0] ?? along[0];
+  const a = start && known.has(start) ? start : (usual?.id ?? "");
   const query = useQuery({
     queryKey: ["profile", job.id, job.revision, a, b, scenario],
     queryFn: () => api.profile(job.id, a, b, scenario),
