@@ -84,6 +84,16 @@ class Bought(unittest.TestCase):
         self.assertEqual([n.made for n in apart.cuts.nests], [None])
         self.assertTrue([r for r in apart.bill if r.name.startswith("Emitter ")])
 
+    def test_the_least_and_the_most_have_a_name_a_price_may_stand_at(self) -> None:
+        """Whatever a row may be of, the tubing's name on the list is one that the price book takes."""
+        for what in ({"each": 1e-12}, {"each": 1e-4}, {"spacing": 0.02}, {"spacing": 100.0}, {"spacing": 1 / 3}):
+            spots = [point("M", 0, 0, "mains"), point("E", 9, 0, "drip_row", depth=0.0, **what)]
+            plan = draw(spots, [("M", "E")], runs_more=[{"series": "drip-620", "size": "1/2", "situation": "on surface"}])
+            (row,) = (r for r in derive(plan).bill if r.group == "pipe")
+            with self.subTest(what):
+                self.assertIn("an emitter of", priced_item(row.item))
+                self.assertEqual(Plan.model_validate(plan.model_dump() | {"prices": {row.item: 1.0}}).prices, {row.item: 1.0})
+
     def test_its_price(self) -> None:
         """Twice that of plain until the crew says its own, in the job and through the price book's file; nonsense is refused by name."""
         plain, made = pipe("drip-620", "1/2"), InLine(0.3, 2.0)

@@ -108,6 +108,10 @@ class Mends(unittest.TestCase):
             for problem in derive(plan).problems():
                 if problem.does:
                     self.assertIsNotNone(mended(plan, problem), problem.key)
+        near = draw(
+            [point("M", 0, 0, "mains"), point("V", 0.3, 0, "valve"), point("T", 0.3, 0.3, "tap")], [("M", "V"), ("V", "T")]
+        )
+        self.assertEqual([p.does for p in derive(near).problems() if p.code == "turn-at-device"], [""], "no room for a bend")
         body = faulty()["too-fast"].model_dump(mode="json")
         body["runs"][0] |= {"size": None}
         self.assertFalse([p for p in derive(Plan.model_validate(body)).problems() if p.code == "too-fast" and p.does])

@@ -70,7 +70,8 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
         if nest.offcuts:
             detail += f", {len(nest.offcuts)} offcut{'s' if len(nest.offcuts) > 1 else ''} used"
         if nest.made is not None:
-            detail += f", {emitters[nest.made]} emitters in it"
+            count = emitters[nest.made]
+            detail += f", {count} emitter{'' if count == 1 else 's'} in it"
         item = f"{nest.series} {nest.size}{nest.made.tag if nest.made else ''}"
         each = pipe_price(pipe(nest.series, nest.size), plan.prices, nest.made)
         name = f"{family.name}, {nest.size}{f', {nest.says}' if nest.says else ''}"

@@ -50,7 +50,7 @@ def _in_tubing(plan: Plan) -> Iterator[tuple[str, int, InLine]]:
     for p in plan.points:
         what = p.what
         if isinstance(what, DripRow) and what.built == "in line" and p.existing is None:
-            yield p.id, what.emitters, InLine(round(what.spacing, 4), round(what.each * 3.6e6, 4))
+            yield p.id, what.emitters, InLine(float(f"{what.spacing:.4g}"), float(f"{what.each * 3.6e6:.4g}"))
 
 
 def in_line_words(made: InLine, units: System) -> str:

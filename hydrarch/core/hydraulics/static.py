@@ -137,7 +137,10 @@ def suction_runs(plan: Plan, lay: Layout) -> set[str]:
 
 
 def _suctions(plan: Plan, system: System) -> Iterator[tuple[set[str], set[str], float]]:
-    """Points, runs and the head (m) at rest of each part between open water and a pump; a check or foot valve keeps pressure in, and ends it."""
+    """Points, runs and the head (m) at rest of each part between open water and the first valve on the way to a pump, or the pump itself.
+
+    A check or foot valve keeps pressure in; behind a valve that was shut it is locked in between that and the pump.
+    """
     points, wet = plan.by_id, water(plan.conditions.water_temperature)
     if not any(isinstance(points[p].what, Pump) for p in system.points):
         return
@@ -145,14 +148,23 @@ def _suctions(plan: Plan, system: System) -> Iterator[tuple[set[str], set[str], 
     def at(end: RunEnd) -> tuple[str, str]:
         return (end.point, end.port) if isinstance(points[end.point].what, (Pump, CheckValve)) else water_at(plan, end)
 
+    shut = {p for p in system.points if points[p].kind.parting == "shuts"}
+
+    def at_valve(end: RunEnd) -> tuple[str, str]:
+        return (end.point, end.id) if end.point in shut else at(end)
+
     for nodes, edges in Graph(Edge(r, at(plan.run_by_id[r].a), at(plan.run_by_id[r].b)) for r in system.runs).parts():
         sources = [points[p] for p, _ in nodes if points[p].kind.role == "source"]
         drawn = any(isinstance(points[p].what, Pump) for p, _ in nodes)
         pushed = any(isinstance(points[p].what, Pump) and port != "in" for p, port in nodes)
         if drawn and not pushed and sources and all(_open_to_water(p.what) for p in sources):
             heads = [h for p in sources if (h := head_at_rest(p.what, p, wet)) is not None]
-            mine = {p for p, _ in nodes if not isinstance(points[p].what, (Pump, CheckValve))}
-            yield mine, {e.name for e in edges}, max(heads, default=0.0)
+            runs = [plan.run_by_id[e.name] for e in edges]
+            for near, some in Graph(Edge(r.id, at_valve(r.a), at_valve(r.b)) for r in runs).parts():
+                here = {p for p, _ in near}
+                if any(p.id in here for p in sources):
+                    mine = {p for p in here if not isinstance(points[p].what, (Pump, CheckValve))}
+                    yield mine - shut, {e.name for e in some}, max(heads, default=0.0)
 
 
 def _open_to_water(what: What) -> bool:

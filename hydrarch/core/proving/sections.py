@@ -119,7 +119,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         )
         if lay.systems.sort(runs[0]) == "air":
             working = _under_water(plan, spots, min(levels)) * weight
-        elif not drain:
+        elif not drain and not drawn.issuperset(runs):  # beyond the valve that ends a suction line pressure may be locked in
             working = max(working, *(_beside(plan, pressures, p, set(runs)) for p in edge), 0.0)
         mine = [*(j for r in runs for j in by_run.get(r, ())), *(j for p in spots if p not in edge for j in by_point.get(p, ()))]
         joints = tuple(sorted(mine, key=place.__getitem__))
