@@ -141,6 +141,7 @@ class AnyPlan(unittest.TestCase):
                     self.assertAlmostEqual(again[name].runs[run].flow, f.flow, delta=1e-7 + 1e-6 * abs(f.flow))
 
     @settings(max_examples=25)
+    @example(173)  # a loop that no scenario wets
     @example(875)  # a tank that stands in the air's line, beside a mains of its own
     @given(st.integers(0, 1_000_000))
     def test_everything_can_be_asked(self, seed: int) -> None:

@@ -111,7 +111,7 @@ class Costs:
             for item in self.options[run]:
                 most = self.plan.conditions.max_velocity * pi * item.bore**2 / 4
                 if item == self.allowed(run)[-1]:  # taken at any speed where none keeps the limit
-                    most = max(most, *(_SPARE * abs(f.runs[run].flow) for f in self.flows.values() if run in f.runs))
+                    most = max([most, *(_SPARE * abs(f.runs[run].flow) for f in self.flows.values() if run in f.runs)])
                 sizes.append(LoopSize(self.price(run, item), most, lines_under(partial(self.loss, run, item), most)))
             found.append(LoopRun(links[run].start, links[run].stop, tuple(sizes)))
         return found
