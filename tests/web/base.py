@@ -49,13 +49,13 @@ def _start() -> None:
         servers.append(_serve("tests.web.plain_http", f"{folder.name}/far"))
         return _address(servers[-1])
 
-    playwright: Playwright = sync_playwright().start()
-    browser: Browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-    _shared.update(near=near, far=cache(far), browser=browser)
+    driver: Playwright = sync_playwright().start()
+    browser: Browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    _shared.update(near=near, far=cache(far), browser=browser, playwright=driver)
 
     def stop() -> None:
         browser.close()
-        playwright.stop()
+        driver.stop()
         for server in servers:
             server.terminate()
             server.wait(10)
@@ -64,6 +64,13 @@ def _start() -> None:
         folder.cleanup()
 
     atexit.register(stop)
+
+
+def playwright() -> Playwright:
+    """What drives the browsers, started once."""
+    _start()
+    found: Playwright = _shared["playwright"]
+    return found
 
 
 class Browsing(unittest.TestCase):

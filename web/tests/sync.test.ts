@@ -1,5 +1,6 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
+import { uuid } from "../src/api/id";
 import type { JobView, Plan, ProblemDocument, Saved, StageAnswer } from "../src/api/types";
 import { changePoint } from "../src/job/edits";
 import { Sync, type Synced } from "../src/job/sync";
@@ -57,7 +58,7 @@ class Server {
   }
 }
 
-function made(server: Server, shelf = new Store()) {
+function made(server: Server, shelf = new Store(), page = uuid()) {
   const later: (() => void)[] = [];
   const gone: ProblemDocument[] = [];
   const notices: ProblemDocument[] = [];
@@ -65,6 +66,7 @@ function made(server: Server, shelf = new Store()) {
   const sync = new Sync({
     save: server.save,
     open: async () => server.view(),
+    page,
     problemOf: (error) => (error instanceof Failed ? error.problem : null),
     shelf,
     later: (act) => void later.push(act),
@@ -200,6 +202,7 @@ test("a job that is gone is told, and what was changed stays kept", async () => 
   const other = new Sync({
     save: server.save,
     open: async () => server.view(),
+    page: "other",
     problemOf: (error) => (error instanceof Failed ? error.problem : null),
     shelf,
     later: () => {},
@@ -213,5 +216,79 @@ test("a job that is gone is told, and what was changed stays kept", async () => 
   other.change(named(base, "T1", "Late"));
   await settled();
   assert.equal(gone.length, 1);
+  assert.equal(shelf.keys("hydrarch.unsaved.").length, 1);
+});
+
+test("two tabs of one phone with no signal keep each what it drew: one opened later has both, and both are saved", async () => {
+  const server = new Server();
+  const shelf = new Store();
+  const [one, two] = [made(server, shelf), made(server, shelf)];
+  server.down = true;
+  one.sync.change(named(base, "T1", "First tab"));
+  two.sync.change(named(base, "K1", "Second tab"));
+  await settled();
+  assert.equal(shelf.keys("hydrarch.unsaved.").length, 2);
+  const later = made(server, shelf);
+  await settled();
+  assert.deepEqual([nameOf(later.now()?.plan, "T1"), nameOf(later.now()?.plan, "K1")], ["First tab", "Second tab"]);
+  assert.equal(shelf.keys("hydrarch.unsaved.").length, 1);
+  server.down = false;
+  later.later.pop()?.();
+  await settled();
+  assert.deepEqual([nameOf(server.plan, "T1"), nameOf(server.plan, "K1")], ["First tab", "Second tab"]);
+  assert.deepEqual([shelf.keys("hydrarch.unsaved."), later.now()?.clash], [[], null]);
+  one.later.pop()?.(); // the first tab, still open, says the same again
+  await settled();
+  assert.deepEqual([one.now()?.clash, one.now()?.saving, nameOf(server.plan, "K1")], [null, "saved", "Second tab"]);
+});
+
+test("where two tabs drew the same thing otherwise, the second waits until the first is saved, and then a person is asked", async () => {
+  const server = new Server();
+  const shelf = new Store();
+  const [one, two] = [made(server, shelf, "a"), made(server, shelf, "b")];
+  server.down = true;
+  one.sync.change(named(base, "T1", "First tab"));
+  two.sync.change(named(base, "T1", "Second tab"));
+  await settled();
+  const later = made(server, shelf, "c");
+  await settled();
+  assert.deepEqual([nameOf(later.now()?.plan, "T1"), later.now()?.clash], ["First tab", null]);
+  assert.deepEqual(shelf.keys("hydrarch.unsaved.job.b"), ["hydrarch.unsaved.job.b"]);
+  server.down = false;
+  later.later.pop()?.();
+  await settled();
+  assert.deepEqual(later.now()?.clash?.both, ["T1"]);
+  assert.deepEqual(
+    [nameOf(later.now()?.clash?.theirs, "T1"), nameOf(later.now()?.clash?.mine, "T1")],
+    ["First tab", "Second tab"],
+  );
+  later.sync.settle("mine");
+  await settled();
+  assert.deepEqual([nameOf(server.plan, "T1"), shelf.keys("hydrarch.unsaved.")], ["Second tab", []]);
+});
+
+test("what an earlier page kept under the job's name alone is taken up", async () => {
+  const server = new Server();
+  const shelf = new Store();
+  shelf.put("hydrarch.unsaved.job", JSON.stringify({ revision: 1, base, plan: named(base, "T1", "Kept") }));
+  shelf.put(
+    "hydrarch.unsaved.job-2.x",
+    JSON.stringify({ revision: 1, base, plan: named(base, "K1", "Of another job") }),
+  );
+  made(server, shelf);
+  await settled();
+  assert.deepEqual([nameOf(server.plan, "T1"), nameOf(server.plan, "K1")], ["Kept", ""]);
+  assert.deepEqual(shelf.keys("hydrarch.unsaved."), ["hydrarch.unsaved.job-2.x"]);
+});
+
+test("what was cleared under the page is kept again while it waits", async () => {
+  const server = new Server();
+  server.down = true;
+  const { sync, shelf, later } = made(server);
+  sync.change(named(base, "T1", "Kept"));
+  await settled();
+  for (const key of shelf.keys("")) shelf.drop(key);
+  later.pop()?.();
+  await settled();
   assert.equal(shelf.keys("hydrarch.unsaved.").length, 1);
 });

@@ -1,5 +1,5 @@
-import { database } from "./database";
-import { Spare } from "./spare";
+import { box } from "./box";
+import { Twice } from "./twice";
 
 /** What the browser keeps between visits. A browser may refuse to keep (full, or told not to): `put` says whether it did. */
 export interface Shelf {
@@ -46,7 +46,7 @@ const more = new Set<() => void>();
 /** Be told when what was in the page alone is kept. */
 export const onKept = (act: () => void): void => void more.add(act);
 
-/** The browser's own shelf, and its database where that is full: what was put there is had once `ready`. */
-export const kept = new Spare(plain, database, () => {
+/** The browser's database, and its own shelf before it: what an earlier page put into the database is had once `ready`. */
+export const kept = new Twice(plain, box, () => {
   for (const act of more) act();
 });

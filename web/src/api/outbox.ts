@@ -1,5 +1,5 @@
-import { uuid } from "./id";
 import type { SureShelf } from "./kept";
+import { marked } from "./mark";
 import type { Answered, ProblemDocument, Said, Stage } from "./types";
 
 /**
@@ -38,7 +38,6 @@ type Deps = {
 };
 
 const START = "hydrarch.said.";
-const HERE = "hydrarch.here";
 const OLD = "hydrarch.queue.";
 const AT_ONCE = 100;
 const FIRST = 2_000;
@@ -57,7 +56,7 @@ export class Outbox {
   private clock = 0;
 
   constructor(private readonly deps: Deps) {
-    this.mark = this.marked();
+    this.mark = marked(deps.shelf);
     this.moveOld();
   }
 
@@ -200,18 +199,10 @@ export class Outbox {
     this.mine.delete(event.id);
   }
 
-  /** The shelf's mark, made where it has none; null where it keeps nothing. */
-  private marked(): string | null {
-    const there = this.deps.shelf.get(HERE);
-    if (there !== null) return there;
-    const mark = uuid();
-    return this.deps.shelf.put(HERE, mark) ? mark : null;
-  }
-
   /** Where the shelf was cleared under this page, what it said is put there again; what is gone by itself another page has seen to. */
   private mend(): void {
     const before = this.mark;
-    this.mark = this.marked();
+    this.mark = marked(this.deps.shelf);
     const cleared = before !== this.mark;
     for (const [id, entry] of this.mine) {
       if (this.deps.shelf.get(START + id) !== null) continue;

@@ -1,4 +1,5 @@
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import type { DBSchema } from "idb";
+import { opening } from "./opened";
 import { shapes } from "./shapes";
 
 /** What is kept in the browser's database, to be there with no signal: answers, the job as it was last known whole, photos not yet sent. */
@@ -33,35 +34,11 @@ interface Shelves extends DBSchema {
 
 const OLDEST = 60 * 86_400_000; // ms after which what was kept is thrown out
 
-let opened: Promise<IDBPDatabase<Shelves>> | null = null;
-
-/** The database; null where this browser has none, or is told to keep nothing. */
-async function pantry(): Promise<IDBPDatabase<Shelves> | null> {
-  try {
-    opened ??= openDB<Shelves>("hydrarch", 1, {
-      upgrade(db) {
-        db.createObjectStore("answers", { keyPath: "path" });
-        db.createObjectStore("jobs", { keyPath: "id" });
-        db.createObjectStore("photos", { keyPath: "id" });
-      },
-    });
-    return await opened;
-  } catch {
-    opened = null;
-    return null;
-  }
-}
-
-/** Do something with the database; `else_` where it cannot be done. What is kept here is a copy: nothing is lost with it. */
-async function tried<T>(act: (db: IDBPDatabase<Shelves>) => Promise<T>, else_: T): Promise<T> {
-  const db = await pantry();
-  if (!db) return else_;
-  try {
-    return await act(db);
-  } catch {
-    return else_;
-  }
-}
+const tried = opening<Shelves>("hydrarch", 1, (db) => {
+  db.createObjectStore("answers", { keyPath: "path" });
+  db.createObjectStore("jobs", { keyPath: "id" });
+  db.createObjectStore("photos", { keyPath: "id" });
+});
 
 /** A copy, where this page can read it: one of a page to which answers looked otherwise would break it. */
 const readable = <T extends { shapes?: string }>(found: T | undefined): T | undefined =>

@@ -84,6 +84,7 @@ export const useJob = create<State>((set, get) => {
         : api.savePlan(job, revision, plan, get().stage);
     },
     open: (job) => api.job(job, get().stage),
+    page,
     problemOf,
     shelf: kept,
     later: (act, ms) => void setTimeout(act, ms),

@@ -1,6 +1,8 @@
 import { create } from "zustand";
 import { api, Refused } from "../api/client";
 import { uuid } from "../api/id";
+import { plain } from "../api/kept";
+import { marked } from "../api/mark";
 import { dropPhoto, keepPhoto, keptPhotos, type WaitingPhoto } from "../api/pantry";
 import { rightNow } from "../ui/useNow";
 import { person } from "./Person";
@@ -19,8 +21,19 @@ let sending = false;
 let timer: ReturnType<typeof setTimeout> | undefined;
 /** Photos that this browser would not keep: they live in this page alone. */
 const here = new Map<string, WaitingPhoto>();
+/** What this page has taken and is not with the server, to be kept again should somebody clear what the browser keeps. */
+const mine = new Map<string, WaitingPhoto>();
+let mark = marked(plain);
+
+/** Keep again what was cleared under this page. */
+async function mend(): Promise<void> {
+  const before = mark;
+  mark = marked(plain);
+  if (before !== mark) for (const photo of mine.values()) await put(photo);
+}
 
 async function look(): Promise<WaitingPhoto[]> {
+  await mend();
   const all = new Map([...(await keptPhotos()), ...here.values()].map((p) => [p.id, p]));
   const waiting = [...all.values()].sort((a, b) => a.at - b.at || a.id.localeCompare(b.id));
   usePhotoBox.setState({ waiting, unkept: here.size > 0 });
@@ -28,12 +41,14 @@ async function look(): Promise<WaitingPhoto[]> {
 }
 
 async function put(photo: WaitingPhoto): Promise<void> {
+  mine.set(photo.id, photo);
   if (await keepPhoto(photo)) here.delete(photo.id);
   else here.set(photo.id, photo);
 }
 
 async function drop(id: string): Promise<void> {
   here.delete(id);
+  mine.delete(id);
   await dropPhoto(id);
 }
 

@@ -28,6 +28,8 @@ type Deps = {
   /** Save what was changed since `base`, which is that revision. */
   save: (job: string, revision: number, plan: Plan, base: Plan) => Promise<Saved>;
   open: (job: string) => Promise<JobView>;
+  /** This page's own name: each keeps what it changed under its own, so that two of one browser do not write over each other. */
+  page: string;
   problemOf: (error: unknown) => ProblemDocument | null;
   shelf: SureShelf;
   later: (act: () => void, ms: number) => void;
@@ -51,6 +53,8 @@ export class Sync {
   private wanted = 0;
   /** A plan whose saving had no answer: the server may have it or not. */
   private unanswered: Plan | null = null;
+  /** What pages before this one kept of the job and this one has not taken up yet. */
+  private left: string[] = [];
 
   constructor(private readonly deps: Deps) {}
 
@@ -71,13 +75,43 @@ export class Sync {
       clash: null,
       unkept: false,
     };
-    const left = this.unsaved(view.id);
-    if (left) {
-      if (left.revision === view.revision) this.put({ plan: left.plan });
-      else this.bring(left.base, left.plan, view.plan, view.revision);
-    }
+    const [mine, old] = [this.key(view.id), START + view.id];
+    const there = this.deps.shelf.keys(old).filter((k) => k === old || k.startsWith(`${old}.`));
+    this.left = there.sort((a, b) => Number(b === mine) - Number(a === mine) || a.localeCompare(b));
+    this.takeUp();
     this.tell();
     void this.push();
+  }
+
+  /** Take up what pages before this one kept; what clashes with what is not saved here waits until that is. */
+  private takeUp(): void {
+    const later: string[] = [];
+    for (const key of this.left) {
+      const { now } = this;
+      if (!now || now.clash) {
+        later.push(key);
+        continue;
+      }
+      const left = this.unsaved(key);
+      if (left && now.plan === now.saved) {
+        if (left.revision === now.revision) this.put({ plan: left.plan });
+        else this.bring(left.base, left.plan, now.saved, now.revision);
+      } else if (left) {
+        const { plan, both } = merge(left.base, left.plan, now.plan, "mine");
+        if (both.length) {
+          later.push(key);
+          continue;
+        }
+        this.put({ plan });
+      }
+      const mine = this.key(now.job);
+      if (key !== mine && (this.deps.shelf.get(mine) === null || this.deps.shelf.sure(mine))) this.deps.shelf.drop(key);
+    }
+    this.left = later;
+  }
+
+  private key(job: string): string {
+    return `${START}${job}.${this.deps.page}`;
   }
 
   stop(): void {
@@ -87,7 +121,7 @@ export class Sync {
   /** What was in this page alone may be kept now. */
   keptNow(): void {
     if (!this.now?.unkept) return;
-    this.put({ unkept: !this.deps.shelf.sure(START + this.now.job) });
+    this.put({ unkept: !this.deps.shelf.sure(this.key(this.now.job)) });
     this.tell();
   }
 
@@ -131,6 +165,7 @@ export class Sync {
     if (!clash) return null;
     const found = merge(clash.base, clash.mine, clash.theirs, wins);
     this.put({ clash: null, saved: clash.theirs, revision: clash.revision, plan: found.plan });
+    this.takeUp();
     this.tell();
     void this.push();
     return found;
@@ -149,6 +184,7 @@ export class Sync {
       if (this.now?.job !== job) return;
       this.unanswered = null;
       this.put({ revision: saved.revision, saved: plan, saving: "saved" });
+      this.takeUp();
       this.deps.onAnswer(saved.answer);
     } catch (error) {
       const problem = this.deps.problemOf(error);
@@ -166,6 +202,8 @@ export class Sync {
     if (saving) {
       if (saving === "offline" || saving === "server") this.unanswered = plan;
       this.put({ saving });
+      const { now } = this;
+      if (now && this.deps.shelf.get(this.key(now.job)) === null) this.put({ unkept: !this.keep(now) }); // somebody cleared it
       this.deps.later(() => void this.push(), RETRY);
     } else if (problem.status === 404) {
       this.stop();
@@ -199,23 +237,26 @@ export class Sync {
   private put(change: Partial<Synced>): void {
     if (!this.now) return;
     const next = { ...this.now, ...change };
-    if (next.plan !== this.now.plan || next.saved !== this.now.saved || next.clash !== this.now.clash) {
-      const { base } = next.clash ?? { base: next.saved };
-      const left: Unsaved = { revision: next.revision, base, plan: next.plan };
-      if (next.plan === next.saved) {
-        this.deps.shelf.drop(START + next.job);
-        next.unkept = false;
-      } else {
-        this.deps.shelf.put(START + next.job, JSON.stringify(left));
-        next.unkept = !this.deps.shelf.sure(START + next.job);
-      }
-    }
+    if (next.plan !== this.now.plan || next.saved !== this.now.saved || next.clash !== this.now.clash)
+      next.unkept = !this.keep(next);
     this.now = next;
   }
 
-  private unsaved(job: string): Unsaved | null {
+  /** Keep what is not saved; false where it is in this page alone. */
+  private keep({ job, revision, saved, plan, clash }: Synced): boolean {
+    const { shelf } = this.deps;
+    if (plan === saved) {
+      shelf.drop(this.key(job));
+      return true;
+    }
+    const left: Unsaved = { revision, base: clash?.base ?? saved, plan };
+    shelf.put(this.key(job), JSON.stringify(left));
+    return shelf.sure(this.key(job));
+  }
+
+  private unsaved(key: string): Unsaved | null {
     try {
-      const left = JSON.parse(this.deps.shelf.get(START + job) ?? "null") as Unsaved | null;
+      const left = JSON.parse(this.deps.shelf.get(key) ?? "null") as Unsaved | null;
       return left?.plan?.points && left.base?.points ? left : null;
     } catch {
       return null;

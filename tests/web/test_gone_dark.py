@@ -1,0 +1,107 @@
+"""What was said with no signal outlives the phone: its battery taken out, or all the browser keeps cleared under the open page."""
+
+import io
+import re
+import subprocess
+import tempfile
+import time
+from pathlib import Path
+
+from PIL import Image
+from playwright.sync_api import Browser, Page, expect
+
+from tests.web.base import FLAGS, Browsing, playwright
+
+
+def _browser(folder: str) -> tuple[subprocess.Popen[bytes], Browser]:
+    """A browser that keeps what it keeps in a folder."""
+    told = Path(folder) / "DevToolsActivePort"
+    told.unlink(missing_ok=True)
+    command = [
+        "/usr/bin/chromium",
+        "--headless=new",
+        *FLAGS,
+        "--remote-debugging-port=0",
+        f"--user-data-dir={folder}",
+        "about:blank",
+    ]
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    for _ in range(300):
+        if told.exists() and len(lines := told.read_text("utf-8").splitlines()) > 1:
+            return process, playwright().chromium.connect_over_cdp(f"http://127.0.0.1:{lines[0]}")
+        time.sleep(0.1)
+    process.kill()
+    process.wait(10)
+    raise AssertionError("the browser did not start")
+
+
+class GoneDark(Browsing):
+    """A phone in the trench, and what befalls it."""
+
+    workers = "allow"
+
+    def along(self, page: Page) -> None:
+        """Wait until the phone has all of the job."""
+        expect(page.get_by_title(re.compile("All of this job is on this device"))).to_be_attached()
+
+    def made_dark(self, page: Page) -> None:
+        """Say a joint made with no signal."""
+        page.context.set_offline(True)
+        page.get_by_role("button", name="Made, and it looks right").click()
+        page.get_by_role("button", name="Yes, all of it was done").click()
+        expect(page.get_by_role("status").filter(has_text="no signal, 1 kept here")).to_be_visible()
+
+    def test_the_battery_taken_out(self) -> None:
+        """The browser is killed, with nothing but its database left of what it kept: opened again with no signal the joint reads made; with one it arrives, once."""
+        job = self.fresh_demo()
+        kept = len(self.api("GET", f"/jobs/{job}/export/job")["events"])
+        folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
+        self.addCleanup(folder.cleanup)
+        process, browser = _browser(folder.name)
+        try:
+            page = browser.contexts[0].pages[0]
+            page.goto(f"{self.address}/job/{job}/make")
+            self.along(page)
+            self.made_dark(page)
+            page.wait_for_timeout(300)  # the disk has it a moment later
+        finally:
+            process.kill()
+            process.wait(10)
+        for file in (Path(folder.name) / "Default" / "Local Storage" / "leveldb").iterdir():
+            file.unlink()
+        process, browser = _browser(folder.name)
+        try:
+            page = browser.contexts[0].pages[0]
+            page.context.set_offline(True)
+            page.goto(f"{self.address}/job/{job}/make")
+            expect(page.get_by_role("status").filter(has_text="no signal, 1 kept here")).to_be_visible()
+            expect(page.get_by_role("link", name="4 dry joints")).to_be_visible()
+            page.context.set_offline(False)
+            expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
+        finally:
+            process.kill()
+            process.wait(10)
+        self.assertEqual(len(self.api("GET", f"/jobs/{job}/export/job")["events"]), kept + 1)
+
+    def test_all_cleared_under_the_page(self) -> None:
+        """Somebody clears all that the browser keeps while a joint, a change of the drawing and a photo wait: the page keeps them anew, and all arrive."""
+        page = self.page
+        job = self.fresh_demo()
+        was = self.api("GET", f"/jobs/{job}")["revision"]
+        kept = len(self.api("GET", f"/jobs/{job}/export/job")["events"])
+        self.open(job, "make")
+        self.along(page)
+        self.made_dark(page)
+        out = io.BytesIO()
+        Image.new("RGB", (40, 30), (90, 120, 60)).save(out, "JPEG")
+        page.get_by_label("Take a photo").set_input_files({"name": "x.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()})
+        expect(page.get_by_role("status").filter(has_text="1 photo kept here")).to_be_visible()
+        page.get_by_role("button", name=re.compile("^Units:")).click()
+        expect(page.get_by_role("status").filter(has_text="the drawing is kept here")).to_be_visible()
+        self.context.new_cdp_session(page).send("Storage.clearDataForOrigin", {"origin": self.address, "storageTypes": "all"})
+        self.context.set_offline(False)
+        expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
+        self.saved(was + 1)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["units"], "us")
+        self.assertEqual(len(self.api("GET", f"/jobs/{job}/export/job")["events"]), kept + 1)
+        self.assertEqual(len(self.api("GET", f"/jobs/{job}/photos")), 1)
