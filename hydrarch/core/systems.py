@@ -25,13 +25,16 @@ __all__ = ["Sort", "System", "Systems", "Water", "home_of", "is_exercise", "syst
 
 declare(
     "survey", "no-source", "outlet-without-source", "lone-point", "open-end", "drain-on-supply", "cross-connection", "which-port",
-    "device-not-in-line", "end-not-at-end", "wrong-pipe", "drain-into-drain", "faces-source", "met-unmeasured", holds=True,
+    "device-not-in-line", "end-not-at-end", "wrong-pipe", "drain-into-drain", "faces-source", "met-unmeasured", "air-and-water",
+    holds=True,
 )  # fmt: skip
 declare("survey", "shared-line", "opens-no-outlet", "no-water")
 
 FLEXIBLE = "pvc-flex"
 """What buried pipe of a pond or tub is where the practice is flexible pipe."""
 Sort = Literal["supply", "pumped drain", "gravity drain", "circulation", "air"]
+_WET = ("source", "outlet", "end", "drain")
+"""The roles of things at whose ports, but for those for air, water comes or goes; a valve may stand in a line of air."""
 Water: TypeAlias = tuple[str, str]
 """A water at a thing: the thing's id, and the port where the thing holds its ports' waters apart ("" where it does not)."""
 
@@ -174,6 +177,14 @@ def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
             yield Problem(
                 "drain-on-supply", "stop", p, f"{names[p]} hangs on the water supply: drains and supply are never one line.",
                 "Part the two; where a tap runs into a drain, leave an air gap.",
+            )  # fmt: skip
+    if system.sort == "air":
+        wet = [p for role in ("suction", "in", "drain", "pumped") for p, _ in roles[role] if plan.by_id[p].kind.role in _WET]
+        for p in dict.fromkeys(wet):
+            airs = next(names[q] for q, _ in roles["air"])
+            yield Problem(
+                "air-and-water", "stop", p, f"{names[p]} takes or gives water and is on one line with the air of {airs}: water runs to the blower, and air to the pump.",
+                "Choose the run that joins the two and give it the other port, or take it out: air comes to the jets on a line of its own.",
             )  # fmt: skip
     if system.sort == "pumped drain":
         for p in drains:

@@ -10,7 +10,7 @@ from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.guidance import practices
 from hydrarch.core.catalogue.markets import markets
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.kinds.base import kinds
+from hydrarch.core.kinds.base import kind_named, kinds
 from hydrarch.core.plan import Conditions, Plan, Situation
 
 BENCH = {"join", "line", "cut", "identify", "wait", "well", "source", "fused", "ends"}
@@ -34,6 +34,10 @@ class Beginnings(unittest.TestCase):
                     with self.subTest(about, market=here.market):
                         usual = series(here.usual(row.pipe))
                         self.assertIn(row.lies, usual.situations, "what a job begins with may not lie where it begins")
+                self.assertGreater(row.across, 0)
+                for kind, begins in row.starts.items():
+                    self.assertIn(kind, row.things)
+                    kind_named(kind).model.model_validate({**kind_named(kind).start.model_dump(), **begins})
                 self.assertTrue(row.things and all(q.endswith("?") or "." in q for q in row.first))
 
     def test_a_plan_knows_what_it_was_begun_as(self) -> None:

@@ -13,10 +13,12 @@ from hydrarch.core.chain import derive
 from hydrarch.core.circulation.laws import air_gap, evaporation, hole, losing, saturation, standpipe, standpipe_head, warming
 from hydrarch.core.circulation.settling import UNDER
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.hydraulics.rounds import air_carried
 from hydrarch.core.jetring import jet_ring
 from hydrarch.core.kinds.basins import USES, Basin, Jet, Standpipe
 from hydrarch.core.mends import mended
 from hydrarch.core.plan import Plan
+from hydrarch.demo_waters import cedar_tub
 from tests.core.plans import draw
 from tests.core.test_rounds import cover, over_sump, thing, told, tub
 
@@ -195,6 +197,75 @@ class SetIn(unittest.TestCase):
         ):
             with self.subTest(says=says), self.assertRaisesRegex(HydrarchError, says):
                 jet_ring(plan, at, jets, below, small=False, air=False)
+
+
+class AirOnItsOwn(unittest.TestCase):
+    """Air and water come to a jet, and never to one line."""
+
+    def test_air_and_water_on_one_line(self) -> None:
+        """A ring drawn from jet to jet by their air, a blower joined to the pump's line, a gully on an air line: told, and the job stops."""
+        body = thing("W", "basin", 0, 0, 0, use="hot tub", long=2.0, wide=2.0, depth=1.0, rim=1.0)
+        jets = [thing("A", "jet", 0.9, 0.3, 0.5), thing("B", "jet", 0.9, -0.3, 0.5)]
+        blower, loop = thing("BL", "blower", 3, 2, 1.6), thing("CV", "check_valve", 2, 2, 1.6)
+        pumped = [body, *jets, cover("S", 0.5), thing("P", "pump", -3, 0.5, 0.1)]
+        water = [("S", "P"), ("P", "A:water"), ("A:water", "B:water")]
+        ways = [("BL", "CV"), ("CV", "A:air")]
+        for what, spots, joined, wrong in (
+            ("on its own", [], [], False),
+            ("by the air of a jet", [], [("A:air", "B:water")], True),
+            ("to the pump's line", [thing("J", "junction", -2, 1, 0.1)], [("J", "CV"), ("J", "S")], True),
+            ("a gully", [thing("G", "drain_inlet", 3, 1, 0.1)], [("G", "CV")], True),
+        ):
+            runs = [w for w in (*water, *ways, *joined) if w != ("A:water", "B:water") or not wrong]
+            with self.subTest(what=what):
+                problems = derive(draw([*pumped, blower, loop, *spots], runs)).problems()
+                found = [p for p in problems if p.code == "air-and-water"]
+                self.assertEqual(bool(found), wrong, [p.says for p in problems])
+                self.assertTrue(all(p.severity == "stop" for p in found))
+
+
+class JetsLines(unittest.TestCase):
+    """What leads to jets: as large as the jets' own ends, and enough for what they are made for."""
+
+    def test_two_inches_of_water_and_one_and_a_half_of_air(self) -> None:
+        """Six large jets: the rings are 2 in and 1-1/2 in all round, and so is the way to each jet (common practice); each tells why."""
+        done = derive(cedar_tub(), strict=True)
+        for lines, size in ((range(17, 30), "2"), (range(30, 43), "1-1/2")):
+            self.assertEqual({done.settled.pipes[f"L{n}"].size for n in lines}, {size})
+        why = {r: c.says for r, c in done.sizes.choices.items()}
+        self.assertRegex(why["L30"], "Jet 1 takes 1-1/2 itself")
+        self.assertRegex(why["L14"], r"air would run through 1-1/2 at 50\.\d ft/s, over the limit of 39\.4 ft/s")
+        self.assertRegex(why["L8"], r"2 would run at .* ft/s with .* gpm, over the limit of 5\.0 ft/s")
+
+    def test_air_of_a_ring_is_parted(self) -> None:
+        """With losses in proportion to length and flow, as currents part (Kirchhoff): a third goes the way that is twice as long; a tree is exact."""
+        spots = [
+            thing("W", "basin", 0, 0, 0, use="hot tub", long=4.0, wide=4.0, depth=1.0, rim=1.0), thing("BL", "blower", 5, 0, 1.6),
+            thing("N", "junction", 4, 0, 1.6), thing("E", "bend", 4, 3, 1.6), thing("F", "junction", 2, 3, 1.6), thing("A", "jet", 2, 1, 1.6, air=0.003),
+        ]  # fmt: skip
+        plan = draw(spots, [("BL", "N"), ("N", "E"), ("E", "F"), ("F", "A:air")])
+        self.assertEqual({round(q, 12) for q in air_carried(plan, derive(plan).layout).values()}, {0.003})
+        ring = draw([*spots, thing("G", "bend", 4, -0.5, 1.6), thing("H", "bend", 2, -3.5, 1.6)], [
+            ("BL", "N"), ("N", "E"), ("E", "F"), ("F", "A:air"), ("N", "G"), ("G", "H"), ("H", "F"),
+        ])  # fmt: skip
+        lay = derive(ring).layout
+        short, long_ = (sum(lay.lines[r].length for r in way) for way in (("R2", "R3"), ("R5", "R6", "R7")))
+        found = air_carried(ring, lay)
+        self.assertAlmostEqual(found["R2"], 0.003 * long_ / (short + long_))
+        self.assertAlmostEqual(found["R6"], 0.003 * short / (short + long_))
+        self.assertAlmostEqual(found["R1"], 0.003)
+
+    def test_a_pump_too_small_for_its_jets(self) -> None:
+        """Jets that get a third of what they are made for are told with both figures; with a pump for them nothing is."""
+        plan = cedar_tub()
+        self.assertNotIn("jets-weak", told(plan))
+        little = {"curve": [{"flow": 0.0, "head": 9.0}, {"flow": 0.0015, "head": 6.0}, {"flow": 0.003, "head": 1.0}]}
+        points = [p.model_dump() for p in plan.points]
+        points = [{**p, "what": {**p["what"], **little}} if p["id"] == "PU" else p for p in points]
+        weak = told(Plan.model_validate({**plan.model_dump(), "points": points}))
+        self.assertRegex(
+            weak["jets-weak"], r"6 jets together get \d+\.\d gpm of the 57\.1 gpm they are made for: .* has \d\d% of its own"
+        )
 
 
 if __name__ == "__main__":

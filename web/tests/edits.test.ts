@@ -93,6 +93,32 @@ test("a tank that is drawn to last still lets its water out", () => {
   assert.deepEqual([made?.a.port, made?.b.port], ["in", "out"]);
 });
 
+test("air comes to a jet's port for air, and water to the other, also where a ring goes on from jet to jet", () => {
+  const ports = (plan: Plan) => plan.runs.map((r) => [r.a.port, r.b.port].join(" "));
+  const jets = ["A", "B"].map((id) => point(id, "jet"));
+  const things = [
+    point("BL", "blower"),
+    point("CV", "check_valve"),
+    point("L", "bend"),
+    point("J", "junction"),
+    ...jets,
+  ];
+  let plan: Plan = { ...empty, points: things };
+  for (const [from, to] of [
+    ["J", "A"],
+    ["A", "B"],
+    ["BL", "CV"],
+    ["CV", "L"],
+    ["L", "A"],
+    ["A", "B"],
+    ["B", "L"],
+  ] as const)
+    [plan] = addRun(plan, reference, noLines, from, to);
+  assert.deepEqual(ports(plan), ["line water", "water water", "out in", "out line", "line air", "air line"]);
+  const [parted] = splitRun(plan, reference, noLines, "R5", "jet", 0.5);
+  assert.deepEqual(ports(parted).slice(4, 6), ["line air", "air air"]);
+});
+
 test("no run from a point to itself, or beside another", () => {
   assert.equal(addRun(line, reference, lines, "J1", "J1")[1], null);
   assert.equal(addRun(line, reference, lines, "J1", "K1")[1], null);

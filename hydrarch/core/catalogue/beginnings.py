@@ -19,7 +19,7 @@ class Beginning:
     """A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
 
     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins with. What is drawn
-    first lies so, at that `depth` (m).
+    first lies so, at that `depth` (m), on a sheet that is `across` (m). `starts` is how a kind of thing begins here where it differs, field by field.
     """
 
     about: str
@@ -27,6 +27,8 @@ class Beginning:
     pipe: Usual
     lies: str
     depth: float
+    across: float
+    starts: dict[str, dict[str, str | float]]
     things: tuple[str, ...]
     conditions: tuple[str, ...]
     practices: tuple[str, ...]
@@ -35,10 +37,20 @@ class Beginning:
     source: str
 
 
+def _starts(text: str) -> dict[str, dict[str, str | float]]:
+    found: dict[str, dict[str, str | float]] = {}
+    for told in filter(None, text.split("|")):
+        where, _, value = told.partition("=")
+        kind, _, name = where.partition(".")
+        found.setdefault(kind, {})[name] = float(value) if value.replace(".", "", 1).isdigit() else value
+    return found
+
+
 def _make(row: dict[str, str]) -> Beginning:
     usual = next(u for u in get_args(Usual) if u == row["pipe"])
     return Beginning(
-        row["about"], row["title"], usual, row["lies"], float(row["depth_m"]), tuple(row["things"].split()), tuple(row["conditions"].split()), tuple(row["practices"].split()),
+        row["about"], row["title"], usual, row["lies"], float(row["depth_m"]), float(row["across_m"]), _starts(row["starts"]),
+        tuple(row["things"].split()), tuple(row["conditions"].split()), tuple(row["practices"].split()),
         row["bench"], tuple(row["first"].split("|")), row["source"],
     )  # fmt: skip
 

@@ -18,7 +18,7 @@ from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.systems import System
-from hydrarch.core.units import show
+from hydrarch.core.units import FOOT, show
 
 __all__ = ["AirSide", "air_side_problems", "air_sides", "blown_problems"]
 
@@ -26,7 +26,7 @@ declare("survey", "air-low", "air-no-check", holds=True)
 declare("survey", "air-unfed")
 declare("size", "air-short")
 
-_ABOVE = 0.3
+_ABOVE = FOOT
 """m above the water that the blower's line rises to before it falls: a foot; common practice, the blower's maker wins."""
 _DENSE, _THICK = 1.20, 1.81e-5  # kg/m³ and Pa·s of air at 20 °C: handbook values
 _WATER = 998.0

@@ -23,10 +23,12 @@ __all__ = ["Jets", "drawn_rounds", "flowing_rounds", "jets_of"]
 
 declare("survey", "in-no-water", "outline-crosses", "no-water-in", holds=True)
 declare("survey", "skimmer-level")
-declare("size", "round-fast", "heater-flow", "jets-uneven")
+declare("size", "round-fast", "heater-flow", "jets-uneven", "jets-weak")
 
 _UNEVEN = 0.10
 """Share of the mean by which jets of one ring may differ before it is told: from memory."""
+_WEAK = 0.1
+"""Share of what its jets are made for that a loop may fall short of before it is told: from memory."""
 
 
 def drawn_rounds(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
@@ -123,7 +125,7 @@ def flowing_rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Ma
         return ()
     return (
         *flowing_entrapment(plan, lay, pipes, flows), *overflow_problems(plan, lay, pipes, flows), *_speeds(plan, lay, flows),
-        *_heaters(plan, flows), *_uneven(plan, lay, flows),
+        *_heaters(plan, flows), *_jets(plan, lay, flows),
     )  # fmt: skip
 
 
@@ -171,8 +173,21 @@ def _heaters(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
                 )  # fmt: skip
 
 
-def _uneven(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Problem]:
+def _jets(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Problem]:
     for jets in jets_of(plan, lay, flows):
+        made_for = {p: what.flow for p in jets.flows if isinstance(what := plan.by_id[p].what, Jet)}
+        wanted, got = sum(made_for.values()), sum(jets.flows.values())
+        if got < wanted * (1 - _WEAK):
+            weak = min(jets.flows, key=lambda p: (jets.flows[p] / made_for[p], p))
+            all_, made = (
+                (f"{len(jets.flows)} jets together get", "they are")
+                if len(jets.flows) > 1
+                else (f"{plan.names[weak]} gets", "it is")
+            )
+            yield Problem(
+                "jets-weak", "warn", weak, f"{all_} {show(got, 'flow', plan.units)} of the {show(wanted, 'flow', plan.units)} {made} made for: {plan.names[weak]} has {jets.flows[weak] / made_for[weak]:.0%} of its own.",
+                "Take a pump that gives as much against what filter, heater and line lose, lead the jets past the filter, or set fewer jets.",
+            )  # fmt: skip
         if len(jets.flows) > 1 and jets.short > _UNEVEN:
             weak = min(jets.flows, key=lambda p: (jets.flows[p], p))
             yield Problem(

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from scipy.sparse import csc_array
+from scipy.sparse.linalg import spsolve
 
 from hydrarch.core.basins import shape_of
 from hydrarch.core.catalogue.waters import use_of
@@ -23,6 +25,7 @@ __all__ = [
     "AIR_SPEED",
     "air_carried",
     "alike",
+    "jets_on",
     "loops",
     "overflows",
     "round_flows",
@@ -33,6 +36,7 @@ __all__ = [
 ]
 
 Place = tuple[str, str]
+_SHORT = 1e-3  # m: what has no length loses as much
 AIR_SPEED = 12.0
 """m/s (40 ft/s) that air runs at in a tub's lines at the most: from memory; yours by the blower's maker."""
 
@@ -152,22 +156,69 @@ def round_flows(plan: Plan, lay: Layout) -> dict[str, float]:
 
 
 def air_carried(plan: Plan, lay: Layout) -> dict[str, float]:
-    """The air (m³/s) each run of a tub's air carries: of a tree what the jets beyond it take, of a ring all of it."""
+    """The air (m³/s) each run of a tub's air carries: of a tree what the jets beyond it take, of a ring its share."""
     found: dict[str, float] = {}
     for system in lay.systems.found:
         if system.sort != "air":
             continue
-        graph = Graph[Place](
+        edges = [
             Edge(r, water_at(plan, (x := plan.run_by_id[r]).a), water_at(plan, x.b), lay.lines[r].length) for r in system.runs
-        )
-        ring = {r for ring in graph.rings() for r in ring}
-        jets = {p: what.air for p in system.points if isinstance(what := plan.by_id[p].what, Jet)}
-        reach = graph.from_nodes([(p, "") for p in system.points if isinstance(plan.by_id[p].what, Blower)])
-        for name, air in jets.items():
-            for r in reach.way((name, "air")):
-                found[r] = found.get(r, 0.0) + air
-        found |= dict.fromkeys(ring, sum(jets.values()))
+        ]
+        jets = {(p, "air"): what.air for p in system.points if isinstance(what := plan.by_id[p].what, Jet)}
+        found |= _parted(edges, {(p, "") for p in system.points if isinstance(plan.by_id[p].what, Blower)}, jets)
     return found
+
+
+def _parted(edges: list[Edge[Place]], starts: set[Place], taken: dict[Place, float]) -> dict[str, float]:
+    """What each run carries from where it starts to where it is `taken`, parted as by lines that lose in proportion to length and flow.
+
+    Of a tree it is exact. Of a ring the shorter side is given more than it has: true losses grow faster than the flow, and even it out.
+    """
+    found: dict[str, float] = {}
+    for places, joined in Graph[Place](edges).parts():
+        free = {p: n for n, p in enumerate(p for p in places if p not in starts)}
+        if len(free) in (0, len(places)):
+            continue
+        eases = {e.name: 1 / max(e.length, _SHORT) for e in joined}
+        cells: dict[tuple[int, int], float] = {}
+        for e in joined:
+            for one, two in ((e.a, e.b), (e.b, e.a)):
+                if one in free:
+                    cells[free[one], free[one]] = cells.get((free[one], free[one]), 0.0) + eases[e.name]
+                    if two in free:
+                        cells[free[one], free[two]] = cells.get((free[one], free[two]), 0.0) - eases[e.name]
+        rows, columns = zip(*cells, strict=True)
+        matrix = csc_array((list(cells.values()), (rows, columns)), shape=(len(free), len(free)))
+        heads = np.atleast_1d(spsolve(matrix, np.array([-taken.get(p, 0.0) for p in free])))
+        at = {p: float(heads[n]) for p, n in free.items()}
+        found |= {e.name: abs(at.get(e.a, 0.0) - at.get(e.b, 0.0)) * eases[e.name] for e in joined}
+    return found
+
+
+def jets_on(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[str, str], ...]]:
+    """The jets a run leads to, each with the size of its own end: of its last way the one jet, of what is before it all.
+
+    No line to a jet is smaller than the jet's own end: 2 in of water and 1-1/2 in of air at a large body, an inch of each at a small
+    one; common practice.
+    """
+    found: dict[str, tuple[tuple[str, str], ...]] = {}
+    for system in lay.systems.found:
+        port = "air" if system.sort == "air" else "water"
+        jets = {p: end.split(":")[-1] for p in system.points if (end := _jet_end(plan, p, port))}
+        if not jets or system.sort not in ("air", "circulation"):
+            continue
+        ways = ways_out(plan, lay, system)
+        before = {r for runs in suction_side(plan, system).values() for r in runs}
+        aside = {r for name, way in ways if name not in jets for r in way}
+        found |= {r: tuple(jets.items()) for r in system.runs if r not in before | aside}
+        found |= {r: ((name, jets[name]),) for name, way in ways if name in jets for r in way}
+    return found
+
+
+def _jet_end(plan: Plan, name: str, port: str) -> str | None:
+    point = plan.by_id[name]
+    spec = point.kind.port(point.what, port) if isinstance(point.what, Jet) else None
+    return None if spec is None else plan.end_at(point, spec)
 
 
 def _aired(plan: Plan, lay: Layout) -> dict[str, float]:

@@ -143,6 +143,13 @@ class Meeting:
         """Whether what stands at the point was met in the ground: then it is joined to, and is not ours."""
         return self.existing or (kind_named(self.kind).plain and all(leg.existing for leg in self.legs))
 
+    @property
+    def instead(self) -> str:
+        """What to do where nothing joins what meets."""
+        open_ = self.families and "" in dict(self.ends).values()
+        own = f", or say in Survey what ends {self.name} has: a part is looked for that suits the pipe" if open_ else ""
+        return f"Choose another size or series for one of the runs{own}."
+
     def end_at(self, port: str) -> str:
         """The end a port has, "" where a part is suited to the pipe."""
         return dict(self.ends).get(port, "")

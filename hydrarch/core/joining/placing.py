@@ -392,7 +392,7 @@ class Placing:
         """Note that two things cannot be joined."""
         self.problem(
             "no-way", f"No honest way was found at {self.meeting.name} to join {a} to {b}.",
-            "Choose another size or series for one of the runs.", "stop",
+            self.meeting.instead, "stop",
         )  # fmt: skip
 
 

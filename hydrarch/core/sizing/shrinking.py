@@ -17,13 +17,14 @@ from hydrarch.core.hydraulics.flow import ENOUGH, Trial
 from hydrarch.core.hydraulics.foresight import Foreseen, Part
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.links import Array
+from hydrarch.core.hydraulics.rounds import AIR_SPEED
 from hydrarch.core.plan import Point
 from hydrarch.core.sizing.search import FEW, Hint, Search, Trials, shortest
-from hydrarch.core.units import show_apart
+from hydrarch.core.units import show, show_apart
 
 __all__ = ["Reason", "Why", "shrink"]
 
-Reason: TypeAlias = Literal["fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow", "drain"]
+Reason: TypeAlias = Literal["fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow", "drain", "jet"]
 
 
 class Why(NamedTuple):
@@ -317,6 +318,8 @@ class _Shrinking:
     def _at_smallest(self, i: int) -> Why:
         reach = self.search.reaches[i]
         family = series(reach.options[0].series)
+        if jet := min(filter(None, (self.search.jet(r, reach.options[0]) for r in reach.runs)), default=""):
+            return Why("jet", f"{self.search.plan.names[jet]} takes {reach.options[0].size} itself")
         if reach.options[0] is not family.sizes[0]:
             return Why("rating", f"smaller {family.short} is rated below the pressure at shut-off")
         if self._most[i] <= _FLOWS:
@@ -343,10 +346,14 @@ class _Shrinking:
         search, speed = self.search, float(velocity(most, below.bore))
         if fast is not None and not fast[i]:
             return Why("velocity", f"with {below.size} here another run would be too fast")
-        said, limit = show_apart(speed, search.limit, "velocity", search.plan.units)
+        units = search.plan.units
+        said, limit = show_apart(speed, search.limit, "velocity", units)
         runs = search.reaches[i].runs
         top = max(self.flows.values(), key=lambda t: max(map(t.through, runs)), default=None)
-        says = f"{below.size} would run at {said}, over the limit of {limit}"
+        says = f"{below.size} would run at {said} with {show(most, 'flow', units)}, over the limit of {limit}"
+        if search.lay.systems.sort(runs[0]) == "air":  # its size is reckoned as that of water which runs as much below its limit
+            said, limit = show_apart(speed * AIR_SPEED / search.limit, AIR_SPEED, "velocity", units)
+            says = f"air would run through {below.size} at {said}, over the limit of {limit}"
         return Why("velocity", says, top.model.scenario.id if top is not None else None)
 
     def _forbidden(self, i: int, tried: Trials) -> Why:

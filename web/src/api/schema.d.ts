@@ -2263,11 +2263,13 @@ export interface components {
          * @description A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
          *
          *     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins with. What is drawn
-         *     first lies so, at that `depth` (m).
+         *     first lies so, at that `depth` (m), on a sheet that is `across` (m). `starts` is how a kind of thing begins here where it differs, field by field.
          */
         Beginning: {
             /** About */
             about: string;
+            /** Across */
+            across: number;
             /** Bench */
             bench: string;
             /** Conditions */
@@ -2287,6 +2289,12 @@ export interface components {
             practices: string[];
             /** Source */
             source: string;
+            /** Starts */
+            starts: {
+                [key: string]: {
+                    [key: string]: string | number;
+                };
+            };
             /** Things */
             things: string[];
             /** Title */
@@ -2581,7 +2589,7 @@ export interface components {
              * Limit
              * @enum {string}
              */
-            limit: "fixed" | "velocity" | "pressure" | "rating" | "smallest" | "largest" | "no flow" | "drain";
+            limit: "fixed" | "velocity" | "pressure" | "rating" | "smallest" | "largest" | "no flow" | "drain" | "jet";
             /** Run */
             run: string;
             /** Says */

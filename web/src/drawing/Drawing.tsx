@@ -56,7 +56,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       : [...inside, ...waters, ...cornersOf(edited.underlay)];
   }, [shown, cut, how, edited.underlay, rims]);
   const key = `${job.id} ${JSON.stringify(how)} ${detail?.name ?? ""}`;
-  const { view, fitAll, ...moves } = useView(frame, carried, fitted, key, placed);
+  const across = reference.beginnings.find((b) => b.about === edited.about)?.across;
+  const { view, fitAll, ...moves } = useView(frame, carried, fitted, key, placed, across);
   const { zoomBy } = moves;
   const hands = useDrawing({ view, how, shown, editable: stage === "survey", ...moves });
   const { lifted } = hands;

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api } from "../api/client";
 import type { ProfilePoint } from "../api/types";
 import { useReadyJob, useSaved } from "../job/hooks";
-import { isOutlet, isSource, nameOf } from "../job/kinds";
+import { isEnd, isOutlet, isSource, nameOf } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import { Pick } from "../ui/parts";
 import { FOOT, niceStep } from "./geometry";
@@ -19,7 +19,8 @@ export function ProfileStrip({ scenario }: { scenario: string }) {
   const piped = new Set(plan.runs.flatMap((r) => [r.a.point, r.b.point]));
   const along = plan.points.filter((p) => piped.has(p.id));
   const known = new Set(along.map((p) => p.id));
-  const worst = flow?.worst ?? along.filter((p) => isOutlet(reference, p)).at(-1)?.id ?? along.at(-1)?.id ?? "";
+  const last = along.filter((p) => isOutlet(reference, p)).at(-1) ?? along.filter((p) => isEnd(reference, p)).at(-1);
+  const worst = flow?.worst ?? last?.id ?? along.at(-1)?.id ?? "";
   const b = stop && known.has(stop) ? stop : worst;
   const line = derived.lines.systems.find((s) => s.points.includes(b));
   const sources = along.filter((p) => isSource(reference, p));

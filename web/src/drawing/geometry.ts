@@ -19,15 +19,15 @@ export const toWorld = (v: View, p: Spot): Spot => ({
   y: (v.h / 2 - p.y) / v.scale + v.cy,
 });
 
-/** The view that shows every point with a margin in pixels. */
-export function fit(points: readonly Spot[], w: number, h: number): View {
+/** The view that shows every point with a margin in pixels; a sheet so many metres across where there is none yet. */
+export function fit(points: readonly Spot[], w: number, h: number, across = 67): View {
   const margin = Math.min(70, w * 0.11);
-  if (!points.length) return { scale: 12, cx: 20, cy: 14, w, h };
+  if (!points.length) return { scale: w / across, cx: across * 0.3, cy: across * 0.2, w, h };
   const xs = points.map((p) => p.x);
   const ys = points.map((p) => p.y);
   const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
   const room = (side: number) => Math.max(40, side - 2 * margin);
-  const least = points.length < 2 ? 4 : 0.5; // m across: a manifold fills the view, a thing by itself does not
+  const least = points.length < 2 ? Math.min(4, across / 2) : 0.5; // m across: a manifold fills the view, a thing by itself does not
   const scale = Math.min(room(w) / Math.max(x1 - x0, least), room(h) / Math.max(y1 - y0, least), 600);
   return { scale, cx: (x0 + x1) / 2, cy: (y0 + y1) / 2, w, h };
 }

@@ -3,7 +3,8 @@ import { BEYOND, fit, pan, type Spot, toScreen, toWorld, type View, zoom } from 
 
 /**
  * The part of the plan that is shown: it fits the plan once, then follows the wheel, the fingers and the buttons. Where something was
- * `placed` by its numbers and lies beyond it, it fits the plan again.
+ * `placed` by its numbers it fits the plan again, unless a hand has moved it since and the thing is in it. A job with nothing drawn begins
+ * so many metres `across`.
  *
  * A dragging hand glides what is drawn (`carried`) as it stands, a sheet of its own to whoever puts it on the screen; it is drawn anew when the hand lets go, or has gone so far
  * that what lies beyond the edges is wanted.
@@ -14,10 +15,12 @@ export function useView(
   points: readonly Spot[],
   key: string,
   placed: number,
+  across: number | undefined,
 ) {
   const [view, setView] = useState<View>({ scale: 8, cx: 0, cy: 0, w: 0, h: 0 });
   const glided = useRef<Spot>({ x: 0, y: 0 });
   const fitted = useRef("");
+  const moved = useRef(false);
 
   useEffect(() => {
     const element = frame.current;
@@ -33,13 +36,15 @@ export function useView(
   useEffect(() => {
     if (view.w > 0 && fitted.current !== key) {
       fitted.current = key;
-      setView(fit(points, view.w, view.h));
+      moved.current = false;
+      setView(fit(points, view.w, view.h, across));
     }
-  }, [view.w, view.h, key, points]);
+  }, [view.w, view.h, key, points, across]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: looked at when something was placed, not while it is dragged
   useEffect(() => {
-    if (placed && !points.every((p) => inView(view, p))) setView(fit(points, view.w, view.h));
+    if (placed && !(moved.current && points.every((p) => inView(view, p))))
+      setView(fit(points, view.w, view.h, across));
   }, [placed]);
 
   useEffect(() => {
@@ -48,6 +53,7 @@ export function useView(
     const wheel = (e: WheelEvent) => {
       e.preventDefault();
       const box = element.getBoundingClientRect();
+      moved.current = true;
       setView((v) => zoom(v, Math.exp(-e.deltaY * 0.0015), { x: e.clientX - box.left, y: e.clientY - box.top }));
     };
     element.addEventListener("wheel", wheel, { passive: false });
@@ -68,6 +74,7 @@ export function useView(
   };
 
   const glide = (dx: number, dy: number) => {
+    moved.current = true;
     const { x, y } = glided.current;
     glided.current = { x: x + dx, y: y + dy };
     if (Math.abs(x + dx) > view.w * BEYOND || Math.abs(y + dy) > view.h * BEYOND) settle();
@@ -78,14 +85,22 @@ export function useView(
     view,
     glide,
     settle,
-    fitAll: () => setView((v) => fit(points, v.w, v.h)),
+    fitAll: () => {
+      moved.current = false;
+      setView((v) => fit(points, v.w, v.h, across));
+    },
     /** Zoom about a place, or bring that place to the middle while zooming. */
-    zoomBy: (factor: number, about?: Spot, centred = false) =>
+    zoomBy: (factor: number, about?: Spot, centred = false) => {
+      moved.current = true;
       setView((v) => {
         const to = zoom(v, factor, about ?? { x: v.w / 2, y: v.h / 2 });
         return centred && about ? { ...to, ...centre(v, about) } : to;
-      }),
-    panBy: (dx: number, dy: number) => setView((v) => pan(v, dx, dy)),
+      });
+    },
+    panBy: (dx: number, dy: number) => {
+      moved.current = true;
+      setView((v) => pan(v, dx, dy));
+    },
   };
 }
 

@@ -1,6 +1,6 @@
 import type { NodeView, OwnThing, Plan, Point, Reference, Run, RunEnd, Scenario, What } from "../api/types";
 import type { Derived } from "./derived";
-import { isOutlet, isSource, kindOf, newWhat, portFor } from "./kinds";
+import { airy, isOutlet, isSource, kindOf, newWhat, portFor } from "./kinds";
 
 /**
  * Edits of a plan: each takes a plan and gives a new one, and leaves the old one alone.
@@ -45,7 +45,8 @@ export type SetDown = string | OwnThing;
 
 export function addPoint(plan: Plan, reference: Reference, down: SetDown, at: Spot): [Plan, Point] {
   const own = typeof down === "string" ? null : down;
-  const what = typeof down === "string" ? newWhat(reference, down) : down.what;
+  const begun = own ? undefined : beginning(plan, reference)?.starts[String(down)];
+  const what = typeof down === "string" ? { ...newWhat(reference, down), ...begun } : down.what;
   const spec = kindOf(reference, what);
   const id = numbered(used(plan, reference.reserved), spec?.letter ?? "P");
   const same = plan.points.filter((p) => (own ? p.name.startsWith(own.name) : p.what.kind === what.kind)).length;
@@ -93,7 +94,9 @@ export function changeKind(plan: Plan, reference: Reference, id: string, what: W
       const point = next.points.find((p) => p.id === id);
       if (run[side].point !== id || !point) continue;
       const comes = lines.comes_by[run.id] || "a";
-      const port = portFor(reference, next, point, comes === side ? "out" : "in");
+      const far = run[side === "a" ? "b" : "a"];
+      const air = airy(reference, next, far.point, far.port);
+      const port = portFor(reference, next, point, comes === side ? "out" : "in", air);
       next = changeRun(next, run.id, { [side]: { ...run[side], port } });
     }
   return next;
@@ -106,11 +109,12 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
   if (!a || !b || from === to || there) return [plan, null];
   const last = [...plan.runs].reverse().find((r) => [r.a.point, r.b.point].some((p) => p === from || p === to));
   const backward = fed(reference, lines, b) && !fed(reference, lines, a);
+  const air = [from, to].some((id) => airy(reference, plan, id));
   const id = runId(plan);
   const run: Run = {
     id,
-    a: { id: `${id}a`, point: from, port: portFor(reference, plan, a, backward ? "in" : "out") },
-    b: { id: `${id}b`, point: to, port: portFor(reference, plan, b, backward ? "out" : "in") },
+    a: { id: `${id}a`, point: from, port: portFor(reference, plan, a, backward ? "in" : "out", air) },
+    b: { id: `${id}b`, point: to, port: portFor(reference, plan, b, backward ? "out" : "in", air) },
     situation: last?.situation ?? (beginning(plan, reference)?.lies as Run["situation"] | undefined) ?? "buried",
     series: last?.series ?? null,
     size: null,
@@ -298,9 +302,16 @@ export function splitRun(
     ["b", "c", "d", "e", "f"].map((s) => `${id}${s}`).find((e) => !taken.has(e)) ?? numbered(taken, `${id}-`);
   const comes = lines.comes_by[id] || "a";
   const ports = withPoint.runs.filter((r) => r.id !== id);
-  const inlet = portFor(reference, { ...withPoint, runs: ports }, placed, comes === "a" ? "in" : "out");
+  const air = [run.a, run.b].some((e) => airy(reference, plan, e.point, e.port));
+  const inlet = portFor(reference, { ...withPoint, runs: ports }, placed, comes === "a" ? "in" : "out", air);
   const first: Run = { ...run, b: { id: near, point: point.id, port: inlet }, measured_length: null, coupled: false };
-  const outlet = portFor(reference, { ...withPoint, runs: [...ports, first] }, placed, comes === "a" ? "out" : "in");
+  const outlet = portFor(
+    reference,
+    { ...withPoint, runs: [...ports, first] },
+    placed,
+    comes === "a" ? "out" : "in",
+    air,
+  );
   const rest: Run = {
     ...run,
     id: second,

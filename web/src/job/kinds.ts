@@ -8,6 +8,8 @@ export const kindOf = (reference: Reference, what: What): KindView | undefined =
 /** A place of the line that is no thing: where pipes meet or turn. */
 export const isPlain = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "line";
 export const isOutlet = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "outlet";
+/** Where water comes back to its body, as at a jet or a return. */
+export const isEnd = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "end";
 export const isSource = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "source";
 /** Whether pipe comes to a thing: not to a mark, nor to a body of water itself. */
 export const isPiped = (reference: Reference, p: Point): boolean =>
@@ -49,13 +51,31 @@ export function portsOf(reference: Reference, what: What): PortView[] {
 /** The end a port has in a market where a crew says nothing else: "" where a part is taken that suits the pipe. */
 export const givenEnd = (port: PortView, market: Market): string => port.given[market] ?? "";
 
+/** Whether what is drawn from a thing, or from its end where a run comes to one, is a line of air: all that it leads to has ports for air. */
+export function airy(reference: Reference, plan: Plan, id: string, port = "", seen = new Set<string>()): boolean {
+  const point = plan.points.find((p) => p.id === id);
+  if (!point || seen.has(id)) return false;
+  seen.add(id);
+  const ports = portsOf(reference, point.what);
+  const air = ports.filter((p) => p.role === "air");
+  if (air.length) return air.length === ports.length || air.some((p) => p.name === port);
+  return plan.runs.some(({ a, b }) =>
+    [
+      [a, b],
+      [b, a],
+    ].some(([here, there]) => here?.point === id && there && airy(reference, plan, there.point, there.port, seen)),
+  );
+}
+
 /**
- * The port of a thing that a new run comes to: one that is free, on the side water comes in or goes out.
+ * The port of a thing that a new run comes to: one that is free, for what the run carries, on the side water comes in or goes out.
  *
  * Where the thing has none that fits, its first: the core says what is wrong with it.
  */
-export function portFor(reference: Reference, plan: Plan, point: Point, side: "in" | "out"): string {
-  const ports = portsOf(reference, point.what);
+export function portFor(reference: Reference, plan: Plan, point: Point, side: "in" | "out", air: boolean): string {
+  const all = portsOf(reference, point.what);
+  const fitting = all.filter((p) => (p.role === "air") === air);
+  const ports = fitting.length ? fitting : all;
   const taken = (name: string) =>
     plan.runs.flatMap((r) => [r.a, r.b]).filter((e) => e.point === point.id && e.port === name).length;
   const free = ports.filter((p) => p.takes === 0 || taken(p.name) < p.takes);
