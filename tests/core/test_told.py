@@ -4,11 +4,14 @@ import unittest
 
 from pydantic import ValidationError
 
+from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.cutting.bill import joints_per_quart
+from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.making.fusion import fused_joint
 from hydrarch.core.plan import Plan
-from hydrarch.demo import thistledown
+from hydrarch.demo import herb_bank, thistledown
+from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
 from hydrarch.formats.explained import explain
 from tests.core.plans import draw, make_plan, point
 
@@ -116,6 +119,33 @@ class Lists(unittest.TestCase):
         rows = {r.item: r for r in derive(thistledown()).bill if r.group == "equipment"}
         self.assertEqual({k: r.count for k, r in rows.items()}, {"well_pump": 1, "sprinkler": 4, "tap": 2, "valve box": 2})
         self.assertIn("Tap 1", rows["tap"].detail)
+
+    def test_a_valve_beside_a_filter_is_no_filter(self) -> None:
+        """A filter or preventer with ends of its own is bought, whatever valves and unions stand beside it; one that is a part of the catalogue is bought as that."""
+        own = {"in": "solvent:socket:2", "out": "solvent:socket:2"}
+        for kind in ("filter", "backflow"):
+            for service in ("both", "unions", "none"):
+                for ports in (own, {}):
+                    spots = [point("K", 0, 0, "tank"), {**point("F", 5, 0, kind), "ports": ports}, point("T", 12, 0, "tap")]
+                    done = derive(draw(spots, [("K", "F"), ("F", "T")], practices={"service": service}))
+                    with self.subTest(kind=kind, service=service, own=bool(ports)):
+                        self.assertEqual([r.count for r in done.bill if r.item == kind], [1] if ports else [])
+                        placed = {fitting(p.fitting).family for p in done.assembly.parts if p.point == "F"}
+                        self.assertEqual(bool(placed & set(kind_named(kind).families)), not ports)
+
+    def test_all_that_stands_on_a_drawing_is_bought_once(self) -> None:
+        """Of each kind in the demo's jobs: so many as stand there, by themselves or as parts of the catalogue, but for what is met in the ground."""
+        for make in (thistledown, herb_bank, swimming_pond, cedar_tub, show_tank):
+            done = derive(make())
+            bought = {r.item: r.count for r in done.bill if r.group == "equipment"}
+            parts: dict[str, set[str]] = {}
+            for part in done.assembly.parts:
+                parts.setdefault(part.point, set()).add(fitting(part.fitting).family)
+            for name in ("filter", "pump", "valve", "check_valve", "union", "heater", "blower", "jet", "skimmer", "backflow", "regulator"):
+                mine = [p for p in done.plan.points if p.what.kind == name and p.existing is None]
+                as_parts = sum(bool(parts.get(p.id, set()) & set(p.kind.families)) for p in mine)
+                with self.subTest(job=make.__name__, kind=name):
+                    self.assertEqual(bought.get(name, 0) + as_parts, len(mine))
 
     def test_cement_beyond_the_table(self) -> None:
         """A socket larger than the table takes more cement, not the table's last figure."""

@@ -17,12 +17,13 @@ from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.cutting.dripparts import drip_parts, in_line_count
+from hydrarch.core.joining.meeting import stands_as
 from hydrarch.core.joining.records import Assembly, parts_list
 from hydrarch.core.kinds.basins import Bulkhead, BulkheadIn, Standpipe
 from hydrarch.core.kinds.devices import Valve
 from hydrarch.core.kinds.equipment import Equipment
 from hydrarch.core.kinds.sources import Mains, Tank
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Plan, Point
 from hydrarch.core.remember import remembered
 from hydrarch.core.units import show, size_value
 
@@ -32,7 +33,6 @@ QUART = 9.46352946e-4
 _OPEN = 0.1  # m of depth beyond which a valve is in the ground
 _GREASE = 4.0  # g of lubricant for each inch of size; from memory
 _BOUGHT = ("source", "outlet", "device", "end", "drain")
-_JOINS_ONLY = ("elbow", "tee", "coupling", "adapter", "bushing", "nipple", "stub", "union")
 TAPE_WRAPS = {"five": 5, "several": 6, "ten": 9, "paste": 0}
 """Wraps of tape by the crew's practice; common practice."""
 
@@ -104,13 +104,15 @@ def _control(plan: Plan, wire: Wire | None) -> list[BillRow]:
 
 def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
     """What stands on the drawing and is no fitting of ours: pumps, vessels, heads, regulators, with where they stand. No price is known."""
-    stands = {p.point for p in assembly.parts if fitting(p.fitting).family not in _JOINS_ONLY}
+    placed: dict[str, set[str]] = {}
+    for part in assembly.parts:
+        placed.setdefault(part.point, set()).add(fitting(part.fitting).family)
     found: dict[tuple[str, str], list[str]] = {}
     for p in plan.points:
         if (
             p.existing is None
             and p.kind.role in _BOUGHT
-            and not (p.kind.families and p.id in stands)
+            and not _stands(p, placed.get(p.id, set()))
             and not isinstance(p.what, (Tank, Mains, Bulkhead, BulkheadIn, Standpipe))
         ):
             called = p.what.what.strip() if isinstance(p.what, Equipment) else ""
@@ -119,6 +121,12 @@ def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
         BillRow("equipment", kind, title, len(where), "", ", ".join(where[:6]) + (" …" if len(where) > 6 else ""))
         for (kind, title), where in sorted(found.items())
     ]
+
+
+def _stands(point: Point, families: set[str]) -> bool:
+    """Whether a part of ours stands for a thing, so that the thing itself is not bought; a valve beside it does not."""
+    own = {*stands_as(point.what), *point.kind.families}
+    return bool(families & own) or ("check valve" in own and "spring check valve" in families)
 
 
 def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, count: int, detail: str) -> BillRow:

@@ -9,11 +9,13 @@ type EndPickProps = {
   usual?: string;
   /** The systems and genders to choose from; all where it is empty. */
   from?: readonly string[];
+  /** The size it begins with where its system has it: that of the usual one, or of the pipe that comes to it. */
+  like?: string;
   onValue: (end: string | null) => void;
 };
 
 /** The end of a port: of which system and gender, and of which size. */
-export function EndPick({ label, value, usual, from = [], onValue }: EndPickProps) {
+export function EndPick({ label, value, usual, from = [], like = "1", onValue }: EndPickProps) {
   const { ends } = useReference();
   const offered = from.length ? ends.filter((e) => from.includes(e.name)) : ends;
   const parts = (value ?? "").split(":");
@@ -22,7 +24,8 @@ export function EndPick({ label, value, usual, from = [], onValue }: EndPickProp
   const take = (name: string) => {
     const found = offered.find((e) => e.name === name);
     if (!found) return onValue(null);
-    onValue(`${name}:${found.sizes.includes(size) ? size : (found.sizes.find((s) => s === "1") ?? found.sizes[0])}`);
+    const first = [size, like, "1"].find((s) => found.sizes.includes(s)) ?? found.sizes[0];
+    onValue(`${name}:${first}`);
   };
   return (
     <div className="col-span-2 grid grid-cols-[2fr_1fr] gap-2">

@@ -9,7 +9,7 @@ import { EndPick } from "../EndPick";
 
 /** The ports of a thing: what comes to each, and its end where the crew knows better than the kind. */
 export function Ports({ point }: { point: Point }) {
-  const { plan } = useReadyJob();
+  const { plan, derived } = useReadyJob();
   const reference = useReference();
   const edit = useJob((s) => s.edit);
   const ports = portsOf(reference, point.what).filter((p) => p.ends.length > 0);
@@ -24,7 +24,7 @@ export function Ports({ point }: { point: Point }) {
       const [near, far] = r.a.point === point.id ? [r.a, r.b] : r.b.point === point.id ? [r.b, r.a] : [null, null];
       const there = far && plan.points.find((p) => p.id === far.point);
       const mine = near && (near.port === port || ports.length === 1);
-      return mine && there ? [nameOf(reference, there)] : [];
+      return mine && there ? [{ name: nameOf(reference, there), size: derived.sizes.choices[r.id]?.size }] : [];
     });
   return (
     <section aria-label="Ports">
@@ -35,10 +35,11 @@ export function Ports({ point }: { point: Point }) {
         return (
           <div key={p.name} className="mb-1.5">
             <EndPick
-              label={`${p.title}${from.length ? `, from ${from.join(" and ")}` : ", free"}`}
+              label={`${p.title}${from.length ? `, from ${from.map((f) => f.name).join(" and ")}` : ", free"}`}
               value={point.ports[p.name] ?? null}
               usual={given ? `usual: ${words(given)}` : "a part that suits the pipe"}
               from={p.ends}
+              like={given.split(":")[2] ?? from.find((f) => f.size)?.size}
               onValue={(end) => edit((plan) => choosePort(plan, point.id, p.name, end))}
             />
           </div>
