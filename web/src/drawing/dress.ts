@@ -1,7 +1,7 @@
 import type { Joint, JointState, Plan, Readiness, Reference, Stage, StateName } from "../api/types";
 import type { Derived } from "../job/derived";
 import { isOutlet, isPlain } from "../job/kinds";
-import type { Formatter } from "../ui/format";
+import { type Formatter, lies } from "../ui/format";
 
 /** What the one drawing wears in each stage: the words at points and runs, and how joints are shown. */
 
@@ -27,8 +27,9 @@ export function dress(worn: Worn): Dress {
   const { stage, plan } = worn;
   const points: Dress["points"] = new Map();
   const runs: Dress["runs"] = new Map();
+  const flat = new Set(plan.points.map((p) => p.ground)).size < 2;
   for (const p of plan.points) {
-    const words = pointWords(worn, p);
+    const words = pointWords(worn, p, flat);
     if (words.lines.length) points.set(p.id, words);
   }
   for (const r of plan.runs) {
@@ -42,18 +43,23 @@ export function dress(worn: Worn): Dress {
   return { points, runs, joints: stage === "join" || stage === "make" || stage === "prove" || stage === "keep" };
 }
 
-function pointWords({ stage, derived, reference, format, scenario }: Worn, p: Plan["points"][number]): Words {
+/** The words at a point; levels only where the ground is not `flat`, all of one level. */
+function pointWords(worn: Worn, p: Plan["points"][number], flat: boolean): Words {
+  const { stage, derived, reference, format, scenario } = worn;
   if (p.what.kind === "mark") {
     const deep = ["cable", "other pipe"].includes(String(p.what.what));
-    return { lines: [p.name || p.id, ...(deep ? [`${format(p.depth, "depth")} deep`] : [])] };
+    return { lines: [p.name || p.id, ...(deep ? [lies(format, p.depth)] : [])] };
   }
   const water = derived.lines.waters[p.id];
   if (water) return { lines: [p.name || p.id, `${format(water.level - water.bottom, "length")} of water`] };
   const plain = isPlain(reference, p);
   const lines = plain ? [] : [p.name || p.id];
   let tone: string | undefined;
-  if (stage === "survey")
-    lines.push(plain ? format(p.ground, "level") : `${format(p.ground, "level")}, ${format(p.depth, "depth")} deep`);
+  if (stage === "survey") {
+    const levels = flat ? [] : [format(p.ground, "level")];
+    const told = plain || !p.depth ? levels : [...levels, lies(format, p.depth)];
+    if (told.length) lines.push(told.join(", "));
+  }
   if (stage === "size") {
     const flow = derived.sizes.flows[scenario];
     const out = flow?.outlets[p.id];

@@ -81,3 +81,7 @@ export function clockTime(seconds: number): string {
 
 /** A price, in whatever the shop counts in. */
 export const money = (value: number): string => value.toFixed(2);
+
+/** How deep a thing lies, in words; above the ground it is so much up. */
+export const lies = (format: Formatter, depth: number): string =>
+  depth < 0 ? `${format(-depth, "depth")} up` : `${format(depth, "depth")} deep`;

@@ -5,7 +5,7 @@ import type { AsLaid as Laid } from "../../api/types";
 import { useReadyJob, useSaved, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useFormat } from "../../ui/context";
-import { clockTime } from "../../ui/format";
+import { clockTime, lies } from "../../ui/format";
 import { Box, Button, Heading } from "../../ui/parts";
 
 const FEW = 12;
@@ -62,7 +62,7 @@ function Row({ joint }: { joint: Laid }) {
           </b>
         )}
         <span className="block text-[13px] text-muted">
-          {format(joint.depth, "depth")} deep, {joint.by}, {clockTime(joint.at)}
+          {lies(format, joint.depth)}, {joint.by}, {clockTime(joint.at)}
           {joint.proved_at ? `, proved ${clockTime(joint.proved_at)}` : ", not proved"}
         </span>
       </button>
