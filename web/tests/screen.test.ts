@@ -159,6 +159,10 @@ test("an emitter's flow is told by the hour and a well's depth in feet, also whe
 
 test("the grid of a job is in its own units", () => {
   assert.equal(usualGrid("us"), 0.3048);
+  assert.deepEqual(
+    [usualGrid("metric"), usualGrid("metric", 20), usualGrid("metric", 4), usualGrid("us", 8), usualGrid("us", 0.1)],
+    [1, 0.5, 0.1, 6 * 0.0254, 0.01],
+  );
   assert.deepEqual(snap({ x: 2, y: 0.2 }, { grid: usualGrid("us"), angle: false }, null), { x: 2.1336, y: 0.3048 });
 });
 

@@ -93,7 +93,10 @@ export const GRIDS: Record<UnitSystem, readonly (readonly [number, string])[]> =
 };
 
 /** The grid of a job where nobody chose another. */
-export const usualGrid = (system: UnitSystem): number => (system === "us" ? FOOT : 1);
+export const usualGrid = (system: UnitSystem, across = 80): number => {
+  const most = Math.min(across / 40, system === "us" ? FOOT : 1);
+  return GRIDS[system].filter(([step]) => step <= most + 1e-9).at(-1)?.[0] ?? 0.01;
+};
 
 /** Bring a place to the grid, or to a multiple of 45° from where the line comes from. */
 export function snap(at: Spot, settings: Snap, from: Spot | null): Spot {

@@ -1,6 +1,7 @@
 import { create } from "zustand";
-import type { Plan, UnitSystem } from "../api/types";
+import type { Plan } from "../api/types";
 import type { SetDown } from "../job/edits";
+import { useReference } from "../ui/context";
 import { type Snap, type Spot, usualGrid } from "./geometry";
 
 /** The tool in hand while drawing. */
@@ -55,8 +56,9 @@ export const useTools = create<State>((set) => ({
   carry: (carried) => set({ carried, tool: { kind: "part", part: carried } }),
 }));
 
-/** The snapping in force in a job of these units. */
-export function useSnap(system: UnitSystem): Snap {
+/** The snapping in force in a job: the usual grid is of its units, and as fine as the sheet it began on. */
+export function useSnap({ units, about }: Pick<Plan, "units" | "about">): Snap {
   const { grid, angle, line } = useTools((s) => s.snap);
-  return { grid: grid === "usual" ? usualGrid(system) : grid, angle, line };
+  const across = useReference().beginnings.find((b) => b.about === about)?.across;
+  return { grid: grid === "usual" ? usualGrid(units, across) : grid, angle, line };
 }

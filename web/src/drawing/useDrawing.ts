@@ -50,7 +50,7 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
   const selected = useJob((s) => s.selected);
   const { tool, take, cursor, setCursor, chosen, choose } = useTools();
   const { says, ask } = useAsked();
-  const snapping = useSnap(plan.units);
+  const snapping = useSnap(plan);
   const holding = useRef<ReturnType<typeof setTimeout>>(undefined);
   const drag = useRef<Drag | null>(null);
   const touches = useRef(new Map<number, Spot>());

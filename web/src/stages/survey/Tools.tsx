@@ -30,9 +30,9 @@ export function Tools() {
   const reference = useReference();
   const { tool, take, snap, setSnap, group, setGroup, carried } = useTools();
   const { system } = useFormat();
-  const snapping = useSnap(system);
   const { undo, redo, history } = useJob();
   const { plan } = useReadyJob();
+  const snapping = useSnap(plan);
   const book = useQuery({ queryKey: ["book"], queryFn: api.book });
   const own = book.data?.things ?? [];
   const assemblies = book.data?.assemblies ?? [];
