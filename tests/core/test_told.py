@@ -140,8 +140,20 @@ class Lists(unittest.TestCase):
             bought = {r.item: r.count for r in done.bill if r.group == "equipment"}
             parts: dict[str, set[str]] = {}
             for part in done.assembly.parts:
-                parts.setdefault(part.point, set()).add(fitting(part.fitting).family)
-            for name in ("filter", "pump", "valve", "check_valve", "union", "heater", "blower", "jet", "skimmer", "backflow", "regulator"):
+                parts.setdefault(part.point or "", set()).add(fitting(part.fitting).family)
+            for name in (
+                "filter",
+                "pump",
+                "valve",
+                "check_valve",
+                "union",
+                "heater",
+                "blower",
+                "jet",
+                "skimmer",
+                "backflow",
+                "regulator",
+            ):
                 mine = [p for p in done.plan.points if p.what.kind == name and p.existing is None]
                 as_parts = sum(bool(parts.get(p.id, set()) & set(p.kind.families)) for p in mine)
                 with self.subTest(job=make.__name__, kind=name):

@@ -106,7 +106,7 @@ def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
     """What stands on the drawing and is no fitting of ours: pumps, vessels, heads, regulators, with where they stand. No price is known."""
     placed: dict[str, set[str]] = {}
     for part in assembly.parts:
-        placed.setdefault(part.point, set()).add(fitting(part.fitting).family)
+        placed.setdefault(part.point or "", set()).add(fitting(part.fitting).family)
     found: dict[tuple[str, str], list[str]] = {}
     for p in plan.points:
         if (
