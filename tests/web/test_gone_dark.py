@@ -7,6 +7,7 @@ import tempfile
 import time
 from pathlib import Path
 
+import httpx2
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
@@ -105,3 +106,46 @@ class GoneDark(Browsing):
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["units"], "us")
         self.assertEqual(len(self.api("GET", f"/jobs/{job}/export/job")["events"]), kept + 1)
         self.assertEqual(len(self.api("GET", f"/jobs/{job}/photos")), 1)
+
+    def test_drawn_in_another_job(self) -> None:
+        """A drawing that was changed with no signal is sent when there is one, whatever job is open by then; until then the header tells of it, by name."""
+        page = self.page
+        job, other = self.fresh_demo(), self.copy("thistledown-yard")
+        was = self.api("GET", f"/jobs/{job}")["revision"]
+        self.open(other, "survey")
+        self.along(page)
+        self.open(job, "survey")
+        self.along(page)
+        self.context.set_offline(True)
+        page.get_by_role("button", name=re.compile("^Units:")).click()
+        expect(page.get_by_role("status").filter(has_text="the drawing is kept here")).to_be_visible()
+        page.goto(f"/job/{other}/survey")
+        expect(page.get_by_role("status").filter(has_text="the drawing of another job is kept here")).to_be_visible()
+        page.get_by_role("button", name="What waits").click()
+        expect(page.get_by_role("dialog")).to_contain_text("The changed drawing waits")
+        page.get_by_role("button", name="Close").click()
+        self.context.set_offline(False)
+        expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["units"], "us")
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["revision"], was + 1)
+
+    def test_drawn_in_a_job_that_was_deleted(self) -> None:
+        """What was drawn with no signal in a job that somebody deleted for good is not lost: it is told, and kept as a job of its own."""
+        page = self.page
+        job = self.copy("thistledown-yard")
+        self.open(job, "survey")
+        self.along(page)
+        self.context.set_offline(True)
+        page.get_by_role("button", name=re.compile("^Units:")).click()
+        expect(page.get_by_role("status").filter(has_text="the drawing is kept here")).to_be_visible()
+        httpx2.delete(f"{self.server}/api/jobs/{job}", timeout=30)
+        self.context.set_offline(False)
+        page.goto("/")
+        expect(page.get_by_text("One thing waits on this device for the server.")).to_be_visible()
+        page.get_by_role("button", name="What waits").click()
+        expect(page.get_by_role("dialog")).to_contain_text("is of a job that was deleted")
+        page.get_by_role("button", name="Keep it as a new job").click()
+        expect(page.get_by_role("navigation", name="Stages")).to_be_visible()
+        made = page.url.split("/job/")[1].split("/")[0]
+        self.assertEqual(self.api("GET", f"/jobs/{made}")["plan"]["units"], "us")
+        expect(page.get_by_role("button", name="What waits")).to_have_count(0)

@@ -8,7 +8,9 @@ import { BookPage } from "./app/BookPage";
 import { Home } from "./app/Home";
 import { Elsewhere, OpenJob } from "./app/OpenJob";
 import { RefusedEvents } from "./app/Refused";
+import { WaitingBar } from "./app/Waits";
 import { Questions } from "./bench/Questions";
+import { wireLeft } from "./job/leftBehind";
 import { wirePhotos } from "./job/photoBox";
 import { takeAlong } from "./job/takeAlong";
 import "./app/theme.css";
@@ -24,6 +26,7 @@ const queries = new QueryClient({
 showTheme();
 takeAlong();
 wirePhotos();
+wireLeft();
 openOffline();
 
 const root = document.getElementById("root");
@@ -32,6 +35,7 @@ if (root)
     <StrictMode>
       <QueryClientProvider client={queries}>
         <RefusedEvents />
+        <WaitingBar />
         <Switch>
           <Route path="/">
             <Home />

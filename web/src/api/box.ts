@@ -12,15 +12,14 @@ const tried = opening<Box>("hydrarch.spilt", 1, (db) => void db.createObjectStor
 export const box: Second = {
   all: () =>
     tried(async (db) => {
-      const { store } = db.transaction("spilt");
-      const [keys, texts] = await Promise.all([store.getAllKeys(), store.getAll()]);
+      const { store, done } = db.transaction("spilt");
+      const [keys, texts] = await Promise.all([store.getAllKeys(), store.getAll(), done]);
       return keys.map((key, n) => [key, texts[n] ?? ""] as const);
     }, []),
   put: (key, text) =>
     tried(async (db) => {
       const kept = db.transaction("spilt", "readwrite", { durability: "strict" });
-      await kept.store.put(text, key);
-      await kept.done;
+      await Promise.all([kept.store.put(text, key), kept.done]); // an end of its own would be nobody's fault
       return true;
     }, false),
   drop: (key) => tried((db) => db.delete("spilt", key), undefined),

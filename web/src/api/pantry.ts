@@ -62,8 +62,7 @@ export const dropJob = (id: string): Promise<void> => tried((db) => db.delete("j
 export const keepPhoto = (photo: WaitingPhoto): Promise<boolean> =>
   tried(async (db) => {
     const kept = db.transaction("photos", "readwrite", { durability: "strict" });
-    await kept.store.put(photo);
-    await kept.done;
+    await Promise.all([kept.store.put(photo), kept.done]);
     return true;
   }, false);
 export const keptPhotos = (): Promise<WaitingPhoto[]> => tried((db) => db.getAll("photos"), []);
@@ -74,8 +73,10 @@ export const throwOutOld = (now: number): Promise<void> =>
   tried(async (db) => {
     for (const store of ["answers", "jobs"] as const) {
       const both = db.transaction(store, "readwrite");
-      for (let cursor = await both.store.openCursor(); cursor; cursor = await cursor.continue())
-        if (cursor.value.at < now - OLDEST) await cursor.delete();
-      await both.done;
+      const sweep = async () => {
+        for (let cursor = await both.store.openCursor(); cursor; cursor = await cursor.continue())
+          if (cursor.value.at < now - OLDEST) await cursor.delete();
+      };
+      await Promise.all([sweep(), both.done]);
     }
   }, undefined);

@@ -3,6 +3,7 @@ import { goOver, trusted, useOffline } from "../api/offline";
 import { useSignal } from "../api/signal";
 import { useBox, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
+import { useLeft } from "../job/leftBehind";
 import { useCrew } from "../job/Person";
 import { usePhotoBox } from "../job/photoBox";
 import type { Saving } from "../job/sync";
@@ -10,6 +11,7 @@ import { clockTime } from "../ui/format";
 import { Button } from "../ui/parts";
 import { useTheme } from "../ui/theme";
 import { Others } from "./Others";
+import { Waits } from "./Waits";
 
 const waits: Record<Exclude<Saving, "saved" | "saving">, string> = {
   offline: "no signal",
@@ -85,6 +87,7 @@ export function Kept() {
   const unkept = useJob((s) => s.unkept);
   const box = useBox();
   const photos = usePhotoBox();
+  const left = useLeft((s) => s.jobs);
   const lost = useSignal((s) => s.lostAt !== null);
   const asOf = useJob((s) => s.standing?.readiness.now ?? null);
   const { newer, able } = useOffline();
@@ -98,6 +101,8 @@ export function Kept() {
   if (photos.waiting.length)
     told.push(`${photos.waiting.length} photo${photos.waiting.length === 1 ? "" : "s"} kept here`);
   if (box.clock) told.push(`this device's clock is ${ahead(-box.clock)}: its times are put right`);
+  if (left.size)
+    told.push(`${left.size === 1 ? "the drawing of another job is" : `${left.size} other drawings are`} kept here`);
   if (unkept || box.unkept || photos.unkept) told.push("this device is full: do not close the page until it is saved");
   return (
     <>
@@ -125,6 +130,7 @@ export function Kept() {
       <span role="status" className={`text-[14px] ${told.length ? "font-semibold text-dry" : "text-muted"}`}>
         {told.length ? told.join("; ") : saving === "saving" ? "saving …" : `saved, no. ${revision}`}
       </span>
+      <Waits />
     </>
   );
 }

@@ -8,7 +8,7 @@ import { clockTime } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
 
-const words: Record<Entry["event"]["kind"], string> = {
+export const words: Record<Entry["event"]["kind"], string> = {
   dry_fitted: "Dry-fitted",
   left_dry: "Left dry on purpose",
   made: "Made",

@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import { api, Refused } from "../api/client";
+import { api } from "../api/client";
 import { page } from "../api/id";
 import { kept, onKept } from "../api/kept";
 import type { News } from "../api/live";
@@ -16,8 +16,8 @@ import type {
   StageAnswer,
   Standing,
 } from "../api/types";
-import { changeOf } from "./change";
 import { type Derived, nothingDerived, withAnswer } from "./derived";
+import { problemOf, savePlan } from "./saving";
 import { type Clash, type Saving, Sync } from "./sync";
 import type { Along } from "./takeAlong";
 import { did, type History, nothing, redo, type Taken, undo } from "./undo";
@@ -71,18 +71,11 @@ type State = {
 const STANDS: readonly Stage[] = ["join", "make", "prove", "keep"];
 const SOON = 1_200;
 
-const problemOf = (error: unknown) => (error instanceof Refused ? error.problem : null);
-
 export const useJob = create<State>((set, get) => {
   let timer: ReturnType<typeof setTimeout> | undefined;
 
   const sync = new Sync({
-    save: (job, revision, plan, base) => {
-      const change = changeOf(base, plan);
-      return change
-        ? api.saveChange(job, revision, change, get().stage)
-        : api.savePlan(job, revision, plan, get().stage);
-    },
+    save: (job, revision, plan, base) => savePlan(job, revision, plan, base, get().stage),
     open: (job) => api.job(job, get().stage),
     page,
     problemOf,

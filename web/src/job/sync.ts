@@ -1,4 +1,4 @@
-import type { SureShelf } from "../api/kept";
+import type { Shelf, SureShelf } from "../api/kept";
 import type { JobView, Plan, ProblemDocument, Saved, StageAnswer } from "../api/types";
 import { type Merged, merge, same } from "./merge";
 
@@ -62,8 +62,8 @@ export class Sync {
     return this.now;
   }
 
-  /** Take up a job as the server has it, with what was changed here and not yet saved. */
-  start(view: Pick<JobView, "id" | "revision" | "plan">): void {
+  /** Take up a job as the server has it, with what was changed here and not yet saved; done once that is saved, clashes or has to wait. */
+  start(view: Pick<JobView, "id" | "revision" | "plan">): Promise<void> {
     this.unanswered = null;
     this.wanted = 0;
     this.now = {
@@ -80,7 +80,7 @@ export class Sync {
     this.left = there.sort((a, b) => Number(b === mine) - Number(a === mine) || a.localeCompare(b));
     this.takeUp();
     this.tell();
-    void this.push();
+    return this.push();
   }
 
   /** Take up what pages before this one kept; what clashes with what is not saved here waits until that is. */
@@ -92,7 +92,7 @@ export class Sync {
         later.push(key);
         continue;
       }
-      const left = this.unsaved(key);
+      const left = read(this.deps.shelf, key);
       if (left && now.plan === now.saved) {
         if (left.revision === now.revision) this.put({ plan: left.plan });
         else this.bring(left.base, left.plan, now.saved, now.revision);
@@ -194,7 +194,7 @@ export class Sync {
       this.sending = false;
       if (this.now?.job === job) this.tell();
     }
-    if (this.now?.saving === "saved" || this.now?.job !== job) void this.push();
+    if (this.now?.saving === "saved" || this.now?.job !== job) await this.push();
   }
 
   private failed(problem: ProblemDocument, plan: Plan): void {
@@ -254,19 +254,32 @@ export class Sync {
     return shelf.sure(this.key(job));
   }
 
-  private unsaved(key: string): Unsaved | null {
-    try {
-      const left = JSON.parse(this.deps.shelf.get(key) ?? "null") as Unsaved | null;
-      return left?.plan?.points && left.base?.points ? left : null;
-    } catch {
-      return null;
-    }
-  }
-
   private tell(): void {
     if (this.now) this.deps.onChange(this.now);
   }
 }
+
+/** The drawings of a job that were changed in this browser and are not saved, by the keys they are kept under. */
+export const unsavedOf = (shelf: Shelf, job: string): Map<string, Plan> =>
+  new Map(
+    shelf.keys(START + job).flatMap((key) => {
+      const left = key === START + job || key.startsWith(`${START}${job}.`) ? read(shelf, key) : null;
+      return left ? [[key, left.plan] as const] : [];
+    }),
+  );
+
+function read(shelf: Shelf, key: string): Unsaved | null {
+  try {
+    const left = JSON.parse(shelf.get(key) ?? "null") as Unsaved | null;
+    return left?.plan?.points && left.base?.points ? left : null;
+  } catch {
+    return null;
+  }
+}
+
+/** The jobs whose drawings were changed in this browser and are not saved. */
+export const unsavedJobs = (shelf: Shelf): Set<string> =>
+  new Set(shelf.keys(START).map((key) => key.slice(START.length).split(".")[0] ?? ""));
 
 const waitsFor = (status: number): Saving | null =>
   status === 0 ? "offline" : status === 401 ? "locked" : status === 429 ? "busy" : status >= 500 ? "server" : null;

@@ -54,7 +54,7 @@ export function Typed(props: TypedProps) {
       const out = (low != null && read.value < low) || (high != null && read.value > high);
       setFault(out ? `${read.shown} will not do: ${limits}.` : null);
       if (!out) take.current(read.value);
-      if (!out && read.value === value) setText(shown); // the same in other words
+      if (!out && format.bare(read.value, quantity) === shown) setText(shown); // the same in other words
       return !out;
     } catch (error) {
       if (!(error instanceof Refused)) throw error;

@@ -1,0 +1,127 @@
+import { useQuery } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
+import { useState } from "react";
+import { Link, useLocation } from "wouter";
+import { api } from "../api/client";
+import type { ProblemDocument } from "../api/types";
+import { useBox } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import { asNewJobs, useLeft } from "../job/leftBehind";
+import { usePhotoBox } from "../job/photoBox";
+import { problemOf } from "../job/saving";
+import { clockTime } from "../ui/format";
+import { Said } from "../ui/Messages";
+import { Button } from "../ui/parts";
+import { words } from "./Refused";
+
+/** All that waits on this device for the server: what was said, drawn and taken, for which job, and by whom. */
+function useWaiting() {
+  const { waiting } = useBox();
+  const photos = usePhotoBox((s) => s.waiting);
+  const left = useLeft((s) => s.jobs);
+  const id = useJob((s) => s.id);
+  const drawn = useJob((s) => s.saving !== "saved" && s.saving !== "saving");
+  const drawings = [...(drawn && id ? [[id, "waits"] as const] : []), ...left];
+  return { waiting, photos, drawings, count: waiting.length + photos.length + drawings.length };
+}
+
+/** The button that shows what waits; nothing where nothing does. */
+export function Waits() {
+  const { waiting, photos, drawings, count } = useWaiting();
+  const [open, setOpen] = useState(false);
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  const [, go] = useLocation();
+  const jobs = useQuery({ queryKey: ["jobs"], queryFn: api.jobs, enabled: open });
+  if (!count) return null;
+  const keepAsNew = async (job: string) => {
+    try {
+      const [first] = await asNewJobs(job);
+      setOpen(false);
+      if (first) go(`/job/${first}/survey`);
+    } catch (error) {
+      setFault(problemOf(error));
+      if (!problemOf(error)) throw error;
+    }
+  };
+  const names = new Map(jobs.data?.map((j) => [j.id, j.name]));
+  const ids = [
+    ...new Set([...drawings.map(([job]) => job), ...waiting.map((e) => e.job), ...photos.map((p) => p.job)]),
+  ];
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger asChild>
+        <Button tone="quiet">What waits</Button>
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
+        <Dialog.Content
+          className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(94vw,36rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5"
+          aria-describedby={undefined}
+        >
+          <Dialog.Title className="text-lg font-bold">What waits on this device</Dialog.Title>
+          <p className="text-muted">It is sent by itself as soon as the server answers, and is kept here until then.</p>
+          {ids.map((job) => (
+            <section key={job} aria-label={names.get(job) ?? job} className="border-b border-line py-2">
+              <h3 className="font-semibold">{names.get(job) ?? job}</h3>
+              <ul>
+                {drawings
+                  .filter(([of]) => of === job)
+                  .map(([of, why]) => (
+                    <li key={of}>
+                      The changed drawing {why}.{" "}
+                      <Link
+                        href={`/job/${job}/survey`}
+                        onClick={() => setOpen(false)}
+                        className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline"
+                      >
+                        Open it
+                      </Link>
+                      {why === "is of a job that was deleted" && (
+                        <Button onClick={() => void keepAsNew(of)}>Keep it as a new job</Button>
+                      )}
+                    </li>
+                  ))}
+                {waiting
+                  .filter((e) => e.job === job)
+                  .map(({ event }) => (
+                    <li key={event.id}>
+                      {words[event.kind]}
+                      {event.joints.length > 0 &&
+                        `, ${event.joints.length} joint${event.joints.length === 1 ? "" : "s"}`}
+                      {event.by && `, ${event.by}`}, {clockTime(event.at)}
+                    </li>
+                  ))}
+                {photos
+                  .filter((p) => p.job === job)
+                  .map((p) => (
+                    <li key={p.id}>
+                      Photo{p.note && ` “${p.note}”`}
+                      {p.by && `, ${p.by}`}, {clockTime(p.at)}
+                      {p.refused && `: ${p.refused}`}
+                    </li>
+                  ))}
+              </ul>
+            </section>
+          ))}
+          {fault && <Said problem={fault} />}
+          <Dialog.Close asChild>
+            <Button className="mt-4">Close</Button>
+          </Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+/** The same on pages that have no job's head over them. */
+export function WaitingBar() {
+  const [at] = useLocation();
+  const { count } = useWaiting();
+  if (!count || at.startsWith("/job/")) return null;
+  return (
+    <p role="status" className="flex flex-wrap items-center gap-2 bg-dry-soft px-3 py-1 text-dry lg:px-5">
+      <b>{count === 1 ? "One thing waits" : `${count} things wait`} on this device for the server.</b>
+      <Waits />
+    </p>
+  );
+}
