@@ -267,7 +267,7 @@ class Derivation:
     @room("size", lambda d: NO_ROUNDS, "settled")
     def rounds(self) -> Rounds:
         """What there is to tell of bodies of water and what goes round in them."""
-        return rounds(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
+        return rounds(self.plan, self.layout, self.settled.pipes, self.assembly.minor, self.sizes.flows)
 
     @room("size", lambda d: {}, "settled")
     def shut(self) -> dict[str, dict[str, OutletFlow]]:

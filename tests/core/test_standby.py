@@ -1,12 +1,17 @@
 """Sizes where no scenario sends water: a vessel's branch, a shut hydrant, rings, drains; and what a vessel's switch leaves an outlet."""
 
 import unittest
+from itertools import pairwise
 from typing import Any
+
+import numpy as np
 
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.circulation.pits import battery_lasts
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.friction import velocity
+from hydrarch.core.plan import Plan
 from hydrarch.core.sizing.standby import standby_flows
 from tests.core.plans import draw, point
 
@@ -118,6 +123,67 @@ class Sumps(unittest.TestCase):
             item = pipe(done.sizes.choices[run].series, done.sizes.choices[run].size)
             self.assertGreater(item.bore**2 * 3.1416 / 4 * done.plan.conditions.max_velocity, lifts)
             self.assertLess(item.outside, pipe(done.sizes.choices["R1"].series, done.sizes.choices["R1"].size).outside)
+
+
+class Pits(unittest.TestCase):
+    """What each pump of a pit does by itself."""
+
+    CURVE = ({"flow": 0.0, "head": 6.0}, {"flow": 5e-4, "head": 4.0}, {"flow": 1e-3, "head": 1.0})
+
+    def pit(self, second: dict[str, Any], checks: bool = True, union: bool = True, first: dict[str, Any] | None = None) -> Plan:
+        """Two pumps in one pit, each by a riser of its own to a line they share."""
+        spots = [
+            point("A", 0, 0, "sump", depth=1.5, level=-1.2, **(first or {})),
+            point("B", 0, 2, "sump", depth=1.5, **{"level": -0.9, "turn": "stands by", "curve": list(self.CURVE), **second}),
+            point("J", 3, 1, "junction", depth=0.5), point("O", 10, 1, "outfall", depth=0.3),
+        ]  # fmt: skip
+        runs = []
+        for pump, y in (("A", 0), ("B", 2)):
+            way = [pump, *([f"V{pump}"] if checks else []), *([f"U{pump}"] if union else []), "J"]
+            spots += [point(f"V{pump}", 2, y, "check_valve", depth=0.5)] if checks else []
+            spots += [point(f"U{pump}", 2.5, y, "union", depth=0.5)] if union else []
+            runs += list(pairwise(way))
+        return draw(spots, [*runs, ("J", "O")])
+
+    def test_the_second_pump_alone(self) -> None:
+        """It lifts what its own curve gives against the line, by hand between 1.0 m and 0.6 m, the lift with no losses; the first is not slowed by it."""
+        done = derive(self.pit({}))
+        first, second = done.rounds.pits
+        self.assertGreater(second.gives, np.interp(-1.0, (-6.0, -4.0, -1.0), (0.0, 5e-4, 1e-3)) * 0.999)
+        self.assertLess(second.gives, 1e-3 + (1.0 - 0.6) * 5e-4 / 3.0)  # the last of its curve, drawn on to 0.6 m
+        self.assertAlmostEqual(first.gives, next(iter(done.sizes.flows.values())).runs["R1"].flow)
+        self.assertEqual([p.code for p in done.problems() if p.code.startswith("pit")], [])
+
+    def test_more_comes_than_it_lifts(self) -> None:
+        """Told with by how much; where less comes, how much of the time it runs."""
+        done = derive(self.pit({"comes": 2e-3}, first={"comes": 2e-3}))
+        first, second = done.rounds.pits
+        self.assertEqual((first.holds, second.holds), (True, False))
+        self.assertIn(f"it runs {2e-3 / first.gives:.0%} of the time", first.says)
+        self.assertRegex(second.says, r"the pit fills by \d+\.\d L/min all the while")
+        self.assertEqual([p.where for p in done.problems() if p.code == "pit-fills"], ["B"])
+
+    def test_hours_on_the_battery(self) -> None:
+        """Peukert's law by hand: at the 20-hour current 20 h, at four times that 20/4^1.2 h; half of that with the pump running half the time is the whole again."""
+        self.assertAlmostEqual(battery_lasts(75 * 3600.0, 3.75), 20 * 3600.0)
+        self.assertAlmostEqual(battery_lasts(75 * 3600.0, 15.0), 20 * 3600.0 / 4**1.2)
+        second = derive(self.pit({"battery": 75 * 3600.0, "draws": 15.0, "comes": 2.5e-4})).rounds.pits[1]
+        self.assertAlmostEqual(second.lasts or 0.0, 20 * 3600.0 / 4**1.2)
+        whole = 20 / 4**1.2
+        self.assertIn(
+            f"for {whole:.1f} h without a pause, {whole * second.gives / 2.5e-4:.1f} h with that coming in", second.says
+        )
+        self.assertIsNone(derive(self.pit({"battery": 75 * 3600.0})).rounds.pits[1].lasts)
+
+    def test_each_its_own_check_and_turn(self) -> None:
+        """Without a check valve of its own, without a union, or with its switch no higher than the first's: each is told."""
+        for plan, code in (
+            (self.pit({}, checks=False), "pit-check"),
+            (self.pit({}, union=False), "pit-apart"),
+            (self.pit({"level": -1.2}), "pit-turn"),
+        ):
+            with self.subTest(code):
+                self.assertEqual({p.code for p in derive(plan).problems() if p.code.startswith("pit")}, {code})
 
 
 class Drains(unittest.TestCase):

@@ -123,7 +123,11 @@ class GoneDark(Browsing):
         expect(page.get_by_role("status").filter(has_text="the drawing of another job is kept here")).to_be_visible()
         page.get_by_role("button", name="What waits").click()
         expect(page.get_by_role("dialog")).to_contain_text("The changed drawing waits")
+        expect(page.get_by_role("dialog").get_by_role("region", name="Thistledown Camp, meadow line")).to_be_visible()
         page.get_by_role("button", name="Close").click()
+        page.get_by_role("link", name="Hydrarch").click()
+        expect(page.locator(f'a[href^="/job/{job}/"]').first).to_be_visible()  # the list of jobs came along
+        page.goto(f"/job/{other}/survey")
         self.context.set_offline(False)
         expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["units"], "us")

@@ -4,6 +4,8 @@ import re
 import unittest
 from pathlib import Path
 
+from hydrarch.core.catalogue.methods import methods
+
 SRC = Path(__file__).resolve().parents[2] / "web" / "src"
 ORDER = ["api", "ui", "job", "drawing", "ways", "stages", "bench", "shop", "app"]
 """Each room may use those before it; stages and bench do not use each other."""
@@ -46,6 +48,13 @@ class OneWay(unittest.TestCase):
         """No part of a state is set by a copy of all of it as it was when drawn: of two answers at once one would be lost."""
         for file in SRC.rglob("*.tsx"):
             self.assertNotRegex(file.read_text("utf-8"), r"\bset[A-Z]\w*\(\{\s*\.\.\.", file.name)
+
+    def test_every_joint_has_its_picture(self) -> None:
+        """Each method of joining is drawn in section, with what the hands do."""
+        text = (SRC / "stages" / "make" / "jointSections.tsx").read_text("utf-8")
+        table = text[text.index("export const sections") :]
+        drawn = {a or b for a, b in re.findall(r'^  (?:"([a-z -]+)"|([a-z]+)): ', table, re.M)}
+        self.assertEqual(drawn, set(methods()))
 
     def test_files_are_short(self) -> None:
         """No file of the page has more than 400 lines, but for the types made from the API's document."""

@@ -11,6 +11,7 @@ from hydrarch.core.circulation.bodies import BodyOfWater, bodies_of_water
 from hydrarch.core.circulation.checks import Jets, flowing_rounds, jets_of
 from hydrarch.core.circulation.manifold import Manifold, manifolds
 from hydrarch.core.circulation.overflow import Overflowing, RunsBack, overflowing, runs_back
+from hydrarch.core.circulation.pits import Pit, pits
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.kinds.basins import Basin
 from hydrarch.core.layout import Layout
@@ -22,7 +23,7 @@ __all__ = ["NO_ROUNDS", "Rounds", "rounds"]
 
 @dataclass(frozen=True, slots=True)
 class Rounds:
-    """Bodies of water, jets, air, what runs back when pumps stop, and pumps that feed several ways; empty where nothing goes round."""
+    """Bodies of water, jets, air, what runs back when pumps stop, pumps that feed several ways, and pits; empty where there is none of it."""
 
     bodies: tuple[BodyOfWater, ...]
     jets: tuple[Jets, ...]
@@ -30,17 +31,19 @@ class Rounds:
     back: tuple[RunsBack, ...]
     drains: tuple[Overflowing, ...]
     manifolds: tuple[Manifold, ...]
+    pits: tuple[Pit, ...]
     problems: tuple[Problem, ...]
 
 
-NO_ROUNDS = Rounds((), (), (), (), (), (), ())
+NO_ROUNDS = Rounds((), (), (), (), (), (), (), ())
 
 
-def rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> Rounds:
-    """Work it out, flows by scenario."""
-    told = (*flowing_rounds(plan, lay, pipes, flows), *blown_problems(plan, lay, pipes))
+def rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, Flow]) -> Rounds:
+    """Work it out, flows by scenario; `minor` is the sum of loss coefficients K of each run."""
+    lifted, wrong = pits(plan, lay, pipes, minor, flows)
+    told = (*flowing_rounds(plan, lay, pipes, flows), *blown_problems(plan, lay, pipes), *wrong)
     if not any(isinstance(p.what, Basin) for p in plan.points):
-        return Rounds((), (), (), (), (), (), told)
+        return Rounds((), (), (), (), (), (), lifted, told)
     return Rounds(
         bodies_of_water(plan, lay, flows),
         jets_of(plan, lay, flows),
@@ -48,5 +51,6 @@ def rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[st
         runs_back(plan, lay, pipes),
         overflowing(plan, lay, flows),
         manifolds(plan, lay, flows),
+        lifted,
         told,
     )

@@ -29,7 +29,9 @@ class Outfall(What):
 class Sump(Lifter):
     """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's curve.
 
-    One that stands by runs only where the other one fails, on the mains or on a battery: never with it.
+    One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s) is the most that
+    runs into the pit, where its drains are not drawn; `battery` (C) what a battery holds at its 20-hour rate, and `draws` (A) what the
+    pump takes from it; 0 for each that is not told.
     """
 
     kind: Literal["sump"] = "sump"
@@ -37,6 +39,9 @@ class Sump(Lifter):
     curve: tuple[CurvePoint, ...] = curve_field((0.0, 9.0), (0.001, 7.5), (0.003, 2.5))
 
     turn: Literal["runs first", "stands by"] = Field("runs first", title="Its turn")
+    comes: float = field(0.0, "Most that comes to it, 0 for what its drains bring", "flow", ge=0, le=1)
+    battery: float = field(0.0, "Charge of its battery, 0 for none", "charge", ge=0, le=4e7)
+    draws: float = field(0.0, "It draws from the battery", "current", ge=0, le=1000)
 
     @model_validator(mode="after")
     def _falls(self) -> Sump:

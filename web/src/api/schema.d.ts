@@ -5959,6 +5959,16 @@ export interface components {
                 kind: "outfall";
             } | {
                 /**
+                 * Charge of its battery, 0 for none
+                 * @default 0
+                 */
+                battery: number;
+                /**
+                 * Most that comes to it, 0 for what its drains bring
+                 * @default 0
+                 */
+                comes: number;
+                /**
                  * Pump curve
                  * @default [
                  *       {
@@ -5976,6 +5986,11 @@ export interface components {
                  *     ]
                  */
                 curve: components["schemas"]["CurvePoint"][];
+                /**
+                 * It draws from the battery
+                 * @default 0
+                 */
+                draws: number;
                 /**
                  * Kind
                  * @default sump
@@ -6355,6 +6370,24 @@ export interface components {
             series?: string | null;
             /** Size */
             size?: string | null;
+        };
+        /**
+         * Pit
+         * @description A pump of a pit by itself: what it gives (m³/s), what comes (0: not told), and how long (s) its battery lasts, None where it has none.
+         */
+        Pit: {
+            /** Comes */
+            comes: number;
+            /** Gives */
+            gives: number;
+            /** Holds */
+            holds: boolean;
+            /** Lasts */
+            lasts: number | null;
+            /** Point */
+            point: string;
+            /** Says */
+            says: string;
         };
         /**
          * Plan
@@ -7315,6 +7348,16 @@ export interface components {
                 kind: "outfall";
             } | {
                 /**
+                 * Charge of its battery, 0 for none
+                 * @default 0
+                 */
+                battery: number;
+                /**
+                 * Most that comes to it, 0 for what its drains bring
+                 * @default 0
+                 */
+                comes: number;
+                /**
                  * Pump curve
                  * @default [
                  *       {
@@ -7332,6 +7375,11 @@ export interface components {
                  *     ]
                  */
                 curve: components["schemas"]["CurvePoint"][];
+                /**
+                 * It draws from the battery
+                 * @default 0
+                 */
+                draws: number;
                 /**
                  * Kind
                  * @default sump
@@ -7939,7 +7987,7 @@ export interface components {
         };
         /**
          * Rounds
-         * @description Bodies of water, jets, air, what runs back when pumps stop, and pumps that feed several ways; empty where nothing goes round.
+         * @description Bodies of water, jets, air, what runs back when pumps stop, pumps that feed several ways, and pits; empty where there is none of it.
          */
         Rounds: {
             /** Air */
@@ -7954,6 +8002,8 @@ export interface components {
             jets: components["schemas"]["Jets"][];
             /** Manifolds */
             manifolds: components["schemas"]["Manifold"][];
+            /** Pits */
+            pits: components["schemas"]["Pit"][];
             /** Problems */
             problems: components["schemas"]["Problem"][];
         };

@@ -70,18 +70,18 @@ async function fetchRest(): Promise<void> {
   }
   if (!still() || useJob.getState().procedures?.revision === revision) return;
   try {
-    const [all] = await Promise.all([api.procedures(id), able ? api.shop(id).catch(noShop) : null]);
+    const [all] = await Promise.all([api.procedures(id), ...(able ? [api.shop(id), api.jobs()].map(orNot) : [])]);
     if (still()) useJob.setState({ procedures: { revision, all } });
   } catch (error) {
     if (!(error instanceof Refused)) throw error;
   }
 }
 
-/** A job too young for a list is taken along without one. */
-const noShop = (error: unknown) => {
-  if (!(error instanceof Refused)) throw error;
-  return null;
-};
+/** A job too young for a list is taken along without one, and the list of jobs is no more than of help. */
+const orNot = (asked: Promise<unknown>) =>
+  asked.catch((error: unknown) => {
+    if (!(error instanceof Refused)) throw error;
+  });
 
 export function takeAlong(): void {
   void throwOutOld(Date.now());

@@ -9,6 +9,26 @@ import { useFormat } from "../../ui/context";
 import { Button, Heading, Pick } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
 
+/** Pits that pumps lift from: what each pump gives by itself against what comes, and how long its battery lasts. */
+export function Pits() {
+  const { derived } = useReadyJob();
+  const pits = derived.rounds?.pits ?? [];
+  if (!pits.length) return null;
+  return (
+    <section aria-label="Pits and their pumps">
+      <Heading>Pits and their pumps</Heading>
+      {pits.map((p) => (
+        <p
+          key={p.point}
+          className={`mb-1 border-l-4 pl-3 ${p.holds ? "border-line" : "border-dry font-semibold text-dry"}`}
+        >
+          {p.says}
+        </p>
+      ))}
+    </section>
+  );
+}
+
 /** Bodies of water: what each holds and how often it goes round, jets, air, and what runs back; then what happens if. */
 export function GoesRound() {
   const { derived } = useReadyJob();

@@ -11,7 +11,7 @@ import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
 import { Dripping } from "./Dripping";
-import { GoesRound } from "./GoesRound";
+import { GoesRound, Pits } from "./GoesRound";
 import { Landing } from "./Landing";
 import { LoopOrTree } from "./LoopOrTree";
 import { Nozzles } from "./Nozzles";
@@ -52,6 +52,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       <Answer stage="size" />
       <StageProblems stage="size" />
       {flow && Object.keys(flow.outlets).length > 0 && <Outlets flow={flow} />}
+      <Pits />
       <GoesRound />
       {derived.watered[scenario] && <Landing found={derived.watered[scenario]} />}
       {derived.dripped[scenario] && <Dripping found={derived.dripped[scenario]} />}

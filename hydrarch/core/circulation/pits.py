@@ -1,0 +1,159 @@
+"""Pits that pumps lift from: what each pump gives by itself against what comes, its check valve, and how long a battery keeps it going."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.hydraulics.flow import Flow, Model
+from hydrarch.core.kinds.devices import CheckValve, Union
+from hydrarch.core.kinds.drains import DrainInlet, Sump
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan, Point
+from hydrarch.core.problems import Problem, declare
+from hydrarch.core.systems import System
+from hydrarch.core.units import show
+
+__all__ = ["Pit", "battery_lasts", "pits"]
+
+declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart")
+
+_RATE = 20 * 3600.0  # s over which a battery is rated
+_PEUKERT = 1.2
+"""By how much more a lead-acid battery loses to a fast draw (Peukert): 1.1 to 1.3, from memory; its maker's table wins."""
+
+
+@dataclass(frozen=True, slots=True)
+class Pit:
+    """A pump of a pit by itself: what it gives (m³/s), what comes (0: not told), and how long (s) its battery lasts, None where it has none."""
+
+    point: str
+    gives: float
+    comes: float
+    lasts: float | None
+    holds: bool
+    says: str
+
+
+def battery_lasts(charge: float, current: float) -> float:
+    """How long (s) a battery of that charge (C, at its 20-hour rate) gives a current (A): Peukert's law.
+
+    >>> round(battery_lasts(75 * 3600.0, 3.75) / 3600, 2), round(battery_lasts(75 * 3600.0, 15.0) / 3600, 2)
+    (20.0, 3.79)
+    """
+    return float(_RATE * (charge / (current * _RATE)) ** _PEUKERT)
+
+
+def pits(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, Flow]
+) -> tuple[tuple[Pit, ...], tuple[Problem, ...]]:
+    """Each pump of a pit that is drawn, and what is wrong with it."""
+    found, told = list[Pit](), list[Problem]()
+    for system in lay.systems.found:
+        pumps = [p for s in system.sources if isinstance((p := plan.by_id[s]).what, Sump)]
+        for pump in pumps:
+            pit = _pit(plan, lay, system, pump, _gives(plan, lay, pump, pumps, pipes, minor, flows))
+            found.append(pit)
+            told += _wrong(plan, lay, pump, pumps, pit, pipes)
+    return tuple(found), tuple(told)
+
+
+def _gives(
+    plan: Plan, lay: Layout, pump: Point, pumps: list[Point], pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, Flow],
+) -> float:  # fmt: skip
+    """What a pump lifts while the others of its line rest."""
+    out = next((r for r in lay.at[pump.id] for e in plan.run_by_id[r].ends if e.point == pump.id and e.port == "out"), None)
+    if out is None:
+        return 0.0
+    turns = {p.id: "runs first" if p.id == pump.id else "stands by" for p in pumps}
+    if all(isinstance(p.what, Sump) and p.what.turn == turns[p.id] for p in pumps):
+        return max((abs(f.runs[out].flow) for f in flows.values() if out in f.runs), default=0.0)
+    points = tuple(
+        p.model_copy(update={"what": p.what.model_copy(update={"turn": turns[p.id]})}) if p.id in turns else p
+        for p in plan.points
+    )
+    scenario = plan.all_scenarios()[0]
+    alone = Model(plan.model_copy(update={"points": points}), lay, scenario).solve(dict(pipes), dict(minor))
+    return abs(alone.runs[out].flow) if out in alone.runs else 0.0
+
+
+def _comes(plan: Plan, lay: Layout, pump: Point) -> float:
+    """The most that comes to a pump's pit: what the crew says, or what all inlets of its drains take."""
+    assert isinstance(pump.what, Sump)
+    into = {r.id for r in plan.runs for e in r.ends if e.point == pump.id and e.port == "in"}
+    drains = [s for s in lay.systems.found if into & set(s.runs)]
+    inlets = {p for s in drains for p in s.points}
+    return pump.what.comes or sum(w.flow for p in sorted(inlets) if isinstance(w := plan.by_id[p].what, DrainInlet))
+
+
+def _pit(plan: Plan, lay: Layout, system: System, pump: Point, gives: float) -> Pit:
+    what, units = pump.what, plan.units
+    assert isinstance(what, Sump)
+    comes = _comes(plan, lay, pump)
+    alone = " alone" if what.turn == "stands by" else ""
+    says = f"{pump.label} lifts {show(gives, 'flow', units)}{alone}."
+    holds = not comes or gives > comes
+    if comes and holds:
+        says += f" {show(comes, 'flow', units)} comes at the most: it runs {comes / gives:.0%} of the time then."
+    elif comes:
+        says += f" {show(comes, 'flow', units)} comes at the most: the pit fills by {show(comes - gives, 'flow', units)} all the while."
+    lasts = battery_lasts(what.battery, what.draws) if what.battery > 0 and what.draws > 0 else None
+    if lasts is not None:
+        says += f" Its battery keeps it going for {show(lasts, 'hours', units)} without a pause"
+        if comes and holds:
+            says += f", {show(lasts * gives / comes, 'hours', units)} with that coming in"
+        says += "; new and warm: old or cold it is half of that (from memory)."
+    return Pit(pump.id, gives, comes, lasts, holds, says)
+
+
+def _wrong(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], pit: Pit, pipes: Mapping[str, Pipe]) -> Iterator[Problem]:
+    assert isinstance(pump.what, Sump)
+    others = [p for p in pumps if p.id != pump.id]
+    riser, things = _riser(plan, lay, pump.id)
+    if not pit.holds:
+        yield Problem(
+            "pit-fills", "warn", pump.id, pit.says, "Take a pump that lifts more, a larger riser, or let less come to the pit.",
+        )  # fmt: skip
+    if not any(isinstance(p.what, CheckValve) for p in things):
+        other = others[0].label if others else ""
+        says = (
+            f"Between {pump.label} and the line it shares with {other} is no check valve: what that lifts runs back into the pit."
+            if others
+            else f"No check valve stands behind {pump.label}: its riser runs back into the pit at every stop."
+        )
+        yield Problem(
+            "pit-check",
+            "warn" if others else "note",
+            pump.id,
+            says,
+            "Set a check valve of its own into its riser, where it can be reached.",
+        )
+    glued = all(series(pipes[r].series).material == "pvc" for r in riser if r in pipes)
+    if riser and glued and not any(isinstance(p.what, Union) for p in things):
+        yield Problem(
+            "pit-apart", "note", pump.id, f"{pump.label} comes out of its pit only with a saw: nothing in its riser comes apart.",
+            "Set a union into the riser, above the check valve.",
+        )  # fmt: skip
+    if pump.what.turn == "stands by":
+        for first in others:
+            if isinstance(first.what, Sump) and first.what.turn == "runs first" and pump.what.level <= first.what.level + 1e-9:
+                yield Problem(
+                    "pit-turn", "warn", pump.id, f"{pump.label} starts at {show(pump.what.level, 'level', plan.units)}, no higher than {first.label}: it would run first.",
+                    "Set its switch higher than that of the pump that runs first.",
+                )  # fmt: skip
+
+
+def _riser(plan: Plan, lay: Layout, pump: str) -> tuple[list[str], list[Point]]:
+    """The runs from a pump to the first place where its line meets another, or to its end; and what stands in them."""
+    out = [r for r in lay.at[pump] for e in plan.run_by_id[r].ends if e.point == pump and e.port == "out"]
+    runs, things, here = list[str](), list[Point](), pump
+    while out and out[0] not in runs:
+        runs.append(out[0])
+        here = lay.lines[out[0]].other(here)
+        nexts = [r for r in lay.at[here] if r != out[0]]
+        if len(nexts) != 1:
+            break
+        things.append(plan.by_id[here])
+        out = nexts
+    return runs, things
