@@ -12,7 +12,6 @@ from hydrarch.core.kinds.drains import DrainInlet, Sump
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Point
 from hydrarch.core.problems import Problem, declare
-from hydrarch.core.systems import System
 from hydrarch.core.units import show
 
 __all__ = ["Pit", "battery_lasts", "pits"]
@@ -53,7 +52,7 @@ def pits(
     for system in lay.systems.found:
         pumps = [p for s in system.sources if isinstance((p := plan.by_id[s]).what, Sump)]
         for pump in pumps:
-            pit = _pit(plan, lay, system, pump, _gives(plan, lay, pump, pumps, pipes, minor, flows))
+            pit = _pit(plan, lay, pump, pumps, _gives(plan, lay, pump, pumps, pipes, minor, flows))
             found.append(pit)
             told += _wrong(plan, lay, pump, pumps, pit, pipes)
     return tuple(found), tuple(told)
@@ -87,10 +86,10 @@ def _comes(plan: Plan, lay: Layout, pump: Point) -> float:
     return pump.what.comes or sum(w.flow for p in sorted(inlets) if isinstance(w := plan.by_id[p].what, DrainInlet))
 
 
-def _pit(plan: Plan, lay: Layout, system: System, pump: Point, gives: float) -> Pit:
+def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float) -> Pit:
     what, units = pump.what, plan.units
     assert isinstance(what, Sump)
-    comes = _comes(plan, lay, pump)
+    comes = max(_comes(plan, lay, p) for p in pumps)  # they stand in one pit
     alone = " alone" if what.turn == "stands by" else ""
     says = f"{pump.label} lifts {show(gives, 'flow', units)}{alone}."
     holds = not comes or gives > comes

@@ -19,7 +19,7 @@ export const nothingDerived: Derived = {
   watered: {},
   dripped: {},
   shut: {},
-  rounds: { bodies: [], jets: [], air: [], back: [], drains: [], manifolds: [], problems: [] },
+  rounds: { bodies: [], jets: [], air: [], back: [], drains: [], manifolds: [], pits: [], problems: [] },
   wire: null,
   joints: [],
   parts: [],
