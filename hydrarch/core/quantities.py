@@ -89,6 +89,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("head", "m", _FT, _M),
         Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),
         Quantity("wind", "m/s", Unit("mph", _MILE / 3600, decimals=1), Unit("m/s", 1.0, decimals=1)),
+        Quantity("rain", "m/s", Unit("in/h", INCH / 3600, decimals=1), Unit("mm/h", 1e-3 / 3600, decimals=0)),
         Quantity("temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)),
         Quantity(
             "volume",
@@ -147,6 +148,9 @@ TYPED: dict[str, dict[str, Unit]] = {
         **dict.fromkeys(("m/s",), Unit("m/s", 1.0)),
         **dict.fromkeys(("ft/s", "fps"), Unit("ft/s", FOOT)),
         **dict.fromkeys(("mph", "mi/h"), Unit("mph", _MILE / 3600)),
+        **dict.fromkeys(("in/h", "in/hr"), Unit("in/h", INCH / 3600)),
+        **dict.fromkeys(("mm/h", "mm/hr"), Unit("mm/h", 1e-3 / 3600)),
+        **dict.fromkeys(("l/(s·ha)", "l/s/ha", "l/(sha)"), Unit("L/(s·ha)", 1e-7)),
         **dict.fromkeys(("km/h", "kmh", "kph"), Unit("km/h", 1 / 3.6)),
     },
     "K": {

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import Derived, derive
 from hydrarch.core.plan import Plan
+from hydrarch.core.units import FOOT, GALLON, read
 from tests.core.plans import make_plan, point
 
 
@@ -125,3 +126,59 @@ class Drains(unittest.TestCase):
         self.assertIn("never pumped up", section.says)
         (grease,) = (b for b in done.bill if b.item == "lubricant")
         self.assertIn(f"{16 * len(along)} g for {len(along)} gasketed joints", grease.detail)
+
+
+class Rain(unittest.TestCase):
+    """What a roof or the ground brings in the hardest rain."""
+
+    def brought(self, area: float, rain: float, **more: Any) -> Derived:
+        """A downpipe of that area and another of a tenth, to a drain that falls."""
+        plan = yard(conditions={"rain": rain})
+        points = [
+            {**p.model_dump(), "what": {**p.what.model_dump(), "area": a, **more}} if a else p.model_dump()
+            for p, a in zip(plan.points, (area, area / 10, 0, 0), strict=True)
+        ]
+        return derive(Plan.model_validate({**plan.model_dump(), "points": points}))
+
+    def test_by_the_codes(self) -> None:
+        """An inch an hour on a square foot is 0.0104 gal/min (tables of plumbing codes, from memory); 0.03 L/(s·m²) on 180 m² of roof is 5.4 L/s (EN 12056-3's way, C = 1)."""
+        done = self.brought(1000 * FOOT**2, 1 / 12 * FOOT / 3600)
+        self.assertAlmostEqual(done.drains[0].flow / (GALLON / 60), 10.4, delta=0.02)
+        done = self.brought(180.0, 0.108 / 3600)
+        self.assertEqual([round(d.flow * 1e3, 6) for d in done.drains], [5.4, 0.54, 5.94])
+        self.assertIn("180.00 m² of roof in 108 mm/h", done.drains[0].says)
+        self.assertNotIn("roof", done.drains[2].says)
+
+    def test_grass_takes_most_of_it(self) -> None:
+        """Three tenths run off grass; with no rain nothing comes; without an area it is the crew's figure, however it rains."""
+        self.assertAlmostEqual(self.brought(100.0, 1e-5, surface="grass").drains[0].flow, 3e-4)
+        self.assertIn("30% of it", self.brought(100.0, 1e-5, surface="grass").drains[0].says)
+        self.assertEqual(self.brought(100.0, 0.0).drains[0].flow, 0.0)
+        self.assertEqual(self.brought(0.0, 1e-4).drains[0].flow, 1e-3)
+
+    def test_rain_as_it_is_typed(self) -> None:
+        """In inches or millimetres an hour, or litres on a hectare: 360 L/(s·ha) is 129.6 mm/h."""
+        for text, mm in (("4 in/h", 101.6), ("100 mm/h", 100.0), ("360 L/s/ha", 129.6)):
+            self.assertAlmostEqual(read(text, "rain", "metric") * 3.6e6, mm, msg=text)
+
+
+class CleanOuts(unittest.TestCase):
+    """A drain that no rod reaches."""
+
+    def told(self, long: float, cap: float | None = None, situation: str = "buried") -> bool:
+        """Whether a drain so long wants a clean-out; with a capped wye at a place of it."""
+        spots = [point("G", 0, 0, "drain_inlet", depth=0.4), point("O", long, 0, "outfall", depth=0.4 + long / 50)]
+        runs = [("G", "O")]
+        if cap is not None:
+            spots += [point("J", cap, 0, "junction", depth=0.4 + cap / 50), point("C", cap - 1, 1, "cap", depth=0.1 + cap / 50)]
+            runs = [("G", "J"), ("C", "J"), ("J", "O")]
+        plan = make_plan(spots, runs, runs_more=[{"situation": situation}] * len(runs))
+        return "no-cleanout" in {p.code for p in derive(plan).problems()}
+
+    def test_a_hundred_feet(self) -> None:
+        """Up to 30.48 m is rodded from the open end; beyond it a capped wye mends it where it is near enough, and pipe in sight is taken apart."""
+        self.assertFalse(self.told(30.0))
+        self.assertTrue(self.told(31.0))
+        self.assertFalse(self.told(60.0, cap=29.0))
+        self.assertTrue(self.told(80.0, cap=20.0))
+        self.assertFalse(self.told(31.0, situation="on bracket"))

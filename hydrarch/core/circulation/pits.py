@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.hydraulics.drains import inlet_comes
 from hydrarch.core.hydraulics.flow import Flow, Model
 from hydrarch.core.kinds.devices import CheckValve, Union
 from hydrarch.core.kinds.drains import DrainInlet, Sump
@@ -83,7 +84,9 @@ def _comes(plan: Plan, lay: Layout, pump: Point) -> float:
     into = {r.id for r in plan.runs for e in r.ends if e.point == pump.id and e.port == "in"}
     drains = [s for s in lay.systems.found if into & set(s.runs)]
     inlets = {p for s in drains for p in s.points}
-    return pump.what.comes or sum(w.flow for p in sorted(inlets) if isinstance(w := plan.by_id[p].what, DrainInlet))
+    return pump.what.comes or sum(
+        inlet_comes(plan, at) for p in sorted(inlets) if isinstance((at := plan.by_id[p]).what, DrainInlet)
+    )
 
 
 def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float) -> Pit:

@@ -2,27 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
-from hydrarch.core.kinds.drains import DrainInlet
+from hydrarch.core.kinds.drains import DrainInlet, Outfall
+from hydrarch.core.kinds.lines import Cap
 from hydrarch.core.layout import Layout, Line
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan import Plan, Point
 from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import System, show
+from hydrarch.core.units import FOOT, System, show
 
-__all__ = ["DrainRun", "drain_problems", "drain_runs", "fall_words"]
+__all__ = ["DrainRun", "drain_problems", "drain_runs", "fall_words", "inlet_comes"]
 
 declare("survey", "inlet-without-outfall", holds=True)
 declare("size", "no-fall", "drain-full", holds=True)
-declare("size", "drain-slow")
+declare("size", "drain-slow", "no-cleanout")
 
 FULLEST = 0.75
 """Depth of water over bore that a drain is laid for, so that air goes on above it; from memory, half to three quarters."""
 
 
+CLEANED = 100 * FOOT
+"""m of buried drain that is rodded from one clean-out: plumbing codes, from memory, the local one wins."""
 LEAST_BURIED, LEAST_DRAIN = 0.080, 0.047
 """Outside diameters (m) below which a drain is not laid: 3 in buried, 1-1/2 in elsewhere; plumbing codes, from memory, the local one wins."""
 
@@ -68,9 +72,30 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
             else _size(name, flow, fall, above.get(upper, 0.0), runs[line.run].situation == "buried", plan.units)
         )
         above[lower] = max(above.get(lower, 0.0), item.bore)
+        if caught := _caught(plan, plan.by_id[upper]):
+            says = f"{says}; {caught}"
         state = part_full(item, flow, fall, plan.units) if flow > 0 and fall > 0 else None
         found[line.run] = DrainRun(line.run, upper, lower, flow, fall, fall_words(fall, plan.units), name, item.size, says, state)
     return found
+
+
+def inlet_comes(plan: Plan, point: Point) -> float:
+    """The most (m³/s) that comes to a drain inlet: of its area, the rational method, rain by area by the share that runs off; or the crew's figure.
+
+    An inch an hour on a square foot is 0.0104 gal/min: plumbing codes.
+    """
+    what = point.what
+    assert isinstance(what, DrainInlet)
+    return plan.conditions.rain * what.area * what.runs_off if what.area > 0 else what.flow
+
+
+def _caught(plan: Plan, point: Point) -> str:
+    """What rain brings to an inlet, in words; "" where it is not reckoned by area."""
+    what, units = point.what, plan.units
+    if not isinstance(what, DrainInlet) or what.area <= 0:
+        return ""
+    share = "" if what.runs_off == 1 else f", {what.runs_off:.0%} of it"
+    return f"{show(what.area, 'area', units)} of {what.surface} in {show(plan.conditions.rain, 'rain', units)}{share}"
 
 
 def fall_words(fall: float, units: System) -> str:
@@ -93,7 +118,7 @@ def _ends(lay: Layout, line: Line) -> tuple[str, str]:
 def _carried(plan: Plan, lay: Layout) -> dict[str, float]:
     """What all inlets together send through each run by the shortest way."""
     found: dict[str, float] = {}
-    comes = {p.id: p.what.flow for p in plan.points if isinstance(p.what, DrainInlet)}
+    comes = {p.id: inlet_comes(plan, p) for p in plan.points if isinstance(p.what, DrainInlet)}
     for here in sorted(lay.outfall, key=lambda p: (-lay.outfall[p], p)):
         flow = comes.get(here, 0.0)
         if flow > 0 and lay.outfall[here] > 0:
@@ -151,4 +176,22 @@ def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> t
                 "drain-slow", "note", d.run, f"The drain {between} runs at {speed}; below {least} dirt stays in it.",
                 "Lay it steeper, take a smaller pipe, or plan to flush it; put a clean-out at its head.",
             ))  # fmt: skip
-    return tuple(found)
+    return (*found, *_uncleaned(plan, lay))
+
+
+def _uncleaned(plan: Plan, lay: Layout) -> Iterator[Problem]:
+    """Buried drains that no rod reaches: from each place of them to a clean-out (a cap), or to the open outfall, it is too far."""
+    for system in lay.systems.found:
+        if system.sort != "gravity drain" or not any(plan.run_by_id[r].situation == "buried" for r in system.runs):
+            continue
+        opens = [p for p in system.points if isinstance(plan.by_id[p].what, (Cap, Outfall))]
+        lines = [lay.lines[r] for r in system.runs]
+        near = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lines).from_nodes(opens).distance
+        ways = [((near[x.a] + near[x.b] + x.length) / 2, x.run) for x in lines if x.a in near and x.b in near]
+        long, far = max(ways, default=(0.0, ""))
+        if long > CLEANED * (1 + 1e-9):
+            a, b = (plan.names[p] for p in plan.run_by_id[far].points)
+            yield Problem(
+                "no-cleanout", "note", far, f"Between {a} and {b} it is {show(long, 'length', plan.units)} to the next clean-out or open end: a rod reaches {show(CLEANED, 'length', plan.units)}.",
+                "Lead a wye up to the ground and cap it: at the head of the drain, and at bends where it cannot be rodded through.",
+            )  # fmt: skip

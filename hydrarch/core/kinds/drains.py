@@ -10,14 +10,29 @@ from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
 from hydrarch.core.kinds.base import Kind, PortSpec, What, field, given_thread, register
 from hydrarch.core.kinds.sources import CurvePoint, Lifter, curve_field
 
-__all__ = ["DrainInlet", "Outfall", "Sump"]
+__all__ = ["RUNS_OFF", "DrainInlet", "Outfall", "Sump", "Surface"]
+
+
+Surface = Literal["roof", "paving", "gravel", "grass"]
+RUNS_OFF: dict[Surface, float] = {"roof": 1.0, "paving": 0.9, "gravel": 0.5, "grass": 0.3}
+"""The share of rain that runs off: 1.0 for roofs as in EN 12056-3; the others from memory, of the upper half of what handbooks give."""
 
 
 class DrainInlet(What):
-    """Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most it takes."""
+    """Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most that comes to it.
+
+    Where it drains an `area` (m², seen from above) of roof or ground, what comes is that area's in the job's hardest rain, and `flow` is not asked.
+    """
 
     kind: Literal["drain_inlet"] = "drain_inlet"
-    flow: float = field(5e-4, "Most it takes", "flow", gt=0, le=1)
+    flow: float = field(5e-4, "Most that comes to it, but for rain", "flow", gt=0, le=1)
+    area: float = field(0.0, "Roof or ground it drains, seen from above; 0 for none", "area", ge=0, le=1e6)
+    surface: Surface = Field("roof", title="That is")
+
+    @property
+    def runs_off(self) -> float:
+        """The share of the rain on its area that comes to it."""
+        return RUNS_OFF[self.surface]
 
 
 class Outfall(What):

@@ -2740,6 +2740,11 @@ export interface components {
              */
             pump_efficiency: number;
             /**
+             * Hardest rain to reckon with, by the local table
+             * @default 0.00002777777777777778
+             */
+            rain: number;
+            /**
              * Hours pumped in a year
              * @default 400
              */
@@ -5940,7 +5945,12 @@ export interface components {
                 shut: "" | "in" | "left" | "right";
             } | {
                 /**
-                 * Most it takes
+                 * Roof or ground it drains, seen from above; 0 for none
+                 * @default 0
+                 */
+                area: number;
+                /**
+                 * Most that comes to it, but for rain
                  * @default 0.0005
                  */
                 flow: number;
@@ -5950,6 +5960,12 @@ export interface components {
                  * @constant
                  */
                 kind: "drain_inlet";
+                /**
+                 * That is
+                 * @default roof
+                 * @enum {string}
+                 */
+                surface: "roof" | "paving" | "gravel" | "grass";
             } | {
                 /**
                  * Kind
@@ -6413,6 +6429,7 @@ export interface components {
              *       "market": "both",
              *       "max_velocity": 1.524,
              *       "pump_efficiency": 0.45,
+             *       "rain": 0.00002777777777777778,
              *       "run_hours": 400,
              *       "series": "pvc40",
              *       "soil": "loam",
@@ -7329,7 +7346,12 @@ export interface components {
                 shut: "" | "in" | "left" | "right";
             } | {
                 /**
-                 * Most it takes
+                 * Roof or ground it drains, seen from above; 0 for none
+                 * @default 0
+                 */
+                area: number;
+                /**
+                 * Most that comes to it, but for rain
                  * @default 0.0005
                  */
                 flow: number;
@@ -7339,6 +7361,12 @@ export interface components {
                  * @constant
                  */
                 kind: "drain_inlet";
+                /**
+                 * That is
+                 * @default roof
+                 * @enum {string}
+                 */
+                surface: "roof" | "paving" | "gravel" | "grass";
             } | {
                 /**
                  * Kind
