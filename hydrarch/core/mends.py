@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from math import dist, hypot
 
 from hydrarch.core.basins import shape_of
+from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.circulation.settling import nearest_body, settled_place
 from hydrarch.core.coverage.driphead import head_of
@@ -106,6 +107,8 @@ def _heavier(body: Body, where: str) -> bool:
     heavy = _HEAVY.get(run["series"] or body["conditions"]["series"])
     if heavy is None:
         return False
+    if series(heavy).kind == "drain":
+        heavy = market(body["conditions"]["market"]).drain_pipe(heavy)
     made = {p.size for p in series(heavy).sizes}
     run["series"], run["size"] = heavy, run["size"] if run["size"] in made else None
     return True

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
 from hydrarch.core.catalogue.guidance import choose_practice
+from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.kinds.basins import InWall
@@ -71,7 +72,7 @@ class Systems:
         if run.series is not None:
             return run.series
         if self.drain(run.id):
-            return DRAIN_SERIES[choose_practice(plan.practices, "drain")]
+            return market(plan.conditions.market).drain_pipe(DRAIN_SERIES[choose_practice(plan.practices, "drain")])
         round_ = self.sort(run.id) == "circulation" and run.situation == "buried"
         if (
             round_

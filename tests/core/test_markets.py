@@ -70,12 +70,31 @@ class Markets(unittest.TestCase):
         self.assertEqual(last, {"npt:female:1", "hose:male:3/4"})
         self.assertEqual([p.says for p in done.problems() if p.severity == "stop"], [])
 
+    def test_a_drain_is_of_what_the_shop_sells(self) -> None:
+        """Where drains are sold by metric diameters a yard's is 110 mm on gaskets throughout, its fittings too; American sewer pipe is not sent for."""
+        spots = [
+            point("G", 0, 0, "drain_inlet", flow=1e-3, depth=0.4), point("H", 4, 8, "drain_inlet", flow=5e-4, depth=0.4),
+            point("J", 12, 0, "junction", depth=0.7), point("B", 18, 0, "bend", depth=0.85), point("O", 18, -9, "outfall", depth=1.1),
+        ]  # fmt: skip
+        runs = [("G:out", "J"), ("H:out", "J"), ("J", "B"), ("B", "O")]
+        for practice in ("sdr35", "thin", "dwv"):
+            done = derive(draw(spots, runs, conditions={"market": "elsewhere"}, practices={"drain": practice}))
+            with self.subTest(practice):
+                self.assertEqual({(p.series, p.size) for p in done.settled.pipes.values()}, {("drain-metric", "110")})
+                self.assertEqual({j.method for j in done.assembly.joints}, {"gasket bell"})
+                placed = sorted(fitting(p.fitting).id for p in done.assembly.parts)
+                self.assertEqual(placed, ["drain-bend-87-1_2-110", "drain-wye-110"])
+                self.assertEqual([p.says for p in done.problems() if p.severity != "note"], [])
+        american = derive(draw(spots, runs, conditions={"market": "north-american"}))
+        self.assertEqual({p.series for p in american.settled.pipes.values()}, {"sewer-sdr35"})
+
     def test_every_market_is_whole(self) -> None:
         """Its usual pipe and threads are in the catalogue, and it does not leave out what it sells."""
         for row in markets().values():
             self.assertNotIn(row.thread, row.foreign)
             self.assertNotIn(row.hose, row.foreign)
             self.assertTrue(row.source)
+            self.assertEqual(row.drain_pipe(row.drain), row.drain)
 
 
 if __name__ == "__main__":

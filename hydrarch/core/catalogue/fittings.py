@@ -47,7 +47,7 @@ SYSTEMS = {
     "compression-cts": "copper-size compression", "rural": "rural compression", "repair": "repair compression",
     "grip": "gripping compression", "vinyl": "vinyl barb", "corrugated": "corrugated", "lead": "lead", "fibre": "fibre drain",
     "od-620": "0.620 drip nut", "od-700": "0.700 drip nut", "od-710": "0.710 drip nut", "od-940": "0.940 drip nut",
-    "lock": "drip lock", "universal": "universal", "gasket": "sewer gasket", "gasket-ips": "pressure gasket",
+    "lock": "drip lock", "universal": "universal", "gasket": "sewer gasket", "gasket-ips": "pressure gasket", "gasket-metric": "drain gasket",
     "bulkhead": "tank wall", "saddle": "saddle on IPS", "saddle-metric": "saddle on metric", "punch": "punched hole",
     "band-fibre": "fibre band", "copper-dwv": "copper drain", "band-copper-dwv": "copper drain band",
     "cast-iron": "cast iron", "band-cast-iron": "cast-iron band",

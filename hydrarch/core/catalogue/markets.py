@@ -18,7 +18,7 @@ Market = Literal["north-american", "elsewhere", "both"]
 
 @dataclass(frozen=True, slots=True)
 class MarketRow:
-    """A market: the system of its pipe threads and of its hose threads, the pipe it usually sells for a line, as drip tubing, for a house and where a stiff one stands free, and systems it does not sell."""
+    """A market: the system of its pipe threads and of its hose threads, the pipe it usually sells for a line, as drip tubing, for a house, where a stiff one stands free and for a drain, and systems it does not sell."""
 
     market: Market
     title: str
@@ -28,12 +28,17 @@ class MarketRow:
     tubing: str
     house: str
     rigid: str
+    drain: str
     foreign: frozenset[str]
     source: str
 
     def usual(self, pipe: Usual) -> str:
         """The series usually sold here for a line, as drip tubing, for a house, or where a stiff pipe stands free."""
         return {"series": self.series, "tubing": self.tubing, "house": self.house, "rigid": self.rigid}[pipe]
+
+    def drain_pipe(self, wanted: str) -> str:
+        """A series of drain pipe as it is sold here: the one wanted, or what is usual where that would have to be sent for."""
+        return self.drain if pipe_end(wanted, series(wanted).sizes[0].size).system in self.foreign else wanted
 
     def pipe_end(self, series_name: str, size: str) -> str:
         """The end (by name) a cut pipe usually has here: a steel pipe's thread is that of the market."""
@@ -51,7 +56,7 @@ def markets() -> dict[str, MarketRow]:
         unknown = (foreign | {row["thread"], row["hose"]}) - SYSTEMS.keys()
         if unknown:
             raise ValueError(f"'{min(unknown)}' is not a system of ends")
-        for usual in ("series", "tubing", "house", "rigid"):
+        for usual in ("series", "tubing", "house", "rigid", "drain"):
             series(row[usual])
         name = next((m for m in get_args(Market) if m == row["market"]), None)
         if name is None:
@@ -65,6 +70,7 @@ def markets() -> dict[str, MarketRow]:
             row["tubing"],
             row["house"],
             row["rigid"],
+            row["drain"],
             foreign,
             row["source"],
         )

@@ -118,7 +118,7 @@ def _too_many(plan: Plan, lengths: Sequence[PipeLength], counts: Mapping[EndId, 
     )  # fmt: skip
 
 
-_BELLS = {"solvent:spigot": "solvent:socket", "sewer:spigot": "gasket:bell"}
+_BELLS = {"solvent:spigot": "solvent:socket", "sewer:spigot": "gasket:bell", "gasket-metric:spigot": "gasket-metric:bell"}
 
 
 def _offset(taken: Mapping[EndId, TakeOff], end_id: EndId) -> float:

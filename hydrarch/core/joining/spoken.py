@@ -47,7 +47,7 @@ _GRADES = re.compile(r"\b(?:sch(?:edule)?|class|sdr|sidr|dr|pn|s)\s*\.?\s*(\d+(?
 _NUMBER = re.compile(
     r"(?<![\d./])(-?)\s*(\d+[\s-]+\d+/\d+|\d+/\d+|\d*\.\d+|\d+)\s*(mm|millimet(?:er|re)s?|in(?:ch(?:es)?)?\b\.?|\")?"
 )
-_TWIN = {"pe-sidr7": "pe100-sdr11", "pvc40": "pvc-metric"}
+_TWIN = {"pe-sidr7": "pe100-sdr11", "pvc40": "pvc-metric", "sewer-sdr35": "drain-metric", "dwv40": "drain-metric"}
 
 
 @dataclass(frozen=True, slots=True)

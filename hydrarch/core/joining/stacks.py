@@ -37,7 +37,7 @@ PLASTIC = ("pvc", "pvc80", "insert", "pp", "pe100", "drip")
 """Materials whose female threads split over a metal male."""
 
 SLIPS = 1  # joints that one which is driven apart by pressure counts more
-_NO_PRESSURE = frozenset({"gasket", "sewer", "dwv"})
+_NO_PRESSURE = frozenset({"gasket", "gasket-metric", "sewer", "dwv"})
 WIDE = 0.5  # joints that a universal nut counts more: a coupling of two is taken after fittings made for the pipe, as many as one joint more
 SPLITS = 2  # joints a crew would rather make than thread a plastic female over a metal male
 FOREIGN = 3  # joints a crew would rather make than send for a fitting its shop does not sell

@@ -23,7 +23,19 @@ from hydrarch.core.units import System, show, size_value
 
 __all__ = ["Ways", "Constraints", "JointView", "PartView", "Way", "close_off", "join"]
 
-_DRAINS = ("dwv", "sewer", "gasket", "band-dwv", "band-sewer", "band-fibre", "corrugated", "fibre", "copper-dwv", "cast-iron")
+_DRAINS = (
+    "dwv",
+    "sewer",
+    "gasket",
+    "gasket-metric",
+    "band-dwv",
+    "band-sewer",
+    "band-fibre",
+    "corrugated",
+    "fibre",
+    "copper-dwv",
+    "cast-iron",
+)
 _MOST_JOINTS = 7  # more than that is no way that anyone would build
 _LOOKED = 12  # ways looked at for each pair of ends before limits of pressure leave some out
 

@@ -31,7 +31,7 @@ export function formOf({ system, gender }: Pick<EndView, "system" | "gender">): 
   if (system === "bulkhead") return gender === "body" ? "flange" : "wall";
   if (system.startsWith("saddle")) return gender === "clamp" ? "saddle" : "wall";
   if (system === "corrugated") return "ribbed";
-  if (system.startsWith("gasket")) return "bell";
+  if (system.startsWith("gasket") && gender === "bell") return "bell";
   if (system === "lock" || (system.startsWith("od-") && gender === "socket")) return "lock";
   if (NUTS.has(system) && gender === "socket") return "nut";
   return gender === "socket" || gender === "deep" ? "socket" : "pipe";

@@ -207,7 +207,8 @@ function Drains() {
                   {name.get(d.upper)} – {name.get(d.lower)}
                 </Button>
                 <span className="block text-[12.5px] text-muted">
-                  {reference.series.find((s) => s.id === d.series)?.short}: {d.state ? d.state.says : d.says}
+                  {reference.series.find((s) => s.id === d.series)?.short}: {d.says}
+                  {d.state && `; ${d.state.says}`}
                 </span>
               </td>
               <td>{d.size}</td>
