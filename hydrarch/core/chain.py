@@ -301,7 +301,7 @@ class Derivation:
         return Checked((
             *self.assembly.problems,
             *half_inch_problems(self.plan),
-            *part_rating_problems(self.plan, self.layout, self.assembly),
+            *part_rating_problems(self.plan, self.layout, self.settled.pipes, self.assembly),
             *thrust_problems(self.plan, self.assembly, self.sections),
         ))  # fmt: skip
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil, tan
 
-from hydrarch.core.catalogue.fittings import pipe_end, pipe_ends
+from hydrarch.core.catalogue.fittings import fitting, pipe_end, pipe_ends
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.catalogue.prices import InLine
 from hydrarch.core.cutting.dripparts import in_line, in_line_words
@@ -15,6 +15,7 @@ from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
 from hydrarch.core.identity import EndId, PipeId, riser_end, riser_piece, upright_piece
 from hydrarch.core.joining.assembly import length_name
 from hydrarch.core.joining.records import Assembly
+from hydrarch.core.joining.short import cut_from, short_pieces
 from hydrarch.core.kinds.basins import Standpipe
 from hydrarch.core.layout import Layout
 from hydrarch.core.plan import Plan, Run
@@ -160,7 +161,12 @@ def saw_marks(cuts: Sequence[tuple[str, float]], kerf: float) -> tuple[tuple[str
 
 def cut(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> CutList:
     """Cut a plan. A piece that has no room between its fittings is a `Problem` at its run."""
-    pieces = [*_run_pieces(plan, lay, pipes, assembly), *_risers(plan, assembly), *_uprights(plan, lay, pipes)]
+    pieces = [
+        *_run_pieces(plan, lay, pipes, assembly),
+        *_risers(plan, assembly),
+        *_uprights(plan, lay, pipes),
+        *_short(plan, pipes, assembly),
+    ]
     problems = [p for piece in pieces for p in _room(piece, plan)]
     return CutList(tuple(pieces), tuple(_nests(plan, pieces, QUICK)), tuple(_arcs(plan, assembly)), tuple(problems))
 
@@ -254,6 +260,22 @@ def _uprights(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterable[Pi
             upright_piece(p.id), (), item.series, item.size, what.up, what.up, 0.0, foot, top, threaded=False,
             covered=offered[0].engagement if offered else 0.0,
         )  # fmt: skip
+
+
+def _short(plan: Plan, pipes: Mapping[str, Pipe], assembly: Assembly) -> Iterable[Piece]:
+    """The pieces that join fitting to fitting, cut from the pipe like the others: as long as both joints are deep and a little between."""
+    met: dict[str, list[str]] = defaultdict(list)
+    for j in assembly.joints:
+        for one, two in ((j.a, j.b), (j.b, j.a)):
+            if one.part is not None:
+                met[one.part].append(two.what)
+    for part in short_pieces(assembly):
+        item = cut_from(plan, pipes, part)
+        if item is not None:
+            length = sum(p.stop for p in fitting(part.fitting).ports)
+            where = part.point or ""
+            a, b = (CutEnd(where, plan.names.get(where, ""), takes, 0.0) for takes in (*met[part.id], "", "")[:2])
+            yield Piece(PipeId(part.id), (), item.series, item.size, length, length, 0.0, a, b, threaded=False, covered=length)
 
 
 def _room(piece: Piece, plan: Plan) -> list[Problem]:

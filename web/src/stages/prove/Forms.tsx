@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Gate, Section } from "../../api/types";
-import { useSay } from "../../job/hooks";
+import { useReadyJob, useSay } from "../../job/hooks";
 import { newEvent } from "../../job/newEvent";
 import { Said } from "../../ui/Messages";
 import { Button } from "../../ui/parts";
@@ -78,21 +78,28 @@ function When({ label, value, onValue }: { label: string; value: string; onValue
 /** Burying: open once proved; before that only with a reason, which is kept. */
 export function BuryForm({ section, gate }: { section: Section; gate: Gate }) {
   const { say, fault } = useSay();
+  const { plan } = useReadyJob();
   const [reason, setReason] = useState("");
+  const dug = plan.runs.some((r) => r.situation === "buried" && section.runs.includes(r.id));
   const send = async () => {
     await say([newEvent("buried", { section: section.id, override: reason })]);
   };
   return (
     <details className="mt-1">
       <summary className="min-h-[36px] cursor-pointer font-semibold text-water pointer-coarse:min-h-[44px]">
-        Bury it
+        {dug ? "Bury it" : "Close it in"}
       </summary>
       {!gate.open && (
-        <ShutGate says={`Do not bury it yet: ${gate.why}`} to="bury" reason={reason} onReason={setReason} />
+        <ShutGate
+          says={`Do not ${dug ? "bury it" : "close it in"} yet: ${gate.why}`}
+          to={dug ? "bury" : "close it in"}
+          reason={reason}
+          onReason={setReason}
+        />
       )}
       {fault && <Said problem={fault} />}
       <Button tone={gate.open ? "main" : "dry"} className="mt-1" onClick={() => void send()}>
-        Buried
+        {dug ? "Buried" : "Closed in"}
       </Button>
     </details>
   );
