@@ -16,11 +16,12 @@ from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces, saw_mar
 from hydrarch.core.cutting.nest import LONG, nest_lengths
 from hydrarch.core.errors import BadRow
 from hydrarch.core.identity import PipeId, upright_piece
+from hydrarch.core.joining.short import cut_from, part_rating
 from hydrarch.core.kinds.basins import Standpipe
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import INCH
-from hydrarch.demo import thistledown
-from hydrarch.demo_waters import show_tank
+from hydrarch.demo import herb_bank, thistledown
+from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
 from hydrarch.formats.tables import prices_csv, read_prices
 from tests.core.plans import make_plan, point
 
@@ -253,6 +254,39 @@ class Pieces(unittest.TestCase):
         body["extras"] = [{"fitting": "stub-solvent-spigot-1", "count": 1, "note": ""}]
         row = next(b for b in derive(Plan.model_validate(body)).bill if b.item == "stub-solvent-spigot-1" and b.group == "added")
         self.assertEqual(row.detail, "cut from the pipe, 55 mm long")
+
+    def test_short_pieces_are_cut_and_bought(self) -> None:
+        """In every job of the demo each short piece is in the cut list, between the two things it joins, and comes out of a stick or coil that is bought."""
+        seen = 0
+        for make in (thistledown, herb_bank, swimming_pond, cedar_tub, show_tank):
+            done = derive(make())
+            cut_ = {c[0] for n in done.cuts.nests for s in (*n.sticks, *n.offcuts) for c in s.cuts}
+            pieces = {p.id: p for p in done.cuts.pieces}
+            for part in done.assembly.parts:
+                if fitting(part.fitting).material != "pipe":
+                    continue
+                seen += 1
+                mine = pieces[PipeId(part.id)]
+                with self.subTest(job=make.__name__, part=part.id):
+                    self.assertIn(mine.id, cut_)
+                    self.assertEqual(mine.size, fitting(part.fitting).ports[0].end.size)
+                    self.assertTrue(mine.a.takes and mine.b.takes)
+                    self.assertTrue(any(r.item == f"{mine.series} {mine.size}" for r in done.bill if r.group == "pipe"))
+        self.assertGreater(seen, 20)
+
+    def test_a_short_piece_carries_what_its_pipe_carries(self) -> None:
+        """In a house of the strong make (PN 20 and over, ISO 15874) no piece of it holds the test down to the weak make's 10 bar; in one of the weak make its pipe does."""
+        for series_, most in (("ppr-s2.5", 20e5), ("ppr-s5", 10e5)):
+            spots = [point("M", 0, 0, "mains", pressure=6e5), point("V", 2, 0, "valve"), point("T", 6, 0, "tap", height=0.0)]
+            plan = make_plan(spots, [("M", "V"), ("V", "T")], conditions={"series": series_, "market": "elsewhere"})
+            done = derive(plan)
+            parts = [p for p in done.assembly.parts if fitting(p.fitting).material == "pipe"]
+            with self.subTest(series_):
+                for part in parts:
+                    item = cut_from(plan, done.settled.pipes, part)
+                    self.assertEqual(item.series if item else "", series_)
+                    self.assertGreaterEqual(part_rating(plan, done.settled.pipes, part, 293.15), most * 0.999)
+                self.assertGreaterEqual(min(s.limit for s in done.sections), 10e5 * 0.999)
 
     def test_a_swing_riser_costs_more_than_three_elbows(self) -> None:
         """It is three elbows and a nipple, and is priced so."""
