@@ -118,7 +118,9 @@ def readiness(
         states,
         sections,
         counts.first,
-        cautions_for("test", *(("buried",) if any(plan.run_by_id[r].situation == "buried" for s in parts for r in s.runs) else ())),
+        cautions_for(
+            "test", *(("buried",) if any(plan.run_by_id[r].situation == "buried" for s in parts for r in s.runs) else ())
+        ),
         old_tins(plan, now),
         shares,
         lost,
