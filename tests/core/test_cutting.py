@@ -260,7 +260,7 @@ class Pieces(unittest.TestCase):
         seen = 0
         for make in (thistledown, herb_bank, swimming_pond, cedar_tub, show_tank):
             done = derive(make())
-            cut_ = {c[0] for n in done.cuts.nests for s in (*n.sticks, *n.offcuts) for c in s.cuts}
+            cut_ = {c[0] for n in done.cuts.nests for s in n.sticks for c in s.cuts}
             pieces = {p.id: p for p in done.cuts.pieces}
             for part in done.assembly.parts:
                 if fitting(part.fitting).material != "pipe":

@@ -56,6 +56,50 @@ class Met(unittest.TestCase):
         both = worked([point("J", 10, 0, "bend")], plan, [new, new])
         self.assertEqual([p for p in both.assembly.parts if p.point == "J"], [])
 
+    def repaired(self, long: float, series: str = "pvc40", size: str = "1", bends: bool = False) -> Derivation:
+        """A piece of new pipe, of no size of its own, between two that were met."""
+        middle = [point("A", 10, 0, "junction"), point("B", 10 + long, 0, "junction")]
+        ways = [("M", "A"), ("A", "B"), ("B", "T")]
+        how = [met(series, size), {"series": series}, met(series, size)]
+        if bends:
+            middle[1:1] = [point("X", 10, 1, "bend"), point("Y", 10 + long, 1, "bend")]
+            ways = [("M", "A"), ("A", "X"), ("X", "Y"), ("Y", "B"), ("B", "T")]
+            how = [met(series, size), *[{"series": series}] * 3, met(series, size)]
+        far = point("T", 30 + long, 0, "tap")
+        body = draw([MAINS, *middle, far], ways, runs_more=how).model_dump(mode="json")
+        for p in body["points"]:
+            if p["id"] in ("M", "T"):
+                p["existing"] = {"known": "seen"}
+        return derive(Plan.model_validate(body))
+
+    def test_a_repair_is_as_large_as_its_line(self) -> None:
+        """A short new piece in an inch line is an inch, though half of it would do for the water; also round a corner, and it says why."""
+        for bends in (False, True):
+            done = self.repaired(0.5, bends=bends)
+            new = [r.id for r in done.plan.runs if r.existing is None]
+            self.assertEqual({done.settled.pipes[r].size for r in new}, {"1"})
+            self.assertIn("it goes on from 1 that was met in the ground", done.sizes.choices[new[0]].says)
+
+    def test_the_last_joint_of_a_repair_closes(self) -> None:
+        """Between two stiff pipes that do not move a short piece goes in by a coupling and a slip coupling, never two with stops (common practice).
+
+        A length that can be bowed (of 8s²/3L by its sag, on no less than its bend radius) needs none, and coiled pipe gives by itself.
+        """
+        for long, series, size, wanted in (
+            (0.5, "pvc40", "1", ["coupling", "slip coupling"]),
+            (2.0, "pvc40", "1", ["coupling", "slip coupling"]),
+            (15.0, "pvc40", "1", ["coupling", "coupling"]),
+        ):
+            families = sorted(
+                fitting(p.fitting).family for p in self.repaired(long, series, size).assembly.parts if p.point in ("A", "B")
+            )
+            with self.subTest(long=long):
+                self.assertEqual(families, wanted)
+        soft = self.repaired(0.5, "pe100-sdr11", "32").assembly
+        self.assertNotIn("slip coupling", {fitting(p.fitting).family for p in soft.parts})
+        last = next(p for p in self.repaired(0.5).assembly.parts if fitting(p.fitting).family == "slip coupling")
+        self.assertEqual(last.point, "B")
+
     def test_a_branch_cut_in(self) -> None:
         """A tee cut into an old line is new at all three legs, and the old line on both sides stays as it is."""
         points = [point("J", 10, 0, "junction"), point("U", 10, 8, "tap")]

@@ -24,6 +24,8 @@ def needs_of(meeting: Meeting, leg: Leg) -> Needs:
 
 def _last_held(meeting: Meeting) -> str | None:
     """The leg joined last where something new is put between two stiff pipes that were met; None where nothing is held."""
+    if any(leg.closes for leg in meeting.legs):
+        return meeting.legs[0].key
     held = [leg for leg in meeting.legs if leg.existing and not leg.coupled and series(leg.series).stick is not None]
     return held[-1].key if len(held) > 1 and not meeting.met else None
 

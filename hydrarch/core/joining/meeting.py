@@ -9,11 +9,12 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from functools import singledispatch
+from math import sqrt
 
 from hydrarch.core.catalogue.fittings import End, end, ends, fitting, pipe_end
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import MarketRow, market
-from hydrarch.core.catalogue.pipes import HUNG, Pipe, pipe, series, thread_end
+from hydrarch.core.catalogue.pipes import HUNG, Pipe, bend_radius, pipe, series, thread_end
 from hydrarch.core.identity import EndId, riser_end
 from hydrarch.core.joining.dripways import set_aside, tubing_end
 from hydrarch.core.joining.records import Side
@@ -40,7 +41,7 @@ class Leg:
     not its pipe's usual one. `length` (m) is the run's, `beyond` whether water leaves by it, `drain` whether it is of a drain that
     falls, `towards` the name of the point at its other end and `far_kind` the kind of the first thing that way which is more than a
     bend. A `riser` is upright; an `existing` leg was there before; a `coupled` one has no pipe: it offers the end of what is beyond
-    (`held`, a side of its joint), or `asks` that a port is left for that. A `hung` one is of a string in a well.
+    (`held`, a side of its joint), or `asks` that a port is left for that. A `hung` one is of a string in a well; one `closes` where new stiff pipe between two that were met is joined last.
     """
 
     key: EndId
@@ -61,6 +62,7 @@ class Leg:
     asks: str = ""
     held: Side | None = None
     hung: bool = False
+    closes: bool = False
 
     @property
     def wants(self) -> str:
@@ -183,7 +185,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
     stops = tuple((m.fitting, m.port, m.stop) for m in plan.measured)
     shop = market(plan.conditions.market)
     ends = {e.id: e for r in plan.runs for e in r.ends}
-    ahead = _Ahead(plan, lay)
+    ahead, closing = _Ahead(plan, lay), _closing(plan, lay, pipes)
     for p in plan.points:
         here = p.id
         if not lay.at[here] or (only is not None and here not in only):
@@ -198,7 +200,7 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
                 EndId(key), run, "" if port is None else port.name, item.series, item.size, line.length, _beyond(lay, here, far),
                 plan.names[far], ahead.kind(run, far), lay.systems.drain(run),
                 offers=tubing_end(item.series, item.size, way) or end_of(shop, item.series, item.size, plan.run_by_id[run].situation), existing=plan.run_by_id[run].existing is not None, coupled=line.coupled, opposite=line.end_at(far) if line.coupled else "",
-                hung=plan.run_by_id[run].situation == HUNG,
+                hung=plan.run_by_id[run].situation == HUNG, closes=key in closing,
             ))  # fmt: skip
         legs.sort(key=lambda leg: (leg.beyond, leg.run or ""))  # as the water comes and goes, not as the crew drew
         riser = _riser(plan, p)
@@ -214,6 +216,34 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
             tuple((k, chosen[k]) for k in sorted(keys) if k in chosen), nodes.get(here), stops, saddles,
             swing and isinstance(p.what, Sprinkler), service, plan.units, last, p.existing is not None,
         )  # fmt: skip
+
+
+def _closing(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> set[str]:
+    """The ends of pipe met in the ground at which new pipe between two of them is joined last: neither of them moves, so what joins it must close.
+
+    Only where all of it is stiff, too short to be sprung into a bow, and nothing but bends stand in it; it is the end farther from the source.
+    """
+    found = set[str]()
+    for old in (r for r in plan.runs if r.existing is not None and series(pipes[r.id].series).stick is not None):
+        for first in old.ends:
+            run, here, ends, long = old.id, first.point, [(lay.distance.get(first.point, 0.0), first.point, first.id)], 0.0
+            while len(lay.at[here]) == 2 and plan.by_id[here].kind.plain:
+                run = next(r for r in lay.at[here] if r != run)
+                if series(pipes[run].series).stick is None or lay.lines[run].coupled:
+                    break
+                if plan.run_by_id[run].existing is not None:
+                    if run != old.id and here != first.point and not _springs(long, pipes[old.id]):
+                        found.add(max(*ends, (lay.distance.get(here, 0.0), here, lay.lines[run].end_at(here)))[2])
+                    break
+                long += lay.lines[run].length
+                here = lay.lines[run].other(here)
+    return found
+
+
+def _springs(length: float, item: Pipe) -> bool:
+    """Whether a length (m) of stiff pipe may be bowed until it is shorter by the depth of one joint: a bow of sag s takes 8s²/3L off its chord."""
+    sag = sqrt(3 * length * pipe_end(item.series, item.size).engagement / 8)
+    return sag > 0 and length**2 / (8 * sag) >= bend_radius(item)
 
 
 def _port_ends(plan: Plan, point: Point, suited: bool) -> tuple[tuple[str, str], ...]:

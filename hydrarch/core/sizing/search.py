@@ -21,13 +21,14 @@ from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.drains import DrainRun
 from hydrarch.core.hydraulics.flow import ENOUGH, Model, Trial, draws
 from hydrarch.core.hydraulics.links import Array, Rows, Sizes
-from hydrarch.core.hydraulics.rounds import alike, jets_on
+from hydrarch.core.hydraulics.rounds import alike
 from hydrarch.core.hydraulics.static import pressing, static_pressure
 from hydrarch.core.layout import Layout, path_between
 from hydrarch.core.plan import Plan, Run
 from hydrarch.core.problems import Problem, declare
 from hydrarch.core.progress import Late, TookTooLong, never
 from hydrarch.core.remember import remembered
+from hydrarch.core.sizing.least import Least
 from hydrarch.core.sizing.standby import standby_flows
 from hydrarch.core.systems import water_at
 from hydrarch.core.units import show
@@ -74,7 +75,7 @@ class Search:
         self.plan, self.lay, self.minor, self.models, self.drains, self.late = plan, lay, minor, ready, drains, late
         self.limit = plan.conditions.max_velocity
         self._static = static_pressure(plan, lay)
-        self._jets = jets_on(plan, lay)
+        self.least = Least(plan, lay)
         self.options: dict[str, tuple[Pipe, ...]] = {r.id: self._options(r) for r in plan.runs}
         self._free = [r.id for r in plan.runs if len(self.options[r.id]) > 1]
         self.reaches = self._reaches()
@@ -103,16 +104,7 @@ class Search:
         if run.size is not None:
             return (pipe(name, run.size),)
         sizes = _strong_sizes(name, self.plan.conditions.water_temperature, self._pressing(run), run.situation)
-        return sizes[self._least(run.id, sizes) :]
-
-    def _least(self, run: str, sizes: tuple[Pipe, ...]) -> int:
-        """The place of the smallest size that a run to jets may have: that of the smallest jet it leads to."""
-        jets = {size for _, size in self._jets.get(run, ())}
-        return min((n for n, p in enumerate(sizes) if p.size in jets), default=0)
-
-    def jet(self, run: str, item: Pipe) -> str:
-        """The jet whose own end is why a run is not smaller than a pipe; "" where it is none's."""
-        return min((j for j, size in self._jets.get(run, ()) if size == item.size), default="")
+        return sizes[self.least.place(run.id, sizes) :]
 
     def _pressing(self, run: Run) -> float:
         return pressing(self.plan, self.lay.systems.found[self.lay.systems.of[run.id]], self._static, run)

@@ -150,8 +150,8 @@ def _only(search: Search, run: Run, item: Pipe) -> Why:
     if run.size is not None:
         return Why("fixed", "chosen by the crew")
     short = series(item.series).short
-    if (jet := search.jet(run.id, item)) and search.stands(run, item):
-        return Why("jet", f"{search.plan.names[jet]} takes {item.size} itself")
+    if (told := search.least.why((run.id,), item)) and search.stands(run, item):
+        return Why(*told)
     if search.stands(run, item):
         return Why("rating", f"the only size of {short} that carries what it sees at rest")
     return Why("rating", f"no size of {short} carries what it sees at rest; the strongest was taken")

@@ -24,7 +24,7 @@ from hydrarch.core.units import show, show_apart
 
 __all__ = ["Reason", "Why", "shrink"]
 
-Reason: TypeAlias = Literal["fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow", "drain", "jet"]
+Reason: TypeAlias = Literal["fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow", "drain", "jet", "met"]
 
 
 class Why(NamedTuple):
@@ -318,8 +318,8 @@ class _Shrinking:
     def _at_smallest(self, i: int) -> Why:
         reach = self.search.reaches[i]
         family = series(reach.options[0].series)
-        if jet := min(filter(None, (self.search.jet(r, reach.options[0]) for r in reach.runs)), default=""):
-            return Why("jet", f"{self.search.plan.names[jet]} takes {reach.options[0].size} itself")
+        if told := self.search.least.why(reach.runs, reach.options[0]):
+            return Why(*told)
         if reach.options[0] is not family.sizes[0]:
             return Why("rating", f"smaller {family.short} is rated below the pressure at shut-off")
         if self._most[i] <= _FLOWS:

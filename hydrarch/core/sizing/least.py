@@ -1,0 +1,55 @@
+"""The smallest size a run may have for what it is joined to: jets, whose own ends say it, and pipe met in the ground, from which it goes on."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.hydraulics.rounds import jets_on
+from hydrarch.core.layout import Layout
+from hydrarch.core.plan import Plan
+
+__all__ = ["Least"]
+
+
+class Least:
+    """What a plan's runs are joined to that says how small they may be."""
+
+    def __init__(self, plan: Plan, lay: Layout) -> None:
+        self._names, self._jets, self._met = plan.names, jets_on(plan, lay), _goes_on(plan, lay)
+
+    def place(self, run: str, sizes: tuple[Pipe, ...]) -> int:
+        """The place among some sizes of the smallest that a run may have: that of the smallest jet it leads to, or of what it goes on from."""
+        jets, met = {size for _, size in self._jets.get(run, ())}, self._met.get(run, ())
+        of_jets = min((n for n, p in enumerate(sizes) if p.size in jets), default=0)
+        return max((of_jets, *(n for n, p in enumerate(sizes) if (p.series, p.size) in met)))
+
+    def why(self, runs: tuple[str, ...], item: Pipe) -> tuple[Literal["jet", "met"], str] | None:
+        """Why runs that are sized as one are no smaller than a pipe, in a word and in words; None where it is for none of this."""
+        jet = min((j for r in runs for j, size in self._jets.get(r, ()) if size == item.size), default="")
+        if jet:
+            return "jet", f"{self._names[jet]} takes {item.size} itself"
+        if any((item.series, item.size) in self._met.get(r, ()) for r in runs):
+            return "met", f"it goes on from {item.size} that was met in the ground"
+        return None
+
+
+def _goes_on(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[str, str], ...]]:
+    """For each new run that goes on from pipe met in the ground, with no branch between: the makes and sizes of that.
+
+    A repair is not smaller than its line (common practice).
+    """
+    found: dict[str, tuple[tuple[str, str], ...]] = {}
+    for old in plan.runs:
+        if old.existing is None or old.size is None:
+            continue
+        met = (lay.systems.series_of(plan, old), old.size)
+        for end in old.ends:
+            run, here = old.id, end.point
+            while len(lay.at[here]) == 2 and plan.by_id[here].kind.role not in ("source", "outlet", "end"):
+                run = next(r for r in lay.at[here] if r != run)
+                if plan.run_by_id[run].existing is not None or met in found.get(run, ()):
+                    break
+                found[run] = (*found.get(run, ()), met)
+                here = lay.lines[run].other(here)
+    return found
