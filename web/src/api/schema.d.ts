@@ -2589,7 +2589,7 @@ export interface components {
              * Limit
              * @enum {string}
              */
-            limit: "fixed" | "velocity" | "pressure" | "rating" | "smallest" | "largest" | "no flow" | "drain" | "jet";
+            limit: "fixed" | "velocity" | "pressure" | "rating" | "smallest" | "largest" | "no flow" | "drain" | "jet" | "met";
             /** Run */
             run: string;
             /** Says */
