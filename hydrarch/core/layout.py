@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from math import acos, dist, hypot, pi
 
 from hydrarch.core.graph import Edge, Graph, Reach
+from hydrarch.core.kinds.devices import ThreeWay
 from hydrarch.core.kinds.drains import Outfall
 from hydrarch.core.plan import LEAST_LENGTH, Plan, Run, RunEnd
 from hydrarch.core.problems import Problem, declare
@@ -156,7 +158,22 @@ def _distances(plan: Plan, lines: dict[str, Line], parted: Systems) -> tuple[dic
     distance = _by_point(waters.from_nodes(starts).distance)
     for p in plan.sources:
         distance.setdefault(p.id, 0.0)
-    return distance, _by_point(waters.from_nodes(ends).distance)
+    away = Graph[Water](e for r in plan.runs for e in _upstream(plan, r, lines[r.id].length))
+    return distance, _by_point(away.from_nodes(ends).distance)
+
+
+def _upstream(plan: Plan, run: Run, length: float) -> Iterator[Edge[Water]]:
+    """A run as it is gone up from an outfall: either way, but through a three-way valve only from where it lets out to where water comes to it."""
+    a, b = (water_at(plan, e) for e in run.ends)
+    ways = {(a, b), (b, a)}
+    for near, (here, there) in ((run.a, (a, b)), (run.b, (b, a))):
+        port = plan.port(near)
+        if isinstance(plan.by_id[near.point].what, ThreeWay) and port is not None:
+            ways.discard((there, here) if port.name == "in" else (here, there))
+    if len(ways) == 2:
+        yield Edge(run.id, a, b, length)
+    for one, two in ways if len(ways) == 1 else ():
+        yield Edge(run.id, one, two, length, one_way=True)
 
 
 def _by_point(distance: dict[Water, float]) -> dict[str, float]:

@@ -12,7 +12,7 @@ from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.chain import Derived, derive
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import FOOT, GALLON, read
-from tests.core.plans import make_plan, point
+from tests.core.plans import draw, make_plan, point
 
 
 def yard(branch: tuple[float, float] = (4.0, 8.0), drop: float = 0.3, flow: float = 1e-3, **more: Any) -> Plan:
@@ -182,3 +182,30 @@ class CleanOuts(unittest.TestCase):
         self.assertFalse(self.told(60.0, cap=29.0))
         self.assertTrue(self.told(80.0, cap=20.0))
         self.assertFalse(self.told(31.0, situation="on bracket"))
+
+
+class Diverter(unittest.TestCase):
+    """A three-way valve lets out to the sewer or to the garden, and each way is a drain of its own."""
+
+    def grey(self, garden: float = 0.9) -> Derived:
+        """A washer's drain, the valve, a short way to the sewer and a long one round a corner to the garden."""
+        spots = [
+            point("G", 0, 0, "drain_inlet", depth=0.4, flow=5e-4), point("V", 3, 0, "three_way", depth=0.5), point("S", 3, -2, "outfall", depth=0.6),
+            point("B", 10, 0, "bend", depth=0.7), point("O", 10, 12, "outfall", depth=garden),
+        ]  # fmt: skip
+        runs = [("G:out", "V:in"), ("V:left", "S"), ("V:right", "B"), ("B", "O")]
+        return derive(draw(spots, runs, runs_more=[{"series": "dwv40"}] * 4))
+
+    def test_either_way_takes_all_of_it(self) -> None:
+        """However near the sewer is, the garden's pipe falls from the valve on, and carries all that comes."""
+        done = self.grey()
+        self.assertEqual(
+            {d.run: (d.upper, d.lower) for d in done.drains},
+            {"R1": ("G", "V"), "R2": ("V", "S"), "R3": ("V", "B"), "R4": ("B", "O")},
+        )
+        self.assertEqual({d.flow for d in done.drains}, {5e-4})
+        self.assertFalse({p.code for p in done.problems()} & {"no-fall", "inlet-without-outfall"})
+
+    def test_a_garden_that_lies_higher(self) -> None:
+        """It is told on the run that rises, and nowhere else."""
+        self.assertEqual([p.where for p in self.grey(0.5).problems() if p.code == "no-fall"], ["R4"])

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from graphlib import CycleError, TopologicalSorter
 
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
+from hydrarch.core.kinds.devices import ThreeWay
 from hydrarch.core.kinds.drains import DrainInlet, Outfall
 from hydrarch.core.kinds.lines import Cap
 from hydrarch.core.layout import Layout, Line
@@ -57,11 +59,14 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
     """
     drains = [lay.lines[r.id] for r in plan.runs if lay.systems.drain(r.id)]
     lines = [line for line in drains if line.a in lay.outfall and line.b in lay.outfall]
-    lines.sort(key=lambda line: -max(lay.outfall[line.a], lay.outfall[line.b]))
-    flows, above = _carried(plan, lay), dict[str, float]()
+    exits = _exits(plan, lay)
+    order = _downhill(lay, exits)
+    place = {p: n for n, p in enumerate(order)}
+    lines.sort(key=lambda line: (place[_ends(lay, line, exits)[0]], line.run))
+    flows, above = _carried(plan, lay, exits, order), dict[str, float]()
     runs, found = plan.run_by_id, {}
     for line in lines:
-        upper, lower = _ends(lay, line)
+        upper, lower = _ends(lay, line, exits)
         levels = (lay.places[upper][2], lay.places[lower][2])
         fall, flow = (levels[0] - levels[1]) / line.length, flows.get(line.run, 0.0)
         name = lay.systems.series_of(plan, runs[line.run])
@@ -109,20 +114,56 @@ def fall_words(fall: float, units: System) -> str:
     return f"1 in {1 / fall:.0f}" if units == "metric" else f"{12 * fall:.2f} in/ft"
 
 
-def _ends(lay: Layout, line: Line) -> tuple[str, str]:
-    """A drain's upper end, the further from an outfall, or the higher of two as far; and its lower end."""
+def _exits(plan: Plan, lay: Layout) -> dict[str, tuple[str, ...]]:
+    """The runs by which water leaves each point of a drain: the shortest way to an outfall, and of a three-way valve each of its outlets."""
+    found = {}
+    for here, far in lay.outfall.items():
+        runs = [r for r in lay.at[here] if lay.systems.drain(r) and lay.lines[r].other(here) in lay.outfall]
+        if isinstance(plan.by_id[here].what, ThreeWay):
+            found[here] = tuple(sorted(r for r in runs if _port_at(plan, r, here) != "in"))
+        elif far > 0 and (down := [r for r in runs if not _into_outlet(plan, r, lay.lines[r].other(here))]):
+            found[here] = (min(down, key=lambda r: (lay.outfall[lay.lines[r].other(here)] + lay.lines[r].length, r)),)
+    return found
+
+
+def _port_at(plan: Plan, run: str, point: str) -> str:
+    return next(e.port for e in plan.run_by_id[run].ends if e.point == point)
+
+
+def _into_outlet(plan: Plan, run: str, point: str) -> bool:
+    """Whether a run comes to a three-way valve at one of its outlets: water comes from there, and does not go there."""
+    return isinstance(plan.by_id[point].what, ThreeWay) and _port_at(plan, run, point) != "in"
+
+
+def _downhill(lay: Layout, exits: Mapping[str, tuple[str, ...]]) -> list[str]:
+    """The points of all drains, each after those whose water comes to it."""
+    far_first = sorted(lay.outfall, key=lambda p: (-lay.outfall[p], p))
+    order = TopologicalSorter[str]({p: () for p in far_first})
+    for here in far_first:
+        for run in exits.get(here, ()):
+            order.add(lay.lines[run].other(here), here)
+    try:
+        return list(order.static_order())
+    except CycleError:
+        return far_first
+
+
+def _ends(lay: Layout, line: Line, exits: Mapping[str, tuple[str, ...]]) -> tuple[str, str]:
+    """A drain's upper end, by which water comes to it, or the further from an outfall, or the higher of two as far; and its lower end."""
+    for upper in (line.a, line.b):
+        if line.run in exits.get(upper, ()):
+            return upper, line.other(upper)
     upper = max(line.a, line.b, key=lambda p: (lay.outfall[p], lay.places[p][2], p))
     return upper, line.other(upper)
 
 
-def _carried(plan: Plan, lay: Layout) -> dict[str, float]:
-    """What all inlets together send through each run by the shortest way."""
+def _carried(plan: Plan, lay: Layout, exits: Mapping[str, tuple[str, ...]], order: list[str]) -> dict[str, float]:
+    """What all inlets together send through each run; a three-way valve sends all of it one way, and may be set to the other."""
     found: dict[str, float] = {}
     comes = {p.id: inlet_comes(plan, p) for p in plan.points if isinstance(p.what, DrainInlet)}
-    for here in sorted(lay.outfall, key=lambda p: (-lay.outfall[p], p)):
+    for here in order:
         flow = comes.get(here, 0.0)
-        if flow > 0 and lay.outfall[here] > 0:
-            down = min(lay.at[here], key=lambda r: lay.outfall.get(lay.lines[r].other(here), float("inf")) + lay.lines[r].length)
+        for down in exits.get(here, ()) if flow > 0 else ():
             found[down] = found.get(down, 0.0) + flow
             there = lay.lines[down].other(here)
             comes[there] = comes.get(there, 0.0) + flow
