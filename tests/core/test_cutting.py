@@ -283,9 +283,9 @@ class Pieces(unittest.TestCase):
             parts = [p for p in done.assembly.parts if fitting(p.fitting).material == "pipe"]
             with self.subTest(series_):
                 for part in parts:
-                    item = cut_from(plan, done.settled.pipes, part)
+                    item = cut_from(plan, done.layout, done.settled.pipes, part)
                     self.assertEqual(item.series if item else "", series_)
-                    self.assertGreaterEqual(part_rating(plan, done.settled.pipes, part, 293.15), most * 0.999)
+                    self.assertGreaterEqual(part_rating(plan, done.layout, done.settled.pipes, part, 293.15), most * 0.999)
                 self.assertGreaterEqual(min(s.limit for s in done.sections), 10e5 * 0.999)
 
     def test_a_swing_riser_costs_more_than_three_elbows(self) -> None:

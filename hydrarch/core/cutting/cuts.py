@@ -165,7 +165,7 @@ def cut(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) 
         *_run_pieces(plan, lay, pipes, assembly),
         *_risers(plan, assembly),
         *_uprights(plan, lay, pipes),
-        *_short(plan, pipes, assembly),
+        *_short(plan, lay, pipes, assembly),
     ]
     problems = [p for piece in pieces for p in _room(piece, plan)]
     return CutList(tuple(pieces), tuple(_nests(plan, pieces, QUICK)), tuple(_arcs(plan, assembly)), tuple(problems))
@@ -262,7 +262,7 @@ def _uprights(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterable[Pi
         )  # fmt: skip
 
 
-def _short(plan: Plan, pipes: Mapping[str, Pipe], assembly: Assembly) -> Iterable[Piece]:
+def _short(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> Iterable[Piece]:
     """The pieces that join fitting to fitting, cut from the pipe like the others: as long as both joints are deep and a little between."""
     met: dict[str, list[str]] = defaultdict(list)
     for j in assembly.joints:
@@ -270,7 +270,7 @@ def _short(plan: Plan, pipes: Mapping[str, Pipe], assembly: Assembly) -> Iterabl
             if one.part is not None:
                 met[one.part].append(two.what)
     for part in short_pieces(assembly):
-        item = cut_from(plan, pipes, part)
+        item = cut_from(plan, lay, pipes, part)
         if item is not None:
             length = sum(p.stop for p in fitting(part.fitting).ports)
             where = part.point or ""

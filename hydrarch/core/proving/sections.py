@@ -123,7 +123,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             working = max(working, *(_beside(plan, pressures, p, set(runs)) for p in edge), 0.0)
         mine = [*(j for r in runs for j in by_run.get(r, ())), *(j for p in spots if p not in edge for j in by_point.get(p, ()))]
         joints = tuple(sorted(mine, key=place.__getitem__))
-        limit, weakest = _weakest(plan, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints))
+        limit, weakest = _weakest(plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints))
         old = any(plan.run_by_id[r].existing is not None for r in runs) or any(points[p].existing is not None for p in spots)
         test, says, fault = (working, DRAIN_TEST, "") if drain else _test_pressure(plan, working, limit, weakest)
         if not drain and not fault and plan.conditions.test_pressure is None and test < SUCTION_TEST and drawn.issuperset(runs):
@@ -287,7 +287,9 @@ def _parted(plan: Plan, lay: Layout) -> list[tuple[tuple[str, ...], set[str]]]:
     return [(runs, {p for r in runs for p in plan.run_by_id[r].points if p in stops}) for runs in parts]
 
 
-def _weakest(plan: Plan, pipes: Mapping[str, Pipe], runs: list[str], assembly: Assembly, joints: set[str]) -> tuple[float, str]:
+def _weakest(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], runs: list[str], assembly: Assembly, joints: set[str]
+) -> tuple[float, str]:
     """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is."""
     warm = plan.conditions.water_temperature
     held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
@@ -296,7 +298,7 @@ def _weakest(plan: Plan, pipes: Mapping[str, Pipe], runs: list[str], assembly: A
         for r in runs
         for p in (pipes[r],)
     }
-    rated |= {part.name: part_rating(plan, pipes, part, warm) for part in assembly.parts if part.id in held}
+    rated |= {part.name: part_rating(plan, lay, pipes, part, warm) for part in assembly.parts if part.id in held}
     if not rated:
         return 0.0, "what its maker says of the things that are screwed together"
     name = min(rated, key=lambda n: rated[n])
@@ -339,7 +341,7 @@ def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], ass
         if part.point in pressures:
             at = ends.get(part.end or "")
             seen = pressures[part.point] if at is None else pressure_at(plan, pressures, *at)
-            mine = (part_rating(plan, pipes, part, warm), part.name, pressures[part.point] if seen is None else seen)
+            mine = (part_rating(plan, lay, pipes, part, warm), part.name, pressures[part.point] if seen is None else seen)
             if mine[2] > mine[0]:
                 weakest[part.point] = min(weakest.get(part.point, mine), mine)
     return tuple(
