@@ -1,7 +1,7 @@
 import { useEffect, useId, useLayoutEffect, useRef, useState } from "react";
 import { api, Refused } from "../api/client";
 import { useFormat } from "../ui/context";
-import { reading } from "./reading";
+import { pressesDone, pressesSoFar, reading } from "./reading";
 
 type TypedProps = {
   label: string;
@@ -33,24 +33,30 @@ export function Typed(props: TypedProps) {
   // over a slow link other fields change, and this one again, before the answer comes: it goes to what is shown then, the last one only
   const take = useRef(onValue);
   const turn = useRef(0);
+  const pressed = useRef<number[]>([]); // how many presses had waited when it was typed for the so manieth time
   useLayoutEffect(() => {
     take.current = onValue;
   });
 
   const commit = () => {
     turn.current += 1;
+    pressed.current[turn.current] = pressesSoFar();
     if (text.trim() === shown) return;
     if (!text.trim() && onClear) {
       onClear();
       return;
     }
-    reading(readIt(turn.current));
+    reading(readIt(turn.current, pressesDone()));
   };
 
-  const readIt = async (mine: number): Promise<boolean> => {
+  /** Whether it was typed again before anybody pressed a button that meant it. */
+  const isOver = (mine: number) => mine !== turn.current && pressed.current[mine + 1] === pressed.current[mine];
+
+  const readIt = async (mine: number, before: Promise<void> | null): Promise<boolean> => {
     try {
       const read = await api.read(text, quantity, format.system);
-      if (mine !== turn.current) return true; // it was typed again
+      await before;
+      if (isOver(mine)) return true;
       const out = (low != null && read.value < low) || (high != null && read.value > high);
       setFault(out ? `${read.shown} will not do: ${limits}.` : null);
       if (!out) take.current(read.value);
@@ -58,8 +64,8 @@ export function Typed(props: TypedProps) {
       return !out;
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
-      if (mine === turn.current) setFault(error.problem.detail);
-      return mine !== turn.current;
+      if (!isOver(mine)) setFault(error.problem.detail);
+      return isOver(mine);
     }
   };
 

@@ -1,5 +1,5 @@
 import { Children, type ComponentProps, type ReactNode, useId, useLayoutEffect, useRef, useState } from "react";
-import { allRead, isReading } from "./reading";
+import { inTurn, isReading, press as pressOnce } from "./reading";
 
 /** Small parts that every sheet is made of. Rest props go to the element; state shows as data-*. */
 
@@ -29,13 +29,10 @@ export function Button({
     if (!isReading()) return onClick?.(event);
     event.preventDefault();
     const button = event.currentTarget;
-    void allRead().then((read) => {
-      if (!read) return;
-      setTimeout(() => {
-        if (button.disabled || !button.isConnected) return; // once the page shows what was read
-        act.current?.(event);
-        if (type === "submit") button.form?.requestSubmit(button);
-      });
+    pressOnce(() => {
+      if (button.disabled || !button.isConnected) return;
+      act.current?.(event);
+      if (type === "submit") button.form?.requestSubmit(button);
     });
   };
   const size = big ? "min-h-[56px] text-lg px-4" : tone === "quiet" ? "min-h-[32px] px-1" : "min-h-[36px] px-3";
@@ -188,7 +185,7 @@ export function Pick({ label, options, onPick, hideLabel = false, className = ""
       <select
         id={id}
         className="min-h-[36px] w-full min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
-        onChange={(e) => onPick(e.target.value)}
+        onChange={({ target: { value } }) => inTurn(() => onPick(value))}
         {...rest}
       >
         {options.map(([value, text]) => (
