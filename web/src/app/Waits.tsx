@@ -16,18 +16,22 @@ import { words } from "./Refused";
 
 /** All that waits on this device for the server: what was said, drawn and taken, for which job, and by whom. */
 function useWaiting() {
-  const { waiting } = useBox();
+  const { waiting, unkept: said } = useBox();
   const photos = usePhotoBox((s) => s.waiting);
+  const taken = usePhotoBox((s) => s.unkept);
+  const drawnHere = useJob((s) => s.unkept);
   const left = useLeft((s) => s.jobs);
   const id = useJob((s) => s.id);
   const drawn = useJob((s) => s.saving !== "saved" && s.saving !== "saving");
   const drawings = [...(drawn && id ? [[id, "waits"] as const] : []), ...left];
-  return { waiting, photos, drawings, count: waiting.length + photos.length + drawings.length };
+  const stuck = drawings.some(([, why]) => why !== "waits") || photos.some((p) => p.refused);
+  const count = waiting.length + photos.length + drawings.length;
+  return { waiting, photos, drawings, count, stuck, unkept: said || taken || drawnHere };
 }
 
 /** The button that shows what waits; nothing where nothing does. */
 export function Waits() {
-  const { waiting, photos, drawings, count } = useWaiting();
+  const { waiting, photos, drawings, count, stuck, unkept } = useWaiting();
   const [open, setOpen] = useState(false);
   const [fault, setFault] = useState<ProblemDocument | null>(null);
   const [, go] = useLocation();
@@ -59,7 +63,14 @@ export function Waits() {
           aria-describedby={undefined}
         >
           <Dialog.Title className="text-lg font-bold">What waits on this device</Dialog.Title>
-          <p className="text-muted">It is sent by itself as soon as the server answers, and is kept here until then.</p>
+          <p className="text-muted">
+            {stuck
+              ? "What clashes or is refused waits for a person; all else is sent by itself as soon as the server answers."
+              : "It is sent by itself as soon as the server answers."}{" "}
+            {unkept
+              ? "This device is full: some of it is in this page alone, do not close it."
+              : "It is kept here until then."}
+          </p>
           {ids.map((job) => (
             <section key={job} aria-label={names.get(job) ?? job} className="border-b border-line py-2">
               <h3 className="font-semibold">{names.get(job) ?? job}</h3>
