@@ -78,8 +78,8 @@ class Browsing(unittest.TestCase):
 
     viewport = (1280, 800)
     phone = False
-    workers: Literal["allow", "block"] = "block"
-    """Whether the page may be kept by a service worker, to open with no signal."""
+    workers: Literal["allow", "block"] = "allow"
+    """Whether the page may be kept by a service worker, to open with no signal: as users have it."""
     plain_http = False
     """Over plain HTTP by a name of the network, where a page has no secure context, as a phone reaches a shared server."""
 
@@ -106,7 +106,7 @@ class Browsing(unittest.TestCase):
 
     def other_phone(self, name: str) -> Page:
         """A page on another device, of somebody else."""
-        context = _shared["browser"].new_context(base_url=self.address, locale="en-GB", service_workers="block")
+        context = _shared["browser"].new_context(base_url=self.address, locale="en-GB", service_workers=self.workers)
         self.addCleanup(context.close)
         context.add_init_script(f"localStorage.setItem('hydrarch.person', {name!r})")
         page: Page = context.new_page()

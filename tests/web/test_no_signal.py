@@ -13,7 +13,6 @@ from tests.web.base import Browsing
 class NoSignal(Browsing):
     """A phone that opened the job where there was a signal, and went down into the trench with it."""
 
-    workers = "allow"
     viewport = (390, 844)
     phone = True
 

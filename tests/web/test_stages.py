@@ -2,6 +2,7 @@
 
 import json
 import re
+import time
 
 from playwright.sync_api import expect
 
@@ -283,3 +284,31 @@ class AfterTheTrench(Browsing):
         page.get_by_text("Points from a file").click()
         page.get_by_label("Points file").set_input_files({"name": "p.csv", "mimeType": "text/csv", "buffer": broken})
         expect(page.get_by_text(re.compile("line 2: 'here' is no number"))).to_be_visible()
+
+
+class TakenAlong(Browsing):
+    """What a stage shows is still there once the page has fetched all other stages to take the job along."""
+
+    def test_problems_stay(self) -> None:
+        """Ten seconds after a stage is opened, and after the whole job was fetched, it shows the same problems as at first."""
+        whole = self.api("GET", "/jobs/thistledown/export/job")
+        for run in whole["plan"]["runs"]:
+            run["size"] = "1/2" if run["series"] == "pvc40" else run["size"]  # too small: the heads get too little
+        job = self.api("POST", "/import", json=whole)["id"]
+        told, pages = {}, {}
+        began = time.monotonic()
+        for stage in ("survey", "size", "join", "cut", "make", "prove", "keep"):
+            page = pages[stage] = self.context.new_page()
+            page.goto(f"/job/{job}/{stage}")
+            sheet = page.get_by_role("region", name="Worksheet")
+            expect(sheet.get_by_role("heading").first).to_be_visible()
+            told[stage] = sheet.get_by_role("region", name="Problems").all_inner_texts()
+        for page in pages.values():
+            expect(page.get_by_title(re.compile("All of this job is on this device"))).to_be_attached()
+        for page in pages.values():
+            page.wait_for_timeout(max(0.0, began + 10 - time.monotonic()) * 1e3)
+        for stage, page in pages.items():
+            with self.subTest(stage):
+                again = page.get_by_role("region", name="Worksheet").get_by_role("region", name="Problems").all_inner_texts()
+                self.assertEqual(again, told[stage])
+        self.assertTrue(told["size"] and told["join"], told)

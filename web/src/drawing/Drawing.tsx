@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef } from "react";
-import type { Plan, Reference, Stage } from "../api/types";
+import type { Plan, PlanProblem, Reference, Stage } from "../api/types";
 import type { Derived } from "../job/derived";
-import { useReadyJob, useStands } from "../job/hooks";
+import { useProblems, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
@@ -133,7 +133,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
     );
   }, [plan, view, wear, segments, reference, cutAt]);
 
-  const wrong = useMemo(() => wrongPlaces(edited, derived), [edited, derived]);
+  const problems = useProblems();
+  const wrong = useMemo(() => wrongPlaces(edited, problems), [edited, problems]);
   const thrower =
     stage === "survey" && tool.kind === "select" && how.kind === "above" && !lifted
       ? edited.points.find((p) => p.id === selected && typeof p.what.arc === "number" && Number(p.what.radius) > 0)
@@ -300,7 +301,7 @@ function cornersOf(under: Plan["underlay"]): Spot[] {
 const IN_THE_WAY = new Set(["bodies-meet", "no-room", "too-close"]);
 
 /** The points where bodies are in one another's way, or pipe between them is too short. */
-function wrongPlaces(plan: Plan, { problems }: Derived): ReadonlySet<string> {
+function wrongPlaces(plan: Plan, problems: readonly PlanProblem[]): ReadonlySet<string> {
   const runs = new Map(plan.runs.map((r) => [r.id, r]));
   return new Set(
     problems

@@ -1,10 +1,10 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from "react";
 import type { Boxed } from "../api/outbox";
-import type { Plan, ProblemDocument, Said, Standing } from "../api/types";
+import type { Plan, PlanProblem, ProblemDocument, Said, Standing } from "../api/types";
 import { live, onAnswered, onBoxed, outbox } from "../api/wired";
 import { useJob } from "../job/jobStore";
 import { putClockRight, rightNow } from "../ui/useNow";
-import type { Derived } from "./derived";
+import { type Derived, problemsAt } from "./derived";
 import { folded } from "./folded";
 
 /** What views of an open job use. */
@@ -19,6 +19,12 @@ export function useReadyJob(): Ready {
   const derived = useJob((s) => s.derived);
   if (!plan) throw new Error("no job is open");
   return { job: { id, revision }, plan, derived };
+}
+
+/** The problems of the open stage. */
+export function useProblems(): readonly PlanProblem[] {
+  const stage = useJob((s) => s.stage);
+  return problemsAt(useReadyJob().derived, stage);
 }
 
 let lastFold: { of: readonly unknown[]; found: Standing } | null = null;

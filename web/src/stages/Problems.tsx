@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { api, Refused } from "../api/client";
 import type { Plan, PlanProblem, Stage } from "../api/types";
-import { useReadyJob, useSaved } from "../job/hooks";
+import { useProblems, useReadyJob, useSaved } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { Box, Button, Heading } from "../ui/parts";
 
@@ -9,17 +9,16 @@ const words = { stop: "cannot be worked out", warn: "needs mending", note: "to k
 
 /** What is to be mended in a stage, and in sizing and joining also what the drawing lacks for them. */
 export function StageProblems({ stage }: { stage: Stage }) {
-  const { derived } = useReadyJob();
+  const problems = useProblems();
   const lacks = stage === "size" || stage === "join";
   const mine = (p: PlanProblem) =>
     p.stage === stage || p.danger || (lacks && p.stage === "survey" && p.severity === "stop");
-  return <Problems problems={derived.problems.filter(mine)} />;
+  return <Problems problems={problems.filter(mine)} />;
 }
 
 /** What is not to be built so, where nothing else that is wrong is told. */
 export function Dangers() {
-  const { derived } = useReadyJob();
-  return <Problems problems={derived.problems.filter((p) => p.danger)} />;
+  return <Problems problems={useProblems().filter((p) => p.danger)} />;
 }
 
 const rank = { stop: 0, warn: 1, note: 2 } as const;

@@ -1,7 +1,7 @@
 import { labelLink } from "../../api/client";
 import type { KindView, Point } from "../../api/types";
 import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
-import { useReadyJob } from "../../job/hooks";
+import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { newWhat } from "../../job/kinds";
 import { Photos } from "../../job/Photos";
@@ -27,6 +27,7 @@ const LEADS_DRIP = new Set(["mains", "tank", "valve"]);
 export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
   const reference = useReference();
   const { job, derived } = useReadyJob();
+  const problems = useProblems();
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
   const set = (change: Partial<Point>) => edit((p) => changePoint(p, point.id, change));
@@ -91,7 +92,7 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
         <Met existing={point.existing} onExisting={(existing) => set({ existing })} what="it" />
       )}
       {kind.role !== "line" && kind.role !== "mark" && <KeepInBook point={point} kind={kind} />}
-      <Problems problems={derived.problems.filter((p) => p.where === point.id)} />
+      <Problems problems={problems.filter((p) => p.where === point.id)} />
       <Photos about={point.id} />
       <a
         className="inline-flex min-h-[44px] items-center text-water underline"

@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import type { Run } from "../../api/types";
 import { changeRun, removeRun, splitRun } from "../../job/edits";
-import { useReadyJob, useSaved } from "../../job/hooks";
+import { useProblems, useReadyJob, useSaved } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { nameOf, portsOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
@@ -13,6 +13,7 @@ import { Met } from "./Met";
 /** One run: where it lies, its pipe, its length by the tape, and which ports it comes to. */
 export function RunForm({ run }: { run: Run }) {
   const { job, plan, derived } = useReadyJob();
+  const problems = useProblems();
   const reference = useReference();
   const format = useFormat();
   const edit = useJob((s) => s.edit);
@@ -112,7 +113,7 @@ export function RunForm({ run }: { run: Run }) {
           <Button onClick={() => set({ closed: 0 })}>They are cut out</Button>
         </p>
       )}
-      <Problems problems={derived.problems.filter((p) => p.where === run.id)} />
+      <Problems problems={problems.filter((p) => p.where === run.id)} />
       <div className="mt-3 flex flex-wrap gap-2">
         <Button
           onClick={() =>

@@ -1,6 +1,6 @@
 import { useTools } from "../../drawing/toolStore";
 import { Answer } from "../../job/Answer";
-import { useReadyJob } from "../../job/hooks";
+import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
@@ -23,6 +23,7 @@ import { Tools } from "./Tools";
 /** Survey: what stands where, how the line runs, and the conditions it works in. */
 export function SurveySheet() {
   const { plan, derived } = useReadyJob();
+  const problems = useProblems();
   const reference = useReference();
   const selected = useJob((s) => s.selected);
   const point = plan.points.find((p) => p.id === selected);
@@ -40,7 +41,7 @@ export function SurveySheet() {
       {!several && run && <RunForm key={run.id} run={run} />}
       {!several && !point && !run && (
         <>
-          <Problems problems={derived.problems.filter((p) => p.severity !== "note")} />
+          <Problems problems={problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />
           <PointsIn />
           <Levels />
