@@ -97,6 +97,10 @@ def _clash(error: Clash) -> ProblemDocument:
 
 
 def _invalid(error: RequestValidationError) -> ProblemDocument:
+    if any(e["type"] == "json_invalid" for e in error.errors()):  # cut or garbled on its way: nothing is known of what was meant
+        return problem(
+            "unreadable", "Could not be read", 400, "What was sent is not whole JSON.", "Send it again; nothing was saved."
+        )
     return invalid(explain_items(error.errors()))
 
 

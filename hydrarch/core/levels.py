@@ -11,6 +11,7 @@ from typing import Literal
 
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.layout import layout, path_between
+from hydrarch.core.numerals import parse_number
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import System, read, show
 
@@ -43,12 +44,12 @@ def read_slope(text: str) -> float:
         raise HydrarchError(f"'{text.strip()}' is no slope: write it as 1 in 70, 1.5 %, 1/4 in per ft or 10 mm/m")
     one_in, percent, rise, unit, run = match.groups()
     if one_in:
-        number = float(one_in.replace(",", "."))
+        number = parse_number(one_in)
         if number <= 0:
             raise HydrarchError("a slope is 1 in something above nought")
         return 1 / number
     if percent:
-        return float(percent.replace(",", ".")) / 100
+        return parse_number(percent) / 100
     return read(rise, "ratio") * _PER[unit.lower()] / _PER[run.lower()]
 
 

@@ -13,6 +13,7 @@ from math import atan2, cos, degrees, hypot, radians, sin
 
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.kinds.base import kind_named, kinds
+from hydrarch.core.numerals import parse_number
 from hydrarch.core.units import System, read, show
 
 __all__ = ["Go", "Measured", "Put", "To", "read_measures", "said", "taped", "way_of", "written"]
@@ -153,7 +154,7 @@ def _sloped(text: str) -> tuple[float, str]:
     match = _SLOPE.search(text)
     if match is None:
         return 0.0, text
-    number = float((match.group(2) or match.group(3)).replace(",", "."))
+    number = parse_number(match.group(2) or match.group(3))
     if number <= 0:
         raise HydrarchError("a fall is written '1 in 70' or '2 %'")
     slope = 1 / number if match.group(2) else number / 100
@@ -164,7 +165,7 @@ def _way(text: str, heading: float) -> tuple[float, float, str, str]:
     """The heading and tilt a part goes, what is left of it (its length), and the way in words that read the same."""
     angle = _ANGLE.search(text)
     if angle is not None and re.search(r"\d", rest := text[: angle.start()] + " " + text[angle.end() :]):
-        by, side = float(angle.group(1).replace(",", ".")), angle.group(2)
+        by, side = parse_number(angle.group(1)), angle.group(2)
         if side in _TURNS:
             if not 0 < by <= 180:
                 raise HydrarchError("a turn is between 0 and 180 degrees")

@@ -12,6 +12,7 @@ from itertools import pairwise
 from typing import Literal
 
 from hydrarch.core.errors import BadQuantity, OutOfRange, Unknown
+from hydrarch.core.numerals import NUMERAL, DecimalMark, parse_number
 from hydrarch.core.quantities import FOOT, GALLON, INCH, PSI, QUANTITIES, STANDARD_GRAVITY, TYPED, Quantity, Unit
 from hydrarch.core.remember import remembered
 
@@ -19,6 +20,7 @@ __all__ = [
     "FOOT",
     "GALLON",
     "INCH",
+    "MARK",
     "PSI",
     "QUANTITIES",
     "STANDARD_GRAVITY",
@@ -41,15 +43,20 @@ __all__ = [
 System = Literal["us", "metric"]
 SYSTEMS: tuple[System, ...] = ("us", "metric")
 
-_NUMBER = r"(?:\d+(?:[.,]\d+)?[ -]+\d+/\d+|\d+/\d+|\d*[.,]\d+|\d+)"
+_NUMBER = rf"(?:\d+(?:[.,]\d+)?[ -]+\d+/\d+|\d+/\d+|{NUMERAL})"
 _PART = re.compile(rf"\s*({_NUMBER})\s*([^\d\s,.;-][^\d\s]*(?:³/\w+|3/\w+)?)?")
+MARK: dict[System, DecimalMark] = {"us": ".", "metric": ""}
+"""The decimal mark that is settled by the units a person works in: in US units a comma parts thousands."""
 
 
-def _number(text: str) -> float:
-    whole, _, fraction = text.replace(",", ".").rpartition(" ") if " " in text else text.replace(",", ".").rpartition("-")
+def _number(text: str, mark: DecimalMark = "") -> float:
+    whole, _, fraction = text.rpartition(" ") if " " in text else text.rpartition("-")
     if "/" not in fraction:
-        return float(text.replace(",", "."))
-    return (int(whole.strip(" -")) if whole.strip(" -") else 0) + float(Fraction(fraction))
+        return parse_number(text, mark)
+    count = parse_number(whole.strip(" -"), mark) if whole.strip(" -") else 0.0
+    if not count.is_integer():
+        raise ValueError("a fraction stands behind a whole number")
+    return count + float(Fraction(fraction))
 
 
 def read(text: str, quantity: str, system: System = "metric") -> float:
@@ -87,9 +94,11 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
             known = ", ".join(dict.fromkeys(u.symbol for u in units.values())) or "a plain number"
             raise BadQuantity(text, quantity, f"'{match.group(2)}' is not a unit of it; use {known}")
         try:
-            value = sign * _number(match.group(1).strip())
-        except (ValueError, ZeroDivisionError):
+            value = sign * _number(match.group(1).strip(), MARK[system])
+        except ZeroDivisionError:
             raise BadQuantity(text, quantity, mend) from None
+        except ValueError as error:
+            raise BadQuantity(text, quantity, str(error) if "," in match.group(1) else mend) from None
         if above is not None and unit.factor >= above.factor and wanted.si == "m":
             raise BadQuantity(text, quantity, f"of more than one number, say the larger unit first, each once; {mend}")
         above = unit

@@ -64,9 +64,19 @@ def read_picture(body: bytes) -> Picture:
         return _geojson(text)
     if text.startswith("<"):
         return _svg(body, text)
-    if re.match(r"^(999\s.*?\n\s*)*0\s*\r?\n\s*SECTION", text, re.S):
+    if _is_dxf(text):
         return _dxf(body)
     raise BadFile("this is no PNG, JPEG, SVG, DXF or GeoJSON file")
+
+
+def _is_dxf(text: str) -> bool:
+    """Whether a text begins as a DXF does: comments (pairs of lines, the first of them 999), then 0 and SECTION."""
+    lines = io.StringIO(text)
+    for code in lines:
+        value = next(lines, "").strip()
+        if code.strip() != "999":
+            return code.strip() == "0" and value == "SECTION"
+    return False
 
 
 def _png(body: bytes) -> Picture:

@@ -5,13 +5,15 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from math import cos, isfinite, radians
 from typing import Any
 
-from hydrarch.core.errors import BadRow
-from hydrarch.core.units import FOOT, System, show
+from hydrarch.core.errors import BadRow, HydrarchError
+from hydrarch.core.numerals import DecimalMark, decimal_mark, parse_number
+from hydrarch.core.units import FOOT, MARK, System, show
 from hydrarch.formats.explained import BadFile
 
 __all__ = ["MeasuredPoint", "Points", "read_points"]
@@ -23,9 +25,11 @@ _FAR = 1e5
 _COLUMNS = {
     "east": ("east", "x", "e", "easting"),
     "north": ("north", "y", "n", "northing"),
-    "level": ("level", "z", "elevation", "height", "ground"),
+    "level": ("level", "z", "elevation", "elev", "height", "ground", "rl", "altitude", "alt", "h", "höhe", "reduced level"),
 }
 _NAMES = ("name", "point", "id", "description")
+_UNIT = re.compile(r"^(.*?)(?:_|\s+|\s*[\[(])(m|ft)[\])]?$")
+_UNITS = {"m": 1.0, "ft": FOOT}
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,13 +50,21 @@ class Points:
     says: str
 
 
+@dataclass(slots=True)
+class _Table:
+    """What was seen of a table beside its points: the columns that were not used."""
+
+    unused: tuple[str, ...] = ()
+
+
 def read_points(text: str, units: System) -> Points:
     """The points of a file. A column's head may end in _m or _ft; without, its figures are in the person's units.
 
     Raises `BadFile` or `BadRow` with where it is wrong; nothing is half taken.
     """
     body = text.lstrip("\ufeff")
-    found = tuple(_geojson(body) if body.lstrip().startswith("{") else _csv(body, units))
+    table = _Table()
+    found = tuple(_geojson(body) if body.lstrip().startswith("{") else _csv(body, units, table))
     if not found:
         raise BadFile("there is no point in this file")
     if len(found) > MOST:
@@ -62,10 +74,15 @@ def read_points(text: str, units: System) -> Points:
     says = f"{len(found)} point{'s' if len(found) > 1 else ''}, {show(wide, 'length', units)} by {show(high, 'length', units)}"
     if levels:
         says += f", levels from {show(min(levels), 'level', units)} to {show(max(levels), 'level', units)}"
+    if len(levels) < len(found):
+        lacking = "none has" if not levels else f"{len(found) - len(levels)} have no"
+        says += f"; {lacking} {'a ' if not levels else ''}level: those take the ground of the nearest point drawn"
+    if table.unused:
+        says += f"; columns not used: {', '.join(table.unused)}"
     return Points(found, says)
 
 
-def _csv(text: str, units: System) -> Iterator[MeasuredPoint]:
+def _csv(text: str, units: System, seen: _Table) -> Iterator[MeasuredPoint]:
     try:
         dialect = csv.Sniffer().sniff(text[:4096], delimiters=",;\t")
     except csv.Error:
@@ -79,13 +96,17 @@ def _csv(text: str, units: System) -> Iterator[MeasuredPoint]:
             (("the first line", "names the columns: name, east, north, level"),),
         )
     named = next((heads[n] for n in _NAMES if n in heads), None)
+    used = {named, *(c[0] for c in columns.values() if c is not None)}
+    seen.unused = tuple(h.strip()[:40] for h in reader.fieldnames or () if h and h.strip() and h not in used)
     try:
-        for n, row in enumerate(reader, 1):
+        table = [(reader.line_num, row) for row in reader]
+        mark = decimal_mark(str(row.get(c[0]) or "") for _, row in table for c in columns.values() if c is not None)
+        for n, (line, row) in enumerate(table, 1):
             if not any((v or "").strip() for v in row.values() if isinstance(v, str)):
                 continue
-            x, y, level = (_number(row, columns[c], units, reader.line_num) for c in ("east", "north", "level"))
+            x, y, level = (_number(row, columns[c], units, line, mark) for c in ("east", "north", "level"))
             if x is None or y is None:
-                raise BadRow("points", reader.line_num, "east or north is blank")
+                raise BadRow("points", line, "east or north is blank")
             name = (row.get(named or "") or "").strip()[:60] or f"Point {n}"
             yield MeasuredPoint(name, x, y, level)
     except csv.Error as error:
@@ -93,21 +114,26 @@ def _csv(text: str, units: System) -> Iterator[MeasuredPoint]:
 
 
 def _column(heads: dict[str, str], names: tuple[str, ...]) -> tuple[str, float | None] | None:
-    """The column of one of these names, and the m of its unit where its head says so."""
+    """The first column that has one of these names, and the m of its unit where its head says so (east, east_m, East [ft])."""
     for name in names:
-        for end, unit in (("", None), ("_m", 1.0), ("_ft", FOOT), (" (m)", 1.0), (" (ft)", FOOT)):
-            if name + end in heads:
-                return heads[name + end], unit
+        for head, written in heads.items():
+            if head == name:
+                return written, None
+            match = _UNIT.match(head)
+            if match and match[1].strip() == name:
+                return written, _UNITS[match[2]]
     return None
 
 
-def _number(row: dict[str, Any], column: tuple[str, float | None] | None, units: System, line: int) -> float | None:
+def _number(
+    row: dict[str, Any], column: tuple[str, float | None] | None, units: System, line: int, mark: DecimalMark
+) -> float | None:
     if column is None or not (cell := str(row.get(column[0]) or "").strip().lstrip("'")):
         return None
     try:
-        value = float(cell.replace(",", "."))
-    except ValueError:
-        raise BadRow("points", line, f"'{cell[:20]}' is no number") from None
+        value = parse_number(cell, mark or MARK[units])
+    except HydrarchError as error:
+        raise BadRow("points", line, str(error)) from None
     unit = column[1] if column[1] is not None else FOOT if units == "us" else 1.0
     if not isfinite(value) or abs(value * unit) > _FAR:
         raise BadRow(

@@ -20,6 +20,7 @@ from hydrarch.core.coverage.schedule import Schedule
 from hydrarch.core.cutting.bill import BillRow
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.errors import BadRow
+from hydrarch.core.numerals import DecimalMark, decimal_mark, parse_number
 from hydrarch.core.plan import Plan
 from hydrarch.core.units import FOOT, GALLON, PSI, show
 
@@ -27,6 +28,9 @@ __all__ = ["cuts_csv", "parts_csv", "nozzles_csv", "prices_csv", "read_nozzles",
 
 
 def _write(head: list[str], rows: Iterable[list[str]]) -> str:
+    """A table as CSV. Raises `ValueError` for two columns of one name: a program that reads by name keeps one of them."""
+    if len(set(head)) < len(head):
+        raise ValueError(f"two columns have one name: {', '.join(head)}")
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(head)
@@ -73,17 +77,19 @@ def read_prices(text: str) -> dict[str, float]:
     """
     reader = csv.DictReader(text.lstrip("\ufeff").splitlines())
     found = {}
-    for row in _whole(reader):
+    table = [(reader.line_num, row) for row in _whole(reader)]
+    mark = decimal_mark(row["price"] or "" for _, row in table)
+    for line, row in table:
         if "own" in row and not (row["own"] or "").strip():
             continue
-        item, written = (row["item"] or "").strip().lstrip("'"), (row["price"] or "").strip().replace(",", ".")
+        item, written = (row["item"] or "").strip().lstrip("'"), (row["price"] or "").strip()
         try:
             priced_item(item)
-            price = float(written)
+            price = parse_number(written, mark)
         except ValueError as error:
-            raise BadRow("price book", reader.line_num, str(error)) from error
+            raise BadRow("price book", line, str(error)) from error
         if not 0 <= price <= 1e6:
-            raise BadRow("price book", reader.line_num, f"a price of {written} cannot be")
+            raise BadRow("price book", line, f"a price of {written} cannot be")
         found[item] = price
     return found
 
@@ -101,6 +107,7 @@ def _whole(reader: csv.DictReader[str]) -> Iterator[dict[str, str]]:
 _NOZZLE = ("nozzle", "form", "arc_deg", "pressure_kpa", "flow_l_min", "radius_m")
 _ALSO = {"pressure_psi": ("pressure_kpa", PSI / 1e3), "flow_gpm": ("flow_l_min", GALLON * 1e3), "radius_ft": ("radius_m", FOOT)}
 """Columns that may stand for those in other units, and what their numbers are times."""
+_FIGURES = ("arc_deg", "pressure_kpa", "flow_l_min", "radius_m", *_ALSO)
 
 
 def nozzles_csv(nozzles: Iterable[Nozzle]) -> str:
@@ -124,20 +131,28 @@ def read_nozzles(text: str) -> tuple[Nozzle, ...]:
         raise BadRow("nozzle table", 1, f"it needs the columns {', '.join(_NOZZLE)}; {', '.join(lacking)} is not there")
     found: dict[str, dict[str, Any]] = {}
     lines: dict[str, int] = {}
+    line = 1
     try:
-        for row in reader:
+        table = [(reader.line_num, row) for row in reader]
+        mark = decimal_mark((row.get(n) or "") for _, row in table for n in _FIGURES)
+        for line, row in table:
             name = (row.get("nozzle") or "").strip().lstrip("'")
             arc = (row.get("arc_deg") or "").strip()
             mine = found.setdefault(
                 name,
-                {"name": name, "form": (row.get("form") or "").strip(), "arc": radians(float(arc)) if arc else None, "rows": []},
+                {
+                    "name": name,
+                    "form": (row.get("form") or "").strip(),
+                    "arc": radians(parse_number(arc, mark)) if arc else None,
+                    "rows": [],
+                },
             )
-            lines[name] = reader.line_num
+            lines[name] = line
             mine["rows"].append((
-                _number(row, "pressure_kpa") * 1e3, _number(row, "flow_l_min") / 6e4, _number(row, "radius_m"),
+                _number(row, "pressure_kpa", mark) * 1e3, _number(row, "flow_l_min", mark) / 6e4, _number(row, "radius_m", mark),
             ))  # fmt: skip
     except (ValueError, csv.Error) as error:
-        raise BadRow("nozzle table", reader.line_num, str(error)) from error
+        raise BadRow("nozzle table", line, str(error)) from error
     made = []
     for name, body in found.items():
         try:
@@ -153,11 +168,11 @@ def read_nozzles(text: str) -> tuple[Nozzle, ...]:
     return tuple(made)
 
 
-def _number(row: dict[str, str], column: str) -> float:
+def _number(row: dict[str, str], column: str, mark: DecimalMark) -> float:
     for name, times in ((column, 1.0), *((n, t) for n, (c, t) in _ALSO.items() if c == column)):
-        cell = (row.get(name) or "").strip().replace(",", ".")
+        cell = (row.get(name) or "").strip()
         if cell:
-            return float(cell) * times
+            return parse_number(cell, mark) * times
     raise ValueError(f"{column} is blank: a table with gaps cannot be read between, fill it in or take the row out")
 
 
@@ -172,7 +187,7 @@ def schedule_csv(found: Schedule) -> str:
 def as_laid_csv(laid: Iterable[AsLaid]) -> str:
     """A row for each hidden joint: where it is, measured from two marks, by what method, whose, when, and when it was proved."""
     head = [
-        "joint", "place", "method", "size", "lies", "east_m", "north_m", "level_m", "depth_m", "from", "m", "and from", "m",
+        "joint", "place", "method", "size", "lies", "east_m", "north_m", "level_m", "depth_m", "from_1", "distance_1_m", "from_2", "distance_2_m",
         "tapes cross sharply", "by", "made", "proved",
     ]  # fmt: skip
 
@@ -204,7 +219,7 @@ def _day(at: float | None) -> str:
 def cuts_csv(plan: Plan, cuts: CutList) -> str:
     """The cut list: lengths as a tape reads them, and in millimetres."""
     return _write(
-        ["piece", "pipe", "size", "length", "length_mm", "from", "goes into", "to", "goes into"],
+        ["piece", "pipe", "size", "length", "length_mm", "from", "from_goes_into", "to", "to_goes_into"],
         (
             [
                 p.id, series(p.series).short + (" with emitters" if p.made else ""), p.size, str(show(p.length, "cut", plan.units)), f"{p.length * 1e3:.1f}",

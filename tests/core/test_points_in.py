@@ -38,6 +38,19 @@ class PointsIn(unittest.TestCase):
         text = "name,east,north,level\nA,0,0,200\nB,30,0,201.5\nC,30,40,202\n"
         self.assertEqual(read_points(text, "metric").says, "3 points, 30.00 m by 40.00 m, levels from 200.00 m to 202.00 m")
 
+    def test_levels_by_any_usual_name(self) -> None:
+        """Levels are read under the names surveyors use, with the unit in the head; what is not used is named, and so is a lack of levels."""
+        for head in ("Elev", "RL", "Altitude", "elevation", "Höhe", "Elev [m]", "RL (m)", "elev_m", "Z m"):
+            with self.subTest(head):
+                found = read_points(f"name,east,north,code,{head}\nA,1,2,tree,215.50\n", "metric")
+                self.assertEqual(found.points[0].level, 215.5)
+                self.assertIn("columns not used: code", found.says)
+        self.assertEqual(read_points("name,east,north,Elev [ft]\nA,1,2,100\n", "metric").points[0].level, 100 * FOOT)
+        says = read_points("name,east,north,datum\nA,1,2,215.5\n", "metric").says
+        self.assertIn("none has a level", says)
+        self.assertIn("columns not used: datum", says)
+        self.assertIn("1 have no level", read_points("name,east,north,z\nA,1,2,215.5\nB,2,3,\n", "metric").says)
+
     def test_what_cannot_be_read(self) -> None:
         """Each with where it is wrong; a place as far as a national grid's is told how to mend it."""
         for text, says in (
@@ -46,7 +59,8 @@ class PointsIn(unittest.TestCase):
             ("name,east,north\nA,1,\n", "line 2: east or north is blank"),
             ("name,east,north\nA,1,2\nB,x,2\n", "line 3: 'x' is no number"),
             ("name,east,north\nA,451200,2\n", "take off the round figure"),
-            ("name,east,north\nA,inf,2\n", "further than"),
+            ("name,east,north\nA,inf,2\n", "no number"),
+            ("name,east,north\nA,1e9,2\n", "further than"),
             ("", "no columns"),
             ("{}", "no GeoJSON"),
             ('{"type": "Point", "coordinates": [1, 2]}', "no GeoJSON"),

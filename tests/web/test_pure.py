@@ -16,6 +16,7 @@ from hydrarch.api.reference import Reference, reference
 from hydrarch.demo import thistledown
 
 WEB = Path(__file__).resolve().parents[2] / "web"
+CASES = WEB.parent / "tests" / "cases"
 FILES = sorted((WEB / "tests").glob("*.test.ts"))
 
 
@@ -33,6 +34,7 @@ def results(file: Path) -> dict[str, str]:
             **os.environ,
             "HYDRARCH_REFERENCE": str(given / "reference.json"),
             "HYDRARCH_DEMO": str(given / "demo.json"),
+            "HYDRARCH_CASES": str(CASES),
             "TZ": "UTC",
         }
         ran = subprocess.run(

@@ -107,6 +107,13 @@ for (const [status, kind] of [
   [429, "busy"],
   [500, "server"],
   [503, "server"],
+  [200, "server"], // a page that is no answer of ours
+  [400, "server"],
+  [404, "server"],
+  [408, "server"],
+  [413, "server"],
+  [422, "server"],
+  [425, "server"],
 ] as const)
   test(`an answer ${status} keeps the event, and is told as ${kind}`, async () => {
     let down = true;

@@ -35,6 +35,8 @@ class Server {
   revision = 1;
   down = false;
   loses = false;
+  /** A status somebody on the way answers, instead of us. */
+  answers = 0;
   refuses: (plan: Plan) => boolean = () => false;
   saves = 0;
 
@@ -44,7 +46,8 @@ class Server {
   save = async (_job: string, revision: number, plan: Plan): Promise<Saved> => {
     this.saves += 1;
     if (this.down) throw new Failed(problem(0));
-    if (this.refuses(plan)) throw new Failed(problem(422));
+    if (this.refuses(plan)) throw new Failed(problem(422, "/problems/invalid"));
+    if (this.answers) throw new Failed(problem(this.answers));
     const again = JSON.stringify(plan) === JSON.stringify(this.plan);
     if (revision !== this.revision && !again)
       throw new Failed(problem(409, "/problems/clash", { theirs: this.plan, revision: this.revision }));
@@ -172,6 +175,21 @@ test("a change the server refuses is told and taken back, and nothing waits", as
   assert.equal(notices.length, 1);
   assert.deepEqual([nameOf(now()?.plan, "T1"), now()?.saving], ["", "saved"]);
 });
+
+for (const status of [200, 400, 404, 408, 413, 422, 425, 502])
+  test(`an answer ${status} that is not ours refuses nothing: the drawing stays, waits, and is saved`, async () => {
+    const server = new Server();
+    server.answers = status;
+    const { sync, later, now, notices, gone } = made(server);
+    sync.change(named(base, "T1", "Drawn"));
+    await settled();
+    assert.deepEqual([now()?.saving, nameOf(now()?.plan, "T1")], ["server", "Drawn"]);
+    assert.deepEqual([notices, gone], [[], []]);
+    server.answers = 0;
+    later.pop()?.();
+    await settled();
+    assert.deepEqual([now()?.saving, nameOf(server.plan, "T1")], ["saved", "Drawn"]);
+  });
 
 test("a storage that is full is told", async () => {
   const server = new Server();

@@ -1,3 +1,4 @@
+import { fateOf, type Waiting } from "./custody";
 import type { SureShelf } from "./kept";
 import { marked } from "./mark";
 import type { Answered, ProblemDocument, Said, Stage } from "./types";
@@ -12,7 +13,7 @@ import type { Answered, ProblemDocument, Said, Stage } from "./types";
 export type Entry = { job: string; event: Said; refused: ProblemDocument | null };
 
 /** Why events wait, in true words; `until` is when they are tried again (ms since 1970). */
-export type Trouble = { kind: "offline" | "locked" | "busy" | "server"; says: string; until: number } | null;
+export type Trouble = { kind: Waiting; says: string; until: number } | null;
 
 export type Boxed = {
   waiting: readonly Entry[];
@@ -162,8 +163,9 @@ export class Outbox {
   }
 
   private async failed(job: string, some: Entry[], problem: ProblemDocument): Promise<boolean> {
-    const kind = waitsFor(problem.status);
-    if (kind) {
+    const fate = fateOf(problem);
+    if (fate.kind === "waits") {
+      const kind = fate.why;
       const says = {
         offline: "no signal",
         locked: "the server asks for the crew's passphrase again",
@@ -236,9 +238,6 @@ export class Outbox {
     }
   }
 }
-
-const waitsFor = (status: number): NonNullable<Trouble>["kind"] | null =>
-  status === 0 ? "offline" : status === 401 ? "locked" : status === 429 ? "busy" : status >= 500 ? "server" : null;
 
 function parsed(text: string | null): Entry | null {
   try {

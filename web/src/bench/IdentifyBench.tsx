@@ -5,6 +5,7 @@ import { api, Refused } from "../api/client";
 import type { IdentifyIn, Reference } from "../api/types";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
+import { markOf, numeral } from "../ui/numeral";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
@@ -24,8 +25,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
   const [pitch, setPitch] = useState<number | null>(null);
   const [situation, setSituation] = useState("");
   const [, go] = useLocation();
-  const count = Number(threads.replace(",", "."));
-  const counted = threads.trim() && Number.isFinite(count) ? count : null;
+  const counted = numeral(threads, markOf(format.system));
   const thread = counted !== null || pitch !== null;
   const any = thread || sides.some((s) => read[s] !== null);
   const asked = {

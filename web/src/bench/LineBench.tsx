@@ -5,6 +5,7 @@ import type { Reference } from "../api/types";
 import { Chart } from "../ui/Chart";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
+import { type DecimalMark, markOf, numeral } from "../ui/numeral";
 import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { put } from "../ui/put";
 import { Typed } from "../ui/Typed";
@@ -233,10 +234,11 @@ function Friction({ series, format }: { series: string; format: Formatter }) {
 }
 
 /** A fall as it is written: per cent, or one in so many; null where it is neither. */
-function fallOf(text: string): number | null {
-  const [, one, so] = /^\s*1\s*(in|:)\s*([0-9]+(?:[.,][0-9]+)?)\s*$/i.exec(text) ?? [];
-  const share = one && so ? 1 / Number(so.replace(",", ".")) : Number((text.trim() || "x").replace(",", ".")) / 100;
-  return Number.isFinite(share) && share > 0 ? share : null;
+function fallOf(text: string, mark: DecimalMark): number | null {
+  const [, one, so] = /^\s*1\s*(in|:)\s*([0-9.,]+)\s*$/i.exec(text) ?? [];
+  const figure = numeral(so ?? text, mark);
+  if (figure === null || figure <= 0) return null;
+  return one ? 1 / figure : figure / 100;
 }
 
 /** The same question for a drain: depth, velocity, and whether it keeps itself clean. */
@@ -245,7 +247,7 @@ function Drain({ reference, format }: { reference: Reference; format: Formatter 
   const [series, setSeries] = useState("sewer-sdr35");
   const [flow, setFlow] = useState(1e-3);
   const [fall, setFall] = useState("1");
-  const slope = fallOf(fall);
+  const slope = fallOf(fall, markOf(format.system));
   const query = useQuery({
     queryKey: ["drain", series, flow, slope, format.system],
     queryFn: () => api.benchDrain({ series, flow, slope: slope ?? 0, units: format.system }),

@@ -5,6 +5,7 @@ import { changeWhat } from "../job/edits";
 import { Chart } from "../ui/Chart";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
+import { markOf, numeral } from "../ui/numeral";
 import { Box, Button, Heading } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { SendToJob } from "./AddToJob";
@@ -25,7 +26,7 @@ export function SourceBench({ format }: { format: Formatter }) {
     readings: readings.map((r) => ({
       pressure: r.pressure,
       volume: r.volume,
-      seconds: Number(r.seconds.replace(",", ".")) || 0,
+      seconds: numeral(r.seconds, markOf(format.system)) ?? 0,
       flow: null,
     })),
   };

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import { api } from "../api/client";
+import { fateOf } from "../api/custody";
 import { page } from "../api/id";
 import { kept, onKept } from "../api/kept";
 import type { News } from "../api/live";
@@ -208,8 +209,9 @@ export const useJob = create<State>((set, get) => {
       } catch (error) {
         const problem = problemOf(error);
         if (!problem) throw error;
-        if (problem.status === 404) void dropJob(id); // nobody keeps a copy of what was taken away
-        const along = problem.status === 0 || problem.status >= 500 ? await keptJob(id) : undefined;
+        const fate = fateOf(problem);
+        if (fate.kind === "gone") void dropJob(id); // nobody keeps a copy of what was taken away
+        const along = fate.kind === "waits" && fate.why !== "locked" ? await keptJob(id) : undefined;
         await kept.ready();
         if (get().id !== id || get().view.kind !== "loading") return;
         if (along) asTaken(along as Along);

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import { api } from "../api/client";
+import { fateOf } from "../api/custody";
 import { page } from "../api/id";
 import { kept } from "../api/kept";
 import { useJob } from "./jobStore";
@@ -78,7 +79,7 @@ async function sendOne(job: string): Promise<Why> {
   } catch (error) {
     const problem = problemOf(error);
     if (!problem) throw error;
-    if (problem.status === 404) why = "is of a job that was deleted";
+    if (fateOf(problem).kind === "gone") why = "is of a job that was deleted";
   }
   sync.stop();
   return why;

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import { api, Refused } from "../api/client";
+import { fateOf } from "../api/custody";
 import { uuid } from "../api/id";
 import { plain } from "../api/kept";
 import { marked } from "../api/mark";
@@ -78,9 +79,7 @@ export async function sendPhotos(): Promise<void> {
         await drop(photo.id);
       } catch (error) {
         if (!(error instanceof Refused)) throw error;
-        const { status, detail } = error.problem;
-        if (status >= 400 && status < 500 && ![401, 408, 429].includes(status))
-          await put({ ...photo, refused: detail });
+        if (fateOf(error.problem).kind !== "waits") await put({ ...photo, refused: error.problem.detail });
         else {
           timer = setTimeout(() => void sendPhotos(), AGAIN);
           return;

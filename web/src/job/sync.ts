@@ -1,3 +1,4 @@
+import { fateOf, type Waiting } from "../api/custody";
 import type { Shelf, SureShelf } from "../api/kept";
 import type { JobView, Plan, ProblemDocument, Saved, StageAnswer } from "../api/types";
 import { type Merged, merge, same } from "./merge";
@@ -9,7 +10,7 @@ import { type Merged, merge, same } from "./merge";
  * brought together with what was changed here; only where both changed the same thing is a person asked.
  */
 
-export type Saving = "saved" | "saving" | "offline" | "locked" | "busy" | "server";
+export type Saving = "saved" | "saving" | Waiting;
 
 export type Clash = { base: Plan; mine: Plan; theirs: Plan; revision: number; both: string[] };
 
@@ -198,17 +199,17 @@ export class Sync {
   }
 
   private failed(problem: ProblemDocument, plan: Plan): void {
-    const saving = waitsFor(problem.status);
-    if (saving) {
-      if (saving === "offline" || saving === "server") this.unanswered = plan;
-      this.put({ saving });
+    const fate = fateOf(problem);
+    if (fate.kind === "waits") {
+      if (fate.why === "offline" || fate.why === "server") this.unanswered = plan;
+      this.put({ saving: fate.why });
       const { now } = this;
       if (now && this.deps.shelf.get(this.key(now.job)) === null) this.put({ unkept: !this.keep(now) }); // somebody cleared it
       this.deps.later(() => void this.push(), RETRY);
-    } else if (problem.status === 404) {
+    } else if (fate.kind === "gone") {
       this.stop();
       this.deps.onGone(problem);
-    } else if (problem.type === "/problems/clash") {
+    } else if (fate.kind === "clash") {
       const { theirs, revision } = problem.extra as unknown as { theirs: Plan; revision: number };
       this.put({ saving: "saved" });
       this.theirs(theirs, revision);
@@ -280,6 +281,3 @@ function read(shelf: Shelf, key: string): Unsaved | null {
 /** The jobs whose drawings were changed in this browser and are not saved. */
 export const unsavedJobs = (shelf: Shelf): Set<string> =>
   new Set(shelf.keys(START).map((key) => key.slice(START.length).split(".")[0] ?? ""));
-
-const waitsFor = (status: number): Saving | null =>
-  status === 0 ? "offline" : status === 401 ? "locked" : status === 429 ? "busy" : status >= 500 ? "server" : null;

@@ -4,6 +4,7 @@ import { removeExtra, setPrice } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { money } from "../../ui/format";
+import { markOf, numeral } from "../../ui/numeral";
 import { Button, Heading, Row, Table } from "../../ui/parts";
 import { ToShop } from "../ToShop";
 
@@ -86,6 +87,7 @@ function Price({ row, each }: { row: BillRow; each: number }) {
   const edit = useJob((s) => s.edit);
   const [text, setText] = useState<string | null>(null);
   const [says, setSays] = useState("");
+  const { units } = useReadyJob().plan;
   const unit = row.group === "pipe" ? " a metre" : "";
   if (text === null)
     return (
@@ -100,10 +102,10 @@ function Price({ row, each }: { row: BillRow; each: number }) {
       </Button>
     );
   const commit = () => {
-    const price = Number(text.replace(",", "."));
+    const price = numeral(text, markOf(units));
     if (!text.trim()) edit((p) => setPrice(p, row.item, null));
-    else if (!Number.isFinite(price) || price < 0) {
-      setSays(`${text.trim()} is no price; type a number such as 2.40, or nothing for the starting figure.`);
+    else if (price === null || price < 0) {
+      setSays(`${text.trim()} is not a price. Type a number such as 2.40, without thousands commas.`);
       return;
     } else if (price !== each) edit((p) => setPrice(p, row.item, price));
     setSays("");
