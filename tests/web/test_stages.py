@@ -62,6 +62,41 @@ class Reading(Browsing):
         self.saved(3)
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"], before)
 
+    def test_cut_bars_show_whole_lengths(self) -> None:
+        """In a bar a length is shown whole or not at all, and beneath it each is written out, on a desk and on a phone, in both systems."""
+        page, job = self.page, self.fresh_demo()
+        for system in ("metric", "us"):
+            if system == "us":
+                self.open(job, "survey")
+                page.get_by_role("button", name="Units: metric; switch").click()
+                self.saved(2)
+            for width in (1280, 390):
+                page.set_viewport_size({"width": width, "height": 800})
+                self.open(job, "cut")
+                expect(page.locator("[data-segment]").first).to_be_attached()
+                cut = page.evaluate("""() => [...document.querySelectorAll("[data-segment]")].filter((s) => {
+                    const label = s.querySelector("[data-label]").getBoundingClientRect(), box = s.getBoundingClientRect();
+                    return label.top < box.bottom - 1 && label.right > box.right + 0.5;
+                }).map((s) => s.textContent)""")
+                self.assertEqual(cut, [], (system, width))
+                bare = page.evaluate("""() => [...document.querySelectorAll("[data-segment]")].filter((s) =>
+                    !s.parentElement.parentElement.querySelector("p").textContent.includes(s.textContent)).length""")
+                self.assertEqual(bare, 0)
+
+    def test_the_printed_sheet_is_to_scale(self) -> None:
+        """On A4 and on letter a drawing is printed as wide as it was drawn for, so that its scale is true."""
+        page = self.page
+        page.emulate_media(media="print")
+        for wide in (210.0, 215.9):
+            room = (wide - 24) / 25.4 * 96  # between the margins of the page, in px of 1/96 in
+            page.set_viewport_size({"width": int(room), "height": 900})
+            page.goto("/api/jobs/thistledown/export/sheet")
+            widths = page.evaluate("() => [...document.querySelectorAll('svg')].map((s) => s.getBoundingClientRect().width)")
+            self.assertTrue(widths)
+            for width in widths:
+                self.assertAlmostEqual(width * 25.4 / 96, 178.0, delta=0.2)
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), int(room))
+
     def test_scenario_changes_what_is_shown(self) -> None:
         """Choosing what is open changes the outlets listed and the profile's name."""
         page = self.page

@@ -142,6 +142,18 @@ function Nests({ quick }: { quick: readonly Nest[] }) {
   );
 }
 
+/** A label that is shown whole or not at all: one that is wider than its box wraps to a second line, which is out of sight. */
+function WholeOrNone({ children }: { children: string }) {
+  return (
+    <span className="block leading-8">
+      <span className="inline-block w-px" />
+      <span className="inline-block px-1 whitespace-nowrap" data-label>
+        {children}
+      </span>
+    </span>
+  );
+}
+
 function NestBars({ nest }: { nest: Nest }) {
   const format = useFormat();
   const reference = useReference();
@@ -166,27 +178,30 @@ function NestBars({ nest }: { nest: Nest }) {
       </p>
       {[...nest.offcuts.map((o) => ({ ...o, there: o.length })), ...cut.map((s) => ({ ...s, there: 0 }))].map(
         (stick, i) => (
-          <div
-            // biome-ignore lint/suspicious/noArrayIndexKey: sticks keep their order
-            key={i}
-            className="my-1 flex h-8 border border-ink bg-paper text-[12px]"
-            style={{ width: stick.there ? `${Math.min(100, (stick.there / nest.stock) * 100)}%` : "100%" }}
-            title={stick.there ? `offcut of ${format(stick.there, "cut")}` : undefined}
-          >
-            {stick.cuts.map(([id, length], n) => (
-              <span
-                // biome-ignore lint/suspicious/noArrayIndexKey: one piece may be cut twice from a stick
-                key={n}
-                className="overflow-hidden border-r-2 border-ink bg-panel px-1 leading-8 whitespace-nowrap"
-                style={{ width: `${(Number(length) / (stick.there || nest.stock)) * 100}%` }}
-                title={`${id}: ${format(Number(length), "cut")}`}
-              >
-                {format(Number(length), "cut")}
-              </span>
-            ))}
-            <span className="ml-auto overflow-hidden px-1 leading-8 whitespace-nowrap text-muted">
-              {format(stick.rest, "cut")} left
-            </span>
+          // biome-ignore lint/suspicious/noArrayIndexKey: sticks keep their order
+          <div key={i} className="my-1.5">
+            <div
+              aria-hidden
+              className="flex h-8 border border-ink bg-paper text-[12px]"
+              style={{ width: stick.there ? `${Math.min(100, (stick.there / nest.stock) * 100)}%` : "100%" }}
+            >
+              {stick.cuts.map(([id, length], n) => (
+                <span
+                  // biome-ignore lint/suspicious/noArrayIndexKey: one piece may be cut twice from a stick
+                  key={n}
+                  data-segment={id}
+                  className="h-full overflow-hidden border-r-2 border-ink bg-panel"
+                  style={{ width: `${(Number(length) / (stick.there || nest.stock)) * 100}%` }}
+                >
+                  <WholeOrNone>{format(Number(length), "cut")}</WholeOrNone>
+                </span>
+              ))}
+            </div>
+            <p className="text-[13px]">
+              {stick.there > 0 && `Offcut of ${format(stick.there, "cut")}: `}
+              {stick.cuts.map(([, length]) => format(Number(length), "cut")).join(" + ")}
+              <span className="text-muted">; {format(stick.rest, "cut")} left</span>
+            </p>
           </div>
         ),
       )}
