@@ -26,6 +26,7 @@ from hydrarch.api.guard import LEAST_PASSPHRASE, Guard, Settings
 from hydrarch.api.jobs import bring_job
 from hydrarch.api.photos import archived_photos
 from hydrarch.api.service import Service, hold_book
+from hydrarch.core import references
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
 from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
@@ -55,6 +56,9 @@ def main(argv: Sequence[str] | None = None) -> int:
     given = _parser().parse_args(argv)
     if given.command == "openapi":
         print(json.dumps(openapi(), indent=1, sort_keys=True))
+        return 0
+    if given.command == "references":
+        print(json.dumps(references.table(), indent=2))
         return 0
     try:
         return _with_store(given)
@@ -110,6 +114,7 @@ def _parser() -> argparse.ArgumentParser:
     restore.add_argument("source", type=_path)
     restore.add_argument("--replace", action="store_true", help="also where there is a database already; it is kept beside")
     commands.add_parser("openapi", help="print the OpenAPI document")
+    commands.add_parser("references", help="print what points at what in a plan, for the pages")
     return parser
 
 
@@ -268,7 +273,7 @@ def _take_back(store: Store, given: argparse.Namespace) -> int:
     with store.atomic():
         newest = job_exists(store, given.job)
         earlier = revision(store, given.job, given.to)
-        found = save_plan(store, given.job, newest or 0, earlier.plan)
+        found = save_plan(store, given.job, newest or 0, earlier.plan, references.ids_of(earlier.plan))
     print(f"{found.id} is at revision {found.revision}, drawn as in {given.to}")
     return 0
 

@@ -24,6 +24,7 @@ from hydrarch.core.catalogue.markets import Market, markets
 from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Stage
+from hydrarch.core.references import ids_of
 from hydrarch.core.upgrades import LeftOut
 from hydrarch.formats.archive import is_archive, read_archive
 from hydrarch.formats.changes import Change, applied
@@ -87,12 +88,17 @@ class NewJob(BaseModel):
     about: Annotated[str, Field(max_length=40)] = ""
 
 
+Back = Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=50_000, strict=False)]
+"""The ids of things that come back as what they were, as by undo: any other id that a job has used before is refused."""
+
+
 class PlanEdit(BaseModel):
     """A plan and the revision it was made on."""
 
     model_config = ConfigDict(extra="forbid", strict=True)
     revision: Annotated[int, Field(ge=1)]
     plan: Plan
+    back: Back = ()
 
 
 class PlanChange(BaseModel):
@@ -101,6 +107,7 @@ class PlanChange(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=True)
     revision: Annotated[int, Field(ge=1)]
     change: Change
+    back: Back = ()
 
 
 def view(service: Service, found: Job, stage: Stage = "survey", status: int = 200) -> Response:
@@ -187,7 +194,7 @@ def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit, stage: StageIn = 
     It is worked out before it is kept, so that what is kept can be opened.
     """
     service.worked_out(edit.plan, edit.plan.model_dump_json(), rooms_of(stage))
-    return _saved(service, save_plan(service.store, job_id, edit.revision, edit.plan), stage, by)
+    return _saved(service, save_plan(service.store, job_id, edit.revision, edit.plan, edit.back), stage, by)
 
 
 @router.patch("/{job_id}/plan", summary="Save a change", response_model=Saved)
@@ -199,7 +206,7 @@ def save_change(service: ServiceIn, job_id: str, edit: PlanChange, stage: StageI
     except ValidationError as error:
         faults = [{**e, "loc": ("body", "plan", *e["loc"])} for e in error.errors(include_url=False)]
         raise RequestValidationError(faults) from None
-    return save_edit(service, job_id, PlanEdit(revision=edit.revision, plan=plan), stage, by)
+    return save_edit(service, job_id, PlanEdit(revision=edit.revision, plan=plan, back=edit.back), stage, by)
 
 
 def _changed_in(service: Service, job_id: str, number: int) -> Job:
@@ -248,7 +255,7 @@ def take_back(service: ServiceIn, job_id: str, back: TakenBack, stage: StageIn =
     """Keep an earlier plan as the newest revision; nothing that came between is lost."""
     with service.store.atomic():
         earlier = revision(service.store, job_id, back.to)
-        found = save_plan(service.store, job_id, back.revision, earlier.plan)
+        found = save_plan(service.store, job_id, back.revision, earlier.plan, ids_of(earlier.plan))
     answer = view(service, service.saved(found), stage)
     service.tell(job_id, "plan", by)
     return answer

@@ -19,7 +19,7 @@ from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.proving.readiness import Gate
 from hydrarch.core.upgrades import NewerFormat, open_plan
 from hydrarch.formats.explained import BadFile, explain_items
-from hydrarch.store.errors import Clash, NotThere, StoreError
+from hydrarch.store.errors import Clash, NotThere, Reused, StoreError
 
 __all__ = ["Fault", "LARGEST_BODY", "ProblemDocument", "install", "invalid", "problem", "respond", "shut_gate", "too_large"]
 
@@ -113,6 +113,14 @@ def invalid(places: tuple[tuple[str, str], ...]) -> ProblemDocument:
 _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
     Fault: lambda e: e.document,
     Clash: _clash,
+    Reused: lambda e: problem(
+        "reused",
+        "Already used",
+        409,
+        f"{e}.",
+        "Reload the page, so that what is drawn gets an id of its own; nothing was saved.",
+        tuple((i, "was something else in this job") for i in e.ids[:20]),
+    ),
     NotThere: lambda e: problem("not-there", "Not there", 404, f"{e}.", "Go back to the list of jobs."),
     BadFile: lambda e: problem(
         "bad-file",

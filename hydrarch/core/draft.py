@@ -1,22 +1,28 @@
-"""A plan being changed by the core: its document with the names in use, and the next free name and port.
+"""A plan being changed by the core: its document, new ids for what is added, and the next free port.
 
 What is drafted is checked when it is made a plan again; the plan it began with stays as it is.
 """
 
 from __future__ import annotations
 
-from itertools import count
+from collections.abc import Iterable
 from typing import Any
 
 from pydantic import ValidationError
 
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.identity import new_id
 from hydrarch.core.kinds.base import kind_named
 from hydrarch.core.plan import Plan
 
-__all__ = ["Body", "Draft"]
+__all__ = ["Body", "Draft", "next_number"]
 
 Body = dict[str, Any]
+
+
+def next_number(points: Iterable[Body]) -> int:
+    """The number of a new point without a name: one more than the highest there is."""
+    return 1 + max((p.get("number") or 0 for p in points), default=0)
 
 
 class Draft:
@@ -26,9 +32,6 @@ class Draft:
         """Begin with a copy of a plan, or go on with a document as it is, changing it in place."""
         self.body: Body = plan.model_dump(mode="json") if isinstance(plan, Plan) else plan
         self.spots: dict[str, Body] = {p["id"]: p for p in self.body["points"]}
-        self._next: dict[str, int] = {}
-        self._taken = {p["id"] for p in self.body["points"]}
-        self._taken |= {n for r in self.body["runs"] for n in (r["id"], r["a"]["id"], r["b"]["id"])}
 
     def plan(self) -> Plan:
         """The plan it has become; raises `HydrarchError` where a thing would lie beyond a drawing, or it does not hold together."""
@@ -42,13 +45,6 @@ class Draft:
                 raise HydrarchError(f"{name} would lie beyond what a drawing can hold: go less far") from None
             raise HydrarchError(f"the drawing would not hold together: {first['msg'].removeprefix('Value error, ')}") from None
 
-    def fresh(self, stem: str) -> str:
-        """The next name of a stem that nothing has, taken now."""
-        n = next(n for n in count(self._next.get(stem, 1)) if f"{stem}{n}" not in self._taken)
-        self._next[stem] = n + 1  # none is ever given back: what is drafted grows as the work does
-        self._taken.add(f"{stem}{n}")
-        return f"{stem}{n}"
-
     def split(self, run: str, share: float, stem: str, what: Body, name: str = "") -> str:
         """Set a thing into a run at a share of it; the run's own pipe, and the names of its ends, stay on both sides. Its name."""
         first = next(r for r in self.body["runs"] if r["id"] == run)
@@ -56,9 +52,9 @@ class Draft:
         between = {k: round(a[k] + (b[k] - a[k]) * share, 6) for k in ("x", "y", "ground", "depth")}
         new = self.add_point(stem, **between, what=what)
         self.spots[new]["name"] = name
-        rest = dict(first) | {"id": self.fresh("R"), "measured_length": None, "coupled": False, "b": first["b"]}
-        first |= {"measured_length": None, "coupled": False, "b": {"id": self.fresh(f"{run}b"), "point": new, "port": ""}}
-        rest["a"] = {"id": self.fresh(f"{rest['id']}a"), "point": new, "port": ""}
+        rest = dict(first) | {"id": new_id("R"), "measured_length": None, "coupled": False, "b": first["b"]}
+        first |= {"measured_length": None, "coupled": False, "b": {"id": new_id("E"), "point": new, "port": ""}}
+        rest["a"] = {"id": new_id("E"), "point": new, "port": ""}
         self.body["runs"].insert(self.body["runs"].index(first) + 1, rest)
         first["b"]["port"], rest["a"]["port"] = self.port(new, "in"), ""
         rest["a"]["port"] = self.port(new, "out")
@@ -77,8 +73,10 @@ class Draft:
         return next((p.name for p in free if p.way in (way, "any")), free[0].name if free else ports[0].name if ports else "")
 
     def add_point(self, stem: str, **fields: Any) -> str:
-        """A new point, by the name it was given."""
-        new = {"id": self.fresh(stem), "name": "", **fields}
+        """Add a point and return its id; one without a name has the next number."""
+        new = {"id": new_id(stem), "name": "", **fields}
+        if not new["name"]:
+            new["number"] = next_number(self.body["points"])
         self.body["points"].append(new)
         self.spots[new["id"]] = new
         return str(new["id"])
@@ -86,10 +84,10 @@ class Draft:
     def add_run(self, start: str, stop: str) -> str:
         """A new run between two points, of the pipe that was drawn last at the first; a bend with three runs becomes a tee."""
         like = next((r for r in reversed(self.runs_at(start)) if not r.get("coupled")), None)
-        run = self.fresh("R")
+        run = new_id("R")
         new: Body = {
-            "id": run, "a": {"id": self.fresh(f"{run}a"), "point": start, "port": self.port(start, "out")},
-            "b": {"id": self.fresh(f"{run}b"), "point": stop, "port": self.port(stop, "in")},
+            "id": run, "a": {"id": new_id("E"), "point": start, "port": self.port(start, "out")},
+            "b": {"id": new_id("E"), "point": stop, "port": self.port(stop, "in")},
         }  # fmt: skip
         new |= {k: like[k] for k in ("series", "size", "situation") if like is not None and k in like}
         self.body["runs"].append(new)

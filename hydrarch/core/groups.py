@@ -13,11 +13,13 @@ from dataclasses import dataclass
 from math import cos, hypot, pi, sin
 from typing import Literal
 
-from hydrarch.core.draft import Body, Draft
+from hydrarch.core.draft import Body, Draft, next_number
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.identity import new_id, owner
 from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.measures import taped
 from hydrarch.core.plan import MAX_POINTS, Plan
+from hydrarch.core.references import named_in, names_in, renaming, without
 
 __all__ = [
     "Edited",
@@ -152,17 +154,20 @@ def mirrored(plan: Plan, chosen: Iterable[str], across: Literal["east-west", "no
 def lifted(plan: Plan, chosen: Iterable[str], name: str) -> Plan:
     """What is chosen as a plan of its own, with the crew's choices for it: kept as an assembly, or carried to another job."""
     points, runs = members(plan, chosen)
-    inside = set(points)
-    ends = {e.id for r in runs for e in plan.run_by_id[r].ends}
     met = [plan.by_id[p].model_copy(update={"existing": None}) for p in points]
-    return Plan.model_validate({
-        "name": name, "units": plan.units,
+    set_by = {n for p in met if (n := getattr(p.what, "nozzle", ""))}
+    body = {
+        "name": name,
+        "units": plan.units,
         "conditions": plan.conditions.model_dump(mode="json"),
         "points": [p.model_dump(mode="json") for p in met],
         "runs": [plan.run_by_id[r].model_copy(update={"existing": None}).model_dump(mode="json") for r in runs],
-        "ways": [w.model_dump(mode="json") for w in plan.ways if w.end in ends or w.end in inside],
-        "nodes": [n.model_dump(mode="json") for n in plan.nodes if n.point in inside],
-    })  # fmt: skip
+        "ways": [w.model_dump(mode="json") for w in plan.ways],
+        "nodes": [n.model_dump(mode="json") for n in plan.nodes],
+        "nozzles": [n.model_dump(mode="json") for n in plan.nozzles if n.name in set_by],
+    }
+    here = named_in(body)
+    return Plan.model_validate(without(body, {owner(n) for _, n in names_in(body)} - here - {n.name for n in plan.nozzles}))
 
 
 def _numbered(name: str, taken: set[str]) -> str:
@@ -183,6 +188,8 @@ def _into(draft: Draft, part: Plan, by: Way, level_ground: float | None = None) 
         name = body.pop("name")
         new = _numbered(name, names) if name in names else name
         names.add(new)
+        if not new:
+            body["number"] = next_number(draft.body["points"])
         ground = body["ground"] if level_ground is None else level_ground
         body |= {
             "x": round(p.x + by[0], 6), "y": round(p.y + by[1], 6), "ground": ground, "name": new,
@@ -190,15 +197,16 @@ def _into(draft: Draft, part: Plan, by: Way, level_ground: float | None = None) 
         }  # fmt: skip
         now[p.id] = draft.add_point(p.kind.letter, **body)
     for r in part.runs:
-        body = r.model_dump(mode="json") | {"id": draft.fresh("R"), "existing": None}
+        body = r.model_dump(mode="json") | {"id": new_id("R"), "existing": None}
         for end, side in ((r.a, "a"), (r.b, "b")):
-            now[end.id] = draft.fresh(f"{body['id']}{side}")
+            now[end.id] = new_id("E")
             body[side] = {"id": now[end.id], "point": now[end.point], "port": end.port}
         draft.body["runs"].append(body)
-    for w in part.ways:
-        draft.body["ways"].append({"end": now[w.end], "fittings": list(w.fittings)})
-    for n in part.nodes:
-        draft.body["nodes"].append({"point": now[n.point], "how": n.how, "fittings": list(n.fittings)})
+    choices = renaming({name: [x.model_dump(mode="json") for x in getattr(part, name)] for name in ("ways", "nodes")}, now)
+    for name, chosen in choices.items():
+        draft.body[name] += chosen
+    known = {n["name"] for n in draft.body["nozzles"]}
+    draft.body["nozzles"] += [n.model_dump(mode="json") for n in part.nozzles if n.name not in known]
     return now
 
 
@@ -318,18 +326,10 @@ def taken_away(plan: Plan, chosen: Iterable[str]) -> Edited:
     runs = {r.id for r in plan.runs if r.id in want or set(r.points) & points}
     if not points and not runs:
         raise HydrarchError("what was chosen is not on the drawing any more: choose again")
-    draft = Draft(plan)
-    body = draft.body
-    ends = {e.id for r in plan.runs if r.id in runs for e in r.ends}
-    body["points"] = [p for p in body["points"] if p["id"] not in points]
-    body["runs"] = [r for r in body["runs"] if r["id"] not in runs]
-    body["ways"] = [w for w in body["ways"] if w["end"] not in ends | points]
-    body["nodes"] = [n for n in body["nodes"] if n["point"] not in points]
-    for scenario in body["scenarios"]:
-        scenario["open"] = [p for p in scenario["open"] if p not in points]
+    body = without(plan.model_dump(mode="json"), points | runs)
     gone = things(sorted(points)) if points else ""
     pipes = f"{len(runs)} {'length' if len(runs) == 1 else 'lengths'} of pipe" if runs else ""
-    return Edited(draft.plan(), (), f"{' and '.join(t for t in (gone, pipes) if t)} taken away.")
+    return Edited(Draft(body).plan(), (), f"{' and '.join(t for t in (gone, pipes) if t)} taken away.")
 
 
 def _told(by: Way, plan: Plan) -> str:

@@ -7,10 +7,15 @@ two of them can meet; nobody takes one apart again.
 
 from __future__ import annotations
 
-from typing import NewType
+import secrets
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal, NewType
 
 __all__ = [
     "RESERVED",
+    "Names",
+    "Refers",
     "EndId",
     "JointId",
     "PartId",
@@ -19,9 +24,12 @@ __all__ = [
     "head_joint",
     "length_joint",
     "length_part",
+    "new_id",
     "node_part",
+    "owner",
     "pipe_of",
     "riser_end",
+    "renamed",
     "riser_piece",
     "saddle_joint",
     "stack_joint",
@@ -43,6 +51,53 @@ PipeId = NewType("PipeId", str)
 _MARK = "~"
 RESERVED = frozenset({"riser", "between", "hub", "swing", "saddle", "head", "length", "part", "piece", "stub"})
 """Words that no thing, run or end may be called."""
+
+
+Sort = Literal["thing", "end", "scenario", "nozzle"]
+"""What an id or name stands for: a point or run, an end of a run, a scenario or zone, a nozzle table."""
+
+
+@dataclass(frozen=True, slots=True)
+class Names:
+    """Marks a field of the plan that says what its item is called."""
+
+    sort: Sort
+
+
+@dataclass(frozen=True, slots=True)
+class Refers:
+    """Marks a field of the plan that names something else in it, or in a list of such names. Every edit follows these marks.
+
+    `holds` says how long the reference stands where the thing becomes another kind of thing: always, while it is an outlet, or while it is
+    the kind it was, as the choice of a fitting is.
+    """
+
+    sort: Sort
+    holds: Literal["always", "outlet", "kind"] = "always"
+
+
+_LETTERS = "0123456789abcdefghjkmnpqrstvwxyz"
+_LONG = 12
+"""Letters of an id: 32^12 is 2^60, so that two of a million ids are alike with a chance of one in two million."""
+
+
+def new_id(stem: str) -> str:
+    """Make an id that nothing has ever had: a letter that tells people what it is of, then 60 random bits.
+
+    It is made where a thing is made, with or without a signal, and never again: what a record says of it is said of it alone.
+    """
+    return stem[:4] + "".join(secrets.choice(_LETTERS) for _ in range(_LONG))
+
+
+def owner(name: str) -> str:
+    """The id of a plan that a name made here belongs to; an id is its own owner."""
+    return name.partition(_MARK)[0]
+
+
+def renamed(name: str, ids: Mapping[str, str]) -> str:
+    """A name of a plan, or one made here, after its owner was given another id."""
+    own, mark, rest = name.partition(_MARK)
+    return f"{ids.get(own, own)}{mark}{rest}"
 
 
 def _name(*parts: str | int) -> str:

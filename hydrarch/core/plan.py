@@ -24,7 +24,7 @@ from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import priced_item
 from hydrarch.core.conditions import Conditions, known
 from hydrarch.core.cutbox import Detail
-from hydrarch.core.identity import RESERVED
+from hydrarch.core.identity import RESERVED, Names, Refers
 from hydrarch.core.kinds.base import AnyWhat, Kind, Model, PortSpec, kind_of, rows
 from hydrarch.core.kinds.outlets import DripRow, Outlet
 from hydrarch.core.rows import fitting_on
@@ -90,7 +90,8 @@ def _sayable(name: str) -> str:
 Name = Annotated[str, Field(max_length=80), AfterValidator(_sayable)]
 Words = Annotated[str, Field(max_length=160), AfterValidator(_sayable)]
 Identity = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$"), AfterValidator(_free)]
-AnyEnd = Annotated[str, Field(pattern=r"^[A-Za-z0-9_~-]{1,60}$")]
+AnyEnd = Annotated[str, Field(pattern=r"^[A-Za-z0-9_~-]{1,60}$"), Refers("end", holds="kind")]
+AnyThing = Annotated[Identity, Refers("thing")]
 FittingId = Annotated[str, AfterValidator(_fitting_id)]
 EndName = Annotated[str, Field(max_length=60), AfterValidator(_end_name)]
 PortName = Annotated[str, Field(pattern=r"^[a-z0-9-]{0,20}$")]
@@ -106,11 +107,13 @@ class Existing(Model):
 class Point(Model):
     """A place where a thing is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
 
-    `practices` are what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
+    `number` tells a point without a name from others of its kind, for people: it may repeat, and nothing goes by it. `practices` are
+    what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
     """
 
-    id: Identity
+    id: Annotated[Identity, Names("thing")]
     name: Name = ""
+    number: Annotated[int, Field(ge=1, le=100_000)] | None = None
     x: Coordinate
     y: Coordinate
     ground: float = Field(0.0, ge=-500, le=9000)
@@ -133,14 +136,14 @@ class Point(Model):
     @property
     def label(self) -> str:
         """Its name, or its kind and id where it has none."""
-        return self.name or f"{self.what.kind.replace('_', ' ')} {self.id}"
+        return self.name or f"{self.what.kind.replace('_', ' ')} {self.number or self.id}"
 
 
 class RunEnd(Model):
     """One end of a run: who it is, the thing it comes to, and the port of that thing."""
 
-    id: Identity
-    point: Identity
+    id: Annotated[Identity, Names("end")]
+    point: AnyThing
     port: PortName = ""
 
 
@@ -152,7 +155,7 @@ class Run(Model):
     `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss coefficient of joints in it that went wrong.
     """
 
-    id: Identity
+    id: Annotated[Identity, Names("thing")]
     a: RunEnd
     b: RunEnd
     situation: Situation = "buried"
@@ -188,9 +191,9 @@ class Run(Model):
 class Scenario(Model):
     """What is open at once."""
 
-    id: Identity
+    id: Annotated[Identity, Names("scenario")]
     name: Name
-    open: tuple[Identity, ...] = rows(MAX_POINTS)
+    open: tuple[Annotated[Identity, Refers("thing", holds="outlet")], ...] = rows(MAX_POINTS)
 
 
 class MeasuredStop(Model):
@@ -216,7 +219,7 @@ class ChosenWay(Model):
 class ChosenNode(Model):
     """What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays chosen."""
 
-    point: Identity
+    point: Annotated[Identity, Refers("thing", holds="kind")]
     how: Literal["fitting", "two elbows", "saddle", "own bend"]
     fittings: tuple[FittingId, ...] = rows(2)
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hydrarch.core.identity import Names, Refers
 from hydrarch.core.kinds.base import Model
 
 __all__ = ["MOST_ZONES", "Watering", "Weather", "Zone"]
@@ -17,10 +18,10 @@ Plant = Literal["cool-lawn", "warm-lawn", "vegetables", "shrubs", "orchard"]
 class Zone(Model):
     """Outlets that open together, when the controller opens their valve. Those that are not on the drawing any more are left out of it."""
 
-    id: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+    id: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$"), Names("scenario")]
     name: Annotated[str, Field(min_length=1, max_length=80)]
-    heads: Annotated[tuple[str, ...], Field(strict=False, max_length=5000)] = ()
-    valve: Annotated[str, Field(max_length=40)] = ""
+    heads: Annotated[tuple[Annotated[str, Refers("thing", holds="outlet")], ...], Field(strict=False, max_length=5000)] = ()
+    valve: Annotated[str, Field(max_length=40), Refers("thing", holds="kind")] = ""
 
 
 Share = Annotated[float, Field(ge=0, le=1)]

@@ -5,28 +5,30 @@ It is small where a plan is large, and it is what one person did: whoever drew i
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.references import KEYS
 
 __all__ = ["Change", "Listed", "applied", "change_of"]
 
 Item = dict[str, Any]
-Name = Literal["points", "runs", "scenarios", "ways", "nodes", "measured", "extras", "zones", "details"]
-_KEYS: dict[str, Callable[[Item], str]] = {
-    "points": lambda x: str(x["id"]),
-    "runs": lambda x: str(x["id"]),
-    "scenarios": lambda x: str(x["id"]),
-    "ways": lambda x: str(x["end"]),
-    "nodes": lambda x: str(x["point"]),
-    "measured": lambda x: f"{x['fitting']} {x['port']}",
-    "extras": lambda x: f"{x['fitting']} {x['note']}",
-    "zones": lambda x: str(x["id"]),
-    "details": lambda x: str(x["name"]),
-}
+
+
+def _key(part: str, item: Item) -> str:
+    """What an item of a list of a plan is called."""
+    return " ".join(str(item[field]) for field in KEYS[part])
+
+
+def _listed(part: str) -> str:
+    if part not in KEYS:
+        raise ValueError(f"there is no list called {part}; use one of {', '.join(KEYS)}")
+    return part
+
+
+Name = Annotated[str, AfterValidator(_listed)]
 
 
 class Listed(BaseModel):
@@ -41,7 +43,7 @@ class Change(BaseModel):
     """What changed in a plan: in its lists, by their names, and in what else it has (`told`, each part whole)."""
 
     model_config = ConfigDict(extra="forbid", strict=True)
-    lists: dict[Name, Listed] = {}
+    lists: Annotated[dict[Name, Listed], Field(max_length=len(KEYS))] = {}
     told: dict[Annotated[str, Field(max_length=40)], Any] = {}
 
 
@@ -50,17 +52,17 @@ def applied(body: Item, change: Change) -> Item:
     found = dict(body)
     for name, listed in change.lists.items():
         try:
-            kept = {_KEYS[name](x): x for x in body.get(name, ())}
+            kept = {_key(name, x): x for x in body.get(name, ())}
             for key in listed.gone:
                 kept.pop(key, None)
-            kept |= {_KEYS[name](x): x for x in listed.put}
+            kept |= {_key(name, x): x for x in listed.put}
         except (KeyError, TypeError) as error:
             raise HydrarchError(
                 f"one of the {name} that were sent does not say what it is called ({error}): save it once more"
             ) from None
         found[name] = list(kept.values())
     for part, value in change.told.items():
-        if part in _KEYS:
+        if part in KEYS:
             raise HydrarchError(f"the {part} travel one by one: save it once more")
         found[part] = value
     return found
@@ -73,11 +75,10 @@ def change_of(before: Item, after: Item) -> Change:
     for name, value in after.items():
         if value == before.get(name):
             continue
-        if name not in _KEYS:
+        if name not in KEYS:
             told[name] = value
             continue
-        key = _KEYS[name]
-        was = {key(x): x for x in before.get(name, ())}
-        now = {key(x): x for x in value}
-        lists[name] = Listed(put=[x for k, x in now.items() if was.get(k) != x], gone=[k for k in was if k not in now])  # type: ignore[index]
+        was = {_key(name, x): x for x in before.get(name, ())}
+        now = {_key(name, x): x for x in value}
+        lists[name] = Listed(put=[x for k, x in now.items() if was.get(k) != x], gone=[k for k in was if k not in now])
     return Change(lists=lists, told=told)

@@ -3,6 +3,7 @@
 StoreError
 ├── NotThere     no such job or revision
 ├── Clash        an edit was made on a revision that is no longer the newest
+├── Reused       a new thing under an id that the job has used before
 ├── NewerStore   the file was written by a newer version
 └── BadStore     the file cannot be opened or is no database of ours
 """
@@ -11,7 +12,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-__all__ = ["BadStore", "Clash", "NewerStore", "NotThere", "StoreError"]
+__all__ = ["BadStore", "Clash", "NewerStore", "NotThere", "Reused", "StoreError"]
 
 
 class StoreError(Exception):
@@ -32,6 +33,16 @@ class Clash(StoreError):
     def __init__(self, job: str, made_on: int, newest: int, plan: str) -> None:
         self.job, self.made_on, self.newest, self.plan = job, made_on, newest, plan
         super().__init__(f"revision {newest} of {job} was saved after revision {made_on}, on which this edit was made")
+
+
+class Reused(StoreError):
+    """A plan of `job` has new things under `ids` that the job has used before."""
+
+    def __init__(self, job: str, ids: list[str]) -> None:
+        self.job, self.ids = job, ids
+        super().__init__(
+            f"{', '.join(ids[:3])}{' and others' if len(ids) > 3 else ''}: used before in this job for something else"
+        )
 
 
 class NewerStore(StoreError):

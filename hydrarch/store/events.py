@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from hydrarch.core.making.state import Event, event_body, event_from
 from hydrarch.store.database import Store
 from hydrarch.store.errors import NotThere
+from hydrarch.store.identities import know_events
 
 __all__ = ["add_events", "events", "known_events", "last_hand", "last_place"]
 
@@ -17,7 +18,9 @@ def add_events(store: Store, job: str, new: Iterable[Event]) -> int:
     with store.atomic() as db:
         if db.execute("SELECT 1 FROM job WHERE id = ?", (job,)).fetchone() is None:
             raise NotThere("job", job)
+        new = tuple(new)
         rows = [(job, e.id, json.dumps(event_body(e))) for e in new]
+        know_events(db, job, new)
         before = db.total_changes
         db.executemany("INSERT INTO event (job, id, body) VALUES (?, ?, ?) ON CONFLICT (job, id) DO NOTHING", rows)
         return db.total_changes - before

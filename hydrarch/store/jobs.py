@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import json
 import time
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Literal
 
 from hydrarch.core.plan import Plan
+from hydrarch.core.references import ids_of
 from hydrarch.core.upgrades import LeftOut, open_plan
 from hydrarch.store.database import Store
 from hydrarch.store.errors import Clash, NotThere
+from hydrarch.store.identities import know_drawn
 
 __all__ = [
     "Job",
@@ -131,13 +134,15 @@ def add_job(store: Store, name: str, plan: Plan) -> Job:
         now = time.time()
         db.execute("INSERT INTO job (id, created, revision) VALUES (?, ?, 1)", (name, now))
         db.execute("INSERT INTO revision (job, number, saved, plan) VALUES (?, 1, ?, ?)", (name, now, text))
+        know_drawn(db, name, ids_of(plan), ())
     return Job(name, 1, plan, text)
 
 
-def save_plan(store: Store, name: str, made_on: int, plan: Plan) -> Job:
+def save_plan(store: Store, name: str, made_on: int, plan: Plan, back: Collection[str] = ()) -> Job:
     """Keep `plan` as the next revision. Raises `Clash`, with the newest plan, if it was not made on the newest.
 
-    A plan that is the newest already is not kept twice: an answer that was lost on the way is no clash with oneself.
+    A plan that is the newest already is not kept twice: an answer that was lost on the way is no clash with oneself. `back` are the ids of
+    things that come back as what they were, as by undo; raises `Reused` for any other id that the job has used before.
     """
     text = plan.model_dump_json()
     with store.atomic() as db:
@@ -150,6 +155,7 @@ def save_plan(store: Store, name: str, made_on: int, plan: Plan) -> Job:
             if theirs["plan"] == text:
                 return Job(name, newest, plan, text)
             raise Clash(name, made_on, newest, theirs["plan"])
+        know_drawn(db, name, ids_of(plan), back)
         db.execute("INSERT INTO revision (job, number, saved, plan) VALUES (?, ?, ?, ?)", (name, newest + 1, time.time(), text))
         db.execute("UPDATE job SET revision = ? WHERE id = ?", (newest + 1, name))
     return Job(name, newest + 1, plan, text)

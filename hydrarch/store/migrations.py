@@ -7,9 +7,14 @@ import logging
 import sqlite3
 from collections.abc import Callable
 from importlib.resources import files
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from hydrarch.core.carried import Carrying
+from hydrarch.core.errors import HydrarchError
+from hydrarch.core.identity import owner
+from hydrarch.core.parting import part_event, part_plan, partings
+from hydrarch.core.references import named_in
+from hydrarch.core.upgrades import upgraded
 from hydrarch.store.errors import NewerStore
 
 if TYPE_CHECKING:
@@ -71,5 +76,42 @@ def _name_joints_by_end(db: sqlite3.Connection) -> None:
             db.execute("UPDATE event SET body = ? WHERE place = ?", (json.dumps(body), row["place"]))
 
 
-_THEN: dict[int, Callable[[sqlite3.Connection], None]] = {2: _name_joints_by_end}
+def _readable(plan: str) -> dict[str, Any]:
+    """A stored plan in the newest format; one that cannot be brought to it has no ids to speak of, and stays as it is."""
+    try:
+        return upgraded(json.loads(plan))
+    except HydrarchError:
+        return {}
+
+
+def _part_ids(db: sqlite3.Connection) -> None:
+    """Ids that were used again after their thing was deleted are parted, and what each job knows is taken down."""
+    for (job,) in db.execute("SELECT id FROM job").fetchall():
+        rows = db.execute("SELECT number, saved, plan FROM revision WHERE job = ? ORDER BY number", (job,)).fetchall()
+        found = partings((row["number"], row["saved"], _readable(row["plan"])) for row in rows)
+        known: set[str] = set()
+        here: set[str] = set()
+        for row in rows:
+            body = _readable(row["plan"])
+            parted = part_plan(found, row["number"], body) if found else None
+            if parted is not None:
+                db.execute("INSERT INTO before_parting VALUES ('revision', ?, ?, ?)", (job, row["number"], row["plan"]))
+                db.execute("UPDATE revision SET plan = ? WHERE job = ? AND number = ?", (json.dumps(parted), job, row["number"]))
+            here = named_in(parted or body)
+            known |= here
+        for row in db.execute("SELECT place, body FROM event WHERE job = ?", (job,)).fetchall():
+            event = json.loads(row["body"])
+            parted = part_event(found, event) if found else None
+            if parted is not None:
+                db.execute("INSERT INTO before_parting VALUES ('event', ?, ?, ?)", (job, row["place"], row["body"]))
+                db.execute("UPDATE event SET body = ? WHERE place = ?", (json.dumps(parted), row["place"]))
+            known |= {owner(name) for name in (parted or event).get("joints", {})}
+        for photo in db.execute("SELECT id, about, at FROM photo WHERE job = ?", (job,)).fetchall() if found else ():
+            about = part_event(found, {"at": photo["at"], "of": photo["about"]})
+            if about is not None:
+                db.execute("UPDATE photo SET about = ? WHERE job = ? AND id = ?", (about["of"], job, photo["id"]))
+        db.executemany("INSERT INTO known_id VALUES (?, ?, ?)", [(job, i, int(i in here)) for i in sorted(known)])
+
+
+_THEN: dict[int, Callable[[sqlite3.Connection], None]] = {2: _name_joints_by_end, 8: _part_ids}
 """What follows a file of SQL, by its number."""

@@ -28,7 +28,7 @@ class Home(Browsing):
         expect(page.get_by_text("Lower yard is in the archive.")).to_be_visible()
         expect(page.get_by_role("button", name="Archive Lower yard")).to_have_count(0)
         self.assertEqual(self.shelf(job), "archive")
-        page.get_by_role("button", name="Undo").click()
+        page.get_by_role("button", name="Undo", exact=True).click()
         expect(page.get_by_role("button", name="Archive Lower yard")).to_be_visible()
         page.get_by_role("button", name="Delete Lower yard").click()
         expect(page.get_by_text("Lower yard was deleted.")).to_be_visible()

@@ -18,6 +18,7 @@ import {
   turnRound,
 } from "../src/job/edits";
 import { newWhat, portsOf } from "../src/job/kinds";
+import { putInZone } from "../src/job/zones";
 import { demo, empty, noLines, point, reference, run } from "./plans";
 
 const line: Plan = {
@@ -83,7 +84,7 @@ test("a run is drawn the way its water goes: from what is fed, to an inlet that 
   whole(plan);
   whole(back);
   const [next] = addPoint(plan, reference, "tap", { x: 20, y: 0 });
-  const [, second] = addRun(next, reference, lines, pump.id, "T2");
+  const [, second] = addRun(next, reference, lines, pump.id, next.points.at(-1)?.id ?? "");
   assert.equal(second?.a.port, "out");
 });
 
@@ -115,7 +116,7 @@ test("air comes to a jet's port for air, and water to the other, also where a ri
   ] as const)
     [plan] = addRun(plan, reference, noLines, from, to);
   assert.deepEqual(ports(plan), ["line water", "water water", "out in", "out line", "line air", "air line"]);
-  const [parted] = splitRun(plan, reference, noLines, "R5", "jet", 0.5);
+  const [parted] = splitRun(plan, reference, noLines, plan.runs[4]?.id ?? "", "jet", 0.5);
   assert.deepEqual(ports(parted).slice(4, 6), ["line air", "air air"]);
 });
 
@@ -168,17 +169,44 @@ test("what hangs on a run or a point goes with it", () => {
   assert.deepEqual(removeRun(plan, "R2").ways, []);
 });
 
-test("new names are those nobody has, and no reserved word", () => {
+test("what is drawn has an id that nothing had before, also where the last of its kind was deleted", () => {
   let plan: Plan = empty;
+  const seen = new Set<string>();
+  for (let i = 0; i < 50; i += 1) {
+    const [next, tap] = addPoint(plan, reference, "tap", { x: 0, y: 0 });
+    assert.equal(tap.name, "Tap 1", "the label may repeat");
+    assert.ok(!seen.has(tap.id));
+    seen.add(tap.id);
+    plan = removePoint(next, tap.id);
+  }
   for (const kind of reference.kinds.map((k) => k.kind)) plan = addPoint(plan, reference, kind, { x: 0, y: 0 })[0];
   whole(plan);
   assert.ok(plan.points.every((p) => !reference.reserved.includes(p.id)));
-  const [odd] = addPoint({ ...empty, points: [point("R1", "tap"), point("R2a", "tap", 3)] }, reference, "tap", {
-    x: 9,
-    y: 0,
-  });
-  const [, made] = addRun(odd, reference, noLines, "R1", "R2a");
-  assert.equal(made?.id, "R3");
+});
+
+test("a deleted head leaves its zone, and a head drawn after it is in none", () => {
+  const [drawn, head] = addPoint(line, reference, "sprinkler", { x: 3, y: 3 });
+  const zoned = putInZone(drawn, [head.id], "Lawn");
+  const [again, other] = addPoint(removePoint(zoned, head.id), reference, "sprinkler", { x: 30, y: 3 });
+  assert.deepEqual(
+    again.zones.map((z) => z.heads),
+    [[]],
+  );
+  assert.notEqual(other.id, head.id);
+});
+
+test("a thing that becomes another kind forgets what was chosen for the one it was", () => {
+  const chosen = chooseWay(
+    { ...addScenario(line, reference, "All"), nodes: [{ point: "T1", how: "fitting", fittings: [] }] },
+    "R2b",
+    ["x"],
+  );
+  const zoned = chooseWay(putInZone(chosen, ["T1"], "Lawn"), "T1~riser", ["y"]);
+  const hydrant = changeKind(zoned, reference, "T1", newWhat(reference, "hydrant"), lines);
+  assert.deepEqual([hydrant.ways, hydrant.nodes], [[], []]);
+  assert.deepEqual([hydrant.scenarios[0]?.open, hydrant.zones[0]?.heads], [["T1"], ["T1"]]);
+  const cap = changeKind(zoned, reference, "T1", newWhat(reference, "cap"), lines);
+  assert.deepEqual([cap.scenarios[0]?.open, cap.zones[0]?.heads], [[], []]);
 });
 
 test("random edits of the demo keep every name apart and every run at both its ends", () => {

@@ -1,8 +1,11 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { addRun, changePoint, changeRun, removePoint } from "../src/job/edits";
+import type { Plan } from "../src/api/types";
+import { addPoint, addRun, changePoint, changeRun, removePoint } from "../src/job/edits";
 import { merge, same } from "../src/job/merge";
+import { dangling } from "../src/job/references";
 import { did, nothing, redo, undo } from "../src/job/undo";
+import { putInZone } from "../src/job/zones";
 import { demo, empty, noLines, point, reference, run } from "./plans";
 
 const base = {
@@ -73,6 +76,31 @@ test("things both drew under one name are both kept, under names of their own", 
         plan.points.some((p) => p.id === e.point),
         e.point,
       );
+});
+
+test("a head both drew goes into the zone of whoever put it there, and no other", () => {
+  const zoned = (at: number): [Plan, string] => {
+    const [drawn, head] = addPoint(base, reference, "sprinkler", { x: at, y: 3 });
+    return [drawn, head.id];
+  };
+  const [mineDrawn, mine] = zoned(3);
+  const [theirs, other] = zoned(30);
+  const { plan } = merge(base, putInZone(mineDrawn, [mine], "Lawn"), theirs, "mine");
+  assert.deepEqual(
+    plan.zones.map((z) => z.heads),
+    [[mine]],
+  );
+  assert.ok(plan.points.some((p) => p.id === other));
+});
+
+test("what one side chose for a thing that the other deleted goes with it", () => {
+  const mine = { ...putInZone(base, ["T1"], "Lawn"), nodes: [{ point: "T1", how: "fitting" as const, fittings: [] }] };
+  const theirs = removePoint(base, "T1");
+  for (const wins of ["mine", "theirs"] as const) {
+    const { plan } = merge(base, mine, theirs, wins);
+    assert.deepEqual([...dangling(plan)], []);
+    assert.deepEqual([plan.zones[0]?.heads, plan.nodes], [[], []]);
+  }
 });
 
 test("a run drawn to a point the other deleted is told; the winner says whether both are there", () => {

@@ -19,6 +19,7 @@ export const point = (id: string, kind: string, x = 0, y = 0): Point => ({
   ground: 0,
   depth: 0.6,
   name: "",
+  number: null,
   what: {
     kind,
     ...Object.fromEntries((reference.kinds.find((k) => k.kind === kind)?.fields ?? []).map((f) => [f.name, f.default])),

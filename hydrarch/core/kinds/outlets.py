@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from math import pi
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field, PrivateAttr
 
+from hydrarch.core.identity import Refers
 from hydrarch.core.kinds.base import Kind, PortSpec, What, field, register, thread_port
 
 __all__ = ["DRIPPING", "IRRIGATING", "Bubbler", "Drip", "DripRow", "Hydrant", "Outlet", "Sprinkler", "Tap"]
@@ -54,7 +55,7 @@ class Sprinkler(Outlet):
     radius: float = field(9.0, "Throw", "length", ge=0, le=100)
     arc: float = field(2 * pi, "Arc", "angle", ge=pi / 36, le=2 * pi)
     begins: float = field(0.0, "Arc begins, left of east", "angle", ge=-2 * pi, le=2 * pi)
-    nozzle: str = Field("", title="Nozzle it was set by", max_length=60)
+    nozzle: Annotated[str, Refers("nozzle")] = Field("", title="Nozzle it was set by", max_length=60)
     check: float = field(0.0, "Its check keeps back", "head", ge=0, le=20)
 
     def turned(self, angle: float) -> Sprinkler:

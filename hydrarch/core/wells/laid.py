@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from itertools import pairwise
 from math import ceil
 
@@ -10,6 +9,7 @@ from hydrarch.core.catalogue.markets import MarketRow, market
 from hydrarch.core.catalogue.pipes import HUNG, thread_end
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.water import water
+from hydrarch.core.identity import new_id
 from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.devices import CheckValve
 from hydrarch.core.kinds.equipment import Vessel as PlannedVessel
@@ -37,7 +37,6 @@ def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
     best = _sold(plan, found)
     if best is None or found.head is None:
         raise HydrarchError("no pipe stands every limit, so there is no string to draw: change the hole or what is asked of it")
-    names = _fresh({p.id for p in plan.points} | {r.id for r in plan.runs} | {e.id for r in plan.runs for e in r.ends})
     x = max((p.x for p in plan.points), default=-10.0) + 10.0
     y = min((p.y for p in plan.points), default=0.0)
     ground = min(plan.points, key=lambda p: (x - p.x) ** 2 + (y - p.y) ** 2).ground if plan.points else 0.0
@@ -55,7 +54,7 @@ def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
     }
     points = [
         Point(
-            id=next(names),
+            id=new_id("W"),
             name=_named(plan, name),
             x=x + east,
             y=y,
@@ -68,11 +67,11 @@ def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
     ]
     runs = []
     for n, (a, b) in enumerate(pairwise(points)):
-        name, hung = next(names), n < len(points) - 2
-        one, two = (RunEnd(id=next(names), point=p.id, port=_port(p, way)) for p, way in ((a, "out"), (b, "in")))
+        hung = n < len(points) - 2
+        one, two = (RunEnd(id=new_id("E"), point=p.id, port=_port(p, way)) for p, way in ((a, "out"), (b, "in")))
         pipe = (best.series, best.size) if hung else (None, None)
         runs.append(
-            Run(id=name, a=one, b=two, coupled=n == 0, situation=HUNG if hung else "buried", series=pipe[0], size=pipe[1])
+            Run(id=new_id("R"), a=one, b=two, coupled=n == 0, situation=HUNG if hung else "buried", series=pipe[0], size=pipe[1])
         )
     body = plan.model_dump(mode="json")
     body["points"] += [p.model_dump(mode="json") for p in points]
@@ -123,8 +122,3 @@ def _port(point: Point, way: str) -> str:
 def _named(plan: Plan, name: str) -> str:
     taken = {p.name for p in plan.points}
     return next(n for n in (name, *(f"{name} {k}" for k in range(2, len(taken) + 3))) if n not in taken)
-
-
-def _fresh(taken: set[str]) -> Iterator[str]:
-    """Ids that nothing has."""
-    return (f"well{n}" for n in range(1, 10**6) if f"well{n}" not in taken)

@@ -164,10 +164,13 @@ export const api = {
     get("/api/jobs/{job_id}/stages/{stage}", { params: { path: { job_id: job, stage } } }),
   startJob: async (name: string, units: UnitSystem, market: Market | null, about: string) =>
     (await post("/api/jobs", { body: { name, units, market, about } })) as JobView,
-  savePlan: (job: string, revision: number, plan: Plan, stage: Stage) =>
-    put("/api/jobs/{job_id}/plan", { params: { ...of(job), query: { stage } }, body: { revision, plan: plain(plan) } }),
-  saveChange: (job: string, revision: number, change: Change, stage: Stage) =>
-    patch("/api/jobs/{job_id}/plan", { params: { ...of(job), query: { stage } }, body: { revision, change } }),
+  savePlan: (job: string, revision: number, plan: Plan, back: string[], stage: Stage) =>
+    put("/api/jobs/{job_id}/plan", {
+      params: { ...of(job), query: { stage } },
+      body: { revision, plan: plain(plan), back },
+    }),
+  saveChange: (job: string, revision: number, change: Change, back: string[], stage: Stage) =>
+    patch("/api/jobs/{job_id}/plan", { params: { ...of(job), query: { stage } }, body: { revision, change, back } }),
   revisions: (job: string) => get("/api/jobs/{job_id}/revisions", { params: of(job) }),
   takeBack: async (job: string, to: number, revision: number, stage: Stage) =>
     (await post("/api/jobs/{job_id}/revisions", {

@@ -13,7 +13,9 @@ export type Fate = { kind: "waits"; why: Waiting } | { kind: "clash" } | { kind:
 
 /** The problem documents of ours that are about the item that was sent. A server test compares these with what the server can answer. */
 export const REFUSALS: ReadonlySet<string> = new Set(
-  ["bad-file", "future", "gate", "invalid", "refused", "too-large", "unknown", "unnamed"].map((t) => `/problems/${t}`),
+  ["bad-file", "future", "gate", "invalid", "refused", "reused", "too-large", "unknown", "unnamed"].map(
+    (t) => `/problems/${t}`,
+  ),
 );
 
 export function fateOf({ type, status }: Pick<ProblemDocument, "type" | "status">): Fate {

@@ -6538,6 +6538,11 @@ export interface components {
          * @description What was changed in a plan, and the revision it was changed in.
          */
         PlanChange: {
+            /**
+             * Back
+             * @default []
+             */
+            back: string[];
             change: components["schemas"]["Change"];
             /** Revision */
             revision: number;
@@ -6547,6 +6552,11 @@ export interface components {
          * @description A plan and the revision it was made on.
          */
         PlanEdit: {
+            /**
+             * Back
+             * @default []
+             */
+            back: string[];
             plan: components["schemas"]["Plan"];
             /** Revision */
             revision: number;
@@ -6573,7 +6583,8 @@ export interface components {
          * Point
          * @description A place where a thing is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
          *
-         *     `practices` are what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
+         *     `number` tells a point without a name from others of its kind, for people: it may repeat, and nothing goes by it. `practices` are
+         *     what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
          */
         Point: {
             /**
@@ -6594,6 +6605,8 @@ export interface components {
              * @default
              */
             name: string;
+            /** Number */
+            number?: number | null;
             /** Ports */
             ports?: {
                 [key: string]: string;

@@ -4,6 +4,7 @@ import { Link } from "wouter";
 import { api, Refused } from "../api/client";
 import type { Plan, ProblemDocument, Run, Stage } from "../api/types";
 import { addExtras, changeRun } from "../job/edits";
+import { savePlan } from "../job/saving";
 import { Said } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
 
@@ -63,7 +64,7 @@ export function SendToJob({ label, verb, done, stage, of, change }: Sending) {
   const add = async () => {
     try {
       const view = await api.job(job, "survey");
-      await api.savePlan(job, view.revision, await change(view.plan, at), "survey");
+      await savePlan(job, view.revision, await change(view.plan, at), view.plan, "survey");
       setState({ kind: "added", job });
     } catch (error) {
       if (!(error instanceof Refused)) throw error;

@@ -1,5 +1,6 @@
 import type { Change, Plan } from "../api/types";
-import { names, same } from "./merge";
+import { same } from "./merge";
+import { names } from "./references";
 
 /** A change of a plan as it travels: what is put into its lists and what is gone from them, and what else is set. */
 

@@ -1,6 +1,8 @@
+import { newId } from "../api/id";
 import type { NodeView, OwnThing, Plan, Point, Reference, Run, RunEnd, Scenario, What } from "../api/types";
 import type { Derived } from "./derived";
 import { airy, isOutlet, isSource, kindOf, newWhat, portFor } from "./kinds";
+import { become, without } from "./references";
 
 /**
  * Edits of a plan: each takes a plan and gives a new one, and leaves the old one alone.
@@ -11,20 +13,8 @@ import { airy, isOutlet, isSource, kindOf, newWhat, portFor } from "./kinds";
 export type Spot = { x: number; y: number };
 type Lines = Derived["lines"];
 
-/** Every name in use: things, runs and ends share one list. */
-const used = (plan: Plan, reserved: readonly string[] = []): Set<string> =>
-  new Set([...reserved, ...plan.points.map((p) => p.id), ...plan.runs.flatMap((r) => [r.id, r.a.id, r.b.id])]);
-
-const numbered = (taken: ReadonlySet<string>, stem: string, free: (id: string) => boolean = () => true): string => {
-  let n = 1;
-  while (taken.has(`${stem}${n}`) || !free(`${stem}${n}`)) n += 1;
-  return `${stem}${n}`;
-};
-
-const runId = (plan: Plan): string => {
-  const taken = used(plan);
-  return numbered(taken, "R", (id) => !taken.has(`${id}a`) && !taken.has(`${id}b`));
-};
+/** The number of a new point without a name: one more than the highest there is. */
+const nextNumber = (plan: Plan): number => 1 + Math.max(0, ...plan.points.map((p) => p.number ?? 0));
 
 /** How what is drawn first lies in a job of its kind. */
 const beginning = (plan: Plan, reference: Reference) => reference.beginnings.find((b) => b.about === plan.about);
@@ -48,7 +38,7 @@ export function addPoint(plan: Plan, reference: Reference, down: SetDown, at: Sp
   const begun = own ? undefined : beginning(plan, reference)?.starts[String(down)];
   const what = typeof down === "string" ? { ...newWhat(reference, down), ...begun } : down.what;
   const spec = kindOf(reference, what);
-  const id = numbered(used(plan, reference.reserved), spec?.letter ?? "P");
+  const id = newId(spec?.letter ?? "P");
   const same = plan.points.filter((p) => (own ? p.name.startsWith(own.name) : p.what.kind === what.kind)).length;
   const title = own?.name ?? spec?.title ?? what.kind;
   const point: Point = {
@@ -57,6 +47,7 @@ export function addPoint(plan: Plan, reference: Reference, down: SetDown, at: Sp
     y: at.y,
     ...groundNear(plan, reference, at),
     name: spec?.role === "line" ? "" : own && !same ? title : `${title} ${same + 1}`,
+    number: spec?.role === "line" ? nextNumber(plan) : null,
     what,
     ports: own?.ports ?? {},
     existing: null,
@@ -84,8 +75,11 @@ export function replacePoint(plan: Plan, reference: Reference, id: string, down:
 /** Make another kind of thing of a point: its runs come to the new kind's ports, by the way their water goes. */
 export function changeKind(plan: Plan, reference: Reference, id: string, what: What, lines: Lines): Plan {
   const bare = (e: RunEnd) => (e.point === id ? { ...e, port: "" } : e);
+  const before = plan.points.find((p) => p.id === id)?.what.kind;
+  const outlet = kindOf(reference, what)?.role === "outlet";
+  const kept = before === what.kind ? plan : become(plan, id, outlet);
   let next: Plan = {
-    ...plan,
+    ...kept,
     points: plan.points.map((p) => (p.id === id ? { ...p, what, ports: {} } : p)),
     runs: plan.runs.map((r) => ({ ...r, a: bare(r.a), b: bare(r.b) })),
   };
@@ -110,11 +104,10 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
   const last = [...plan.runs].reverse().find((r) => [r.a.point, r.b.point].some((p) => p === from || p === to));
   const backward = fed(reference, lines, b) && !fed(reference, lines, a);
   const air = [from, to].some((id) => airy(reference, plan, id));
-  const id = runId(plan);
   const run: Run = {
-    id,
-    a: { id: `${id}a`, point: from, port: portFor(reference, plan, a, backward ? "in" : "out", air) },
-    b: { id: `${id}b`, point: to, port: portFor(reference, plan, b, backward ? "out" : "in", air) },
+    id: newId("R"),
+    a: { id: newId("E"), point: from, port: portFor(reference, plan, a, backward ? "in" : "out", air) },
+    b: { id: newId("E"), point: to, port: portFor(reference, plan, b, backward ? "out" : "in", air) },
     situation: last?.situation ?? (beginning(plan, reference)?.lies as Run["situation"] | undefined) ?? "buried",
     series: last?.series ?? null,
     size: null,
@@ -189,7 +182,7 @@ export function toggleOpen(plan: Plan, scenario: string, point: string): Plan {
 }
 
 export function addScenario(plan: Plan, reference: Reference, name: string): Plan {
-  const id = numbered(new Set(plan.scenarios.map((s) => s.id)), "scenario");
+  const id = newId("S");
   const open = plan.points.filter((p) => isOutlet(reference, p)).map((p) => p.id);
   return { ...plan, scenarios: [...plan.scenarios, { id, name, open }] };
 }
@@ -244,25 +237,16 @@ export function setPrice(plan: Plan, item: string, price: number | null): Plan {
 /** Removing a point with two runs joins them into one, so that deleting a bend straightens the line; the far ends stay who they are. */
 export function removePoint(plan: Plan, id: string): Plan {
   const mine = plan.runs.filter((r) => r.a.point === id || r.b.point === id);
-  let runs = plan.runs.filter((r) => !mine.includes(r));
   const [one, two] = mine;
-  if (mine.length === 2 && one && two) {
-    const [a, b] = [far(one, id), far(two, id)];
-    if (a.point !== b.point && !runs.some((r) => joins(r, a.point, b.point)))
-      runs = plan.runs.flatMap((r) => (r === one ? [joined(one, id, b)] : r === two ? [] : [r]));
-  }
-  const gone = new Set(plan.runs.flatMap((r) => [r.a.id, r.b.id]));
-  for (const r of runs) for (const e of [r.a, r.b]) gone.delete(e.id);
-  return {
-    ...plan,
-    points: plan.points.filter((p) => p.id !== id),
-    runs,
-    scenarios: plan.scenarios.map((s) => ({ ...s, open: s.open.filter((p) => p !== id) })),
-    ways: plan.ways.filter((w) => !gone.has(w.end) && w.end !== id),
-    nodes: plan.nodes.filter((n) => n.point !== id),
-  };
+  if (mine.length !== 2 || !one || !two) return without(plan, [id]);
+  const [a, b] = [far(one, id), far(two, id)];
+  const beside = plan.runs.some((r) => !mine.includes(r) && joins(r, a.point, b.point));
+  if (a.point === b.point || beside) return without(plan, [id]);
+  const runs = plan.runs.flatMap((r) => (r === one ? [joined(one, id, b)] : r === two ? [] : [r]));
+  return without({ ...plan, runs }, [id, two.id, ...[one, two].map((r) => near(r, id).id)]);
 }
 
+const near = (run: Run, point: string): RunEnd => (run.a.point === point ? run.a : run.b);
 const far = (run: Run, point: string): RunEnd => (run.a.point === point ? run.b : run.a);
 
 /** A run that goes on to `end` where it came to `point`. */
@@ -272,15 +256,7 @@ const joined = (run: Run, point: string, end: RunEnd): Run => ({
   measured_length: null,
 });
 
-export function removeRun(plan: Plan, id: string): Plan {
-  const run = plan.runs.find((r) => r.id === id);
-  const gone = run ? [run.a.id, run.b.id] : [];
-  return {
-    ...plan,
-    runs: plan.runs.filter((r) => r.id !== id),
-    ways: plan.ways.filter((w) => !gone.includes(w.end)),
-  };
-}
+export const removeRun = (plan: Plan, id: string): Plan => without(plan, [id]);
 
 /** Part a run at a place on it with a new point, keeping the run's own pipe, and its ends' names, on both sides. */
 export function splitRun(
@@ -296,15 +272,16 @@ export function splitRun(
   const [withPoint, point] = addPoint(plan, reference, down, { x, y });
   if (!run) return [withPoint, point];
   const placed = { ...point, ...levels };
-  const second = runId(withPoint);
-  const taken = used(withPoint);
-  const near =
-    ["b", "c", "d", "e", "f"].map((s) => `${id}${s}`).find((e) => !taken.has(e)) ?? numbered(taken, `${id}-`);
   const comes = lines.comes_by[id] || "a";
   const ports = withPoint.runs.filter((r) => r.id !== id);
   const air = [run.a, run.b].some((e) => airy(reference, plan, e.point, e.port));
   const inlet = portFor(reference, { ...withPoint, runs: ports }, placed, comes === "a" ? "in" : "out", air);
-  const first: Run = { ...run, b: { id: near, point: point.id, port: inlet }, measured_length: null, coupled: false };
+  const first: Run = {
+    ...run,
+    b: { id: newId("E"), point: point.id, port: inlet },
+    measured_length: null,
+    coupled: false,
+  };
   const outlet = portFor(
     reference,
     { ...withPoint, runs: [...ports, first] },
@@ -314,8 +291,8 @@ export function splitRun(
   );
   const rest: Run = {
     ...run,
-    id: second,
-    a: { id: `${second}a`, point: point.id, port: outlet },
+    id: newId("R"),
+    a: { id: newId("E"), point: point.id, port: outlet },
     measured_length: null,
     coupled: false,
   };

@@ -19,7 +19,7 @@ export const hasCurve = (reference: Reference, p: Point): boolean =>
   Boolean(kindOf(reference, p.what)?.fields.some((f) => f.shape === "curve"));
 
 export const nameOf = (reference: Reference, p: Point): string =>
-  p.name || `${kindOf(reference, p.what)?.title ?? p.what.kind} ${p.id}`;
+  p.name || `${kindOf(reference, p.what)?.title ?? p.what.kind} ${p.number ?? p.id}`;
 
 /** A thing of a kind as it is set down: its fields as they begin. */
 export function newWhat(reference: Reference, kind: string): What {

@@ -1,4 +1,6 @@
+import { newId } from "../api/id";
 import type { Plan } from "../api/types";
+import { dangling, ENTRIES, idsOf, names, renaming, without } from "./references";
 
 /**
  * Three-way merge of plans by what things are called: points, runs and the rest are the same thing where their ids are.
@@ -11,19 +13,6 @@ type Item = Record<string, Json>;
 
 /** What both sides changed, each otherwise: the id of the thing, or the name of the part of the plan. */
 export type Merged = { plan: Plan; both: string[] };
-
-/** What things of each list of a plan are called. */
-export const names: Record<string, (item: Item) => string> = {
-  points: (p) => String(p.id),
-  runs: (r) => String(r.id),
-  scenarios: (s) => String(s.id),
-  ways: (w) => String(w.end),
-  nodes: (n) => String(n.point),
-  measured: (m) => `${m.fitting} ${m.port}`,
-  extras: (e) => `${e.fitting} ${e.note}`,
-  zones: (z) => String(z.id),
-  details: (d) => String(d.name),
-};
 
 const isObject = (v: Json): v is Item => typeof v === "object" && v !== null && !Array.isArray(v);
 
@@ -44,7 +33,7 @@ export function merge(base: Plan, mine: Plan, theirs: Plan, wins: "mine" | "thei
     if (same(b, t)) return m;
     const name = names[path];
     if (name && [b, m, t].every(Array.isArray)) return list(path, name, b as Item[], m as Item[], t as Item[]);
-    if (path === "scenarios..open" && [b, m, t].every(Array.isArray))
+    if (ENTRIES.has(path.replaceAll("..", ".")) && [b, m, t].every(Array.isArray))
       return set(b as string[], m as string[], t as string[]);
     if (isObject(b) && isObject(m) && isObject(t) && !whole(path, b, m, t)) {
       const found: Item = {};
@@ -68,7 +57,7 @@ export function merge(base: Plan, mine: Plan, theirs: Plan, wins: "mine" | "thei
     return found;
   };
 
-  const apart = renamed(mine, clashing(base, mine, theirs));
+  const apart = renaming(mine, clashing(base, mine, theirs));
   const plan = value("", "", base, apart, theirs) as Plan;
   return {
     plan: closed(plan, wins === "mine" ? apart : theirs, wins === "mine" ? theirs : apart, both),
@@ -85,28 +74,17 @@ function set(base: string[], mine: string[], theirs: string[]): string[] {
   return [...theirs.filter((x) => !gone.has(x)), ...mine.filter((x) => !base.includes(x) && !theirs.includes(x))];
 }
 
-const idsOf = (plan: Plan): Set<string> =>
-  new Set([
-    ...plan.points.map((p) => p.id),
-    ...plan.runs.flatMap((r) => [r.id, r.a.id, r.b.id]),
-    ...plan.scenarios.map((s) => s.id),
-  ]);
-
-/** New names for what both drew under one name since `base`, each something else. */
+/** New ids for what both drew under one id since `base`, each something else, as pages did that numbered what they drew. */
 function clashing(base: Plan, mine: Plan, theirs: Plan): Map<string, string> {
   const [old, others] = [idsOf(base), idsOf(theirs)];
-  const taken = new Set([...old, ...others, ...idsOf(mine)]);
   const found = new Map<string, string>();
   const apart = (id: string, alike: boolean) => {
-    if (old.has(id) || !others.has(id) || alike || found.has(id)) return;
-    const stem = id.replace(/\d+[a-z]?$/, "") || id;
-    let n = 1;
-    while (taken.has(`${stem}${n}`)) n += 1;
-    taken.add(`${stem}${n}`);
-    found.set(id, `${stem}${n}`);
+    if (!old.has(id) && others.has(id) && !alike && !found.has(id)) found.set(id, newId(id.slice(0, 1)));
   };
-  const there = new Map<string, Json>([...theirs.points, ...theirs.runs, ...theirs.scenarios].map((x) => [x.id, x]));
-  for (const x of [...mine.points, ...mine.scenarios]) apart(x.id, same(x, there.get(x.id)));
+  const there = new Map<string, Json>(
+    [...theirs.points, ...theirs.runs, ...theirs.scenarios, ...theirs.zones].map((x) => [x.id, x]),
+  );
+  for (const x of [...mine.points, ...mine.scenarios, ...mine.zones]) apart(x.id, same(x, there.get(x.id)));
   for (const r of mine.runs) {
     const alike = same(r, there.get(r.id)) && !found.has(r.a.point) && !found.has(r.b.point);
     for (const id of [r.id, r.a.id, r.b.id]) apart(id, alike);
@@ -114,46 +92,18 @@ function clashing(base: Plan, mine: Plan, theirs: Plan): Map<string, string> {
   return found;
 }
 
-function renamed(plan: Plan, names: Map<string, string>): Plan {
-  if (!names.size) return plan;
-  const to = (id: string) => names.get(id) ?? id;
-  return {
-    ...plan,
-    points: plan.points.map((p) => ({ ...p, id: to(p.id) })),
-    runs: plan.runs.map((r) => ({
-      ...r,
-      id: to(r.id),
-      a: { ...r.a, id: to(r.a.id), point: to(r.a.point) },
-      b: { ...r.b, id: to(r.b.id), point: to(r.b.point) },
-    })),
-    scenarios: plan.scenarios.map((s) => ({ ...s, id: to(s.id), open: s.open.map(to) })),
-    ways: plan.ways.map((w) => ({ ...w, end: to(w.end) })),
-    nodes: plan.nodes.map((n) => ({ ...n, point: to(n.point) })),
-  };
-}
-
-/** A plan whose runs all come to points that are there: one side drew to a point that the other deleted. */
+/** A plan in which all that is named is there: one side drew to, or chose for, what the other deleted. */
 function closed(plan: Plan, winner: Plan, other: Plan, both: Set<string>): Plan {
-  const here = new Set(plan.points.map((p) => p.id));
-  const lost = plan.runs.filter((r) => !here.has(r.a.point) || !here.has(r.b.point));
-  if (!lost.length && plan.scenarios.every((s) => s.open.every((p) => here.has(p)))) return plan;
+  const missing = dangling(plan);
+  if (!missing.size) return plan;
   const points = [...plan.points];
-  const gone = new Set<string>();
-  for (const run of lost) {
+  for (const run of plan.runs.filter((r) => missing.has(r.a.point) || missing.has(r.b.point))) {
     both.add(run.id);
+    if (!winner.runs.some((r) => r.id === run.id)) continue;
     const wanted = [run.a.point, run.b.point].filter((p) => !points.some((x) => x.id === p));
-    const found = wanted.flatMap((id) => winner.points.find((p) => p.id === id) ?? []);
-    const wins = winner.runs.some((r) => r.id === run.id);
-    if (wins && found.length === wanted.length) points.push(...found);
-    else if (wins && wanted.every((id) => other.points.some((p) => p.id === id)))
-      points.push(...wanted.flatMap((id) => other.points.find((p) => p.id === id) ?? []));
-    else gone.add(run.id);
+    const from = [winner, other].find((side) => wanted.every((id) => side.points.some((p) => p.id === id)));
+    points.push(...wanted.flatMap((id) => from?.points.find((p) => p.id === id) ?? []));
   }
-  const there = new Set(points.map((p) => p.id));
-  return {
-    ...plan,
-    points,
-    runs: plan.runs.filter((r) => !gone.has(r.id)),
-    scenarios: plan.scenarios.map((s) => ({ ...s, open: s.open.filter((p) => there.has(p)) })),
-  };
+  const whole = { ...plan, points };
+  return without(whole, dangling(whole));
 }
