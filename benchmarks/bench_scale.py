@@ -10,8 +10,8 @@ from math import log
 
 from benchmarks.timing import machine
 from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.making.events import Event, EventKind, Mark
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import Event, EventKind, Mark
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan import Plan
 from hydrarch.formats.sheet import sheet_html

@@ -15,7 +15,8 @@ from hydrarch.core.kinds.equipment import Vessel
 from hydrarch.core.kinds.lines import Bend, Junction
 from hydrarch.core.kinds.outlets import Drip, Sprinkler, Tap
 from hydrarch.core.kinds.sources import CurvePoint, Tank, WellPump
-from hydrarch.core.making.state import Event, EventKind, mark_joints
+from hydrarch.core.making.events import Event, EventKind
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.plan import Conditions, Plan, Point, Run, RunEnd, Scenario
 
 __all__ = ["DEMO_ID", "HERBS_ID", "YARD_ID", "drawn", "drying_yard", "herb_bank", "thistledown", "thistledown_events"]

@@ -15,7 +15,8 @@ from hydrarch.core.kinds.lines import Bend, Junction
 from hydrarch.core.kinds.marks import Mark
 from hydrarch.core.kinds.outlets import Hydrant, Sprinkler
 from hydrarch.core.kinds.sources import Mains
-from hydrarch.core.making.state import Event, EventKind, mark_joints
+from hydrarch.core.making.events import Event, EventKind
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.nozzling import nozzled
 from hydrarch.core.plan import Conditions, Plan, Point, Scenario
 from hydrarch.core.stations import Watering, Zone

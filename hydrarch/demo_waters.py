@@ -23,7 +23,8 @@ from hydrarch.core.kinds.basins import (
 from hydrarch.core.kinds.devices import CheckValve, Filter, Pump, Union, Valve
 from hydrarch.core.kinds.lines import Bend, Junction
 from hydrarch.core.kinds.sources import CurvePoint
-from hydrarch.core.making.state import Event, EventKind, mark_joints
+from hydrarch.core.making.events import Event, EventKind
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.plan import Conditions, Plan, Point, Run, RunEnd, Situation
 
 __all__ = ["POND_ID", "TANK_ID", "TUB_ID", "cedar_tub", "left_dry", "show_tank", "swimming_pond"]

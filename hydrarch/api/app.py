@@ -39,8 +39,8 @@ from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.problems import LARGEST_BODY, Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
 from hydrarch.api.sessions import Sessions
+from hydrarch.core.making.events import said_schema
 from hydrarch.formats.archive import LARGEST_ARCHIVE
-from hydrarch.formats.said import Said
 from hydrarch.formats.trusting import crew_certificate, trust_page
 from hydrarch.store.database import Store
 
@@ -93,7 +93,7 @@ def _document(app: FastAPI) -> dict[str, Any]:
     """The OpenAPI document, with the shape of events: each is read by itself, so the framework does not know of it."""
     if not app.openapi_schema:
         whole = FastAPI.openapi(app)
-        said = Said.model_json_schema(ref_template="#/components/schemas/{model}")
+        said = said_schema("#/components/schemas/{model}")
         whole["components"]["schemas"] |= {**said.pop("$defs", {}), "Said": said}
     return app.openapi_schema or {}
 

@@ -10,9 +10,9 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from hydrarch.api.service import By, Service, ServiceIn
+from hydrarch.core.making.events import JointName, Moment
 from hydrarch.formats.archive import ArchivedPhoto
 from hydrarch.formats.photos import develop
-from hydrarch.formats.said import JointName, Moment
 from hydrarch.store.database import Store
 from hydrarch.store.photos import Photo, drop_photo, keep_photo, photo_body, photos
 

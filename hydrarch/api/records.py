@@ -17,25 +17,17 @@ from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.standing import StageIn, Standing, standing
 from hydrarch.core.chain import Derivation
 from hydrarch.core.errors import Unknown
+from hydrarch.core.making.events import Event, Reading, read_said
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import Event, joint_state, mark_joints
+from hydrarch.core.making.state import joint_state, mark_joints
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.making.wrong import Spoiled, went_wrong
 from hydrarch.core.proving.handover import to_tell
-from hydrarch.core.proving.readiness import gate_for, readiness
+from hydrarch.core.proving.readiness import gate_for, looked_gate, readiness
 from hydrarch.core.proving.sections import Section
-from hydrarch.core.proving.tightness import (
-    FlushPlan,
-    HoldPlan,
-    Judged,
-    Reading,
-    flush_plan,
-    hold_plan,
-    judge,
-)
+from hydrarch.core.proving.tightness import FlushPlan, HoldPlan, Judged, flush_plan, hold_plan, judge
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.formats.explained import explain
-from hydrarch.formats.said import Said
 from hydrarch.store.events import known_events
 from hydrarch.store.jobs import Job
 
@@ -88,12 +80,13 @@ def section_flush(service: ServiceIn, job_id: str, section: str) -> FlushPlan:
 
 
 class ReadingIn(BaseModel):
-    """The gauge at one time: s, Pa, and K where it was read."""
+    """The gauge at one time: s, Pa, and K where it was read; `simulated` where a stand-in made it."""
 
     model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
     at: float
     pressure: Annotated[float, Field(ge=0, le=1e8)]
     temperature: Annotated[float, Field(ge=273.15, le=373.15)] | None = None
+    simulated: bool = False
 
 
 GaugeError = Annotated[float, Field(gt=0, le=1e6)]
@@ -127,7 +120,7 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     found = service.job(job_id)
     derived = service.derived(found)
     mine = _section(derived, section)
-    readings = read_log(log.csv) if log.csv else tuple(Reading(r.at, r.pressure, r.temperature) for r in log.readings)
+    readings = read_log(log.csv) if log.csv else tuple(Reading(**r.model_dump()) for r in log.readings)
     states = service.stands(found).joints
     order = {t.joint: n for n, t in enumerate(derived.work.tasks)}
     suspects = sorted(mine.joints, key=lambda j: (not joint_state(states, j).overrides, -order.get(j, 0)))
@@ -235,7 +228,7 @@ def say(
             refused, name = None, str(item.get("id", ""))[:60]
             if name not in known:
                 try:
-                    keep(_checked(service, found, derived, Said.model_validate(item), log, off))
+                    keep(_checked(service, found, derived, read_said(item), log, off))
                     known.add(name)
                 except Fault as fault:
                     refused = fault.document
@@ -249,10 +242,23 @@ def say(
     return answer
 
 
-def _checked(service: Service, found: Job, derived: Derivation, item: Said, log: Log, off: float) -> Event:
+def _withdraws(item: Event, log: Log) -> None:
+    """Raise `Fault` unless what is withdrawn is in the record, and stands."""
+    named = next((e for e in log.events if e.id == item.of), None)
+    if named is None or named.kind in ("withdrawn", "ran"):
+        raise Fault(problem(
+            "unknown", "No such record", 422, "What you withdraw is not in the record.", "Look at the record as it is now, and choose it there.",
+        ))  # fmt: skip
+    if item.of in log.withdrawn:
+        raise Fault(problem(
+            "unknown", "Withdrawn already", 422, f"{log.withdrawn[item.of].by} has withdrawn that already.", "Look at the record as it is now.",
+        ))  # fmt: skip
+
+
+def _checked(service: Service, found: Job, derived: Derivation, item: Event, log: Log, off: float) -> Event:
     """The event as it is kept, its times put right by `off` (s). Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate."""
     if off:
-        item = item.model_copy(update={"at": item.at + off, "ended": None if item.ended is None else item.ended + off})
+        item = replace(item, at=item.at + off, ended=None if item.ended is None else item.ended + off)
     if item.at > service.clock() + _AHEAD or (item.ended or 0.0) > service.clock() + _AHEAD:
         raise Fault(problem(
             "future", "Not yet", 422, "That event lies in the future.", "Check the clock of the phone.", (("at", "is later than now"),)
@@ -263,7 +269,7 @@ def _checked(service: Service, found: Job, derived: Derivation, item: Said, log:
             "unknown", "No such section", 422, f"There is no section {item.section} on the drawing any more.",
             "Choose the section it is now, and say it again.",
         ))  # fmt: skip
-    names = item.joints if item.section is None else sections[item.section].joints
+    names = tuple(item.joints) if item.section is None else sections[item.section].joints
     marks = mark_joints(derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted", "left_dry"))
     told: tuple[str, ...] = ()
     if item.kind == "handed_over":
@@ -274,7 +280,14 @@ def _checked(service: Service, found: Job, derived: Derivation, item: Said, log:
         raise Fault(problem(
             "unknown", "No such hand-over", 422, "That hand-over is not in the record.", "Take over the one that is shown now.",
         ))  # fmt: skip
-    event = Event(**{**item.model_dump(), "joints": marks}, clock=off or None, told=told)
+    if item.kind == "withdrawn":
+        _withdraws(item, log)
+    if item.kind == "looked" and not item.override.strip():
+        stands = readiness(found.plan, derived.assembly, derived.sections, log, item.at)
+        gate = looked_gate(derived.sections, stands, marks, item.at)
+        if not gate.open:
+            raise shut_gate("record as seen dry", "it", gate)
+    event = replace(item, joints=marks, clock=off or None, told=told)
     if item.section is not None and not item.override.strip():
         state = readiness(found.plan, derived.assembly, derived.sections, log, item.at).sections[item.section]
         gate = gate_for(event, state)

@@ -23,8 +23,8 @@ from hydrarch.api.whereabouts import Whereabouts
 from hydrarch.core.book import Book, use_book, used_in
 from hydrarch.core.chain import Derivation, derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.making.events import Event
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import Event
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.devices.controller import SimulatedController, ZoneController

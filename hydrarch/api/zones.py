@@ -12,7 +12,7 @@ from hydrarch.api.problems import shut_gate
 from hydrarch.api.service import By, ServiceIn
 from hydrarch.api.standing import Standing, standing, zone_gate
 from hydrarch.core.errors import Unknown
-from hydrarch.core.making.state import Event
+from hydrarch.core.making.events import Event
 from hydrarch.core.proving.walk import wet_sections
 
 __all__ = ["router"]

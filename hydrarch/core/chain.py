@@ -35,8 +35,8 @@ from hydrarch.core.joining.assembly import Joiner
 from hydrarch.core.joining.dripways import half_inch_problems
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.layout import Layout, layout
+from hydrarch.core.making.events import Event
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import Event
 from hydrarch.core.making.worklist import WorkOrder, worklist
 from hydrarch.core.marks import mark_problems
 from hydrarch.core.mends import MENDS, does

@@ -9,8 +9,8 @@ from random import Random
 from typing import Protocol
 
 from hydrarch.core.errors import BadRow
+from hydrarch.core.making.events import Reading
 from hydrarch.core.proving.stiffness import Stiffness
-from hydrarch.core.proving.tightness import Reading
 
 __all__ = ["Gauge", "SimulatedGauge", "read_log"]
 
@@ -24,7 +24,7 @@ class Gauge(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class SimulatedGauge:
-    """A logger on a section that stretches, warms or cools, and may leak `leak` (m³/s). The same seed reads the same."""
+    """A stand-in for a logger, on a section that stretches, warms or cools, and may leak `leak` (m³/s). The same seed reads the same."""
 
     full: Stiffness
     start: float
@@ -48,7 +48,7 @@ class SimulatedGauge:
                 + self.full.per_kelvin * warm
                 - self.leak * t / self.full.per_pascal
             )
-            found.append(Reading(t, max(0.0, true + noise.gauss(0, self.error)), self.temperature + warm))
+            found.append(Reading(t, max(0.0, true + noise.gauss(0, self.error)), self.temperature + warm, simulated=True))
         return tuple(found)
 
 

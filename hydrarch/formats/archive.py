@@ -11,9 +11,9 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
+from hydrarch.core.making.events import Moment, Text
 from hydrarch.formats.explained import BadFile, explain
 from hydrarch.formats.photos import Developed, develop
-from hydrarch.formats.said import Moment, Text
 
 __all__ = ["LARGEST_ARCHIVE", "ArchivedPhoto", "is_archive", "read_archive", "write_archive"]
 

@@ -11,8 +11,8 @@ from hydrarch.core.catalogue.nozzles import generic_nozzles
 from hydrarch.core.chain import Derivation
 from hydrarch.core.coverage.schedule import Schedule
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.making.events import Event
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import Event
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.reminders import reminders

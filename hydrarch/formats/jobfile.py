@@ -11,24 +11,22 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from hydrarch.core.book import Book
 from hydrarch.core.carried import Carrying
 from hydrarch.core.errors import HydrarchError
-from hydrarch.core.making.state import Event, event_body
+from hydrarch.core.making.events import Event, event_body, read_events
 from hydrarch.core.plan import Plan
 from hydrarch.core.upgrades import NewerFormat, read_plan
 from hydrarch.formats.bookfile import book_of
 from hydrarch.formats.explained import BadFile, explain
 from hydrarch.formats.pictures import Picture, read_picture
-from hydrarch.formats.said import KeptEvent
 
 __all__ = ["JobFile", "book_in", "read_job_file", "write_job_file"]
 
 _FORM = "hydrarch/job/"
 _NEWEST = 2
-_EVENTS = TypeAdapter(list[KeptEvent])
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +87,7 @@ def read_job_file(text: str | bytes) -> JobFile:
         if number == 1 and isinstance(kept, list):
             carrying = Carrying([whole["plan"]])
             kept = [carrying.event(e) if isinstance(e, dict) else e for e in kept]
-        events = tuple(e.event() for e in _EVENTS.validate_python([_bare(e) for e in kept] if isinstance(kept, list) else kept))
+        events = read_events([_bare(e) for e in kept] if isinstance(kept, list) else kept)
     except ValidationError as error:
         raise BadFile("this job file does not hold together", explain(error, part)) from error
     except (NewerFormat, HydrarchError) as error:

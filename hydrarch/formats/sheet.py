@@ -85,7 +85,7 @@ def _otherwise(derived: Derivation, ready: Readiness) -> list[Table]:
         if (state := ready.joints.get(j.id)) is not None and state.others
     ]
     return (
-        [Table("Two words on one joint: look at it together", ("where", "what stands", "what else was said"), tuple(rows))]
+        [Table("Conflicting records: look at the joint together", ("where", "what stands", "what else was said"), tuple(rows))]
         if rows
         else []
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 
-from hydrarch.core.making.state import Event, event_body, event_from
+from hydrarch.core.making.events import Event, event_body, stored_event
 from hydrarch.store.database import Store
 from hydrarch.store.errors import NotThere
 from hydrarch.store.identities import know_events
@@ -29,7 +29,7 @@ def add_events(store: Store, job: str, new: Iterable[Event]) -> int:
 def events(store: Store, job: str, after: int = 0) -> list[tuple[int, Event]]:
     """The events of a job kept after place `after`, in the order they were kept, each with its place."""
     rows = store.read().execute("SELECT place, body FROM event WHERE job = ? AND place > ? ORDER BY place", (job, after))
-    return [(row["place"], event_from(json.loads(row["body"]))) for row in rows]
+    return [(row["place"], stored_event(row["body"])) for row in rows]
 
 
 def last_place(store: Store, job: str) -> int:
@@ -43,7 +43,7 @@ def last_hand(store: Store, job: str) -> tuple[str, float] | None:
     row = store.read().execute("SELECT body FROM event WHERE job = ? ORDER BY place DESC LIMIT 1", (job,)).fetchone()
     if row is None:
         return None
-    event = event_from(json.loads(row["body"]))
+    event = stored_event(row["body"])
     return event.by, event.at
 
 

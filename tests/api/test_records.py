@@ -106,7 +106,7 @@ class Records(WithClient):
 
     def test_one_bad_event_keeps_no_other_from_being_kept(self) -> None:
         """Each event has its own answer: what is not well formed, at a shut gate or of the future is refused alone."""
-        good = [event("made", joints=["R13b~1"]), event("looked", joints=["R13b~1"])]
+        good = [event("made", joints=["R13b~1"]), event("looked", joints=["R13b~1"], override="water is on")]
         bad = [
             event("made"),
             event("buried", section="sec-R3"),

@@ -84,7 +84,8 @@ class Zones(WithClient):
         path = f"/api/jobs/{HERBS_ID}/events"
         seen = []
         for kind in ("looked", "made", "looked", "undone"):
-            self.client.post(path, json=[event(kind, joints=[joint])]).raise_for_status()
+            why = "water is on" if kind == "looked" else ""
+            self.client.post(path, json=[event(kind, joints=[joint], override=why)]).raise_for_status()
             seen.append(self.zone("thyme")["stops"][0]["looked"] is not None)
         self.assertEqual(seen, [False, False, True, False])
 

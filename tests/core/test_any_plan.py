@@ -14,7 +14,8 @@ from hydrarch.core.chain import Derived, derive, where_it_stands
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.joining.assembly import node_views
 from hydrarch.core.kinds.base import kinds
-from hydrarch.core.making.state import Event, mark_joints
+from hydrarch.core.making.events import Event
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.making.wrong import went_wrong
 from hydrarch.core.plan import Plan

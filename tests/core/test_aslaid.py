@@ -10,8 +10,9 @@ import ezdxf
 
 from hydrarch.core.aslaid import as_laid
 from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.making.events import Event
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import Event, mark_joints
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.reminders import reminders

@@ -50,7 +50,7 @@ EARNED = {
 """Phrases of the core, the formats and the API, each with the test that shows it is only said where it is so."""
 PLAIN = {
     "A text holds half of a letter.", "make and prove", " holds what ", "a tight one never goes home", "it screws on and holds for a while",
-    "into pipe that a pump holds under pressure", "it holds more than one number; ", "it holds no hours", "it holds hair and limbs", " holds no water: it is said to stand ",
+    "into pipe that a pump holds under pressure", "it holds more than one number; ", "it holds no hours", "its readings are simulated: they prove nothing", "it holds hair and limbs", " holds no water: it is said to stand ",
 }  # fmt: skip
 """Where such a word assures nobody."""
 PAGE = {

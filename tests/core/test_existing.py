@@ -5,7 +5,7 @@ from typing import Any
 
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.chain import Derivation, derive, where_it_stands
-from hydrarch.core.making.state import Event, Mark
+from hydrarch.core.making.events import Event, Mark
 from hydrarch.core.plan import Plan
 from tests.core.plans import draw, point
 

@@ -15,8 +15,9 @@ from hydrarch.core.errors import OutOfRange
 from hydrarch.core.identity import PartId, head_joint, pipe_of, riser_end, riser_piece, stack_joint
 from hydrarch.core.joining.records import Side
 from hydrarch.core.making.cure import cure_time
+from hydrarch.core.making.events import Event
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import Event, joint_state, mark_joints
+from hydrarch.core.making.state import joint_state, mark_joints
 from hydrarch.core.making.steps import procedure, words_for_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness, gate_for, readiness

@@ -7,8 +7,9 @@ from math import cos, pi
 from hydrarch.core.chain import derive
 from hydrarch.core.cutting.single import CutQuestion, EndOn, cut_one
 from hydrarch.core.errors import HydrarchError
+from hydrarch.core.making.events import Reading
 from hydrarch.core.making.waiting import waits
-from hydrarch.core.proving.tightness import Reading, judge
+from hydrarch.core.proving.tightness import judge
 from hydrarch.core.sizing.line import LineQuestion, line_sizes
 from hydrarch.core.units import FOOT, GALLON, INCH, PSI, show_apart
 from hydrarch.core.wells.droppipe import Duty, drop_pipes

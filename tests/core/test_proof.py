@@ -6,8 +6,9 @@ from itertools import pairwise
 from typing import Any
 
 from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.making.events import Event, Reading
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import Event, mark_joints
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.readiness import Readiness
 from hydrarch.core.proving.sections import Section
@@ -96,8 +97,8 @@ class Proof(unittest.TestCase):
     def test_readings_speak(self) -> None:
         """Readings that fall prove nothing, whatever was said; steady ones over the time do."""
         test = made().section.test
-        steady = tuple((60.0 * n, test, None) for n in range(31))
-        falling = tuple((60.0 * n, test - 5e3 * n, None) for n in range(31))
+        steady = tuple(Reading(60.0 * n, test) for n in range(31))
+        falling = tuple(Reading(60.0 * n, test - 5e3 * n) for n in range(31))
         for readings, proves in ((steady, True), (falling, False), (steady[:4], False)):
             section = next(iter(made().test(DAY, readings=readings, ended=DAY + 1800).stands().sections.values()))
             self.assertEqual((section.proved, section.tests[0].proves), (proves, proves))

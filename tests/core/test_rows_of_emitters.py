@@ -20,9 +20,10 @@ from hydrarch.core.hydraulics.spread import Row, barb_length, row_length, share_
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.dripways import ways_beside
 from hydrarch.core.kinds.outlets import DripRow
-from hydrarch.core.making.state import Event, mark_joints
+from hydrarch.core.making.events import Event, Reading
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.plan import Plan
-from hydrarch.core.proving.tightness import Reading, judge
+from hydrarch.core.proving.tightness import judge
 from hydrarch.core.sizing.compare import compare_sizes
 from hydrarch.core.sizing.feeding import Costs
 from hydrarch.core.units import FOOT, GALLON

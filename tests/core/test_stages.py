@@ -5,7 +5,8 @@ import unittest
 from pathlib import Path
 
 from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.making.state import Event, mark_joints
+from hydrarch.core.making.events import Event
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.plan import Plan
 from hydrarch.core.problems import Problem, Stage, declared
 from tests.core.plans import make_plan, point, tank_to_tap, tree

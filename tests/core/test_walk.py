@@ -4,7 +4,8 @@ import unittest
 
 from hydrarch.core.chain import derive, where_it_stands
 from hydrarch.core.identity import head_joint
-from hydrarch.core.making.state import Event, mark_joints
+from hydrarch.core.making.events import Event
+from hydrarch.core.making.state import mark_joints
 from hydrarch.core.proving.walk import leak_walk, wet_sections
 from hydrarch.demo import herb_bank, thistledown
 

@@ -16,7 +16,8 @@ from hydrarch.core.chain import Derivation, derive, where_it_stands
 from hydrarch.core.draft import Draft
 from hydrarch.core.groups import copied, taken_away
 from hydrarch.core.identity import owner
-from hydrarch.core.making.state import MADE, Event, mark_joints
+from hydrarch.core.making.events import Event, EventKind
+from hydrarch.core.making.state import MADE, mark_joints
 from hydrarch.core.parting import partings
 from hydrarch.core.plan import Plan
 from hydrarch.core.references import ids_of, names_in, table, without
@@ -149,7 +150,7 @@ class TwoPeople(RuleBasedStateMachine):
         self.known.add(f"Z{zone}")
         self.save(who, Plan.model_validate_json(json.dumps(body)), fresh=False)
 
-    def say(self, kind: str, names: list[str], **more: Any) -> None:
+    def say(self, kind: EventKind, names: list[str], **more: Any) -> None:
         """Something is said of joints of the newest plan."""
         self.now += 3 * 86400
         done = derive(self.newest())
@@ -157,7 +158,7 @@ class TwoPeople(RuleBasedStateMachine):
             self.store,
             "job",
             [Event(f"{self.now:.0f}", kind, self.now, "Ash", mark_joints(done.assembly.joints, names, {}, True), **more)],
-        )  # type: ignore[arg-type]
+        )
 
     @rule()
     def make(self) -> None:
@@ -211,7 +212,7 @@ class _Thing:
         self.__dict__.update({k: _Thing(v) if isinstance(v, dict) else v for k, v in body.items()})
 
 
-class NothingInherited(TwoPeople.TestCase):  # type: ignore[name-defined, misc]
+class NothingInherited(TwoPeople.TestCase):  # type: ignore[misc, valid-type]
     """The law over random sequences."""
 
     settings = settings(

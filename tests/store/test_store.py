@@ -12,7 +12,7 @@ from pathlib import Path
 
 import httpx2
 
-from hydrarch.core.making.state import Event, Mark
+from hydrarch.core.making.events import Event, Mark
 from hydrarch.core.plan import Plan
 from hydrarch.demo import thistledown
 from hydrarch.store.database import Store

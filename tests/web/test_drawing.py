@@ -2,8 +2,9 @@
 
 import re
 from collections import Counter
+from typing import Any
 
-from playwright.sync_api import expect
+from playwright.sync_api import Locator, expect
 
 from hydrarch.core.catalogue.fittings import fitting
 from tests.web.base import Browsing
@@ -266,6 +267,11 @@ class ByMeasure(Browsing):
         bar.get_by_role("button", name="Draw it").click()
         expect(bar.get_by_role("textbox")).to_have_value("")
 
+    def mark_of(self, kind: str, nth: int) -> Locator:
+        """The mark on the drawing of a thing of a kind, in the order they were drawn."""
+        points: Any = self.plan()["points"]
+        return self.page.locator(f'[data-point="{[p["id"] for p in points if p["what"]["kind"] == kind][nth]}"]')
+
     def plan(self) -> dict[str, object]:
         """The plan as it is kept."""
         job = self.page.url.split("/job/")[1].split("/")[0]
@@ -278,8 +284,7 @@ class ByMeasure(Browsing):
         self.measure("1 e, 0.9 up, tee, 1.2 up, 0.4 n, tap", "900 mm up · junction · 1.20 m up")
         self.saved(3)
         self.page.get_by_role("button", name="Standing", exact=True).click()
-        self.page.locator("[data-point=B2]").wait_for()
-        box = self.page.locator("[data-point=B2]").bounding_box()
+        box = self.mark_of("junction", 0).bounding_box()
         assert box is not None
         self.page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
         self.measure("0.4 n, tap")
@@ -378,7 +383,7 @@ class ByMeasure(Browsing):
         self.measure("2 up, 1 up, cap")
         self.saved(3)
         page.get_by_role("button", name="Close").click()
-        mark = page.locator("[data-point=B2]").bounding_box()
+        mark = self.mark_of("bend", 0).bounding_box()
         assert mark is not None
         page.mouse.click(mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2)
         heap = page.get_by_role("region", name="What lies here")

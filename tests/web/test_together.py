@@ -66,12 +66,14 @@ class Together(Browsing):
             }
             self.api("POST", f"/jobs/{job}/events", json=[told])
         self.open(job, "keep")
-        words = page.get_by_text(re.compile("Two words on this joint. Sorrel made it, .*: that stands. Rowan made it, "))
-        expect(words).to_be_visible()
-        words.click()
-        expect(page.get_by_text(re.compile("Two words on this joint"))).to_be_visible()
+        words = page.get_by_role("region", name="Conflicting records")
+        expect(words).to_contain_text(re.compile("Sorrel made it, .*Rowan made it, "))
+        page.get_by_role("listitem").filter(has=words).get_by_role("button").first.click()
+        expect(
+            page.get_by_role("region", name="The joint in hand").get_by_role("region", name="Conflicting records")
+        ).to_be_visible()
         sheet = page.request.get(f"/api/jobs/{job}/export/sheet").text()
-        self.assertIn("Two words on one joint: look at it together", sheet)
+        self.assertIn("Conflicting records: look at the joint together", sheet)
 
     def test_who_is_where_and_who_takes_over(self) -> None:
         """Two phones see each other and where each is; one hands the job over, the other finds that first, and takes it by name."""

@@ -20,6 +20,8 @@ const joint = (name: string, state: JointState["state"], more: Partial<JointStat
   proved: more.proved ?? false,
   purpose: more.purpose ?? "",
   others: more.others ?? [],
+  event: more.event ?? "",
+  clash: more.clash ?? "",
 });
 
 const section = (id: string, joints: string[]) => ({ id, joints, later: [] as string[] });

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 
-from hydrarch.core.making.state import Event, Record, fold_event
+from hydrarch.core.making.events import Event
+from hydrarch.core.making.state import Record, fold_event
 
 __all__ = ["Log"]
 
@@ -19,6 +20,7 @@ class Log:
 
     def _clear(self) -> None:
         self.events: list[Event] = []
+        self.withdrawn: dict[str, Event] = {}
         self.joints: dict[str, Record] = {}
         self.tests: dict[str, list[Event]] = defaultdict(list)
         self.buried: set[str] = set()
@@ -30,18 +32,21 @@ class Log:
         self.laid: dict[str, bool] = {}
 
     def add(self, new: Iterable[Event]) -> None:
-        """Add events; where one happened before the last, all are folded again."""
+        """Add events; where one happened before the last, or is withdrawn by another, all are folded again."""
         fresh = sorted(new, key=_when)
         if not fresh:
             return
-        if self.events and _when(fresh[0]) < _when(self.events[-1]):
+        late = bool(self.events) and _when(fresh[0]) < _when(self.events[-1])
+        if late or any(e.kind == "withdrawn" for e in fresh):
             fresh = sorted([*self.events, *fresh], key=_when)
             self._clear()
+        self.withdrawn |= {e.of: e for e in fresh if e.kind == "withdrawn"}
         for event in fresh:
-            self._take(event)
+            self.events.append(event)
+            if event.id not in self.withdrawn or event.kind == "withdrawn":
+                self._take(event)
 
     def _take(self, event: Event) -> None:
-        self.events.append(event)
         fold_event(self.joints, event)
         if event.kind == "handed_over":
             self.handed.append(event)

@@ -9,26 +9,22 @@ from __future__ import annotations
 from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass, field
 from math import inf
-from typing import Any, Literal
+from typing import Literal
 
 from hydrarch.core.joining.records import Joint
+from hydrarch.core.making.events import Event, Mark, standing_events
 from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan import Plan
 
 __all__ = [
     "MADE",
-    "Event",
-    "EventKind",
     "JointState",
     "LostJoint",
-    "Mark",
     "Need",
     "Otherwise",
     "Record",
-    "SaidKind",
     "StateName",
-    "event_body",
-    "event_from",
+    "clashing_tests",
     "fold_event",
     "fold_events",
     "fold_joints",
@@ -38,95 +34,23 @@ __all__ = [
     "records_of",
 ]
 
-SaidKind = Literal[
-    "dry_fitted",
-    "left_dry",
-    "made",
-    "undone",
-    "looked",
-    "tested",
-    "buried",
-    "handed_over",
-    "taken_over",
-    "tended",
-    "got",
-    "laid_out",
-]
-"""What a crew may say; a zone that ran is written by the server alone."""
-EventKind = Literal[SaidKind, "ran"]
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
 MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
-    """What a joint was when something was done to it: its signature, its other name, the name it was recorded under before.
-
-    `where` says for people where it was; all are "" where there is nothing to say.
-    """
-
-    signature: str = ""
-    also: str = ""
-    was: str = ""
-    where: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Event:
-    """What the crew did. `at` is seconds since 1970 (UTC); `override` is the reason a gate was passed, "" if none.
-
-    `joints` are those it concerns, each with what it was then; a test also has pressure (Pa), end and result, and its gauge's
-    readings (s, Pa, K where it was read) where they were taken down. A hand-over is `told` what stood unfinished then; who takes it over says
-    `of` which it is, and so does who has tended to what was to be done again, got
-    something (`count` of it now in the basket) or laid it out (1, or 0 where it was taken back). `clock` is by how much (s) its times were put right, where the
-    clock of the phone that said it was wrong.
-    """
-
-    id: str
-    kind: EventKind
-    at: float
-    by: str
-    joints: dict[str, Mark] = field(default_factory=dict)
-    section: str | None = None
-    pressure: float | None = None
-    ended: float | None = None
-    passed: bool | None = None
-    temperature: float | None = None
-    override: str = ""
-    note: str = ""
-    readings: tuple[tuple[float, float, float | None], ...] = ()
-    clock: float | None = None
-    told: tuple[str, ...] = ()
-    of: str = ""
-    count: int | None = None
-
-
-def event_body(event: Event) -> dict[str, Any]:
-    """An event as plain data to be kept: what says nothing is left out."""
-    body = {name: value for name in Event.__slots__ if name != "joints" and (value := getattr(event, name)) not in (None, "", ())}
-    return {**body, "joints": {n: {k: v for k in Mark.__slots__ if (v := getattr(m, k))} for n, m in event.joints.items()}}
-
-
-def event_from(body: Mapping[str, Any]) -> Event:
-    """An event from such data."""
-    readings = tuple((r[0], r[1], r[2]) for r in body.get("readings", ()))
-    return Event(
-        **{
-            **body,
-            "readings": readings,
-            "told": tuple(body.get("told", ())),
-            "joints": {n: Mark(**m) for n, m in body.get("joints", {}).items()},
-        }
-    )
-
-
-@dataclass(frozen=True, slots=True)
 class Otherwise:
-    """What somebody else said of a joint that does not go with what stands: who, when (s since 1970), and what, in words."""
+    """What somebody else said of a joint that does not go with what stands: who, when (s since 1970), what, in words, and by which event.
+
+    Where it `contradicts`, the joint counts as neither tested nor fit for water until one of the two records is withdrawn, or it is made
+    again.
+    """
 
     by: str
     at: float
     what: str
+    event: str
+    contradicts: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,8 +58,9 @@ class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-    dry under water; `proved` whether it passed a test, buried or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said
-    of it that does not go with that: the later word stands, and both are shown.
+    dry under water; `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried or not;
+    `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does not go with that, `event` the event
+    that its state comes from, `clash` what contradicts itself in its record, in words.
     """
 
     joint: str
@@ -151,6 +76,8 @@ class JointState:
     proved: bool = False
     purpose: str = ""
     others: tuple[Otherwise, ...] = ()
+    event: str = ""
+    clash: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,13 +123,15 @@ class Record:
     state: Literal["planned", "dry", "made"] = "planned"
     at: float | None = None
     by: str = ""
+    event: str = ""
     temperature: float | None = None
     signature: str = ""
     also: str = ""
     where: str = ""
-    tests: list[Event] = field(default_factory=list)
+    tests: list[tuple[Event, str]] = field(default_factory=list)
     buried: bool = False
     looked: float | None = None
+    looked_over: bool = False
     purpose: str = ""
     overrides: list[str] = field(default_factory=list)
     others: list[Otherwise] = field(default_factory=list)
@@ -273,9 +202,9 @@ def lost_joints(joints: Iterable[Joint], records: Mapping[str, Record]) -> tuple
 
 
 def fold_events(events: Iterable[Event]) -> dict[str, Record]:
-    """What each joint named in events has come to, taken in the order they happened."""
+    """What each joint named in events that nobody withdrew has come to, taken in the order they happened."""
     records: dict[str, Record] = {}
-    for event in sorted(events, key=lambda e: (e.at, e.id)):
+    for event in standing_events(events):
         fold_event(records, event)
     return records
 
@@ -300,26 +229,26 @@ def _apply(record: Record, event: Event, signature: str) -> None:
         record.overrides.append(event.override)
     if record.state == "made" and record.at is not None and event.by != record.by:
         if event.kind == "made":
-            record.others.append(Otherwise(record.by, record.at, "made it"))
+            record.others.append(Otherwise(record.by, record.at, "made it", record.event, False))
         elif event.kind in ("dry_fitted", "left_dry"):
-            record.others.append(
-                Otherwise(event.by, event.at, "left it dry" if event.kind == "left_dry" else "only fitted it dry")
-            )
+            what = "left it dry" if event.kind == "left_dry" else "only fitted it dry"
+            record.others.append(Otherwise(event.by, event.at, what, event.id, True))
     match event.kind:
         case "dry_fitted" | "left_dry" if record.state != "made":
-            record.state, record.at, record.by = "dry", event.at, event.by
+            record.state, record.at, record.by, record.event = "dry", event.at, event.by, event.id
             record.purpose = event.note.strip() if event.kind == "left_dry" else ""
         case "made":
-            record.state, record.at, record.by = "made", event.at, event.by
+            record.state, record.at, record.by, record.event = "made", event.at, event.by, event.id
             record.temperature, record.signature, record.purpose = event.temperature, signature, ""
             record.tests, record.buried, record.looked = [], False, None
+            record.others = [o for o in record.others if not o.contradicts]
         case "undone":
-            record.state, record.at, record.by, record.purpose = "planned", event.at, event.by, ""
+            record.state, record.at, record.by, record.event, record.purpose = "planned", event.at, event.by, event.id, ""
             record.tests, record.buried, record.looked, record.others = [], False, None, []
         case "looked" if record.state == "made":
-            record.looked = event.at
+            record.looked, record.looked_over = event.at, bool(event.override)
         case "tested" if record.state == "made":
-            record.tests.append(event)
+            record.tests.append((event, signature))
         case "buried":
             record.buried = True
 
@@ -327,25 +256,23 @@ def _apply(record: Record, event: Event, signature: str) -> None:
 def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, refused: Container[str]) -> JointState:
     matches = record.state != "made" or record.signature == joint.signature
     if record.state != "made" or record.at is None:
-        name: StateName = "dry" if record.state == "dry" else "planned"
         return JointState(
-            joint.id, name, record.by, record.at, None, None, matches, tuple(record.overrides), purpose=record.purpose
-        )
+            joint=joint.id, state="dry" if record.state == "dry" else "planned", by=record.by, at=record.at, set_at=None, cured_at=None,
+            matches=matches, overrides=tuple(record.overrides), purpose=record.purpose, event=record.event,
+        )  # fmt: skip
     clock = joint_cure(plan, joint, need.test, record.temperature)
     set_at = record.at + clock.set if clock else record.at
     cured_at = record.at + clock.cure if clock else record.at
     fill_at = record.at + clock.fill if clock else record.at
-    proved = False
-    for test in record.tests:
-        if not test.passed:
-            proved = False
-        elif need.met_by(test) and test.at >= cured_at and test.id not in refused:
-            proved = True
+    clash = _clash(record)
+    proved = matches and not clash and _held(record, joint, need, cured_at, refused)
     looked = record.looked
-    if need.apart and looked is not None and any(t.at > looked for t in record.tests):
+    if looked is not None and looked < fill_at and not record.looked_over:
+        looked = None  # there could be no water in it yet
+    if need.apart and looked is not None and any(t.at > looked for t, _ in record.tests):
         looked = None  # it was off, or parted, since it was seen dry
     if record.buried:
-        name = "buried"
+        name: StateName = "buried"
     elif proved:
         name = "proved"
     elif now < set_at:
@@ -353,6 +280,48 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
     else:
         name = "curing" if now < cured_at else "cured"
     return JointState(
-        joint.id, name, record.by, record.at, set_at, cured_at, matches, tuple(record.overrides), looked, fill_at,
-        proved, others=tuple(record.others),
+        joint=joint.id, state=name, by=record.by, at=record.at, set_at=set_at, cured_at=cured_at, matches=matches,
+        overrides=tuple(record.overrides), looked=looked, fill_at=fill_at, proved=proved, others=tuple(record.others), event=record.event,
+        clash=clash,
     )  # fmt: skip
+
+
+def _held(record: Record, joint: Joint, need: Need, cured_at: float, refused: Container[str]) -> bool:
+    """Whether a valid test held the joint as it is now, and none failed at the same time or since."""
+    good = [
+        t for t, signature in record.tests
+        if t.passed and t.id not in refused and need.met_by(t) and t.at >= cured_at and signature in ("", joint.signature)
+    ]  # fmt: skip
+    bad = [t for t, _ in record.tests if not t.passed and not t.simulated]
+    return any(all(_end(f) <= t.at for f in bad) for t in good)
+
+
+def _end(test: Event) -> float:
+    return test.ended if test.ended is not None else test.at
+
+
+def clashing_tests(tests: Iterable[Event]) -> dict[str, str]:
+    """Tests of one line that cannot both be so, each with what the other says: at one time it held and failed, or stood at two pressures."""
+    known = sorted((t for t in tests if not t.simulated), key=lambda t: (t.at, t.id))
+    found: dict[str, str] = {}
+    for n, one in enumerate(known):
+        for two in known[n + 1 :]:
+            if two.at >= _end(one):
+                continue
+            apart = abs((one.pressure or 0.0) - (two.pressure or 0.0)) > 2 * (1 - READ_TO) * max(
+                one.pressure or 0.0, two.pressure or 0.0
+            )
+            if bool(one.passed) == bool(two.passed) and not apart:
+                continue
+            how = "at another pressure" if apart else "with another result"
+            found.setdefault(one.id, f"{two.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two")
+            found.setdefault(two.id, f"{one.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two")
+    return found
+
+
+def _clash(record: Record) -> str:
+    """What contradicts itself in a joint's record; "" where nothing does."""
+    dry = next((o for o in record.others if o.contradicts), None)
+    if dry is not None:
+        return f"{record.by or 'somebody'} made it, {dry.by or 'somebody'} {dry.what} after that"
+    return next(iter(clashing_tests(t for t, _ in record.tests).values()), "")

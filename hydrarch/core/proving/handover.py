@@ -26,6 +26,7 @@ class HandOver:
     unmade: int
     left: int
     dry: int
+    clashing: int
     unproved: int
     unseen: int
     buried: int
@@ -47,24 +48,47 @@ def hand_over(
     `pushed` are those in which a pump pushes water: no such joint stays dry for good.
     """
     groups: dict[str, list[str]] = {
-        k: [] for k in ("unmade", "left", "dry", "changed", "buried", "unproved", "unseen", "looked", "proved")
+        k: [] for k in ("unmade", "left", "dry", "clashing", "changed", "buried", "unproved", "unseen", "looked", "proved")
     }
     for joint in joints:
         groups[_stands(states.get(joint.id), joint.id in later)].append(joint.id)
-    unmade, left, dry, changed, buried, unproved, unseen, looked, proved = (len(g) for g in groups.values())
+    unmade, left, dry, clashing, changed, buried, unproved, unseen, looked, proved = (len(g) for g in groups.values())
     overridden = sum(bool(s.overrides) for s in states.values())
     told = (
-        *_left(groups["left"], states, pushed), (unmade, "not made"), (dry, "dry-fitted and not made"), (changed, "made to another drawing than this one"),
+        *_left(groups["left"], states, pushed), (unmade, "not made"), (dry, "dry-fitted and not made"), (clashing, "whose records contradict"), (changed, "made to another drawing than this one"),
         (buried, "buried and not proved"), (unproved, "made and not proved"), (unseen, "made and to be seen dry at work"), (looked, "made and seen dry at work"),
         (proved, "made and proved"), (overridden, "where a gate was passed with a reason"),
     )  # fmt: skip
-    first = (*groups["left"], *groups["dry"], *groups["changed"], *groups["buried"], *groups["unproved"], *groups["unseen"])
+    first = (
+        *groups["left"],
+        *groups["dry"],
+        *groups["clashing"],
+        *groups["changed"],
+        *groups["buried"],
+        *groups["unproved"],
+        *groups["unseen"],
+    )
     done = bool(joints) and proved + looked == len(joints)
     says = tuple(f"{n} {words}" for n, words in told if n)
     seen = f"; {looked} were seen dry at work" if looked else ""
     whole = f"All {len(joints)} joints are made, and {proved if looked else 'all'} of them proved{seen}" if done else ""
     return HandOver(
-        len(joints), unmade, left, dry, unproved, unseen, buried, changed, proved, looked, overridden, first, says, done, whole
+        len(joints),
+        unmade,
+        left,
+        dry,
+        clashing,
+        unproved,
+        unseen,
+        buried,
+        changed,
+        proved,
+        looked,
+        overridden,
+        first,
+        says,
+        done,
+        whole,
     )
 
 
@@ -121,6 +145,8 @@ def _stands(state: JointState | None, later: bool) -> str:
     if state.state == "dry":
         return "left" if state.purpose else "dry"
     assert state.state in MADE
+    if state.clash:
+        return "clashing"
     if not state.matches:
         return "changed"
     if state.proved:

@@ -9,8 +9,19 @@ from math import inf
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.errors import HydrarchError
 from hydrarch.core.joining.records import Assembly
+from hydrarch.core.making.events import Event, Instrument
 from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import MADE, READ_TO, READ_WITHIN, Event, JointState, LostJoint, Need, fold_joints, lost_joints
+from hydrarch.core.making.state import (
+    MADE,
+    READ_TO,
+    READ_WITHIN,
+    JointState,
+    LostJoint,
+    Need,
+    clashing_tests,
+    fold_joints,
+    lost_joints,
+)
 from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan import Plan
@@ -19,12 +30,13 @@ from hydrarch.core.proving.handover import Handed, HandOver, hand_over, last_han
 from hydrarch.core.proving.held import held_ends
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.stages import stage_shares
-from hydrarch.core.proving.tightness import Reading, judge
+from hydrarch.core.proving.stiffness import GAUGE_ERROR
+from hydrarch.core.proving.tightness import judge
 from hydrarch.core.units import show
 
 _FREEZES = 273.15  # K
 
-__all__ = ["Gate", "Readiness", "SectionState", "TestRecord", "gate_for", "readiness"]
+__all__ = ["Gate", "Readiness", "SectionState", "TestRecord", "gate_for", "looked_gate", "readiness"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +50,10 @@ class Gate:
 
 @dataclass(frozen=True, slots=True)
 class TestRecord:
-    """A test as it was entered, whether it proves its section, and what it falls short of, in words."""
+    """A test as it was entered, whether it proves its section, and what it falls short of, in words.
+
+    `simulated` is whether any of its readings was made by a stand-in.
+    """
 
     id: str
     at: float
@@ -50,6 +65,8 @@ class TestRecord:
     note: str
     proves: bool
     short: tuple[str, ...]
+    instrument: Instrument | None = None
+    simulated: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +74,7 @@ class SectionState:
     """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
 
     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted` for the test is
-    made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether anyone has covered it, proved or not;
+    made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether all of it was covered, proved or not;
     `overrides` are the reasons given on the way.
     """
 
@@ -104,7 +121,11 @@ def readiness(
     needs = {j: _need(s, apart=j in s.later) for s in parts for j in s.joints}
     known = {s.id: s for s in parts}
     verdicts = {
-        e.id: _verdict(e, known[name], plan) for name, tests in log.tests.items() if name in known for e in tests if e.readings
+        e.id: _verdict(e, known[name], plan)
+        for name, tests in log.tests.items()
+        if name in known
+        for e in tests
+        if e.readings or e.simulated
     }
     refused = {name for name, verdict in verdicts.items() if verdict}
     states = fold_joints(plan, assembly.joints, log.joints, now, needs, refused)
@@ -136,8 +157,11 @@ def _need(section: Section, apart: bool = False) -> Need:
 
 def _verdict(test: Event, section: Section, plan: Plan) -> str:
     """What a test's readings say against it; "" where they say that it is tight."""
+    if test.simulated:
+        return "its readings are simulated: they prove nothing"
     try:
-        found = judge([Reading(*r) for r in test.readings], section, units=plan.units)
+        error = test.instrument.error if test.instrument is not None else None
+        found = judge(test.readings, section, GAUGE_ERROR if error is None else error, units=plan.units)
     except HydrarchError as error:
         return str(error)
     return "" if found.tight else "; ".join((found.verdict, *found.missing))
@@ -155,13 +179,19 @@ def _section(
     unseen = tuple(j for j in section.parted if j not in states or states[j].looked is None)
     proved = 0 < proof == len(joints) and not unseen
     tests = []
+    clashing = clashing_tests(log.tests.get(section.id, ()))
     for e in log.tests.get(section.id, ()):
         short = _short(plan, section, mine, unmade, e, verdicts.get(e.id, ""))
-        proves = bool(e.passed) and not short
-        tests.append(TestRecord(e.id, e.at, e.ended, e.pressure, bool(e.passed), e.by, e.override, e.note, proves, short))
+        short = (*short, *([clashing[e.id]] if e.id in clashing else ()))
+        tests.append(
+            TestRecord(
+                id=e.id, at=e.at, ended=e.ended, pressure=e.pressure, passed=bool(e.passed), by=e.by, override=e.override, note=e.note,
+                proves=bool(e.passed) and not short, short=short, instrument=e.instrument, simulated=e.simulated,
+            )
+        )  # fmt: skip
     stop = _stopped(plan, section)
     return SectionState(
-        section.id, unmade, dry, curing, proved, unseen, section.id in log.buried,
+        section.id, unmade, dry, curing, proved, unseen, bool(mine) and len(mine) == len(joints) and all(s.state == "buried" for s in mine),
         stop or _fill(mine, unmade, now), stop or _pressurise(mine, unmade, curing), _bury(len(joints) - proof, proved, unseen, tests), tuple(tests),
         tuple(log.reasons.get(section.id, ())),
     )  # fmt: skip
@@ -182,6 +212,9 @@ def _short(
         )
     if held < need.hold - READ_WITHIN:
         found.append(f"held {words_for_time(held)} of {words_for_time(need.hold)}")
+    changed = sum(not s.matches for s in mine)
+    if changed:
+        found.append(f"{_joints(changed)} made to another drawing than this one")
     fresh = sum(s.state in MADE and (s.cured_at or 0.0) > test.at for s in mine)
     if fresh + len(unmade):
         found.append(f"{_joints(fresh + len(unmade))} not made and cured then")
@@ -203,6 +236,8 @@ def _fill(mine: list[JointState], unmade: tuple[str, ...], now: float) -> Gate:
     """When water may come in slowly: the low-pressure column of the cure table, before the test's own."""
     if unmade or not mine:
         return _not_made(mine, unmade)
+    if clash := _clashing(mine):
+        return clash
     waiting = [s for s in mine if (s.fill_at or 0.0) > now]
     if waiting:
         return Gate(False, f"{_joints(len(waiting))} too fresh for water", max(s.fill_at or 0.0 for s in waiting))
@@ -212,6 +247,8 @@ def _fill(mine: list[JointState], unmade: tuple[str, ...], now: float) -> Gate:
 def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[str, ...]) -> Gate:
     if unmade or not mine:
         return _not_made(mine, unmade)
+    if clash := _clashing(mine):
+        return clash
     wrong = [s for s in mine if not s.matches]
     if wrong:
         return Gate(False, f"{_joints(len(wrong))} made to another drawing than this one", None)
@@ -219,6 +256,18 @@ def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[s
     if curing:
         return Gate(False, f"{_joints(len(curing))} still curing", ready)
     return Gate(True, "every joint is made and cured", ready)
+
+
+def _clashing(mine: list[JointState]) -> Gate | None:
+    """Joints whose records say that they are made and that they are dry; contradicting tests keep no water out, and prove nothing."""
+    dry = [s for s in mine if any(o.contradicts for o in s.others)]
+    if not dry:
+        return None
+    return Gate(
+        False,
+        f"records contradict on {len(dry)} joint{'s' if len(dry) > 1 else ''}: {dry[0].clash}; withdraw one of the two",
+        None,
+    )
 
 
 def _not_made(mine: list[JointState], unmade: tuple[str, ...]) -> Gate:
@@ -248,6 +297,21 @@ def _bury(unproved: int, proved: bool, unseen: tuple[str, ...], tests: list[Test
 
 def _joints(count: int) -> str:
     return f"{count} joint is" if count == 1 else f"{count} joints are"
+
+
+def looked_gate(parts: Iterable[Section], state: Readiness, joints: Iterable[str], now: float) -> Gate:
+    """Whether joints can have been seen dry in use: each is made, and water can be in the line it is in."""
+    for joint in joints:
+        mine = state.joints.get(joint)
+        if mine is None or mine.state not in MADE:
+            return Gate(False, "a joint that is not made cannot be seen dry in use", None)
+        if mine.fill_at is not None and now < mine.fill_at:
+            return Gate(False, "it is too fresh for water", mine.fill_at)
+        for section in (s for s in parts if joint in s.joints):
+            fill = state.sections[section.id].fill
+            if not fill.open:
+                return Gate(False, f"there can be no water in {section.name} yet: {fill.why}", fill.from_time)
+    return Gate(True, "", None)
 
 
 def gate_for(event: Event, state: SectionState) -> Gate:

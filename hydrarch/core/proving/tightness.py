@@ -20,13 +20,14 @@ from hydrarch.core.kinds.base import What
 from hydrarch.core.kinds.lines import Cap
 from hydrarch.core.kinds.outlets import Outlet
 from hydrarch.core.layout import Layout
+from hydrarch.core.making.events import Reading
 from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.plan import Plan
 from hydrarch.core.proving.sections import Section
 from hydrarch.core.proving.stiffness import ALLOWED, GAUGE_ERROR, Stiffness, allowed_fall, least_hold
 from hydrarch.core.units import System, check_range, show
 
-__all__ = ["FlushPlan", "HoldPlan", "Judged", "Reading", "flush_plan", "hold_plan", "judge", "opens_to_flush"]
+__all__ = ["FlushPlan", "HoldPlan", "Judged", "flush_plan", "hold_plan", "judge", "opens_to_flush"]
 
 FLUSH_VELOCITY = 0.9
 """m/s that carries dirt out: about 3 ft/s, common practice."""
@@ -37,20 +38,11 @@ _ATMOSPHERE = 101_325.0  # Pa
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
-    """The gauge at one time: `at` in s, gauge pressure in Pa, water or pipe temperature in K where it was read."""
-
-    at: float
-    pressure: float
-    temperature: float | None = None
-
-
-@dataclass(frozen=True, slots=True)
 class Judged:
     """A test judged. Falls in Pa, leak in m³/s with its standard error; `verdict` in words.
 
     `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the rates of
-    what is left (Pa/s) in the two halves. Where something is `missing` for a verdict there is none, and it is not `tight`.
+    what is left (Pa/s) in the two halves. `simulated` is whether a stand-in made any of the readings. Where something is `missing` for a verdict there is none, and it is not `tight`.
     """
 
     lasted: float
@@ -66,6 +58,7 @@ class Judged:
     missing: tuple[str, ...]
     search: tuple[str, ...]
     readings: tuple[Reading, ...]
+    simulated: bool = False
 
 
 def judge(
@@ -118,7 +111,7 @@ def judge(
     search = () if tight or missing else _search(section, joints)
     return Judged(
         lasted, fall, float(-(warmth[-1] - warmth[0])), rest, -slope * full.per_pascal, doubt * full.per_pascal, early, late, verdict, tight,
-        missing, search, tuple(readings),
+        missing, search, tuple(readings), any(r.simulated for r in readings),
     )  # fmt: skip
 
 

@@ -3765,6 +3765,8 @@ export interface components {
             buried: number;
             /** Changed */
             changed: number;
+            /** Clashing */
+            clashing: number;
             /** Done */
             done: boolean;
             /** Dry */
@@ -4012,6 +4014,29 @@ export interface components {
             ways: components["schemas"]["OtherWay"][];
         };
         /**
+         * Instrument
+         * @description What a test's readings were taken with: a gauge read by hand, a logger's file, or a simulated stand-in, which proves nothing.
+         *
+         *     `name` is its number or make-up in words, `error` (Pa) how far it may be off.
+         */
+        Instrument: {
+            /**
+             * Error
+             * @default null
+             */
+            error: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "gauge" | "logger" | "simulated";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
          * JetRing
          * @description How many jets, how far below the water (in words), of the small body or the large, and whether with air.
          */
@@ -4203,16 +4228,27 @@ export interface components {
          * @description Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
          *
          *     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-         *     dry under water; `proved` whether it passed a test, buried or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said
-         *     of it that does not go with that: the later word stands, and both are shown.
+         *     dry under water; `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried or not;
+         *     `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does not go with that, `event` the event
+         *     that its state comes from, `clash` what contradicts itself in its record, in words.
          */
         JointState: {
             /** At */
             at: number | null;
             /** By */
             by: string;
+            /**
+             * Clash
+             * @default
+             */
+            clash: string;
             /** Cured At */
             cured_at: number | null;
+            /**
+             * Event
+             * @default
+             */
+            event: string;
             /** Fill At */
             fill_at?: number | null;
             /** Joint */
@@ -4265,7 +4301,7 @@ export interface components {
          * @description A test judged. Falls in Pa, leak in m³/s with its standard error; `verdict` in words.
          *
          *     `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the rates of
-         *     what is left (Pa/s) in the two halves. Where something is `missing` for a verdict there is none, and it is not `tight`.
+         *     what is left (Pa/s) in the two halves. `simulated` is whether a stand-in made any of the readings. Where something is `missing` for a verdict there is none, and it is not `tight`.
          */
         Judged: {
             /** By Warmth */
@@ -4290,6 +4326,11 @@ export interface components {
             rest: number;
             /** Search */
             search: string[];
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
             /** Tight */
             tight: boolean;
             /** Verdict */
@@ -5001,13 +5042,20 @@ export interface components {
         };
         /**
          * Otherwise
-         * @description What somebody else said of a joint that does not go with what stands: who, when (s since 1970), and what, in words.
+         * @description What somebody else said of a joint that does not go with what stands: who, when (s since 1970), what, in words, and by which event.
+         *
+         *     Where it `contradicts`, the joint counts as neither tested nor fit for water until one of the two records is withdrawn, or it is made
+         *     again.
          */
         Otherwise: {
             /** At */
             at: number;
             /** By */
             by: string;
+            /** Contradicts */
+            contradicts: boolean;
+            /** Event */
+            event: string;
             /** What */
             what: string;
         };
@@ -7881,25 +7929,40 @@ export interface components {
         };
         /**
          * Reading
-         * @description The gauge at one time: `at` in s, gauge pressure in Pa, water or pipe temperature in K where it was read.
+         * @description The gauge at one time: `at` in s from the first, gauge pressure in Pa, water or pipe temperature in K where it was read.
+         *
+         *     A `simulated` one was made by a stand-in: it shows how a test is read, and proves nothing.
          */
         Reading: {
             /** At */
             at: number;
             /** Pressure */
             pressure: number;
-            /** Temperature */
-            temperature?: number | null;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
+            /**
+             * Temperature
+             * @default null
+             */
+            temperature: number | null;
         };
         /**
          * ReadingIn
-         * @description The gauge at one time: s, Pa, and K where it was read.
+         * @description The gauge at one time: s, Pa, and K where it was read; `simulated` where a stand-in made it.
          */
         ReadingIn: {
             /** At */
             at: number;
             /** Pressure */
             pressure: number;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
             /** Temperature */
             temperature?: number | null;
         };
@@ -8189,7 +8252,7 @@ export interface components {
         };
         /**
          * Said
-         * @description What the crew did, with an id the phone made, so that sending it twice changes nothing. Times in s since 1970.
+         * @description What the crew did, under an id that the phone made, so that sending it twice changes nothing.
          */
         Said: {
             /** At */
@@ -8206,18 +8269,14 @@ export interface components {
              * @default null
              */
             ended: number | null;
-            /**
-             * Id
-             * @example 0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10
-             */
+            /** @example 0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10 */
             id: string;
-            /** Joints */
-            joints?: string[];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out";
+            /** @default null */
+            instrument: components["schemas"]["Instrument"] | null;
+            /** @default [] */
+            joints: string[];
+            /** @enum {string} */
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "withdrawn";
             /**
              * Note
              * @default
@@ -8247,11 +8306,7 @@ export interface components {
              * Readings
              * @default []
              */
-            readings: [
-                number,
-                number,
-                number | null
-            ][];
+            readings: components["schemas"]["Reading"][];
             /**
              * Section
              * @default null
@@ -8394,7 +8449,7 @@ export interface components {
          * @description A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
          *
          *     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted` for the test is
-         *     made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether anyone has covered it, proved or not;
+         *     made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether all of it was covered, proved or not;
          *     `overrides` are the reasons given on the way.
          */
         SectionState: {
@@ -9075,6 +9130,8 @@ export interface components {
         /**
          * TestRecord
          * @description A test as it was entered, whether it proves its section, and what it falls short of, in words.
+         *
+         *     `simulated` is whether any of its readings was made by a stand-in.
          */
         TestRecord: {
             /** At */
@@ -9085,6 +9142,7 @@ export interface components {
             ended: number | null;
             /** Id */
             id: string;
+            instrument?: components["schemas"]["Instrument"] | null;
             /** Note */
             note: string;
             /** Override */
@@ -9097,6 +9155,11 @@ export interface components {
             proves: boolean;
             /** Short */
             short: string[];
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
         };
         /**
          * Tin

@@ -21,6 +21,7 @@ export const words: Record<Entry["event"]["kind"], string> = {
   got: "Put in the basket",
   laid_out: "Laid out",
   buried: "Buried",
+  withdrawn: "Record withdrawn",
 };
 
 /** What was said and the server would not take: in sight wherever one is, until a person sees to it. */

@@ -1,5 +1,6 @@
 import type { Joint, JointState, Plan, Readiness, Reference, Stage, StateName } from "../api/types";
 import type { Derived } from "../job/derived";
+import { planned } from "../job/folded";
 import { isOutlet, isPlain } from "../job/kinds";
 import { type Formatter, lies } from "../ui/format";
 
@@ -112,22 +113,7 @@ function sectionWords({ derived, readiness }: Worn, runs: Dress["runs"]): void {
 
 /** Where a joint stands: planned where nothing was done to it. */
 export function jointState(readiness: Readiness, joint: string): JointState {
-  const planned: JointState = {
-    joint,
-    state: "planned",
-    by: "",
-    at: null,
-    set_at: null,
-    cured_at: null,
-    fill_at: null,
-    looked: null,
-    matches: true,
-    overrides: [],
-    proved: false,
-    purpose: "",
-    others: [],
-  };
-  return readiness.joints[joint] ?? planned;
+  return readiness.joints[joint] ?? planned(joint);
 }
 
 const order: StateName[] = ["dry", "planned", "setting", "curing", "cured", "proved", "buried"];

@@ -52,7 +52,8 @@ export function folded(
 const waits = (count: number): string =>
   `${count} ${count === 1 ? "thing" : "things"} said here and not yet with the server, which judges when it has ${count === 1 ? "it" : "them"}`;
 
-const planned = (joint: string): JointState => ({
+/** A joint to which nothing was done. */
+export const planned = (joint: string): JointState => ({
   joint,
   state: "planned",
   by: "",
@@ -66,6 +67,8 @@ const planned = (joint: string): JointState => ({
   proved: false,
   purpose: "",
   others: [],
+  event: "",
+  clash: "",
 });
 
 const isMade = (joint: JointState | undefined): boolean =>

@@ -1,15 +1,31 @@
 import type { JointState } from "../api/types";
 import { clockTime } from "../ui/format";
+import { Withdraw } from "./Withdraw";
 
-/** Two people said otherwise of one joint: both words beside each other, and which of them stands. */
+/** Two people recorded different things of one joint: both, beside each other, each to be withdrawn; and what that means meanwhile. */
 export function TwoWords({ state }: { state: JointState }) {
-  if (!state.others.length) return null;
-  const when = state.at === null ? "" : `, ${clockTime(state.at)}`;
+  if (!state.others.length && !state.clash) return null;
+  const words = [
+    { by: state.by, at: state.at ?? 0, what: "made it", event: state.event },
+    ...state.others.map((o) => ({ by: o.by, at: o.at, what: o.what, event: o.event })),
+  ];
   return (
-    <span className="my-1 block border-dry border-l-4 pl-3">
-      <b>Two words on this joint.</b> {state.by || "Somebody"} made it{when}: that stands.{" "}
-      {state.others.map((o) => `${o.by || "Somebody"} ${o.what}, ${clockTime(o.at)}.`).join(" ")} Look at it together;
-      if it is not as that says, take it back.
-    </span>
+    <section aria-label="Conflicting records" className="my-1 border-dry border-l-4 pl-3">
+      <p>
+        <b>Conflicting records.</b>{" "}
+        {state.clash
+          ? `${state.clash}. It counts as not tested until one is withdrawn or it is made again.`
+          : "Two people recorded it as made: it cures from the later time."}
+      </p>
+      {state.others.length > 0 && (
+        <ul>
+          {words.map((w) => (
+            <li key={w.event}>
+              {w.by || "Somebody"} {w.what}, {clockTime(w.at)}. <Withdraw event={w.event} what={`what ${w.by} said`} />
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
   );
 }

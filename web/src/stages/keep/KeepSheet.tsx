@@ -147,7 +147,6 @@ function HandOver() {
                   {joint.place}
                   {joint.towards && `, towards ${joint.towards}`}: {joint.a.what} into {joint.b.what}
                   {state.purpose && <b className="block">Left dry on purpose: {state.purpose}</b>}
-                  <TwoWords state={state} />
                 </span>
                 <span className="w-28 shrink-0 text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
                   {state.matches ? stateTone[state.state].words : "no longer matches"}
@@ -155,6 +154,7 @@ function HandOver() {
                   {state.by && `, ${state.by}`}
                 </span>
               </button>
+              <TwoWords state={state} />
             </li>
           );
         })}

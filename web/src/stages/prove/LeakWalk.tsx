@@ -70,12 +70,18 @@ export function LeakWalk() {
           Run {zone.name}
         </Button>
       )}
-      {on && <Walk zone={zone} onShut={() => ask(api.stopZone(job.id))} />}
+      {on && (
+        <Walk
+          zone={zone}
+          override={zone.gate.open ? "" : reason || "run all the same"}
+          onShut={() => ask(api.stopZone(job.id))}
+        />
+      )}
     </section>
   );
 }
 
-function Walk({ zone, onShut }: { zone: ZoneView; onShut: () => Promise<void> }) {
+function Walk({ zone, override, onShut }: { zone: ZoneView; override: string; onShut: () => Promise<void> }) {
   const { job } = useReadyJob();
   const { say, fault } = useSay();
   const select = useJob((s) => s.select);
@@ -83,7 +89,7 @@ function Walk({ zone, onShut }: { zone: ZoneView; onShut: () => Promise<void> })
   const format = useFormat();
   const since = zone.since ?? 0;
   const left = zone.stops.filter((s) => !s.looked || s.looked < since);
-  const dry = (joint: string) => say([newEvent("looked", { joints: [joint] })]);
+  const dry = (joint: string) => say([newEvent("looked", { joints: [joint], override })]);
   const leaks = async (joint: string) => {
     await onShut();
     select(joint);

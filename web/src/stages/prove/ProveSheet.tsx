@@ -13,9 +13,12 @@ import { Box, Button, Heading, Title } from "../../ui/parts";
 import { useNow } from "../../ui/useNow";
 import { ConditionsHere } from "../ConditionsHere";
 import { Dangers } from "../Problems";
+import { Withdraw } from "../Withdraw";
 import { BuryForm, TestForm } from "./Forms";
 import { LeakWalk } from "./LeakWalk";
 import { Readings } from "./Readings";
+
+const instruments = { gauge: "Gauge read by hand", logger: "Logger", simulated: "Simulated gauge: proves nothing" };
 
 /** Prove: each section that can be shut off, its gates, its tests. Never bury what is not proved. */
 export function ProveSheet() {
@@ -191,15 +194,21 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         {section.caps.length > 0 && ` Cap ${section.caps.join(", ")}: they are open ends.`}
       </p>
       {state.tests.map((t) => (
-        <p key={t.id} className="mt-1">
+        <div key={t.id} className="mt-1">
           <b className={t.proves ? "text-proved" : "text-fault"}>
             {t.proves ? "Proved" : t.passed ? "Held, but proves nothing" : "Failed"}
           </b>
           : {format(t.pressure, "pressure")}, {clockTime(t.at)}
           {t.ended ? ` for ${wait(t.ended - t.at)}` : ""}, {t.by}.{" "}
           {t.short.length > 0 && <span className="text-dry">{t.short.join("; ")}. </span>}
-          {t.note}
-        </p>
+          {t.note}{" "}
+          {t.instrument && (
+            <span className="text-muted">
+              {[instruments[t.instrument.kind], t.instrument.name].filter(Boolean).join(", ")}.{" "}
+            </span>
+          )}
+          <Withdraw event={t.id} what="this test" />
+        </div>
       ))}
       <Readings section={section} />
       <TestForm section={section} gate={state.pressurise} />

@@ -8,9 +8,11 @@ import { Chart } from "../../ui/Chart";
 import { useFormat } from "../../ui/context";
 import { wait } from "../../ui/format";
 import { Said } from "../../ui/Messages";
-import { Box, Button } from "../../ui/parts";
-import { Typed } from "../../ui/Typed";
+import { Box, Button, Pick } from "../../ui/parts";
+import { Typed, Words } from "../../ui/Typed";
 
+const GAUGE_ERROR = 2_000; // Pa: what the core takes where nothing is said
+type Taken = { kind: "gauge" | "logger"; name: string; error: number };
 type Log = { csv?: string; readings?: Reading[] };
 type State =
   | { kind: "none" }
@@ -25,6 +27,7 @@ export function Readings({ section }: { section: Section }) {
   const [open, setOpen] = useState(false);
   const [csv, setCsv] = useState("");
   const [madeUp, setMadeUp] = useState<number | null>(null);
+  const [instrument, setInstrument] = useState<Taken>({ kind: "gauge", name: "", error: GAUGE_ERROR });
   const [state, setState] = useState<State>({ kind: "none" });
   const flush = useQuery({
     queryKey: ["flush", job.id, job.revision, section.id],
@@ -40,27 +43,26 @@ export function Readings({ section }: { section: Section }) {
   const [kept, setKept] = useState(false);
   const keep = async (found: Judged) => {
     const now = Date.now() / 1000;
-    const readings = found.readings.map((r): [number, number, number | null] => [
-      r.at,
-      r.pressure,
-      r.temperature ?? null,
-    ]);
-    const pressure = found.readings[0]?.pressure ?? 0;
     const event = newEvent("tested", {
       at: now - found.lasted,
       ended: now,
       section: section.id,
-      pressure,
+      pressure: found.readings[0]?.pressure ?? 0,
       passed: found.tight,
       note: found.verdict,
-      readings,
+      readings: found.readings,
+      instrument: found.simulated ? { kind: "simulated", name: "", error: null } : instrument,
     });
     setKept(await say([event]));
   };
   const judge = async (log: Log) => {
     setKept(false);
     try {
-      const found = await api.judge(job.id, section.id, { ...log, made_up: madeUp });
+      const found = await api.judge(job.id, section.id, {
+        ...log,
+        made_up: madeUp,
+        gauge_error: instrument.error,
+      });
       setState({ kind: "judged", found, readings: found.readings });
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
@@ -139,6 +141,28 @@ export function Readings({ section }: { section: Section }) {
                   hint={`should be ${format(flush.data.fill, "volume")}`}
                 />
               )}
+              <div className="mt-2 grid grid-cols-2 gap-2">
+                <Pick
+                  label="Read with"
+                  options={[
+                    ["gauge", "a gauge, by hand"],
+                    ["logger", "a logger's file"],
+                  ]}
+                  value={instrument.kind}
+                  onPick={(kind) => setInstrument({ ...instrument, kind: kind as Taken["kind"] })}
+                />
+                <Words
+                  label="Its number or make-up"
+                  value={instrument.name}
+                  onValue={(name) => setInstrument({ ...instrument, name })}
+                />
+                <Typed
+                  label="It reads to within"
+                  quantity="pressure"
+                  value={instrument.error}
+                  onValue={(error) => setInstrument({ ...instrument, error })}
+                />
+              </div>
               <label className="mt-2 block text-[13px] text-muted">
                 Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
                 <textarea
@@ -171,7 +195,10 @@ export function Readings({ section }: { section: Section }) {
               {state.kind === "failed" && <Said problem={state.problem} />}
               {state.kind === "judged" && (
                 <>
-                  <Box tone={state.found.tight ? "proved" : "dry"}>
+                  <Box tone={state.found.tight && !state.found.simulated ? "proved" : "dry"}>
+                    {state.found.simulated && (
+                      <p className="font-bold">Simulated readings: for practice, they prove nothing.</p>
+                    )}
                     <p className="font-bold first-letter:uppercase">{state.found.verdict}.</p>
                     {state.found.missing.map((m) => (
                       <p key={m} className="first-letter:uppercase">
@@ -190,7 +217,7 @@ export function Readings({ section }: { section: Section }) {
                       <p role="status">Kept with the section's tests.</p>
                     ) : (
                       <Button className="mt-1" onClick={() => void keep(state.found)}>
-                        Keep this as the section's test
+                        {state.found.simulated ? "Keep as practice" : "Keep this as the section's test"}
                       </Button>
                     )}
                     {fault && <Said problem={fault} />}

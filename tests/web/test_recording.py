@@ -1,0 +1,151 @@
+"""Every button that writes to the record: what it writes is read back from the API and from an exported job file."""
+
+import re
+import time
+import uuid
+from typing import Any
+
+from playwright.sync_api import Locator, expect
+
+from tests.web.base import Browsing
+
+
+class Recording(Browsing):
+    """One copy of the demo, pressed through."""
+
+    def kept(self, job: str, kind: str, count: int) -> list[dict[str, Any]]:
+        """The events of a kind in the job's file, once there are so many; the file is taken in again with all of them."""
+        until = time.monotonic() + 20
+        while True:
+            whole = self.api("GET", f"/jobs/{job}/export/job")
+            found: list[dict[str, Any]] = [e for e in whole["events"] if e["kind"] == kind]
+            if len(found) >= count or time.monotonic() > until:
+                break
+            self.page.wait_for_timeout(100)
+        self.assertEqual(len(found), count, kind)
+        again = self.api("POST", "/import", json=whole)["id"]
+        self.assertEqual(self.api("GET", f"/jobs/{again}/export/job")["events"], whole["events"])
+        return found
+
+    def made_all(self, job: str, ago: float = 5 * 86400) -> None:
+        """Everything is made, long enough ago."""
+        joints = [j["id"] for j in self.shown(job, "make")["joints"]]
+        event = {"id": str(uuid.uuid4()), "kind": "made", "at": time.time() - ago, "by": "Rowan", "joints": joints}
+        self.api("POST", f"/jobs/{job}/events", json=[event])
+
+    def section(self, letter: str) -> Locator:
+        """The card of a section."""
+        return self.page.get_by_role("region", name=f"Section {letter}", exact=True)
+
+    def test_joints(self) -> None:
+        """Dry-fitted, left dry with why, made, taken apart."""
+        page, job = self.page, self.fresh_demo()
+        had = {
+            k: len([e for e in self.api("GET", f"/jobs/{job}/export/job")["events"] if e["kind"] == k])
+            for k in ("made", "dry_fitted", "left_dry", "undone")
+        }
+        self.open(job, "make")
+        hand = page.get_by_role("region", name="The joint in hand")
+        while not hand.get_by_role("button", name="Only dry-fitted").is_visible():
+            hand.get_by_role("button", name="Next joint").click()
+        hand.get_by_role("button", name="Only dry-fitted").click()
+        (told,) = self.kept(job, "dry_fitted", had["dry_fitted"] + 1)[-1:]
+        self.assertEqual(len(told["joints"]), 1)
+        while not hand.get_by_role("button", name=re.compile("^Leave it dry")).is_visible():
+            hand.get_by_role("button", name="Next joint").click()
+        hand.get_by_role("button", name=re.compile("^Leave it dry")).click()
+        hand.get_by_role("textbox").first.fill("until the wall is plastered")
+        hand.get_by_role("button", name="Left dry", exact=True).click()
+        self.assertEqual(self.kept(job, "left_dry", had["left_dry"] + 1)[-1]["note"], "until the wall is plastered")
+        self.said_made()
+        self.kept(job, "made", had["made"] + 1)
+
+    def test_a_measured_test(self) -> None:
+        """Readings of a logger are judged and kept with their instrument; a stand-in's are marked wherever they are, and prove nothing."""
+        job = self.fresh_demo()
+        had = len([e for e in self.api("GET", f"/jobs/{job}/export/job")["events"] if e["kind"] == "tested"])
+        self.made_all(job)
+        self.open(job, "prove")
+        card = self.section("B")
+        section = self.shown(job, "prove")["sections"][1]
+        card.get_by_role("button", name="Flush it, and judge readings").click()
+        card.get_by_label("Read with").select_option("logger")
+        card.get_by_label("Its number or make-up").fill("no. 7")
+        bar = section["test"] / 1e5 + 0.02
+        lines = "\n".join(f"{n},{bar:.3f}" for n in range(0, int(section["hold"] / 60) + 2))
+        card.get_by_label(re.compile("^Readings as CSV")).fill("minutes,bar\n" + lines)
+        card.get_by_role("button", name="Judge these").click()
+        card.get_by_role("button", name="Keep this as the section's test").click()
+        expect(card.get_by_text("Kept with the section's tests.")).to_be_visible()
+        told = self.kept(job, "tested", had + 1)[-1]
+        self.assertEqual(told["instrument"], {"kind": "logger", "name": "no. 7", "error": 2000.0})
+        self.assertGreater(len(told["readings"]), 10)
+        state = self.standing(job, "prove")["readiness"]["sections"][section["id"]]
+        record = state["tests"][-1]
+        self.assertEqual((record["simulated"], record["instrument"]["name"]), (False, "no. 7"), record)
+        expect(card.get_by_text("Logger, no. 7.")).to_be_visible()
+        card.get_by_role("button", name="Simulated gauge, tight").click()
+        expect(card.get_by_text("Simulated readings: for practice, they prove nothing.")).to_be_visible(timeout=60_000)
+        card.get_by_role("button", name="Keep as practice").click()
+        told = self.kept(job, "tested", had + 2)[-1]
+        self.assertEqual(told["instrument"]["kind"], "simulated")
+        self.assertTrue(all(r["simulated"] for r in told["readings"]))
+        records = self.standing(job, "prove")["readiness"]["sections"][section["id"]]["tests"]
+        self.assertEqual([r["proves"] for r in records if r["simulated"]], [False])
+        expect(card.get_by_text("Simulated gauge: proves nothing.")).to_be_visible()
+
+    def test_typed_tests_burying_and_withdrawing(self) -> None:
+        """It held, it failed, buried with a reason; a test that was entered wrong is withdrawn with why, and both stay in the record."""
+        job = self.fresh_demo()
+        had = len([e for e in self.api("GET", f"/jobs/{job}/export/job")["events"] if e["kind"] == "tested"])
+        self.made_all(job)
+        self.open(job, "prove")
+        card = self.section("B")
+        card.get_by_text("Enter a test").click()
+        card.get_by_role("button", name="It failed").click()
+        self.kept(job, "tested", had + 1)
+        card.get_by_role("button", name="It held").click()
+        tests = self.kept(job, "tested", had + 2)
+        clashing = card.get_by_text(re.compile("recorded a test of the same time"))
+        expect(clashing.first).to_be_visible()
+        name = self.shown(job, "prove")["sections"][1]["id"]
+        self.assertFalse(self.standing(job, "prove")["readiness"]["sections"][name]["proved"])
+        failed = next(e for e in tests if e["section"] == name and e["passed"] is False)
+        card.get_by_text("Withdraw this record").first.click()
+        card.get_by_label(re.compile("^Why this test is wrong")).first.fill("the gauge was shut off")
+        card.get_by_role("button", name="Withdraw", exact=True).first.click()
+        gone = self.kept(job, "withdrawn", 1)[0]
+        self.assertEqual(gone["note"], "the gauge was shut off")
+        self.assertIn(gone["of"], [e["id"] for e in tests])
+        expect(clashing).to_have_count(0)
+        self.assertEqual(len(self.kept(job, "tested", had + 2)), had + 2, "what was withdrawn stays in the record")
+        self.assertTrue(failed)
+        card.get_by_text(re.compile("^(Bury it|Close it in)$")).click()
+        reason = card.get_by_label(re.compile("^Reason to (bury|close)"))
+        if reason.is_visible():
+            reason.fill("rain is coming")
+        card.get_by_role("button", name=re.compile("^(Buried|Closed in)$")).click()
+        self.assertEqual(self.kept(job, "buried", 1)[0]["section"], name)
+
+    def test_hand_over_and_the_walk(self) -> None:
+        """Handed over and taken; a zone is run, and a joint on its walk said dry."""
+        page, job = self.page, self.fresh_demo()
+        self.made_all(job)
+        self.open(job, "keep")
+        page.get_by_role("button", name="Hand it over …").click()
+        page.get_by_label("What comes next, for whoever takes it").fill("test the meadow")
+        page.get_by_role("button", name="Hand it over as it stands").click()
+        self.assertEqual(self.kept(job, "handed_over", 1)[0]["note"], "test the meadow")
+        page.get_by_role("button", name=re.compile("^I take it over")).click()
+        self.kept(job, "taken_over", 1)
+        had = len([e for e in self.api("GET", f"/jobs/{job}/export/job")["events"] if e["kind"] == "looked"])
+        page.get_by_role("link", name="Prove").click()
+        walk = page.get_by_role("region", name="Leak walk")
+        reason = walk.get_by_label(re.compile("^Reason to run it"))
+        if reason.is_visible():
+            reason.fill("to look at the main")
+        walk.get_by_role("button", name=re.compile("^Run ")).click()
+        expect(walk.get_by_role("status")).to_be_visible()
+        walk.get_by_role("button", name=re.compile("^Dry: ")).first.click()
+        self.kept(job, "looked", had + 1)
+        walk.get_by_role("button", name="Shut it").click()
