@@ -14,7 +14,7 @@ from tests.web.base import Browsing
 
 def problem(status: int, title: str) -> dict[str, Any]:
     """An answer that is a problem document."""
-    body = {
+    body: dict[str, Any] = {
         "type": "/problems/invalid" if status in (409, 422) else "/problems/x", "title": title, "status": status, "detail": f"{title}.", "mend": "", "places": [], "extra": {},
     }  # fmt: skip
     return {"status": status, "content_type": "application/problem+json", "body": json.dumps(body)}

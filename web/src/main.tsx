@@ -4,17 +4,20 @@ import { createRoot } from "react-dom/client";
 import { Route, Switch } from "wouter";
 import { Refused } from "./api/client";
 import { openOffline } from "./api/offline";
-import { BookPage } from "./app/BookPage";
+import { Elsewhere } from "./app/Elsewhere";
 import { Home } from "./app/Home";
-import { Elsewhere, OpenJob } from "./app/OpenJob";
 import { RefusedEvents } from "./app/Refused";
 import { WaitingBar } from "./app/Waits";
-import { Questions } from "./bench/Questions";
 import { wireLeft } from "./job/leftBehind";
 import { wirePhotos } from "./job/photoBox";
 import { takeAlong } from "./job/takeAlong";
 import "./app/theme.css";
+import { onDemand } from "./ui/onDemand";
 import { showTheme } from "./ui/theme";
+
+const OpenJob = onDemand(() => import("./app/OpenJob").then((m) => m.OpenJob));
+const BookPage = onDemand(() => import("./app/BookPage").then((m) => m.BookPage));
+const Questions = onDemand(() => import("./bench/Questions").then((m) => m.Questions));
 
 /** What the server refused it refuses again: only what did not reach it is asked once more. */
 const retry = (count: number, error: Error) =>

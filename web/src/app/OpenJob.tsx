@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { Link, useLocation } from "wouter";
+import { useLocation } from "wouter";
 import { api } from "../api/client";
 import type { Stage } from "../api/types";
 import { Drawing } from "../drawing/Drawing";
@@ -13,22 +13,24 @@ import { useLook } from "../drawing/viewStore";
 import { useBox, useNews, useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useSayWhere } from "../job/whereabouts";
-import { ShopPage } from "../shop/ShopPage";
-import { CutSheet } from "../stages/cut/CutSheet";
-import { JoinSheet } from "../stages/join/JoinSheet";
-import { KeepSheet } from "../stages/keep/KeepSheet";
-import { MakeSheet } from "../stages/make/MakeSheet";
-import { ProveSheet } from "../stages/prove/ProveSheet";
-import { SizeSheet } from "../stages/size/SizeSheet";
-import { SurveySheet } from "../stages/survey/SurveySheet";
 import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading, Notice } from "../ui/Messages";
-import { Button, Pick } from "../ui/parts";
+import { onDemand } from "../ui/onDemand";
+import { Pick } from "../ui/parts";
 import { AskUndo, Clash } from "./Clash";
 import { Header, Kept } from "./Header";
 import { Join } from "./Join";
 import { Keys } from "./Keys";
 import { StageBar } from "./StageBar";
+
+const ShopPage = onDemand(() => import("../shop/ShopPage").then((m) => m.ShopPage));
+const CutSheet = onDemand(() => import("../stages/cut/CutSheet").then((m) => m.CutSheet));
+const JoinSheet = onDemand(() => import("../stages/join/JoinSheet").then((m) => m.JoinSheet));
+const KeepSheet = onDemand(() => import("../stages/keep/KeepSheet").then((m) => m.KeepSheet));
+const MakeSheet = onDemand(() => import("../stages/make/MakeSheet").then((m) => m.MakeSheet));
+const ProveSheet = onDemand(() => import("../stages/prove/ProveSheet").then((m) => m.ProveSheet));
+const SizeSheet = onDemand(() => import("../stages/size/SizeSheet").then((m) => m.SizeSheet));
+const SurveySheet = onDemand(() => import("../stages/survey/SurveySheet").then((m) => m.SurveySheet));
 
 /** An open job: the drawing with its seven stages. */
 export function OpenJob({ id, stage }: { id: string; stage: string }) {
@@ -229,18 +231,4 @@ function useKeys(id: string, onHelp: () => void) {
     addEventListener("keydown", down);
     return () => removeEventListener("keydown", down);
   }, [id, undo, redo, go, take, onHelp, how, look]);
-}
-
-export function Elsewhere() {
-  return (
-    <main className="mx-auto max-w-lg p-8">
-      <h1 className="text-xl font-bold">There is nothing here</h1>
-      <p className="my-3">
-        <Link href="/" className="text-water underline">
-          Go to the list of jobs
-        </Link>
-      </p>
-      <Button onClick={() => history.back()}>Go back</Button>
-    </main>
-  );
 }

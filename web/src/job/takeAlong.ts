@@ -4,6 +4,7 @@ import { useOffline } from "../api/offline";
 import { type KeptJob, keepJob, throwOutOld } from "../api/pantry";
 import { useSignal } from "../api/signal";
 import type { LeftOut, Plan, Procedures, Stage, Standing } from "../api/types";
+import { fetchParts } from "../ui/onDemand";
 import type { Derived } from "./derived";
 import { useJob } from "./jobStore";
 
@@ -64,6 +65,7 @@ async function fetchRest(): Promise<void> {
   const { id, revision } = useJob.getState();
   const still = () => useJob.getState().id === id && useJob.getState().revision === revision && settled();
   const { able } = useOffline.getState();
+  void fetchParts();
   for (const stage of able ? STAGES : IN_HAND) {
     if (!still() || document.hidden || useSignal.getState().lostAt !== null) return;
     await useJob.getState().need(stage, true);
