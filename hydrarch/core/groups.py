@@ -326,10 +326,13 @@ def taken_away(plan: Plan, chosen: Iterable[str]) -> Edited:
     runs = {r.id for r in plan.runs if r.id in want or set(r.points) & points}
     if not points and not runs:
         raise HydrarchError("what was chosen is not on the drawing any more: choose again")
-    body = without(plan.model_dump(mode="json"), points | runs)
+    draft = Draft(plan)
+    draft.remove([p.id for p in plan.points if p.id in points], [r.id for r in plan.runs if r.id in want])
+    made = draft.plan()
+    runs = {r.id for r in plan.runs} - {r.id for r in made.runs}
     gone = things(sorted(points)) if points else ""
     pipes = f"{len(runs)} {'length' if len(runs) == 1 else 'lengths'} of pipe" if runs else ""
-    return Edited(Draft(body).plan(), (), f"{' and '.join(t for t in (gone, pipes) if t)} taken away.")
+    return Edited(made, (), f"{' and '.join(t for t in (gone, pipes) if t)} taken away.")
 
 
 def _told(by: Way, plan: Plan) -> str:

@@ -393,7 +393,8 @@ class ByMeasure(Browsing):
         expect(page.get_by_role("heading", name="Mains tapping 1")).to_be_visible()
         page.get_by_role("button", name="Side", exact=True).click()
         page.get_by_role("button", name="All", exact=True).click()
-        tops = [page.locator(f"[data-point={i}]").bounding_box() for i in ("B2", "B1", "M1")]
+        marks = (self.mark_of("cap", 0), self.mark_of("bend", 0), self.mark_of("mains", 0))
+        tops = [m.bounding_box() for m in marks]
         ys = [b["y"] for b in tops if b is not None]
         self.assertEqual((len(ys), ys), (3, sorted(ys)))
         page.reload()

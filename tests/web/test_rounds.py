@@ -1,6 +1,7 @@
 """A tub and a tank over its sump, each drawn through the page from an empty job: what is refused, what is mended, what happens if."""
 
 import re
+from typing import Any
 from itertools import pairwise
 
 from playwright.sync_api import expect
@@ -60,6 +61,12 @@ class GoesRound(Browsing):
             box.press("Enter")
             expect(box).not_to_have_value(value)
 
+    def last(self, kind: str = "junction") -> dict[str, Any]:
+        """The thing of a kind that was drawn last."""
+        job = self.page.url.split("/job/")[1].split("/")[0]
+        points: list[dict[str, Any]] = self.api("GET", f"/jobs/{job}")["plan"]["points"]
+        return [p for p in points if p["what"]["kind"] == kind][-1]
+
     def test_a_tub_ring(self) -> None:
         """US units. Six jets on a ring at a press; a single suction is refused in every stage, a second one mends it; the jets' spread is told."""
         page = self.page
@@ -75,7 +82,7 @@ class GoesRound(Browsing):
         self.add("Suction or drain", "-6", "4")
         self.add("Pump in the line", "-7", "0")
         self.add("Junction", "-5", "0")
-        self.lead("Suction or drain 1", "Junction J15", "Pump in the line 1", "Water ring")
+        self.lead("Suction or drain 1", f"Junction {self.last()['number']}", "Pump in the line 1", "Water ring")
         expect(page.get_by_text("stands in no body of water").first).to_be_visible()
         page.get_by_role("button", name="Set it into the wall of the body of water nearest to it").first.click()
         page.get_by_role("button", name="Do it").click()
@@ -148,13 +155,14 @@ class GoesRound(Browsing):
         expect(what.get_by_text(re.compile("A hole that lets air in"))).to_be_visible()
         mattered = what.get_by_role("list", name="What mattered")
         expect(mattered.get_by_text("The power is gone: every pump stops.")).to_be_visible()
-        before = page.locator("[data-water=WB2] path").nth(0).get_attribute("d")
+        sump = f'[data-water="{self.last("basin")["id"]}"] path'
+        before = page.locator(sump).nth(0).get_attribute("d")
         page.get_by_role("button", name="Side").click()
         mattered.get_by_role("button").first.click()
         page.wait_for_timeout(200)
-        low = page.locator("[data-water=WB2] path").nth(1).get_attribute("d")
+        low = page.locator(sump).nth(1).get_attribute("d")
         what.get_by_role("slider").press("End")
-        expect(page.locator("[data-water=WB2] path").nth(1)).not_to_have_attribute("d", str(low))
+        expect(page.locator(sump).nth(1)).not_to_have_attribute("d", str(low))
         self.assertIsNotNone(before)
         page.get_by_role("link", name="Survey").click()
         self.choose("Return 3")

@@ -171,7 +171,7 @@ class Reading(Browsing):
         price.click()
         self.page.get_by_label("Your price of PVC elbow 45° 1-1/4").fill("dear")
         self.page.keyboard.press("Enter")
-        expect(self.page.get_by_text("dear is no price; type a number such as 2.40")).to_be_visible()
+        expect(self.page.get_by_text("dear is not a price. Type a number such as 2.40")).to_be_visible()
         self.page.get_by_label("Your price of PVC elbow 45° 1-1/4").fill("7.77")
         self.page.keyboard.press("Enter")
         expect(price).to_have_text("7.77")

@@ -1,7 +1,7 @@
 import { newId } from "../api/id";
 import type { NodeView, OwnThing, Plan, Point, Reference, Run, RunEnd, Scenario, What } from "../api/types";
 import type { Derived } from "./derived";
-import { airy, isOutlet, isSource, kindOf, newWhat, portFor } from "./kinds";
+import { airy, isOutlet, isPlain, isSource, kindOf, newWhat, portFor } from "./kinds";
 import { become, without } from "./references";
 
 /**
@@ -102,6 +102,7 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
   const there = plan.runs.some((r) => joins(r, from, to));
   if (!a || !b || from === to || there) return [plan, null];
   const last = [...plan.runs].reverse().find((r) => [r.a.point, r.b.point].some((p) => p === from || p === to));
+  const atStart = plan.runs.filter((r) => r.a.point === from || r.b.point === from);
   const backward = fed(reference, lines, b) && !fed(reference, lines, a);
   const air = [from, to].some((id) => airy(reference, plan, id));
   const run: Run = {
@@ -110,15 +111,28 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
     b: { id: newId("E"), point: to, port: portFor(reference, plan, b, backward ? "out" : "in", air) },
     situation: last?.situation ?? (beginning(plan, reference)?.lies as Run["situation"] | undefined) ?? "buried",
     series: last?.series ?? null,
-    size: null,
+    size: last && atStart.length === 1 && atStart[0] === last ? last.size : null, // the line goes on; a branch is sized anew
     measured_length: null,
     coupled: false,
     existing: null,
     wheels: false,
     closed: 0,
   };
-  return [{ ...plan, runs: [...plan.runs, run] }, run];
+  return [withTees(reference, { ...plan, runs: [...plan.runs, run] }, [from, to]), run];
 }
+
+/** Plain places that more than two runs come to are tees. */
+function withTees(reference: Reference, plan: Plan, ids: readonly string[]): Plan {
+  const many = (id: string) => plan.runs.filter((r) => r.a.point === id || r.b.point === id).length > 2;
+  const points = plan.points.map((p) =>
+    ids.includes(p.id) && isPlain(reference, p) && p.what.kind !== TEE && many(p.id)
+      ? { ...p, what: newWhat(reference, TEE) }
+      : p,
+  );
+  return { ...plan, points };
+}
+
+const TEE = "junction";
 
 const joins = (r: Run, a: string, b: string) =>
   (r.a.point === a && r.b.point === b) || (r.a.point === b && r.b.point === a);
@@ -311,6 +325,6 @@ function placeBetween(plan: Plan, run: Run | undefined, share: number) {
   const a = plan.points.find((p) => p.id === run?.a.point);
   const b = plan.points.find((p) => p.id === run?.b.point);
   if (!a || !b) return { x: 0, y: 0, ground: 0, depth: 0.6 };
-  const mix = (p: number, q: number) => Math.round((p + (q - p) * Math.min(1, Math.max(0, share))) * 1e4) / 1e4;
+  const mix = (p: number, q: number) => Math.round((p + (q - p) * Math.min(1, Math.max(0, share))) * 1e6) / 1e6;
   return { x: mix(a.x, b.x), y: mix(a.y, b.y), ground: mix(a.ground, b.ground), depth: mix(a.depth, b.depth) };
 }

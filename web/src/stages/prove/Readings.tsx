@@ -149,18 +149,18 @@ export function Readings({ section }: { section: Section }) {
                     ["logger", "a logger's file"],
                   ]}
                   value={instrument.kind}
-                  onPick={(kind) => setInstrument({ ...instrument, kind: kind as Taken["kind"] })}
+                  onPick={(kind) => setInstrument((was) => ({ ...was, kind: kind as Taken["kind"] }))}
                 />
                 <Words
                   label="Its number or make-up"
                   value={instrument.name}
-                  onValue={(name) => setInstrument({ ...instrument, name })}
+                  onValue={(name) => setInstrument((was) => ({ ...was, name }))}
                 />
                 <Typed
                   label="It reads to within"
                   quantity="pressure"
                   value={instrument.error}
-                  onValue={(error) => setInstrument({ ...instrument, error })}
+                  onValue={(error) => setInstrument((was) => ({ ...was, error }))}
                 />
               </div>
               <label className="mt-2 block text-[13px] text-muted">
