@@ -16,8 +16,8 @@ from typing import Any
 from benchmarks.timing import ends, machine
 from hydrarch.api.app import create_app, hold_catalogue
 from hydrarch.api.guard import Settings
-from hydrarch.core.chain import derive
-from hydrarch.core.layout import layout
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.site.layout import layout
 from hydrarch.store.database import Store
 from hydrarch.store.jobs import add_job
 from tests.core.plans import tree

@@ -5,10 +5,10 @@ from __future__ import annotations
 import time
 
 from benchmarks.timing import machine
-from hydrarch.core.chain import derive
 from hydrarch.core.circulation.happens import happens
 from hydrarch.core.circulation.standing import Standing
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.document import Plan
 
 BUDGET = 2.0
 

@@ -9,11 +9,11 @@ from itertools import pairwise
 from math import log
 
 from benchmarks.timing import machine
-from hydrarch.core.chain import Derivation, derive, where_it_stands
-from hydrarch.core.making.events import Event, EventKind, Mark
-from hydrarch.core.making.log import Log
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
 from hydrarch.core.making.steps import procedure
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event, EventKind, Mark
+from hydrarch.core.record.log import Log
 from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point
 

@@ -26,9 +26,9 @@ from hydrarch.api.guard import LEAST_PASSPHRASE, Guard, Settings
 from hydrarch.api.jobs import bring_job
 from hydrarch.api.photos import archived_photos
 from hydrarch.api.service import Service, hold_book
-from hydrarch.core import references
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.derivation.chain import derive, where_it_stands
+from hydrarch.core.plan import references
 from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
 from hydrarch.demo_watering import BEDS_ID, MEADOW_ID, herb_beds, partly_made, tent_meadow
 from hydrarch.demo_waters import POND_ID, TANK_ID, TUB_ID, cedar_tub, left_dry, show_tank, swimming_pond

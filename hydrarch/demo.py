@@ -7,17 +7,17 @@ import uuid
 from collections.abc import Mapping
 from typing import Any
 
-from hydrarch.core.chain import derive
-from hydrarch.core.kinds.base import What, kind_of
-from hydrarch.core.kinds.devices import CheckValve, Filter, Pump, Regulator, Valve, Vent
-from hydrarch.core.kinds.drains import DrainInlet, Outfall
-from hydrarch.core.kinds.equipment import Vessel
-from hydrarch.core.kinds.lines import Bend, Junction
-from hydrarch.core.kinds.outlets import Drip, Sprinkler, Tap
-from hydrarch.core.kinds.sources import CurvePoint, Tank, WellPump
-from hydrarch.core.making.events import Event, EventKind
-from hydrarch.core.making.state import mark_joints
-from hydrarch.core.plan import Conditions, Plan, Point, Run, RunEnd, Scenario
+from hydrarch.core.components.base import What, kind_of
+from hydrarch.core.components.devices import CheckValve, Filter, Pump, Regulator, Valve, Vent
+from hydrarch.core.components.drains import DrainInlet, Outfall
+from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.lines import Bend, Junction
+from hydrarch.core.components.outlets import Drip, Sprinkler, Tap
+from hydrarch.core.components.sources import CurvePoint, Tank, WellPump
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.document import Conditions, Plan, Point, Run, RunEnd, Scenario
+from hydrarch.core.record.events import Event, EventKind
+from hydrarch.core.record.states import mark_joints
 
 __all__ = ["DEMO_ID", "HERBS_ID", "YARD_ID", "drawn", "drying_yard", "herb_bank", "thistledown", "thistledown_events"]
 

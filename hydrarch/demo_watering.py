@@ -5,21 +5,21 @@ from __future__ import annotations
 import time
 import uuid
 
-from hydrarch.core.beds import bedded
-from hydrarch.core.chain import derive
-from hydrarch.core.draft import Draft
-from hydrarch.core.headlaying import drip_head
-from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.devices import BackflowPreventer, Valve
-from hydrarch.core.kinds.lines import Bend, Junction
-from hydrarch.core.kinds.marks import Mark
-from hydrarch.core.kinds.outlets import Hydrant, Sprinkler
-from hydrarch.core.kinds.sources import Mains
-from hydrarch.core.making.events import Event, EventKind
-from hydrarch.core.making.state import mark_joints
-from hydrarch.core.nozzling import nozzled
-from hydrarch.core.plan import Conditions, Plan, Point, Scenario
-from hydrarch.core.stations import Watering, Zone
+from hydrarch.core.components.base import What
+from hydrarch.core.components.devices import BackflowPreventer, Valve
+from hydrarch.core.components.lines import Bend, Junction
+from hydrarch.core.components.marks import Mark
+from hydrarch.core.components.outlets import Hydrant, Sprinkler
+from hydrarch.core.components.sources import Mains
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.draft import Draft
+from hydrarch.core.editing.drip_beds import bedded
+from hydrarch.core.editing.drip_head import drip_head
+from hydrarch.core.editing.set_nozzle import nozzled
+from hydrarch.core.plan.document import Conditions, Plan, Point, Scenario
+from hydrarch.core.plan.watering import Watering, Zone
+from hydrarch.core.record.events import Event, EventKind
+from hydrarch.core.record.states import mark_joints
 from hydrarch.demo import drawn
 
 __all__ = ["BEDS_ID", "MEADOW_ID", "herb_beds", "partly_made", "tent_meadow"]

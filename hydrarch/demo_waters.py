@@ -7,9 +7,8 @@ import uuid
 from collections.abc import Iterable
 from math import cos, pi, sin
 
-from hydrarch.core.chain import derive
-from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.basins import (
+from hydrarch.core.components.base import What
+from hydrarch.core.components.basins import (
     Basin,
     Blower,
     Bulkhead,
@@ -20,12 +19,13 @@ from hydrarch.core.kinds.basins import (
     Standpipe,
     SuctionCover,
 )  # fmt: skip
-from hydrarch.core.kinds.devices import CheckValve, Filter, Pump, Union, Valve
-from hydrarch.core.kinds.lines import Bend, Junction
-from hydrarch.core.kinds.sources import CurvePoint
-from hydrarch.core.making.events import Event, EventKind
-from hydrarch.core.making.state import mark_joints
-from hydrarch.core.plan import Conditions, Plan, Point, Run, RunEnd, Situation
+from hydrarch.core.components.devices import CheckValve, Filter, Pump, Union, Valve
+from hydrarch.core.components.lines import Bend, Junction
+from hydrarch.core.components.sources import CurvePoint
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.document import Conditions, Plan, Point, Run, RunEnd, Situation
+from hydrarch.core.record.events import Event, EventKind
+from hydrarch.core.record.states import mark_joints
 
 __all__ = ["POND_ID", "TANK_ID", "TUB_ID", "cedar_tub", "left_dry", "show_tank", "swimming_pond"]
 

@@ -2,7 +2,7 @@
 
 from hypothesis import settings
 
-from hydrarch.core.chain import Derivation
+from hydrarch.core.derivation.chain import Derivation
 
 settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")

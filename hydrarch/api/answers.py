@@ -13,20 +13,20 @@ from pydantic import TypeAdapter
 
 from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import JobThere, Service, ServiceIn
-from hydrarch.core.chain import Derivation
+from hydrarch.core.base.errors import Unknown
 from hydrarch.core.coverage.landing import Painted, painted
 from hydrarch.core.cutting.shop import Body, joint_places
-from hydrarch.core.errors import Unknown
+from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.assembly import NodeView, leg_needs, leg_things, node_views
 from hydrarch.core.joining.served import MOST_WAYS
 from hydrarch.core.joining.ways import Constraints, Ways, join
-from hydrarch.core.layout import Layout, ProfilePoint, profile
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.what_if import WhatIf, compare_plans
+from hydrarch.core.report.working import Working, working
+from hydrarch.core.site.layout import Layout, ProfilePoint, profile
 from hydrarch.core.sizing.compare import Comparison, compare_sizes
 from hydrarch.core.sizing.operating import Operating, operating
 from hydrarch.core.sizing.select import Sizes
-from hydrarch.core.whatif import WhatIf, compare_plans
-from hydrarch.core.working import Working, working
 
 __all__ = ["router"]
 

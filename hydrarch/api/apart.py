@@ -15,13 +15,13 @@ from fastapi import Request
 from fastapi.sse import ServerSentEvent
 from pydantic import TypeAdapter
 
-from hydrarch.core.book import Book, book_in_use, use_book
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.plan.crew_parts import Book, book_in_use, use_book
 
 __all__ = ["Heard", "answer", "apart", "ready_apart", "tell"]
 
 _CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload(["hydrarch.core.chain"])
+_CONTEXT.set_forkserver_preload(["hydrarch.core.derivation.chain"])
 _LISTEN = 0.2  # s between looks at the work
 
 

@@ -39,7 +39,7 @@ from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.problems import LARGEST_BODY, Fault, ProblemDocument, install, problem
 from hydrarch.api.service import Service
 from hydrarch.api.sessions import Sessions
-from hydrarch.core.making.events import said_schema
+from hydrarch.core.record.events import said_schema
 from hydrarch.formats.archive import LARGEST_ARCHIVE
 from hydrarch.formats.trusting import crew_certificate, trust_page
 from hydrarch.store.database import Store

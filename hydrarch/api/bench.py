@@ -9,10 +9,11 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import System
 from hydrarch.core.catalogue.fittings import ends, fittings
 from hydrarch.core.catalogue.identify import Identified, Measured, identify
 from hydrarch.core.cutting.single import CutAnswer, CutQuestion, EndOn, Measure, Taker, cut_one, takers
-from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.gravity import PartFull
 from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
 from hydrarch.core.joining.branches import BranchWay, branch
@@ -22,9 +23,8 @@ from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.ways import Constraints, Ways, close_off, join
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
 from hydrarch.core.making.waiting import Waits, waits
-from hydrarch.core.plan import Plan, Situation
+from hydrarch.core.plan.document import Plan, Situation
 from hydrarch.core.sizing.line import FrictionTable, LineAnswer, LineQuestion, drain_sizes, friction_table, line_sizes
-from hydrarch.core.units import System
 from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 from hydrarch.core.wells.laid import lay_well

@@ -9,8 +9,8 @@ from fastapi.concurrency import run_in_threadpool
 
 from hydrarch.api.problems import Fault, problem
 from hydrarch.api.service import Service, ServiceIn
-from hydrarch.core.book import Book, merged, used_in
-from hydrarch.core.errors import HydrarchError, Unknown
+from hydrarch.core.base.errors import HydrarchError, Unknown
+from hydrarch.core.plan.crew_parts import Book, merged, used_in
 from hydrarch.formats.bookfile import read_book, write_book
 from hydrarch.formats.explained import BadFile
 

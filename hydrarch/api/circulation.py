@@ -11,11 +11,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.api.apart import answer
 from hydrarch.api.service import ServiceIn
-from hydrarch.core.chain import derive
+from hydrarch.core.base.progress import Report, unheard
 from hydrarch.core.circulation.happens import Trace, happens
 from hydrarch.core.circulation.mishaps import MISHAPS, Mishap, mishaps_of
-from hydrarch.core.plan import Plan
-from hydrarch.core.progress import Report, unheard
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["router"]
 

@@ -13,8 +13,8 @@ from hydrarch.api.problems import Fault, problem
 from hydrarch.api.service import By, ServiceIn
 from hydrarch.api.sessions import SESSION
 from hydrarch.api.whereabouts import Here
-from hydrarch.core.making.events import Text
-from hydrarch.core.problems import Stage
+from hydrarch.core.base.problems import Stage
+from hydrarch.core.record.events import Text
 from hydrarch.store.crew import Member, add_member, members
 
 if TYPE_CHECKING:

@@ -8,11 +8,13 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from hydrarch.core.beds import bedded, ringed
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.filling import Pattern, filled
-from hydrarch.core.giving import Change, change_all
-from hydrarch.core.groups import (
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import read, show
+from hydrarch.core.editing.common_fields import Change, change_all
+from hydrarch.core.editing.drip_beds import bedded, ringed
+from hydrarch.core.editing.drip_head import drip_head
+from hydrarch.core.editing.fill_area import Pattern, filled
+from hydrarch.core.editing.groups import (
     Edited,
     copied,
     lifted,
@@ -23,12 +25,10 @@ from hydrarch.core.groups import (
     taken_away,
     turned,
 )
-from hydrarch.core.headlaying import drip_head
-from hydrarch.core.jetring import MOST_JETS, jet_ring
-from hydrarch.core.measures import way_of
-from hydrarch.core.nozzling import nozzled
-from hydrarch.core.plan import MAX_POINTS, Plan, Situation
-from hydrarch.core.units import read, show
+from hydrarch.core.editing.jet_ring import MOST_JETS, jet_ring
+from hydrarch.core.editing.measures import way_of
+from hydrarch.core.editing.set_nozzle import nozzled
+from hydrarch.core.plan.document import MAX_POINTS, Plan, Situation
 
 __all__ = ["router"]
 

@@ -18,14 +18,14 @@ from starlette.background import BackgroundTask
 from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
 from hydrarch.api.standing import StageIn
-from hydrarch.core.book import merged, new_rows
+from hydrarch.core.base.errors import HydrarchError, Unknown
+from hydrarch.core.base.problems import Stage
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.markets import Market, markets
-from hydrarch.core.errors import HydrarchError, Unknown
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Stage
-from hydrarch.core.references import ids_of
-from hydrarch.core.upgrades import LeftOut
+from hydrarch.core.plan.crew_parts import merged, new_rows
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.references import ids_of
+from hydrarch.core.plan.upgrades import LeftOut
 from hydrarch.formats.archive import is_archive, read_archive
 from hydrarch.formats.changes import Change, applied
 from hydrarch.formats.explained import BadFile

@@ -17,9 +17,9 @@ from hydrarch.api.photos import archived_photos
 from hydrarch.api.problems import LARGEST_BODY, Fault, too_large
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.api.watering import watering_day
+from hydrarch.core.base.errors import Unknown
 from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
-from hydrarch.core.errors import Unknown
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
 from hydrarch.formats.archive import is_archive
 from hydrarch.formats.exports import EXPORTS, Subject

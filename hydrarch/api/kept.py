@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request, Response
 
 from hydrarch.api.service import ServiceIn
-from hydrarch.core.aslaid import AsLaid, as_laid, fixed_marks
-from hydrarch.core.errors import Unknown
-from hydrarch.core.reminders import Reminder, reminders
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.report.as_laid import AsLaid, as_laid, fixed_marks
+from hydrarch.core.report.reminders import Reminder, reminders
 from hydrarch.formats.trusting import label
 
 __all__ = ["router"]

@@ -8,12 +8,12 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from hydrarch.core.drawn import draw_measures, heading_of
-from hydrarch.core.kinds.sources import CurvePoint
-from hydrarch.core.levels import Graded, even_fall, follow_ground, read_slope
-from hydrarch.core.measures import read_measures, said
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import System
+from hydrarch.core.base.units import System
+from hydrarch.core.components.sources import CurvePoint
+from hydrarch.core.editing.grading import Graded, even_fall, follow_ground, read_slope
+from hydrarch.core.editing.measures import read_measures, said
+from hydrarch.core.measuring.line import draw_measures, heading_of
+from hydrarch.core.plan.document import Plan
 from hydrarch.formats.curvefile import read_curve
 from hydrarch.formats.pointsfile import Points, read_points
 

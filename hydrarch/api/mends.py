@@ -8,10 +8,10 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
 from hydrarch.api.service import ServiceIn
-from hydrarch.core.chain import Derivation
-from hydrarch.core.errors import HydrarchError, Unknown
-from hydrarch.core.mends import MENDS, mended
-from hydrarch.core.plan import Plan
+from hydrarch.core.base.errors import HydrarchError, Unknown
+from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.editing.fixes import MENDS, mended
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["router"]
 

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from hydrarch.api.service import By, Service, ServiceIn
-from hydrarch.core.making.events import JointName, Moment
+from hydrarch.core.record.events import JointName, Moment
 from hydrarch.formats.archive import ArchivedPhoto
 from hydrarch.formats.photos import develop
 from hydrarch.store.database import Store

@@ -15,9 +15,9 @@ from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
-from hydrarch.core.proving.readiness import Gate
-from hydrarch.core.upgrades import NewerFormat, open_plan
+from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.commissioning.readiness import Gate
+from hydrarch.core.plan.upgrades import NewerFormat, open_plan
 from hydrarch.formats.explained import BadFile, explain_items
 from hydrarch.store.errors import Clash, NotThere, Reused, StoreError
 

@@ -15,17 +15,17 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from hydrarch.api.problems import Fault, ProblemDocument, invalid, problem, shut_gate
 from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.standing import StageIn, Standing, standing
-from hydrarch.core.chain import Derivation
-from hydrarch.core.errors import Unknown
-from hydrarch.core.making.events import Event, Reading, read_said
-from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import joint_state, mark_joints
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.commissioning.handover import to_tell
+from hydrarch.core.commissioning.readiness import gate_for, looked_gate, readiness
+from hydrarch.core.commissioning.sections import Section
+from hydrarch.core.commissioning.tightness import FlushPlan, HoldPlan, Judged, flush_plan, hold_plan, judge
+from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.making.steps import Procedure, procedure
-from hydrarch.core.making.wrong import Spoiled, went_wrong
-from hydrarch.core.proving.handover import to_tell
-from hydrarch.core.proving.readiness import gate_for, looked_gate, readiness
-from hydrarch.core.proving.sections import Section
-from hydrarch.core.proving.tightness import FlushPlan, HoldPlan, Judged, flush_plan, hold_plan, judge
+from hydrarch.core.record.events import Event, Reading, read_said
+from hydrarch.core.record.log import Log
+from hydrarch.core.record.states import joint_state, mark_joints
+from hydrarch.core.record.went_wrong import Spoiled, went_wrong
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.formats.explained import explain
 from hydrarch.store.events import known_events

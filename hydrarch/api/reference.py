@@ -10,19 +10,19 @@ from pydantic import BaseModel, ConfigDict, Field
 from pydantic.fields import FieldInfo
 
 from hydrarch.api.problems import Fault, problem
+from hydrarch.core.base.errors import BadQuantity
+from hydrarch.core.base.identity import RESERVED
+from hydrarch.core.base.units import QUANTITIES, Quantity, System, read, show, size_value
 from hydrarch.core.catalogue.beginnings import Beginning, beginnings
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, practices
 from hydrarch.core.catalogue.markets import Market, markets
 from hydrarch.core.catalogue.nozzles import Nozzle, generic_nozzles
 from hydrarch.core.catalogue.pipes import Series, series_list
+from hydrarch.core.components.base import EQUIPMENT_ENDS, Kind, kinds
 from hydrarch.core.coverage.need import Plants, Soil, plants, soils
-from hydrarch.core.errors import BadQuantity
-from hydrarch.core.identity import RESERVED
-from hydrarch.core.kinds.base import EQUIPMENT_ENDS, Kind, kinds
 from hydrarch.core.making.waiting import waiting_methods
-from hydrarch.core.plan import AT_A_PLACE, LEAST_LENGTH, Conditions, Situation
-from hydrarch.core.units import QUANTITIES, Quantity, System, read, show, size_value
+from hydrarch.core.plan.document import AT_A_PLACE, LEAST_LENGTH, Conditions, Situation
 
 __all__ = ["router"]
 

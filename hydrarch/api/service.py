@@ -20,13 +20,13 @@ from typing import Annotated, Literal
 from fastapi import Depends, Header, Request
 
 from hydrarch.api.whereabouts import Whereabouts
-from hydrarch.core.book import Book, use_book, used_in
-from hydrarch.core.chain import Derivation, derive, where_it_stands
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.making.events import Event
-from hydrarch.core.making.log import Log
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.commissioning.readiness import Readiness
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.plan.crew_parts import Book, use_book, used_in
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.log import Log
 from hydrarch.devices.controller import SimulatedController, ZoneController
 from hydrarch.formats.bookfile import read_book, write_book
 from hydrarch.store.book import keep_book, kept_book

@@ -9,13 +9,13 @@ from fastapi import APIRouter
 
 from hydrarch.api.answers import other_ways
 from hydrarch.api.service import Service, ServiceIn
+from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.catalogue.fittings import fitting
-from hydrarch.core.chain import Derivation
-from hydrarch.core.errors import HydrarchError, Unknown
+from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.assembly import node_views
 from hydrarch.core.joining.node_fittings import How
 from hydrarch.core.joining.records import Part
-from hydrarch.core.shopping import Shop, shop
+from hydrarch.core.report.shopping import Shop, shop
 
 __all__ = ["router"]
 

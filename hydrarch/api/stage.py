@@ -11,32 +11,32 @@ from pydantic import TypeAdapter
 
 from hydrarch.api.service import Service
 from hydrarch.api.standing import Standing, standing
-from hydrarch.core.basins import shape_of
+from hydrarch.core.base.problems import Problem, Stage
 from hydrarch.core.catalogue.guidance import Caution
-from hydrarch.core.chain import Derivation
 from hydrarch.core.circulation.overflow import stands_open
 from hydrarch.core.circulation.rounds import Rounds
+from hydrarch.core.commissioning.sections import Section
+from hydrarch.core.components.basins import Basin, Standpipe
 from hydrarch.core.coverage.emission import Emission, emitter_places
 from hydrarch.core.coverage.landing import Coverage
 from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.bill import BillRow
 from hydrarch.core.cutting.cuts import CutList
+from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.hydraulics.drains import DrainRun
 from hydrarch.core.hydraulics.flow import Flow, OutletFlow
 from hydrarch.core.joining.dripways import Beside, ways_beside
 from hydrarch.core.joining.records import Joint, Part
-from hydrarch.core.kinds.basins import Basin, Standpipe
-from hydrarch.core.layout import Layout, Line
-from hydrarch.core.looped import closes_a_loop
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.making.worklist import Glueup, Task
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, Stage
-from hydrarch.core.proving.sections import Section
-from hydrarch.core.saying import says
+from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.headlines import says
+from hydrarch.core.report.loops import closes_a_loop
+from hydrarch.core.site.layout import Layout, Line
+from hydrarch.core.site.systems import System
 from hydrarch.core.sizing.hammer import Stopped
 from hydrarch.core.sizing.select import Choice, Sizes
-from hydrarch.core.systems import System
 from hydrarch.store.jobs import Job
 
 __all__ = ["PARTS_OF", "Lines", "Sized", "StageAnswer", "rooms_of", "stage_json"]

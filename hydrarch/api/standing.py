@@ -8,13 +8,13 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from hydrarch.api.service import Service, ServiceIn
-from hydrarch.core.chain import Derivation
+from hydrarch.core.base.problems import Stage
+from hydrarch.core.commissioning.glance import Wait, glance
+from hydrarch.core.commissioning.readiness import Gate, Readiness
+from hydrarch.core.commissioning.walk import Stop, leak_walk, wet_sections
+from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.making.state import MADE, joint_state
-from hydrarch.core.problems import Stage
-from hydrarch.core.proving.glance import Wait, glance
-from hydrarch.core.proving.readiness import Gate, Readiness
-from hydrarch.core.proving.walk import Stop, leak_walk, wet_sections
+from hydrarch.core.record.states import MADE, joint_state
 from hydrarch.formats.calendar import Clock, clocks
 from hydrarch.store.events import last_hand
 from hydrarch.store.jobs import Job

@@ -15,16 +15,16 @@ from hydrarch.api.apart import answer
 from hydrarch.api.problems import shut_gate
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.api.standing import zone_gate
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import System, read, show
 from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.coverage.need import RunTime, daylight, run_time
 from hydrarch.core.coverage.schedule import Schedule, daily_need, schedule
 from hydrarch.core.coverage.zoning import Grouping, by_valves, gives, grouped, measured
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.layout import layout
-from hydrarch.core.looped import Loops, loop_beside_tree
-from hydrarch.core.plan import Plan
-from hydrarch.core.stations import Weather, Zone
-from hydrarch.core.units import System, read, show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.watering import Weather, Zone
+from hydrarch.core.report.loops import Loops, loop_beside_tree
+from hydrarch.core.site.layout import layout
 from hydrarch.devices.controller import Running
 from hydrarch.devices.weather import SimulatedWeather
 from hydrarch.formats.tables import read_nozzles

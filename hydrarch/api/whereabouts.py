@@ -6,7 +6,7 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from hydrarch.core.problems import Stage
+from hydrarch.core.base.problems import Stage
 
 __all__ = ["Here", "Whereabouts"]
 

@@ -11,9 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from hydrarch.api.problems import shut_gate
 from hydrarch.api.service import By, ServiceIn
 from hydrarch.api.standing import Standing, standing, zone_gate
-from hydrarch.core.errors import Unknown
-from hydrarch.core.making.events import Event
-from hydrarch.core.proving.walk import wet_sections
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.commissioning.walk import wet_sections
+from hydrarch.core.record.events import Event
 
 __all__ = ["router"]
 

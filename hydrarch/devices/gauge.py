@@ -8,9 +8,9 @@ from math import exp, isfinite
 from random import Random
 from typing import Protocol
 
-from hydrarch.core.errors import BadRow
-from hydrarch.core.making.events import Reading
-from hydrarch.core.proving.stiffness import Stiffness
+from hydrarch.core.base.errors import BadRow
+from hydrarch.core.commissioning.stiffness import Stiffness
+from hydrarch.core.record.events import Reading
 
 __all__ = ["Gauge", "SimulatedGauge", "read_log"]
 

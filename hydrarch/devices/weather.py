@@ -10,7 +10,7 @@ from math import cos, pi
 from random import Random
 from typing import Protocol
 
-from hydrarch.core.errors import BadRow
+from hydrarch.core.base.errors import BadRow
 
 __all__ = ["Hour", "SimulatedWeather", "Weather", "lowest", "read_weather"]
 

@@ -11,7 +11,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
-from hydrarch.core.making.events import Moment, Text
+from hydrarch.core.record.events import Moment, Text
 from hydrarch.formats.explained import BadFile, explain
 from hydrarch.formats.photos import Developed, develop
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from hydrarch.core.book import Book, OwnFitting, OwnSeries, OwnThing
+from hydrarch.core.plan.crew_parts import Book, OwnFitting, OwnSeries, OwnThing
 from hydrarch.formats.explained import BadFile, explain
 
 __all__ = ["book_of", "read_book", "write_book"]

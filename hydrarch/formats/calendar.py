@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from hydrarch.core.commissioning.readiness import Readiness
+from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.joining.records import Joint
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness
-from hydrarch.core.proving.sections import Section
-from hydrarch.core.reminders import Reminder
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.reminders import Reminder
 
 __all__ = ["Clock", "calendar_text", "clocks", "escaped", "folded", "reminders_text"]
 

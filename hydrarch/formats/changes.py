@@ -9,8 +9,8 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.references import KEYS
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.plan.references import KEYS
 
 __all__ = ["Change", "Listed", "applied", "change_of"]
 

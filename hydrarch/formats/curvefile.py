@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from itertools import pairwise
 
-from hydrarch.core.errors import BadRow, HydrarchError
-from hydrarch.core.units import System, read, show
+from hydrarch.core.base.errors import BadRow, HydrarchError
+from hydrarch.core.base.units import System, read, show
 
 __all__ = ["read_curve"]
 

@@ -10,14 +10,14 @@ from dataclasses import dataclass
 from itertools import pairwise
 from math import cos, hypot, pi, sin, sqrt
 
-from hydrarch.core.basins import shape_of
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.chain import Derivation
-from hydrarch.core.cutbox import SeenFrom
-from hydrarch.core.kinds.basins import Basin, InWall
-from hydrarch.core.kinds.marks import Mark
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.units import show
+from hydrarch.core.components.basins import Basin, InWall
+from hydrarch.core.components.marks import Mark
+from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.details import SeenFrom
+from hydrarch.core.plan.document import Plan, Point
 from hydrarch.formats.paper import WIDE, Paper, Spot
 
 __all__ = ["Sheet", "drawings", "project"]

@@ -8,9 +8,9 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from hydrarch.core.kinds.base import kinds
-from hydrarch.core.plan import Conditions
-from hydrarch.core.units import QUANTITIES, System, show
+from hydrarch.core.base.units import QUANTITIES, System, show
+from hydrarch.core.components.base import kinds
+from hydrarch.core.plan.document import Conditions
 
 SYSTEMS: tuple[System, ...] = ("metric", "us")
 

@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from hydrarch.core.aslaid import as_laid
-from hydrarch.core.book import book_in_use, part_of, used_in
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.nozzles import generic_nozzles
-from hydrarch.core.chain import Derivation
+from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.coverage.schedule import Schedule
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.making.events import Event
-from hydrarch.core.making.log import Log
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness
-from hydrarch.core.reminders import reminders
+from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.plan.crew_parts import book_in_use, part_of, used_in
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.log import Log
+from hydrarch.core.report.as_laid import as_laid
+from hydrarch.core.report.reminders import reminders
 from hydrarch.formats.archive import ArchivedPhoto, write_archive
 from hydrarch.formats.calendar import calendar_text, clocks, reminders_text
 from hydrarch.formats.jobfile import write_job_file

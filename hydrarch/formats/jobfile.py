@@ -13,12 +13,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from hydrarch.core.book import Book
-from hydrarch.core.carried import Carrying
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.making.events import Event, event_body, read_events
-from hydrarch.core.plan import Plan
-from hydrarch.core.upgrades import NewerFormat, read_plan
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.derivation.format_1 import Carrying
+from hydrarch.core.plan.crew_parts import Book
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.upgrades import NewerFormat, read_plan
+from hydrarch.core.record.events import Event, event_body, read_events
 from hydrarch.formats.bookfile import book_of
 from hydrarch.formats.explained import BadFile, explain
 from hydrarch.formats.pictures import Picture, read_picture

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-from hydrarch.core.chain import Derivation
-from hydrarch.core.layout import ProfilePoint, profile
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import show
+from hydrarch.core.base.units import show
+from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import ProfilePoint, profile
 from hydrarch.formats.drawing import Sheet
 from hydrarch.formats.paper import WIDE, Paper
 

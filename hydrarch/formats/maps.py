@@ -12,10 +12,10 @@ from ezdxf import units
 from ezdxf.document import Drawing
 from ezdxf.enums import TextEntityAlignment
 
-from hydrarch.core.aslaid import AsLaid
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.chain import Derivation
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.as_laid import AsLaid
 from hydrarch.formats.drawing import drawings
 
 __all__ = ["drawing_svg", "line_dxf", "line_geojson"]

@@ -11,7 +11,7 @@ from math import hypot
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from hydrarch.core.units import FOOT, System
+from hydrarch.core.base.units import FOOT, System
 
 __all__ = ["FACE", "FACE_BOLD", "WIDE", "Paper", "Spot"]
 

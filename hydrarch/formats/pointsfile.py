@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from math import cos, isfinite, radians
 from typing import Any
 
-from hydrarch.core.errors import BadRow, HydrarchError
-from hydrarch.core.numerals import DecimalMark, decimal_mark, parse_number
-from hydrarch.core.units import FOOT, MARK, System, show
+from hydrarch.core.base.errors import BadRow, HydrarchError
+from hydrarch.core.base.numerals import DecimalMark, decimal_mark, parse_number
+from hydrarch.core.base.units import FOOT, MARK, System, show
 from hydrarch.formats.explained import BadFile
 
 __all__ = ["MeasuredPoint", "Points", "read_points"]

@@ -15,11 +15,11 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from hydrarch.core.aslaid import AsLaid
-from hydrarch.core.chain import Derivation
-from hydrarch.core.plan import Plan
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import show
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.units import show
+from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.as_laid import AsLaid
 from hydrarch.formats.drawing import drawings
 from hydrarch.formats.longsection import long_sections
 from hydrarch.formats.paper import FACE, FACE_BOLD, Paper

@@ -11,17 +11,17 @@ from functools import cache
 
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 
-from hydrarch.core.aslaid import as_laid
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.chain import Derivation
+from hydrarch.core.commissioning.readiness import Readiness, TestRecord
+from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.cutting.cuts import saw_marks
+from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.records import Joint
-from hydrarch.core.making.state import joint_state
 from hydrarch.core.making.steps import words_for_time
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness, TestRecord
-from hydrarch.core.proving.sections import Section
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.states import joint_state
+from hydrarch.core.report.as_laid import as_laid
 from hydrarch.formats.drawing import drawings
 from hydrarch.formats.longsection import long_sections
 

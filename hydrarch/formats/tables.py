@@ -12,17 +12,17 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from hydrarch.core.aslaid import AsLaid
+from hydrarch.core.base.errors import BadRow
+from hydrarch.core.base.numerals import DecimalMark, decimal_mark, parse_number
+from hydrarch.core.base.units import FOOT, GALLON, PSI, show
 from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import priced_item
 from hydrarch.core.coverage.schedule import Schedule
 from hydrarch.core.cutting.bill import BillRow
 from hydrarch.core.cutting.cuts import CutList
-from hydrarch.core.errors import BadRow
-from hydrarch.core.numerals import DecimalMark, decimal_mark, parse_number
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT, GALLON, PSI, show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.as_laid import AsLaid
 
 __all__ = ["cuts_csv", "parts_csv", "nozzles_csv", "prices_csv", "read_nozzles", "read_prices", "schedule_csv"]
 

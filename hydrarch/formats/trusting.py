@@ -15,8 +15,8 @@ from cryptography.hazmat.primitives import hashes
 from cryptography.hazmat.primitives.serialization import Encoding
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.units import show
+from hydrarch.core.base.units import show
+from hydrarch.core.plan.document import Plan, Point
 
 __all__ = ["Trust", "code", "crew_certificate", "fingerprint", "label", "trust_page"]
 

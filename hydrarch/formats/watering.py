@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 
 from hydrarch.core.coverage.schedule import Schedule
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from hydrarch.formats.calendar import escaped, folded
 
 __all__ = ["schedule_calendar"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 
-from hydrarch.core.making.events import Event, event_body, stored_event
+from hydrarch.core.record.events import Event, event_body, stored_event
 from hydrarch.store.database import Store
 from hydrarch.store.errors import NotThere
 from hydrarch.store.identities import know_events

@@ -6,8 +6,8 @@ import json
 import sqlite3
 from collections.abc import Collection, Iterable
 
-from hydrarch.core.identity import owner
-from hydrarch.core.making.events import Event
+from hydrarch.core.base.identity import owner
+from hydrarch.core.record.events import Event
 from hydrarch.store.errors import Reused
 
 __all__ = ["know_drawn", "know_events", "know_recorded"]

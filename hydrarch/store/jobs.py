@@ -8,9 +8,9 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Literal
 
-from hydrarch.core.plan import Plan
-from hydrarch.core.references import ids_of
-from hydrarch.core.upgrades import LeftOut, open_plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.references import ids_of
+from hydrarch.core.plan.upgrades import LeftOut, open_plan
 from hydrarch.store.database import Store
 from hydrarch.store.errors import Clash, NotThere
 from hydrarch.store.identities import know_drawn

@@ -9,12 +9,12 @@ from collections.abc import Callable
 from importlib.resources import files
 from typing import TYPE_CHECKING, Any
 
-from hydrarch.core.carried import Carrying
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.identity import owner
-from hydrarch.core.parting import part_event, part_plan, partings
-from hydrarch.core.references import named_in
-from hydrarch.core.upgrades import upgraded
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.identity import owner
+from hydrarch.core.derivation.format_1 import Carrying
+from hydrarch.core.plan.parting import part_event, part_plan, partings
+from hydrarch.core.plan.references import named_in
+from hydrarch.core.plan.upgrades import upgraded
 from hydrarch.store.errors import NewerStore
 
 if TYPE_CHECKING:

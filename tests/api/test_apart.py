@@ -13,7 +13,7 @@ from typing import Any
 from hydrarch.api.apart import Heard, apart
 from hydrarch.api.service import Service
 from hydrarch.cli import put_demo
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.demo import DEMO_ID
 from hydrarch.store.database import Store
 

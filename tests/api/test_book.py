@@ -6,12 +6,12 @@ import json
 from typing import Any
 
 from hydrarch.cli import main
-from hydrarch.core.book import Book, use_book
 from hydrarch.core.catalogue.fittings import fitting, fittings
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.catalogue.ratings import fitting_rating
-from hydrarch.core.chain import derive
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.crew_parts import Book, use_book
 from hydrarch.formats.bookfile import read_book, write_book
 from hydrarch.formats.explained import BadFile
 from tests.api.client import WithClient

@@ -5,7 +5,7 @@ import random
 import unittest
 from typing import Any
 
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.demo import DEMO_ID, thistledown
 from hydrarch.formats.changes import Change, Listed, applied, change_of
 from tests.api.client import WithClient

@@ -14,9 +14,9 @@ from hydrarch.api.app import create_app
 from hydrarch.api.guard import Settings
 from hydrarch.cli import put_demo
 from hydrarch.core.catalogue.pipes import series_list
-from hydrarch.core.chain import STAGES
-from hydrarch.core.kinds.base import Kind, kinds
-from hydrarch.core.upgrades import read_plan
+from hydrarch.core.components.base import Kind, kinds
+from hydrarch.core.derivation.chain import STAGES
+from hydrarch.core.plan.upgrades import read_plan
 from hydrarch.formats.exports import EXPORTS
 from hydrarch.store.database import Store
 from hydrarch.store.jobs import add_job

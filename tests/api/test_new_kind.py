@@ -5,12 +5,12 @@ import time
 import uuid
 from typing import Any, Literal
 
-from hydrarch.core.chain import derive
+from hydrarch.core.base.problems import Stage
+from hydrarch.core.components.base import Kind, PortSpec, What, borrowed, field, given_thread
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.hydraulics.acting import Acting, acts
-from hydrarch.core.kinds.base import Kind, PortSpec, What, borrowed, field, given_thread
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.problems import Stage
-from hydrarch.core.upgrades import open_plan
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.plan.upgrades import open_plan
 from tests.api.client import WithClient
 from tests.core.plans import draw, point
 

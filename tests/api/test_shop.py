@@ -5,7 +5,7 @@ from collections import Counter
 from typing import Any
 
 from hydrarch.core.catalogue.fittings import fitting, fittings
-from hydrarch.core.shopping import mistaken
+from hydrarch.core.report.shopping import mistaken
 from hydrarch.demo import DEMO_ID
 from tests.api.client import WithClient, event
 

@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from hydrarch.core.chain import derive
-from hydrarch.core.kinds.base import kind_named
-from hydrarch.core.plan import Plan
-from hydrarch.core.upgrades import read_plan
+from hydrarch.core.components.base import kind_named
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.upgrades import read_plan
 
 
 def make_plan(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more: Any) -> Plan:

@@ -8,23 +8,23 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.guidance import practices
 from hydrarch.core.catalogue.pipes import series_list
-from hydrarch.core.chain import Derived, derive, where_it_stands
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.commissioning.tightness import flush_plan, hold_plan
+from hydrarch.core.commissioning.walk import leak_walk
+from hydrarch.core.components.base import kinds
+from hydrarch.core.derivation.chain import Derived, derive, where_it_stands
 from hydrarch.core.joining.assembly import node_views
-from hydrarch.core.kinds.base import kinds
-from hydrarch.core.making.events import Event
-from hydrarch.core.making.state import mark_joints
 from hydrarch.core.making.steps import procedure
-from hydrarch.core.making.wrong import went_wrong
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.tightness import flush_plan, hold_plan
-from hydrarch.core.proving.walk import leak_walk
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.upgrades import read_plan
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.states import mark_joints
+from hydrarch.core.record.went_wrong import went_wrong
+from hydrarch.core.report.working import WORKINGS, working
 from hydrarch.core.sizing.compare import compare_sizes
 from hydrarch.core.sizing.select import solve_all
-from hydrarch.core.upgrades import read_plan
-from hydrarch.core.working import WORKINGS, working
 from hydrarch.formats.calendar import calendar_text, clocks
 from hydrarch.formats.sheet import sheet_html
 

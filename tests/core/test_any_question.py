@@ -8,8 +8,8 @@ from math import isfinite, pi
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.pipes import series, series_list
-from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.supply import EXPONENT, Flowing, bucket, supply_curve
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.sizing.line import LineQuestion, friction_table, line_sizes

@@ -8,14 +8,14 @@ import unittest
 
 import ezdxf
 
-from hydrarch.core.aslaid import as_laid
-from hydrarch.core.chain import Derivation, derive, where_it_stands
-from hydrarch.core.making.events import Event
-from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import mark_joints
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness
-from hydrarch.core.reminders import reminders
+from hydrarch.core.commissioning.readiness import Readiness
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.log import Log
+from hydrarch.core.record.states import mark_joints
+from hydrarch.core.report.as_laid import as_laid
+from hydrarch.core.report.reminders import reminders
 from hydrarch.formats.calendar import reminders_text
 from hydrarch.formats.drawing import drawings
 from hydrarch.formats.maps import line_dxf, line_geojson

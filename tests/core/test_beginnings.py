@@ -5,13 +5,13 @@ from typing import get_args
 
 from pydantic import ValidationError
 
-from hydrarch.core import plan as _kinds_are_known
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.guidance import practices
 from hydrarch.core.catalogue.markets import markets
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.kinds.base import kind_named, kinds
-from hydrarch.core.plan import Conditions, Plan, Situation
+from hydrarch.core.components.base import kind_named, kinds
+from hydrarch.core.plan import document as _kinds_are_known
+from hydrarch.core.plan.document import Conditions, Plan, Situation
 
 BENCH = {"join", "line", "cut", "identify", "wait", "well", "source", "fused", "ends"}
 

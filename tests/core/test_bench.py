@@ -5,10 +5,11 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import HydrarchError, Unknown
+from hydrarch.core.base.units import INCH, size_is_metric, size_value
 from hydrarch.core.catalogue.fittings import end, ends, fittings, mating_method, pipe_ends
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe, series_list
-from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.joining.branches import branch
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.search import find_stacks
@@ -17,7 +18,6 @@ from hydrarch.core.joining.stacks import Limits
 from hydrarch.core.joining.ways import Constraints, Ways, join
 from hydrarch.core.joining.wrong import tempting
 from hydrarch.core.making.steps import fusion_times
-from hydrarch.core.units import INCH, size_is_metric, size_value
 
 ENDS = sorted(ends())
 HOT, SOLVENT = methods_where("heat", True), methods_where("solvent", True)

@@ -3,6 +3,8 @@
 import unittest
 from itertools import pairwise
 
+from hydrarch.core.base.errors import BadRow, OutOfRange, Unknown
+from hydrarch.core.base.units import INCH, PSI
 from hydrarch.core.catalogue.fittings import (
     end,
     ends,
@@ -18,8 +20,6 @@ from hydrarch.core.catalogue.pipes import derating, pipe, rating_from_wall, seri
 from hydrarch.core.catalogue.prices import fitting_price, pipe_weight
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.catalogue.tables import parse_rows
-from hydrarch.core.errors import BadRow, OutOfRange, Unknown
-from hydrarch.core.units import INCH, PSI
 from tests.checks.values import values
 
 SERIES = {"Sch 40": "pvc40", "Sch 80": "pvc80", "SDR 21 (Class 200)": "pvc-sdr21"}

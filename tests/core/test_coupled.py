@@ -5,8 +5,8 @@ from itertools import pairwise
 from typing import Any
 
 from hydrarch.core.catalogue.fittings import fitting
-from hydrarch.core.chain import Derivation, derive
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import Derivation, derive
+from hydrarch.core.plan.document import Plan
 from tests.core.plans import draw, point
 
 TANK = point("K", 0, 0, "tank", water_level=20)

@@ -9,14 +9,14 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hydrarch.core.chain import derive
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.components.outlets import Sprinkler
 from hydrarch.core.coverage.landing import Coverage, Head, Painted, coverages, overlaps, painted
 from hydrarch.core.coverage.measures import application_rate, christiansen, distribution, scheduling
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.filling import Pattern, filled
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.fill_area import Pattern, filled
 from hydrarch.core.hydraulics.flow import Flow, OutletFlow
-from hydrarch.core.kinds.outlets import Sprinkler
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from tests.core.plans import draw, point, tree
 
 CAUGHT = np.array([10.2, 9.6, 11.1, 8.7, 9.9, 10.8, 7.9, 10.4, 9.2, 12.2, 8.4, 9.6])

@@ -2,7 +2,7 @@
 
 import unittest
 
-from hydrarch.core.errors import BadRow
+from hydrarch.core.base.errors import BadRow
 from hydrarch.formats.curvefile import read_curve
 
 WANT = ((0.0, 45.0), (1e-3, 42.5), (3e-3, 26.0))

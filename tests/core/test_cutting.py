@@ -7,19 +7,19 @@ from math import pi, sqrt
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import BadRow
+from hydrarch.core.base.identity import PipeId, upright_piece
+from hydrarch.core.base.units import INCH
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.catalogue.prices import fitting_price
-from hydrarch.core.chain import derive
+from hydrarch.core.components.basins import Standpipe
 from hydrarch.core.cutting.bill import tape_length
 from hydrarch.core.cutting.cuts import CutEnd, Nest, Piece, nest_pieces, saw_marks
 from hydrarch.core.cutting.nest import LONG, nest_lengths
-from hydrarch.core.errors import BadRow
-from hydrarch.core.identity import PipeId, upright_piece
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.short import cut_from, part_rating
-from hydrarch.core.kinds.basins import Standpipe
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import INCH
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import herb_bank, thistledown
 from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
 from hydrarch.formats.tables import prices_csv, read_prices

@@ -8,10 +8,10 @@ from fluids.open_flow import V_Manning
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hydrarch.core.base.units import FOOT, GALLON, read
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.chain import Derived, derive
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT, GALLON, read
+from hydrarch.core.derivation.chain import Derived, derive
+from hydrarch.core.plan.document import Plan
 from tests.core.plans import draw, make_plan, point
 
 

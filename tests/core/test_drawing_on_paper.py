@@ -8,9 +8,9 @@ from xml.etree import ElementTree
 
 from pydantic import ValidationError
 
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.cutbox import SEEN_FROM, Detail
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import derive, where_it_stands
+from hydrarch.core.plan.details import SEEN_FROM, Detail
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import thistledown
 from hydrarch.demo_waters import show_tank
 from hydrarch.formats.drawing import drawings, project

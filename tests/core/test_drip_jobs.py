@@ -4,15 +4,15 @@ import unittest
 
 from pydantic import ValidationError
 
-from hydrarch.core.beds import bedded, tubing_of
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.units import FOOT
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import InLine, pipe_price, priced_item
-from hydrarch.core.chain import derive
 from hydrarch.core.cutting.dripparts import in_line, in_line_count
-from hydrarch.core.errors import Unknown
-from hydrarch.core.headlaying import drip_head
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.drip_beds import bedded, tubing_of
+from hydrarch.core.editing.drip_head import drip_head
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo_watering import herb_beds
 from hydrarch.formats.tables import prices_csv, read_prices
 from tests.core.plans import draw, point

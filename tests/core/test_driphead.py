@@ -3,9 +3,9 @@
 import unittest
 from itertools import pairwise
 
-from hydrarch.core.chain import derive
-from hydrarch.core.mends import mended
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.fixes import mended
+from hydrarch.core.plan.document import Plan
 from tests.core.plans import draw, point
 
 CODES = ("drip-order", "drip-filter", "drip-pressure")

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from hydrarch.core.draft import Draft
-from hydrarch.core.kinds.base import kind_named
-from hydrarch.core.plan import Plan
-from hydrarch.core.references import become
+from hydrarch.core.components.base import kind_named
+from hydrarch.core.editing.draft import Draft
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.references import become
 
 FOLDER = Path(__file__).parents[1] / "cases" / "edits"
 Body = dict[str, Any]

@@ -3,9 +3,9 @@
 import unittest
 from itertools import pairwise
 
-from hydrarch.core.chain import Derivation, derive
 from hydrarch.core.cutting.elbowroom import NUT
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import Derivation, derive
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from tests.core.plans import draw, point
 

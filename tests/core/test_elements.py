@@ -7,10 +7,11 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import HydrarchError, OutOfRange
+from hydrarch.core.base.units import FOOT, GALLON, INCH
 from hydrarch.core.catalogue.curves import running_curve
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.chain import Derived, derive
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.hydraulics.acting import throttled_coefficient
 from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.hydraulics.gravity import manning_flow, part_full
@@ -32,8 +33,7 @@ from hydrarch.core.hydraulics.suction import least_submergence
 from hydrarch.core.hydraulics.supply import Flowing, bucket, supply_curve
 from hydrarch.core.hydraulics.surge import joukowsky, surge, wave_speed
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT, GALLON, INCH
+from hydrarch.core.plan.document import Plan
 from tests.checks.values import values
 from tests.core.plans import make_plan, point
 

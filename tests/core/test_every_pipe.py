@@ -6,8 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hydrarch.core.catalogue.pipes import series_list
-from hydrarch.core.chain import Derived, derive
-from hydrarch.core.kinds.base import kinds
+from hydrarch.core.components.base import kinds
+from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.making.steps import procedure
 from tests.core.plans import draw, make_plan, point
 

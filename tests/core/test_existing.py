@@ -4,9 +4,9 @@ import unittest
 from typing import Any
 
 from hydrarch.core.catalogue.fittings import fitting
-from hydrarch.core.chain import Derivation, derive, where_it_stands
-from hydrarch.core.making.events import Event, Mark
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event, Mark
 from tests.core.plans import draw, point
 
 MAINS = point("M", 0, 0, "mains", pressure=400e3)

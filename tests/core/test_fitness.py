@@ -3,11 +3,11 @@
 import unittest
 from typing import Any
 
+from hydrarch.core.base.units import INCH, show
 from hydrarch.core.catalogue.guidance import cautions_for
-from hydrarch.core.chain import derive
+from hydrarch.core.commissioning.thrust import thrust
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.making.steps import procedure
-from hydrarch.core.proving.thrust import thrust
-from hydrarch.core.units import INCH, show
 from tests.core.plans import codes, draw, point
 
 Spots = list[dict[str, Any]]

@@ -7,14 +7,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.chain import derive
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.hydraulics.flow import Flow, solve
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams
 from hydrarch.core.hydraulics.static import shut_off_head, static_pressure
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.layout import layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.risers import riser_length, riser_pipe
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import layout
+from hydrarch.core.site.risers import riser_length, riser_pipe
 from hydrarch.demo import thistledown
 from tests.core.plans import make_plan, point, tank_to_tap
 

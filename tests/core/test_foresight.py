@@ -6,8 +6,8 @@ from typing import Any
 from unittest.mock import patch
 
 from hydrarch.core.hydraulics.flow import models
-from hydrarch.core.layout import layout
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import layout
 from hydrarch.core.sizing.search import Search, shortest
 from hydrarch.core.sizing.shrinking import shrink
 from tests.core.plans import draw, point

@@ -2,10 +2,10 @@
 
 import unittest
 
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.making.log import Log
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.glance import Glance, Wait, glance
+from hydrarch.core.commissioning.glance import Glance, Wait, glance
+from hydrarch.core.derivation.chain import derive, where_it_stands
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.log import Log
 from hydrarch.demo import thistledown, thistledown_events
 from tests.core.plans import draw, point
 

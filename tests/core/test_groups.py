@@ -8,13 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from hydrarch.core.chain import derive
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.giving import Change, change_all
-from hydrarch.core.groups import copied, lifted, mirrored, moved, repeated, set_down, taken_away, turned
-from hydrarch.core.layout import layout
-from hydrarch.core.measures import way_of
-from hydrarch.core.plan import Plan
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.common_fields import Change, change_all
+from hydrarch.core.editing.groups import copied, lifted, mirrored, moved, repeated, set_down, taken_away, turned
+from hydrarch.core.editing.measures import way_of
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import layout
 from tests.core.plans import draw, point
 from tests.core.test_any_plan import drawn
 

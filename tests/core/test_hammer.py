@@ -3,11 +3,11 @@
 import unittest
 from typing import Any
 
-from hydrarch.core.chain import Derived, derive
+from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.surge import joukowsky, wave_speed
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from tests.core.plans import make_plan, point
 
 WARM = 293.15

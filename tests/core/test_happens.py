@@ -7,16 +7,16 @@ from functools import cache
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from hydrarch.core.basins import shape_of
-from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.progress import TookTooLong
 from hydrarch.core.circulation.happens import AT, Trace, happens
 from hydrarch.core.circulation.laws import evaporation, standpipe
 from hydrarch.core.circulation.mishaps import MISHAPS, freezes, mishaps_of
 from hydrarch.core.circulation.standing import Standing
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.basins import Basin
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.progress import TookTooLong
+from hydrarch.core.components.basins import Basin
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.document import Plan, Point
 from hydrarch.demo_waters import cedar_tub, left_dry, show_tank, swimming_pond
 from tests.core.plans import draw
 from tests.core.test_rounds import Things, cover, over_sump, thing, tub

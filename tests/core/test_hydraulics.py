@@ -8,7 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.base.errors import HydrarchError, OutOfRange
+from hydrarch.core.base.units import FOOT, GALLON, INCH
 from hydrarch.core.hydraulics.friction import (
     friction_factor,
     friction_factor_colebrook,
@@ -20,7 +21,6 @@ from hydrarch.core.hydraulics.links import Emitter, PipeLink, PumpLink
 from hydrarch.core.hydraulics.network import Network, Solution
 from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.water import Water, water
-from hydrarch.core.units import FOOT, GALLON, INCH
 from tests.checks.values import networks, values
 
 GPM = GALLON / 60

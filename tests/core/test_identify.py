@@ -5,10 +5,10 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import HydrarchError, OutOfRange
+from hydrarch.core.base.units import INCH
 from hydrarch.core.catalogue.identify import Measured, identify
 from hydrarch.core.catalogue.pipes import pipe, series_list
-from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.units import INCH
 from hydrarch.devices.caliper import SimulatedCaliper
 
 PIPES = [(s.id, p.size) for s in series_list() for p in s.sizes]

@@ -9,18 +9,18 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.identity import pipe_of, riser_piece, stack_joint
 from hydrarch.core.catalogue.fittings import end, ends, fitting, mating_method
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.chain import Derived, derive
-from hydrarch.core.errors import Unknown
+from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams
-from hydrarch.core.identity import pipe_of, riser_piece, stack_joint
 from hydrarch.core.joining.assembly import NodeView, node_views
 from hydrarch.core.joining.node_fittings import link_offsets, turn_words, two_elbows
 from hydrarch.core.joining.records import parts_list
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import FREE
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import thistledown
 from tests.core.plans import make_plan, point, tank_to_tap, tree
 

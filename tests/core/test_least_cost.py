@@ -8,19 +8,19 @@ from math import inf
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hydrarch.core.chain import derive
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import FOOT, GALLON
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.layout import layout
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import layout
 from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, least_possible, lines_under
 from hydrarch.core.sizing.compare import compare_sizes
 from hydrarch.core.sizing.feeding import Costs, FeedTree, energy_cost
 from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import choose_sizes
-from hydrarch.core.units import FOOT, GALLON
 from tests.core.plans import draw, make_plan, point, tree
 
 BORES = (0.016, 0.021, 0.027, 0.035, 0.041, 0.053, 0.063, 0.078)

@@ -2,10 +2,10 @@
 
 import unittest
 
-from hydrarch.core.chain import derive
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.levels import even_fall, follow_ground, read_slope
-from hydrarch.core.plan import Plan
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.grading import even_fall, follow_ground, read_slope
+from hydrarch.core.plan.document import Plan
 from tests.core.plans import draw, point
 
 

@@ -8,21 +8,21 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import OutOfRange
+from hydrarch.core.base.identity import PartId, head_joint, pipe_of, riser_end, riser_piece, stack_joint
+from hydrarch.core.base.units import PSI
 from hydrarch.core.catalogue.pipes import pressure_rating
 from hydrarch.core.catalogue.ratings import fitting_rating
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.errors import OutOfRange
-from hydrarch.core.identity import PartId, head_joint, pipe_of, riser_end, riser_piece, stack_joint
+from hydrarch.core.commissioning.readiness import Readiness, gate_for, readiness
+from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.joining.records import Side
 from hydrarch.core.making.cure import cure_time
-from hydrarch.core.making.events import Event
-from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import joint_state, mark_joints
 from hydrarch.core.making.steps import procedure, words_for_time
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness, gate_for, readiness
-from hydrarch.core.units import PSI
-from hydrarch.core.working import WORKINGS, working
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.log import Log
+from hydrarch.core.record.states import joint_state, mark_joints
+from hydrarch.core.report.working import WORKINGS, working
 from hydrarch.demo import thistledown, thistledown_events
 from tests.checks.values import values
 from tests.core.plans import make_plan, point

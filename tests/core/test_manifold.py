@@ -3,14 +3,14 @@
 import unittest
 from math import pi
 
+from hydrarch.core.base.units import STANDARD_GRAVITY
 from hydrarch.core.catalogue.fittings import fittings, fully_turbulent_friction_factor
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.chain import Derivation, derive
 from hydrarch.core.circulation.manifold import SMALL_EFFICIENCY
+from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.hydraulics.acting import throttled_coefficient
 from hydrarch.core.joining.assembly import node_views
 from hydrarch.core.sizing.operating import operating
-from hydrarch.core.units import STANDARD_GRAVITY
 from tests.core.plans import draw, point
 from tests.core.test_rounds import Things, thing
 

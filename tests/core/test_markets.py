@@ -5,7 +5,7 @@ from typing import Any
 
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.markets import market, markets
-from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.derivation.chain import Derivation, derive
 from tests.core.plans import draw, point
 
 DEVICES = ("valve", "check_valve", "union", "filter", "backflow", "vent", "regulator", "pump")

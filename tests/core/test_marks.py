@@ -3,11 +3,11 @@
 import unittest
 from typing import Any
 
-from hydrarch.core.chain import derive
-from hydrarch.core.drawn import draw_measures, heading_of
-from hydrarch.core.measures import read_measures
-from hydrarch.core.mends import mended
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.fixes import mended
+from hydrarch.core.editing.measures import read_measures
+from hydrarch.core.measuring.line import draw_measures, heading_of
+from hydrarch.core.plan.document import Plan
 from tests.core.plans import draw, point
 
 

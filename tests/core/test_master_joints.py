@@ -2,7 +2,7 @@
 
 import unittest
 
-from hydrarch.core.chain import derive
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.branches import branch
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.spoken import read_closed, read_question, read_things

@@ -4,14 +4,14 @@ import unittest
 from dataclasses import replace
 from math import cos, pi
 
-from hydrarch.core.chain import derive
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import FOOT, GALLON, INCH, PSI, show_apart
+from hydrarch.core.commissioning.tightness import judge
 from hydrarch.core.cutting.single import CutQuestion, EndOn, cut_one
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.making.events import Reading
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.making.waiting import waits
-from hydrarch.core.proving.tightness import judge
+from hydrarch.core.record.events import Reading
 from hydrarch.core.sizing.line import LineQuestion, line_sizes
-from hydrarch.core.units import FOOT, GALLON, INCH, PSI, show_apart
 from hydrarch.core.wells.droppipe import Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 from tests.core.plans import tank_to_tap

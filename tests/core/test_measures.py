@@ -7,13 +7,13 @@ from math import degrees, pi
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import System, read
 from hydrarch.core.catalogue.fittings import fitting, pipe_end
-from hydrarch.core.chain import derive
-from hydrarch.core.drawn import draw_measures, heading_of
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.measures import Go, Put, To, read_measures, said, written
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import System, read
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.measures import Go, Put, To, read_measures, said, written
+from hydrarch.core.measuring.line import draw_measures, heading_of
+from hydrarch.core.plan.document import Plan
 from tests.core.plans import codes, draw, point
 
 

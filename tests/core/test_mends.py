@@ -4,9 +4,9 @@ import unittest
 from itertools import pairwise
 from typing import Any
 
-from hydrarch.core.chain import derive
-from hydrarch.core.mends import MENDS, mended
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.fixes import MENDS, mended
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import herb_bank, thistledown
 from tests.core.plans import draw, point
 

@@ -3,6 +3,7 @@
 import unittest
 from math import ceil
 
+from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.coverage.need import (
     Day,
     air_pressure,
@@ -13,7 +14,6 @@ from hydrarch.core.coverage.need import (
     saturation,
     soils,
 )
-from hydrarch.core.errors import HydrarchError, Unknown
 
 MM = 1e-3
 MM_H = 1e-3 / 3600

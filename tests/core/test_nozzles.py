@@ -6,16 +6,16 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from hydrarch.core.base.errors import BadRow, HydrarchError
+from hydrarch.core.base.units import FOOT
 from hydrarch.core.catalogue.nozzles import Nozzle, generic_nozzles
-from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.components.outlets import Sprinkler
 from hydrarch.core.coverage.wire import GIVEN, LEAST, OPENING, resistance, wire
-from hydrarch.core.errors import BadRow, HydrarchError
-from hydrarch.core.headlaying import drip_head
-from hydrarch.core.kinds.outlets import Sprinkler
-from hydrarch.core.layout import layout
-from hydrarch.core.nozzling import nozzled
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT
+from hydrarch.core.derivation.chain import Derivation, derive
+from hydrarch.core.editing.drip_head import drip_head
+from hydrarch.core.editing.set_nozzle import nozzled
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import layout
 from hydrarch.demo_watering import herb_beds, partly_made, tent_meadow
 from hydrarch.formats.tables import nozzles_csv, read_nozzles
 from tests.core.plans import codes, draw, point

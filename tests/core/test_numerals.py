@@ -4,9 +4,9 @@ import json
 import unittest
 from pathlib import Path
 
-from hydrarch.core.errors import BadQuantity, HydrarchError
-from hydrarch.core.numerals import decimal_mark, parse_number
-from hydrarch.core.units import GALLON, read
+from hydrarch.core.base.errors import BadQuantity, HydrarchError
+from hydrarch.core.base.numerals import decimal_mark, parse_number
+from hydrarch.core.base.units import GALLON, read
 from hydrarch.formats.curvefile import read_curve
 from hydrarch.formats.pointsfile import read_points
 from hydrarch.formats.tables import read_prices

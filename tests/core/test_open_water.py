@@ -7,17 +7,17 @@ from typing import Any
 
 from scipy.integrate import quad
 
-from hydrarch.core.basins import Shape, let_in, nearest, shape_of
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.waters import use_of
-from hydrarch.core.chain import derive
 from hydrarch.core.circulation.laws import air_gap, evaporation, hole, losing, saturation, standpipe, standpipe_head, warming
 from hydrarch.core.circulation.settling import UNDER
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.components.basins import USES, Basin, Jet, Standpipe
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.fixes import mended
+from hydrarch.core.editing.jet_ring import jet_ring
 from hydrarch.core.hydraulics.rounds import air_carried
-from hydrarch.core.jetring import jet_ring
-from hydrarch.core.kinds.basins import USES, Basin, Jet, Standpipe
-from hydrarch.core.mends import mended
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.basins import Shape, let_in, nearest, shape_of
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo_waters import cedar_tub
 from tests.core.plans import draw
 from tests.core.test_rounds import cover, over_sump, thing, told, tub

@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from hydrarch.core.kinds.sources import WellPump
-from hydrarch.core.layout import layout, path_between, profile, turns_at
-from hydrarch.core.plan import Plan
-from hydrarch.core.upgrades import read_plan
+from hydrarch.core.components.sources import WellPump
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.upgrades import read_plan
+from hydrarch.core.site.layout import layout, path_between, profile, turns_at
 from hydrarch.demo import thistledown
 from tests.core.plans import codes, make_plan, point, tank_to_tap
 

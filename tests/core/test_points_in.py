@@ -4,9 +4,9 @@ import json
 import unittest
 from math import cos, radians
 
-from hydrarch.core.aslaid import as_laid
-from hydrarch.core.errors import BadRow
-from hydrarch.core.units import FOOT
+from hydrarch.core.base.errors import BadRow
+from hydrarch.core.base.units import FOOT
+from hydrarch.core.report.as_laid import as_laid
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.maps import line_geojson
 from hydrarch.formats.pointsfile import read_points

@@ -4,9 +4,9 @@ import unittest
 from typing import Any
 
 from hydrarch.core.catalogue.guidance import practices
-from hydrarch.core.chain import derive
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.making.steps import procedure
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from hydrarch.demo_watering import herb_beds
 from hydrarch.demo_waters import swimming_pond

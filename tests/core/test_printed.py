@@ -9,9 +9,9 @@ from xml.etree import ElementTree
 
 from pypdf import PdfReader
 
-from hydrarch.core.aslaid import as_laid
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.units import System, show
+from hydrarch.core.base.units import System, show
+from hydrarch.core.derivation.chain import derive, where_it_stands
+from hydrarch.core.report.as_laid import as_laid
 from hydrarch.demo import drying_yard, thistledown, thistledown_events
 from hydrarch.formats.longsection import long_sections
 from hydrarch.formats.printed import as_laid_pdf

@@ -5,14 +5,14 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
-from hydrarch.core.chain import Derivation, derive, where_it_stands
-from hydrarch.core.making.events import Event, Reading
-from hydrarch.core.making.log import Log
-from hydrarch.core.making.state import mark_joints
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.readiness import Readiness
-from hydrarch.core.proving.sections import Section
-from hydrarch.core.proving.walk import leak_walk
+from hydrarch.core.commissioning.readiness import Readiness
+from hydrarch.core.commissioning.sections import Section
+from hydrarch.core.commissioning.walk import leak_walk
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event, Reading
+from hydrarch.core.record.log import Log
+from hydrarch.core.record.states import mark_joints
 from hydrarch.demo import herb_bank, thistledown
 from hydrarch.demo_watering import herb_beds, tent_meadow
 from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond

@@ -8,16 +8,16 @@ from fluids.open_flow import V_Manning
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import OutOfRange, Unknown
+from hydrarch.core.base.units import FOOT, PSI
 from hydrarch.core.catalogue.fittings import end, ends, reduction_loss_coefficient
 from hydrarch.core.catalogue.pipes import derating, pipe, series, series_list
+from hydrarch.core.commissioning.stiffness import compressibility, pipe_compliance
 from hydrarch.core.cutting.bill import joints_per_quart
-from hydrarch.core.errors import OutOfRange, Unknown
 from hydrarch.core.hydraulics.gravity import manning_flow, part_full
 from hydrarch.core.hydraulics.pumps import air_pressure, vapour_pressure
 from hydrarch.core.hydraulics.surge import elasticity, joukowsky, stretches_as, surge, wave_speed, wave_speed_in
 from hydrarch.core.making.steps import fusion_times
-from hydrarch.core.proving.stiffness import compressibility, pipe_compliance
-from hydrarch.core.units import FOOT, PSI
 from tests.checks.values import Value, values
 
 

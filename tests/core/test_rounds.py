@@ -4,13 +4,13 @@ import unittest
 from math import pi
 from typing import Any
 
-from hydrarch.core.chain import Derivation, derive
+from hydrarch.core.base.units import FOOT, GALLON
 from hydrarch.core.circulation.safety import APART, BLOCKED_SPEED
+from hydrarch.core.components.base import kind_named
+from hydrarch.core.components.basins import Jet
+from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.hydraulics.rounds import AIR_SPEED, overflows, turnover_flow
-from hydrarch.core.kinds.base import kind_named
-from hydrarch.core.kinds.basins import Jet
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT, GALLON
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
 from tests.core.plans import draw, point
 

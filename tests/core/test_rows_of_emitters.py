@@ -6,28 +6,28 @@ from typing import Any
 
 import numpy as np
 
-from hydrarch.core.beds import bedded, ringed
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import FOOT, GALLON
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.chain import Derivation, derive, where_it_stands
+from hydrarch.core.commissioning.tightness import judge
+from hydrarch.core.components.outlets import DripRow
 from hydrarch.core.coverage.emission import RULE, flow_variation, lateral, uniformity
 from hydrarch.core.coverage.lowhead import drained
 from hydrarch.core.cutting.dripparts import drip_parts
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.editing.drip_beds import bedded, ringed
 from hydrarch.core.hydraulics.links import Emitter, PipeLink
 from hydrarch.core.hydraulics.network import Network
 from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.spread import Row, barb_length, row_length, share_left
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.dripways import ways_beside
-from hydrarch.core.kinds.outlets import DripRow
-from hydrarch.core.making.events import Event, Reading
-from hydrarch.core.making.state import mark_joints
-from hydrarch.core.plan import Plan
-from hydrarch.core.proving.tightness import judge
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event, Reading
+from hydrarch.core.record.states import mark_joints
+from hydrarch.core.report.working import working
 from hydrarch.core.sizing.compare import compare_sizes
 from hydrarch.core.sizing.feeding import Costs
-from hydrarch.core.units import FOOT, GALLON
-from hydrarch.core.working import working
 from tests.core.plans import codes, draw, point
 
 L_H = 1e-3 / 3600

@@ -15,8 +15,8 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from hydrarch.core.chain import Derived, derive
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import Derived, derive
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from tests.core.plans import make_plan, point, tank_to_tap, tree
 from tests.core.test_any_plan import drawn

@@ -2,9 +2,9 @@
 
 import unittest
 
-from hydrarch.core.chain import STAGES, derive
-from hydrarch.core.plan import Plan
-from hydrarch.core.saying import says
+from hydrarch.core.derivation.chain import STAGES, derive
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.headlines import says
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from tests.core.plans import draw, point
 

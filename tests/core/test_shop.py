@@ -7,9 +7,9 @@ from math import dist
 import numpy as np
 
 from hydrarch.core.catalogue.fittings import fitting
-from hydrarch.core.chain import Derivation, derive
 from hydrarch.core.cutting.shop import Body, between, joint_places
-from hydrarch.core.plan import Plan
+from hydrarch.core.derivation.chain import Derivation, derive
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import herb_bank, thistledown
 from tests.core.plans import codes, draw, point
 

@@ -6,13 +6,13 @@ from math import pi, radians
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.base.units import FOOT, INCH, PSI
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.methods import methods
-from hydrarch.core.chain import derive
 from hydrarch.core.cutting.single import CutQuestion, EndOn, cut_one, takers
-from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.making.waiting import waiting_methods, waits
-from hydrarch.core.units import FOOT, INCH, PSI
 from tests.core.plans import make_plan, point
 
 ELBOW, TEE, SLANT = EndOn("pvc-elbow-90-1"), EndOn("pvc-tee-1"), EndOn("pvc-elbow-45-1")

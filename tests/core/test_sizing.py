@@ -6,11 +6,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hydrarch.core.catalogue.pipes import pipe, series
+from hydrarch.core.components.outlets import Sprinkler
 from hydrarch.core.hydraulics.flow import solve
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.kinds.outlets import Sprinkler
-from hydrarch.core.layout import layout
+from hydrarch.core.site.layout import layout
 from hydrarch.core.sizing.select import choose_sizes, solve_all
 from hydrarch.demo import thistledown
 from tests.core.plans import make_plan, point, tank_to_tap, tree

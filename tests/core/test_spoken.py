@@ -2,7 +2,7 @@
 
 import unittest
 
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.joining.spoken import read_size, read_things
 
 READ = {

@@ -4,11 +4,11 @@ import ast
 import unittest
 from pathlib import Path
 
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.making.events import Event
-from hydrarch.core.making.state import mark_joints
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, Stage, declared
+from hydrarch.core.base.problems import Problem, Stage, declared
+from hydrarch.core.derivation.chain import derive, where_it_stands
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.states import mark_joints
 from tests.core.plans import make_plan, point, tank_to_tap, tree
 
 CORE = Path(__file__).resolve().parents[2] / "hydrarch" / "core"

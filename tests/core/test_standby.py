@@ -6,12 +6,12 @@ from typing import Any
 
 import numpy as np
 
+from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.chain import Derivation, derive
 from hydrarch.core.circulation.pits import battery_lasts
-from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.hydraulics.friction import velocity
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from hydrarch.core.sizing.standby import standby_flows
 from tests.core.plans import draw, point
 

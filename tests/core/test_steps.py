@@ -2,12 +2,12 @@
 
 import unittest
 
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import end
-from hydrarch.core.chain import Derivation, derive
-from hydrarch.core.kinds.basins import InWall
+from hydrarch.core.components.basins import InWall
+from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.making.steps import StepText, procedure
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo_waters import show_tank, swimming_pond
 from tests.core.plans import draw, point
 

@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from hydrarch.core.chain import derive
-from hydrarch.core.making.events import Event, Instrument, Mark, Reading, event_body, read_events, read_said, stored_event
-from hydrarch.core.making.log import Log
-from hydrarch.core.proving.readiness import SectionState, looked_gate
+from hydrarch.core.commissioning.readiness import SectionState, looked_gate
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.record.events import Event, Instrument, Mark, Reading, event_body, read_events, read_said, stored_event
+from hydrarch.core.record.log import Log
 from tests.core.test_proof import DAY, Job, made
 
 ID = "0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10"

@@ -8,19 +8,19 @@ from math import inf
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.base.errors import BadRow, HydrarchError, OutOfRange, Unknown
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.methods import methods
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.errors import BadRow, HydrarchError, OutOfRange, Unknown
+from hydrarch.core.commissioning.stiffness import Stiffness, compressibility, expansion, pipe_compliance, stiffness
+from hydrarch.core.commissioning.tightness import flush_plan, hold_plan, judge, trapped_air
+from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.joining.records import Joint
-from hydrarch.core.making.events import Reading
 from hydrarch.core.making.fusion import fused_joint
 from hydrarch.core.making.steps import _rows as step_rows
 from hydrarch.core.making.steps import fusion_times
 from hydrarch.core.making.tins import old_tins
-from hydrarch.core.making.wrong import went_wrong
-from hydrarch.core.proving.stiffness import Stiffness, compressibility, expansion, pipe_compliance, stiffness
-from hydrarch.core.proving.tightness import flush_plan, hold_plan, judge, trapped_air
+from hydrarch.core.record.events import Reading
+from hydrarch.core.record.went_wrong import went_wrong
 from hydrarch.demo import thistledown, thistledown_events
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.devices.weather import SimulatedWeather, lowest, read_weather

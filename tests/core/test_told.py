@@ -5,11 +5,11 @@ import unittest
 from pydantic import ValidationError
 
 from hydrarch.core.catalogue.fittings import fitting
-from hydrarch.core.chain import derive, where_it_stands
+from hydrarch.core.components.base import kind_named
 from hydrarch.core.cutting.bill import joints_per_quart
-from hydrarch.core.kinds.base import kind_named
+from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.making.fusion import fused_joint
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import herb_bank, thistledown
 from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
 from hydrarch.formats.explained import explain

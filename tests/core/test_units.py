@@ -5,8 +5,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hydrarch.core.errors import BadQuantity, OutOfRange, Unknown
-from hydrarch.core.units import QUANTITIES, check_range, inch_fraction, out_of_range, read, show, show_apart
+from hydrarch.core.base.errors import BadQuantity, OutOfRange, Unknown
+from hydrarch.core.base.units import QUANTITIES, check_range, inch_fraction, out_of_range, read, show, show_apart
 
 
 class Reading(unittest.TestCase):

@@ -2,11 +2,11 @@
 
 import unittest
 
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.identity import head_joint
-from hydrarch.core.making.events import Event
-from hydrarch.core.making.state import mark_joints
-from hydrarch.core.proving.walk import leak_walk, wet_sections
+from hydrarch.core.base.identity import head_joint
+from hydrarch.core.commissioning.walk import leak_walk, wet_sections
+from hydrarch.core.derivation.chain import derive, where_it_stands
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.states import mark_joints
 from hydrarch.demo import herb_bank, thistledown
 
 PLAN = thistledown()

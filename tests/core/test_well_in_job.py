@@ -4,13 +4,13 @@ import unittest
 from itertools import pairwise
 from typing import Any
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import FOOT
 from hydrarch.core.catalogue.pipes import THREADED, laid_rating, pipe, pressure_rating
-from hydrarch.core.chain import Derivation, derive
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.devices import CheckValve
-from hydrarch.core.kinds.wells import Pitless
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT
+from hydrarch.core.components.devices import CheckValve
+from hydrarch.core.components.wells import Pitless
+from hydrarch.core.derivation.chain import Derivation, derive
+from hydrarch.core.plan.document import Plan
 from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 from hydrarch.core.wells.laid import lay_well

@@ -6,21 +6,21 @@ from collections.abc import Iterator
 from dataclasses import fields, is_dataclass
 from typing import Any
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import System, read, show
 from hydrarch.core.catalogue.pipes import pipe
-from hydrarch.core.chain import derive, where_it_stands
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.commissioning.tightness import hold_plan
+from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.hydraulics.gravity import part_full
 from hydrarch.core.joining.spoken import read_things
 from hydrarch.core.joining.ways import Constraints, join
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import procedure
-from hydrarch.core.proving.tightness import hold_plan
+from hydrarch.core.report.what_if import compare_plans
+from hydrarch.core.report.working import working
 from hydrarch.core.sizing.line import LineQuestion, line_sizes
-from hydrarch.core.units import System, read, show
 from hydrarch.core.wells.droppipe import Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
-from hydrarch.core.whatif import compare_plans
-from hydrarch.core.working import working
 from hydrarch.demo import drying_yard, herb_bank, thistledown, thistledown_events
 
 FOREIGN: dict[System, re.Pattern[str]] = {

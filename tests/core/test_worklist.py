@@ -8,12 +8,12 @@ from itertools import combinations
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hydrarch.core.chain import Derived, derive
+from hydrarch.core.base.errors import Unknown
 from hydrarch.core.cutting.bill import cement_body
-from hydrarch.core.errors import Unknown
+from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.making.skin import joints_ahead, skin_time
 from hydrarch.core.making.worklist import Glueup
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 from hydrarch.demo import herb_bank, thistledown
 from tests.core.plans import make_plan, point
 

@@ -7,16 +7,16 @@ from itertools import combinations, pairwise
 from math import pi
 from typing import Any
 
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import pipe_price
-from hydrarch.core.chain import derive
 from hydrarch.core.coverage.need import extraterrestrial, hargreaves, plants, run_time
 from hydrarch.core.coverage.schedule import clock, daily_need, schedule
 from hydrarch.core.coverage.zoning import by_valves, gives, grouped, measured
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.layout import layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.stations import Weather
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.watering import Weather
+from hydrarch.core.site.layout import layout
 from tests.core.plans import codes, draw, point
 
 HEAD = 2e-4

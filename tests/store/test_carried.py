@@ -10,13 +10,13 @@ from collections.abc import Container
 from pathlib import Path
 from typing import Any
 
-from hydrarch.core.carried import RENAMED, Carrying, old_signature
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.fittings import fittings
-from hydrarch.core.chain import Derivation, derive, where_it_stands
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.devices import Regulator
-from hydrarch.core.making.state import joint_state
-from hydrarch.core.upgrades import NewerFormat, open_plan, read_plan
+from hydrarch.core.components.devices import Regulator
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.derivation.format_1 import RENAMED, Carrying, old_signature
+from hydrarch.core.plan.upgrades import NewerFormat, open_plan, read_plan
+from hydrarch.core.record.states import joint_state
 from hydrarch.formats.jobfile import read_job_file
 from hydrarch.store.database import Store
 from hydrarch.store.events import events

@@ -12,15 +12,15 @@ from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from hydrarch.core.chain import Derivation, derive, where_it_stands
-from hydrarch.core.draft import Draft
-from hydrarch.core.groups import copied, taken_away
-from hydrarch.core.identity import owner
-from hydrarch.core.making.events import Event, EventKind
-from hydrarch.core.making.state import MADE, mark_joints
-from hydrarch.core.parting import partings
-from hydrarch.core.plan import Plan
-from hydrarch.core.references import ids_of, names_in, table, without
+from hydrarch.core.base.identity import owner
+from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.editing.draft import Draft
+from hydrarch.core.editing.groups import copied, taken_away
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.parting import partings
+from hydrarch.core.plan.references import ids_of, names_in, table, without
+from hydrarch.core.record.events import Event, EventKind
+from hydrarch.core.record.states import MADE, mark_joints
 from hydrarch.formats.changes import applied, change_of
 from hydrarch.store.database import Store
 from hydrarch.store.errors import Reused

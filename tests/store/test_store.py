@@ -12,8 +12,8 @@ from pathlib import Path
 
 import httpx2
 
-from hydrarch.core.making.events import Event, Mark
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event, Mark
 from hydrarch.demo import thistledown
 from hydrarch.store.database import Store
 from hydrarch.store.errors import BadStore, Clash, NewerStore, NotThere

@@ -1,8 +1,8 @@
 """A tub and a tank over its sump, each drawn through the page from an empty job: what is refused, what is mended, what happens if."""
 
 import re
-from typing import Any
 from itertools import pairwise
+from typing import Any
 
 from playwright.sync_api import expect
 

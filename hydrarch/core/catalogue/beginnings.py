@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, get_args
 
+from hydrarch.core.base.cache import remembered
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.remember import remembered
 
 __all__ = ["Beginning", "Usual", "beginnings"]
 

@@ -7,7 +7,7 @@ from itertools import pairwise
 from math import log
 from typing import TypeAlias
 
-from hydrarch.core.errors import HydrarchError, OutOfRange
+from hydrarch.core.base.errors import HydrarchError, OutOfRange
 
 __all__ = ["Curve", "at_speed", "check_curve", "running_curve", "three_point_curve"]
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from math import log10, pi, radians
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.units import INCH, size_is_metric
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import Unknown
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import INCH, size_is_metric
 
 __all__ = [
     "SYSTEMS",

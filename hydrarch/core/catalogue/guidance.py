@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import Unknown
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import Unknown
-from hydrarch.core.remember import remembered
 
 __all__ = ["Caution", "Practice", "PracticeOption", "cautions_for", "choose_practice", "practices"]
 

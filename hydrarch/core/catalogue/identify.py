@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from math import exp, hypot
 
+from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.base.units import INCH, check_range
 from hydrarch.core.catalogue.fittings import End, ends
 from hydrarch.core.catalogue.pipes import Pipe, Series, series, series_list
-from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
-from hydrarch.core.units import INCH, check_range
 
 __all__ = ["COLOURS", "Candidate", "Identified", "Measured", "identify"]
 

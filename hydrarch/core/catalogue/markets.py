@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, get_args
 
+from hydrarch.core.base.cache import remembered
 from hydrarch.core.catalogue.beginnings import Usual
 from hydrarch.core.catalogue.fittings import SYSTEMS, ends, pipe_end
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.remember import remembered
 
 __all__ = ["Market", "MarketRow", "market", "markets"]
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import Unknown
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
-from hydrarch.core.errors import Unknown
-from hydrarch.core.remember import remembered
 
 __all__ = ["Method", "method", "methods", "methods_where"]
 

@@ -9,8 +9,8 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from hydrarch.core.base.cache import remembered
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.remember import remembered
 
 __all__ = ["MOST_ROWS", "Form", "Nozzle", "generic_nozzles", "nozzle_of"]
 

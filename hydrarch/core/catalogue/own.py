@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from hydrarch.core.remember import forget
+from hydrarch.core.base.cache import forget
 
 if TYPE_CHECKING:
     from hydrarch.core.catalogue.fittings import Fitting

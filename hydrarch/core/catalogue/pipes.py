@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import OutOfRange, Unknown
+from hydrarch.core.base.units import FOOT, INCH, PSI, out_of_range, size_value
 from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
-from hydrarch.core.errors import OutOfRange, Unknown
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import FOOT, INCH, PSI, out_of_range, size_value
 
 __all__ = [
     "Pipe",

@@ -9,13 +9,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import pi
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.fittings import Fitting, fitting
 from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import Unknown
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import size_value
 
 __all__ = ["InLine", "fitting_price", "pipe_price", "pipe_weight", "priced_item"]
 

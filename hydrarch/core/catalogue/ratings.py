@@ -8,13 +8,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import OutOfRange, Unknown
+from hydrarch.core.base.units import PSI
 from hydrarch.core.catalogue.fittings import Fitting, Port, fitting
 from hydrarch.core.catalogue.own import own
 from hydrarch.core.catalogue.pipes import derating, pipe, series, series_list
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import OutOfRange, Unknown
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import PSI
 
 __all__ = ["fitting_rating", "fitting_rating_at"]
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from importlib.resources import files
 from typing import TypeVar
 
-from hydrarch.core.errors import BadRow
+from hydrarch.core.base.errors import BadRow
 
 __all__ = ["read_rows", "yes_or_no"]
 

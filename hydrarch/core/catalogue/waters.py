@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.cache import remembered
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.remember import remembered
 
 __all__ = ["UseOf", "use_of"]
 

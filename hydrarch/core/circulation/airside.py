@@ -8,17 +8,17 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import FOOT, show
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.components.basins import Blower, Jet
+from hydrarch.core.components.devices import CheckValve
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, velocity
 from hydrarch.core.hydraulics.rounds import AIR_SPEED, air_carried
-from hydrarch.core.kinds.basins import Blower, Jet
-from hydrarch.core.kinds.devices import CheckValve
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.systems import System
-from hydrarch.core.units import FOOT, show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import System
 
 __all__ = ["AirSide", "air_side_problems", "air_sides", "blown_problems"]
 

@@ -6,16 +6,16 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from hydrarch.core.basins import Shape, filled_by, shape_of
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.waters import UseOf, use_of
 from hydrarch.core.circulation.laws import evaporation, losing, warming
+from hydrarch.core.components.basins import Basin, Heater, InWall, TopUp
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.rounds import loops, turnover_flow
-from hydrarch.core.kinds.basins import Basin, Heater, InWall, TopUp
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.systems import System
-from hydrarch.core.units import show
+from hydrarch.core.plan.basins import Shape, filled_by, shape_of
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import System
 
 __all__ = ["Body", "BodyOfWater", "bodies_of_water", "body_at", "comes_in", "goes_round"]
 

@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.airside import air_side_problems
 from hydrarch.core.circulation.bodies import Body, body_at, comes_in
 from hydrarch.core.circulation.overflow import overflow_problems
 from hydrarch.core.circulation.safety import entrapment_problems, flowing_entrapment, warmth_problems
+from hydrarch.core.components.basins import Basin, Heater, InWall, Jet, Skimmer
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.rounds import loops, suction_side
-from hydrarch.core.kinds.basins import Basin, Heater, InWall, Jet, Skimmer
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.systems import System
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import System
 
 __all__ = ["Jets", "drawn_rounds", "flowing_rounds", "jets_of"]
 

@@ -14,15 +14,15 @@ from functools import partial
 
 import numpy as np
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.progress import Late, TookTooLong, never
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.laws import evaporation
 from hydrarch.core.circulation.mishaps import FROST, MISHAPS, Mishap, freezes, may_befall
 from hydrarch.core.circulation.standing import BREAKS, Array, Drain, Standing
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.basins import InWall, Standpipe
-from hydrarch.core.plan import Plan
-from hydrarch.core.progress import Late, TookTooLong, never
-from hydrarch.core.units import show
+from hydrarch.core.components.basins import InWall, Standpipe
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["Happening", "Trace", "happens"]
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from math import exp, pi, sqrt
 
-from hydrarch.core.units import STANDARD_GRAVITY
+from hydrarch.core.base.units import STANDARD_GRAVITY
 
 __all__ = ["air_gap", "evaporation", "hole", "losing", "saturation", "standpipe", "standpipe_head", "warming"]
 

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.units import STANDARD_GRAVITY, show
+from hydrarch.core.components.devices import Pump, Valve
 from hydrarch.core.hydraulics.acting import throttled_coefficient
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.pumps import power
 from hydrarch.core.hydraulics.rounds import loops, ways_out
-from hydrarch.core.kinds.devices import Pump, Valve
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.systems import System
-from hydrarch.core.units import STANDARD_GRAVITY, show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import System
 
 __all__ = ["SMALL_EFFICIENCY", "Manifold", "WayOut", "manifolds"]
 

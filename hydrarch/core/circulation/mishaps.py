@@ -6,13 +6,13 @@ from collections.abc import Mapping
 from math import log
 from typing import Literal
 
-from hydrarch.core.basins import shape_of
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.standing import Standing
-from hydrarch.core.kinds.basins import Basin, InWall
-from hydrarch.core.kinds.devices import Filter, Pump, Valve
-from hydrarch.core.kinds.outlets import Hydrant, Tap
-from hydrarch.core.plan import Plan, Point
+from hydrarch.core.components.basins import Basin, InWall
+from hydrarch.core.components.devices import Filter, Pump, Valve
+from hydrarch.core.components.outlets import Hydrant, Tap
+from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.document import Plan, Point
 
 __all__ = ["FROST", "MISHAPS", "Mishap", "freezes", "may_befall", "mishaps_of"]
 

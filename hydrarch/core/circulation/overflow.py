@@ -6,19 +6,19 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import pi
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.bodies import Body, body_at, goes_round
 from hydrarch.core.circulation.laws import standpipe_head
+from hydrarch.core.components.basins import Basin, InWall, Returns, Standpipe
+from hydrarch.core.components.devices import CheckValve, Pump, Valve
+from hydrarch.core.components.drains import Outfall
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.rounds import loops, overflows
-from hydrarch.core.kinds.basins import Basin, InWall, Returns, Standpipe
-from hydrarch.core.kinds.devices import CheckValve, Pump, Valve
-from hydrarch.core.kinds.drains import Outfall
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.systems import System
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import System
 
 __all__ = ["Overflowing", "RunsBack", "links_of", "overflow_problems", "overflowing", "runs_back", "stands_open"]
 

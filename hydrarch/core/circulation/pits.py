@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.components.devices import CheckValve, Union
+from hydrarch.core.components.drains import DrainInlet, Sump
 from hydrarch.core.hydraulics.drains import inlet_comes
 from hydrarch.core.hydraulics.flow import Flow, Model
-from hydrarch.core.kinds.devices import CheckValve, Union
-from hydrarch.core.kinds.drains import DrainInlet, Sump
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["Pit", "battery_lasts", "pits"]
 

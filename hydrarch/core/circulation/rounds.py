@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.problems import Problem
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.airside import AirSide, air_sides, blown_problems
 from hydrarch.core.circulation.bodies import BodyOfWater, bodies_of_water
@@ -12,11 +13,10 @@ from hydrarch.core.circulation.checks import Jets, flowing_rounds, jets_of
 from hydrarch.core.circulation.manifold import Manifold, manifolds
 from hydrarch.core.circulation.overflow import Overflowing, RunsBack, overflowing, runs_back
 from hydrarch.core.circulation.pits import Pit, pits
+from hydrarch.core.components.basins import Basin
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.kinds.basins import Basin
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["NO_ROUNDS", "Rounds", "rounds"]
 

@@ -9,18 +9,18 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from math import dist
 
-from hydrarch.core.basins import filled_by
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.bodies import Body, body_at
 from hydrarch.core.circulation.laws import air_gap
+from hydrarch.core.components.basins import Basin, Bulkhead, SuctionCover, TopUp
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.rounds import loops, suction_side
-from hydrarch.core.kinds.basins import Basin, Bulkhead, SuctionCover, TopUp
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.plan.basins import filled_by
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["APART", "BLOCKED_SPEED", "entrapment_problems", "flowing_entrapment", "held_fast", "warmth_problems"]
 

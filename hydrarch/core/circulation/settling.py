@@ -6,10 +6,10 @@ from math import hypot, pi
 
 import numpy as np
 
-from hydrarch.core.basins import Shape, shape_of
-from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.basins import Basin, Bulkhead, InWall, Skimmer, Standpipe, SuctionCover
-from hydrarch.core.plan import Plan
+from hydrarch.core.components.base import What
+from hydrarch.core.components.basins import Basin, Bulkhead, InWall, Skimmer, Standpipe, SuctionCover
+from hydrarch.core.plan.basins import Shape, shape_of
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["UNDER", "nearest_body", "outside", "round_about", "settled_place"]
 

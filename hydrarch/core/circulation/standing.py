@@ -14,21 +14,21 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from hydrarch.core.basins import filled_by
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.bodies import Body, body_at
 from hydrarch.core.circulation.laws import hole, standpipe
 from hydrarch.core.circulation.overflow import stands_open
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.components.basins import Basin, InWall, Returns, Standpipe, TopUp, Waters
+from hydrarch.core.components.devices import Filter, Pump, Valve
+from hydrarch.core.components.drains import Outfall
+from hydrarch.core.components.outlets import Outlet
 from hydrarch.core.hydraulics.flow import Model
 from hydrarch.core.hydraulics.network import Solver
 from hydrarch.core.hydraulics.rounds import loops
-from hydrarch.core.kinds.basins import Basin, InWall, Returns, Standpipe, TopUp, Waters
-from hydrarch.core.kinds.devices import Filter, Pump, Valve
-from hydrarch.core.kinds.drains import Outfall
-from hydrarch.core.kinds.outlets import Outlet
-from hydrarch.core.layout import Layout, layout
-from hydrarch.core.plan import Plan, Point, Scenario
+from hydrarch.core.plan.basins import filled_by
+from hydrarch.core.plan.document import Plan, Point, Scenario
+from hydrarch.core.site.layout import Layout, layout
 
 __all__ = ["Array", "BREAKS", "Drain", "Standing"]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from hydrarch.core.base.problems import Problem
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.coverage.driphead import driphead_problems
 from hydrarch.core.coverage.emission import Emission, emission_problems, tubing_problems
@@ -13,9 +14,8 @@ from hydrarch.core.coverage.nozzles import nozzle_problems
 from hydrarch.core.coverage.schedule import station_problems
 from hydrarch.core.coverage.wire import Wire, wire_problems
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["drawn_problems", "flowing_problems"]
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-from hydrarch.core.kinds.devices import BackflowPreventer, Filter, Regulator
-from hydrarch.core.kinds.outlets import DRIPPING
-from hydrarch.core.kinds.sources import Mains
-from hydrarch.core.layout import Layout, path_between
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
+from hydrarch.core.components.devices import BackflowPreventer, Filter, Regulator
+from hydrarch.core.components.outlets import DRIPPING
+from hydrarch.core.components.sources import Mains
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout, path_between
 
 __all__ = ["MOST_AT_REST", "driphead_problems", "head_of"]
 

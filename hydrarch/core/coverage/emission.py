@@ -11,16 +11,16 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import FOOT, GALLON, show
 from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.components.outlets import DripRow
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.friction import hazen_williams_resistance, head_loss_darcy_weisbach
 from hydrarch.core.hydraulics.spread import Row, barb_length, beyond, exponent_of, pressed, rises, rows
 from hydrarch.core.hydraulics.water import Water, water
-from hydrarch.core.kinds.outlets import DripRow
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import FOOT, GALLON, show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = [
     "RULE",

@@ -17,14 +17,14 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import System, show
 from hydrarch.core.catalogue.nozzles import nozzle_of
+from hydrarch.core.components.marks import Mark
+from hydrarch.core.components.outlets import Sprinkler
 from hydrarch.core.coverage.measures import christiansen, distribution, scheduling
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.kinds.marks import Mark
-from hydrarch.core.kinds.outlets import Sprinkler
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import System, show
+from hydrarch.core.plan.document import Plan, Point
 
 __all__ = ["Coverage", "Head", "Overlap", "Painted", "coverage_problems", "coverages", "overlaps", "painted"]
 

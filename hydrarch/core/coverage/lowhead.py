@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from math import pi
 
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.graph import Edge, Graph
-from hydrarch.core.kinds.devices import CheckValve, Valve
-from hydrarch.core.kinds.outlets import Sprinkler
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.risers import mouth_level
-from hydrarch.core.units import show
+from hydrarch.core.components.devices import CheckValve, Valve
+from hydrarch.core.components.outlets import Sprinkler
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.risers import mouth_level
 
 __all__ = ["drained", "lowhead_problems"]
 

@@ -8,9 +8,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import acos, ceil, cos, exp, pi, radians, sin, sqrt, tan
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import HydrarchError, Unknown
-from hydrarch.core.remember import remembered
 
 __all__ = [
     "Day",

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.nozzles import nozzle_of
+from hydrarch.core.components.outlets import Sprinkler
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.kinds.outlets import Sprinkler
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["nozzle_problems"]
 

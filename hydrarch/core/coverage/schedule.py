@@ -6,15 +6,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import floor
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import System, show
+from hydrarch.core.components.devices import Valve
 from hydrarch.core.coverage.emission import Emission
 from hydrarch.core.coverage.landing import Coverage
 from hydrarch.core.coverage.need import Day, daylight, extraterrestrial, hargreaves, plants, reference_need, run_time, soils
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.kinds.devices import Valve
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.stations import Watering, Weather
-from hydrarch.core.units import System, show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.watering import Watering, Weather
 
 __all__ = ["Need", "Opening", "Schedule", "ZoneRun", "clock", "daily_need", "schedule", "station_problems"]
 

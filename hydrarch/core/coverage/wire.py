@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import hypot, pi
 
-from hydrarch.core.kinds.marks import Mark
-from hydrarch.core.layout import Layout, path_between
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
+from hydrarch.core.components.marks import Mark
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout, path_between
 
 __all__ = ["AREAS", "GIVEN", "LEAST", "OPENING", "Wire", "WireTo", "resistance", "wire", "wire_problems"]
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import pipe_price
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["PipePrices", "ZonePipe", "exchange", "pipe_prices"]
 

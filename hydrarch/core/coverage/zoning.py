@@ -16,18 +16,18 @@ from numpy.typing import NDArray
 from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial.distance import cdist
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import System, show
+from hydrarch.core.components.devices import Valve
+from hydrarch.core.components.outlets import IRRIGATING, Outlet, Sprinkler
+from hydrarch.core.components.sources import Mains, WellPump
 from hydrarch.core.coverage.zonepipe import ZonePipe, exchange, pipe_prices
-from hydrarch.core.errors import HydrarchError
 from hydrarch.core.hydraulics.acting import mains_curve
 from hydrarch.core.hydraulics.flow import draws
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.kinds.devices import Valve
-from hydrarch.core.kinds.outlets import IRRIGATING, Outlet, Sprinkler
-from hydrarch.core.kinds.sources import Mains, WellPump
-from hydrarch.core.layout import Layout, path_between
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.risers import mouth_level
-from hydrarch.core.units import System, show
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout, path_between
+from hydrarch.core.site.risers import mouth_level
 
 __all__ = ["Group", "Grouping", "by_valves", "gives", "grouped", "measured", "waters"]
 

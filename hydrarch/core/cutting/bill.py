@@ -8,24 +8,24 @@ from dataclasses import dataclass
 from math import ceil, pi
 from typing import Literal
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.units import show, size_value
 from hydrarch.core.catalogue.fittings import end, ends, fitting
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import fitting_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.components.basins import Bulkhead, BulkheadIn, Standpipe
+from hydrarch.core.components.devices import Valve
+from hydrarch.core.components.equipment import Equipment
+from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.cutting.dripparts import drip_parts, in_line_count
 from hydrarch.core.joining.meeting import stands_as
 from hydrarch.core.joining.records import Assembly, parts_list
-from hydrarch.core.kinds.basins import Bulkhead, BulkheadIn, Standpipe
-from hydrarch.core.kinds.devices import Valve
-from hydrarch.core.kinds.equipment import Equipment
-from hydrarch.core.kinds.sources import Mains, Tank
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import show, size_value
+from hydrarch.core.plan.document import Plan, Point
 
 __all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "tape_length"]
 

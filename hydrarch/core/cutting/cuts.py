@@ -7,22 +7,22 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil, tan
 
+from hydrarch.core.base.identity import EndId, PipeId, riser_end, riser_piece, upright_piece
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.progress import Report, unheard
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import fitting, pipe_end, pipe_ends
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.catalogue.prices import InLine
+from hydrarch.core.components.basins import Standpipe
 from hydrarch.core.cutting.dripparts import in_line, in_line_words
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
-from hydrarch.core.identity import EndId, PipeId, riser_end, riser_piece, upright_piece
 from hydrarch.core.joining.assembly import length_name
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.joining.short import cut_from, short_pieces
-from hydrarch.core.kinds.basins import Standpipe
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Run
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.progress import Report, unheard
-from hydrarch.core.risers import riser_length, riser_pipe, riser_thread
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan, Run
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.risers import riser_length, riser_pipe, riser_thread
 
 declare("cut", "too-close", holds=True)
 

@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from math import ceil
 
+from hydrarch.core.base.units import FOOT, System, show
 from hydrarch.core.catalogue.prices import InLine
+from hydrarch.core.components.outlets import DripRow
 from hydrarch.core.hydraulics.spread import row_length, row_runs
-from hydrarch.core.kinds.outlets import DripRow
-from hydrarch.core.plan import Plan
-from hydrarch.core.units import FOOT, System, show
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["STAKES", "DripPart", "drip_parts", "in_line", "in_line_count", "in_line_words"]
 

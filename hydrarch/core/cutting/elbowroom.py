@@ -12,12 +12,12 @@ from math import cos, dist, pi, sin
 
 import numpy as np
 
+from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.shop import Barrel, Body, Vector, between
 from hydrarch.core.joining.records import Assembly, Joint
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["NEEDS", "NUT", "Need", "room_problems"]
 

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import Bounds, LinearConstraint, linprog, milp
 
-from hydrarch.core.remember import remembered
+from hydrarch.core.base.cache import remembered
 
 __all__ = ["LONG", "Nested", "QUICK", "nest_lengths"]
 

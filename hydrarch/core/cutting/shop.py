@@ -15,13 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from hydrarch.core.base.identity import node_part, riser_end
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import End, end, fitting
-from hydrarch.core.identity import node_part, riser_end
 from hydrarch.core.joining.records import Assembly, Joint, Part
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["Barrel", "Body", "Vector", "between", "bodies", "joint_places", "meeting_problems"]
 

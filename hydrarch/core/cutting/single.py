@@ -10,11 +10,11 @@ from dataclasses import dataclass
 from math import atan2, degrees, hypot, radians, sin, tan
 from typing import Literal
 
+from hydrarch.core.base.errors import HydrarchError, OutOfRange
+from hydrarch.core.base.units import System, check_range, show
 from hydrarch.core.catalogue.fittings import End, Fitting, fitting, fittings, joint_depth, mating_method, pipe_ends
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.cutting.cuts import stands_out
-from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.units import System, check_range, show
 
 __all__ = ["CutAnswer", "CutQuestion", "EndMark", "EndOn", "Measure", "Taker", "cut_one", "takers"]
 

@@ -14,19 +14,19 @@ from math import expm1, log1p
 import numpy as np
 
 from hydrarch.core.catalogue.curves import Curve
+from hydrarch.core.components.base import What
+from hydrarch.core.components.basins import Heater, InWall, Jet, Standpipe
+from hydrarch.core.components.devices import BackflowPreventer, CheckValve, Filter, Pump, Regulator, ThreeWay, Valve
+from hydrarch.core.components.drains import Outfall, Sump
+from hydrarch.core.components.equipment import Equipment
+from hydrarch.core.components.outlets import Bubbler, Drip, DripRow, Sprinkler
+from hydrarch.core.components.sources import Mains, Tank, WellPump
 from hydrarch.core.hydraulics.links import Emitter, PipeLink, PumpLink
 from hydrarch.core.hydraulics.links import Regulator as Holds
 from hydrarch.core.hydraulics.static import fed_at_rest
 from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water
-from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.basins import Heater, InWall, Jet, Standpipe
-from hydrarch.core.kinds.devices import BackflowPreventer, CheckValve, Filter, Pump, Regulator, ThreeWay, Valve
-from hydrarch.core.kinds.drains import Outfall, Sump
-from hydrarch.core.kinds.equipment import Equipment
-from hydrarch.core.kinds.outlets import Bubbler, Drip, DripRow, Sprinkler
-from hydrarch.core.kinds.sources import Mains, Tank, WellPump
-from hydrarch.core.plan import Plan, Point, RunEnd
+from hydrarch.core.plan.document import Plan, Point, RunEnd
 
 __all__ = ["SHUT_COEFFICIENT", "Acting", "acts", "emitting", "mains_curve", "node", "node_a_port", "throttled_coefficient"]
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from functools import singledispatch
 
-from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.devices import Vent
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
+from hydrarch.core.components.base import What
+from hydrarch.core.components.devices import Vent
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["air_problems", "lets_air_out"]
 

@@ -6,16 +6,16 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import FOOT, System, show
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
-from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.components.devices import ThreeWay
+from hydrarch.core.components.drains import DrainInlet, Outfall
+from hydrarch.core.components.lines import Cap
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
-from hydrarch.core.kinds.devices import ThreeWay
-from hydrarch.core.kinds.drains import DrainInlet, Outfall
-from hydrarch.core.kinds.lines import Cap
-from hydrarch.core.layout import Layout, Line
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import FOOT, System, show
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout, Line
 
 __all__ = ["DrainRun", "drain_problems", "drain_runs", "fall_words", "inlet_comes"]
 

@@ -10,8 +10,16 @@ from math import floor
 import numpy as np
 from numpy.typing import NDArray
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.identity import riser_end
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, series
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.components.base import What
+from hydrarch.core.components.devices import Pump
+from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.outlets import DripRow, Outlet
+from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.acting import Acting, emitting, node
 from hydrarch.core.hydraulics.friction import reynolds_number, velocity
 from hydrarch.core.hydraulics.links import Emitter, PipeLink, Sizes
@@ -21,17 +29,9 @@ from hydrarch.core.hydraulics.rounds import overflows
 from hydrarch.core.hydraulics.spread import RowEnds, Rows, row_runs, spread
 from hydrarch.core.hydraulics.suction import parted, pump_suction
 from hydrarch.core.hydraulics.water import Water, water
-from hydrarch.core.identity import riser_end
-from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.devices import Pump
-from hydrarch.core.kinds.equipment import Vessel
-from hydrarch.core.kinds.outlets import DripRow, Outlet
-from hydrarch.core.kinds.sources import Lifter
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point, Scenario
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.risers import mouth_level, riser_length, riser_pipe
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan, Point, Scenario
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.risers import mouth_level, riser_length, riser_pipe
 
 __all__ = [
     "ENOUGH",

@@ -7,7 +7,7 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from hydrarch.core.units import STANDARD_GRAVITY
+from hydrarch.core.base.units import STANDARD_GRAVITY
 
 __all__ = [
     "HAZEN_WILLIAMS_EXPONENT",

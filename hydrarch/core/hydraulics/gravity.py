@@ -7,9 +7,9 @@ from math import acos, pi, sin, sqrt
 
 from scipy.optimize import brentq
 
+from hydrarch.core.base.errors import HydrarchError, OutOfRange
+from hydrarch.core.base.units import System, check_range, show
 from hydrarch.core.catalogue.pipes import Pipe, series
-from hydrarch.core.errors import HydrarchError, OutOfRange
-from hydrarch.core.units import System, check_range, show
 
 __all__ = ["PartFull", "SELF_CLEANSING", "manning_flow", "part_full"]
 

@@ -11,7 +11,7 @@ from scipy.linalg.lapack import dpotrf, dpotrs
 from scipy.sparse import csc_array
 from scipy.sparse.linalg import splu
 
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.hydraulics.links import Array
 
 __all__ = ["Factors", "Incidence", "factorise"]

@@ -10,13 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
+from hydrarch.core.base.units import STANDARD_GRAVITY
 from hydrarch.core.hydraulics.friction import (
     HAZEN_WILLIAMS_EXPONENT,
     hazen_williams_resistance,
     head_loss_darcy_weisbach,
 )
 from hydrarch.core.hydraulics.water import Water
-from hydrarch.core.units import STANDARD_GRAVITY
 
 __all__ = ["SMALL_FLOW", "Array", "Emitter", "Friction", "Links", "PipeLink", "PumpLink", "Regulator", "Rows", "Sizes"]
 

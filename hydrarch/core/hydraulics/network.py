@@ -16,7 +16,7 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.hydraulics.foresight import Ahead, Foresight, nothing_ahead
 from hydrarch.core.hydraulics.incidence import Incidence
 from hydrarch.core.hydraulics.links import SMALL_FLOW, Array, Emitter, Friction, Links, PipeLink, PumpLink, Regulator, Sizes

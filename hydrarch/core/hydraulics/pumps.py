@@ -7,10 +7,10 @@ from math import exp
 
 from scipy.interpolate import PchipInterpolator
 
+from hydrarch.core.base.errors import OutOfRange
+from hydrarch.core.base.units import STANDARD_GRAVITY, check_range
 from hydrarch.core.catalogue.curves import Curve, at_speed, check_curve, three_point_curve
-from hydrarch.core.errors import OutOfRange
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.units import STANDARD_GRAVITY, check_range
 
 __all__ = [
     "Curve",

@@ -12,14 +12,14 @@ import numpy as np
 from scipy.sparse import csc_array
 from scipy.sparse.linalg import spsolve
 
-from hydrarch.core.basins import shape_of
+from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.catalogue.waters import use_of
-from hydrarch.core.graph import Edge, Graph
-from hydrarch.core.kinds.basins import Basin, Blower, InWall, Jet, Standpipe
-from hydrarch.core.kinds.devices import Pump
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, RunEnd
-from hydrarch.core.systems import System, water_at
+from hydrarch.core.components.basins import Basin, Blower, InWall, Jet, Standpipe
+from hydrarch.core.components.devices import Pump
+from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.document import Plan, RunEnd
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import System, water_at
 
 __all__ = [
     "AIR_SPEED",

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.components.outlets import Hydrant, Tap
 from hydrarch.core.hydraulics.flow import Model, OutletFlow
-from hydrarch.core.kinds.outlets import Hydrant, Tap
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Scenario
+from hydrarch.core.plan.document import Plan, Scenario
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["would_give"]
 

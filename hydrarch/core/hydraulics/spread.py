@@ -15,13 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hydrarch.core.catalogue.pipes import pipe, series
+from hydrarch.core.components.outlets import DripRow
 from hydrarch.core.hydraulics.friction import HAZEN_WILLIAMS_EXPONENT
 from hydrarch.core.hydraulics.network import Solution, Solver
 from hydrarch.core.hydraulics.regulated import Regulated
-from hydrarch.core.kinds.outlets import DripRow
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Run
-from hydrarch.core.rows import row_way, run_long, runs_at
+from hydrarch.core.plan.document import Plan, Run
+from hydrarch.core.plan.emitter_rows import row_way, run_long, runs_at
+from hydrarch.core.site.layout import Layout
 
 __all__ = [
     "DARCY_EXPONENT",

@@ -6,19 +6,19 @@ from collections.abc import Iterator, Mapping
 from functools import singledispatch
 from math import inf
 
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series, thread_end
-from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.components.base import What
+from hydrarch.core.components.basins import InWall, Standpipe
+from hydrarch.core.components.devices import CheckValve, Pump, Regulator
+from hydrarch.core.components.drains import Sump
+from hydrarch.core.components.sources import Lifter, Mains, Tank, WellPump
 from hydrarch.core.hydraulics.water import Water, water
-from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.basins import InWall, Standpipe
-from hydrarch.core.kinds.devices import CheckValve, Pump, Regulator
-from hydrarch.core.kinds.drains import Sump
-from hydrarch.core.kinds.sources import Lifter, Mains, Tank, WellPump
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point, Run, RunEnd
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.systems import System, water_at
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan, Point, Run, RunEnd
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import System, water_at
 
 __all__ = [
     "fed_at_rest",

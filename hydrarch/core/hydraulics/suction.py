@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from math import sqrt
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import STANDARD_GRAVITY, show
 from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.components.basins import Bulkhead, InWall, SuctionCover
+from hydrarch.core.components.devices import Pump
+from hydrarch.core.components.sources import Tank
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.pumps import air_pressure, npsh_available, vapour_pressure
-from hydrarch.core.kinds.basins import Bulkhead, InWall, SuctionCover
-from hydrarch.core.kinds.devices import Pump
-from hydrarch.core.kinds.sources import Tank
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import STANDARD_GRAVITY, show
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["NPSH_MARGIN", "intake_problems", "least_submergence", "parted", "pump_suction"]
 

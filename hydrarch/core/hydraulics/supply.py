@@ -8,8 +8,8 @@ from math import sqrt
 
 import numpy as np
 
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.units import check_range
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import check_range
 
 __all__ = ["Flowing", "SupplyCurve", "bucket", "supply_curve"]
 

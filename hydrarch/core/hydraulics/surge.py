@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.units import check_range
 from hydrarch.core.catalogue.pipes import Pipe, rating_at, series
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import Unknown
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import check_range
 
 __all__ = ["Surge", "elasticity", "joukowsky", "surge", "wave_speed", "wave_speed_in"]
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import STANDARD_GRAVITY, check_range
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.units import STANDARD_GRAVITY, check_range
 
 __all__ = ["Water", "density_kell", "viscosity_kestin", "water"]
 

@@ -6,12 +6,15 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil, degrees
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.identity import EndId, PipeId, length_joint, length_part, pipe_of
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import STANDARD_GRAVITY
 from hydrarch.core.catalogue.fittings import End, end, mating_method
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import Market, market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
-from hydrarch.core.identity import EndId, PipeId, length_joint, length_part, pipe_of
 from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.couplings import couple
 from hydrarch.core.joining.dripways import set_aside, tubing_end
@@ -25,11 +28,8 @@ from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Sid
 from hydrarch.core.joining.search import best_stack
 from hydrarch.core.joining.served import NOTHING_MORE, Needs
 from hydrarch.core.joining.stacks import Limits
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import STANDARD_GRAVITY
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["Joiner", "NodeView", "assemble", "leg_needs", "leg_things", "node_views"]
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.fittings import End, fittings
 from hydrarch.core.catalogue.pipes import Series, pipe
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import FREE, Stack
-from hydrarch.core.units import size_value
 
 __all__ = ["BranchWay", "branch"]
 

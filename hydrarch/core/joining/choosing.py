@@ -9,18 +9,18 @@ from dataclasses import replace
 from itertools import combinations
 from math import cos, degrees, radians, tan
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.identity import stub_end
+from hydrarch.core.base.problems import declare
+from hydrarch.core.base.units import nominal_diameter
 from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.pipes import bend_radius, series
 from hydrarch.core.catalogue.prices import fitting_price
-from hydrarch.core.identity import stub_end
+from hydrarch.core.components.base import kind_named
 from hydrarch.core.joining.meeting import Leg, Meeting, metal_ends
 from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, saddles, single_fittings, two_elbows
 from hydrarch.core.joining.placing import RIGID_BEND, Joined, Placing
 from hydrarch.core.joining.records import ColdBend
-from hydrarch.core.kinds.base import kind_named
-from hydrarch.core.problems import declare
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import nominal_diameter
 
 __all__ = ["REMEMBERED", "join_meeting"]
 

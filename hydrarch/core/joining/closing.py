@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from hydrarch.core.base.units import System, show
 from hydrarch.core.catalogue.fittings import Fitting, mating_method
 from hydrarch.core.joining.stacks import SLIP, UNIONS, Stack
-from hydrarch.core.units import System, show
 
 __all__ = ["closing_words"]
 

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import pipe_ends
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import pipe, series, series_list
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["Beside", "DripWay", "drip_ways", "half_inch_problems", "set_aside", "tubing_end", "ways_beside"]
 

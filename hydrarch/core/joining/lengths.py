@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from hydrarch.core.identity import EndId
+from hydrarch.core.base.identity import EndId
 from hydrarch.core.joining.records import ColdBend, PipeLength
-from hydrarch.core.layout import Layout
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["pipe_lengths"]
 

@@ -11,21 +11,21 @@ from dataclasses import dataclass
 from functools import singledispatch
 from math import sqrt
 
+from hydrarch.core.base.identity import EndId, riser_end
+from hydrarch.core.base.units import System
 from hydrarch.core.catalogue.fittings import End, end, ends, fitting, pipe_end
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import MarketRow, market
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, bend_radius, pipe, series, thread_end
-from hydrarch.core.identity import EndId, riser_end
+from hydrarch.core.components.base import What, kind_named, kind_of
+from hydrarch.core.components.devices import Valve
+from hydrarch.core.components.outlets import DripRow, Outlet, Sprinkler
+from hydrarch.core.components.sources import Tank
 from hydrarch.core.joining.dripways import set_aside, tubing_end
 from hydrarch.core.joining.records import Side
-from hydrarch.core.kinds.base import What, kind_named, kind_of
-from hydrarch.core.kinds.devices import Valve
-from hydrarch.core.kinds.outlets import DripRow, Outlet, Sprinkler
-from hydrarch.core.kinds.sources import Tank
-from hydrarch.core.layout import Layout, turns_at
-from hydrarch.core.plan import Plan, Point
-from hydrarch.core.risers import riser_length, riser_pipe, riser_thread
-from hydrarch.core.units import System
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout, turns_at
+from hydrarch.core.site.risers import riser_length, riser_pipe, riser_thread
 
 __all__ = ["METALS", "Leg", "Meeting", "meetings", "metal_ends", "stands_as"]
 

@@ -11,12 +11,12 @@ from itertools import permutations, product
 from math import acos, cos, degrees, pi, radians, sin, sqrt
 from typing import Literal
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.units import nominal_diameter, size_value
 from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import FOREIGN, SPLITS, Limits, Stack, is_foreign, splits_over
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import nominal_diameter, size_value
 
 __all__ = [
     "FREE_PORT",

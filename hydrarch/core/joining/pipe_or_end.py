@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.fittings import End, end, pipe_ends
 from hydrarch.core.catalogue.pipes import Series, series
-from hydrarch.core.errors import HydrarchError
 
 __all__ = ["PipeOrEnd"]
 

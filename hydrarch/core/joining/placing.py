@@ -8,8 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import degrees, radians
 
-from hydrarch.core.catalogue.fittings import End, Fitting, end, fittings, joint_depth, mating_method
-from hydrarch.core.identity import (
+from hydrarch.core.base.identity import (
     EndId,
     JointId,
     between_elbows,
@@ -20,6 +19,9 @@ from hydrarch.core.identity import (
     stack_part,
     swing_part,
 )
+from hydrarch.core.base.problems import Problem, Severity, declare
+from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.fittings import End, Fitting, end, fittings, joint_depth, mating_method
 from hydrarch.core.joining.leading import chosen_stack, usual_stack
 from hydrarch.core.joining.losses import Losses
 from hydrarch.core.joining.meeting import Leg, Meeting
@@ -27,8 +29,6 @@ from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, link_offset
 from hydrarch.core.joining.records import ColdBend, Joint, JointRole, Part, Side, TakeOff
 from hydrarch.core.joining.search import best_stack
 from hydrarch.core.joining.stacks import Limits, Stack
-from hydrarch.core.problems import Problem, Severity, declare
-from hydrarch.core.units import show
 
 __all__ = ["RIGID_BEND", "Joined", "Placing"]
 

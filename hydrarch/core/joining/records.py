@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
+from hydrarch.core.base.identity import EndId, JointId, PartId
+from hydrarch.core.base.problems import Problem
+from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.fittings import fittings
-from hydrarch.core.identity import EndId, JointId, PartId
-from hydrarch.core.problems import Problem
-from hydrarch.core.units import size_value
 
 __all__ = ["Assembly", "ColdBend", "Joint", "JointRole", "Part", "PipeLength", "Side", "TakeOff", "parts_list"]
 

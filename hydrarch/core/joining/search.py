@@ -19,6 +19,8 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import dijkstra
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.fittings import end, ends, fittings, mates_of
 from hydrarch.core.joining.stacks import (
     FOREIGN,
@@ -33,8 +35,6 @@ from hydrarch.core.joining.stacks import (
     ranked_price,
     stopgap,
 )
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import size_value
 
 __all__ = ["best_stack", "find_stacks"]
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.units import nominal_diameter
 from hydrarch.core.catalogue.fittings import end, fittings
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import FREE, Limits, Stack, Step
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import nominal_diameter
 
 __all__ = ["MOST_WAYS", "NOTHING_MORE", "Needs", "served_stack", "served_stacks"]
 

@@ -8,8 +8,8 @@ from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import Pipe, rating_at, series, series_list
 from hydrarch.core.catalogue.ratings import fitting_rating_at
 from hydrarch.core.joining.records import Assembly, Part
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["cut_from", "part_rating", "short_pieces"]
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from hydrarch.core.base.errors import HydrarchError, Unknown
+from hydrarch.core.base.units import size_is_metric, size_value
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.pipes import series, series_list
-from hydrarch.core.errors import HydrarchError, Unknown
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.units import size_is_metric, size_value
 
 __all__ = ["Said", "read_closed", "read_question", "read_size", "read_things"]
 

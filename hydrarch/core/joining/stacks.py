@@ -10,10 +10,10 @@ import itertools
 from dataclasses import dataclass
 from functools import cached_property
 
+from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.fittings import End, Fitting, mating_method
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.prices import fitting_price
-from hydrarch.core.units import size_value
 
 __all__ = [
     "FOREIGN",

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import System, show, size_value
 from hydrarch.core.catalogue.fittings import End, Fitting, ends, fittings, mating_method
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.methods import method, methods_where
 from hydrarch.core.catalogue.pipes import pipe, pressure_rating
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.catalogue.ratings import fitting_rating
-from hydrarch.core.errors import HydrarchError
 from hydrarch.core.joining.closing import closing_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.search import find_stacks
@@ -19,7 +20,6 @@ from hydrarch.core.joining.served import Needs, served_stacks
 from hydrarch.core.joining.stacks import Limits, Stack, slips_off
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
-from hydrarch.core.units import System, show, size_value
 
 __all__ = ["Ways", "Constraints", "JointView", "PartView", "Way", "close_off", "join"]
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from hydrarch.core.base.units import System, show
 from hydrarch.core.catalogue.fittings import End, ends, mating_method
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.joining.stacks import PLASTIC
 from hydrarch.core.joining.views import EndView, view
-from hydrarch.core.units import System, show
 
 __all__ = ["NEAR", "WrongWay", "splitting", "tempting"]
 

@@ -8,13 +8,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import radians
 
+from hydrarch.core.base.cache import remembered
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.components.equipment import Equipment
 from hydrarch.core.joining.records import Assembly, Joint, Side
-from hydrarch.core.kinds.equipment import Equipment
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.remember import remembered
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["Bodies"]
 

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import PSI, System, check_range, show, size_value
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import HydrarchError
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import PSI, System, check_range, show, size_value
 
 __all__ = ["CureTime", "cure_time"]
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import pi, sqrt
 
+from hydrarch.core.base.units import STANDARD_GRAVITY, check_range
 from hydrarch.core.catalogue.fittings import end, insert_loss_coefficient
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.making.steps import fusion_times
-from hydrarch.core.units import STANDARD_GRAVITY, check_range
 
 __all__ = ["FusedJoint", "fused_joint"]
 

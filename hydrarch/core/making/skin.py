@@ -6,11 +6,11 @@ from math import floor
 
 import numpy as np
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.errors import Unknown
 from hydrarch.core.making.steps import hold_time
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import size_value
 
 __all__ = ["joints_ahead", "skin_time"]
 

@@ -5,22 +5,22 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import ceil, sqrt
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.units import show, size_value
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.cutting.bill import QUART, TAPE_WRAPS, joints_per_quart, tape_length
-from hydrarch.core.errors import Unknown
 from hydrarch.core.joining.choosing import SWING_REACH
 from hydrarch.core.joining.records import Joint, Side
 from hydrarch.core.joining.stacks import SLIP
-from hydrarch.core.kinds.basins import Basin, InWall
 from hydrarch.core.making.cure import CureTime, cure_time
-from hydrarch.core.plan import Plan
-from hydrarch.core.remember import remembered
-from hydrarch.core.risers import riser_length
-from hydrarch.core.units import show, size_value
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.risers import riser_length
 
 __all__ = ["Procedure", "StepText", "joint_cure", "fusion_wait", "hold_time", "procedure", "words_for_time"]
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.plan.document import Plan
 
 __all__ = ["old_tins"]
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hydrarch.core.base.units import System
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, practices
 from hydrarch.core.catalogue.methods import method, methods
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import fusion_times, fusion_wait, hold_time
-from hydrarch.core.units import System
 
 __all__ = ["SchoolWait", "Waits", "waiting_methods", "waits"]
 

@@ -11,17 +11,17 @@ from collections import deque
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.bill import cement_body
 from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.joining.stacks import SLIP
-from hydrarch.core.layout import Layout
 from hydrarch.core.making.bodies import Bodies
 from hydrarch.core.making.skin import joints_ahead
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.remember import remembered
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["Glueup", "Task", "WorkOrder", "is_head", "worklist"]
 

@@ -7,18 +7,18 @@ from dataclasses import dataclass
 from math import inf
 from typing import Literal
 
+from hydrarch.core.base.progress import Report, unheard
+from hydrarch.core.base.units import show, size_value
 from hydrarch.core.catalogue.pipes import pipe
+from hydrarch.core.components.outlets import DripRow
 from hydrarch.core.hydraulics.flow import ENOUGH, Flow
-from hydrarch.core.kinds.outlets import DripRow
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.progress import Report, unheard
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 from hydrarch.core.sizing.bound import BOUND_SECONDS, least_possible
 from hydrarch.core.sizing.feeding import CostPoint, Costs, FeedTree, energy_cost
 from hydrarch.core.sizing.least_cost import SECONDS
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import Sizes
-from hydrarch.core.units import show, size_value
 
 __all__ = ["Comparison", "WayToSize", "compare_sizes"]
 

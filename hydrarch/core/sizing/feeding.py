@@ -7,26 +7,26 @@ from dataclasses import dataclass
 from functools import partial
 from math import inf, pi
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.identity import riser_end
+from hydrarch.core.base.units import STANDARD_GRAVITY, size_value
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.catalogue.prices import pipe_price
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.components.devices import Regulator
+from hydrarch.core.components.outlets import DripRow, Outlet
 from hydrarch.core.hydraulics.flow import KEEPS, Flow, Model, draws, models
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.links import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
 from hydrarch.core.hydraulics.spread import spread
 from hydrarch.core.hydraulics.static import static_pressure
-from hydrarch.core.identity import riser_end
-from hydrarch.core.kinds.devices import Regulator
-from hydrarch.core.kinds.outlets import DripRow, Outlet
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.risers import mouth_level, riser_pipe
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.risers import mouth_level, riser_pipe
 from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, lines_under
 from hydrarch.core.sizing.hammer import STILL, closing_time, size_surge
 from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.select import Sizes, size_options
-from hydrarch.core.units import STANDARD_GRAVITY, size_value
 
 __all__ = ["Costs", "CostPoint", "FeedTree", "energy_cost"]
 

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.surge import Surge, surge
-from hydrarch.core.kinds.sources import Lifter
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["STILL", "Stopped", "all_surges", "closing_time", "hammer_problems", "size_surge"]
 

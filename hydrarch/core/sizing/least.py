@@ -6,8 +6,8 @@ from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.hydraulics.rounds import jets_on
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["Least"]
 

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csc_array
 
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
 
 __all__ = [
     "Branch",

@@ -7,15 +7,15 @@ from typing import Literal
 
 import numpy as np
 
+from hydrarch.core.base.errors import HydrarchError, OutOfRange
+from hydrarch.core.base.units import STANDARD_GRAVITY, System, check_range, show, show_apart
 from hydrarch.core.catalogue.fittings import fully_turbulent_friction_factor
 from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
-from hydrarch.core.errors import HydrarchError, OutOfRange
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, reynolds_number, velocity
 from hydrarch.core.hydraulics.gravity import PartFull, part_full
 from hydrarch.core.hydraulics.surge import Surge, surge
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.sizing.rules import Rule, rule_of_thumb
-from hydrarch.core.units import STANDARD_GRAVITY, System, check_range, show, show_apart
 
 __all__ = ["FrictionTable", "LineAnswer", "LineQuestion", "SizeRow", "drain_sizes", "friction_table", "line_sizes"]
 

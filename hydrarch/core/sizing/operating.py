@@ -8,21 +8,21 @@ from typing import Literal
 
 import numpy as np
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.catalogue.waters import use_of
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.components.basins import Basin, InWall
+from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.flow import Model, models
 from hydrarch.core.hydraulics.network import Network
 from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.rounds import loops
 from hydrarch.core.hydraulics.water import Water, water
-from hydrarch.core.kinds.basins import Basin, InWall
-from hydrarch.core.kinds.sources import Lifter
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import System
 from hydrarch.core.sizing.select import Sizes
-from hydrarch.core.systems import System
-from hydrarch.core.units import show
 
 __all__ = ["Operating", "SystemCurve", "operating"]
 

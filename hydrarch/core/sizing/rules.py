@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hydrarch.core.units import FOOT, GALLON
+from hydrarch.core.base.units import FOOT, GALLON
 
 __all__ = ["RULES", "Rule", "rule_of_thumb"]
 

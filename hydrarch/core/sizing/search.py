@@ -16,22 +16,22 @@ from typing import NamedTuple, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.progress import Late, TookTooLong, never
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, laid_rating, pipe, series
-from hydrarch.core.graph import Edge, Graph
 from hydrarch.core.hydraulics.drains import DrainRun
 from hydrarch.core.hydraulics.flow import ENOUGH, Model, Trial, draws
 from hydrarch.core.hydraulics.links import Array, Rows, Sizes
 from hydrarch.core.hydraulics.rounds import alike
 from hydrarch.core.hydraulics.static import pressing, static_pressure
-from hydrarch.core.layout import Layout, path_between
-from hydrarch.core.plan import Plan, Run
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.progress import Late, TookTooLong, never
-from hydrarch.core.remember import remembered
+from hydrarch.core.plan.document import Plan, Run
+from hydrarch.core.site.layout import Layout, path_between
+from hydrarch.core.site.systems import water_at
 from hydrarch.core.sizing.least import Least
 from hydrarch.core.sizing.standby import standby_flows
-from hydrarch.core.systems import water_at
-from hydrarch.core.units import show
 
 __all__ = ["FEW", "Hint", "Reach", "Search", "Trials", "shortest"]
 

@@ -9,17 +9,17 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.progress import Late, never
+from hydrarch.core.base.units import show_apart
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.drains import DrainRun, drain_runs
 from hydrarch.core.hydraulics.flow import Flow, Model, models
 from hydrarch.core.hydraulics.static import rating_problems
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Run
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.progress import Late, never
+from hydrarch.core.plan.document import Plan, Run
+from hydrarch.core.site.layout import Layout
 from hydrarch.core.sizing.search import FEW, Search, Trials
 from hydrarch.core.sizing.shrinking import Reason, Why, shrink
-from hydrarch.core.units import show_apart
 
 __all__ = ["Choice", "Picked", "Sizes", "choose_sizes", "pick_sizes", "size_options", "solve_all"]
 

@@ -12,15 +12,15 @@ from typing import Literal, NamedTuple, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
+from hydrarch.core.base.units import show, show_apart
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.hydraulics.flow import ENOUGH, Trial
 from hydrarch.core.hydraulics.foresight import Foreseen, Part
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.links import Array
 from hydrarch.core.hydraulics.rounds import AIR_SPEED
-from hydrarch.core.plan import Point
+from hydrarch.core.plan.document import Point
 from hydrarch.core.sizing.search import FEW, Hint, Search, Trials, shortest
-from hydrarch.core.units import show, show_apart
 
 __all__ = ["Reason", "Why", "shrink"]
 

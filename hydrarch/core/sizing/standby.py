@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from hydrarch.core.graph import Edge, Graph
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.components.drains import Outfall, Sump
+from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.flow import draws
 from hydrarch.core.hydraulics.rounds import round_flows
 from hydrarch.core.hydraulics.static import fed_at_rest, head_at_rest
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.kinds.drains import Outfall, Sump
-from hydrarch.core.kinds.equipment import Vessel
-from hydrarch.core.kinds.sources import Lifter
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point
+from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["standby_flows"]
 

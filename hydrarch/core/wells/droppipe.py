@@ -5,16 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import ceil, pi
 
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.base.units import FOOT, PSI, STANDARD_GRAVITY, System, check_range, show, size_value
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import THREADED, Pipe, pressure_rating, series
 from hydrarch.core.catalogue.prices import pipe_price, pipe_weight
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
-from hydrarch.core.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.pumps import power
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.remember import remembered
-from hydrarch.core.units import FOOT, PSI, STANDARD_GRAVITY, System, check_range, show, size_value
 from hydrarch.core.wells.hole import Hole, Vessel, vessel_size
 
 __all__ = [

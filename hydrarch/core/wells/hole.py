@@ -6,15 +6,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import ceil
 
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import check_range, show
+from hydrarch.core.components.equipment import Vessel as PlannedVessel
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.pumps import air_pressure
 from hydrarch.core.hydraulics.static import static_pressure
-from hydrarch.core.kinds.equipment import Vessel as PlannedVessel
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import check_range, show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
 
 __all__ = ["Hole", "Vessel", "vessel_problems", "vessel_size"]
 

@@ -5,18 +5,18 @@ from __future__ import annotations
 from itertools import pairwise
 from math import ceil
 
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.identity import new_id
+from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.markets import MarketRow, market
 from hydrarch.core.catalogue.pipes import HUNG, thread_end
-from hydrarch.core.errors import HydrarchError
+from hydrarch.core.components.base import What
+from hydrarch.core.components.devices import CheckValve
+from hydrarch.core.components.equipment import Vessel as PlannedVessel
+from hydrarch.core.components.sources import CurvePoint, WellPump
+from hydrarch.core.components.wells import Pitless
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.identity import new_id
-from hydrarch.core.kinds.base import What
-from hydrarch.core.kinds.devices import CheckValve
-from hydrarch.core.kinds.equipment import Vessel as PlannedVessel
-from hydrarch.core.kinds.sources import CurvePoint, WellPump
-from hydrarch.core.kinds.wells import Pitless
-from hydrarch.core.plan import Plan, Point, Run, RunEnd
-from hydrarch.core.units import show
+from hydrarch.core.plan.document import Plan, Point, Run, RunEnd
 from hydrarch.core.wells.droppipe import DropPipe, DropPipes, Duty
 from hydrarch.core.wells.hole import Hole
 

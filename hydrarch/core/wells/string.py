@@ -6,17 +6,17 @@ from collections.abc import Iterator, Mapping
 from itertools import pairwise
 from math import pi
 
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import STANDARD_GRAVITY, show, show_apart
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, series
 from hydrarch.core.catalogue.prices import pipe_weight
+from hydrarch.core.components.devices import CheckValve
+from hydrarch.core.components.sources import WellPump
+from hydrarch.core.components.wells import Pitless
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.kinds.devices import CheckValve
-from hydrarch.core.kinds.sources import WellPump
-from hydrarch.core.kinds.wells import Pitless
-from hydrarch.core.layout import Layout
-from hydrarch.core.plan import Plan, Point, Run
-from hydrarch.core.problems import Problem, declare
-from hydrarch.core.units import STANDARD_GRAVITY, show, show_apart
+from hydrarch.core.plan.document import Plan, Point, Run
+from hydrarch.core.site.layout import Layout
 from hydrarch.core.wells.droppipe import CHECK_EVERY, SAFETY, candidates, check_body
 
 __all__ = ["string_problems"]

@@ -1,0 +1,158 @@
+"""What the next person takes over, counted: what is not made, dry, made and not proved, buried unproved, or went on all the same."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Container, Mapping, Sequence
+from dataclasses import dataclass
+
+from hydrarch.core.joining.records import Joint
+from hydrarch.core.record.log import Log
+from hydrarch.core.record.states import MADE, JointState
+
+__all__ = ["HandOver", "Handed", "hand_over", "last_handed", "to_tell"]
+
+
+@dataclass(frozen=True, slots=True)
+class HandOver:
+    """Joints by where they stand, each in one count, but for those where a gate was passed with a reason (`overridden`).
+
+    `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those that were not. `first` are the joints to see to, those left dry on
+    purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at,
+    and `whole` says that with its figures, and is "" where it is not so.
+    """
+
+    joints: int
+    unmade: int
+    left: int
+    dry: int
+    clashing: int
+    unproved: int
+    unseen: int
+    buried: int
+    changed: int
+    proved: int
+    looked: int
+    overridden: int
+    first: tuple[str, ...]
+    says: tuple[str, ...]
+    done: bool
+    whole: str
+
+
+def hand_over(
+    joints: Sequence[Joint], states: Mapping[str, JointState], later: Container[str], pushed: Container[str] = ()
+) -> HandOver:
+    """Count all joints of a drawing by their states; `later` are those that are made after the test, and looked at.
+
+    `pushed` are those in which a pump pushes water: no such joint stays dry for good.
+    """
+    groups: dict[str, list[str]] = {
+        k: [] for k in ("unmade", "left", "dry", "clashing", "changed", "buried", "unproved", "unseen", "looked", "proved")
+    }
+    for joint in joints:
+        groups[_stands(states.get(joint.id), joint.id in later)].append(joint.id)
+    unmade, left, dry, clashing, changed, buried, unproved, unseen, looked, proved = (len(g) for g in groups.values())
+    overridden = sum(bool(s.overrides) for s in states.values())
+    told = (
+        *_left(groups["left"], states, pushed), (unmade, "not made"), (dry, "dry-fitted and not made"), (clashing, "whose records contradict"), (changed, "made to another drawing than this one"),
+        (buried, "buried and not proved"), (unproved, "made and not proved"), (unseen, "made and to be seen dry at work"), (looked, "made and seen dry at work"),
+        (proved, "made and proved"), (overridden, "where a gate was passed with a reason"),
+    )  # fmt: skip
+    first = (
+        *groups["left"],
+        *groups["dry"],
+        *groups["clashing"],
+        *groups["changed"],
+        *groups["buried"],
+        *groups["unproved"],
+        *groups["unseen"],
+    )
+    done = bool(joints) and proved + looked == len(joints)
+    says = tuple(f"{n} {words}" for n, words in told if n)
+    seen = f"; {looked} were seen dry at work" if looked else ""
+    whole = f"All {len(joints)} joints are made, and {proved if looked else 'all'} of them proved{seen}" if done else ""
+    return HandOver(
+        len(joints),
+        unmade,
+        left,
+        dry,
+        clashing,
+        unproved,
+        unseen,
+        buried,
+        changed,
+        proved,
+        looked,
+        overridden,
+        first,
+        says,
+        done,
+        whole,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Handed:
+    """The last time the job went from one hand to another: by whom, when, what stood unfinished then, and what comes `next`.
+
+    `taken_by` is "" and `taken_at` None while nobody has taken it. Times in s since 1970.
+    """
+
+    id: str
+    by: str
+    at: float
+    told: tuple[str, ...]
+    next: str
+    taken_by: str
+    taken_at: float | None
+
+
+def last_handed(log: Log) -> Handed | None:
+    """The last hand-over of a job's record; None where there was none."""
+    if not log.handed:
+        return None
+    event = log.handed[-1]
+    taken = log.taken.get(event.id)
+    return Handed(
+        event.id, event.by, event.at, event.told, event.note.strip(), taken.by if taken else "", taken.at if taken else None
+    )
+
+
+def to_tell(counts: HandOver, gates: Mapping[str, str]) -> tuple[str, ...]:
+    """What a hand-over tells: all counts but what is made and proved, and of each section, by its name, what keeps pressure out of it."""
+    if counts.done:
+        return (f"{counts.whole}.",)
+    return (*counts.says, *(f"{name}: {why}" for name, why in gates.items()))
+
+
+def _left(joints: Sequence[str], states: Mapping[str, JointState], pushed: Container[str]) -> list[tuple[int, str]]:
+    """What was left dry on purpose, by whom and why: each reason with how many, and those a pump would push apart by themselves."""
+    told = Counter((states[j].purpose, states[j].by, j in pushed) for j in joints)
+    return [
+        (
+            n,
+            f"left dry on purpose, {why} ({by or 'not said by whom'})"
+            + (": under a pump, so made before water comes" if under else ""),
+        )
+        for (why, by, under), n in told.items()
+    ]
+
+
+def _stands(state: JointState | None, later: bool) -> str:
+    if state is None or state.state == "planned":
+        return "unmade"
+    if state.state == "dry":
+        return "left" if state.purpose else "dry"
+    assert state.state in MADE
+    if state.clash:
+        return "clashing"
+    if not state.matches:
+        return "changed"
+    if state.proved:
+        return "proved"
+    if later and state.looked is not None:
+        return "looked"
+    if state.state == "buried":
+        return "buried"
+    return "unseen" if later else "unproved"

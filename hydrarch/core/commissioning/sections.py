@@ -1,0 +1,355 @@
+"""The parts of a line that can be tested alone, and how: what lies between valves, which shut, and unions and regulators, which open.
+
+A section is never tested below what it sees at work: where a part forbids that, the part is wrong, and there is no test.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import singledispatch
+from typing import Literal
+
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series
+from hydrarch.core.commissioning.stiffness import Stiffness, least_hold, stiffness
+from hydrarch.core.components.base import What
+from hydrarch.core.components.basins import Blower, InWall
+from hydrarch.core.components.devices import Filter, Pump, Regulator
+from hydrarch.core.components.drains import Sump
+from hydrarch.core.components.equipment import Equipment, Vessel
+from hydrarch.core.components.lines import Cap
+from hydrarch.core.components.outlets import DripRow, Outlet
+from hydrarch.core.components.sources import Mains, Tank, WellPump
+from hydrarch.core.hydraulics.rounds import loops, suction_side
+from hydrarch.core.hydraulics.static import pressure_at, static_pressure, suction_runs
+from hydrarch.core.hydraulics.water import water
+from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.joining.short import part_rating
+from hydrarch.core.plan.document import Plan, Point, RunEnd
+from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import water_at
+
+__all__ = ["Section", "part_rating_problems", "sections", "set_aside"]
+
+declare("join", "part-over-rating")
+
+TEST_FACTOR = 1.5
+"""Test pressure over the highest working pressure; common practice."""
+SUCTION_TEST = 172.37e3
+"""Pa (25 psi) that a line is tested at in which a pump draws: what lets air in there must show as water; pool codes, from memory."""
+OLD_TEST = "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
+DRIP_TEST = "it drips all along, so no pressure stays in it: run it from its own source, and look at every joint while it runs"
+SCREWED_TEST = (
+    "nothing but things joined to one another, in sight: run it from its own source, and look at every joint while it runs"
+)
+_RUN = 600.0
+"""s that what is run instead of tested is looked at; common practice."""
+DRAIN_TEST = "a drain is plugged at its low end, filled to its highest inlet and watched there; never pumped up"
+
+_CLOSED = ("buried", "in wall")
+
+Sort = Literal["pressure", "drain", "run"]
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works and is tested at.
+
+    `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for water, to cap;
+    `later` are the joints that are made after the test and looked at: heads after flushing, and those `parted` for it, as a pump's that is
+    taken out. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out.
+    `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
+    Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
+    `pushed` is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
+    """
+
+    id: str
+    name: str
+    runs: tuple[str, ...]
+    joints: tuple[str, ...]
+    working: float
+    test: float
+    limit: float
+    says: str
+    weakest: str
+    isolate: tuple[str, ...]
+    caps: tuple[str, ...]
+    sort: Sort
+    later: tuple[str, ...]
+    parted: tuple[str, ...]
+    pump_at: str
+    air_at: str
+    fault: str
+    full: Stiffness
+    hold: float
+    pushed: bool = False
+    hides: bool = True
+
+
+def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
+    """Divide a plan at its valves and unions. A section's id is that of its first run, so that edits elsewhere leave it alone."""
+    points = plan.by_id
+    found = []
+    pressures, weight = static_pressure(plan, lay), water(plan.conditions.water_temperature).weight
+    by_end: dict[str, list[str]] = {}
+    by_run: dict[str, list[str]] = {}
+    by_point: dict[str, list[str]] = {}
+    for j in assembly.joints:
+        home = by_run if j.run is not None else by_end if j.end in lay.run_of else by_point
+        home.setdefault(j.run or (j.end if j.end in lay.run_of else j.point) or "", []).append(j.id)
+    place: dict[str, int] = {j.id: n for n, j in enumerate(assembly.joints)}
+    heads = {j.id for j in assembly.joints if j.role == "head"}
+    drawn = suction_runs(plan, lay)
+    pushed = {r for s in loops(plan, lay) for r in s.runs} - {
+        r for s in loops(plan, lay) for before in suction_side(plan, s).values() for r in before
+    }
+    for runs, edge in _parted(plan, lay):
+        order = sorted(edge, key=lambda p: (lay.distance.get(p, 0.0), p))
+        spots = dict.fromkeys(p for r in runs for p in (lay.lines[r].a, lay.lines[r].b))
+        source = [p.label for p in plan.sources if p.id in spots]
+        drain = lay.systems.drain(runs[0])
+        levels = [lay.places[p][2] for p in spots]
+        working = (
+            (max(levels) - min(levels)) * weight
+            if drain
+            else max((pressures.get(p, 0.0) for p in spots if p not in edge), default=0.0)
+        )
+        if lay.systems.sort(runs[0]) == "air":
+            working = _under_water(plan, spots, min(levels)) * weight
+        elif not drain and not drawn.issuperset(runs):  # beyond the valve that ends a suction line pressure may be locked in
+            working = max(working, *(_beside(plan, pressures, p, set(runs)) for p in edge), 0.0)
+        mine = [*(j for r in runs for j in by_run.get(r, ())), *(j for p in spots if p not in edge for j in by_point.get(p, ()))]
+        joints = tuple(sorted(mine, key=place.__getitem__))
+        limit, weakest = _weakest(plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints))
+        old = any(plan.run_by_id[r].existing is not None for r in runs) or any(points[p].existing is not None for p in spots)
+        test, says, fault = (working, DRAIN_TEST, "") if drain else _test_pressure(plan, working, limit, weakest)
+        if not drain and not fault and plan.conditions.test_pressure is None and test < SUCTION_TEST and drawn.issuperset(runs):
+            test, says = _suction_test(plan, working, limit, weakest)
+        if old and not drain and not fault and test > working:
+            test, says = working, OLD_TEST
+        drips = not drain and any(isinstance(points[p].what, DripRow) for p in spots if p not in edge)
+        inner = [points[p] for p in spots if p not in edge]
+        sunk = [p for p in inner if isinstance(p.what, WellPump) and any(plan.run_by_id[r].situation == HUNG for r in runs)]
+        off = {p.id for p in inner if isinstance(p.what, _TAKEN_OFF) and p not in sunk}
+        off |= {p for p in order if isinstance(points[p].what, Regulator)}
+        as_it_is = drain or drips or lay.systems.sort(runs[0]) == "air"
+        parted = () if as_it_is else tuple(j for j in joints if _on_any(assembly.named[j], off, lay))
+        loose = not as_it_is and (
+            all(lay.lines[r].coupled for r in runs) or 0 < len(joints) == len({*parted, *heads}.intersection(joints))
+        )
+        runs_only = drips or loose
+        if runs_only:
+            parted = ()
+        if runs_only and not fault:
+            test, says = working, DRIP_TEST if drips else SCREWED_TEST
+        caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet)]
+        held = [f"leave {p.label} on its string, and test down to the check valve on it" for p in sunk]
+        aside = (
+            _plugged(inner, lay)
+            if drain
+            else [*held, *(told for p in inner if p not in sunk and (told := set_aside(p.what, p.label)))]
+        )
+        shut = [] if runs_only else [*(_shut(points[p]) for p in order), *aside]  # it runs as it is
+        full = stiffness(lay, pipes, runs, plan.conditions.water_temperature)
+        first = plan.run_by_id[runs[0]]
+        found.append(Section(
+            f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
+            runs, joints, working, test, limit, says, weakest, tuple(shut), tuple(p.label for p in caps),
+            "drain" if drain else "run" if runs_only else "pressure", tuple(j for j in joints if j in heads or j in parted), parted,
+            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _RUN if runs_only else least_hold(full, test), not pushed.isdisjoint(runs), any(plan.run_by_id[r].situation in _CLOSED for r in runs),
+        ))  # fmt: skip
+    return tuple(found)
+
+
+def _on_any(joint: Joint, off: set[str], lay: Layout) -> bool:
+    """Whether a joint is on one of those very things, not on a fitting before it; of two things joined to one another it is on both."""
+    at, line = {joint.point}, lay.lines.get(joint.run or lay.run_of.get(joint.end or "", ""))
+    if line is not None and line.coupled:
+        at |= {line.a, line.b}
+    return not at.isdisjoint(off) and any(s.part is None and s.pipe is None for s in (joint.a, joint.b))
+
+
+def _beside(plan: Plan, pressures: Mapping[str, float], point: str, runs: set[str]) -> float:
+    """What a section sees at rest at a point where it ends: a regulator holds back what comes to it."""
+    what = plan.by_id[point].what
+    if not isinstance(what, Regulator):
+        return pressures.get(point, 0.0)
+    comes = any(e.point == point and e.port == "in" for r in runs for e in plan.run_by_id[r].ends)
+    return pressures.get(point, 0.0) if comes else what.pressure
+
+
+_TAKEN_OFF = (WellPump, Mains, Pump, Sump, Vessel, Equipment)
+"""What is parted from the line for a test, by `set_aside`: its own joints are made again after it."""
+
+
+@singledispatch
+def set_aside(what: What, label: str) -> str:
+    """What is done with a thing inside a section before its test, in words; "" where it stays as it is."""
+    return ""
+
+
+@set_aside.register
+def _(what: WellPump, label: str) -> str:
+    return f"part the line from {label} and plug it there"
+
+
+@set_aside.register
+def _(what: Mains, label: str) -> str:
+    return f"part the line from {label} and plug it there: no test pressure goes back into the mains"
+
+
+@set_aside.register
+def _(what: Tank, label: str) -> str:
+    return f"plug the open end at {label}"
+
+
+@set_aside.register
+def _(what: InWall, label: str) -> str:
+    return f"plug {label}"
+
+
+@set_aside.register
+def _(what: Blower, label: str) -> str:
+    return f"take {label} off: air is tested apart, with the jets' air ends plugged, by water or soap and a breath of pressure"
+
+
+@set_aside.register
+def _(what: Pump, label: str) -> str:
+    return f"take {label} out and plug or bridge its place"
+
+
+@set_aside.register
+def _(what: Sump, label: str) -> str:
+    return f"part the riser from {label}'s pump and plug it"
+
+
+@set_aside.register
+def _(what: Vessel, label: str) -> str:
+    return f"take {label} off and plug its branch: left in, it hides a leak"
+
+
+@set_aside.register
+def _(what: Filter, label: str) -> str:
+    return f"take the element out of {label}"
+
+
+@set_aside.register
+def _(what: Equipment, label: str) -> str:
+    return f"leave {label} out and plug what comes to it"
+
+
+def _plugged(inner: list[Point], lay: Layout) -> list[str]:
+    """Where a drain is plugged before it is filled: at its low end."""
+    low = min(inner, key=lambda p: (lay.places[p.id][2], p.id), default=None)
+    return [f"plug it at {low.label}"] if low is not None else []
+
+
+def _pump_and_air(inner: list[Point], edge: list[Point], lay: Layout) -> tuple[str, str]:
+    """Where the test pump goes, the lowest end that opens, and where the air is let out, the highest place; drains are filled there."""
+    opens = [
+        p for p in (*inner, *edge) if isinstance(p.what, (Outlet, Cap)) or p.kind.role == "source" or p.kind.parting == "opens"
+    ]
+    opens = opens or [p for p in inner if isinstance(p.what, Vessel)]  # it is taken off, and leaves its branch open
+    low = min(opens, key=lambda p: (lay.places[p.id][2], p.id), default=None)
+    open_here = {p.id for p in opens}
+    high = max(
+        (p for p in (*opens, *inner) if p is not low), key=lambda p: (lay.places[p.id][2], p.id in open_here), default=None
+    )
+    return (low.label if low is not None else "a tapping at its low end"), (high.label if high is not None else "its high end")
+
+
+def _under_water(plan: Plan, spots: Iterable[str], low: float) -> float:
+    """How deep (m) the lowest place of an air line lies under the water of its jets: all that ever stands in it."""
+    levels = [w.level for p in spots if isinstance(what := plan.by_id[p].what, InWall) and (w := what.waters) is not None]
+    return max(max(levels, default=low) - low, 0.0)
+
+
+def _shut(point: Point) -> str:
+    if isinstance(point.what, Regulator):
+        return f"take {point.label} out and plug both sides"
+    return f"shut {point.label}" if point.kind.parting == "shuts" else f"open {point.label} and plug it"
+
+
+def _parted(plan: Plan, lay: Layout) -> list[tuple[tuple[str, ...], set[str]]]:
+    """The runs of each section in drawing order, and the points it is isolated at; sections in the order of their first runs."""
+    stops = {p.id for p in plan.points if p.kind.parting != "through"}
+    order = {r.id: n for n, r in enumerate(plan.runs)}
+
+    def at(end: RunEnd) -> tuple[str, str]:
+        return (end.point, end.id) if end.point in stops else water_at(plan, end)
+
+    graph = Graph(Edge(r.id, at(r.a), at(r.b)) for r in plan.runs)
+    parts = [tuple(sorted((e.name for e in edges), key=order.__getitem__)) for _, edges in graph.parts() if edges]
+    parts.sort(key=lambda runs: order[runs[0]])
+    return [(runs, {p for r in runs for p in plan.run_by_id[r].points if p in stops}) for runs in parts]
+
+
+def _weakest(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], runs: list[str], assembly: Assembly, joints: set[str]
+) -> tuple[float, str]:
+    """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is."""
+    warm = plan.conditions.water_temperature
+    held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
+    rated = {
+        f"{series(p.series).short} {p.size} pipe": laid_rating(p, warm, plan.run_by_id[r].situation)
+        for r in runs
+        for p in (pipes[r],)
+    }
+    rated |= {part.name: part_rating(plan, lay, pipes, part, warm) for part in assembly.parts if part.id in held}
+    if not rated:
+        return 0.0, "what its maker says of the things that are screwed together"
+    name = min(rated, key=lambda n: rated[n])
+    return rated[name], name
+
+
+def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str, str]:
+    """The test pressure (Pa), why, and what forbids any test at all ("" where nothing does)."""
+    units = plan.units
+    seen, carries = (show(p, "pressure", units) for p in (working, limit))
+    if limit < working - 1:
+        return working, "what it sees at rest", f"it sees {seen} at rest, and {weakest} carries {carries}: change that part first"
+    own = plan.conditions.test_pressure
+    if own is not None and own < working:
+        return working, f"what it sees at rest: the job's {show(own, 'pressure', units)} is below that and proves nothing", ""
+    wanted, says = (
+        (own, "the job's test pressure")
+        if own is not None
+        else (TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest")
+    )
+    if wanted > limit:
+        return limit, f"{says}, held down to what the weakest part carries: {weakest}", ""
+    return max(wanted, 0.0), says, ""
+
+
+def _suction_test(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str]:
+    """The test of a line a pump draws through: at rest it sees next to nothing, and at work it must let no air in."""
+    least = max(SUCTION_TEST, TEST_FACTOR * working)
+    told = f"{show(SUCTION_TEST, 'pressure', plan.units)} at the least: a pump draws in it, and what lets air in at work must show as water"
+    return (least, told) if least <= limit else (limit, f"{told}, held down to what the weakest part carries: {weakest}")
+
+
+def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Problem, ...]:
+    """The places where a part carries less than the pressure at shut-off in this water, one for each, its weakest part named."""
+    pressures, warm = static_pressure(plan, lay), plan.conditions.water_temperature
+    names = plan.names
+    ends = {e.id: (e, r) for r in plan.runs for e in r.ends}
+    weakest: dict[str, tuple[float, str, float]] = {}
+    for part in assembly.parts:
+        if part.point in pressures:
+            at = ends.get(part.end or "")
+            seen = pressures[part.point] if at is None else pressure_at(plan, pressures, *at)
+            mine = (part_rating(plan, lay, pipes, part, warm), part.name, pressures[part.point] if seen is None else seen)
+            if mine[2] > mine[0]:
+                weakest[part.point] = min(weakest.get(part.point, mine), mine)
+    return tuple(
+        Problem(
+            "part-over-rating", "warn", point,
+            f"{names[point]} sees {show(seen, 'pressure', plan.units)} at shut-off; "
+            f"{name} there is taken to carry {show(rated, 'pressure', plan.units)} in this water.",
+            "Take a stronger part there, metal for a thread, or lower the pressure at the source.",
+        )
+        for point, (rated, name, seen) in weakest.items()
+    )  # fmt: skip

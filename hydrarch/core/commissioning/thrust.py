@@ -1,0 +1,53 @@
+"""What pressure does to joints that only push together: how hard it drives them apart, and what has to hold them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from math import pi
+
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.fittings import end
+from hydrarch.core.catalogue.methods import methods_where
+from hydrarch.core.commissioning.sections import Section
+from hydrarch.core.joining.records import Assembly
+from hydrarch.core.joining.stacks import slips_off
+from hydrarch.core.plan.document import Plan
+
+__all__ = ["FIRM", "thrust", "thrust_problems"]
+
+declare("join", "thrust")
+
+FIRM = 100e3
+"""Pa that firm undisturbed ground bears behind a block: about 2,000 lb/ft², handbook value for sand and stiff clay, from memory."""
+
+
+def thrust(pressure: float, diameter: float) -> float:
+    """Force (N) that `pressure` (Pa) puts on a dead end of outside `diameter` (m): p π D² / 4. A bend of 90° sees 1.41 times that.
+
+    >>> round(thrust(1e6, 0.1))
+    7854
+    """
+    return pressure * pi * diameter**2 / 4
+
+
+def thrust_problems(plan: Plan, assembly: Assembly, parts: Iterable[Section]) -> Iterator[Problem]:
+    """A `Problem` at every place with a joint that water under the section's test would drive apart, with the force and the block."""
+    if not any(j.method in methods_where("grips", False) for j in assembly.joints):
+        return
+    tests = {j: max(s.test, s.working) for s in parts if s.sort == "pressure" for j in s.joints}
+    worst: dict[str, tuple[float, str]] = {}
+    for joint in assembly.joints:
+        a, b = end(joint.a.end), end(joint.b.end)
+        where = joint.point or joint.run or ""
+        if joint.id in tests and slips_off(a, b):
+            force = thrust(tests[joint.id], min(a.diameter, b.diameter))  # water presses on what the seal closes round
+            worst[where] = max(worst.get(where, (0.0, "")), (force, joint.place))
+    for where, (force, place) in worst.items():
+        weight, area = show(force / 9.80665, "mass", plan.units), force / FIRM
+        side = show(area**0.5, "depth", plan.units)
+        yield Problem(
+            "thrust", "warn", where, f"The push-together joint at {place} is driven apart with the weight of {weight} when the section is tested; 1.4 times that at a square bend.",
+            f"Take one that grips, tie it back with rods, or cast a block against firm undisturbed ground: about {side} square for a dead end "
+            "(ground that bears 100 kPa, 2,000 lb/ft², from memory; soft ground needs an engineer).",
+        )  # fmt: skip

@@ -1,0 +1,258 @@
+"""A pressure test judged: what the fall of pressure says once temperature and the stretch of the pipe are taken off.
+
+Water shrinks and swells with temperature, and plastic outgrows it: a closed polyethylene line loses pressure as it warms.
+What is left over, times how much water a pascal is worth here, is the leak. Plastic goes on stretching after it is filled,
+so a fall that dies away is the pipe, and one that goes on is water.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import singledispatch
+from math import pi, sqrt
+
+import numpy as np
+
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.units import System, check_range, show
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.commissioning.sections import Section
+from hydrarch.core.commissioning.stiffness import ALLOWED, GAUGE_ERROR, Stiffness, allowed_fall, least_hold
+from hydrarch.core.components.base import What
+from hydrarch.core.components.lines import Cap
+from hydrarch.core.components.outlets import Outlet
+from hydrarch.core.making.steps import words_for_time
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Reading
+from hydrarch.core.site.layout import Layout
+
+__all__ = ["FlushPlan", "HoldPlan", "Judged", "flush_plan", "hold_plan", "judge", "opens_to_flush"]
+
+FLUSH_VELOCITY = 0.9
+"""m/s that carries dirt out: about 3 ft/s, common practice."""
+FLUSH_VOLUMES = 3.0
+"""How often the section's own water is changed at the least, common practice."""
+_AIR = 0.01  # of its volume: more air than that and the gauge tells of air, not of leaks; common practice
+_ATMOSPHERE = 101_325.0  # Pa
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A test judged. Falls in Pa, leak in m³/s with its standard error; `verdict` in words.
+
+    `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the rates of
+    what is left (Pa/s) in the two halves. `simulated` is whether a stand-in made any of the readings. Where something is `missing` for a verdict there is none, and it is not `tight`.
+    """
+
+    lasted: float
+    fall: float
+    by_warmth: float
+    rest: float
+    leak: float
+    doubt: float
+    early: float
+    late: float
+    verdict: str
+    tight: bool
+    missing: tuple[str, ...]
+    search: tuple[str, ...]
+    readings: tuple[Reading, ...]
+    simulated: bool = False
+
+
+def judge(
+    readings: Sequence[Reading], section: Section, gauge_error: float = GAUGE_ERROR, allowed: float | None = None, joints: Sequence[str] = (),
+    made_up: float | None = None, units: System = "metric",
+) -> Judged:  # fmt: skip
+    """Judge the readings of a section's test. `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's.
+
+    `joints` are the section's, those to look at first in front; `made_up` (m³) the water pumped in from full to the test pressure.
+    Raises `HydrarchError` for a section that cannot be tested, fewer than four readings, times that do not grow, or what is no number.
+    """
+    if section.fault:
+        raise HydrarchError(section.fault)
+    if section.sort == "run":
+        raise HydrarchError("it is run, so a gauge that falls says nothing of its joints: look at each of them")
+    if len(readings) < 4:
+        raise HydrarchError("four readings are the least that tell a leak from a stretch: read on")
+    full = section.full
+    at = np.array([r.at for r in readings])
+    raw = np.array([r.pressure for r in readings])
+    warm = np.array([r.temperature if r.temperature is not None else np.nan for r in readings])
+    if not (np.all(np.isfinite(at)) and np.all(np.isfinite(raw))) or np.any(np.isinf(warm)):
+        raise HydrarchError("one of the readings is no number: take it out, or read it again")
+    if np.any(np.diff(at) <= 0):
+        n = int(np.argmax(np.diff(at) <= 0)) + 2
+        raise HydrarchError(f"reading {n} is not later than the one before: put them in order")
+    passes = allowed_fall(section.test, gauge_error) if allowed is None else allowed
+    warmth = full.per_kelvin * (warm - warm[0]) if not np.any(np.isnan(warm)) else np.zeros(len(raw))
+    left = raw - warmth
+    slope, doubt = _slope(at, left, gauge_error)
+    half = len(at) // 2
+    early, _ = _slope(at[: half + 1], left[: half + 1], gauge_error)
+    late, late_doubt = _slope(at[half:], left[half:], gauge_error)
+    lasted = float(at[-1] - at[0])
+    fall, rest = float(raw[0] - raw[-1]), float(left[0] - left[-1])
+    missing = _missing(section, lasted, float(raw[0]), rest, passes, gauge_error, made_up, units)
+    going_on = late < -2 * late_doubt
+    dies = early < 0 and late > 0.35 * early
+    tight = False
+    if rest > passes and going_on and not (dies and -late * lasted / 2 <= passes):
+        verdict, missing = "it goes on falling: water is getting out", ()
+    elif missing:
+        verdict = "no verdict yet"
+    elif rest <= passes and not (going_on and -late * lasted > passes):
+        verdict, tight = "tight: what it fell is within what was allowed", True
+    elif dies and -late * lasted / 2 <= passes:
+        verdict = "it stretched and came to rest: pump up again and read once more before you call it tight"
+    else:
+        verdict = "more than allowed, and the readings do not tell why: read longer"
+    search = () if tight or missing else _search(section, joints)
+    return Judged(
+        lasted, fall, float(-(warmth[-1] - warmth[0])), rest, -slope * full.per_pascal, doubt * full.per_pascal, early, late, verdict, tight,
+        missing, search, tuple(readings), any(r.simulated for r in readings),
+    )  # fmt: skip
+
+
+def _missing(
+    section: Section,
+    lasted: float,
+    first: float,
+    rest: float,
+    passes: float,
+    gauge_error: float,
+    made_up: float | None,
+    units: System,
+) -> tuple[str, ...]:
+    """What the readings of a test want before they tell anything, in words."""
+
+    def said(pressure: float) -> str:
+        return str(show(pressure, "pressure", units))
+
+    found = []
+    hold = least_hold(section.full, section.test, gauge_error)
+    if lasted < hold - 1:
+        found.append(f"it was read for {words_for_time(lasted)} of {words_for_time(hold)}: read on")
+    if first < section.test - max(passes, gauge_error):
+        found.append(f"it began at {said(first)} and not at {said(section.test)}: pump up, then read")
+    if rest < -passes:
+        found.append(
+            f"the pressure rose by {said(-rest)}: sun on the pipe, or the pump still feeding; read again when it is steady"
+        )
+    if made_up is not None and section.full.volume > 0:
+        air = trapped_air(section.full, first, made_up)
+        if air > _AIR * section.full.volume:
+            took, should = (str(show(v, "dose", units)) for v in (made_up, section.full.per_pascal * first))
+            found.append(
+                f"it took {took} where {should} would do: air is in it; let it out at {section.air_at} and pump up again"
+            )
+    return tuple(found)
+
+
+def trapped_air(full: Stiffness, pressure: float, made_up: float) -> float:
+    """Air (m³ at the atmosphere's pressure) left in a section that took `made_up` (m³) of water to come to `pressure` (Pa, above 0). Boyle."""
+    beyond = made_up - full.per_pascal * pressure
+    return max(0.0, beyond / (1 - _ATMOSPHERE / (_ATMOSPHERE + pressure))) if pressure > 0 else 0.0
+
+
+def _slope(at: np.ndarray, pressure: np.ndarray, error: float) -> tuple[float, float]:
+    """Slope (Pa/s) by least squares, with its standard error from the gauge's error and the scatter, the larger of both."""
+    t = at - at.mean()
+    spread = float(np.sum(t**2))
+    slope = float(np.sum(t * pressure) / spread)
+    scatter = pressure - pressure.mean() - slope * t
+    sigma = max(error, float(sqrt(np.sum(scatter**2) / max(len(at) - 2, 1))))
+    return slope, sigma / sqrt(spread)
+
+
+def _search(section: Section, joints: Sequence[str]) -> tuple[str, ...]:
+    """How to look for a leak: by hand first, then by halves."""
+    first = ", ".join(joints[:4])
+    steps = ["Look and feel under every joint that can be seen, those made last first."]
+    if first:
+        steps.append(f"Begin with {first}.")
+    if len(section.runs) > 1:
+        steps.append("Cut the section in half where a cap or a valve can be put, and test each half: half again where it falls.")
+    steps.append("Wet ground, a hiss and a hand on the pipe find more than the gauge does.")
+    return tuple(steps)
+
+
+@dataclass(frozen=True, slots=True)
+class FlushPlan:
+    """How to flush a section: which ends to open in turn, its volume (m³), the flow it wants (m³/s), and how long at the least (s).
+
+    `fill` is the water (m³) that brings it from nothing to its test pressure, beyond what fills it.
+    """
+
+    ends: tuple[str, ...]
+    volume: float
+    flow: float
+    seconds: float
+    fill: float
+    says: str
+
+
+@singledispatch
+def opens_to_flush(what: What) -> bool:
+    """Whether what stands at the end of a line can be opened or taken off to flush it."""
+    return False
+
+
+@opens_to_flush.register
+def _(what: Outlet) -> bool:
+    return True
+
+
+@opens_to_flush.register
+def _(what: Cap) -> bool:
+    return True
+
+
+def flush_plan(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], section: Section) -> FlushPlan:
+    """Flush from the source outwards: the nearest open end first and the farthest last, heads off, until clear."""
+    full = section.full
+    spots = {p for r in section.runs for p in (lay.lines[r].a, lay.lines[r].b)}
+    ends = [p for p in plan.points if p.id in spots and opens_to_flush(p.what)]
+    ends.sort(key=lambda p: lay.distance.get(p.id, 0.0))
+    widest = max((pipes[r].bore for r in section.runs if not lay.lines[r].coupled), default=0.0)
+    flow = FLUSH_VELOCITY * pi / 4 * widest**2
+    says = "Heads and aerators off, filters out. Open the nearest end first and the farthest last, each until it runs clear."
+    if not ends:
+        says = "No end of this section opens: put a cap with a tap at its far end, and flush there."
+    return FlushPlan(
+        tuple(p.label for p in ends), full.volume, flow, FLUSH_VOLUMES * full.volume / flow if flow > 0 else 0.0, full.per_pascal * section.test, says
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class HoldPlan:
+    """How long to hold a section's test (s) and what fall passes (Pa).
+
+    `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to the gauge.
+    """
+
+    hold: float
+    allowed: float
+    finds: float
+    per_kelvin: float
+    says: str
+
+
+def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR) -> HoldPlan:
+    """Hold until a drip a second would take the pressure down by twice what is allowed, a quarter of an hour at the least.
+
+    What is allowed is 3 % of the test pressure (from memory), and never less than twice the gauge's error (Pa, above 0).
+    """
+    check_range("the gauge's error", gauge_error, 1e-6, 1e6, "pressure")
+    allowed = allowed_fall(section.test, gauge_error)
+    hold = least_hold(section.full, section.test, gauge_error)
+    if section.sort == "run":
+        says = "Run it from its own source, and look at every joint while it runs."
+    elif section.sort == "drain":
+        says = f"Plug it, fill it to the top at {section.air_at}, let it stand, then watch the level there: it must not fall."
+    else:
+        says = f"Water only, never air. The test pump goes to {section.pump_at}; fill slowly with {section.air_at} open, let it stand until it is as warm as the ground, then pump up and read."
+        if 2 * gauge_error > ALLOWED * section.test:
+            says += " This gauge is too coarse for so low a test: take a finer one."
+    return HoldPlan(hold, allowed, allowed * section.full.per_pascal / hold, section.full.per_kelvin, says)

@@ -1,0 +1,148 @@
+"""What stands in the line: valves, filters, pumps, regulators, vents. Each has its way by its ports."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
+from hydrarch.core.components.base import Kind, PortSpec, What, field, given_thread, register
+from hydrarch.core.components.sources import CurvePoint, Lifter, curve_field
+
+__all__ = ["BackflowPreventer", "CheckValve", "Filter", "Pump", "Regulator", "ThreeWay", "Union", "Valve", "Vent"]
+
+
+class Valve(What):
+    """An isolating valve; it divides the line into sections. Throttled, it is `opening` of the way open; 0 is shut.
+
+    One `worked` by wire is opened by a controller, at 24 V.
+    """
+
+    kind: Literal["valve"] = "valve"
+    opening: float = field(1.0, "Opening, 1 is wide open", "ratio", ge=0, le=1)
+    worked: Literal["by hand", "by wire"] = Field("by hand", title="It is worked")
+
+
+class CheckValve(What):
+    """A valve that lets water pass from its inlet to its outlet and not back."""
+
+    kind: Literal["check_valve"] = "check_valve"
+
+
+class Union(What):
+    """A union, so that what stands beside it can be taken out."""
+
+    kind: Literal["union"] = "union"
+
+
+class Filter(What):
+    """A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow squared.
+
+    `dirt` says where between the two it is reckoned: 0 clean, 1 due for cleaning.
+    """
+
+    kind: Literal["filter"] = "filter"
+    loss: float = field(20e3, "Loss, clean", "pressure", ge=0, le=1e6)
+    dirty_loss: float = field(50e3, "Loss, due for cleaning", "pressure", ge=0, le=1e6)
+    dirt: float = field(0.0, "Dirt, 0 clean to 1 due", "ratio", ge=0, le=1)
+    at_flow: float = field(0.001, "at flow", "flow", ge=1e-7, le=1)
+
+    @model_validator(mode="after")
+    def _grows(self) -> Filter:
+        if self.dirty_loss < self.loss:
+            raise ValueError("a dirty filter loses more than a clean one, not less")
+        return self
+
+    def loss_now(self) -> float:
+        """Loss (Pa) at `at_flow` as dirty as it is."""
+        return self.loss + self.dirt * (self.dirty_loss - self.loss)
+
+
+class BackflowPreventer(What):
+    """A backflow preventer that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow."""
+
+    kind: Literal["backflow"] = "backflow"
+    loss: float = field(40e3, "Loss", "pressure", ge=0, le=1e6)
+    at_flow: float = field(0.001, "at flow", "flow", ge=1e-7, le=1)
+
+
+class Pump(Lifter):
+    """A pump in the line, as for a booster set or a pond: it lifts from its inlet to its outlet, and needs `npsh` (m) at its inlet."""
+
+    kind: Literal["pump"] = "pump"
+    curve: tuple[CurvePoint, ...] = curve_field((0.0, 32.0), (0.001, 25.0), (0.002, 10.0))
+    speed: float = field(1.0, "Speed, share of rated", "ratio", ge=0.3, le=1.5)
+    side_by_side: int = Field(1, title="How many side by side", ge=1, le=6)
+    behind: int = Field(1, title="How many one behind the other", ge=1, le=6)
+    npsh: float = field(2.5, "Suction head needed (NPSH)", "head", ge=0, le=20)
+
+    @model_validator(mode="after")
+    def _falls(self) -> Pump:
+        check_curve([(c.flow, c.head) for c in self.curve])
+        return self
+
+    def running(self) -> Curve:
+        """The curve of all its pumps together at their speed."""
+        one = running_curve(tuple((c.flow, c.head) for c in self.curve), self.speed)
+        return tuple((q * self.side_by_side, h * self.behind) for q, h in one)
+
+
+class Regulator(What):
+    """A pressure regulator that holds `pressure` (Pa, gauge) at its outlet."""
+
+    kind: Literal["regulator"] = "regulator"
+    pressure: float = field(170e3, "Pressure held", "pressure", gt=0, le=2e6)
+
+
+class Vent(What):
+    """An air and vacuum valve at a high point."""
+
+    kind: Literal["vent"] = "vent"
+
+
+class ThreeWay(What):
+    """A three-way valve; `shut` names the port it closes, blank for none."""
+
+    kind: Literal["three_way"] = "three_way"
+    shut: Literal["", "in", "left", "right"] = Field("", title="Port it shuts")
+
+
+def _in_line(ends: dict[str, str] | None = None, serves: bool = False) -> tuple[PortSpec, ...]:
+    return (
+        PortSpec("in", "in", "Inlet", given=ends, serves=serves),
+        PortSpec("out", "out", "Outlet", given=ends, serves=serves),
+    )
+
+
+_TWO = "two runs, one at each side"
+register(Kind(Valve, "Valve", "V", "device", _in_line(), _TWO, ("valve", "union valve"), "shuts"))
+register(Kind(CheckValve, "Check valve", "CV", "device", _in_line(), _TWO, ("check valve",), one_way=True))
+register(Kind(Union, "Union", "U", "device", _in_line(), _TWO, ("union",), "opens"))
+register(Kind(Filter, "Filter", "F", "device", _in_line(serves=True), _TWO, ("filter",)))
+register(
+    Kind(
+        BackflowPreventer,
+        "Backflow preventer",
+        "BP",
+        "device",
+        _in_line(serves=True),
+        _TWO,
+        ("backflow preventer",),
+        one_way=True,
+    )
+)
+register(
+    Kind(Pump, "Pump in the line", "P", "device", _in_line(given_thread("1-1/4"), serves=True), _TWO, bears=True, one_way=True)
+)
+register(
+    Kind(Regulator, "Pressure regulator", "PR", "device", _in_line(given_thread("3/4")), _TWO, parting="opens", one_way=True)
+)
+register(Kind(
+    Vent, "Air and vacuum valve", "AV", "device", (PortSpec("in", "any", "Inlet", takes=2),), "a run that ends at it, or two that pass it",
+    ("air vent",),
+))  # fmt: skip
+register(Kind(
+    ThreeWay, "Three-way valve", "TW", "device",
+    (PortSpec("in", "any", "Inlet"), PortSpec("left", "any", "Left"), PortSpec("right", "any", "Right")), "three runs", ("three-way valve",),
+))  # fmt: skip

@@ -1,0 +1,84 @@
+"""Where water runs away by its own fall, and the pit it is pumped from."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
+from hydrarch.core.components.base import Kind, PortSpec, What, field, given_thread, register
+from hydrarch.core.components.sources import CurvePoint, Lifter, curve_field
+
+__all__ = ["RUNS_OFF", "DrainInlet", "Outfall", "Sump", "Surface"]
+
+
+Surface = Literal["roof", "paving", "gravel", "grass"]
+RUNS_OFF: dict[Surface, float] = {"roof": 1.0, "paving": 0.9, "gravel": 0.5, "grass": 0.3}
+"""The share of rain that runs off: 1.0 for roofs as in EN 12056-3; the others from memory, of the upper half of what handbooks give."""
+
+
+class DrainInlet(What):
+    """Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most that comes to it.
+
+    Where it drains an `area` (m², seen from above) of roof or ground, what comes is that area's in the job's hardest rain, and `flow` is not asked.
+    """
+
+    kind: Literal["drain_inlet"] = "drain_inlet"
+    flow: float = field(5e-4, "Most that comes to it, but for rain", "flow", gt=0, le=1)
+    area: float = field(0.0, "Roof or ground it drains, seen from above; 0 for none", "area", ge=0, le=1e6)
+    surface: Surface = Field("roof", title="That is")
+
+    @property
+    def runs_off(self) -> float:
+        """The share of the rain on its area that comes to it."""
+        return RUNS_OFF[self.surface]
+
+
+class Outfall(What):
+    """Where a drain ends: a ditch, a soakaway, a sewer. What is pumped to it falls out in the open."""
+
+    kind: Literal["outfall"] = "outfall"
+
+
+class Sump(Lifter):
+    """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's curve.
+
+    One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s) is the most that
+    runs into the pit, where its drains are not drawn; `battery` (C) what a battery holds at its 20-hour rate, and `draws` (A) what the
+    pump takes from it; 0 for each that is not told.
+    """
+
+    kind: Literal["sump"] = "sump"
+    level: float = field(-1.0, "Water level when the pump starts", "level", ge=-3000, le=9000)
+    curve: tuple[CurvePoint, ...] = curve_field((0.0, 9.0), (0.001, 7.5), (0.003, 2.5))
+
+    turn: Literal["runs first", "stands by"] = Field("runs first", title="Its turn")
+    comes: float = field(0.0, "Most that comes to it, 0 for what its drains bring", "flow", ge=0, le=1)
+    battery: float = field(0.0, "Charge of its battery, 0 for none", "charge", ge=0, le=4e7)
+    draws: float = field(0.0, "It draws from the battery", "current", ge=0, le=1000)
+
+    @model_validator(mode="after")
+    def _falls(self) -> Sump:
+        check_curve([(c.flow, c.head) for c in self.curve])
+        return self
+
+    def running(self) -> Curve:
+        """Its pump's curve."""
+        return running_curve(tuple((c.flow, c.head) for c in self.curve), 1.0)
+
+
+register(Kind(
+    DrainInlet, "Drain inlet", "G", "drain",
+    (PortSpec("out", "drain", "Outlet", ends=()), PortSpec("in", "in", "What falls into it", takes=4, needs=False, ends=())),
+    "one run at its outlet, and at its inlet what falls into it in the open", bears=True, apart=True,
+))  # fmt: skip
+register(Kind(Outfall, "Outfall of a drain", "O", "drain", (PortSpec("in", "drain", "Inlet", ends=()),), "one run", bears=True))
+register(Kind(
+    Sump, "Sump with its pump", "SP", "drain",
+    (
+        PortSpec("in", "drain", "Drain in", takes=4, needs=False, ends=()),
+        PortSpec("out", "pumped", "Pump outlet", given=given_thread("1-1/2"), serves=True),
+    ),
+    "the pump's riser at its outlet, and drains at its inlet", bears=True, apart=True,
+))  # fmt: skip

@@ -1,0 +1,399 @@
+"""The chain: from a plan to everything that follows from it, room by room, each worked out once when it is asked for.
+
+A room is a property of `Derivation` marked with the stage it belongs to. What it cannot work out is a `Problem` at its place;
+a room that breaks down says so and gives what it gives for nothing drawn, and the rooms beyond go on.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
+
+from hydrarch.core.base.problems import Problem, Stage, declare
+from hydrarch.core.base.progress import Late, TookTooLong, never
+from hydrarch.core.catalogue.guidance import Caution, cautions_for
+from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.circulation.checks import drawn_rounds
+from hydrarch.core.circulation.rounds import NO_ROUNDS, Rounds, rounds
+from hydrarch.core.commissioning.readiness import Readiness, readiness
+from hydrarch.core.commissioning.sections import Section, part_rating_problems, sections
+from hydrarch.core.commissioning.thrust import thrust_problems
+from hydrarch.core.coverage.checks import drawn_problems, flowing_problems
+from hydrarch.core.coverage.emission import Emission, emissions
+from hydrarch.core.coverage.landing import Coverage, coverages
+from hydrarch.core.coverage.wire import Wire, wire
+from hydrarch.core.cutting.bill import BillRow, bill
+from hydrarch.core.cutting.cuts import CutList, cut
+from hydrarch.core.cutting.elbowroom import room_problems
+from hydrarch.core.cutting.shop import Body, bodies, meeting_problems
+from hydrarch.core.editing.fixes import MENDS, does
+from hydrarch.core.hydraulics.air import air_problems
+from hydrarch.core.hydraulics.drains import DrainRun, drain_problems, drain_runs
+from hydrarch.core.hydraulics.flow import Model, OutletFlow, models
+from hydrarch.core.hydraulics.shut import would_give
+from hydrarch.core.hydraulics.suction import intake_problems
+from hydrarch.core.joining.assembly import Joiner
+from hydrarch.core.joining.dripways import half_inch_problems
+from hydrarch.core.joining.records import Assembly
+from hydrarch.core.making.worklist import WorkOrder, worklist
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.log import Log
+from hydrarch.core.site.backflow import backflow_problems
+from hydrarch.core.site.causes import folded
+from hydrarch.core.site.fitness import fitness_problems
+from hydrarch.core.site.layout import Layout, layout
+from hydrarch.core.site.marks import mark_problems
+from hydrarch.core.site.systems import Systems, systems
+from hydrarch.core.sizing.hammer import Stopped, all_surges, hammer_problems
+from hydrarch.core.sizing.select import Sizes, pick_sizes
+from hydrarch.core.wells.hole import vessel_problems
+from hydrarch.core.wells.string import string_problems
+
+__all__ = ["STAGES", "Derivation", "Derived", "Drains", "Settled", "derive", "where_it_stands"]
+
+_log = logging.getLogger("hydrarch")
+declare("size", "sizes-not-settled")
+declare("survey", "room-failed", "took-too-long", "left-out", holds=True)
+
+STAGES: tuple[Stage, ...] = get_args(Stage)
+HOT, FROST = 316.15, 273.15  # K: water that scalds, air that freezes
+_FREELY, _FREELY_OF_MANY, _ROUNDS = 3, 2, 10
+"""Rounds in which sizes may become smaller again, and rounds in all."""
+
+Found = TypeVar("Found")
+
+
+class _Room(Generic[Found]):
+    """A property that is worked out once, and falls back where it breaks down."""
+
+    def __init__(self, work: Callable[[Any], Found], stage: Stage, empty: Callable[[Any], Found] | None, after: str) -> None:
+        self.work, self.stage, self.empty, self.after = work, stage, empty, after
+        self.__doc__ = work.__doc__
+
+    def __set_name__(self, owner: type, name: str) -> None:
+        self.name = name
+        owner.ROOMS = {**owner.ROOMS, name: self.stage}  # type: ignore[attr-defined]
+
+    @overload
+    def __get__(self, derivation: None, owner: type) -> _Room[Found]: ...
+    @overload
+    def __get__(self, derivation: Derivation, owner: type) -> Found: ...
+    def __get__(self, derivation: Derivation | None, owner: type) -> Found | _Room[Found]:
+        if derivation is None:
+            return self
+        if self.name not in derivation.__dict__:
+            derivation.__dict__[self.name] = self._worked_out(derivation)
+        return derivation.__dict__[self.name]  # type: ignore[no-any-return]
+
+    def _worked_out(self, derivation: Derivation) -> Found:
+        if self.after and self.empty is not None:
+            getattr(derivation, self.after)
+            if self.after in derivation.fallen:  # what that is about was told there
+                return self.empty(derivation)
+        try:
+            return self.work(derivation)
+        except TookTooLong as error:
+            if self.empty is None:
+                raise
+            derivation.failed.append(
+                Problem(
+                    "took-too-long", "stop", error.where, f"{error}.", "Look at that part of the drawing, or part the job in two."
+                )
+            )
+        except Exception as error:
+            if self.empty is None or derivation.strict:
+                raise
+            _log.exception("the room %s broke down", self.name)
+            derivation.failed.append(Problem(
+                "room-failed", "stop", "", f"What belongs to {self.stage.title()} could not be worked out here ({type(error).__name__}: {error}).",
+                "Take the last change back, or go back to an earlier revision; the drawing itself is kept.",
+            ))  # fmt: skip
+        derivation.fallen.add(self.name)
+        return self.empty(derivation)
+
+
+def room(
+    stage: Stage, empty: Callable[[Any], Any] | None = None, after: str = ""
+) -> Callable[[Callable[[Any], Found]], _Room[Found]]:
+    """Make a property a room of a stage. What it gives may have `problems`; `empty` is what it gives where it breaks down.
+
+    It gives that, too, where the room it comes `after` broke down.
+    """
+    return lambda work: _Room(work, stage, empty, after)
+
+
+@dataclass(frozen=True, slots=True)
+class Settled:
+    """Sizes and fittings that agree, after so many rounds, and what their search found wrong."""
+
+    sizes: Sizes
+    pipes: dict[str, Pipe]
+    assembly: Assembly
+    rounds: int
+    problems: tuple[Problem, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Drains:
+    """The drains of a plan, and what is wrong with them."""
+
+    runs: tuple[DrainRun, ...]
+    problems: tuple[Problem, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """What a room of checks alone found wrong."""
+
+    problems: tuple[Problem, ...]
+
+
+_NO_SIZES = Sizes({}, {}, ())
+_NOTHING_JOINED = Assembly((), (), {}, (), (), {}, ())
+
+
+class Derivation:
+    """All that follows from one plan, worked out as it is asked for. Threads that share one see to it that one works at a time.
+
+    `late` tells when the time given is over: then what is under way says which part did not come to an end. `strict` lets a room
+    that breaks down raise, for tests.
+    """
+
+    ROOMS: ClassVar[dict[str, Stage]] = {}
+    STRICT: ClassVar[bool] = False
+    """Whether a room that breaks down raises, unless it is said: set by tests."""
+
+    def __init__(self, plan: Plan, late: Late = never, *, strict: bool | None = None) -> None:
+        self.plan, self.late, self.strict = plan, late, self.STRICT if strict is None else strict
+        self.failed: list[Problem] = []
+        self.fallen: set[str] = set()
+
+    @room("survey")
+    def systems(self) -> Systems:
+        """What waters there are, and what hangs on each."""
+        return systems(self.plan)
+
+    @room("survey")
+    def layout(self) -> Layout:
+        """The plan in space."""
+        return layout(self.plan, self.systems)
+
+    @room("survey", lambda d: None)
+    def wire(self) -> Wire | None:
+        """Control wire to the zones' valves."""
+        return wire(self.plan, self.layout)
+
+    @room("survey", lambda d: Checked(()))
+    def guarded(self) -> Checked:
+        """What hangs on drinking water unguarded, drip whose head or tubing is not as it should be, and zones that are not."""
+        plan, lay = self.plan, self.layout
+        return Checked((*backflow_problems(plan, lay), *drawn_problems(plan, lay, self.wire), *drawn_rounds(plan, lay)))
+
+    @room("survey", lambda d: Checked(()))
+    def fit(self) -> Checked:
+        """Pipe that is unfit for where it lies or what it carries, or comes too near to what is fixed on the site."""
+        return Checked(fitness_problems(self.plan, self.layout) + mark_problems(self.plan, self.layout))
+
+    @room("survey", lambda d: Drains((), ()))
+    def drained(self) -> Drains:
+        """The drains that run by their fall, and what is wrong with them."""
+        found = drain_runs(self.plan, self.layout)
+        return Drains(tuple(found.values()), drain_problems(self.plan, self.layout, found))
+
+    @room("size", lambda d: ())
+    def models(self) -> tuple[Model, ...]:
+        """Every scenario made ready to be solved."""
+        return models(self.plan, self.layout)
+
+    @room("size", lambda d: Settled(_NO_SIZES, {}, _NOTHING_JOINED, 0, ()))
+    def settled(self) -> Settled:
+        """Sizes feed fittings, fittings feed losses, losses feed sizes, until they agree."""
+        plan, lay = self.plan, self.layout
+        drains = {d.run: d for d in self.drains}
+        picked = pick_sizes(plan, lay, {}, self.models, drains, self.late)
+        joiner = Joiner(plan, lay)
+        assembly = joiner.join(picked.pipes())
+        told: list[Problem] = []
+        rounds, again = 1, picked.many
+        free = True
+        while rounds < _ROUNDS:
+            rounds += 1
+            before = picked.pipes()
+            picked = picked.again(assembly.minor, firm=not free)
+            if picked.pipes() == before:
+                if free or not again:
+                    break
+                free, again = True, False  # with fittings that stay, once more what is too large
+                continue
+            free = rounds < (_FREELY_OF_MANY if picked.many else _FREELY)
+            assembly = joiner.join(picked.pipes())
+        else:
+            told.append(Problem(
+                "sizes-not-settled", "note", "", f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
+                "Fix the size of one of the runs that keep changing.",
+            ))  # fmt: skip
+        sizes = picked.sizes()
+        return Settled(sizes, picked.pipes(), assembly, rounds, (*sizes.problems, *told))
+
+    @property
+    def drains(self) -> tuple[DrainRun, ...]:
+        """Every run of a drain that runs by its fall."""
+        return self.drained.runs
+
+    @property
+    def sizes(self) -> Sizes:
+        """The pipe of every run and the flows that follow."""
+        return self.settled.sizes
+
+    @property
+    def assembly(self) -> Assembly:
+        """Every fitting and joint."""
+        return self.settled.assembly
+
+    @room("size", lambda d: {}, "settled")
+    def surges(self) -> dict[str, Stopped]:
+        """What a sudden stop does to every run."""
+        found = all_surges(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
+        return {run: Stopped(s.peak, s.limit, s.peak <= s.limit) for run, s in found.items()}
+
+    @room("size", lambda d: {}, "settled")
+    def watered(self) -> dict[str, Coverage]:
+        """Where the water of the heads lands, by scenario."""
+        return coverages(self.plan, self.sizes.flows)
+
+    @room("size", lambda d: NO_ROUNDS, "settled")
+    def rounds(self) -> Rounds:
+        """What there is to tell of bodies of water and what goes round in them."""
+        return rounds(self.plan, self.layout, self.settled.pipes, self.assembly.minor, self.sizes.flows)
+
+    @room("size", lambda d: {}, "settled")
+    def shut(self) -> dict[str, dict[str, OutletFlow]]:
+        """What taps and hydrants that are shut would give, by scenario."""
+        return would_give(self.plan, self.layout, self.settled.pipes, self.assembly.minor, self.sizes.flows)
+
+    @room("size", lambda d: {}, "settled")
+    def dripped(self) -> dict[str, dict[str, Emission]]:
+        """What the emitters of every drip row pass, by scenario and row."""
+        return emissions(self.plan, self.layout, self.settled.pipes, self.sizes.flows)
+
+    @room("size", lambda d: Checked(()), "settled")
+    def landed(self) -> Checked:
+        """What is wrong with where it lands."""
+        return Checked(flowing_problems(self.plan, self.layout, self.settled.pipes, self.sizes.flows, self.watered, self.dripped))
+
+    @room("size", lambda d: Checked(()), "settled")
+    def pressed(self) -> Checked:
+        """What sudden stops, vessels, air and intakes are told of."""
+        plan, lay, pipes = self.plan, self.layout, self.settled.pipes
+        surges = all_surges(plan, lay, pipes, self.sizes.flows)
+        return Checked((
+            *hammer_problems(plan, lay, pipes, surges),
+            *(*vessel_problems(plan, lay, self.sizes.flows), *string_problems(plan, lay, pipes), *air_problems(plan, lay)),
+            *intake_problems(plan, lay, pipes, self.sizes.through()),
+        ))  # fmt: skip
+
+    @room("join", lambda d: Checked(()), "settled")
+    def joined(self) -> Checked:
+        """What cannot be joined, and parts that carry less than they see."""
+        return Checked((
+            *self.assembly.problems,
+            *half_inch_problems(self.plan),
+            *part_rating_problems(self.plan, self.layout, self.settled.pipes, self.assembly),
+            *thrust_problems(self.plan, self.assembly, self.sections),
+        ))  # fmt: skip
+
+    @room("cut", lambda d: CutList((), (), (), ()), "settled")
+    def cuts(self) -> CutList:
+        """Every piece, and the sticks and coils it comes from."""
+        return cut(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @room("cut", lambda d: (), "settled")
+    def bodies(self) -> tuple[Body, ...]:
+        """Every fitting as the body it is, in its place."""
+        return bodies(self.plan, self.layout, self.assembly)
+
+    @room("cut", lambda d: Checked(()), "settled")
+    def apart(self) -> Checked:
+        """Bodies that meet where no run joins them, and joints and handles with no room for what turns them."""
+        plan, lay, found = self.plan, self.layout, self.bodies
+        room_for = room_problems(plan, lay, found, self.assembly, self.settled.pipes)
+        return Checked((*meeting_problems(plan, lay, found), *room_for))
+
+    @room("cut", lambda d: (), "settled")
+    def bill(self) -> tuple[BillRow, ...]:
+        """The bill of materials."""
+        return bill(self.plan, self.assembly, self.cuts, self.wire)
+
+    @room("make", lambda d: WorkOrder((), (), ()), "settled")
+    def work(self) -> WorkOrder:
+        """The order to make it in."""
+        return worklist(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @room("prove", lambda d: (), "settled")
+    def sections(self) -> tuple[Section, ...]:
+        """What can be tested alone."""
+        return sections(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @property
+    def _site(self) -> set[str]:
+        """What stands there, where pipe lies and of what, and what the weather and the water are like."""
+        plan = self.plan
+        places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs}
+        places |= {series(r.series).material for r in plan.runs if r.series is not None}
+        places |= {"hot"} if plan.conditions.water_temperature >= HOT else set()
+        return places | ({"frost"} if plan.conditions.air_temperature < FROST else set())
+
+    @property
+    def site_cautions(self) -> tuple[Caution, ...]:
+        """What can hurt someone by what stands there and where pipe lies."""
+        return cautions_for(*sorted(self._site))
+
+    @room("make", lambda d: (), "settled")
+    def cautions(self) -> tuple[Caution, ...]:
+        """What can hurt someone in this job, the ways of joining included."""
+        return cautions_for(*sorted(self._site | {j.method for j in self.assembly.joints}))
+
+    def problems(self, upto: Stage = "keep") -> tuple[Problem, ...]:
+        """What is wrong, told by every room of the stages up to one."""
+        stages = STAGES[: STAGES.index(upto) + 1]
+        told: list[Problem] = []
+        for name, stage in self.ROOMS.items():
+            if stage in stages and name != "systems":  # the layout tells what its systems told
+                told += getattr(getattr(self, name), "problems", ())
+        names = {s.name for s in self.plan.all_scenarios()}
+        whole = folded(self.plan, self.systems, (*self.failed, *_once(told, names)))
+        return tuple(replace(p, does=does(self.plan, p)) if p.code in MENDS else p for p in whole)
+
+
+def _once(told: list[Problem], scenarios: set[str]) -> Iterator[Problem]:
+    """Each problem once: what is wrong at a place in several scenarios is told with the first of them, and how many more there are."""
+
+    def what(p: Problem) -> tuple[str, str, str, str]:
+        of_one = any(p.says.startswith(f"{name}: ") for name in scenarios)  # then the words after it are of that scenario alone
+        return p.code, p.where, p.mend, "" if of_one else p.says
+
+    more: dict[tuple[str, str, str, str], int] = {}
+    for p in told:
+        more[what(p)] = more.get(what(p), -1) + 1
+    for p in told:
+        count = more.pop(what(p), None)
+        if count is not None:
+            again = f" The same in {count} other scenario{'s' if count > 1 else ''}." if count else ""
+            yield replace(p, says=p.says + again)
+
+
+Derived = Derivation
+
+
+def derive(plan: Plan, late: Late = never, *, strict: bool | None = None) -> Derivation:
+    """All that follows from a plan, worked out as it is asked for; `strict` lets a room that breaks down raise."""
+    return Derivation(plan, late, strict=strict)
+
+
+def where_it_stands(plan: Plan, derived: Derivation, done: Log | Iterable[Event], now: float) -> Readiness:
+    """The state of every joint and section of a derived plan at `now` (s since 1970), from the events or their log."""
+    log = done if isinstance(done, Log) else Log(done)
+    return readiness(plan, derived.assembly, derived.sections, log, now, derived.problems())

@@ -1,0 +1,120 @@
+"""Levels set many at once: an even fall along a line, or a line that follows the ground.
+
+A depth is below the ground, a level is above the datum: what is set here is the level of the pipe, and its depth follows.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.numerals import parse_number
+from hydrarch.core.base.units import System, read, show
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import layout, path_between
+
+__all__ = ["Graded", "even_fall", "follow_ground", "read_slope"]
+
+_SLOPE = re.compile(
+    r"^\s*(?:1\s*in\s*(\d+(?:[.,]\d+)?)|(\d+(?:[.,]\d+)?)\s*%|(\d+(?:[.,]\d+)?|\d+/\d+)\s*(mm|cm|in)\s*(?:/|per|in)\s*(m|ft))\s*$",
+    re.I,
+)
+_PER: dict[str, float] = {"mm": 1e-3, "cm": 1e-2, "in": 0.0254, "m": 1.0, "ft": 0.3048}
+
+
+@dataclass(frozen=True, slots=True)
+class Graded:
+    """A plan with new levels, the points they were set at, and what was done, in words."""
+
+    plan: Plan
+    points: tuple[str, ...]
+    says: str
+
+
+def read_slope(text: str) -> float:
+    """A slope as crews write it, as a ratio: "1 in 70", "2 %", "1/4 in per ft", "10 mm/m". Raises `HydrarchError` for any other.
+
+    >>> read_slope("1 in 50"), round(read_slope("1/4 in per ft"), 5)
+    (0.02, 0.02083)
+    """
+    match = _SLOPE.match(text)
+    if match is None:
+        raise HydrarchError(f"'{text.strip()}' is no slope: write it as 1 in 70, 1.5 %, 1/4 in per ft or 10 mm/m")
+    one_in, percent, rise, unit, run = match.groups()
+    if one_in:
+        number = parse_number(one_in)
+        if number <= 0:
+            raise HydrarchError("a slope is 1 in something above nought")
+        return 1 / number
+    if percent:
+        return parse_number(percent) / 100
+    return read(rise, "ratio") * _PER[unit.lower()] / _PER[run.lower()]
+
+
+def even_fall(plan: Plan, start: str, stop: str, slope: float | None = None) -> Graded:
+    """Set the levels along the shortest way between two points: evenly from the one's to the other's, or falling by `slope` from the first.
+
+    What is set is the pipe's level; the ground stays. Raises `HydrarchError` where no pipe leads from one to the other.
+    """
+    way, along = _way(plan, start, stop)
+    first, last = plan.by_id[start].level, plan.by_id[stop].level
+    whole = along[-1]
+    fall = slope * whole if slope is not None else first - last
+    levels = {p: first - fall * a / whole for p, a in zip(way, along, strict=True)}
+    done = _set(plan, {p: v for p, v in levels.items() if p != start and (slope is not None or p != stop)})
+    return Graded(
+        done,
+        way,
+        f"{_fall_words(fall, whole, plan.units)} from {plan.names[start]} to {plan.names[stop]}, over {len(way)} points.",
+    )
+
+
+def follow_ground(plan: Plan, start: str, stop: str) -> Graded:
+    """Let the pipe lie as deep at every point of the shortest way as it does at its first."""
+    way, _ = _way(plan, start, stop)
+    depth = plan.by_id[start].depth
+    done = _set(plan, {p: plan.by_id[p].ground - depth for p in way[1:]})
+    return Graded(
+        done,
+        way,
+        f"{show(depth, 'depth', plan.units)} below the ground from {plan.names[start]} to {plan.names[stop]}, over {len(way)} points.",
+    )
+
+
+def _way(plan: Plan, start: str, stop: str) -> tuple[tuple[str, ...], tuple[float, ...]]:
+    """The points of the shortest way, and how far along it (m, level) each is."""
+    for name in (start, stop):
+        if name not in plan.by_id:
+            raise HydrarchError("one of the two points is not on the drawing any more: choose again")
+    if start == stop:
+        raise HydrarchError("choose two different points")
+    lay = layout(plan)
+    runs = path_between(lay, start, stop)
+    if not runs:
+        raise HydrarchError(f"no pipe leads from {plan.names[start]} to {plan.names[stop]}: draw it first")
+    way, along = [start], [0.0]
+    for run in runs:
+        here = lay.lines[run].other(way[-1])
+        a, b = plan.by_id[way[-1]], plan.by_id[here]
+        along.append(along[-1] + ((a.x - b.x) ** 2 + (a.y - b.y) ** 2) ** 0.5)
+        way.append(here)
+    if along[-1] <= 0:
+        raise HydrarchError("that line stands upright: it has no fall to set")
+    return tuple(way), tuple(along)
+
+
+def _set(plan: Plan, levels: dict[str, float]) -> Plan:
+    body = plan.model_dump(mode="json")
+    for p in body["points"]:
+        if p["id"] in levels:
+            p["depth"] = round(p["ground"] - levels[p["id"]], 6)
+    return Plan.model_validate(body)
+
+
+def _fall_words(fall: float, over: float, units: System) -> str:
+    if abs(fall) < 1e-6:
+        return "Level"
+    way: Literal["Falls", "Rises"] = "Falls" if fall > 0 else "Rises"
+    return f"{way} {show(abs(fall), 'cut', units)}, 1 in {over / abs(fall):.3g},"

@@ -1,0 +1,272 @@
+"""Drawing by measure, in a crew's own words: "12.4 e, 3 up, 45 left 2.1, tap" becomes points, runs and things.
+
+A line is parts between commas. A part is a length with a direction, or a thing that is set where the line has come to. Directions are
+of the compass, up and down, or of the way one goes: on, left, right, back. A number of degrees before left, right, up or down turns or
+tilts by so much; "falling 1 in 70" lets a level length fall as it goes.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from math import atan2, cos, degrees, hypot, radians, sin
+
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.numerals import parse_number
+from hydrarch.core.base.units import System, read, show
+from hydrarch.core.components.base import kind_named, kinds
+
+__all__ = ["Go", "Measured", "Put", "To", "read_measures", "said", "taped", "way_of", "written"]
+
+_COMPASS = {
+    "e": 0.0, "east": 0.0, "ne": 45.0, "northeast": 45.0, "north-east": 45.0, "n": 90.0, "north": 90.0, "nw": 135.0, "northwest": 135.0,
+    "north-west": 135.0, "w": 180.0, "west": 180.0, "sw": 225.0, "southwest": 225.0, "south-west": 225.0, "s": 270.0, "south": 270.0,
+    "se": 315.0, "southeast": 315.0, "south-east": 315.0,
+}  # fmt: skip
+"""Directions by their words, in degrees anticlockwise from east."""
+_NAMES = {
+    0: "east",
+    45: "north-east",
+    90: "north",
+    135: "north-west",
+    180: "west",
+    225: "south-west",
+    270: "south",
+    315: "south-east",
+}
+_TURNS = {"on": 0.0, "straight": 0.0, "ahead": 0.0, "left": 90.0, "right": -90.0, "back": 180.0}
+_UPRIGHT = {"up": 90.0, "u": 90.0, "down": -90.0, "d": -90.0}
+_THINGS = {
+    "tee": "junction", "junction": "junction", "elbow": "bend", "corner": "bend", "bend": "bend", "ball valve": "valve", "stop valve": "valve",
+    "head": "sprinkler", "check": "check_valve", "preventer": "backflow", "drip": "drip", "end": "cap", "pump": "pump", "mains": "mains",
+    "air valve": "vent", "row": "drip_row",
+}  # fmt: skip
+"""Words for kinds of things beside their titles."""
+_SLOPE = re.compile(
+    r"\b(fall|falls|falling|rise|rises|rising)\s+(?:of\s+|at\s+)?(?:1\s*in\s*(\d+(?:[.,]\d+)?)|(\d+(?:[.,]\d+)?)\s*%)"
+)
+_ANGLE = re.compile(r"(?<![\d./-])(\d+(?:[.,]\d+)?)\s*(?:°|deg(?:rees)?)?\s*(left|right|up|down)\b")
+_FLOOR = re.compile(r"^(?:up |down )?(?:to )?(.+?) (above|below) (?:the )?(floor|ground)$")
+_FACES = re.compile(r"\s+(?:face to face|ff)\b")
+_CENTRES = re.compile(r"\s+(?:centre to centre|center to center|cc)\b")
+FACES = ", face to face"
+_RELATIVE = re.compile(r"\b(on|left|right|back)\b")
+_WORD = re.compile(r"[a-z]+(?:-[a-z]+)?")
+_PARTED = re.compile(r"\s*;\s*|\s*,(?=\s)\s*|(?<=[A-Za-z°%'\"″′])\s*,\s*|\s+then\s+")  # not the comma of 12,4
+MOST = 200
+"""Parts a line of measures may have."""
+
+
+@dataclass(frozen=True, slots=True)
+class Go:
+    """A length (m) along a way: `heading` (rad, anticlockwise from east) and `tilt` (rad, up from level); how it was said in full.
+
+    `faces` says that it is what is seen of the pipe between two fittings, not from centre to centre.
+    """
+
+    length: float
+    heading: float
+    tilt: float
+    text: str
+    faces: bool = False
+
+    @property
+    def way(self) -> tuple[float, float, float]:
+        """Where it leads to from where it begins (m): east, north, up."""
+        level = self.length * cos(self.tilt)
+        return level * cos(self.heading), level * sin(self.heading), self.length * sin(self.tilt)
+
+
+@dataclass(frozen=True, slots=True)
+class Put:
+    """A thing of a kind, set where the line has come to."""
+
+    kind: str
+
+
+@dataclass(frozen=True, slots=True)
+class To:
+    """Straight up or down to a `height` (m) above the ground or floor there, below it under nought; how it was said."""
+
+    height: float
+    text: str
+
+
+Measured = Go | Put | To
+
+
+def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> tuple[Measured, ...]:
+    """Read a line of measures; `heading` (rad from east) is the way the line came, for its lefts and rights.
+
+    Raises `HydrarchError` that says which part is not understood, and how to say it.
+
+    >>> [round(x, 3) for x in read_measures("2 e, 45 left 1")[1].way]
+    [0.707, 0.707, 0.0]
+    """
+    parts = [p.strip() for p in re.split(_PARTED, text.strip()) if p.strip()]
+    if not parts:
+        raise HydrarchError("say a length and a direction, for example '2.4 e, 0.6 up, tap'")
+    if len(parts) > MOST:
+        raise HydrarchError(f"that line has {len(parts)} parts; draw it in pieces of at most {MOST}")
+    found: list[Measured] = []
+    for n, part in enumerate(parts, 1):
+        try:
+            step = _part(part.lower(), units, heading)
+        except HydrarchError as error:
+            raise HydrarchError(f"part {n}, '{part}': {error}") from None
+        if isinstance(step, Go):
+            heading = step.heading
+        found.append(step)
+    return tuple(found)
+
+
+def _part(text: str, units: System, heading: float) -> Measured:
+    if not re.search(r"\d", text) or _thing(text) is not None:
+        kind = _thing(text)
+        if kind is None:
+            raise HydrarchError(
+                "no thing or length is called so; say a length and a direction, or a thing such as tee, valve, tap"
+            )
+        return Put(kind)
+    level = _FLOOR.match(text)
+    if level is not None:
+        height = read(level.group(1), "length", units)
+        if height < 0:
+            raise HydrarchError("say how far above or below the floor, without a minus")
+        words = f"to {_exact(height, units)} {level.group(2)} the {level.group(3)}"
+        return To(height if level.group(2) == "above" else -height, words)
+    faces = _FACES.search(text)
+    text = _CENTRES.sub(" ", _FACES.sub(" ", text))
+    slope, text = _sloped(text)
+    turn, tilt, rest, told = _way(text, heading)
+    length = read(rest, "length", units)
+    if not 0 < length <= 1e4:
+        raise HydrarchError("a length is above nought")
+    if slope and tilt:
+        raise HydrarchError("a length falls or rises as it goes only where it is level")
+    words = f"{_exact(length, units)} {told}"
+    if slope:
+        words += f" {'falling' if slope < 0 else 'rising'} 1 in {1 / abs(slope):.6g}"
+    return Go(length, turn, atan2(slope, 1.0) if slope else tilt, words + (FACES if faces else ""), bool(faces))
+
+
+def _sloped(text: str) -> tuple[float, str]:
+    match = _SLOPE.search(text)
+    if match is None:
+        return 0.0, text
+    number = parse_number(match.group(2) or match.group(3))
+    if number <= 0:
+        raise HydrarchError("a fall is written '1 in 70' or '2 %'")
+    slope = 1 / number if match.group(2) else number / 100
+    return (-slope if match.group(1).startswith("fall") else slope), text[: match.start()] + text[match.end() :]
+
+
+def _way(text: str, heading: float) -> tuple[float, float, str, str]:
+    """The heading and tilt a part goes, what is left of it (its length), and the way in words that read the same."""
+    angle = _ANGLE.search(text)
+    if angle is not None and re.search(r"\d", rest := text[: angle.start()] + " " + text[angle.end() :]):
+        by, side = parse_number(angle.group(1)), angle.group(2)
+        if side in _TURNS:
+            if not 0 < by <= 180:
+                raise HydrarchError("a turn is between 0 and 180 degrees")
+            _nothing_left(rest)
+            sign = 1 if side == "left" else -1
+            return heading + sign * radians(by), 0.0, rest, f"{by:g}° {side}"
+        if not 0 < by <= 90:
+            raise HydrarchError("a tilt is between 0 and 90 degrees")
+        flat, rest, told = _turned(rest, heading)
+        return flat, radians(by if side == "up" else -by), rest, f"{by:g}° {side} {told}".strip()
+    return _level(text, heading)
+
+
+def _turned(text: str, heading: float) -> tuple[float, str, str]:
+    """The heading of a length that tilts: a turn by degrees or by a word, what is left, and how it is said."""
+    turn = _ANGLE.search(text)
+    if turn is None or turn.group(2) not in _TURNS or not re.search(r"\d", text[: turn.start()] + text[turn.end() :]):
+        flat, _, rest, told = _level(text, heading)
+        return flat, rest, told
+    flat, _, rest, told = _way(text, heading)
+    return flat, rest, told
+
+
+def _nothing_left(text: str) -> None:
+    for word in _WORD.findall(text):
+        if word in _COMPASS or word in _TURNS or word in _UPRIGHT:
+            raise HydrarchError(f"it goes two ways: '{word}' and a turn; say one")
+
+
+def _level(text: str, heading: float) -> tuple[float, float, str, str]:
+    ways = [m for m in _WORD.finditer(text) if m.group(0) in _COMPASS or m.group(0) in _TURNS or m.group(0) in _UPRIGHT]
+    if len(ways) > 1:
+        raise HydrarchError(f"it goes two ways: {' and '.join(m.group(0) for m in ways)}; part them by a comma")
+    if not ways:
+        return heading, 0.0, text, "on"
+    word = ways[0].group(0)
+    rest = f"{text[: ways[0].start()]} {text[ways[0].end() :]}".strip()
+    if word in _UPRIGHT:
+        return heading, radians(_UPRIGHT[word]), rest, "up" if _UPRIGHT[word] > 0 else "down"
+    if word in _COMPASS:
+        return radians(_COMPASS[word]), 0.0, rest, _NAMES[int(_COMPASS[word])]
+    return heading + radians(_TURNS[word]), 0.0, rest, {"straight": "on", "ahead": "on"}.get(word, word)
+
+
+def _thing(text: str) -> str | None:
+    words = " ".join(re.sub(r"^(an?|the)\s+", "", text.strip()).split())
+    return _THINGS.get(words) or next((k.name for k in kinds().values() if k.title.lower() == words), None)
+
+
+def _exact(length: float, units: System) -> str:
+    """A length that reads back as it is."""
+    return f"{length / 0.3048:.6g} ft" if units == "us" else f"{length:.6g} m"
+
+
+def written(steps: tuple[Measured, ...]) -> str:
+    """A line of measures written out in full: read again, it is the same."""
+    return ", ".join(kind_named(s.kind).title.lower() if isinstance(s, Put) else s.text.replace(FACES, FACES[1:]) for s in steps)
+
+
+def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
+    """A line of measures as it is read back before it is drawn: lengths to the sixteenth of an inch or the millimetre."""
+    told = []
+    for s in steps:
+        if isinstance(s, Put):
+            told.append(kind_named(s.kind).title.lower())
+            continue
+        if isinstance(s, To):
+            told.append(f"to {taped(abs(s.height), units)} {s.text.split(' ', 3)[3]}")
+            continue
+        long = taped(s.length, units)
+        way = s.text.split(" ", 2)[2]
+        if _RELATIVE.search(way):  # told as it was said: which way one comes from is not known to the words
+            told.append(f"{long} {way}")
+            continue
+        way = "up" if s.tilt > 1.5 else "down" if s.tilt < -1.5 else _compass(s.heading)
+        tilt = f", {abs(degrees(s.tilt)):.3g}° {'up' if s.tilt > 0 else 'down'}" if 0 < abs(s.tilt) <= 1.5 else ""
+        told.append(f"{long} {way}{tilt}{FACES if s.faces else ''}")
+    return " · ".join(told)
+
+
+def taped(length: float, units: System) -> str:
+    """A length (m) as it is read off a tape: to the sixteenth of an inch, the millimetre, or whole centimetres of a metre and more."""
+    whole = units == "metric" and length >= 1 and abs(length - round(length, 2)) < 1e-6
+    return str(show(length, "length" if whole else "cut", units))
+
+
+def _compass(heading: float) -> str:
+    return _NAMES[round(degrees(heading) / 45) % 8 * 45]
+
+
+def way_of(text: str, units: System = "metric") -> tuple[float, float, float]:
+    """How far a line of measures leads in all (m): east, north, up. Raises `HydrarchError` where it sets a thing down, or leads nowhere.
+
+    >>> way_of("3 e, 1 up")
+    (3.0, 0.0, 1.0)
+    """
+    steps = read_measures(text, units)
+    goes = [s for s in steps if isinstance(s, Go)]
+    if len(goes) < len(steps):
+        raise HydrarchError("say only lengths and ways here, such as '12 m east' or '3 e, 0.5 up'")
+    east, north, up = (round(sum(s.way[n] for s in goes), 6) + 0.0 for n in range(3))
+    if not hypot(east, north, up):
+        raise HydrarchError("that leads back to where it began: say how far, and which way")
+    return east, north, up

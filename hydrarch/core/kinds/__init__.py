@@ -1,5 +1,0 @@
-"""Kinds of things by family. Importing this room makes every kind known; a new kind is a record in one of its modules."""
-
-from hydrarch.core.kinds import basins, devices, drains, equipment, lines, marks, outlets, sources, wells
-
-__all__ = ["basins", "devices", "drains", "equipment", "lines", "marks", "outlets", "sources", "wells"]

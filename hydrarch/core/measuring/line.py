@@ -1,0 +1,140 @@
+"""A line of measures drawn into a plan: from a point of the line, or measured from a mark."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from math import atan2, hypot, pi
+
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.catalogue.fittings import pipe_end
+from hydrarch.core.components.base import kind_named
+from hydrarch.core.components.marks import Mark
+from hydrarch.core.components.outlets import Outlet
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.draft import Draft
+from hydrarch.core.editing.measures import Go, Measured, Put, To
+from hydrarch.core.plan.document import Plan, Point
+
+__all__ = ["Drawn", "draw_measures", "heading_of"]
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A plan with a line of measures drawn into it, and the point it ends at."""
+
+    plan: Plan
+    end: str
+
+
+def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
+    """Draw a line of measures from a point of a plan, under that point's ground; the plan itself stays as it is.
+
+    From a mark, what comes before the first thing only measures to where that thing is set: no pipe goes to a mark. A length face to
+    face is drawn so that as much of its pipe is seen between the two fittings as was said. Raises `HydrarchError` where a thing would
+    have to stand where another thing is, nothing was drawn yet to set it on, or a length has no fitting at one of its faces.
+    """
+    if start not in plan.by_id:
+        raise HydrarchError("the point to draw from is not on the drawing any more: choose another")
+    done = _Line(plan, start, steps)
+    if not any(isinstance(s, Go) and s.faces for s in steps):
+        return Drawn(done.draft.plan(), done.here)
+    centres = tuple(_centred(done, n, s) if isinstance(s, Go) and s.faces else s for n, s in enumerate(steps))
+    done = _Line(plan, start, centres)
+    return Drawn(done.draft.plan(), done.here)
+
+
+class _Line:
+    """A line under way: the draft, where it has come to, and the run of each step."""
+
+    def __init__(self, plan: Plan, start: str, steps: tuple[Measured, ...]) -> None:
+        self.draft, self.here, self.runs = Draft(plan), start, dict[int, str]()
+        numbered = list(enumerate(steps))
+        if not plan.by_id[start].kind.joined:
+            numbered = self._from_mark(plan, numbered)
+        for n, step in numbered:
+            if isinstance(step, Put):
+                _put(self.draft, self.here, step.kind)
+                continue
+            new = self._point(self.draft.spots[self.here], self._way(step))
+            self.runs[n] = self.draft.add_run(self.here, new)
+            self.here = new
+
+    def _way(self, step: Go | To) -> tuple[float, float, float]:
+        if isinstance(step, Go):
+            return step.way
+        old = self.draft.spots[self.here]
+        up = step.height + old["depth"]
+        if abs(up) < 1e-6:
+            raise HydrarchError(f"it lies {step.text.removeprefix('to ')} already")
+        return 0.0, 0.0, up
+
+    def _point(self, old: dict[str, float], way: tuple[float, float, float]) -> str:
+        return self.draft.add_point(
+            "B", x=round(old["x"] + way[0], 6), y=round(old["y"] + way[1], 6), ground=old["ground"],
+            depth=round(old["depth"] - way[2], 6), what={"kind": "bend"},
+        )  # fmt: skip
+
+    def _from_mark(self, plan: Plan, steps: list[tuple[int, Measured]]) -> list[tuple[int, Measured]]:
+        """Measure to where the line begins; the steps that are left. How high is told from the ground at the mark."""
+        first = next((i for i, (_, s) in enumerate(steps) if isinstance(s, Put)), len(steps))
+        offset = [s for _, s in steps[:first]]
+        ways = [s.way for s in offset if isinstance(s, Go)]
+        east, north, up = (sum(w[n] for w in ways) for n in range(3))
+        height = next((s.height for s in reversed(offset) if isinstance(s, To)), up)
+        lines = [p for p in plan.points if p.kind.joined]
+        mark = plan.by_id[self.here]
+        near = min(lines, key=lambda p: hypot(p.x - mark.x, p.y - mark.y), default=None)
+        usual = near.depth if near is not None else Point.model_fields["depth"].default
+        said = height if height or any(isinstance(s, To) for s in offset) else -usual
+        spot = {"x": mark.x, "y": mark.y, "ground": mark.ground, "depth": 0.0}
+        self.here = self._point(spot, (east, north, said))
+        return steps[first:]
+
+
+def _centred(done: _Line, step: int, go: Go) -> Go:
+    """A length face to face as one from centre to centre: what the fittings at both ends take of it is added."""
+    run = done.runs.get(step)
+    plan = done.draft.plan()
+    piece = next((p for p in derive(plan).cuts.pieces if p.runs == (run,)), None) if run is not None else None
+    if piece is None or not (piece.a.takes and piece.b.takes):
+        raise HydrarchError(
+            f"part {step + 1} is said face to face, and no pipe of it ends in a fitting on both sides: say it centre to centre"
+        )
+    seen = piece.length - (piece.covered or 2 * pipe_end(piece.series, piece.size).engagement)
+    return replace(go, length=go.length + piece.centres - seen, faces=False)
+
+
+def _put(draft: Draft, here: str, kind: str) -> None:
+    """Let a plain point be a thing: its runs come to the thing's ports, the first to its inlet."""
+    point, made = draft.spots[here], kind_named(kind)
+    if not kind_named(point["what"]["kind"]).plain:
+        raise HydrarchError(
+            f"{point['name'] or point['id']} stands there already: go on a length first, then set the {made.title.lower()} down"
+        )
+    point["what"] = made.start.model_dump(mode="json")
+    if "height" in point["what"] and point["depth"] < 0:  # it stands where it was measured to, on no riser
+        point["what"]["height"] = -point["depth"]
+    if made.role != "line":
+        same = sum(p["what"]["kind"] == kind for p in draft.body["points"])
+        point["name"] = f"{made.title} {same}"
+    for run in draft.runs_at(here):
+        for side, way in (("b", "in"), ("a", "out")):
+            if run[side]["point"] == here:
+                run[side]["port"] = ""
+                run[side]["port"] = draft.port(here, way)
+    if isinstance(made.start, Outlet) and draft.body["scenarios"]:
+        draft.body["scenarios"][0]["open"].append(here)
+
+
+def heading_of(plan: Plan, point: str) -> float:
+    """The way (rad from east) the last run comes to a point; east where none does, or it stands upright. Along a long mark, such as a wall, the way it goes."""
+    mark = plan.by_id[point].what
+    if isinstance(mark, Mark) and mark.long:
+        return atan2(mark.north, mark.east) % (2 * pi)
+    for run in reversed(plan.runs):
+        if point in run.points:
+            far: Point = plan.by_id[run.points[0] if run.points[1] == point else run.points[1]]
+            here = plan.by_id[point]
+            if hypot(here.x - far.x, here.y - far.y) > 1e-6:
+                return atan2(here.y - far.y, here.x - far.x) % (2 * pi)
+    return 0.0

@@ -1,0 +1,402 @@
+"""What the crew draws: things, runs between their ports, conditions and scenarios. A document that checks itself when made.
+
+All numbers are SI: metres, m³/s, Pa, K, and shares between 0 and 1. `ground` and water levels are elevations on one
+datum of the crew's choosing; `depth` is below ground, negative above it. What does not hold together is refused; what holds
+together and cannot work is told by the chain as a `Problem`. Plans of earlier formats are read by `core/upgrades.py`.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable
+from functools import cached_property, partial
+from typing import Annotated, Literal, Self
+
+from pydantic import AfterValidator, Field, model_validator
+
+from hydrarch.core import components as _every_kind
+from hydrarch.core.base.identity import RESERVED, Names, Refers
+from hydrarch.core.catalogue.beginnings import beginnings
+from hydrarch.core.catalogue.fittings import end, fitting
+from hydrarch.core.catalogue.guidance import choose_practice, practices
+from hydrarch.core.catalogue.nozzles import Nozzle
+from hydrarch.core.catalogue.pipes import pipe, series
+from hydrarch.core.catalogue.prices import priced_item
+from hydrarch.core.components.base import AnyWhat, Kind, Model, PortSpec, kind_of, rows
+from hydrarch.core.components.outlets import DripRow, Outlet
+from hydrarch.core.plan.basins import let_in
+from hydrarch.core.plan.conditions import Conditions, known
+from hydrarch.core.plan.details import Detail
+from hydrarch.core.plan.emitter_rows import fitting_on
+from hydrarch.core.plan.underlay import Underlay
+from hydrarch.core.plan.watering import MOST_ZONES, Watering, Zone
+
+__all__ = [
+    "AT_A_PLACE",
+    "FORMAT",
+    "MAX_POINTS",
+    "ChosenNode",
+    "ChosenWay",
+    "Conditions",
+    "Existing",
+    "Extra",
+    "MeasuredStop",
+    "Plan",
+    "Point",
+    "Run",
+    "RunEnd",
+    "Scenario",
+    "Situation",
+    "Stock",
+    "Tin",
+]
+
+assert _every_kind  # a plan may hold a thing of every kind there is
+
+FORMAT = 2
+MAX_POINTS = 5000
+DRAIN_SERIES = {"sdr35": "sewer-sdr35", "thin": "sewer-thin", "corrugated": "corrugated", "dwv": "dwv40"}
+AT_A_PLACE = ("branch", "service", "riser", "prepare", "primer_wet", "coats", "cement", "twist", "cure", "tape", "bulkhead")
+"""Practices that may be otherwise at one thing than in the rest of a job."""
+LEAST_LENGTH = 1e-3
+"""The shortest run (m) that is reckoned with."""
+Situation = Literal["buried", "on surface", "on bracket", "in wall", "in well", "above water"]
+
+
+def _fitting_id(name: str) -> str:
+    known(partial(fitting, name), "fitting")
+    return name
+
+
+def _end_name(name: str) -> str:
+    if name:
+        known(partial(end, name), "end")
+    return name
+
+
+def _free(name: str) -> str:
+    if name in RESERVED:
+        raise ValueError(f"'{name}' is a word with a meaning of its own here; call it something else")
+    return name
+
+
+def _sayable(name: str) -> str:
+    wrong = next((c for c in name if c < " " or c == "\x7f" or "\ud800" <= c <= "\udfff"), None)
+    if wrong is not None:
+        raise ValueError("a name may not hold control characters or halves of letters; type it again")
+    return name
+
+
+Name = Annotated[str, Field(max_length=80), AfterValidator(_sayable)]
+Words = Annotated[str, Field(max_length=160), AfterValidator(_sayable)]
+Identity = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$"), AfterValidator(_free)]
+AnyEnd = Annotated[str, Field(pattern=r"^[A-Za-z0-9_~-]{1,60}$"), Refers("end", holds="kind")]
+AnyThing = Annotated[Identity, Refers("thing")]
+FittingId = Annotated[str, AfterValidator(_fitting_id)]
+EndName = Annotated[str, Field(max_length=60), AfterValidator(_end_name)]
+PortName = Annotated[str, Field(pattern=r"^[a-z0-9-]{0,20}$")]
+Coordinate = Annotated[float, Field(ge=-1e5, le=1e5)]
+
+
+class Existing(Model):
+    """What was met in the ground and stays: what is known of it, in words."""
+
+    known: Words = ""
+
+
+class Point(Model):
+    """A place where a thing is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
+
+    `number` tells a point without a name from others of its kind, for people: it may repeat, and nothing goes by it. `practices` are
+    what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
+    """
+
+    id: Annotated[Identity, Names("thing")]
+    name: Name = ""
+    number: Annotated[int, Field(ge=1, le=100_000)] | None = None
+    x: Coordinate
+    y: Coordinate
+    ground: float = Field(0.0, ge=-500, le=9000)
+    depth: float = Field(0.6, ge=-100, le=1500)
+    what: AnyWhat
+    ports: dict[PortName, EndName] = Field(default_factory=dict, max_length=8)
+    existing: Existing | None = None
+    practices: dict[str, str] = Field(default_factory=dict, max_length=20)
+
+    @property
+    def level(self) -> float:
+        """Elevation (m) of the pipe's axis here."""
+        return self.ground - self.depth
+
+    @property
+    def kind(self) -> Kind:
+        """The kind of what stands here."""
+        return kind_of(self.what)
+
+    @property
+    def label(self) -> str:
+        """Its name, or its kind and id where it has none."""
+        return self.name or f"{self.what.kind.replace('_', ' ')} {self.number or self.id}"
+
+
+class RunEnd(Model):
+    """One end of a run: who it is, the thing it comes to, and the port of that thing."""
+
+    id: Annotated[Identity, Names("end")]
+    point: AnyThing
+    port: PortName = ""
+
+
+class Run(Model):
+    """Pipe between two ports, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
+
+    `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all: its two
+    ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and nothing of it is bought.
+    `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss coefficient of joints in it that went wrong.
+    """
+
+    id: Annotated[Identity, Names("thing")]
+    a: RunEnd
+    b: RunEnd
+    situation: Situation = "buried"
+    series: str | None = None
+    size: str | None = None
+    measured_length: float | None = Field(None, ge=LEAST_LENGTH, le=1e5)
+    coupled: bool = False
+    existing: Existing | None = None
+    wheels: bool = False
+    closed: float = Field(0.0, ge=0, le=1e5)
+
+    @property
+    def ends(self) -> tuple[RunEnd, RunEnd]:
+        """Both ends."""
+        return self.a, self.b
+
+    @property
+    def points(self) -> tuple[str, str]:
+        """The two things it joins, by id."""
+        return self.a.point, self.b.point
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Run:
+        if self.a.point == self.b.point:
+            raise ValueError(f"run {self.id} starts and ends at {self.a.point}; draw it to another point")
+        if self.series is not None:
+            known(lambda: series(self.series or ""), f"run {self.id}")
+        if self.series is not None and self.size is not None:
+            known(lambda: pipe(self.series or "", self.size or ""), f"run {self.id}")
+        return self
+
+
+class Scenario(Model):
+    """What is open at once."""
+
+    id: Annotated[Identity, Names("scenario")]
+    name: Name
+    open: tuple[Annotated[Identity, Refers("thing", holds="outlet")], ...] = rows(MAX_POINTS)
+
+
+class MeasuredStop(Model):
+    """The crew's own centre-to-stop distance (m) of one port of a fitting, used wherever that fitting is."""
+
+    fitting: str
+    port: int = Field(ge=0, le=3)
+    stop: float = Field(ge=-0.1, le=1.0)
+
+    @model_validator(mode="after")
+    def _exists(self) -> MeasuredStop:
+        known(lambda: fitting(self.fitting).ports[self.port], "measured fitting")
+        return self
+
+
+class ChosenWay(Model):
+    """The crew's own stack, by fitting ids, from a run's end (or the foot of a riser) inward; it stays chosen."""
+
+    end: AnyEnd
+    fittings: tuple[FittingId, ...] = rows(8)
+
+
+class ChosenNode(Model):
+    """What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays chosen."""
+
+    point: Annotated[Identity, Refers("thing", holds="kind")]
+    how: Literal["fitting", "two elbows", "saddle", "own bend"]
+    fittings: tuple[FittingId, ...] = rows(2)
+
+
+class Extra(Model):
+    """A part the crew added by hand, as from the bench: how many, and what for."""
+
+    fitting: FittingId
+    count: int = Field(1, ge=1, le=1000)
+    note: Words = ""
+
+
+class Stock(Model):
+    """What is there already: fittings by id and count, or pipe by "series size" and the length (m) of each piece."""
+
+    item: Annotated[str, Field(max_length=80)]
+    count: int = Field(1, ge=1, le=10000)
+    length: float | None = Field(None, gt=0, le=1000)
+
+    @model_validator(mode="after")
+    def _exists(self) -> Stock:
+        known(lambda: priced_item(self.item), "stock")
+        if (" " in self.item) != (self.length is not None):
+            raise ValueError(f"stock of {self.item}: pipe has a length, a fitting has none")
+        return self
+
+
+class Tin(Model):
+    """A tin of cement or primer and when it was opened or made: "2026-05"."""
+
+    what: Literal["cement", "primer"]
+    dated: Annotated[str, Field(pattern=r"^\d{4}-(0[1-9]|1[0-2])$")]
+
+
+def _laid(point: Point, emitters: int | None) -> Point:
+    what = point.what
+    return point if emitters is None or not isinstance(what, DripRow) else point.model_copy(update={"what": what.laid(emitters)})
+
+
+class Plan(Model):
+    """The document: everything else is derived from it."""
+
+    format: Literal["hydrarch/plan/2"] = "hydrarch/plan/2"
+    name: Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_sayable)]
+    units: Literal["us", "metric"] = "metric"
+    about: str = ""
+    """What kind of job it was begun as, "" for none: what is at hand and asked first goes by it, and nothing is derived from it."""
+    conditions: Conditions = Conditions()
+    practices: dict[str, str] = Field(default_factory=dict)
+    points: tuple[Point, ...] = rows(MAX_POINTS)
+    runs: tuple[Run, ...] = rows(2 * MAX_POINTS)
+    scenarios: tuple[Scenario, ...] = rows(50)
+    zones: tuple[Zone, ...] = rows(MOST_ZONES)
+    watering: Watering = Watering()
+    nozzles: tuple[Nozzle, ...] = rows(200)
+    measured: tuple[MeasuredStop, ...] = rows(1000)
+    ways: tuple[ChosenWay, ...] = rows(1000)
+    nodes: tuple[ChosenNode, ...] = rows(1000)
+    extras: tuple[Extra, ...] = rows(200)
+    stock: tuple[Stock, ...] = rows(1000)
+    tins: tuple[Tin, ...] = rows(20)
+    details: tuple[Detail, ...] = rows(100)
+    underlay: Underlay | None = None
+    prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Plan:
+        things = (*(p.id for p in self.points), *(r.id for r in self.runs), *(e.id for r in self.runs for e in r.ends))
+        named = (
+            ("scenarios and zones", [*(s.id for s in self.scenarios), *(z.id for z in self.zones)]),
+            ("details", [d.name for d in self.details]),
+            ("nozzle tables", [n.name for n in self.nozzles]),
+        )
+        for what, ids in (("things of the drawing", things), *named):
+            twice = [i for i, n in Counter(ids).items() if n > 1]
+            if twice:
+                raise ValueError(
+                    f"two {what} share the {'id' if what in ('things of the drawing', 'scenarios and zones') else 'name'} {twice[0]}; give each its own"
+                )
+        if self.about and self.about not in beginnings():
+            raise ValueError(
+                f"there is no kind of job called {self.about}; use one of {', '.join(beginnings())}, or leave it blank"
+            )
+        here = {p.id for p in self.points}
+        for run in self.runs:
+            for place in run.points:
+                if place not in here:
+                    raise ValueError(f"run {run.id} goes to {place}, which is not on the drawing; add that point")
+        for scenario in self.scenarios:
+            for place in scenario.open:
+                if place not in here:
+                    raise ValueError(f"scenario {scenario.id} opens {place}, which is not on the drawing")
+        for told, asked in ((self.practices, tuple(practices())), *((p.practices, AT_A_PLACE) for p in self.points)):
+            for question, answer in told.items():
+                if question not in asked:
+                    raise ValueError(f"there is no practice called {question} there; use one of {', '.join(asked)}")
+                known(partial(choose_practice, {question: answer}, question), "practices")
+        for item in self.prices:
+            known(partial(priced_item, item), "prices")
+        rows = fitting_on({p.id: p for p in self.points}, self.runs)
+        if rows:  # how many emitters fit follows from where the row lies, and is no part of the document
+            self.__dict__["points"] = tuple(_laid(p, rows.get(p.id)) for p in self.points)
+        walled = let_in(self.points)
+        if walled:  # nor is the water that a skimmer stands in
+            self.__dict__["points"] = tuple(
+                p.model_copy(update={"what": walled[p.id]}) if p.id in walled else p for p in self.points
+            )
+        return self
+
+    def __copy__(self) -> Self:
+        """A copy to be changed: what was worked out of this one is left behind."""
+        copied = super().__copy__()
+        for name in [n for n in copied.__dict__ if n not in type(self).model_fields]:
+            del copied.__dict__[name]
+        return copied
+
+    @cached_property
+    def by_id(self) -> dict[str, Point]:
+        """The points by id."""
+        return {p.id: p for p in self.points}
+
+    @cached_property
+    def run_by_id(self) -> dict[str, Run]:
+        """The runs by id."""
+        return {r.id: r for r in self.runs}
+
+    @cached_property
+    def met_ends(self) -> frozenset[str]:
+        """The ends of runs that were met in the ground."""
+        return frozenset(e.id for r in self.runs if r.existing is not None for e in r.ends)
+
+    @cached_property
+    def names(self) -> dict[str, str]:
+        """What each point is called, by id."""
+        return {p.id: p.label for p in self.points}
+
+    def practices_at(self, point: str | None) -> dict[str, str]:
+        """The crew's answers where a point is: its own, or the job's."""
+        own = self.by_id[point].practices if point in self.by_id else {}
+        return {**self.practices, **own} if own else self.practices
+
+    def of_kind(self, *models: type) -> Iterable[Point]:
+        """The points where a thing of one of these models stands."""
+        return (p for p in self.points if isinstance(p.what, models))
+
+    @cached_property
+    def outlets(self) -> tuple[Point, ...]:
+        """The points where water leaves."""
+        return tuple(self.of_kind(Outlet))
+
+    @cached_property
+    def sources(self) -> tuple[Point, ...]:
+        """The points where water enters."""
+        return tuple(p for p in self.points if p.kind.role == "source")
+
+    def port(self, of: RunEnd) -> PortSpec | None:
+        """The port a run's end comes to; None where its thing has no such port."""
+        return self._ports[of.id]
+
+    @cached_property
+    def _ports(self) -> dict[str, PortSpec | None]:
+        """The port of each run's end."""
+        points = self.by_id
+        return {e.id: (p := points[e.point]).kind.port(p.what, e.port) for r in self.runs for e in r.ends}
+
+    def end_at(self, point: Point, port: PortSpec) -> str | None:
+        """The end (by name) a port has: the crew's, or its kind's in this market; None where a part is suited to the pipe."""
+        chosen = point.ports.get(port.name)
+        return port.end(self.conditions.market) if chosen is None else chosen or None
+
+    def all_scenarios(self) -> tuple[Scenario, ...]:
+        """The crew's scenarios and each zone by itself; where none is written, what is in no zone all at once."""
+        here = {p.id for p in self.outlets}
+        zones = tuple(Scenario(id=z.id, name=z.name, open=tuple(h for h in z.heads if h in here)) for z in self.zones)
+        if self.scenarios:
+            return self.scenarios + zones
+        rest = tuple(p.id for p in self.outlets if not any(p.id in z.open for z in zones))
+        if zones and not rest:
+            return zones
+        return (Scenario(id="all", name="All else open" if zones else "Everything open", open=rest), *zones)

@@ -1,0 +1,327 @@
+"""What has been done to each joint, folded from events that are only ever added.
+
+A joint is recorded under its name. A joint along a length of pipe has two, one from each end, since either end may change;
+the record is found by either, and an event that finds it by the other says so (`was`), so that folding needs no drawing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Container, Iterable, Mapping
+from dataclasses import dataclass, field
+from math import inf
+from typing import Literal
+
+from hydrarch.core.joining.records import Joint
+from hydrarch.core.making.steps import joint_cure
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.record.events import Event, Mark, standing_events
+
+__all__ = [
+    "MADE",
+    "JointState",
+    "LostJoint",
+    "Need",
+    "Otherwise",
+    "Record",
+    "StateName",
+    "clashing_tests",
+    "fold_event",
+    "fold_events",
+    "fold_joints",
+    "joint_state",
+    "lost_joints",
+    "mark_joints",
+    "records_of",
+]
+
+StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
+MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
+
+
+@dataclass(frozen=True, slots=True)
+class Otherwise:
+    """What somebody else said of a joint that does not go with what stands: who, when (s since 1970), what, in words, and by which event.
+
+    Where it `contradicts`, the joint counts as neither tested nor fit for water until one of the two records is withdrawn, or it is made
+    again.
+    """
+
+    by: str
+    at: float
+    what: str
+    event: str
+    contradicts: bool
+
+
+@dataclass(frozen=True, slots=True)
+class JointState:
+    """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
+
+    `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
+    dry under water; `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried or not;
+    `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does not go with that, `event` the event
+    that its state comes from, `clash` what contradicts itself in its record, in words.
+    """
+
+    joint: str
+    state: StateName
+    by: str
+    at: float | None
+    set_at: float | None
+    cured_at: float | None
+    matches: bool
+    overrides: tuple[str, ...]
+    looked: float | None = None
+    fill_at: float | None = None
+    proved: bool = False
+    purpose: str = ""
+    others: tuple[Otherwise, ...] = ()
+    event: str = ""
+    clash: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """What a test must come to that proves a joint: pressure (Pa) at the least and the most, and how long (s) it was held.
+
+    No test proves a joint that is `apart` while it is held: one made after it, or parted for it. Such a joint is looked at.
+    """
+
+    test: float = 0.0
+    most: float = inf
+    hold: float = 0.0
+    apart: bool = False
+
+    def met_by(self, test: Event) -> bool:
+        """Whether a test that was passed comes to that; what a gauge is read to is let pass."""
+        held = (test.ended or test.at) - test.at
+        if self.apart:
+            return False
+        return self.test * READ_TO <= (test.pressure or 0.0) <= self.most / READ_TO**2 and held >= self.hold - READ_WITHIN
+
+
+READ_TO = 0.99
+"""Share of a pressure that a gauge is read to; common practice."""
+READ_WITHIN = 30.0
+"""s within which a start and an end are written down."""
+
+
+@dataclass(frozen=True, slots=True)
+class LostJoint:
+    """A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom and when."""
+
+    joint: str
+    place: str
+    by: str
+    at: float
+
+
+@dataclass(slots=True)
+class Record:
+    """What a joint has come to by its events, before the clock is looked at."""
+
+    state: Literal["planned", "dry", "made"] = "planned"
+    at: float | None = None
+    by: str = ""
+    event: str = ""
+    temperature: float | None = None
+    signature: str = ""
+    also: str = ""
+    where: str = ""
+    tests: list[tuple[Event, str]] = field(default_factory=list)
+    buried: bool = False
+    looked: float | None = None
+    looked_over: bool = False
+    purpose: str = ""
+    overrides: list[str] = field(default_factory=list)
+    others: list[Otherwise] = field(default_factory=list)
+
+
+def fold_joints(
+    plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record], now: float, needs: Mapping[str, Need], refused: Container[str] = (),
+) -> dict[str, JointState]:  # fmt: skip
+    """The state at `now` of every joint anything was done to, from what each has come to; any other is planned.
+
+    `needs` is what must have been come to by a test that proves each joint; `refused` are tests that prove nothing by their
+    readings. Making a joint again takes its proof away, as does a test that failed.
+    """
+    known = tuple(joints)
+    mine = records_of(known, records)
+    return {j.id: _state(plan, j, records[mine[j.id]], now, needs.get(j.id, Need()), refused) for j in known if j.id in mine}
+
+
+def records_of(joints: Iterable[Joint], records: Mapping[str, Record]) -> dict[str, str]:
+    """The name under which each joint that has a record has it: its own, or its other one where no joint has that for its own."""
+    known = tuple(joints)
+    found: dict[str, str] = {j.id: j.id for j in known if j.id in records}
+    free = {name: r for name, r in records.items() if name not in found}
+    if free:
+        by_also = {r.also: name for name, r in free.items() if r.also}
+        for j in known:
+            if j.also is None or j.id in found:
+                continue
+            name = next(
+                (n for n in (j.also if j.also in free else None, by_also.get(j.id), by_also.get(j.also)) if n in free), None
+            )
+            if name is not None:
+                found[j.id] = name
+                del free[name]
+    return found
+
+
+def mark_joints(joints: Iterable[Joint], names: Iterable[str], records: Mapping[str, Record], place: bool) -> dict[str, Mark]:
+    """What an event says of the joints it names: those of the drawing by their names now, any other as a lost joint.
+
+    `place` is whether it is told where each was.
+    """
+    known = tuple(joints)
+    recorded = records_of(known, records)
+    by_name = {n: j for j in known for n in reversed(j.names)} | {str(j.id): j for j in known}
+    by_record = {r: j for j in known if (r := recorded.get(j.id)) is not None}
+    found: dict[str, Mark] = {}
+    for name in names:
+        joint = by_name.get(name) or by_record.get(name)
+        if joint is None:
+            old = records.get(name)
+            found[name] = Mark(where=old.where if old is not None and place else "")
+            continue
+        was = recorded.get(joint.id, "")
+        where = f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place
+        found[joint.id] = Mark(joint.signature, joint.also or "", was if was != joint.id else "", where if place else "")
+    return found
+
+
+def lost_joints(joints: Iterable[Joint], records: Mapping[str, Record]) -> tuple[LostJoint, ...]:
+    """What was made, and not undone, and is no joint of the drawing any more; the earliest first."""
+    there = set(records_of(joints, records).values())
+    lost = [
+        LostJoint(name, r.where or "not told where", r.by, r.at)
+        for name, r in records.items() if name not in there and r.state == "made" and r.at is not None
+    ]  # fmt: skip
+    return tuple(sorted(lost, key=lambda x: (x.at, x.joint)))
+
+
+def fold_events(events: Iterable[Event]) -> dict[str, Record]:
+    """What each joint named in events that nobody withdrew has come to, taken in the order they happened."""
+    records: dict[str, Record] = {}
+    for event in standing_events(events):
+        fold_event(records, event)
+    return records
+
+
+def fold_event(records: dict[str, Record], event: Event) -> None:
+    """Add one event, no earlier than those before it, to what joints have come to."""
+    for name, mark in event.joints.items():
+        if mark.was and mark.was in records and name not in records:
+            records[name] = records.pop(mark.was)
+        record = records.setdefault(name, Record())
+        record.also, record.where = mark.also or record.also, mark.where or record.where
+        _apply(record, event, mark.signature)
+
+
+def joint_state(states: Mapping[str, JointState], name: str) -> JointState:
+    """The state of a joint among those that anything was done to: planned where nothing was."""
+    return states.get(name) or JointState(name, "planned", "", None, None, None, True, ())
+
+
+def _apply(record: Record, event: Event, signature: str) -> None:
+    if event.override:
+        record.overrides.append(event.override)
+    if record.state == "made" and record.at is not None and event.by != record.by:
+        if event.kind == "made":
+            record.others.append(Otherwise(record.by, record.at, "made it", record.event, False))
+        elif event.kind in ("dry_fitted", "left_dry"):
+            what = "left it dry" if event.kind == "left_dry" else "only fitted it dry"
+            record.others.append(Otherwise(event.by, event.at, what, event.id, True))
+    match event.kind:
+        case "dry_fitted" | "left_dry" if record.state != "made":
+            record.state, record.at, record.by, record.event = "dry", event.at, event.by, event.id
+            record.purpose = event.note.strip() if event.kind == "left_dry" else ""
+        case "made":
+            record.state, record.at, record.by, record.event = "made", event.at, event.by, event.id
+            record.temperature, record.signature, record.purpose = event.temperature, signature, ""
+            record.tests, record.buried, record.looked = [], False, None
+            record.others = [o for o in record.others if not o.contradicts]
+        case "undone":
+            record.state, record.at, record.by, record.event, record.purpose = "planned", event.at, event.by, event.id, ""
+            record.tests, record.buried, record.looked, record.others = [], False, None, []
+        case "looked" if record.state == "made":
+            record.looked, record.looked_over = event.at, bool(event.override)
+        case "tested" if record.state == "made":
+            record.tests.append((event, signature))
+        case "buried":
+            record.buried = True
+
+
+def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, refused: Container[str]) -> JointState:
+    matches = record.state != "made" or record.signature == joint.signature
+    if record.state != "made" or record.at is None:
+        return JointState(
+            joint=joint.id, state="dry" if record.state == "dry" else "planned", by=record.by, at=record.at, set_at=None, cured_at=None,
+            matches=matches, overrides=tuple(record.overrides), purpose=record.purpose, event=record.event,
+        )  # fmt: skip
+    clock = joint_cure(plan, joint, need.test, record.temperature)
+    set_at = record.at + clock.set if clock else record.at
+    cured_at = record.at + clock.cure if clock else record.at
+    fill_at = record.at + clock.fill if clock else record.at
+    clash = _clash(record)
+    proved = matches and not clash and _held(record, joint, need, cured_at, refused)
+    looked = record.looked
+    if looked is not None and looked < fill_at and not record.looked_over:
+        looked = None  # there could be no water in it yet
+    if need.apart and looked is not None and any(t.at > looked for t, _ in record.tests):
+        looked = None  # it was off, or parted, since it was seen dry
+    if record.buried:
+        name: StateName = "buried"
+    elif proved:
+        name = "proved"
+    elif now < set_at:
+        name = "setting"
+    else:
+        name = "curing" if now < cured_at else "cured"
+    return JointState(
+        joint=joint.id, state=name, by=record.by, at=record.at, set_at=set_at, cured_at=cured_at, matches=matches,
+        overrides=tuple(record.overrides), looked=looked, fill_at=fill_at, proved=proved, others=tuple(record.others), event=record.event,
+        clash=clash,
+    )  # fmt: skip
+
+
+def _held(record: Record, joint: Joint, need: Need, cured_at: float, refused: Container[str]) -> bool:
+    """Whether a valid test held the joint as it is now, and none failed at the same time or since."""
+    good = [
+        t for t, signature in record.tests
+        if t.passed and t.id not in refused and need.met_by(t) and t.at >= cured_at and signature in ("", joint.signature)
+    ]  # fmt: skip
+    bad = [t for t, _ in record.tests if not t.passed and not t.simulated]
+    return any(all(_end(f) <= t.at for f in bad) for t in good)
+
+
+def _end(test: Event) -> float:
+    return test.ended if test.ended is not None else test.at
+
+
+def clashing_tests(tests: Iterable[Event]) -> dict[str, str]:
+    """Tests of one line that cannot both be so, each with what the other says: at one time it held and failed, or stood at two pressures."""
+    known = sorted((t for t in tests if not t.simulated), key=lambda t: (t.at, t.id))
+    found: dict[str, str] = {}
+    for n, one in enumerate(known):
+        for two in known[n + 1 :]:
+            if two.at >= _end(one):
+                continue
+            apart = abs((one.pressure or 0.0) - (two.pressure or 0.0)) > 2 * (1 - READ_TO) * max(
+                one.pressure or 0.0, two.pressure or 0.0
+            )
+            if bool(one.passed) == bool(two.passed) and not apart:
+                continue
+            how = "at another pressure" if apart else "with another result"
+            found.setdefault(one.id, f"{two.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two")
+            found.setdefault(two.id, f"{one.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two")
+    return found
+
+
+def _clash(record: Record) -> str:
+    """What contradicts itself in a joint's record; "" where nothing does."""
+    dry = next((o for o in record.others if o.contradicts), None)
+    if dry is not None:
+        return f"{record.by or 'somebody'} made it, {dry.by or 'somebody'} {dry.what} after that"
+    return next(iter(clashing_tests(t for t, _ in record.tests).values()), "")

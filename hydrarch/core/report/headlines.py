@@ -1,0 +1,110 @@
+"""The answer of a stage in one line that a person could read out."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable
+
+from hydrarch.core.base.problems import Stage
+from hydrarch.core.base.units import show
+from hydrarch.core.derivation.chain import Derivation
+
+__all__ = ["says"]
+
+
+def says(stage: Stage, d: Derivation) -> str:
+    """One line for a drawing stage; "" for the stages that tell of the record, and where there is nothing to tell of yet."""
+    if not d.plan.runs:
+        return ""
+    match stage:
+        case "survey":
+            return _survey(d)
+        case "size":
+            return " ".join(line for line in (_size(d), _drains(d)) if line)
+        case "join":
+            return _join(d)
+        case "cut":
+            return _cut(d)
+        case _:
+            return ""
+
+
+def _counted(number: int, thing: str) -> str:
+    return f"{number} {thing}{'' if number == 1 else 's'}"
+
+
+def _survey(d: Derivation) -> str:
+    plan, length = d.plan, sum(line.length for line in d.layout.lines.values())
+    ends = sum(p.kind.role in ("outlet", "drain") for p in plan.points)
+    return f"{_counted(len(plan.runs), 'run')}, {show(length, 'length', plan.units)} of pipe, {_counted(ends, 'outlet')}."
+
+
+def _size(d: Derivation) -> str:
+    every = d.sizes.flows.values()
+    flows = [flow for flow in every if not any(p.severity == "stop" for p in flow.problems)]
+    found = [(flow, outlet) for flow in flows for outlet in flow.outlets.values()]
+    unsettled = len(every) - len(flows)
+    if not found:
+        return f"{_counted(unsettled, 'scenario')} not worked out." if unsettled else ""
+    units, names = d.plan.units, d.plan.names
+    over, least = min(found, key=lambda f: f[1].margin)
+    reached = {o.point for _, o in found}
+    short = {o.point for _, o in found if o.short}
+    fastest = max((abs(run.velocity) for flow in flows for run in flow.runs.values()), default=0.0)
+    if short:
+        wants = f"{names[least.point]} wants {show(-least.margin, 'pressure', units)} more in {over.name}; {len(short)} of "
+        line = wants + f"{_counted(len(reached), 'outlet')} too weak"
+    else:
+        line = f"{_counted(len(reached), 'outlet')} with enough, {names[least.point]} in {over.name} with the least to spare: "
+        line += str(show(least.margin, "pressure", units))
+    apart = [f"fastest {show(fastest, 'velocity', units)}"]
+    shut = {p.id for p in d.plan.points if p.kind.role == "outlet"} - reached
+    if shut:
+        apart.append(f"{_counted(len(shut), 'outlet')} open in no scenario or out of the water's reach")
+    if unsettled:
+        apart.append(f"{_counted(unsettled, 'scenario')} not worked out")
+    return f"{line}; {', '.join(apart)}."
+
+
+def _drains(d: Derivation) -> str:
+    if not d.drains:
+        return ""
+    bad = sum(run.state is None or not run.state.fits for run in d.drains)
+    carries = f"{bad} of them not falling, empty or too small" if bad else "each large enough for its flow"
+    return f"{_counted(len(d.drains), 'run')} of drain, {carries}."
+
+
+def _join(d: Derivation) -> str:
+    assembly = d.assembly
+    kinds = Counter(j.method for j in assembly.joints).most_common()
+    if not kinds:
+        return ""
+    made = _listed(f"{n} by {method}" for method, n in kinds)
+    return f"{_counted(len(assembly.joints), 'joint')} with {_counted(len(assembly.parts), 'fitting')}: {made}."
+
+
+def _cut(d: Derivation) -> str:
+    cuts, units = d.cuts, d.plan.units
+    if not cuts.pieces:
+        return ""
+    sticks = sum(len(n.sticks) for n in cuts.nests if not n.coil)
+    coils = sum(len(n.sticks) for n in cuts.nests if n.coil)
+    used = sum(len(n.offcuts) for n in cuts.nests)
+    from_ = [_counted(n, thing) for n, thing in ((sticks, "length"), (coils, "coil"), (used, "offcut")) if n]
+    total = sum(n.total for n in cuts.nests)
+    prices = [row.price for row in d.bill]
+    none = prices.count(None)
+    line = f"{_counted(len(cuts.pieces), 'piece')}, {show(total, 'length', units)}, from {_listed(from_)}"
+    cost = f"; what has a price comes to {sum(p for p in prices if p is not None):.2f}"
+    loose = sum(p.slack for p in cuts.pieces)
+    slack = (
+        f" {show(loose, 'length', units)} of it is slack, a hand in each ten metres: lay it in waves, it shrinks as it cools."
+        if loose
+        else ""
+    )
+    return line + cost + (f", {_counted(none, 'row')} of the list without a price." if none else ".") + slack
+
+
+def _listed(things: Iterable[str]) -> str:
+    told = list(things)
+    return told[0] if len(told) == 1 else f"{', '.join(told[:-1])} and {told[-1]}" if told else "nothing"

@@ -1,0 +1,130 @@
+"""Whether pipe is fit for where it lies and what it carries: place, sun, cover, drinking water, lead, and the house's own refusals."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.guidance import choose_practice
+from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.components.outlets import Tap
+from hydrarch.core.plan.document import Plan, Run
+from hydrarch.core.site.layout import Layout
+
+__all__ = ["LEAST_COVER", "fitness_problems"]
+
+declare(
+    "survey",
+    "unfit-place",
+    "thin-refused",
+    "not-for-drinking",
+    "lead-in-the-way",
+    "not-buried",
+    "thin-cover",
+    "sun",
+    "under-wheels",
+)
+
+_SUNNY = ("on surface", "on bracket", "above water")
+LEAST_COVER = 0.3
+"""m of ground over a buried run, where nothing else is asked: sprinkler laterals lie 12 to 18 in deep, common practice."""
+
+
+WHEEL_COVER = 0.6
+"""m of ground over a run that wheels go over: 24 in, common practice."""
+
+
+def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
+    """What the catalogue knows against the pipe of a run where it lies; what was met in the ground is asked for lead alone."""
+    found = list(_drinking(plan, lay))
+    sunny: dict[str, list[str]] = {}
+    for run in plan.runs:
+        if run.id in lay.lines and not run.coupled and run.existing is None:
+            found += _placed(plan, lay, run)
+            family = series(lay.systems.series_of(plan, run))
+            if run.situation in _SUNNY and run.situation in family.situations and family.pattern == "white":
+                sunny.setdefault(family.id, []).append(run.id)
+    for name, runs in sunny.items():
+        family = series(name)
+        many = f" ({len(runs)} runs)" if len(runs) > 1 else ""
+        found.append(Problem(
+            "sun", "note", min(runs), f"{family.name} above ground{many} grows brittle within years where the sun reaches it.",
+            f"{(family.caution or 'cover it, or paint it').capitalize()}.",
+        ))  # fmt: skip
+    return tuple(found)
+
+
+def _placed(plan: Plan, lay: Layout, run: Run) -> Iterator[Problem]:
+    family = series(lay.systems.series_of(plan, run))
+    a, b = (plan.names[p] for p in run.points)
+    between = f"from {a} to {b}"
+    if run.situation not in family.situations:
+        yield Problem(
+            "unfit-place", "warn", run.id, f"{family.name} {between} lies {run.situation}: it is made for {', '.join(family.situations)}.",
+            f"Take another pipe there, or lay it elsewhere; {family.caution}." if family.caution else "Take another pipe there, or lay it elsewhere.",
+        )  # fmt: skip
+    if "thin" in family.name.lower() and choose_practice(plan.practices, "thinwall") == "refuse":
+        yield Problem(
+            "thin-refused", "stop", run.id, f"This house refuses thin-wall pipe, and {family.name} {between} is one.",
+            "Take schedule 40 there, or change the house practice.",
+        )  # fmt: skip
+    if run.situation == "buried" and run.wheels and not family.wheels:
+        yield Problem(
+            "under-wheels", "warn", run.id, f"{family.name} {between} lies under wheels: it ovals or breaks there.",
+            "Take a heavier pipe on that stretch, or sleeve it in one under the drive.",
+        )  # fmt: skip
+    if run.situation == "buried":
+        yield from _covered(plan, run, between)
+
+
+def _covered(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
+    """A run may rise to what stands above ground at one end; it is judged where it lies deepest."""
+    deepest = max((plan.by_id[p] for p in run.points), key=lambda p: p.depth)
+    lies = show(abs(deepest.depth), "depth", plan.units)
+    if deepest.depth <= 0:
+        where = f"no deeper than {lies} above the ground" if deepest.depth < 0 else "no deeper than the ground's own level"
+        yield Problem(
+            "not-buried", "warn", run.id, f"The run {between} is to be buried and lies {where}.",
+            "Say how deep the pipe lies at its ends, or that the run lies on the surface.",
+        )  # fmt: skip
+    elif run.wheels and deepest.depth < WHEEL_COVER:
+        yield Problem(
+            "thin-cover", "warn", run.id, f"The run {between} lies no deeper than {lies} under wheels: their load reaches it above {show(WHEEL_COVER, 'depth', plan.units)}.",
+            "Lay it deeper, or sleeve it in heavier pipe under the drive; the local code may ask for more.",
+        )  # fmt: skip
+    elif deepest.depth < LEAST_COVER:
+        least = show(LEAST_COVER, "depth", plan.units)
+        yield Problem(
+            "thin-cover", "note", run.id, f"The run {between} lies no deeper than {lies}: spades and frost reach it above {least}.",
+            "Lay it deeper, or sleeve it; frost, traffic and the local code may ask for more.",
+        )  # fmt: skip
+
+
+def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
+    """Pipe on the way to a tap that drinking water may not run through, and lead."""
+    families = {name: series(lay.systems.series_of(plan, plan.run_by_id[name])) for name in lay.lines}
+    doubtful = {name: f for name, f in families.items() if f.material == "lead" or not f.potable}
+    if not doubtful:
+        return
+    ways = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values()).from_nodes([p.id for p in plan.sources])
+    fed: dict[str, list[str]] = {}
+    for tap in plan.of_kind(Tap):
+        label = tap.label
+        for run in ways.way(tap.id):
+            if run in doubtful:
+                fed.setdefault(run, []).append(label)
+    for name, taps in fed.items():
+        family = doubtful[name]
+        told = ", ".join(sorted(taps)[:3]) + (" …" if len(taps) > 3 else "")
+        if family.material == "lead":
+            yield Problem(
+                "lead-in-the-way", "warn", name, f"Lead lies on the way to {told}: lead poisons, a little every day.",
+                "Replace it whole as the local rules say; until then let the water run before drinking.",
+            )  # fmt: skip
+        else:
+            yield Problem(
+                "not-for-drinking", "warn", name, f"{family.name} is not for drinking water, and {told} may be drunk from.",
+                "Take pipe that is marked for drinking water on the way there, or mark the tap as not for drinking.",
+            )  # fmt: skip

@@ -1,0 +1,351 @@
+"""Systems: what one water fills. Supply, pumped drain, gravity drain, circulation and air are parted where something holds them apart.
+
+A tank parts what leaves it from what comes to it, a sump the drains that run into it from the riser its pump feeds, a drain
+inlet the drain from what falls into it in the open. All else hangs together through whatever valves stand between.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.catalogue.guidance import choose_practice
+from hydrarch.core.catalogue.markets import market
+from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.components.basins import InWall
+from hydrarch.core.components.drains import Outfall
+from hydrarch.core.components.outlets import Outlet
+from hydrarch.core.components.sources import Mains, Tank
+from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point, Run, RunEnd
+
+__all__ = ["Sort", "System", "Systems", "Water", "home_of", "is_exercise", "systems", "water_at"]
+
+declare(
+    "survey", "no-source", "outlet-without-source", "lone-point", "open-end", "drain-on-supply", "cross-connection", "which-port",
+    "device-not-in-line", "end-not-at-end", "wrong-pipe", "drain-into-drain", "faces-source", "met-unmeasured", "air-and-water",
+    holds=True,
+)  # fmt: skip
+declare("survey", "shared-line", "opens-no-outlet", "no-water")
+
+FLEXIBLE = "pvc-flex"
+"""What buried pipe of a pond or tub is where the practice is flexible pipe."""
+Sort = Literal["supply", "pumped drain", "gravity drain", "circulation", "air"]
+_WET = ("source", "outlet", "end", "drain")
+"""The roles of things at whose ports, but for those for air, water comes or goes; a valve may stand in a line of air."""
+Water: TypeAlias = tuple[str, str]
+"""A water at a thing: the thing's id, and the port where the thing holds its ports' waters apart ("" where it does not)."""
+
+
+@dataclass(frozen=True, slots=True)
+class System:
+    """What one water fills: its runs and points, and the points it comes from. `id` is that of its first run."""
+
+    id: str
+    sort: Sort
+    runs: tuple[str, ...]
+    points: tuple[str, ...]
+    sources: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Systems:
+    """The systems of a plan in the order of their first runs; `of` tells each run's, by index."""
+
+    found: tuple[System, ...]
+    of: dict[str, int]
+    problems: tuple[Problem, ...]
+
+    def sort(self, run: str) -> Sort:
+        """The sort of a run's system."""
+        return self.found[self.of[run]].sort
+
+    def drain(self, run: str) -> bool:
+        """Whether a run is of a drain that runs by its own fall."""
+        return self.sort(run) == "gravity drain"
+
+    def series_of(self, plan: Plan, run: Run) -> str:
+        """The pipe series of a run: its own, or the job's, or for a drain, and what is buried of a pond or tub, that of the house practice."""
+        if run.series is not None:
+            return run.series
+        if self.drain(run.id):
+            return market(plan.conditions.market).drain_pipe(DRAIN_SERIES[choose_practice(plan.practices, "drain")])
+        round_ = self.sort(run.id) == "circulation" and run.situation == "buried"
+        if (
+            round_
+            and series(plan.conditions.series).material == "pvc"
+            and choose_practice(plan.practices, "round_pipe") == "flexible"
+        ):
+            return FLEXIBLE
+        return plan.conditions.series
+
+
+def water_at(plan: Plan, end: RunEnd) -> Water:
+    """The water a run's end stands in."""
+    point = plan.by_id[end.point]
+    if not point.kind.apart:
+        return end.point, ""
+    port = point.kind.port(point.what, end.port)
+    return end.point, port.name if port is not None else end.port
+
+
+def systems(plan: Plan) -> Systems:
+    """Part a plan into its systems, and say what is wrong with how it hangs together."""
+    edges = [Edge(r.id, water_at(plan, r.a), water_at(plan, r.b)) for r in plan.runs]
+    parts = [part for part in Graph(edges).parts() if part[1]]
+    order = {r.id: n for n, r in enumerate(plan.runs)}
+    parts.sort(key=lambda part: min(order[e.name] for e in part[1]))
+    at: dict[str, list[RunEnd]] = defaultdict(list)
+    for run in plan.runs:
+        for end in run.ends:
+            at[end.point].append(end)
+    found, problems = [], list[Problem]()
+    for waters, joined in parts:
+        runs = tuple(sorted((e.name for e in joined), key=order.__getitem__))
+        points = tuple(dict.fromkeys(p for p, _ in waters))
+        system = _sorted(plan, runs, points)
+        found.append(system)
+        problems += _mixed(plan, system)
+    of = {r: n for n, s in enumerate(found) for r in s.runs}
+    made = Systems(tuple(found), of, ())
+    problems += _unfed(plan, made)
+    problems += [p for point in plan.points for p in _at_ports(plan, point, at[point.id])]
+    problems += [*_wrong_pipe(plan, made), *_facing(plan)]
+    return Systems(made.found, of, tuple(problems))
+
+
+def _roles(plan: Plan, runs: Iterable[str]) -> dict[str, list[tuple[str, str]]]:
+    """The roles of the ports that runs come to, each with the points and ports that have it."""
+    roles: dict[str, list[tuple[str, str]]] = defaultdict(list)
+    for name in runs:
+        for end in plan.run_by_id[name].ends:
+            port = plan.port(end)
+            if port is not None:
+                roles[port.role].append((end.point, port.name))
+    return roles
+
+
+def _sorted(plan: Plan, runs: tuple[str, ...], points: tuple[str, ...]) -> System:
+    roles = _roles(plan, runs)
+    pumped = [p for p, _ in roles["pumped"]]
+    feeding = [p for p in points if plan.by_id[p].kind.role == "source"]
+    drawn = [p for p, _ in roles["suction"]]
+    returned = {p for p, _ in roles["in"]}
+    supplied = [p for p in feeding if p in drawn or not isinstance(plan.by_id[p].what, Tank)]
+    if roles["air"]:
+        sort: Sort = "air"
+        supplied = []
+    elif supplied and (set(supplied) <= returned & set(drawn) or _goes_round(plan, points, supplied, returned)):
+        sort = "circulation"
+    elif supplied:
+        sort = "supply"
+    elif pumped:
+        sort = "pumped drain"
+    elif roles["drain"]:
+        sort = "gravity drain"
+    else:
+        sort = "supply"
+    sources = tuple(dict.fromkeys((*supplied, *pumped)))
+    return System(runs[0], sort, runs, points, sources)
+
+
+def _goes_round(plan: Plan, points: tuple[str, ...], supplied: list[str], returned: set[str]) -> bool:
+    """Whether all of it comes from bodies of water and goes to them, and none is drawn on its way."""
+    open_water = {p for p in (*supplied, *returned) if isinstance(plan.by_id[p].what, (InWall, Tank))}
+    return (
+        any(isinstance(plan.by_id[p].what, InWall) for p in supplied)
+        and open_water >= set(supplied)
+        and bool(open_water & returned)
+        and not any(isinstance(plan.by_id[p].what, Outlet) for p in points)
+    )
+
+
+def home_of(point: Point) -> str:
+    """Whose water a source gives: the body's it is let into, or its own."""
+    waters = point.what.waters if isinstance(point.what, InWall) else None
+    return point.id if waters is None else waters.basin
+
+
+def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
+    """Waters on one line that must never meet."""
+    names, roles = plan.names, _roles(plan, system.runs)
+    drains = dict.fromkeys(p for p, _ in roles["drain"])
+    if system.sort in ("supply", "circulation"):
+        for p in (*drains, *dict.fromkeys(p for p, _ in roles["pumped"])):
+            yield Problem(
+                "drain-on-supply", "stop", p, f"{names[p]} hangs on the water supply: drains and supply are never one line.",
+                "Part the two; where a tap runs into a drain, leave an air gap.",
+            )  # fmt: skip
+    if system.sort == "air":
+        wet = [p for role in ("suction", "in", "drain", "pumped") for p, _ in roles[role] if plan.by_id[p].kind.role in _WET]
+        for p in dict.fromkeys(wet):
+            airs = next(names[q] for q, _ in roles["air"])
+            yield Problem(
+                "air-and-water", "stop", p, f"{names[p]} takes or gives water and is on one line with the air of {airs}: water runs to the blower, and air to the pump.",
+                "Choose the run that joins the two and give it the other port, or take it out: air comes to the jets on a line of its own.",
+            )  # fmt: skip
+    if system.sort == "pumped drain":
+        for p in drains:
+            if not isinstance(plan.by_id[p].what, Outfall):
+                yield Problem(
+                    "drain-into-drain", "stop", p, f"{names[p]} runs by its fall into pipe that a pump holds under pressure: it would be pushed back.",
+                    "End the pumped line in the open, at an outfall or the inlet of the drain, and let it fall in.",
+                )  # fmt: skip
+    yield from _shared(plan, [p for p in system.sources if plan.by_id[p].kind.role == "source"])
+
+
+def _shared(plan: Plan, sources: list[str]) -> Iterable[Problem]:
+    """Sources on one line: with a mains among them a cross-connection, whatever valves stand between."""
+    if len({home_of(plan.by_id[p]) for p in sources}) < 2:
+        return
+    sources = sorted(sources, key=lambda p: (not isinstance(plan.by_id[p].what, Mains), p))
+    told = " and ".join(plan.names[p] for p in sources[:3])
+    if any(isinstance(plan.by_id[p].what, Mains) for p in sources):
+        yield Problem(
+            "cross-connection", "stop", sources[0],
+            f"{told} are on one line and could push into one another, whatever valves stand between: a cross-connection, which local code forbids.",
+            "Part them: lead one into an open tank with an air gap, or take it off before the other is joined. Ask whoever answers for the mains.",
+        )  # fmt: skip
+    else:
+        yield Problem(
+            "shared-line", "note", sources[0], f"{told} push into one line, and each may push into the other.",
+            "Give each a check valve of its own; where one is not fit to drink, part them as local code asks.",
+        )  # fmt: skip
+
+
+def is_exercise(plan: Plan) -> bool:
+    """Whether only pipe and what is made of it is drawn, as an apprentice's square is: bends, junctions, closed ends, unions and valves."""
+    return bool(plan.runs) and all(
+        p.kind.role in ("line", "mark") or p.what.kind in ("cap", "valve", "union") for p in plan.points
+    )
+
+
+def _unfed(plan: Plan, made: Systems) -> Iterable[Problem]:
+    fed = {p for s in made.found if s.sources for p in s.points}
+    drawing = any(s.sort in ("supply", "circulation", "air") for s in made.found) or not any(
+        p.kind.role == "drain" for p in plan.points
+    )
+    things = [p for p in plan.points if p.kind.joined]
+    if is_exercise(plan):
+        yield Problem(
+            "no-water", "note", "", "Nothing on the drawing gives or takes water: it is cut and joined as a piece of work by itself, and no water is reckoned.",
+            "Draw a source where water is to run in it.",
+        )  # fmt: skip
+    elif things and drawing and not plan.sources:
+        yield Problem(
+            "no-source", "stop", "", "There is no source on the drawing, so no water moves.",
+            "Add a well pump, a mains tapping or a tank.",
+        )  # fmt: skip
+    for p in plan.outlets:
+        if p.id not in fed:
+            yield Problem(
+                "outlet-without-source", "stop", p.id, f"No source reaches {p.label}.", "Draw runs that lead to it from a source.",
+            )  # fmt: skip
+    for scenario in plan.scenarios:
+        for name in scenario.open:
+            if not isinstance(plan.by_id[name].what, Outlet):
+                yield Problem(
+                    "opens-no-outlet", "note", name, f"{scenario.name} opens {plan.names[name]}, which lets no water out.",
+                    "Take it out of that scenario, or make it an outlet again.",
+                )  # fmt: skip
+
+
+def _at_ports(plan: Plan, point: Point, ends: list[RunEnd]) -> Iterable[Problem]:
+    """Whether a thing has at its ports what it needs."""
+    kind, count, label = point.kind, len(ends), point.label
+    specs = kind.ports_of(point.what)
+    if not kind.joined:
+        if ends:
+            body = kind.role == "body"
+            yield Problem(
+                "end-not-at-end", "stop", point.id,
+                f"{label} is {'a body of water: pipe comes to a fitting in its wall' if body else 'a mark: nothing is joined to it'}.",
+                "Set a skimmer, a suction, a return or a bulkhead into its wall, and lead the run there." if body else "Lead the run to a point of the line.",
+            )  # fmt: skip
+        return
+    if count == 0:
+        if kind.role != "outlet":
+            yield Problem("lone-point", "warn", point.id, f"{label} is joined to nothing.", "Draw a run to it, or delete it.")
+        return
+    if kind.plain and count == 1:
+        yield Problem(
+            "open-end", "warn", point.id, f"The line ends open at {label}.", "Make the point a cap or an outlet, or draw the line on.",
+        )  # fmt: skip
+        return
+    attached = [plan.port(e) for e in ends]
+    taken = Counter(port.name for port in attached if port is not None)
+    runs = f"{count} run{'' if count == 1 else 's'}"
+    if None in attached:
+        names = ", ".join(p.title.lower() for p in specs) or "none"
+        yield Problem(
+            "which-port", "stop", point.id, f"It is not told which side of {label} a run comes to: its ports are {names}.",
+            "Choose the port at that end of the run.",
+        )  # fmt: skip
+    elif any(spec.takes and taken[spec.name] > spec.takes for spec in specs):
+        many = next(spec for spec in specs if spec.takes and taken[spec.name] > spec.takes)
+        whose = f"The {many.title.lower()} of {label}" if len(specs) > 1 else label
+        yield Problem(
+            "end-not-at-end", "stop", point.id,
+            f"{whose} has {taken[many.name]} runs; it takes {many.takes if many.takes > 1 else 'one'}.",
+            "Lead one run from it to a junction and branch there.",
+        )  # fmt: skip
+    elif any(spec.needs and not taken[spec.name] for spec in specs):
+        yield Problem(
+            "device-not-in-line", "stop", point.id, f"{label} has {runs}; it needs {kind.needs}.",
+            "Lead a run to each side of it." if len(specs) > 1 else "Draw a run to it, or delete it.",
+        )  # fmt: skip
+
+
+def _wrong_pipe(plan: Plan, made: Systems) -> Iterable[Problem]:
+    for run in plan.runs:
+        if run.coupled:
+            continue
+        if run.existing is not None and (run.series is None or run.size is None):
+            a, b = (plan.names[p] for p in run.points)
+            yield Problem(
+                "met-unmeasured", "stop", run.id, f"The pipe met in the ground from {a} to {b} has no {'size' if run.series else 'series and size'} yet.",
+                "Measure it, find out what it is, and say so.",
+            )  # fmt: skip
+        family, drain = series(made.series_of(plan, run)), made.drain(run.id)
+        right = ("drain",) if drain else ("pressure", "drip")
+        if family.kind not in right and not (run.existing is not None and family.kind == "met"):
+            told = "is no drain; choose a drain pipe" if drain else "carries no pressure; choose a pressure pipe"
+            if family.kind == "met":
+                told = "is only met in the ground; mark the run as existing, or choose a pipe to lay"
+            a, b = (plan.names[p] for p in run.points)
+            yield Problem(
+                "wrong-pipe", "stop", run.id, f"From {a} to {b}: {family.name} {told}.", "Choose another pipe for that run."
+            )
+
+
+def _facing(plan: Plan) -> Iterable[Problem]:
+    """Devices that let water only one way, and stand the wrong way round: water comes to their outlet and never to their inlet."""
+    turned = {p.id: p for p in plan.points if (p.kind.one_way and not p.kind.apart)}
+    if not turned or not plan.sources:
+        return
+
+    def side(end: RunEnd) -> Water:
+        port = plan.port(end)
+        return (end.point, port.name) if end.point in turned and port is not None else water_at(plan, end)
+
+    edges = [Edge(r.id, side(r.a), side(r.b)) for r in plan.runs]
+    edges += [Edge(f"{p}~", (p, "in"), (p, "out"), 1.0, True) for p in turned]
+    starts = [side(e) for r in plan.runs for e in r.ends if (port := plan.port(e)) is not None and port.way == "out"]
+    starts = [s for s in starts if plan.by_id[s[0]].kind.role == "source" or plan.by_id[s[0]].kind.apart]
+    reached = Graph[Water](edges).from_nodes(starts).distance
+    for name, point in turned.items():
+        if (name, "out") in reached and (name, "in") not in reached and _both_sides(plan, name):
+            yield Problem(
+                "faces-source", "stop", name, f"{point.label} faces the wrong way: water comes to its outlet, and none to its inlet.",
+                "Turn it round, or lead water to its inlet.",
+            )  # fmt: skip
+
+
+def _both_sides(plan: Plan, point: str) -> bool:
+    return {port.name for r in plan.runs for e in r.ends if e.point == point and (port := plan.port(e)) is not None} >= {
+        "in",
+        "out",
+    }
