@@ -237,7 +237,7 @@ class Bills(unittest.TestCase):
         self.assertEqual(read_prices(text), {"pvc-elbow-90-1": 0.45, "pvc40 1": 2.1})
         for row, says in (
             ("magic,1", "no fitting called"),
-            ("pvc-tee-1,cheap", "could not convert"),
+            ("pvc-tee-1,cheap", "is no number"),
             ("pvc-tee-1,-4", "cannot be"),
         ):
             with self.assertRaisesRegex(BadRow, f"line 2: .*{says}"):

@@ -28,6 +28,18 @@ class Once(unittest.TestCase):
         self.assertEqual(len({p.code for p in told}), len(told))
         self.assertTrue(any("The same in 2 other scenarios." in p.says for p in told), [p.says for p in told])
 
+    def test_what_is_so_in_a_scenario_names_it_as_data(self) -> None:
+        """No problem tells its scenario in words alone, whatever the crew calls it: a scenario called as a tap is hides none of the tap's."""
+        spots = [point("K", 0, 0, "tank", water_level=3.0), point("T", 60, 0, "tap", height=0.0, needs=25e3, flow=1e-3)]
+        scenarios = [{"id": "one", "name": "Tap T", "open": ["T"]}, {"id": "two", "name": "day", "open": ["T"]}]
+        fixed = [{"series": "pvc40", "size": "1/2"}]
+        odd = draw(spots, [("K", "T")], runs_more=fixed, scenarios=scenarios)
+        for plan in (odd, thistledown(), herb_bank(), cedar_tub(), show_tank(), swimming_pond()):
+            names = {s.name: s.id for s in plan.all_scenarios()}
+            for p in derive(plan).problems():
+                told = next((i for n, i in names.items() if p.says.startswith(f"{n}: ")), "")
+                self.assertTrue(not told or p.scenario, p.says)
+
 
 class Folded(unittest.TestCase):
     """The cause is told first, and what goes away with it beneath."""

@@ -106,6 +106,7 @@ class Sheet(Browsing):
         self.open(job, "survey")
         problems = page.get_by_role("region", name="Problems")
         offer = problems.get_by_role("button", name="Say that it lies on the surface").first
+        expect(offer).to_be_visible()
         many = problems.get_by_role("button", name="Say that it lies on the surface").count()
         offer.click()
         expect(problems.get_by_text(re.compile("^Goes: "))).to_be_visible()

@@ -40,7 +40,7 @@ class Problem:
     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
-    away with, "" for none; `does` what its plain mend would do, in words, "" where there is none; `danger` whether it is one to life.
+    away with, "" for none; `does` what its plain mend would do, in words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, "" where it is so in any.
     """
 
     code: str
@@ -53,6 +53,7 @@ class Problem:
     follows: str = ""
     does: str = ""
     danger: bool = False
+    scenario: str = ""
 
     @property
     def key(self) -> str:

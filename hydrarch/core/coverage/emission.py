@@ -16,7 +16,7 @@ from hydrarch.core.base.units import FOOT, GALLON, show
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.outlets import DripRow
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.hydraulics.friction import hazen_williams_resistance, head_loss_darcy_weisbach
+from hydrarch.core.hydraulics.friction import METHODS
 from hydrarch.core.hydraulics.spread import Row, barb_length, beyond, exponent_of, pressed, rises, rows
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.plan.document import Plan
@@ -88,16 +88,14 @@ def lateral(what: DripRow, item: Pipe, head: float, count: int, plan: Plan, wet:
     """Pressure heads (m) at `count` emitters of a level row whose beginning has `head` (m) above it, barbs counted; the first half a spacing on."""
     family, each = series(item.series), _law(what, wet)
     heads = np.full(count, head)
-    barb = barb_length(what, item.bore)
+    barb, method = barb_length(what, item.bore), METHODS[plan.conditions.friction]
     for _ in range(60):
         flows = each(heads)
         through = np.cumsum(flows[::-1])[::-1]
         steps = np.full(count, what.spacing + barb)
         steps[0] = what.spacing / 2 + barb
-        if plan.conditions.friction == "hazen-williams":
-            lost = np.asarray(hazen_williams_resistance(steps, item.bore, family.hazen_williams_c)) * through**1.852
-        else:
-            lost = np.asarray(head_loss_darcy_weisbach(through, steps, item.bore, family.roughness, wet.density, wet.viscosity))
+        c, rough = family.hazen_williams_c, family.roughness
+        lost = np.asarray(method.loss(through, steps, item.bore, c, rough, wet.density, wet.viscosity))
         new = np.maximum(head - np.cumsum(lost), 0.0)
         if np.allclose(new, heads, atol=1e-6):
             return new

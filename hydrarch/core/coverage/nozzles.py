@@ -40,5 +40,5 @@ def nozzle_problems(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
                     "nozzle-range", "warn", name,
                     f"{flow.name}: {label} has {show(out.pressure, 'pressure', units)}, {'above' if high else 'below'} the {show(table.low, 'pressure', units)} to "
                     f"{show(table.high, 'pressure', units)} that the table of {table.name} goes to: {'it mists' if high else 'it falls short'}.",
-                    "Hold the pressure lower before it, or take a smaller nozzle." if high else "Bring more pressure to it: larger pipe, fewer at once, a smaller nozzle.",
+                    "Hold the pressure lower before it, or take a smaller nozzle." if high else "Bring more pressure to it: larger pipe, fewer at once, a smaller nozzle.", scenario=flow.scenario,
                 )  # fmt: skip

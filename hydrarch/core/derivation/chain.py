@@ -363,17 +363,15 @@ class Derivation:
         for name, stage in self.ROOMS.items():
             if stage in stages and name != "systems":  # the layout tells what its systems told
                 told += getattr(getattr(self, name), "problems", ())
-        names = {s.name for s in self.plan.all_scenarios()}
-        whole = folded(self.plan, self.systems, (*self.failed, *_once(told, names)))
+        whole = folded(self.plan, self.systems, (*self.failed, *_once(told)))
         return tuple(replace(p, does=does(self.plan, p)) if p.code in MENDS else p for p in whole)
 
 
-def _once(told: list[Problem], scenarios: set[str]) -> Iterator[Problem]:
+def _once(told: list[Problem]) -> Iterator[Problem]:
     """Each problem once: what is wrong at a place in several scenarios is told with the first of them, and how many more there are."""
 
     def what(p: Problem) -> tuple[str, str, str, str]:
-        of_one = any(p.says.startswith(f"{name}: ") for name in scenarios)  # then the words after it are of that scenario alone
-        return p.code, p.where, p.mend, "" if of_one else p.says
+        return p.code, p.where, p.mend, "" if p.scenario else p.says  # what is so in one scenario is told in its words
 
     more: dict[tuple[str, str, str, str], int] = {}
     for p in told:

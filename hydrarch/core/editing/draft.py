@@ -104,9 +104,9 @@ class Draft:
         return found[0].name if found else ""
 
     def add_point(self, stem: str, **fields: Any) -> str:
-        """Add a point and return its id; one without a name has the next number."""
+        """Add a point and return its id; a plain place without a name has the next number."""
         new = {"id": new_id(stem), "name": "", **fields}
-        if not new["name"]:
+        if not new["name"] and kind_named(new["what"]["kind"]).plain:
             new["number"] = next_number(self.body["points"])
         self.body["points"].append(new)
         self.spots[new["id"]] = new

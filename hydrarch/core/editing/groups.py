@@ -188,7 +188,7 @@ def _into(draft: Draft, part: Plan, by: Way, level_ground: float | None = None) 
         name = body.pop("name")
         new = _numbered(name, names) if name in names else name
         names.add(new)
-        if not new:
+        if not new and p.kind.plain:
             body["number"] = next_number(draft.body["points"])
         ground = body["ground"] if level_ground is None else level_ground
         body |= {

@@ -246,7 +246,9 @@ class Model:
             return Trial(self, sizes[0], self.rows.settle(self.solver), None)
         except HydrarchError as error:
             says = f"{self.scenario.name}: {error}."
-            problem = Problem("not-settled", "stop", "", says, "Look at that place: its numbers contradict.")
+            problem = Problem(
+                "not-settled", "stop", "", says, "Look at that place: its numbers contradict.", scenario=self.scenario.id
+            )
             return Trial(self, sizes[0], NO_WATER, problem)
 
     @cached_property
@@ -328,7 +330,7 @@ class Trial:
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
         told = list(_limits(model, heads, flows, outlets))
         if all(o.pressure >= 0 for o in outlets.values()):  # else the source is too weak, and that is told
-            told += parted(model.plan, scenario.name, {p: s.pressure for p, s in states.items()})
+            told += parted(model.plan, scenario, {p: s.pressure for p, s in states.items()})
         lifts = {model.acting.pump_at[p.id]: (flows[p.id], heads[p.stop] - heads[p.start]) for p in model.network.pumps}
         return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, tuple(told), lifts)
 
@@ -351,19 +353,19 @@ def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float],
 
 
 def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outlets: dict[str, OutletFlow]) -> Iterable[Problem]:
-    points, name = model.points, model.scenario.name
+    points, name, one = model.points, model.scenario.name, model.scenario.id
     for o in outlets.values():
         if o.pressure < 0:
             yield Problem(
                 "no-pressure", "stop", o.point, f"{name}: the source cannot feed {points[o.point].label}; no water reaches it.",
-                "Open fewer outlets at once, raise the source, or take larger pipe.",
+                "Open fewer outlets at once, raise the source, or take larger pipe.", scenario=one,
             )  # fmt: skip
         elif o.short:
             share = floor(o.pressure / o.needs * 1000) / 1000  # never rounded up to all of it; it needs more than nought
             yield Problem(
                 "outlet-starved", "warn", o.point,
                 f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure it wants.",
-                "Take larger pipe on the way to it, open fewer at once, or raise the source.",
+                "Take larger pipe on the way to it, open fewer at once, or raise the source.", scenario=one,
             )  # fmt: skip
     for pump in model.network.pumps:
         p = points[model.acting.pump_at[pump.id]]
@@ -371,18 +373,18 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
             yield Problem(
                 "pump-off-curve", "warn", p.id,
                 f"{name}: {p.label} runs beyond the end of its curve.",
-                "Open fewer outlets, or take a larger pump." if model.open else "Throttle a valve behind it, or take a pump made for that flow.",
+                "Open fewer outlets, or take a larger pump." if model.open else "Throttle a valve behind it, or take a pump made for that flow.", scenario=one,
             )  # fmt: skip
         if isinstance(p.what, Pump):
             inlet = (heads[pump.start] - p.level) * model.wet.weight
-            yield from pump_suction(model.plan, model.scenario.name, p, inlet)
+            yield from pump_suction(model.plan, model.scenario, p, inlet)
     for r in model.network.regulators:
         p = points[model.acting.regulator_at[r.id]]
         if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:
             short = show((r.head - heads[r.start]) * model.wet.weight, "pressure", model.plan.units)
             yield Problem(
                 "regulator-starved", "warn", p.id, f"{name}: {p.label} stands wide open, {short} short of what it should hold.",
-                "Set it lower, or bring more pressure to it.",
+                "Set it lower, or bring more pressure to it.", scenario=one,
             )  # fmt: skip
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TypeAlias
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +13,9 @@ from hydrarch.core.base.units import STANDARD_GRAVITY
 
 __all__ = [
     "HAZEN_WILLIAMS_EXPONENT",
+    "METHODS",
+    "Friction",
+    "FrictionMethod",
     "friction_factor",
     "friction_factor_colebrook",
     "hazen_williams_resistance",
@@ -93,3 +98,70 @@ def head_loss_darcy_weisbach(
     re = reynolds_number(flow, bore, density, viscosity)
     v = velocity(flow, bore)
     return friction_factor(re, np.asarray(roughness) / bore) * length / bore * v * np.abs(v) / (2 * STANDARD_GRAVITY)
+
+
+Friction = Literal["hazen-williams", "darcy-weisbach"]
+
+
+@dataclass(frozen=True, slots=True)
+class FrictionMethod:
+    """A way to work out friction: its loss, the power of flow the loss goes by, and where it is known to hold.
+
+    `loss` takes flow (m³/s, one sign), length and bore (m), the pipe's Hazen-Williams constant and roughness (m), and the water's density
+    (kg/m³) and viscosity (Pa·s), each a number or an array, and returns head (m). `power_law` gives r and n of h = r·q^n where the loss is
+    such a law, from length, bore and constant; None where it is not. `speeds` (m/s) and `bores` (m) are the range in which it is used.
+    """
+
+    name: Friction
+    title: str
+    formula: str
+    source: str
+    exponent: float
+    loss: Callable[[Number, Number, Number, Number, Number, float, float], Number]
+    power_law: Callable[[Number, Number, Number], Number] | None
+    speeds: tuple[float, float]
+    bores: tuple[float, float]
+
+
+def _by_hazen_williams(
+    flow: Number, length: Number, bore: Number, c: Number, roughness: Number, density: float, viscosity: float
+) -> Number:
+    return hazen_williams_resistance(length, bore, c) * np.power(flow, HAZEN_WILLIAMS_EXPONENT)
+
+
+def _by_darcy_weisbach(
+    flow: Number, length: Number, bore: Number, c: Number, roughness: Number, density: float, viscosity: float
+) -> Number:
+    return head_loss_darcy_weisbach(flow, length, bore, roughness, density, viscosity)
+
+
+DARCY_EXPONENT = 1.75
+"""The power of flow that friction in smooth pipe goes by (Blasius 1913), used to share a loss along a row of emitters."""
+METHODS: dict[Friction, FrictionMethod] = {
+    m.name: m
+    for m in (
+        FrictionMethod(
+            name="hazen-williams",
+            title="Hazen-Williams",
+            formula="h = 10.67 L Q^1.852 / (C^1.852 d^4.8704)",
+            source="Hazen-Williams",
+            exponent=HAZEN_WILLIAMS_EXPONENT,
+            loss=_by_hazen_williams,
+            power_law=hazen_williams_resistance,
+            speeds=(0.0, 3.0),
+            bores=(0.01, 2.0),
+        ),
+        FrictionMethod(
+            name="darcy-weisbach",
+            title="Darcy-Weisbach",
+            formula="h = f (L/d) v²/2g; f by Colebrook, 64/Re below Re 2000",
+            source="Darcy-Weisbach; Colebrook and White 1939",
+            exponent=DARCY_EXPONENT,
+            loss=_by_darcy_weisbach,
+            power_law=None,
+            speeds=(0.0, 20.0),
+            bores=(1e-3, 5.0),
+        ),
+    )
+}
+"""The methods of friction by name: whoever works out a loss takes it from here (ranges: handbook practice, from memory)."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from copy import copy
 from dataclasses import dataclass
-from typing import Literal, TypeAlias
+from typing import TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,9 +12,9 @@ from scipy.interpolate import PchipInterpolator
 
 from hydrarch.core.base.units import STANDARD_GRAVITY
 from hydrarch.core.hydraulics.friction import (
-    HAZEN_WILLIAMS_EXPONENT,
+    METHODS,
+    Friction,
     hazen_williams_resistance,
-    head_loss_darcy_weisbach,
 )
 from hydrarch.core.hydraulics.water import Water
 
@@ -24,7 +24,6 @@ Array: TypeAlias = NDArray[np.float64]
 Rows: TypeAlias = NDArray[np.int64]
 Sizes: TypeAlias = tuple[Array, Array, Array, Array]
 """Of some pipes: bores (m), Hazen-Williams constants, roughness (m), sums of loss coefficients."""
-Friction = Literal["hazen-williams", "darcy-weisbach"]
 SMALL_FLOW = 1e-7
 """m³/s, 0.4 L/h: below it every loss is a straight line, so its slope is never zero."""
 
@@ -136,13 +135,14 @@ class Links:
 
     def _pipe(self, q: Array) -> tuple[Array, Array]:
         minor, minor_slope = self.minor * q**2, 2 * self.minor * q
-        if self.friction == "hazen-williams":
-            power = self.resistance * q ** (HAZEN_WILLIAMS_EXPONENT - 1)
-            return power * q + minor, HAZEN_WILLIAMS_EXPONENT * power + minor_slope
+        method = METHODS[self.friction]
+        if method.power_law is not None:
+            power = self.resistance * q ** (method.exponent - 1)
+            return power * q + minor, method.exponent * power + minor_slope
 
         def loss(flow: Array) -> Array:
             rho, mu = self.water.density, self.water.viscosity
-            return np.asarray(head_loss_darcy_weisbach(flow, self.length, self.bore, self.roughness, rho, mu))
+            return np.asarray(method.loss(flow, self.length, self.bore, self.c, self.roughness, rho, mu))
 
         h, step = loss(q), 1e-6 * q
         return h + minor, (loss(q + step) - h) / step + minor_slope

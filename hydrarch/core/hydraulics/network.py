@@ -42,6 +42,8 @@ _ALL_BUT_STILL = 1e-3  # m³/s: the total flow below which the tolerance is abso
 _ROUNDING = 1e-11  # share of the heads below which an imbalance is rounding
 _STILL_STEPS, _NOTHING, _BALANCED = 12, 1e-8, 1e-6
 """After so many steps a line in which less than 0.01 mL/s moves in all (m³/s) is at rest, its heads balanced to a micrometre (m)."""
+_NO_HEAD, _UNBALANCED = 1e6, 1e-3
+"""m: where heads are beyond what any line stands at, and their imbalance is more than rounding, the equations have no answer."""
 _MOST_STEPS = 100
 
 
@@ -167,6 +169,8 @@ class Solver:
         flows = np.where(shut, 0.0, q)
         self._last = None if shut.any() else np.where(np.abs(q) > SMALL_FLOW, q, 1e-5)
         worst = float(np.max(np.abs(residual), initial=0.0))
+        if worst > _UNBALANCED and np.max(np.abs(heads), initial=0.0) > _NO_HEAD:  # nothing holds this water at any level
+            raise NotSettled(links.ids[int(np.argmax(np.abs(residual)))], total)
         gone = tuple(links.ids[i] for i in np.flatnonzero(shut)) if shut.any() else ()
 
         def foresight() -> Foresight:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.components.outlets import DripRow
-from hydrarch.core.hydraulics.friction import HAZEN_WILLIAMS_EXPONENT
+from hydrarch.core.hydraulics.friction import METHODS
 from hydrarch.core.hydraulics.network import Solution, Solver
 from hydrarch.core.hydraulics.regulated import Regulated
 from hydrarch.core.plan.document import Plan, Run
@@ -24,7 +24,6 @@ from hydrarch.core.plan.emitter_rows import row_way, run_long, runs_at
 from hydrarch.core.site.layout import Layout
 
 __all__ = [
-    "DARCY_EXPONENT",
     "Row",
     "RowEnds",
     "Rows",
@@ -40,8 +39,6 @@ __all__ = [
     "spread",
 ]
 
-DARCY_EXPONENT = 1.75
-"""Of friction in smooth pipe by Darcy and Weisbach (Blasius 1913): the lower one, which takes less off."""
 _LEAST = 1e-6
 _IN_LINE = 0.23
 _NO_HEAD = 0.1
@@ -124,7 +121,7 @@ def rows(plan: Plan, lay: Layout, some: Iterable[str] | None = None) -> dict[str
 
 def exponent_of(plan: Plan) -> float:
     """The power of flow that friction goes by in this plan's formula."""
-    return HAZEN_WILLIAMS_EXPONENT if plan.conditions.friction == "hazen-williams" else DARCY_EXPONENT
+    return METHODS[plan.conditions.friction].exponent
 
 
 def share_left(row: Row, start: float, stop: float, power: float) -> float:

@@ -13,7 +13,7 @@ from hydrarch.core.components.devices import Pump
 from hydrarch.core.components.sources import Tank
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.pumps import air_pressure, npsh_available, vapour_pressure
-from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.plan.document import Plan, Point, Scenario
 from hydrarch.core.site.layout import Layout
 
 __all__ = ["NPSH_MARGIN", "intake_problems", "least_submergence", "parted", "pump_suction"]
@@ -25,7 +25,7 @@ NPSH_MARGIN = 0.6
 """Suction head (m) to have beyond what a pump asks: 2 ft, common practice."""
 
 
-def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Iterable[Problem]:
+def pump_suction(plan: Plan, scenario: Scenario, point: Point, inlet: float) -> Iterable[Problem]:
     """Whether a pump in the line gets enough at its inlet (Pa, gauge), and whether it fills by itself."""
     assert isinstance(point.what, Pump)
     units, name = plan.units, point.label
@@ -33,14 +33,14 @@ def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Itera
     if have <= 0:
         yield Problem(
             "water-parts", "stop", point.id,
-            f"{scenario}: at the inlet of {name} the water would part: it is {show(-have, 'head', units)} beyond what air can lift. Nothing flows so.",
-            "Bring the pump nearer to the water, or push from below: no suction lifts it so high.",
+            f"{scenario.name}: at the inlet of {name} the water would part: it is {show(-have, 'head', units)} beyond what air can lift. Nothing flows so.",
+            "Bring the pump nearer to the water, or push from below: no suction lifts it so high.", scenario=scenario.id,
         )  # fmt: skip
     elif have < point.what.npsh + NPSH_MARGIN:
         yield Problem(
             "cavitation", "warn", point.id,
-            f"{scenario}: {name} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
-            "Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
+            f"{scenario.name}: {name} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
+            "Set it lower or nearer the water, take a larger suction pipe, or run it slower.", scenario=scenario.id,
         )  # fmt: skip
     open_water = [p.what for p in plan.sources if isinstance(p.what, (Tank, InWall))]
     levels = [w.water_level for w in open_water if w.water_level is not None]
@@ -62,7 +62,7 @@ def pump_suction(plan: Plan, scenario: str, point: Point, inlet: float) -> Itera
         )  # fmt: skip
 
 
-def parted(plan: Plan, scenario: str, pressures: Mapping[str, float]) -> Iterable[Problem]:
+def parted(plan: Plan, scenario: Scenario, pressures: Mapping[str, float]) -> Iterable[Problem]:
     """Where the pressure reckoned (Pa, gauge, by point) is lower than water bears: there it parts into steam, and nothing flows so.
 
     The lowest place is told, and how many more there are.
@@ -75,8 +75,8 @@ def parted(plan: Plan, scenario: str, pressures: Mapping[str, float]) -> Iterabl
         more = f" So do {len(low) - 1} places more." if len(low) > 1 else ""
         yield Problem(
             "water-parts", "stop", name,
-            f"{scenario}: {plan.names[name]} would be at {have}, below the {bears} at which water parts: it does not flow so.{more}",
-            "Lay the line lower there, bring the pump nearer to the water, or take a larger pipe on the suction side.",
+            f"{scenario.name}: {plan.names[name]} would be at {have}, below the {bears} at which water parts: it does not flow so.{more}",
+            "Lay the line lower there, bring the pump nearer to the water, or take a larger pipe on the suction side.", scenario=scenario.id,
         )  # fmt: skip
 
 

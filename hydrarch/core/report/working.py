@@ -10,6 +10,7 @@ from hydrarch.core.base.units import INCH, show
 from hydrarch.core.catalogue.pipes import pipe, rating_from_wall, series
 from hydrarch.core.components.outlets import Sprinkler
 from hydrarch.core.derivation.chain import Derived
+from hydrarch.core.hydraulics.friction import METHODS
 from hydrarch.core.hydraulics.spread import spread
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.making.steps import joint_cure, words_for_time
@@ -85,14 +86,12 @@ def _loss(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
                 str(show(d.layout.lines[run].length * thinner, "length", plan.units)),
             ),
         )
-    if plan.conditions.friction == "hazen-williams":
-        formula = "h = 10.67 L Q^1.852 / (C^1.852 d^4.8704) + K v²/2g, SI"
-        inputs, source = (("C", f"{family.hazen_williams_c:g}"), *shared), "Hazen-Williams; K = (L/D)·f_T, Crane TP-410"
-    else:
-        formula = "h = f (L/d) v²/2g + K v²/2g; f by Colebrook, 64/Re below Re 2000"
-        rough = f"{family.roughness * 1e3:.2g} mm" if plan.units == "metric" else f"{family.roughness / INCH:.2g} in"
-        inputs, source = (("ε", rough), *shared), "Darcy-Weisbach; Colebrook and White 1939; K = (L/D)·f_T, Crane TP-410"
-    return Working("Head lost in the run", str(show(f.loss, "head", plan.units)), formula, inputs, source)
+    method = METHODS[plan.conditions.friction]
+    rough = f"{family.roughness * 1e3:.2g} mm" if plan.units == "metric" else f"{family.roughness / INCH:.2g} in"
+    lining = ("C", f"{family.hazen_williams_c:g}") if method.power_law is not None else ("ε", rough)
+    formula = f"{method.formula}; and K v²/2g, SI"
+    source = f"{method.source}; K = (L/D)·f_T, Crane TP-410"
+    return Working("Head lost in the run", str(show(f.loss, "head", plan.units)), formula, (lining, *shared), source)
 
 
 def _size(plan: Plan, d: Derived, run: str, scenario: str) -> Working:

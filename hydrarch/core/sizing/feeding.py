@@ -10,12 +10,12 @@ from math import inf, pi
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.identity import riser_end
 from hydrarch.core.base.units import STANDARD_GRAVITY, size_value
-from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.catalogue.pipes import Pipe, Series, pipe, series
 from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.components.devices import Regulator
 from hydrarch.core.components.outlets import DripRow, Outlet
 from hydrarch.core.hydraulics.flow import KEEPS, Flow, Model, draws, models
-from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, velocity
+from hydrarch.core.hydraulics.friction import METHODS, velocity
 from hydrarch.core.hydraulics.links import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
 from hydrarch.core.hydraulics.spread import spread
@@ -84,11 +84,12 @@ class Costs:
         family, long = series(item.series), self.lay.lines[run].length * self._thinner.get(run, 1.0)
         v = float(velocity(flow, item.bore))
         fittings = self.minor.get(run, 0.0) * v * v / (2 * STANDARD_GRAVITY)
-        if self.plan.conditions.friction == "hazen-williams":
-            return head_loss_hazen_williams(flow, long, item.bore, family.hazen_williams_c) + fittings
-        wet = self.scenarios[0].wet
-        friction = head_loss_darcy_weisbach(flow, long, item.bore, family.roughness, wet.density, wet.viscosity)
-        return float(friction) + fittings
+        return self.friction(flow, long, item.bore, family) + fittings
+
+    def friction(self, flow: float, length: float, bore: float, family: Series) -> float:
+        """Head (m) that pipe loses by friction, by the method of the plan."""
+        wet, method = self.scenarios[0].wet, METHODS[self.plan.conditions.friction]
+        return float(method.loss(flow, length, bore, family.hazen_williams_c, family.roughness, wet.density, wet.viscosity))
 
     def allowed(self, run: str) -> tuple[Pipe, ...]:
         """The sizes of a run that keep the velocity limit and stand a sudden stop at the flows asked of it.
@@ -238,7 +239,7 @@ class FeedTree:
         flow = what.flow
         v = float(velocity(flow, item.bore))
         fittings = self.costs.minor.get(riser.id, 0.0) * v * v / (2 * STANDARD_GRAVITY)
-        return want + fittings + head_loss_hazen_williams(flow, riser.length, item.bore, series(item.series).hazen_williams_c)
+        return want + fittings + self.costs.friction(flow, riser.length, item.bore, series(item.series))
 
     def relaxed(self, scenario: int) -> LoopScenario:
         """What one scenario asks, for the bound. With one source its pump carries at least what is wanted, so lifts no more than there."""

@@ -11,7 +11,13 @@ from hydrarch.core.base.errors import HydrarchError, OutOfRange
 from hydrarch.core.base.units import STANDARD_GRAVITY, System, check_range, show, show_apart
 from hydrarch.core.catalogue.fittings import fully_turbulent_friction_factor
 from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
-from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, head_loss_hazen_williams, reynolds_number, velocity
+from hydrarch.core.hydraulics.friction import (
+    METHODS,
+    Friction,
+    head_loss_hazen_williams,
+    reynolds_number,
+    velocity,
+)
 from hydrarch.core.hydraulics.gravity import PartFull, part_full
 from hydrarch.core.hydraulics.surge import Surge, surge
 from hydrarch.core.hydraulics.water import water
@@ -28,8 +34,6 @@ _LENGTHS = {
     "check valve": 100.0,
 }
 """Equivalent lengths of fittings in diameters (Crane TP-410, from memory)."""
-
-Friction = Literal["hazen-williams", "darcy-weisbach"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,9 +111,8 @@ class LineAnswer:
 
 def _loss(q: LineQuestion, item: Pipe, flow: float) -> float:
     family, wet = series(item.series), water(q.temperature)
-    if q.friction == "hazen-williams":
-        return head_loss_hazen_williams(flow, q.length, item.bore, family.hazen_williams_c)
-    return float(head_loss_darcy_weisbach(flow, q.length, item.bore, family.roughness, wet.density, wet.viscosity))
+    method = METHODS[q.friction]
+    return float(method.loss(flow, q.length, item.bore, family.hazen_williams_c, family.roughness, wet.density, wet.viscosity))
 
 
 def line_sizes(q: LineQuestion) -> LineAnswer:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from hydrarch.core.catalogue.waters import use_of
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.flow import Model, models
+from hydrarch.core.hydraulics.friction import Friction
 from hydrarch.core.hydraulics.network import Network
 from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.hydraulics.rounds import loops
@@ -28,7 +28,6 @@ __all__ = ["Operating", "SystemCurve", "operating"]
 
 _POINTS = 9
 _COLD, _SUMMER = 277.15, 298.15
-Friction = Literal["hazen-williams", "darcy-weisbach"]
 
 
 @dataclass(frozen=True, slots=True)

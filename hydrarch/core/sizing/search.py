@@ -319,7 +319,7 @@ class Search:
                 found.append(Problem(
                     "source-too-low", "warn", outlet,
                     f"{name}: with the largest pipe wherever the size is open, {label} has {best}; sizes go by velocity.",
-                    "Raise the source, open fewer at once, or ask for less.",
+                    "Raise the source, open fewer at once, or ask for less.", scenario=trial.model.scenario.id,
                 ))  # fmt: skip
         return found
 

@@ -170,5 +170,5 @@ def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
         mend = (
             "Take a larger size." if run.size else "No larger size of this series is made; change the series or split the flow."
         )
-        found.append(Problem("too-fast", "warn", run.id, says, mend))
+        found.append(Problem("too-fast", "warn", run.id, says, mend, scenario=top.scenario))
     return found

@@ -7,6 +7,8 @@ const NAME = `hydrarch.pages.${BUILD}`;
 const FIRST = "/index.html";
 
 self.addEventListener("install", (event) => {
+  // what is asked of the server goes past this worker, where the browser can be told so: also what a page says as it is closed
+  event.addRoutes?.({ condition: { urlPattern: new URLPattern({ pathname: "/api/*" }) }, source: "network" });
   event.waitUntil(caches.open(NAME).then((cache) => cache.addAll([FIRST, ...FILES])));
 });
 
