@@ -1,6 +1,6 @@
 """Run every test and close with a count: python -m tests [patterns of test names].
 
-Test modules run in processes of a few each, two more at once than there are processors, since a browser's tests mostly wait: what they all
+Test modules run in processes of a few each, one more at once than there are processors, since a browser's tests mostly wait: what they all
 import, and the demo, take long to make ready. Those that drive the browser share one server and one browser with others of theirs. What failed is printed when its process ends.
 """
 
@@ -27,7 +27,7 @@ def main(patterns: Sequence[str]) -> int:
     """Run all modules; the exit status is 0 only if tests ran and all passed."""
     passed = failed = skipped = 0
     broken = []
-    with ThreadPoolExecutor((os.cpu_count() or 1) + 2) as pool:
+    with ThreadPoolExecutor((os.cpu_count() or 1) + 1) as pool:
         under_way = {pool.submit(_apart, names, patterns): names for names in _together(os.cpu_count() or 1)}
         for done in as_completed(under_way):
             said, counted = done.result()
@@ -57,9 +57,9 @@ def _modules() -> Iterator[str]:
 
 
 def _together(processors: int) -> Iterator[tuple[str, ...]]:
-    """The modules by the process they run in: those of the browser dealt out over two for each processor, the others over more."""
+    """The modules by the process they run in: those of the browser dealt out over as many as there are processors, the others over more."""
     names = list(_modules())
-    for room, many in (("web", 2 * processors), ("api", _A_FEW * processors), ("store", 1), ("core", 2 * _A_FEW * processors)):
+    for room, many in (("web", processors), ("api", _A_FEW * processors), ("store", 1), ("core", 2 * _A_FEW * processors)):
         mine = [n for n in names if n.startswith(f"tests.{room}.")]
         for n in range(min(many, len(mine))):
             yield tuple(mine[n::many])

@@ -19,7 +19,7 @@ from hydrarch.core.catalogue.guidance import Caution, Practice, cautions_for, pr
 from hydrarch.core.catalogue.markets import Market, markets
 from hydrarch.core.catalogue.nozzles import Nozzle, generic_nozzles
 from hydrarch.core.catalogue.pipes import Series, series_list
-from hydrarch.core.components.base import EQUIPMENT_ENDS, Kind, kinds
+from hydrarch.core.components.base import EQUIPMENT_ENDS, Kind, Trait, kinds
 from hydrarch.core.coverage.need import Plants, Soil, plants, soils
 from hydrarch.core.making.waiting import waiting_methods
 from hydrarch.core.plan.document import AT_A_PLACE, LEAST_LENGTH, Conditions, Situation
@@ -79,6 +79,7 @@ class KindView:
     role: str
     needs: str
     one_way: bool
+    traits: tuple[Trait, ...]
     fields: tuple[FieldView, ...]
     ports: tuple[PortView, ...]
     own_ports: str
@@ -170,7 +171,17 @@ def _kind(kind: Kind) -> KindView:
     )
     own = next((f.name for f in fields if f.shape == "rows" and callable(kind.ports)), "")
     return KindView(
-        kind.name, kind.title, kind.letter, kind.role, kind.needs, kind.one_way, fields, ports, own, cautions_for(kind.name)
+        kind.name,
+        kind.title,
+        kind.letter,
+        kind.role,
+        kind.needs,
+        kind.one_way,
+        kind.traits,
+        fields,
+        ports,
+        own,
+        cautions_for(kind.name),
     )
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated, Any, Literal, cast
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, cast
 
 from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic.json_schema import JsonSchemaValue
@@ -64,11 +64,22 @@ class Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", strict=True, allow_inf_nan=False)
 
 
+Trait = Literal["waters", "drips", "throws", "leads-drip", "opens-zone", "water-body", "fitting"]
+"""What core and page may ask of a component type, each no unless its model says so.
+
+waters: it waters ground and is put into zones. drips: it is watered slowly, at a drip line's low pressure. throws: it has a nozzle and an arc.
+leads-drip: the head of a drip line may be set behind it. opens-zone: a controller may open a zone by it. water-body: fittings are let into its
+walls. fitting: it is drawn as a fitting of the line.
+"""
+
+
 class What(Model):
     """What stands at a point: base of the models of all kinds. Numbers in SI. Each names its `kind`."""
 
     if TYPE_CHECKING:
         kind: Any
+
+    traits: ClassVar[tuple[Trait, ...]] = ()
 
     def turned(self, angle: float) -> What:
         """It as it is after a turn (rad, anticlockwise from above): the same, for what faces no way of its own."""
@@ -159,6 +170,11 @@ class Kind:
     def name(self) -> str:
         """What a plan calls it."""
         return cast(str, self.model.model_fields["kind"].default)
+
+    @property
+    def traits(self) -> tuple[Trait, ...]:
+        """What it is to those who ask by trait."""
+        return self.model.traits
 
     @property
     def plain(self) -> bool:

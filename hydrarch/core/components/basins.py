@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 
 from pydantic import Field, PrivateAttr, model_validator
 
-from hydrarch.core.components.base import Kind, Model, PortSpec, What, field, register, rows, thread_port
+from hydrarch.core.components.base import Kind, Model, PortSpec, Trait, What, field, register, rows, thread_port
 from hydrarch.core.components.outlets import Outlet
 
 __all__ = [
@@ -49,6 +49,7 @@ class Basin(What):
     What is let into `walls` of a liner is clamped to it by a face and screws.
     """
 
+    traits: ClassVar[tuple[Trait, ...]] = ("water-body",)
     kind: Literal["basin"] = "basin"
     use: Use = Field("garden pond", title="What it is")
     shape: Literal["round", "oblong", "outline"] = Field("oblong", title="Shape")

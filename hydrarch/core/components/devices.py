@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
 from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
-from hydrarch.core.components.base import Kind, PortSpec, What, field, given_thread, register
+from hydrarch.core.components.base import Kind, PortSpec, Trait, What, field, given_thread, register
 from hydrarch.core.components.sources import CurvePoint, Lifter, curve_field
 
 __all__ = ["BackflowPreventer", "CheckValve", "Filter", "Pump", "Regulator", "ThreeWay", "Union", "Valve", "Vent"]
@@ -19,6 +19,7 @@ class Valve(What):
     One `worked` by wire is opened by a controller, at 24 V.
     """
 
+    traits: ClassVar[tuple[Trait, ...]] = ("leads-drip", "opens-zone", "fitting")
     kind: Literal["valve"] = "valve"
     opening: float = field(1.0, "Opening, 1 is wide open", "ratio", ge=0, le=1)
     worked: Literal["by hand", "by wire"] = Field("by hand", title="It is worked")
@@ -27,12 +28,14 @@ class Valve(What):
 class CheckValve(What):
     """A valve that lets water pass from its inlet to its outlet and not back."""
 
+    traits: ClassVar[tuple[Trait, ...]] = ("fitting",)
     kind: Literal["check_valve"] = "check_valve"
 
 
 class Union(What):
     """A union, so that what stands beside it can be taken out."""
 
+    traits: ClassVar[tuple[Trait, ...]] = ("fitting",)
     kind: Literal["union"] = "union"
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
-from hydrarch.core.components.base import Kind, PortSpec, What, register
+from hydrarch.core.components.base import Kind, PortSpec, Trait, What, register
 
 __all__ = ["Bend", "Cap", "Junction"]
 
@@ -24,6 +24,7 @@ class Bend(What):
 class Cap(What):
     """A closed end."""
 
+    traits: ClassVar[tuple[Trait, ...]] = ("fitting",)
     kind: Literal["cap"] = "cap"
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from math import pi
-from typing import TYPE_CHECKING, Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from pydantic import Field, PrivateAttr
 
 from hydrarch.core.base.identity import Refers
-from hydrarch.core.components.base import Kind, PortSpec, What, field, register, thread_port
+from hydrarch.core.components.base import Kind, PortSpec, Trait, What, field, register, thread_port
 
 __all__ = ["DRIPPING", "IRRIGATING", "Bubbler", "Drip", "DripRow", "Hydrant", "Outlet", "Sprinkler", "Tap"]
 
@@ -46,6 +46,7 @@ class Sprinkler(Outlet):
     A check in it keeps back so much (m). By `nozzle` its throw is read from that table. It waters an `arc` (rad) that `begins` (rad from east) on its right-hand side, as one stands behind it.
     """
 
+    traits: ClassVar[tuple[Trait, ...]] = ("waters", "throws")
     kind: Literal["sprinkler"] = "sprinkler"
     flow: float = field(1.4e-4, "Flow", "flow", gt=0, le=1)
     at_pressure: float = field(210e3, "at pressure", "pressure", gt=0, le=2e6)
@@ -74,6 +75,7 @@ class Drip(Outlet):
     With exponent 0 its emitters compensate for pressure and draw that flow at any; else q = k·p^x, `flow` at `needs`.
     """
 
+    traits: ClassVar[tuple[Trait, ...]] = ("waters", "drips")
     kind: Literal["drip"] = "drip"
     flow: float = field(1e-4, "Flow", "flow", gt=0, le=1)
     exponent: float = field(0.0, "Exponent x, 0 compensates", "ratio", ge=0, le=1)
@@ -87,6 +89,7 @@ class Bubbler(Outlet):
     With exponent 0 it compensates, and passes that at any from `needs` (Pa) on.
     """
 
+    traits: ClassVar[tuple[Trait, ...]] = ("waters", "drips")
     kind: Literal["bubbler"] = "bubbler"
     flow: float = field(1.6e-5, "Flow", "emitter", gt=0, le=1e-3)
     at_pressure: float = field(100e3, "at pressure", "pressure", gt=0, le=1e6)
@@ -104,6 +107,7 @@ class DripRow(Outlet):
     At its `end` a plug closes it, or a valve that lets out what has settled.
     """
 
+    traits: ClassVar[tuple[Trait, ...]] = ("waters", "drips")
     kind: Literal["drip_row"] = "drip_row"
     spacing: float = field(0.3, "Emitters apart by", "length", ge=0.02, le=100)
     each: float = field(2e-3 / 3600, "Flow of each", "emitter", gt=0, le=1e-4)

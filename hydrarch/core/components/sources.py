@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
 from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
-from hydrarch.core.components.base import Kind, Model, PortSpec, What, field, given_thread, register, rows, thread_port
+from hydrarch.core.components.base import Kind, Model, PortSpec, Trait, What, field, given_thread, register, rows, thread_port
 
 __all__ = ["CurvePoint", "Lifter", "Mains", "Tank", "WellPump", "curve_field"]
 
@@ -57,6 +57,7 @@ class Mains(What):
     Measured with water running, it falls to `flowing_pressure` at `flowing`: the source is then a curve, p = p0 − k·q^1.85.
     """
 
+    traits: ClassVar[tuple[Trait, ...]] = ("leads-drip",)
     kind: Literal["mains"] = "mains"
     pressure: float = field(350e3, "Pressure at rest", "pressure", ge=0, le=5e6)
     flowing: float = field(0.0, "Measured flow, 0 for none", "flow", ge=0, le=1)
@@ -75,6 +76,7 @@ class Tank(What):
     What comes back to it by `in` is thrown at the water's level, or at the pipe's own where that is above the water.
     """
 
+    traits: ClassVar[tuple[Trait, ...]] = ("leads-drip",)
     kind: Literal["tank"] = "tank"
     water_level: float = field(10.0, "Water level", "level", ge=-3000, le=9000)
     intake: Literal["outlet", "foot valve"] = Field("outlet", title="Pipe begins at")

@@ -8,7 +8,6 @@ from itertools import pairwise
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.components.devices import BackflowPreventer, Filter, Regulator
-from hydrarch.core.components.outlets import DRIPPING
 from hydrarch.core.components.sources import Mains
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout, path_between
@@ -39,7 +38,7 @@ def head_of(plan: Plan, lay: Layout, drip: str) -> tuple[Point, ...]:
 def driphead_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
     """A wrong order, a missing filter, a missing regulator; each told once for all the zones behind one head."""
     told: set[tuple[str, str]] = set()
-    for drip in sorted(plan.of_kind(*DRIPPING), key=lambda p: (lay.away(p.id), p.id)):  # the nearest is told of
+    for drip in sorted(plan.with_trait("drips"), key=lambda p: (lay.away(p.id), p.id)):  # the nearest is told of
         way = head_of(plan, lay, drip.id)
         if not way:
             continue

@@ -19,7 +19,7 @@ from scipy.spatial.distance import cdist
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import System, show
 from hydrarch.core.components.devices import Valve
-from hydrarch.core.components.outlets import IRRIGATING, Outlet, Sprinkler
+from hydrarch.core.components.outlets import Outlet, Sprinkler
 from hydrarch.core.components.sources import Mains, WellPump
 from hydrarch.core.coverage.zonepipe import ZonePipe, exchange, pipe_prices
 from hydrarch.core.hydraulics.acting import mains_curve
@@ -72,7 +72,7 @@ class Grouping:
 
 def waters(plan: Plan) -> tuple[Point, ...]:
     """The outlets that a controller waters by: heads, drip zones and rows; taps are opened by hand."""
-    return tuple(plan.of_kind(*IRRIGATING))
+    return tuple(plan.with_trait("waters"))
 
 
 def _classes(points: Iterable[Point]) -> dict[str, tuple[str, int]]:

@@ -18,7 +18,7 @@ from hydrarch.core.components.base import kind_named
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.components.devices import BackflowPreventer, Filter, Regulator, Valve
 from hydrarch.core.components.equipment import Vessel
-from hydrarch.core.components.outlets import DRIPPING, Tap
+from hydrarch.core.components.outlets import Tap
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.driphead import head_of
 from hydrarch.core.editing.bends import bend_beside, may_bend_beside
@@ -191,7 +191,7 @@ def _preventer(body: Body, where: str) -> bool:
 def _in_order(body: Body, where: str) -> bool:
     """Let two devices of a drip line's head change places: what each is, its ends and its name; the pipe stays."""
     plan = Plan.model_validate(body)
-    for drip in plan.of_kind(*DRIPPING):
+    for drip in plan.with_trait("drips"):
         way = [p.id for p in head_of(plan, layout(plan), drip.id) if isinstance(p.what, (BackflowPreventer, Filter, Regulator))]
         if where in way[:-1]:
             one, two = _point(body, where), _point(body, way[way.index(where) + 1])

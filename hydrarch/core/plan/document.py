@@ -22,7 +22,7 @@ from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import priced_item
-from hydrarch.core.components.base import AnyWhat, Kind, Model, PortSpec, kind_of, rows
+from hydrarch.core.components.base import AnyWhat, Kind, Model, PortSpec, Trait, kind_of, rows
 from hydrarch.core.components.outlets import DripRow, Outlet
 from hydrarch.core.plan.basins import let_in
 from hydrarch.core.plan.conditions import Conditions, known
@@ -364,6 +364,10 @@ class Plan(Model):
     def of_kind(self, *models: type) -> Iterable[Point]:
         """The points where a thing of one of these models stands."""
         return (p for p in self.points if isinstance(p.what, models))
+
+    def with_trait(self, trait: Trait) -> Iterable[Point]:
+        """The points where a thing with this trait stands."""
+        return (p for p in self.points if trait in p.what.traits)
 
     @cached_property
     def outlets(self) -> tuple[Point, ...]:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.components.devices import BackflowPreventer
-from hydrarch.core.components.outlets import IRRIGATING, Hydrant, Tap
+from hydrarch.core.components.outlets import Hydrant, Tap
 from hydrarch.core.components.sources import Mains, WellPump
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
@@ -24,7 +24,7 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     """
     guards = {p.id for p in plan.of_kind(BackflowPreventer)}
     open_way = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values() if not guards & {x.a, x.b})
-    taps, waters = tuple(plan.of_kind(Tap)), tuple(plan.of_kind(*IRRIGATING))
+    taps, waters = tuple(plan.of_kind(Tap)), tuple(plan.with_trait("waters"))
     found = []
     for source in plan.of_kind(Mains, WellPump):
         reached = open_way.from_nodes([source.id]).distance

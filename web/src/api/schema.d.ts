@@ -4363,6 +4363,8 @@ export interface components {
             role: string;
             /** Title */
             title: string;
+            /** Traits */
+            traits: ("waters" | "drips" | "throws" | "leads-drip" | "opens-zone" | "water-body" | "fitting")[];
         };
         /**
          * Laid

@@ -1,6 +1,6 @@
 import { memo } from "react";
 import type { Joint, Plan, Point, Readiness, Reference, Run } from "../api/types";
-import { isPlain, kindOf, portsOf } from "../job/kinds";
+import { has, isPlain, kindOf, portsOf } from "../job/kinds";
 import { useFormat } from "../ui/context";
 import { jointState, worstState } from "./dress";
 import { BEYOND, CROWD, drawn, FOOT, niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
@@ -86,7 +86,7 @@ export function Points({ plan, reference, view, selected, together, bare }: Poin
       {placed.map(({ p, c }) => {
         if (isPlain(reference, p) && placed.length > CROWD && p.id !== selected && !together.has(p.id)) return null;
         const kind = kindOf(reference, p.what);
-        const hidden = bare && (isPlain(reference, p) || FITTINGS.has(p.what.kind));
+        const hidden = bare && (isPlain(reference, p) || has(reference, p, "fitting"));
         const way = kind?.one_way ? ways.get(p.id) : undefined;
         return (
           <Thing
@@ -139,8 +139,6 @@ const Thing = memo(function Thing({ id, x, y, kind, letter, hidden, existing, an
     </g>
   );
 });
-
-const FITTINGS = new Set(["valve", "check_valve", "union", "cap"]);
 
 /** Which way things let water pass: towards the far end of the run at their outlet. */
 function leads(reference: Reference, spots: Map<string, Point>, run: Run, ways: Map<string, Spot>): void {

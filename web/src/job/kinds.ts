@@ -5,6 +5,10 @@ import type { KindView, Market, Plan, Point, PortView, Reference, What } from ".
 export const kindOf = (reference: Reference, what: What): KindView | undefined =>
   reference.kinds.find((k) => k.kind === what.kind);
 
+/** Whether a thing has a trait that its component type says of itself. */
+export const has = (reference: Reference, p: Point, trait: KindView["traits"][number]): boolean =>
+  kindOf(reference, p.what)?.traits.includes(trait) ?? false;
+
 /** A place of the line that is no thing: where pipes meet or turn. */
 export const isPlain = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "line";
 export const isOutlet = (reference: Reference, p: Point): boolean => kindOf(reference, p.what)?.role === "outlet";

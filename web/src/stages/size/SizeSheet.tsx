@@ -4,7 +4,7 @@ import { Answer } from "../../job/Answer";
 import { Derived } from "../../job/Derived";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { hasCurve } from "../../job/kinds";
+import { has, hasCurve } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { ConditionsHere } from "../ConditionsHere";
@@ -22,9 +22,6 @@ import { ThreeWays } from "./ThreeWays";
 import { WhatIf, WhatIfSize } from "./WhatIf";
 import { WhenToWater } from "./WhenToWater";
 import { Zones } from "./Zones";
-
-/** Kinds that a controller waters by. */
-const WATERS = new Set(["sprinkler", "drip", "drip_row"]);
 
 /** Size: what flows where, how fast, at what pressure, and why each run has its size. */
 export function SizeSheet({ scenario }: { scenario: string }) {
@@ -56,7 +53,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       <GoesRound />
       {derived.watered[scenario] && <Landing found={derived.watered[scenario]} />}
       {derived.dripped[scenario] && <Dripping found={derived.dripped[scenario]} />}
-      {plan.points.some((p) => WATERS.has(p.what.kind)) && (
+      {plan.points.some((p) => has(reference, p, "waters")) && (
         <>
           <Zones />
           <WhenToWater />

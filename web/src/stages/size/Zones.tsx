@@ -3,8 +3,9 @@ import { api, Refused } from "../../api/client";
 import type { Zoned } from "../../api/types";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
+import { has } from "../../job/kinds";
 import { changeZone, removeZone, setZones } from "../../job/zones";
-import { useFormat } from "../../ui/context";
+import { useFormat, useReference } from "../../ui/context";
 import { Button, Fold, Pick } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 
@@ -13,6 +14,7 @@ export function Zones() {
   const { plan, derived } = useReadyJob();
   const edit = useJob((s) => s.edit);
   const format = useFormat();
+  const reference = useReference();
   const [most, setMost] = useState("");
   const [found, setFound] = useState<Zoned | null>(null);
   const [says, setSays] = useState("");
@@ -51,7 +53,9 @@ export function Zones() {
                 className="w-40"
                 options={[
                   ["", "no valve yet"],
-                  ...plan.points.filter((p) => p.what.kind === "valve").map((p) => [p.id, p.name || p.id] as const),
+                  ...plan.points
+                    .filter((p) => has(reference, p, "opens-zone"))
+                    .map((p) => [p.id, p.name || p.id] as const),
                 ]}
                 value={here.has(z.valve ?? "") ? (z.valve ?? "") : ""}
                 onPick={(valve) => edit((p) => changeZone(p, z.id, { valve }))}

@@ -9,7 +9,7 @@ import { useLook } from "../../drawing/viewStore";
 import { useAsked } from "../../job/asked";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { isOutlet, kindOf } from "../../job/kinds";
+import { has, kindOf } from "../../job/kinds";
 import { putInZone } from "../../job/zones";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Check, Fold, Heading, Pick } from "../../ui/parts";
@@ -209,7 +209,8 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
 
 /** The heads among the chosen things, given one nozzle. */
 function Nozzled({ points }: { points: readonly Point[] }) {
-  const heads = points.filter((p) => p.what.kind === "sprinkler");
+  const reference = useReference();
+  const heads = points.filter((p) => has(reference, p, "throws"));
   const now = new Set(heads.map((p) => String(p.what.nozzle ?? "")));
   if (!heads.length) return null;
   return <NozzlePick heads={heads.map((p) => p.id)} now={now.size === 1 ? [...now][0] : ""} />;
@@ -221,7 +222,7 @@ function IntoZone({ points }: { points: readonly Point[] }) {
   const reference = useReference();
   const edit = useJob((s) => s.edit);
   const [name, setName] = useState("");
-  const heads = points.filter((p) => isOutlet(reference, p) && p.what.kind !== "tap").map((p) => p.id);
+  const heads = points.filter((p) => has(reference, p, "waters")).map((p) => p.id);
   if (!heads.length) return null;
   return (
     <Fold title="A zone of the controller" folded>

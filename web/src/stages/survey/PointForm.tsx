@@ -3,7 +3,7 @@ import type { KindView, Point } from "../../api/types";
 import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
 import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { newWhat } from "../../job/kinds";
+import { has, newWhat } from "../../job/kinds";
 import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
@@ -19,9 +19,6 @@ import { KeepInBook } from "./KeepInBook";
 import { Met } from "./Met";
 import { NozzlePick } from "./NozzlePick";
 import { Ports } from "./Ports";
-
-/** Kinds behind which a drip line's head may be set. */
-const LEADS_DRIP = new Set(["mains", "tank", "valve"]);
 
 /** One point: name, place, levels, what it is, and how its ports are. */
 export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
@@ -72,14 +69,14 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
           />
         </>
       )}
-      {point.what.kind === "sprinkler" && (
+      {has(reference, point, "throws") && (
         <>
           <NozzlePick heads={[point.id]} now={String(point.what.nozzle ?? "")} />
           <ArcTurn head={point.id} arc={Number(point.what.arc)} />
         </>
       )}
-      {LEADS_DRIP.has(point.what.kind) && <DripHead at={point.id} />}
-      {point.what.kind === "basin" && <JetRing at={point.id} />}
+      {has(reference, point, "leads-drip") && <DripHead at={point.id} />}
+      {has(reference, point, "water-body") && <JetRing at={point.id} />}
       {kind.one_way && (
         <Button className="mt-2" onClick={() => edit((p) => turnRound(p, reference, point.id))}>
           Turn it round (t)
