@@ -22,7 +22,7 @@ from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.risers import riser_length
 
-__all__ = ["Procedure", "StepText", "joint_cure", "fusion_wait", "hold_time", "procedure", "words_for_time"]
+__all__ = ["Procedure", "StepText", "fusion_wait", "hold_time", "joint_cure", "procedure", "steps_of", "words_for_time"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +60,11 @@ _MEDIUM, _LARGE = 1.5, 3.0  # in: from here a socket is held a minute, from ther
 @remembered()
 def _rows() -> tuple[dict[str, str], ...]:
     return read_rows("hydrarch.core.making", "steps.csv", dict)
+
+
+def steps_of(method: str) -> tuple[str, ...]:
+    """The titles of all steps written for a method, whatever they apply to."""
+    return tuple(r["title"] for r in _rows() if r["method"] == method)
 
 
 @remembered()
