@@ -14,7 +14,7 @@ export function TwoWords({ state }: { state: JointState }) {
       <p>
         <b>Conflicting records.</b>{" "}
         {state.clash
-          ? `${state.clash}. It counts as not tested until one is withdrawn or it is made again.`
+          ? `${state.clash.charAt(0).toUpperCase()}${state.clash.slice(1)}. It counts as not tested until one is withdrawn or it is made again.`
           : "Two people recorded it as made: it cures from the later time."}
       </p>
       {state.others.length > 0 && (

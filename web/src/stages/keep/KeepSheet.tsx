@@ -154,7 +154,7 @@ function HandOver() {
                   {state.by && `, ${state.by}`}
                 </span>
               </button>
-              <TwoWords state={state} />
+              {state.others.length > 0 && <TwoWords state={state} />}
             </li>
           );
         })}

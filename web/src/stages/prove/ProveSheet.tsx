@@ -151,7 +151,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
                   : "No pressure yet"}
         </p>
         {!state.proved && (
-          <p>
+          <p className="first-letter:uppercase">
             {tested ? state.bury.why : state.pressurise.why}
             {state.dry.length > 0 && `; ${state.dry.length} of them only dry-fitted`}
             {from !== null && !state.pressurise.open && `: ready in ${wait(from - now)}, at ${clockTime(from)}`}.
