@@ -17,6 +17,7 @@ from benchmarks.timing import ends, machine
 from hydrarch.api.app import create_app, hold_catalogue
 from hydrarch.api.guard import Settings
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.references import named_in
 from hydrarch.core.site.layout import layout
 from hydrarch.store.database import Store
 from hydrarch.store.jobs import add_job
@@ -109,8 +110,9 @@ async def timed(
         await ready.acquire()
     spent = []
     for n in range(EDITS):
-        body = edited(body, n)
-        sent = json.dumps({"revision": revision, "plan": body}).encode()
+        before, body = body, edited(body, n)
+        back = sorted(named_in(body) - named_in(before))  # the branch that is put back is what it was
+        sent = json.dumps({"revision": revision, "plan": body, "back": back}).encode()
         seconds, status = await ask(app, scope("PUT", "/api/jobs/bench/plan", client, f"stage={stage}"), sent)
         assert status == 200, status
         revision += 1

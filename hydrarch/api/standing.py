@@ -40,9 +40,10 @@ class ZoneView:
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """Where everything stands at one moment; `zones` and `clocks` are told in Prove alone."""
+    """Where everything stands at one moment, as a `stage` was told it; `zones` and `clocks` are told in Prove alone."""
 
     readiness: Readiness
+    stage: Stage
     zones: tuple[ZoneView, ...] = ()
     clocks: tuple[Clock, ...] = ()
 
@@ -76,9 +77,11 @@ def standing(service: Service, found: Job, stage: Stage) -> Standing:
     """Where a job stands now, as its stage tells it."""
     ready = service.stands(found)
     if stage != "prove":
-        return Standing(ready)
+        return Standing(ready, stage)
     derived = service.derived(found)
-    return Standing(ready, _zones(service, found, derived, ready), clocks(derived.sections, ready, derived.assembly.joints))
+    return Standing(
+        ready, stage, _zones(service, found, derived, ready), clocks(derived.sections, ready, derived.assembly.joints)
+    )
 
 
 def _zones(service: Service, found: Job, derived: Derivation, ready: Readiness) -> tuple[ZoneView, ...]:

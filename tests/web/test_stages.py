@@ -4,7 +4,7 @@ import json
 import re
 import time
 
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from tests.web.base import Browsing
 
@@ -324,13 +324,18 @@ class AfterTheTrench(Browsing):
 class TakenAlong(Browsing):
     """What a stage shows is still there once the page has fetched all other stages to take the job along."""
 
+    def parts(self, page: Page) -> set[str]:
+        """The named parts of the worksheet."""
+        named = "[...document.querySelectorAll('[aria-label=Worksheet] section[aria-label]')].map((s) => s.ariaLabel)"
+        return set(page.evaluate(named))
+
     def test_problems_stay(self) -> None:
         """Ten seconds after a stage is opened, and after the whole job was fetched, it shows the same problems as at first."""
         whole = self.api("GET", "/jobs/thistledown/export/job")
         for run in whole["plan"]["runs"]:
             run["size"] = "1/2" if run["series"] == "pvc40" else run["size"]  # too small: the heads get too little
         job = self.api("POST", "/import", json=whole)["id"]
-        told, pages = {}, {}
+        told, parts, pages = {}, {}, {}
         began = time.monotonic()
         for stage in ("survey", "size", "join", "cut", "make", "prove", "keep"):
             page = pages[stage] = self.context.new_page()
@@ -338,6 +343,7 @@ class TakenAlong(Browsing):
             sheet = page.get_by_role("region", name="Worksheet")
             expect(sheet.get_by_role("heading").first).to_be_visible()
             told[stage] = sheet.get_by_role("region", name="Problems").all_inner_texts()
+            parts[stage] = self.parts(page)
         for page in pages.values():
             expect(page.get_by_title(re.compile("All of this job is on this device"))).to_be_attached()
         for page in pages.values():
@@ -346,4 +352,5 @@ class TakenAlong(Browsing):
             with self.subTest(stage):
                 again = page.get_by_role("region", name="Worksheet").get_by_role("region", name="Problems").all_inner_texts()
                 self.assertEqual(again, told[stage])
+                self.assertLessEqual(parts[stage], self.parts(page), "a part of the sheet has vanished")
         self.assertTrue(told["size"] and told["join"], told)

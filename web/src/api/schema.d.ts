@@ -8857,7 +8857,7 @@ export interface components {
         };
         /**
          * Standing
-         * @description Where everything stands at one moment; `zones` and `clocks` are told in Prove alone.
+         * @description Where everything stands at one moment, as a `stage` was told it; `zones` and `clocks` are told in Prove alone.
          */
         Standing: {
             /**
@@ -8866,6 +8866,11 @@ export interface components {
              */
             clocks: components["schemas"]["Clock"][];
             readiness: components["schemas"]["Readiness"];
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
             /**
              * Zones
              * @default []

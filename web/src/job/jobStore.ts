@@ -269,7 +269,12 @@ export const useJob = create<State>((set, get) => {
 
     select: (selected) => set({ selected }),
 
-    stand: (standing) => set({ standing, progress: progressOf(standing.readiness) }),
+    stand: (told) => {
+      const { standing: was } = get();
+      const zoned = told.stage === "prove" || !was; // any other stage was not told the zones and the clocks: those known stay
+      const standing = zoned ? told : { ...told, zones: was.zones, clocks: was.clocks };
+      set({ standing, progress: progressOf(standing.readiness) });
+    },
 
     news: ({ job, what, revision, by }) => {
       const state = get();
