@@ -42,10 +42,13 @@ class GoesRound(Browsing):
         """Runs from one thing to the next."""
         page = self.page
         self.typing()
+        runs = page.get_by_role("table", name="Runs").get_by_role("row")
         for a, b in pairwise(names):
+            before = runs.count()
             page.get_by_label("Run from").select_option(label=a)
             page.get_by_label("to", exact=True).select_option(label=b)
             page.get_by_role("button", name="Add run").click()
+            expect(runs).not_to_have_count(before)  # it is drawn: the next begins from what is there
 
     def choose(self, thing: str) -> None:
         """Open a thing's form from the table of points."""

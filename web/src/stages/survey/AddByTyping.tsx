@@ -49,8 +49,8 @@ export function AddByTyping() {
       </div>
       {joined.length > 1 && (
         <div className="mt-2 grid grid-cols-[1fr_1fr_auto] items-end gap-2">
-          <Pick label="Run from" options={names} value={a} onPick={(v) => setEnds([v, b])} />
-          <Pick label="to" options={names} value={b} onPick={(v) => setEnds([a, v])} />
+          <Pick label="Run from" options={names} value={a} onPick={(v) => setEnds((was) => [v, was[1]])} />
+          <Pick label="to" options={names} value={b} onPick={(v) => setEnds((was) => [was[0], v])} />
           <Button disabled={a === b} onClick={() => edit((p) => addRun(p, reference, derived.lines, a, b)[0])}>
             Add run
           </Button>

@@ -38,8 +38,8 @@ export function Levels() {
           void grade();
         }}
       >
-        <Pick label="Line from" options={names} value={start} onPick={(v) => setEnds([v, stop])} />
-        <Pick label="Line to" options={names} value={stop} onPick={(v) => setEnds([start, v])} />
+        <Pick label="Line from" options={names} value={start} onPick={(v) => setEnds((was) => [v, was[1]])} />
+        <Pick label="Line to" options={names} value={stop} onPick={(v) => setEnds((was) => [was[0], v])} />
         <Pick label="Laid" options={BY} value={by} onPick={(v) => setBy(v as typeof by)} className="col-span-2" />
         {by === "slope" && (
           <label className="flex flex-col text-[13px] text-muted">
