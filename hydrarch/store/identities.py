@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Collection, Iterable
 
@@ -18,15 +17,11 @@ def know_drawn(db: sqlite3.Connection, job: str, ids: Collection[str], back: Col
 
     Raises `Reused` for one that the job knew, that was not in the plan before, and that is not said to come `back` as what it was.
     """
-    wanted = json.dumps(sorted(ids))
-    rows = db.execute(
-        "SELECT known_id.id, here FROM json_each(?) JOIN known_id ON job = ? AND known_id.id = json_each.value", (wanted, job)
-    )
-    known = {row[0]: bool(row[1]) for row in rows}
-    again = sorted(i for i, here in known.items() if not here and i not in back)
+    known = {row[0]: bool(row[1]) for row in db.execute("SELECT id, here FROM known_id WHERE job = ?", (job,))}
+    again = sorted(i for i in ids if i in known and not known[i] and i not in back)
     if again:
         raise Reused(job, again)
-    gone = [row[0] for row in db.execute("SELECT id FROM known_id WHERE job = ? AND here = 1", (job,)) if row[0] not in ids]
+    gone = [i for i, here in known.items() if here and i not in ids]
     db.executemany("UPDATE known_id SET here = 0 WHERE job = ? AND id = ?", [(job, i) for i in gone])
     changed = [(job, i) for i in ids if not known.get(i)]
     db.executemany("INSERT INTO known_id (job, id, here) VALUES (?, ?, 1) ON CONFLICT (job, id) DO UPDATE SET here = 1", changed)
