@@ -1,7 +1,9 @@
-"""One edit of a plan of 300 runs to the answer of the open stage, at the API: median and 95th percentile against the layout alone and a spin.
+"""One edit of a plan of 300 runs to the answer of the open stage, at the API: median and 95th percentile against the
+layout alone and a spin.
 
-The application is called as a server calls it (ASGI), by this machine and by another device, to which answers go squeezed; so no client's
-own unpacking is counted. The edits go the rounds: a point moved, a size fixed and freed, a flow changed, a branch cut off and put back.
+The application is called as a server calls it (ASGI), by this machine and by another device, to which answers go
+squeezed; so no client's own unpacking is counted. The edits go the rounds: a point moved, a size fixed and freed, a
+flow changed, a branch cut off and put back.
 """
 
 import asyncio
@@ -32,9 +34,19 @@ def scope(method: str, path: str, client: str, query: str = "") -> dict[str, Any
     """A request as a server hands it to the application."""
     headers = [(b"host", b"127.0.0.1"), (b"content-type", b"application/json"), (b"accept-encoding", b"gzip")]
     return {
-        "type": "http", "asgi": {"version": "3.0"}, "http_version": "1.1", "method": method, "scheme": "http", "path": path,
-        "raw_path": path.encode(), "query_string": query.encode(), "root_path": "", "headers": headers, "client": (client, 1), "server": ("127.0.0.1", 80),
-    }  # fmt: skip
+        "type": "http",
+        "asgi": {"version": "3.0"},
+        "http_version": "1.1",
+        "method": method,
+        "scheme": "http",
+        "path": path,
+        "raw_path": path.encode(),
+        "query_string": query.encode(),
+        "root_path": "",
+        "headers": headers,
+        "client": (client, 1),
+        "server": ("127.0.0.1", 80),
+    }
 
 
 async def ask(app: Any, asked: dict[str, Any], body: bytes = b"") -> tuple[float, int]:
@@ -82,7 +94,9 @@ SERIAL = count(1)
 
 
 def edited(body: dict[str, Any], n: int) -> dict[str, Any]:
-    """The plan with its `n`th edit: each fourth is of one kind, each eighth takes one back; none makes a plan that was there before."""
+    """The plan with its `n`th edit: each fourth is of one kind, each eighth takes one back; none makes a plan that was
+    there before.
+    """
     back, other = n % 8 < 4, deepcopy(body)
     other["points"][40]["x"] += 1e-4 * next(SERIAL)
     match n % 4:
@@ -155,7 +169,8 @@ def _say(what: str, spent: list[float], bare: list[float]) -> None:
     (median, p95), spinning = ends(spent), machine()
     print(
         f"{what}: {median * 1e3:.0f} ms median, {p95 * 1e3:.0f} ms p95; "
-        f"ratios of the median {median / ends(bare)[0]:.0f} to the layout, {median / spinning:.1f} to a spin of {spinning * 1e3:.0f} ms"
+        f"ratios of the median {median / ends(bare)[0]:.0f} to the layout, {median / spinning:.1f} to a spin "
+        f"of {spinning * 1e3:.0f} ms"
     )
 
 

@@ -20,7 +20,8 @@ def main() -> None:
     spent.sort()
     median = spent[len(spent) // 2]
     print(
-        f"{len(spent)} pairs: median {median * 1e3:.2f} ms, worst {spent[-1] * 1e3:.0f} ms, worst tenth from {spent[len(spent) * 9 // 10] * 1e3:.1f} ms"
+        f"{len(spent)} pairs: median {median * 1e3:.2f} ms, worst {spent[-1] * 1e3:.0f} ms, worst tenth from "
+        f"{spent[len(spent) * 9 // 10] * 1e3:.1f} ms"
     )
     print(f"pairs with no way: {none} ({none / len(spent):.0%}); worst to median {spent[-1] / max(median, 1e-9):.0f}")
 

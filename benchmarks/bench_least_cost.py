@@ -1,4 +1,6 @@
-"""Least cost of random trees of 100 runs and 8 sizes, exact, against one bare pass over all runs and sizes, and against HiGHS."""
+"""Least cost of random trees of 100 runs and 8 sizes, exact, against one bare pass over all runs and sizes, and against
+HiGHS.
+"""
 
 import time
 
@@ -30,8 +32,11 @@ def main() -> None:
         ratio = (time.perf_counter() - start) / spent[3]
         row = found.within(head)
         agree = row is not None and abs(found.steps[row].cost - other.cost) < 1e-3
-        print(f"{runs:<4} runs: {spent[3] * 1e3:.0f} ms median, {spent[-1] * 1e3:.0f} worst, up to {steps} steps; "
-              f"HiGHS for one head takes {ratio:.0f} times that, {'agrees' if agree else 'differs'}, {'proved' if other.proved else 'not proved'}")  # fmt: skip
+        print(
+            f"{runs:<4} runs: {spent[3] * 1e3:.0f} ms median, {spent[-1] * 1e3:.0f} worst, up to {steps} steps; "
+            f"HiGHS for one head takes {ratio:.0f} times that, {'agrees' if agree else 'differs'}, "
+            f"{'proved' if other.proved else 'not proved'}"
+        )
 
 
 if __name__ == "__main__":

@@ -1,4 +1,6 @@
-"""The network solver against its bare sparse factorisations, and against a general root finder: grids and trees, 10 to 10,000 runs."""
+"""The network solver against its bare sparse factorisations, and against a general root finder: grids and trees, 10 to
+10,000 runs.
+"""
 
 import time
 
@@ -23,19 +25,26 @@ def grid(side: int) -> Network:
             for a, b in ((i + 1, j), (i, j + 1)):
                 if a < side and b < side:
                     bore = float(rng.choice([0.0266, 0.0351, 0.0525]))
-                    links.append(PipeLink(f"{i},{j}-{a},{b}", f"{i},{j}", f"{a},{b}", 12.0, bore))
+                    links.append(
+                        PipeLink(id=f"{i},{j}-{a},{b}", start=f"{i},{j}", stop=f"{a},{b}", length=12.0, bore=bore)
+                    )
     heads = tuple(Emitter(f"e{n}", f"{n // side},{n % side}", 0.0, 2e-5, 0.5) for n in range(7, side * side, 7))
     return Network({"0,0": 60.0}, {}, tuple(links), (), heads)
 
 
 def tree(count: int) -> Network:
     """A binary tree of pipes with a demand at every node."""
-    links = tuple(PipeLink(f"p{n}", f"n{(n - 1) // 2}", f"n{n}", 12.0, 0.0525 if n < 40 else 0.0266) for n in range(1, count + 1))
+    links = tuple(
+        PipeLink(id=f"p{n}", start=f"n{(n - 1) // 2}", stop=f"n{n}", length=12.0, bore=0.0525 if n < 40 else 0.0266)
+        for n in range(1, count + 1)
+    )
     return Network({"n0": 60.0}, {f"n{n}": 2e-3 / count for n in range(1, count + 1)}, links)
 
 
 def general(net: Network) -> float | None:
-    """Seconds that scipy.optimize.root takes for the same equations of a tree or grid without emitters; None past 500 runs."""
+    """Seconds that scipy.optimize.root takes for the same equations of a tree or grid without emitters; None past 500
+    runs.
+    """
     if len(net.pipes) > 500 or net.emitters:
         return None
     names = list(dict.fromkeys(n for p in net.pipes for n in (p.start, p.stop) if n not in net.heads))
@@ -70,7 +79,9 @@ def main() -> None:
     class Timed:
         def __init__(self, matrix: csc_array) -> None:
             start = time.perf_counter()
-            self.found = splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+            self.found = splu(
+                matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
+            )
             spent[0] += time.perf_counter() - start
 
         def solve(self, right: np.ndarray) -> np.ndarray:

@@ -1,6 +1,8 @@
-"""A drawing of 1,001 runs in headless Chromium, in each view: frames a second while it is dragged and at rest, and how long a press takes.
+"""A drawing of 1,001 runs in headless Chromium, in each view: frames a second while it is dragged and at rest, and how
+long a press takes.
 
-Chromium draws in software here, so a screen with a graphics chip does better. Budgets: 50 frames a second or more, 100 ms a press.
+Chromium draws in software here, so a screen with a graphics chip does better. Budgets: 50 frames a second or more, 100
+ms a press.
 """
 
 import time
@@ -11,7 +13,10 @@ from tests.core.plans import tree
 from tests.web.base import Browsing
 
 MOVES = 60
-COUNT = "window.frames_at = []; (f => requestAnimationFrame(function g(t) { f.push(t); requestAnimationFrame(g); }))(window.frames_at)"
+COUNT = (
+    "window.frames_at = []; (f => requestAnimationFrame(function g(t) { f.push(t); requestAnimationFrame(g); "
+    "}))(window.frames_at)"
+)
 
 
 SPOT = """() => { const g = [...document.querySelectorAll("g[data-point]")].find(g => { const b = g.getBoundingClientRect();
@@ -68,7 +73,10 @@ class Pan(Browsing):
                 self.page.mouse.wheel(0, -200)
             self.page.wait_for_timeout(500)
             rest, dragged = frames(self.page, False), frames(self.page, True)
-            print(f"{view}, {runs} runs, {says}: {dragged:.0f} frames a second dragged, {dragged / rest:.2f} of those at rest")
+            print(
+                f"{view}, {runs} runs, {says}: {dragged:.0f} frames a second dragged, {dragged / rest:.2f} of "
+                "those at rest"
+            )
         self.page.get_by_role("button", name="All", exact=True).click()
         self.page.wait_for_timeout(500)
         spot = self.page.evaluate(SPOT)

@@ -1,4 +1,6 @@
-"""Water that goes round: a day of twenty bodies and fifty runs followed through a night without power, against one solve of its network."""
+"""Water that goes round: a day of twenty bodies and fifty runs followed through a night without power, against one
+solve of its network.
+"""
 
 from __future__ import annotations
 
@@ -72,8 +74,10 @@ def main() -> None:
         trace = happens(plan, pipes, minor, mishap, hours=24.0)
         took = time.perf_counter() - start
         print(
-            f"a day, {mishap}: {len(plan.points)} things, {len(plan.runs)} runs, {trace.steps} steps: {took:.2f} s (budget {BUDGET:.0f} s), "
-            f"{took / machine():.1f} × the spin, {took / once:.0f} × one solve; {86400 / max(trace.steps, 1):.0f} s a step in the mean, books off by {abs(trace.lost):.1e} m³"
+            f"a day, {mishap}: {len(plan.points)} things, {len(plan.runs)} runs, {trace.steps} steps: "
+            f"{took:.2f} s (budget {BUDGET:.0f} s), "
+            f"{took / machine():.1f} × the spin, {took / once:.0f} × one solve; "
+            f"{86400 / max(trace.steps, 1):.0f} s a step in the mean, books off by {abs(trace.lost):.1e} m³"
         )
 
 

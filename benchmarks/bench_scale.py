@@ -1,6 +1,7 @@
 """Whole derivations of lines, trees, grids, stars and drains of 1,000 and 3,000 points, and 10,000 events folded in.
 
-Budgets: a line of 1,000 at most 1 s, of 3,000 at most 4 s, growing no faster than points^1.2, the others the same; 10,000 events in 50 ms.
+Budgets: a line of 1,000 at most 1 s, of 3,000 at most 4 s, growing no faster than points^1.2, the others the same;
+10,000 events in 50 ms.
 """
 
 import time
@@ -115,7 +116,10 @@ def folded(count: int) -> float:
     """Seconds to fold so many events into where the joints of a job stand."""
     kinds: tuple[EventKind, ...] = ("dry_fitted", "made", "undone", "made")
     mark = Mark("solvent:socket:1 solvent:spigot:1")
-    events = [Event(str(n), kinds[n % 4], 1000.0 + n, "a hand", {f"J{n // 4}": mark}) for n in range(count)]
+    events = [
+        Event(id=str(n), kind=kinds[n % 4], at=1000.0 + n, by="a hand", joints={f"J{n // 4}": mark})
+        for n in range(count)
+    ]
     start = time.perf_counter()
     Log(events)
     return time.perf_counter() - start
@@ -125,7 +129,13 @@ def main() -> None:
     """Print seconds, the growth from 1,000 to 3,000 as a power of the points, and ratios to a spin."""
     whole(tapped(400))  # the catalogue's own searches are made once
     spinning = machine()
-    kinds: dict[str, Callable[[int], Plan]] = {"line": line, "tapped": tapped, "star": star, "grid": grid, "drains": drains}
+    kinds: dict[str, Callable[[int], Plan]] = {
+        "line": line,
+        "tapped": tapped,
+        "star": star,
+        "grid": grid,
+        "drains": drains,
+    }
     print(f"points 1,000 and 3,000; a spin takes {spinning * 1e3:.0f} ms")
     for name, make in kinds.items():
         small, large = (min(whole(make(n)) for _ in range(2)) for n in (1000, 3000))
@@ -135,7 +145,8 @@ def main() -> None:
         )
     small, large = (told(tapped(n)) for n in (1000, 3000))
     print(
-        f"how every joint is made, with a tap at every tee: {small:.2f} s  {large:.2f} s  growing as points^{log(large / small) / log(3):.2f}"
+        f"how every joint is made, with a tap at every tee: {small:.2f} s  {large:.2f} s  growing as "
+        f"points^{log(large / small) / log(3):.2f}"
     )
     small, large = (printed(tapped(n)) for n in (1000, 3000))
     print(f"the sheet to print: {small:.2f} s  {large:.2f} s  growing as points^{log(large / small) / log(3):.2f}")

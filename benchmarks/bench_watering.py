@@ -18,7 +18,9 @@ def landed() -> float:
     spots = [(f"H{i}x{j}", 7.1 * i, 7.1 * j) for i in range(14) for j in range(14)]
     plan = draw([point(n, x, y, "sprinkler", radius=7.0) for n, x, y in spots], [])
     out = {n: OutletFlow(n, 2e-4, 210e3, 200e3, 10e3, False) for n, *_ in spots}
-    flow = Flow("s", "All", {}, {}, out, None, 1, 0.0, ())
+    flow = Flow(
+        scenario="s", name="All", runs={}, points={}, outlets=out, worst=None, steps=1, residual=0.0, problems=()
+    )
     spent = []
     for _ in range(5):
         start = time.perf_counter()
@@ -30,7 +32,9 @@ def landed() -> float:
 
 def zoned() -> tuple[float, str]:
     """Seconds for the zones of 40 × 30 heads, twenty to a zone, and what is said of them."""
-    plan = draw([point(f"H{i}x{j}", 10.0 * i, 10.0 * j, "sprinkler", radius=10.0) for i in range(40) for j in range(30)], [])
+    plan = draw(
+        [point(f"H{i}x{j}", 10.0 * i, 10.0 * j, "sprinkler", radius=10.0) for i in range(40) for j in range(30)], []
+    )
     start = time.perf_counter()
     found = grouped(plan, 20 * 1.4e-4)
     return time.perf_counter() - start, found.says

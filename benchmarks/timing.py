@@ -1,4 +1,6 @@
-"""What benchmarks share: a fixed piece of work to set times against, and the middle and the upper end of what was measured."""
+"""What benchmarks share: a fixed piece of work to set times against, and the middle and the upper end of what was
+measured.
+"""
 
 import time
 from collections.abc import Sequence

@@ -84,7 +84,9 @@ def _path(text: str) -> Path:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="hydrarch", description="Draw a water line once; everything after it follows.")
+    parser = argparse.ArgumentParser(
+        prog="hydrarch", description="Draw a water line once; everything after it follows."
+    )
     commands = parser.add_subparsers(dest="command", required=True)
     shared = argparse.ArgumentParser(add_help=False)
     shared.add_argument(
@@ -94,7 +96,9 @@ def _parser() -> argparse.ArgumentParser:
     served.add_argument("--port", type=int, default=8017, help="port to listen on; 0 takes a free one (default: 8017)")
     served.add_argument("--share", metavar="ADDRESS", help="also answer on this address of the local network")
     served.add_argument("--passphrase", help="what the crew types to join; needed with --share")
-    served.add_argument("--plain", action="store_true", help="share by plain HTTP alone, without a certificate of the crew's own")
+    served.add_argument(
+        "--plain", action="store_true", help="share by plain HTTP alone, without a certificate of the crew's own"
+    )
     demo = commands.add_parser("demo", parents=[served], help="serve with the demo job")
     demo.add_argument("--reset", action="store_true", help="put the demo job back as it was")
     commands.add_parser("serve", parents=[served], help="serve the jobs kept here")
@@ -112,7 +116,9 @@ def _parser() -> argparse.ArgumentParser:
     backup.add_argument("target", type=_path)
     restore = commands.add_parser("restore", parents=[shared], help="put a copy of the database in its place")
     restore.add_argument("source", type=_path)
-    restore.add_argument("--replace", action="store_true", help="also where there is a database already; it is kept beside")
+    restore.add_argument(
+        "--replace", action="store_true", help="also where there is a database already; it is kept beside"
+    )
     commands.add_parser("openapi", help="print the OpenAPI document")
     commands.add_parser("references", help="print what points at what in a plan, for the pages")
     return parser
@@ -137,7 +143,9 @@ def put_demo(store: Store, *, reset: bool) -> None:
         if _wanted(store, name, reset):
             round_ = make()
             add_job(store, name, round_)
-            add_events(store, name, [*partly_made(round_, share, 2, "Juniper"), *left_dry(round_, things, why, "Sorrel")])
+            add_events(
+                store, name, [*partly_made(round_, share, 2, "Juniper"), *left_dry(round_, things, why, "Sorrel")]
+            )
     if _wanted(store, YARD_ID, reset):
         add_job(store, YARD_ID, drying_yard())
     if _wanted(store, HERBS_ID, reset):
@@ -157,14 +165,19 @@ def _wanted(store: Store, name: str, reset: bool) -> bool:
 
 
 def share_words(given: argparse.Namespace) -> str:
-    """The crew's passphrase: typed, or from the environment, where no list of processes shows it; at least so long that it is not guessed."""
+    """The crew's passphrase: typed, or from the environment, where no list of processes shows it; at least so long that
+    it is not guessed.
+    """
     words = given.passphrase or os.environ.get("HYDRARCH_PASSPHRASE", "")
     if not words:
         raise Refused(
-            "--share wants a passphrase, so that only the crew gets in: set HYDRARCH_PASSPHRASE, or give --passphrase WORDS (which others on this machine can see)"
+            "--share wants a passphrase, so that only the crew gets in: set HYDRARCH_PASSPHRASE, or give "
+            "--passphrase WORDS (which others on this machine can see)"
         )
     if len(words) < LEAST_PASSPHRASE:
-        raise Refused(f"a passphrase has at least {LEAST_PASSPHRASE} letters; that one has {len(words)}: take a few words")
+        raise Refused(
+            f"a passphrase has at least {LEAST_PASSPHRASE} letters; that one has {len(words)}: take a few words"
+        )
     return str(words)
 
 
@@ -176,7 +189,9 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
         if given.command == "demo":  # only now: a port that is taken must not cost anyone their job
             put_demo(store, reset=given.reset)
         if not given.share or given.plain:
-            app = create_app(store, ROOT / "web" / "dist", Settings(hosts=(*Settings().hosts, host), passphrase=passphrase))
+            app = create_app(
+                store, ROOT / "web" / "dist", Settings(hosts=(*Settings().hosts, host), passphrase=passphrase)
+            )
             _run(app, [(plain, None)], [f"Hydrarch is at http://{host}:{port}/ (Ctrl-C stops it)"])
             return 0
         try:
@@ -188,11 +203,15 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
         with _listener(host, port + 1 if given.port else 0) as secure:
             trust = Trust(f"http://{host}:{port}", f"https://{host}:{secure.getsockname()[1]}", crew.authority)
             settings = Settings(hosts=(*Settings().hosts, host), passphrase=passphrase, trust=trust)
-            _run(create_app(store, ROOT / "web" / "dist", settings), [(plain, None), (secure, crew)], [
-                f"Hydrarch is at {trust.plain}/ and at {trust.secure}/ (Ctrl-C stops it)",
-                f"A phone comes to trust it, once, by {trust.plain}/trust; the certificate's fingerprint there is",
-                fingerprint(trust),
-            ])  # fmt: skip
+            _run(
+                create_app(store, ROOT / "web" / "dist", settings),
+                [(plain, None), (secure, crew)],
+                [
+                    f"Hydrarch is at {trust.plain}/ and at {trust.secure}/ (Ctrl-C stops it)",
+                    f"A phone comes to trust it, once, by {trust.plain}/trust; the certificate's fingerprint there is",
+                    fingerprint(trust),
+                ],
+            )
     return 0
 
 
@@ -227,9 +246,12 @@ def _run(app: Guard, listeners: Sequence[tuple[socket.socket, Certified | None]]
     servers = []
     for _, crew in listeners:
         config = uvicorn.Config(
-            app, log_level="warning", timeout_graceful_shutdown=1,
-            ssl_certfile=crew.certificate if crew else None, ssl_keyfile=crew.key if crew else None,
-        )  # fmt: skip
+            app,
+            log_level="warning",
+            timeout_graceful_shutdown=1,
+            ssl_certfile=crew.certificate if crew else None,
+            ssl_keyfile=crew.key if crew else None,
+        )
         servers.append(_Server(config))
     for server in servers:
         server.all = servers
@@ -247,7 +269,14 @@ def _export(store: Store, given: argparse.Namespace) -> int:
     derived = derive(plan)
     log = [e for _, e in events(store, given.job)]
     stands = where_it_stands(plan, derived, log, time.time())
-    subject = Subject(given.job, plan, derived, log, stands, photos=lambda: archived_photos(store, given.job))
+    subject = Subject(
+        id=given.job,
+        plan=plan,
+        derived=derived,
+        events=log,
+        stands=stands,
+        photos=lambda: archived_photos(store, given.job),
+    )
     if given.archive is not None:
         found = EXPORTS["archive"].write(subject)
         given.archive.write_bytes(found if isinstance(found, bytes) else found.encode())
@@ -300,5 +329,11 @@ def _restore(given: argparse.Namespace) -> int:
 
 
 _COMMANDS = {
-    "demo": _demo, "serve": _serve, "export": _export, "import": _import, "revisions": _revisions, "take-back": _take_back, "backup": _backup,
-}  # fmt: skip
+    "demo": _demo,
+    "serve": _serve,
+    "export": _export,
+    "import": _import,
+    "revisions": _revisions,
+    "take-back": _take_back,
+    "backup": _backup,
+}

@@ -27,7 +27,9 @@ YARD_ID = "thistledown-yard"
 
 _PUMP = WellPump(
     water_level=182.0,
-    curve=tuple(CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 76.0), (0.5, 71.0), (1.0, 60.0), (1.5, 42.0), (2.0, 15.0))),
+    curve=tuple(
+        CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 76.0), (0.5, 71.0), (1.0, 60.0), (1.5, 42.0), (2.0, 15.0))
+    ),
 )
 _HEAD = Sprinkler(flow=2.0e-4, at_pressure=250e3, needs=220e3, radius=12.0)
 _TAP = Tap(flow=2.5e-4, needs=100e3, height=1.0)
@@ -120,7 +122,9 @@ _SMALL = {"in": "npt:female:1", "out": "npt:female:1"}
 
 
 def herb_bank() -> Plan:
-    """The herb bank: a rain tank, a booster with its pressure vessel, a filter and a regulator, two drip zones and a tap."""
+    """The herb bank: a rain tank, a booster with its pressure vessel, a filter and a regulator, two drip zones and a
+    tap.
+    """
     curve = tuple(CurvePoint(flow=q * 1e-3, head=h) for q, h in ((0.0, 34.0), (0.5, 29.0), (1.0, 17.0)))
     spots: tuple[tuple[str, str, float, float, float, What], ...] = (
         ("K", "Rain tank", 4, 6, 204.0, Tank(water_level=205.4)),
@@ -146,7 +150,9 @@ def herb_bank() -> Plan:
     return Plan(
         name="Thistledown Camp, herb bank",
         units="metric",
-        conditions=Conditions(air_temperature=273.15 + 12, humidity=0.6, altitude=205.0, crew="2", market="north-american"),
+        conditions=Conditions(
+            air_temperature=273.15 + 12, humidity=0.6, altitude=205.0, crew="2", market="north-american"
+        ),
         points=tuple(
             Point(
                 id=i,
@@ -186,7 +192,8 @@ def drying_yard() -> Plan:
         units="metric",
         conditions=Conditions(air_temperature=273.15 + 10, humidity=0.65, market="north-american"),
         points=tuple(
-            Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=d, what=w) for i, name, x, y, g, d, w in spots
+            Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=d, what=w)
+            for i, name, x, y, g, d, w in spots
         ),
         runs=tuple(drawn(f"D{n}", a, b, things) for n, (a, b) in enumerate((e.split() for e in ends), 1)),
     )
@@ -205,11 +212,11 @@ def thistledown_events(plan: Plan, now: float | None = None) -> list[Event]:
         name = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{kind} {names[0]} {by}"))
         events.append(
             Event(
-                name,
-                kind,
-                at,
-                by,
-                mark_joints(joints.values(), names, {}, place=kind in ("made", "dry_fitted", "left_dry")),
+                id=name,
+                kind=kind,
+                at=at,
+                by=by,
+                joints=mark_joints(joints.values(), names, {}, place=kind in ("made", "dry_fitted", "left_dry")),
                 **more,
             )
         )
@@ -219,9 +226,16 @@ def thistledown_events(plan: Plan, now: float | None = None) -> list[Event]:
     house = derived.sections[0]
     tested = start + 2.5 * 3600
     say(
-        "tested", tested, list(house.joints), "Ash", section=house.id, pressure=house.test, ended=tested + 1800, passed=True,
+        "tested",
+        tested,
+        list(house.joints),
+        "Ash",
+        section=house.id,
+        pressure=house.test,
+        ended=tested + 1800,
+        passed=True,
         note="no drop in half an hour",
-    )  # fmt: skip
+    )
     say("looked", tested + 3600, list(house.parted), "Ash")
     for n, joint in enumerate(j for j in order if j in main and joints[j].role != "head"):
         say("made", start + 4 * 3600 + 300 * n, [joint], "Ash")

@@ -1,4 +1,6 @@
-"""Where Thistledown Camp is watered: the tent meadow's six heads with two hydrants, and the herb beds' drip from a hose tap. All made up."""
+"""Where Thistledown Camp is watered: the tent meadow's six heads with two hydrants, and the herb beds' drip from a hose
+tap. All made up.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ _HEADS = ("S1", "S2", "S3", "S4", "S5", "S6")
 
 
 def tent_meadow() -> Plan:
-    """A main that parts to two branches, each with its valve: a loop of six heads fed at both ends, and a hydrant; another before them."""
+    """A main that parts to two branches, each with its valve: a loop of six heads fed at both ends, and a hydrant;
+    another before them.
+    """
     spots: tuple[tuple[str, str, float, float, float, What], ...] = (
         ("M", "Camp main", 0, 0, 208.0, Mains(pressure=450e3, flowing=1.6e-3, flowing_pressure=410e3)),
         ("BP", "Preventer", 3, 0, 208.0, BackflowPreventer()),
@@ -57,9 +61,27 @@ def tent_meadow() -> Plan:
         ("GP", "Gate post", 44, 7, 208.9, Mark(what="post")),
     )
     ends = (
-        "M BP", "BP J1", "J1 Y1", "J1 J2", "J2 VN", "VN BN", "BN J3", "J3 C1", "C1 S1", "S1 S2", "S2 S3", "S3 C2", "C2 C3", "C3 S4", "S4 S5",
-        "S5 S6", "S6 C4", "C4 J3", "J2 VS", "VS Y2",
-    )  # fmt: skip
+        "M BP",
+        "BP J1",
+        "J1 Y1",
+        "J1 J2",
+        "J2 VN",
+        "VN BN",
+        "BN J3",
+        "J3 C1",
+        "C1 S1",
+        "S1 S2",
+        "S2 S3",
+        "S3 C2",
+        "C2 C3",
+        "C3 S4",
+        "S4 S5",
+        "S5 S6",
+        "S6 C4",
+        "C4 J3",
+        "J2 VS",
+        "VS Y2",
+    )
     things = {i: what for i, *_, what in spots}
     plan = Plan(
         name="Thistledown Camp, tent meadow",
@@ -85,18 +107,27 @@ def herb_beds() -> Plan:
     """A hose tap with the head of a drip line screwed to it, and two beds of rows behind a tee."""
     tap = Mains(pressure=400e3, flowing=3e-4, flowing_pressure=330e3)
     marks = (
-        ("A", 4.0, 1.8), ("B", 4.0, 0.6), ("C", 10.0, 0.6), ("D", 10.0, 1.8), ("E", 4.0, -0.6), ("F", 4.0, -1.8), ("G", 10.0, -1.8), ("H", 10.0, -0.6),
-    )  # fmt: skip
+        ("A", 4.0, 1.8),
+        ("B", 4.0, 0.6),
+        ("C", 10.0, 0.6),
+        ("D", 10.0, 1.8),
+        ("E", 4.0, -0.6),
+        ("F", 4.0, -1.8),
+        ("G", 10.0, -1.8),
+        ("H", 10.0, -0.6),
+    )
     plan = Plan(
         name="Thistledown Camp, herb beds",
         units="metric",
         about="drip",
-        conditions=Conditions(air_temperature=273.15 + 14, humidity=0.6, market="north-american", soil="loam", series="drip-620"),
+        conditions=Conditions(
+            air_temperature=273.15 + 14, humidity=0.6, market="north-american", soil="loam", series="drip-620"
+        ),
         points=(
             Point(id="M", name="Hose tap", x=0.0, y=0.0, ground=206.0, depth=-0.6, what=tap),
             *(Point(id=i, name=f"Corner {i}", x=x, y=y, ground=206.0, depth=0.0, what=Mark()) for i, x, y in marks),
         ),
-    )  # fmt: skip
+    )
     head = drip_head(plan, "M")
     first = bedded(head.plan, ("A", "B", "C", "D"), 0.4, 0.3, 2e-3 / 3600)
     second = bedded(first.plan, ("E", "F", "G", "H"), 0.4, 0.3, 2e-3 / 3600)
@@ -110,7 +141,9 @@ def herb_beds() -> Plan:
         if not body.get("coupled"):
             body["situation"] = "on surface"
     rows = {n: [p for p in bed.chosen if p.startswith("E")] for n, bed in (("north", first), ("south", second))}
-    draft.body["zones"] = [{"id": n, "name": f"{n.title()} bed", "heads": heads, "valve": ""} for n, heads in rows.items()]
+    draft.body["zones"] = [
+        {"id": n, "name": f"{n.title()} bed", "heads": heads, "valve": ""} for n, heads in rows.items()
+    ]
     draft.body["watering"] = Watering(plants="shrubs", latitude=54.0).model_dump(mode="json")
     return draft.plan()
 
@@ -125,5 +158,13 @@ def partly_made(plan: Plan, share: float, dry: int, by: str, now: float | None =
     for n, joint in enumerate(order[: made + dry]):
         kind: EventKind = "made" if n < made else "dry_fitted"
         name = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{plan.name} {kind} {joint}"))
-        events.append(Event(name, kind, start + 120 * n, by, mark_joints(joints.values(), [joint], {}, place=True)))
+        events.append(
+            Event(
+                id=name,
+                kind=kind,
+                at=start + 120 * n,
+                by=by,
+                joints=mark_joints(joints.values(), [joint], {}, place=True),
+            )
+        )
     return events

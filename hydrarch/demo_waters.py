@@ -1,4 +1,6 @@
-"""Where water goes round at Thistledown Camp: the swimming pond with its filter, the cedar tub, the show tank in the reception. All made up."""
+"""Where water goes round at Thistledown Camp: the swimming pond with its filter, the cedar tub, the show tank in the
+reception. All made up.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,7 @@ from hydrarch.core.components.basins import (
     Skimmer,
     Standpipe,
     SuctionCover,
-)  # fmt: skip
+)
 from hydrarch.core.components.devices import CheckValve, Filter, Pump, Union, Valve
 from hydrarch.core.components.lines import Bend, Junction
 from hydrarch.core.components.sources import CurvePoint
@@ -41,11 +43,17 @@ def _points(ground: float, spots: Iterable[_Spot]) -> tuple[Point, ...]:
     """Points at heights over the floor or ground (m)."""
     return tuple(
         Point(
-            id=i, name=name, x=round(float(x), 3), y=round(float(y), 3), ground=ground, depth=round(-up, 4), what=w,
+            id=i,
+            name=name,
+            x=round(float(x), 3),
+            y=round(float(y), 3),
+            ground=ground,
+            depth=round(-up, 4),
+            what=w,
             ports=_WITH_UNIONS if isinstance(w, (Filter, Pump)) and ground < 204 else {},
         )
         for i, name, x, y, up, w in spots
-    )  # fmt: skip
+    )
 
 
 def _curve(*points: tuple[float, float]) -> tuple[CurvePoint, ...]:
@@ -57,15 +65,23 @@ def _runs(ends: Iterable[str], situation: Situation, series: str | None = None) 
     found = []
     for n, pair in enumerate(ends, 1):
         a, b = (e.partition(".") for e in pair.split())
-        found.append(Run(
-            id=f"L{n}", a=RunEnd(id=f"L{n}a", point=a[0], port=a[2]), b=RunEnd(id=f"L{n}b", point=b[0], port=b[2]), situation=situation, series=series,
-        ))  # fmt: skip
+        found.append(
+            Run(
+                id=f"L{n}",
+                a=RunEnd(id=f"L{n}a", point=a[0], port=a[2]),
+                b=RunEnd(id=f"L{n}b", point=b[0], port=b[2]),
+                situation=situation,
+                series=series,
+            )
+        )
     return tuple(found)
 
 
 def swimming_pond() -> Plan:
     """A pond to swim in, with a skimmer and two bottom drains to a pump house, a filter, and three returns."""
-    pond = Basin(use="swimming pond", shape="oblong", long=12.0, wide=7.0, depth=1.8, floor=0.45, below_rim=0.1, walls="liner")
+    pond = Basin(
+        use="swimming pond", shape="oblong", long=12.0, wide=7.0, depth=1.8, floor=0.45, below_rim=0.1, walls="liner"
+    )
     spots: tuple[_Spot, ...] = (
         ("P", "Swimming pond", 0, 0, 0, pond),
         ("SK", "Skimmer", -6.0, -2.0, -0.15, Skimmer(rated=5e-3)),
@@ -77,7 +93,14 @@ def swimming_pond() -> Plan:
         ("A4", "Skimmer tee", -7.0, -2.0, -0.5, Junction()),
         ("A5", "Skimmer drop", -7.0, -2.0, -0.15, Bend()),
         ("V1", "Suction valve", -8.0, -2.0, -0.5, Valve()),
-        ("PU", "Pond pump", -9.0, -2.0, -0.5, Pump(curve=_curve((0, 10.5), (2.5e-3, 8.5), (5e-3, 4.5), (7e-3, 0.5)), npsh=2.0)),
+        (
+            "PU",
+            "Pond pump",
+            -9.0,
+            -2.0,
+            -0.5,
+            Pump(curve=_curve((0, 10.5), (2.5e-3, 8.5), (5e-3, 4.5), (7e-3, 0.5)), npsh=2.0),
+        ),
         ("B3", "Filter bend", -10.0, -2.0, -0.5, Bend()),
         ("V2", "Filter valve", -10.0, -1.0, -0.5, Valve()),
         ("F", "Pond filter", -10.0, 0.0, -0.5, Filter(loss=8e3, dirty_loss=35e3, at_flow=3e-3)),
@@ -90,15 +113,36 @@ def swimming_pond() -> Plan:
         ("R3", "East return", 4.0, 3.5, -0.5, Returns()),
     )
     ends = (
-        "D1.out A1", "A1 A2", "D2.out A2", "A2 A3", "A3 A4", "SK.out A5", "A5 A4", "A4 V1.in", "V1.out PU.in", "PU.out B3", "B3 V2.in", "V2.out F.in",
-        "F.out B1", "B1 T1", "T1 R1.in", "T1 T2", "T2 R2.in", "T2 B2", "B2 R3.in",
-    )  # fmt: skip
+        "D1.out A1",
+        "A1 A2",
+        "D2.out A2",
+        "A2 A3",
+        "A3 A4",
+        "SK.out A5",
+        "A5 A4",
+        "A4 V1.in",
+        "V1.out PU.in",
+        "PU.out B3",
+        "B3 V2.in",
+        "V2.out F.in",
+        "F.out B1",
+        "B1 T1",
+        "T1 R1.in",
+        "T1 T2",
+        "T2 R2.in",
+        "T2 B2",
+        "B2 R3.in",
+    )
     return Plan(
         name="Thistledown Camp, swimming pond",
         units="metric",
         about="pond",
         conditions=Conditions(
-            air_temperature=273.15 + 18, humidity=0.6, market="north-american", series="pvc40", water_temperature=273.15 + 16
+            air_temperature=273.15 + 18,
+            humidity=0.6,
+            market="north-american",
+            series="pvc40",
+            water_temperature=273.15 + 16,
         ),
         points=_points(200.0, spots),
         runs=_runs(ends, "buried"),
@@ -106,8 +150,12 @@ def swimming_pond() -> Plan:
 
 
 def cedar_tub() -> Plan:
-    """A round tub of cedar with two suctions, six large jets on a ring, a filter and a heater, and air from a blower over its loop."""
-    tub = Basin(use="hot tub", shape="round", long=1.9, depth=1.1, rim=1.1, below_rim=0.15, warm=273.15 + 38, lies="under a lid")
+    """A round tub of cedar with two suctions, six large jets on a ring, a filter and a heater, and air from a blower
+    over its loop.
+    """
+    tub = Basin(
+        use="hot tub", shape="round", long=1.9, depth=1.1, rim=1.1, below_rim=0.15, warm=273.15 + 38, lies="under a lid"
+    )
     spots: list[_Spot] = [
         ("W", "Cedar tub", 0, 0, 0, tub),
         ("S1", "Left suction", -0.95, 0.5, 0.1, SuctionCover(rated=7e-3)),
@@ -130,9 +178,23 @@ def cedar_tub() -> Plan:
         ("RA", "Air ring tee", 0.0, 1.6, 0.7, Junction()),
     ]
     ends = [
-        "S1.out E1", "E1 ST", "S2.out ST", "ST E2", "E2 V1.in", "V1.out PU.in", "PU.out E3", "E3 F.in", "F.out H.in", "H.out E4", "E4 E5", "E5 RW",
-        "BL.out CV.in", "CV.out E6", "E6 E7", "E7 RA",
-    ]  # fmt: skip
+        "S1.out E1",
+        "E1 ST",
+        "S2.out ST",
+        "ST E2",
+        "E2 V1.in",
+        "V1.out PU.in",
+        "PU.out E3",
+        "E3 F.in",
+        "F.out H.in",
+        "H.out E4",
+        "E4 E5",
+        "E5 RW",
+        "BL.out CV.in",
+        "CV.out E6",
+        "E6 E7",
+        "E7 RA",
+    ]
     for ring, top, radius, port, tee in (("N", 0.5, 1.25, "water", "RW"), ("O", 0.7, 1.25, "air", "RA")):
         around = []
         for n in range(6):
@@ -158,7 +220,11 @@ def cedar_tub() -> Plan:
         units="us",
         about="tub",
         conditions=Conditions(
-            air_temperature=273.15 + 14, humidity=0.6, market="north-american", series="pvc40", water_temperature=273.15 + 12
+            air_temperature=273.15 + 14,
+            humidity=0.6,
+            market="north-american",
+            series="pvc40",
+            water_temperature=273.15 + 12,
         ),
         points=_points(203.0, spots),
         runs=tuple(
@@ -190,14 +256,27 @@ def show_tank() -> Plan:
         ("R1", "Return", 0.55, 0, 1.4, Returns(hole=0.03)),
     )
     ends = (
-        "O1.out B1", "B1 D1.in", "O2.out B2", "B2 D2.in", "SU.out U1.in", "U1.out PU.in", "PU.out B3", "B3 V1.in", "V1.out B4", "B4 R1.in",
-    )  # fmt: skip
+        "O1.out B1",
+        "B1 D1.in",
+        "O2.out B2",
+        "B2 D2.in",
+        "SU.out U1.in",
+        "U1.out PU.in",
+        "PU.out B3",
+        "B3 V1.in",
+        "V1.out B4",
+        "B4 R1.in",
+    )
     return Plan(
         name="Thistledown Camp, show tank",
         units="metric",
         about="tub",
         conditions=Conditions(
-            air_temperature=273.15 + 20, humidity=0.5, market="north-american", series="pvc40", water_temperature=273.15 + 20
+            air_temperature=273.15 + 20,
+            humidity=0.5,
+            market="north-american",
+            series="pvc40",
+            water_temperature=273.15 + 20,
         ),
         points=_points(204.0, spots),
         runs=_runs(ends, "on bracket"),
@@ -213,5 +292,14 @@ def left_dry(plan: Plan, things: tuple[str, ...], why: str, by: str, now: float 
         if joint.point in things and joint.method != "bulkhead":
             kind: EventKind = "left_dry"
             name = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{plan.name} {kind} {joint.id}"))
-            events.append(Event(name, kind, at, by, mark_joints(derived.assembly.joints, [joint.id], {}, place=True), note=why))
+            events.append(
+                Event(
+                    id=name,
+                    kind=kind,
+                    at=at,
+                    by=by,
+                    joints=mark_joints(derived.assembly.joints, [joint.id], {}, place=True),
+                    note=why,
+                )
+            )
     return events

@@ -36,7 +36,9 @@ _COMPARISON = TypeAdapter(Comparison)
 
 
 @router.get("/profile", summary="A long section between two points")
-def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenario: str = "") -> tuple[ProfilePoint, ...]:
+def long_section(
+    service: ServiceIn, job_id: str, start: str, stop: str, scenario: str = ""
+) -> tuple[ProfilePoint, ...]:
     """Ground, pipe and hydraulic grade along the shortest way; empty where there is none."""
     found = service.job(job_id)
     derived = service.sized(found)
@@ -52,7 +54,9 @@ def long_section(service: ServiceIn, job_id: str, start: str, stop: str, scenari
 
 @router.get("/ways/{end}", summary="Other ways to join a run's end")
 def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
-    """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan."""
+    """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the
+    plan.
+    """
     found = service.job(job_id)
     derived, plan = service.sized(found), found.plan
     joints = [j for j in derived.assembly.joints if j.end == end and j.role == "stack"]
@@ -60,13 +64,19 @@ def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
         raise Unknown("joint at the end", end)
     needs = leg_needs(plan, derived.layout, derived.settled.pipes, joints[0].point or "", end)
     limits = Constraints(
-        temperature=plan.conditions.water_temperature, units=plan.units, fixed=needs.fixed, valve=needs.valve, union=needs.union
+        temperature=plan.conditions.water_temperature,
+        units=plan.units,
+        fixed=needs.fixed,
+        valve=needs.valve,
+        union=needs.union,
     )
     start, stop = leg_things(derived.layout, derived.settled.pipes, joints)
     usual = join(start, stop, limits, MOST_WAYS, plan.prices)
     if needs.fixed or start.series is None or start.pipe()[0].stick is None:
         return usual
-    closing = join(start, stop, replace(limits, fixed=True), _CLOSING, plan.prices)  # for a branch into pipe that is made
+    closing = join(
+        start, stop, replace(limits, fixed=True), _CLOSING, plan.prices
+    )  # for a branch into pipe that is made
     known = {w.fittings for w in usual.ways}
     return replace(usual, ways=(*usual.ways, *(w for w in closing.ways if w.fittings not in known)))
 
@@ -99,26 +109,39 @@ def watered_ground(service: ServiceIn, job_id: str, scenario: str) -> Painted:
 
 @router.get("/nodes/{point}", summary="What else may stand at a point")
 def other_nodes(service: ServiceIn, job_id: str, point: str) -> tuple[NodeView, ...]:
-    """Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in the plan."""
+    """Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in
+    the plan.
+    """
     found = service.job(job_id)
     if point not in {p.id for p in found.plan.points}:
         raise Unknown("point", point, [p.id for p in found.plan.points])
     derived = service.sized(found)
-    return node_views(found.plan, derived.layout, derived.settled.pipes, point, found.plan.prices, derived.sizes.fastest())
+    return node_views(
+        found.plan, derived.layout, derived.settled.pipes, point, found.plan.prices, derived.sizes.fastest()
+    )
 
 
 @router.get("/sizing", summary="Three ways to size, side by side")
 async def three_ways(service: ServiceIn, request: Request, job_id: str) -> Comparison:
-    """The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against source head.
+    """The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against
+    source head.
 
     The work ends with the request: break the request off and it stops.
     """
     return cast(Comparison, await answer(request, compare_sizes, *await run_in_threadpool(_sizing, service, job_id)))
 
 
-@router.get("/sizing/live", summary="The same, saying how far it is", response_class=EventSourceResponse, dependencies=[JobThere])
+@router.get(
+    "/sizing/live",
+    summary="The same, saying how far it is",
+    response_class=EventSourceResponse,
+    dependencies=[JobThere],
+)
 async def three_ways_live(service: ServiceIn, job_id: str) -> AsyncIterator[ServerSentEvent]:
-    """Server-sent events: "says" with how far it is, "done" with the comparison, "fault" with a reason. Close it to stop the work."""
+    """Server-sent events: "says" with how far it is, "done" with the comparison, "fault" with a reason.
+
+    Close it to stop the work.
+    """
     async for told in tell(_COMPARISON, compare_sizes, *await run_in_threadpool(_sizing, service, job_id)):
         yield told
 

@@ -69,7 +69,10 @@ async def apart(function: Callable[..., Any], *given: Any) -> AsyncGenerator[Hea
 
 
 async def answer(request: Request, function: Callable[..., Any], *given: Any) -> Any:
-    """The result of work done apart. Break the request off and the work stops. Raises `HydrarchError` as the work does."""
+    """The result of work done apart.
+
+    Break the request off and the work stops. Raises `HydrarchError` as the work does.
+    """
     async with aclosing(apart(function, *given)) as work:
         async for heard in work:
             if heard.kind == "done":

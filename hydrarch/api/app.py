@@ -49,9 +49,12 @@ __all__ = ["create_app", "hold_catalogue", "openapi"]
 _ERRORS: dict[int | str, dict[str, object]] = {
     code: {"model": ProblemDocument, "description": says, "content": {"application/problem+json": {}}}
     for code, says in (
-        (404, "Not there"), (409, "A clash or a shut gate"), (413, "Too large"), (422, "Not accepted, with where and why"),
+        (404, "Not there"),
+        (409, "A clash or a shut gate"),
+        (413, "Too large"),
+        (422, "Not accepted, with where and why"),
     )
-}  # fmt: skip
+}
 
 
 def _api() -> FastAPI:
@@ -102,7 +105,8 @@ def hold_catalogue() -> None:
     """Keep the collector from walking what never goes away: the catalogue and the searches remembered from it.
 
     To be called once, when a server process starts. From then on rubbish is collected after an edit is answered
-    (`jobs.save_edit`), not in the middle of one, where it made the slowest edits twice as slow; the threshold left is a net.
+    (`jobs.save_edit`), not in the middle of one, where it made the slowest edits twice as slow; the threshold left is a
+    net.
     """
     gc.collect()
     gc.freeze()
@@ -119,7 +123,9 @@ class _SqueezedAbroad(GZipMiddleware):
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass a request of this machine by."""
-        at_home = scope["type"] == "http" and scope.get("client") is not None and scope["client"][0] in ("127.0.0.1", "::1")
+        at_home = (
+            scope["type"] == "http" and scope.get("client") is not None and scope["client"][0] in ("127.0.0.1", "::1")
+        )
         await (self.app if at_home else super().__call__)(scope, receive, send)
 
 
@@ -154,7 +160,9 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
 
     @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
     def no_such(rest: str) -> Response:
-        raise Fault(problem("not-there", "Not there", 404, f"There is nothing at /api/{rest}.", "See /api/openapi.json."))
+        raise Fault(
+            problem("not-there", "Not there", 404, f"There is nothing at /api/{rest}.", "See /api/openapi.json.")
+        )
 
     given = settings or Settings()
     if (trust := given.trust) is not None:
@@ -175,7 +183,9 @@ def create_app(store: Store, web: Path | None = None, settings: Settings | None 
             found = next((web / "assets").glob("*-latin-wght-normal-*.woff2"), None)
             if found is None:
                 raise Fault(
-                    problem("not-there", "Not there", 404, "The pages were built without their face.", "Build them again.")
+                    problem(
+                        "not-there", "Not there", 404, "The pages were built without their face.", "Build them again."
+                    )
                 )
             return FileResponse(found, media_type="font/woff2", headers={"Cache-Control": "max-age=86400"})
 

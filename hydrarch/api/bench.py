@@ -50,7 +50,9 @@ class PipeOrEndIn(BaseModel):
 
 
 class JoinIn(BaseModel):
-    """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly" or "cap a 1 in pvc line"; and what the crew cannot do."""
+    """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly" or "cap a 1 in pvc line"; and what the
+    crew cannot do.
+    """
 
     model_config = _STRICT
     start: PipeOrEndIn | None = None
@@ -121,9 +123,18 @@ def join_ends(asked: JoinIn) -> Ways:
         start, stop, said = read_question(asked.words)
     at_hand = tuple(asked.at_hand) if asked.at_hand is not None else None
     limits = Constraints(
-        asked.serviceable, asked.no_hot_work, asked.no_solvent, asked.potable, asked.buried, asked.pressure, asked.temperature, at_hand, asked.units,
-        asked.fixed or said.fixed, asked.valve or said.valve,
-    )  # fmt: skip
+        serviceable=asked.serviceable,
+        no_hot_work=asked.no_hot_work,
+        no_solvent=asked.no_solvent,
+        potable=asked.potable,
+        buried=asked.buried,
+        pressure=asked.pressure,
+        temperature=asked.temperature,
+        at_hand=at_hand,
+        units=asked.units,
+        fixed=asked.fixed or said.fixed,
+        valve=asked.valve or said.valve,
+    )
     return close_off(closed, limits) if closed else join(start, stop, limits)
 
 
@@ -195,7 +206,9 @@ class LineIn(BaseModel):
 
 @router.post("/line", summary="How big a line?")
 def size_line(asked: LineIn) -> LineAnswer:
-    """Every size of a series: loss, velocity, surge and verdict; the one to take, its neighbours, the rule beside the sum."""
+    """Every size of a series: loss, velocity, surge and verdict; the one to take, its neighbours, the rule beside the
+    sum.
+    """
     given = asked.model_dump()
     return line_sizes(LineQuestion(**{**given, "fittings": tuple(asked.fittings.items())}))
 
@@ -275,14 +288,18 @@ class WellInto(BaseModel):
 
 @router.post("/well/laid", summary="Send a well into a job")
 def laid_well(asked: WellInto) -> Plan:
-    """The plan with pump, string, check valves, pitless adapter and vessel drawn beside what is there; nothing is saved."""
+    """The plan with pump, string, check valves, pitless adapter and vessel drawn beside what is there; nothing is
+    saved.
+    """
     hole, duty = asked.well.taken()
     return lay_well(asked.plan, hole, duty, drop_pipes(hole, duty))
 
 
 @router.post("/well", summary="Which drop pipe?")
 def drop_pipe(asked: WellIn) -> DropPipes:
-    """Every candidate pipe against weight, pressure, friction, power, water and crew; check valves, vessel and cautions."""
+    """Every candidate pipe against weight, pressure, friction, power, water and crew; check valves, vessel and
+    cautions.
+    """
     return drop_pipes(*asked.taken())
 
 
@@ -321,7 +338,9 @@ def measured_supply(asked: SupplyIn) -> SupplyCurve:
 
 
 class EndOnIn(BaseModel):
-    """What goes on one end of a piece: a fitting's id and the number of its port, and the crew's own centre to stop (m)."""
+    """What goes on one end of a piece: a fitting's id and the number of its port, and the crew's own centre to stop
+    (m).
+    """
 
     model_config = _STRICT
     fitting: str | None = Field(None, examples=["pvc-elbow-90-1"])

@@ -34,11 +34,20 @@ def export_book(service: ServiceIn) -> Response:
 
 
 @router.post(
-    "", summary="Add rows to the book",
-    openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Book"}}}}},
-)  # fmt: skip
+    "",
+    summary="Add rows to the book",
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Book"}}},
+        }
+    },
+)
 async def add_rows(service: ServiceIn, request: Request) -> Book:
-    """Take the rows of a book file, each in place of one of the same name. A file with a wrong row is refused whole, row by row."""
+    """Take the rows of a book file, each in place of one of the same name.
+
+    A file with a wrong row is refused whole, row by row.
+    """
     return await run_in_threadpool(_added, service, await request.body())
 
 
@@ -62,7 +71,13 @@ def take_out(service: ServiceIn, section: Section, name: str) -> Book:
     users = service.jobs_using(name) if key == "id" else []
     users += [a.name for a in book.assemblies if key == "id" and name in used_in(a)]
     if users:
-        raise Fault(problem(
-            "in-use", "Still in use", 409, f"{name} is used in {' and '.join(users[:3])}.", "Choose something else there first.",
-        ))  # fmt: skip
+        raise Fault(
+            problem(
+                "in-use",
+                "Still in use",
+                409,
+                f"{name} is used in {' and '.join(users[:3])}.",
+                "Choose something else there first.",
+            )
+        )
     return service.keep_book(book.model_copy(update={section: left}))

@@ -36,7 +36,9 @@ def job_mishaps(service: ServiceIn, job_id: str) -> tuple[Befalls, ...]:
     """Empty but for "nothing" where no pump moves water round."""
     derived = service.sized(service.job(job_id))
     found = mishaps_of(derived.plan, derived.settled.pipes, derived.assembly.minor)
-    return tuple(Befalls(m, MISHAPS[m], tuple((t, derived.plan.names[t]) for t in things)) for m, things in found.items())
+    return tuple(
+        Befalls(m, MISHAPS[m], tuple((t, derived.plan.names[t]) for t in things)) for m, things in found.items()
+    )
 
 
 class HappensIn(BaseModel):
@@ -50,7 +52,10 @@ class HappensIn(BaseModel):
 
 @router.post("/jobs/{job_id}/happens", summary="What comes of a mishap, over time")
 async def job_happens(service: ServiceIn, request: Request, job_id: str, asked: HappensIn) -> Trace:
-    """Levels and flows over time, what mattered, and what would have helped. Nothing is saved; break the request off to stop it."""
+    """Levels and flows over time, what mattered, and what would have helped.
+
+    Nothing is saved; break the request off to stop it.
+    """
     plan = (await run_in_threadpool(service.job, job_id)).plan
     return cast("Trace", await answer(request, let_happen, plan, asked.mishap, asked.where, asked.hours))
 

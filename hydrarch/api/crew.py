@@ -29,7 +29,9 @@ Name = Annotated[Text, Field(min_length=1, max_length=60)]
 
 @dataclass(frozen=True, slots=True)
 class Crew:
-    """Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others can come in, `trust` whether there is a page that says how a phone comes to trust this server."""
+    """Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others
+    can come in, `trust` whether there is a page that says how a phone comes to trust this server.
+    """
 
     members: tuple[Member, ...]
     you: str
@@ -95,9 +97,13 @@ def say_where(service: ServiceIn, job_id: str, here: HereIn, by: By = "") -> Res
     """Tells the others which stage and what of it this page has open."""
     service.job(job_id)
     if not by:
-        raise Fault(problem("unnamed", "Which page?", 422, "A page that says where it is names itself.", "Send X-Page."))
+        raise Fault(
+            problem("unnamed", "Which page?", 422, "A page that says where it is names itself.", "Send X-Page.")
+        )
     told = (
-        service.whereabouts.leave(by) if here.gone else service.whereabouts.put(job_id, Here(by, here.name, here.stage, here.at))
+        service.whereabouts.leave(by)
+        if here.gone
+        else service.whereabouts.put(job_id, Here(by, here.name, here.stage, here.at))
     )
     if told:
         service.tell(job_id, "here", by)
@@ -118,13 +124,24 @@ def join(service: ServiceIn, request: Request, given: Passphrase) -> Response:
     client = request.client.host if request.client else ""
     wait = guard.waits(client)
     if wait > 0:
-        raise Fault(problem(
-            "guesses", "Too many guesses", 429, f"Too many wrong guesses: in {ceil(wait)} s the passphrase may be tried again, the right one too.",
-            "Wait so long, and ask whoever started the server for it.",
-        ))  # fmt: skip
+        raise Fault(
+            problem(
+                "guesses",
+                "Too many guesses",
+                429,
+                f"Too many wrong guesses: in {ceil(wait)} s the passphrase may be tried again, the right one too.",
+                "Wait so long, and ask whoever started the server for it.",
+            )
+        )
     if not guard.right(client, given.passphrase):
         raise Fault(
-            problem("passphrase", "Not that one", 401, "That is not the crew's passphrase.", "Ask whoever started the server.")
+            problem(
+                "passphrase",
+                "Not that one",
+                401,
+                "That is not the crew's passphrase.",
+                "Ask whoever started the server.",
+            )
         )
     name = given.name.strip()
     if name:
@@ -144,7 +161,9 @@ def _device(agent: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Let:
-    """A device that was let in: who, what it is in a word, since when, when it last asked anything, until when (s since 1970)."""
+    """A device that was let in: who, what it is in a word, since when, when it last asked anything, until when (s since
+    1970).
+    """
 
     id: str
     member: str
@@ -161,7 +180,15 @@ def let_in(request: Request) -> tuple[Let, ...]:
     guard = _guard(request)
     mine = guard.session_of(request.headers)
     return tuple(
-        Let(s.id, s.member, s.device, s.opened, s.seen, s.ends, mine is not None and s.id == mine.id)
+        Let(
+            id=s.id,
+            member=s.member,
+            device=s.device,
+            opened=s.opened,
+            seen=s.seen,
+            ends=s.ends,
+            mine=mine is not None and s.id == mine.id,
+        )
         for s in guard.sessions.all()
     )
 
@@ -170,5 +197,7 @@ def let_in(request: Request) -> tuple[Let, ...]:
 def end(request: Request, name: str) -> Response:
     """The device is not let in any more, from now on, until it gives the passphrase again."""
     if not _guard(request).sessions.end(name):
-        raise Fault(problem("not-there", "Not there", 404, "That session has ended already.", "Look at the list again."))
+        raise Fault(
+            problem("not-there", "Not there", 404, "That session has ended already.", "Look at the list again.")
+        )
     return Response(status_code=204)

@@ -99,7 +99,9 @@ class Fill(Chosen):
 
 
 class Bed(Chosen):
-    """The corners of a bed that are chosen, how far its rows lie apart and the emitters on them (in words), and what each passes."""
+    """The corners of a bed that are chosen, how far its rows lie apart and the emitters on them (in words), and what
+    each passes.
+    """
 
     row: Annotated[str, Field(max_length=60, examples=["0.4 m", "18 in"])]
     spacing: Annotated[str, Field(max_length=60, examples=["0.3 m", "12 in"])]
@@ -180,7 +182,9 @@ def give_group(asked: Give) -> Edited:
             {**said, **asked.model_dump(include={"situation", "series", "size", "wheels", "practice", "way"})}
         )
     except ValidationError as error:
-        told = " and ".join(str(show(said[str(e["loc"][0])], str(e["loc"][0]), asked.plan.units)) for e in error.errors())
+        told = " and ".join(
+            str(show(said[str(e["loc"][0])], str(e["loc"][0]), asked.plan.units)) for e in error.errors()
+        )
         raise HydrarchError(f"{told} is beyond what a drawing can hold") from None
     return change_all(asked.plan, asked.chosen, change)
 
@@ -196,7 +200,9 @@ def lay_bed(asked: Bed) -> Edited:
     """Tubing along its first side, and rows from there to the far one."""
     units = asked.plan.units
     each = read(asked.each, "emitter", units) if asked.each.strip() else None
-    return bedded(asked.plan, asked.chosen, read(asked.row, "length", units), read(asked.spacing, "length", units), each)
+    return bedded(
+        asked.plan, asked.chosen, read(asked.row, "length", units), read(asked.spacing, "length", units), each
+    )
 
 
 @router.post("/nozzle", summary="Give heads a nozzle")
@@ -213,7 +219,9 @@ def lay_drip_head(asked: DripHead) -> Edited:
 
 @router.post("/jet-ring", summary="Lay a ring of jets")
 def lay_jet_ring(asked: JetRing) -> Edited:
-    """Round the first of what is chosen, a body of water: jets, tees and a ring that joins them, and one of air where it is asked."""
+    """Round the first of what is chosen, a body of water: jets, tees and a ring that joins them, and one of air where
+    it is asked.
+    """
     below = read(asked.below, "cut", asked.plan.units)
     return jet_ring(asked.plan, asked.chosen[0], asked.jets, below, asked.small, asked.air)
 

@@ -1,4 +1,6 @@
-"""What every request passes first: its origin, its rate, the crew's passphrase when shared; host and size by the framework's own."""
+"""What every request passes first: its origin, its rate, the crew's passphrase when shared; host and size by the
+framework's own.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,8 @@ from hydrarch.store.crew import Session
 __all__ = ["LEAST_PASSPHRASE", "Guard", "Settings"]
 
 _POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; connect-src 'self'; "
+    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
+    "connect-src 'self'; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 LEAST_PASSPHRASE = 8
@@ -33,8 +36,8 @@ class Settings:
     """How the server is reached. `hosts` are the names it answers to; a `passphrase` means that it is shared.
 
     `tries_per_minute` are the wrong guesses that one device has, `tries_of_all` those that all have together;
-    `patience` is how long (s) the next part of a
-    body is waited for. `trust` says how a phone comes to trust the server's address, None where there is but the plain one.
+    `patience` is how long (s) the next part of a body is waited for. `trust` says how a phone comes to trust the
+    server's address, None where there is but the plain one.
     """
 
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")
@@ -92,7 +95,10 @@ class Guard:
         await (respond(refused) if refused is not None else self.app)(scope, self._hurried(receive), send)
 
     def _hurried(self, receive: Receive) -> Receive:
-        """A body that stops coming half-way is given up after a while: as if its sender had gone. What was sent whole waits for nothing."""
+        """A body that stops coming half-way is given up after a while: as if its sender had gone.
+
+        What was sent whole waits for nothing.
+        """
         whole = False
 
         async def hurried() -> Message:
@@ -116,11 +122,17 @@ class Guard:
             )
         client = scope["client"][0] if scope.get("client") else ""
         if not self._within(client, self.settings.requests_per_minute):
-            return problem("rate", "Too many requests", 429, "Too many requests in a minute.", "Wait a minute and go on.")
+            return problem(
+                "rate", "Too many requests", 429, "Too many requests in a minute.", "Wait a minute and go on."
+            )
         path = scope["path"]
         if path.startswith("/api/") and path != "/api/session" and not self.lets_in(headers):
             return problem(
-                "session", "Who are you?", 401, "This job is shared behind the crew's passphrase.", "Type the passphrase."
+                "session",
+                "Who are you?",
+                401,
+                "This job is shared behind the crew's passphrase.",
+                "Type the passphrase.",
             )
         return None
 
@@ -145,7 +157,11 @@ class Guard:
         for seen in (mine := self._wrong[client], all_ := self._wrong[""]):
             while seen and seen[0] < now - 60:
                 seen.popleft()
-        full = [s for s, most in ((mine, self.settings.tries_per_minute), (all_, self.settings.tries_of_all)) if len(s) >= most]
+        full = [
+            s
+            for s, most in ((mine, self.settings.tries_per_minute), (all_, self.settings.tries_of_all))
+            if len(s) >= most
+        ]
         return max((s[0] + 60 - now for s in full), default=0.0)
 
     def right(self, client: str, passphrase: str) -> bool:
@@ -158,7 +174,9 @@ class Guard:
 
 
 def _in_words(start: Message, asked: Headers) -> ProblemDocument | None:
-    """What the framework refused in plain text (an unknown host, a body too large), as a problem document; None for all else."""
+    """What the framework refused in plain text (an unknown host, a body too large), as a problem document; None for all
+    else.
+    """
     kind = Headers(raw=start["headers"]).get("content-type", "")
     if not kind.startswith("text/plain"):
         return None
@@ -166,5 +184,7 @@ def _in_words(start: Message, asked: Headers) -> ProblemDocument | None:
         return too_large(LARGEST_BODY)
     if start["status"] == 400:
         host = asked.get("host", "")
-        return problem("host", "Unknown host", 400, f"This server does not answer to '{host}'.", "Use the address it printed.")
+        return problem(
+            "host", "Unknown host", 400, f"This server does not answer to '{host}'.", "Use the address it printed."
+        )
     return None

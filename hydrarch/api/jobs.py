@@ -60,7 +60,9 @@ _LEFT_OUT = TypeAdapter(tuple[LeftOut, ...])
 
 @dataclass(frozen=True, slots=True)
 class JobView:
-    """A job at its newest revision with what one stage shows of it; `left_out` is what of a stored plan could not be read."""
+    """A job at its newest revision with what one stage shows of it; `left_out` is what of a stored plan could not be
+    read.
+    """
 
     id: str
     revision: int
@@ -89,7 +91,8 @@ class NewJob(BaseModel):
 
 
 Back = Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=50_000, strict=False)]
-"""The ids of things that come back as what they were, as by undo: any other id that a job has used before is refused."""
+"""The ids of things that come back as what they were, as by undo: any other id that a job has used before is refused.
+"""
 
 
 class PlanEdit(BaseModel):
@@ -114,8 +117,12 @@ def view(service: Service, found: Job, stage: Stage = "survey", status: int = 20
     """A job with what a stage shows of it, written out once: it is made of our own values and needs no second check."""
     answer = stage_json(service, found, stage)
     body = b'{"id":"%s","revision":%d,"plan":%s,"left_out":%s,"answer":%s}' % (
-        found.id.encode(), found.revision, found.plan.model_dump_json().encode(), _LEFT_OUT.dump_json(found.left_out), answer,
-    )  # fmt: skip
+        found.id.encode(),
+        found.revision,
+        found.plan.model_dump_json().encode(),
+        _LEFT_OUT.dump_json(found.left_out),
+        answer,
+    )
     return Response(body, status, media_type="application/json")
 
 
@@ -147,7 +154,17 @@ def bring_job(service: Service, body: bytes, wanted: str = "") -> Job:
             if file.picture is not None:
                 keep_picture(service.store, file.picture.hash, file.picture.media, file.picture.body)
             for p in photos:
-                kept = Photo(p.id, p.about, p.by, p.at, p.note, p.wide, p.high, p.north, p.east)
+                kept = Photo(
+                    id=p.id,
+                    about=p.about,
+                    by=p.by,
+                    at=p.at,
+                    note=p.note,
+                    wide=p.wide,
+                    high=p.high,
+                    north=p.north,
+                    east=p.east,
+                )
                 keep_photo(service.store, found.id, kept, p.body)
         return found
     except BaseException:
@@ -210,7 +227,10 @@ def save_change(service: ServiceIn, job_id: str, edit: PlanChange, stage: StageI
 
 
 def _changed_in(service: Service, job_id: str, number: int) -> Job:
-    """A job at the revision that was changed. Raises `Clash` where that is not there (any more), as after a copy was put back."""
+    """A job at the revision that was changed.
+
+    Raises `Clash` where that is not there (any more), as after a copy was put back.
+    """
     newest = service.job(job_id)
     if newest.revision == number:
         return newest
@@ -270,7 +290,10 @@ class Shelved(BaseModel):
 
 @router.put("/{job_id}/shelf", summary="Put a job in the list, the archive, or among the deleted")
 def shelve_job(service: ServiceIn, job_id: str, put: Shelved) -> list[JobSummary]:
-    """Nothing of the job is changed, and it goes on taking what phones still bring: it can be brought back as it is. Every job as it lies now."""
+    """Nothing of the job is changed, and it goes on taking what phones still bring: it can be brought back as it is.
+
+    Every job as it lies now.
+    """
     put_on_shelf(service.store, job_id, put.shelf)
     return jobs(service.store)
 

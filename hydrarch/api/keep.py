@@ -36,20 +36,23 @@ _NESTS = TypeAdapter(tuple[Nest, ...])
 
 @router.get("/jobs/{job_id}/export/{name}", summary="A job in an open format")
 def export_job(service: ServiceIn, job_id: str, name: str) -> Response:
-    """The whole job ("job": a JSON file that imports to exactly the same; "archive": the same with its photos, as a zip), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the "sheet" to print."""
+    """The whole job ("job": a JSON file that imports to exactly the same; "archive": the same with its photos, as a
+    zip), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the
+    "sheet" to print.
+    """
     export = EXPORTS.get(name)
     if export is None:
         raise Unknown("export", name, EXPORTS)
     found = service.job(job_id)
     subject = Subject(
-        found.id,
-        found.plan,
-        service.derived(found),
-        service.events(job_id),
-        service.stands(found),
-        _beneath(service, found.plan),
-        lambda: watering_day(service, found),
-        lambda: archived_photos(service.store, job_id),
+        id=found.id,
+        plan=found.plan,
+        derived=service.derived(found),
+        events=service.events(job_id),
+        stands=service.stands(found),
+        picture=_beneath(service, found.plan),
+        schedule=lambda: watering_day(service, found),
+        photos=lambda: archived_photos(service.store, job_id),
     )
     headers = {"Content-Disposition": f'attachment; filename="{job_id}{export.file}"'} if export.saved else {}
     return Response(export.write(subject), media_type=export.media, headers=headers)
@@ -77,9 +80,17 @@ class PictureKept:
 
 
 @router.post(
-    "/pictures", status_code=201, summary="Keep a picture or plan to lie beneath a drawing", response_model=PictureKept,
-    openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
-)  # fmt: skip
+    "/pictures",
+    status_code=201,
+    summary="Keep a picture or plan to lie beneath a drawing",
+    response_model=PictureKept,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        }
+    },
+)
 async def keep_a_picture(service: ServiceIn, request: Request) -> PictureKept:
     """PNG, JPEG and SVG as they are, DXF and GeoJSON as lines. What is none of these is refused with the reason."""
     return await run_in_threadpool(_kept, service, await request.body())
@@ -99,9 +110,12 @@ def one_picture(service: ServiceIn, name: str) -> Response:
 
 
 @router.post(
-    "/import", status_code=201, summary="Start a job from a file", response_model=JobView,
+    "/import",
+    status_code=201,
+    summary="Start a job from a file",
+    response_model=JobView,
     openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}},
-)  # fmt: skip
+)
 async def import_job(service: ServiceIn, request: Request) -> Response:
     """A new job from an exported file or archive; a file that is not one is refused whole, with where it is wrong."""
     body = await request.body()
@@ -129,8 +143,13 @@ def import_prices(book: PriceBook) -> dict[str, float]:
 
 @router.get("/jobs/{job_id}/nests", summary="Nest again, with more time")
 async def nest_again(service: ServiceIn, request: Request, job_id: str) -> tuple[Nest, ...]:
-    """The sticks and coils again, with more cutting patterns tried than an edit has time for. Break the request off to stop it."""
-    return cast("tuple[Nest, ...]", await answer(request, nest_longer, *await run_in_threadpool(_pieces, service, job_id)))
+    """The sticks and coils again, with more cutting patterns tried than an edit has time for.
+
+    Break the request off to stop it.
+    """
+    return cast(
+        "tuple[Nest, ...]", await answer(request, nest_longer, *await run_in_threadpool(_pieces, service, job_id))
+    )
 
 
 @router.get(
@@ -140,7 +159,10 @@ async def nest_again(service: ServiceIn, request: Request, job_id: str) -> tuple
     dependencies=[JobThere],
 )
 async def nest_again_live(service: ServiceIn, job_id: str) -> AsyncIterator[ServerSentEvent]:
-    """Server-sent events: "says" with how far it is, "done" with the nests, "fault" with a reason. Close it to stop the work."""
+    """Server-sent events: "says" with how far it is, "done" with the nests, "fault" with a reason.
+
+    Close it to stop the work.
+    """
     async for told in tell(_NESTS, nest_longer, *await run_in_threadpool(_pieces, service, job_id)):
         yield told
 
@@ -161,7 +183,9 @@ class WeatherIn(BaseModel):
 
 @dataclass(frozen=True, slots=True)
 class Expected:
-    """What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind them."""
+    """What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind
+    them.
+    """
 
     temperature: float
     humidity: float

@@ -35,7 +35,10 @@ def job_as_laid(service: ServiceIn, job_id: str) -> Laid:
     if not joints:
         says = "Nothing that was made is out of sight yet."
     elif not any(j.tapes for j in joints):
-        says = f"{len(joints)} made joints are out of sight, and there are no two marks to find them again by: set down two things that stay, such as the corners of a house."
+        says = (
+            f"{len(joints)} made joints are out of sight, and there are no two marks to find them again by: set "
+            "down two things that stay, such as the corners of a house."
+        )
     else:
         says = f"{len(joints)} made joints are out of sight, each measured from two of {marks} marks" + (
             f"; for {flat} the two tapes cross flat: set down another mark to the side of them." if flat else "."

@@ -21,7 +21,9 @@ router = APIRouter(prefix="/api/live", tags=["jobs"])
 
 @router.get("", summary="News of all jobs as it happens", response_class=EventSourceResponse)
 async def live(service: ServiceIn, request: Request) -> AsyncIterator[ServerSentEvent]:
-    """Server-sent events: which job changed, what of it ("plan", "events", "gone", "here", "photos"), the newest revision of its plan, and by which page."""
+    """Server-sent events: which job changed, what of it ("plan", "events", "gone", "here", "photos"), the newest
+    revision of its plan, and by which page.
+    """
     guard: Guard = request.app.state.guard
     queue, leave = service.news.listen()
     try:
@@ -33,6 +35,8 @@ async def live(service: ServiceIn, request: Request) -> AsyncIterator[ServerSent
             if not guard.lets_in(request.headers):  # the session ended while it listened
                 return
             if told is not None:
-                yield ServerSentEvent(data={"job": told.job, "what": told.what, "revision": told.revision, "by": told.by})
+                yield ServerSentEvent(
+                    data={"job": told.job, "what": told.what, "revision": told.revision, "by": told.by}
+                )
     finally:
         leave()

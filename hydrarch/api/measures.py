@@ -95,12 +95,16 @@ class CurveText(BaseModel):
 
 @router.post("/curve", summary="Read a pump's curve")
 def pump_curve(curve: CurveText) -> tuple[CurvePoint, ...]:
-    """The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not understood."""
+    """The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not
+    understood.
+    """
     return tuple(CurvePoint(flow=q, head=h) for q, h in read_curve(curve.text, curve.units))
 
 
 class GradeIn(BaseModel):
-    """Levels to set along the way between two points of a plan: `by` an even fall, a slope from the first, or the ground."""
+    """Levels to set along the way between two points of a plan: `by` an even fall, a slope from the first, or the
+    ground.
+    """
 
     model_config = ConfigDict(extra="forbid")
     plan: Plan

@@ -21,7 +21,8 @@ __all__ = ["archived_photos", "router"]
 router = APIRouter(prefix="/api/jobs/{job_id}/photos", tags=["photos"])
 
 PhotoId = Annotated[
-    str, Query(pattern=r"^[0-9a-fA-F-]{32,36}$", description="made by the phone, so that sending it twice changes nothing")
+    str,
+    Query(pattern=r"^[0-9a-fA-F-]{32,36}$", description="made by the phone, so that sending it twice changes nothing"),
 ]
 Who = Annotated[str, Query(min_length=1, max_length=60)]
 
@@ -29,7 +30,18 @@ Who = Annotated[str, Query(min_length=1, max_length=60)]
 def archived_photos(store: Store, job: str) -> Iterator[ArchivedPhoto]:
     """The photos of a job as its archive has them, read one at a time."""
     for p in photos(store, job):
-        yield ArchivedPhoto(p.id, p.about, p.by, p.at, p.note, p.north, p.east, p.wide, p.high, photo_body(store, job, p.id))
+        yield ArchivedPhoto(
+            id=p.id,
+            about=p.about,
+            by=p.by,
+            at=p.at,
+            note=p.note,
+            north=p.north,
+            east=p.east,
+            wide=p.wide,
+            high=p.high,
+            body=photo_body(store, job, p.id),
+        )
 
 
 @router.get("", summary="The photos of a job")
@@ -40,15 +52,34 @@ def job_photos(service: ServiceIn, job_id: str) -> tuple[Photo, ...]:
 
 
 @router.post(
-    "", status_code=201, summary="Keep a photo", response_model=Photo,
-    openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
-)  # fmt: skip
+    "",
+    status_code=201,
+    summary="Keep a photo",
+    response_model=Photo,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        }
+    },
+)
 async def keep(
-    service: ServiceIn, request: Request, job_id: str, name: Annotated[PhotoId, Query(alias="id")], about: Annotated[JointName, Query()], by: Annotated[Who, Query()],
-    at: Annotated[Moment, Query()], note: Annotated[str, Query(max_length=500)] = "", place: bool = False, page: By = "",
-) -> Photo:  # fmt: skip
-    """A JPEG, PNG or WebP, about the joint, section or thing of that id. It is kept upright and sized down; where it was taken only if `place` is said."""
-    new = Photo(name, about, by, at, note, 0, 0)
+    service: ServiceIn,
+    request: Request,
+    job_id: str,
+    name: Annotated[PhotoId, Query(alias="id")],
+    about: Annotated[JointName, Query()],
+    by: Annotated[Who, Query()],
+    at: Annotated[Moment, Query()],
+    note: Annotated[str, Query(max_length=500)] = "",
+    place: bool = False,
+    page: By = "",
+) -> Photo:
+    """A JPEG, PNG or WebP, about the joint, section or thing of that id.
+
+    It is kept upright and sized down; where it was taken only if `place` is said.
+    """
+    new = Photo(id=name, about=about, by=by, at=at, note=note, wide=0, high=0)
     return await run_in_threadpool(_kept, service, job_id, new, await request.body(), place, page)
 
 
@@ -56,7 +87,9 @@ def _kept(service: Service, job_id: str, new: Photo, body: bytes, place: bool, p
     service.job(job_id)
     made = develop(body, place=place)
     north, east = made.place or (None, None)
-    found = keep_photo(service.store, job_id, replace(new, wide=made.wide, high=made.high, north=north, east=east), made.body)
+    found = keep_photo(
+        service.store, job_id, replace(new, wide=made.wide, high=made.high, north=north, east=east), made.body
+    )
     service.tell(job_id, "photos", page)
     return found
 

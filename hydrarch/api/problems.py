@@ -21,7 +21,17 @@ from hydrarch.core.plan.upgrades import NewerFormat, open_plan
 from hydrarch.formats.explained import BadFile, explain_items
 from hydrarch.store.errors import Clash, NotThere, Reused, StoreError
 
-__all__ = ["Fault", "LARGEST_BODY", "ProblemDocument", "install", "invalid", "problem", "respond", "shut_gate", "too_large"]
+__all__ = [
+    "Fault",
+    "LARGEST_BODY",
+    "ProblemDocument",
+    "install",
+    "invalid",
+    "problem",
+    "respond",
+    "shut_gate",
+    "too_large",
+]
 
 _log = logging.getLogger("hydrarch")
 LARGEST_BODY = 5_000_000
@@ -67,10 +77,16 @@ def problem(
 
 def shut_gate(step: str, what: str, gate: Gate) -> Fault:
     """A gate that is shut: what not to do yet and why, and that a reason opens it all the same."""
-    return Fault(problem(
-        "gate", "Not ready", 409, f"Do not {step} {what} yet: {gate.why}.",
-        "Wait, or give a reason to go on all the same; it is kept.", from_time=gate.from_time,
-    ))  # fmt: skip
+    return Fault(
+        problem(
+            "gate",
+            "Not ready",
+            409,
+            f"Do not {step} {what} yet: {gate.why}.",
+            "Wait, or give a reason to go on all the same; it is kept.",
+            from_time=gate.from_time,
+        )
+    )
 
 
 def too_large(most: int) -> ProblemDocument:
@@ -91,15 +107,26 @@ def _sentence(text: str) -> str:
 def _clash(error: Clash) -> ProblemDocument:
     theirs = open_plan(json.loads(error.plan))[0].model_dump(mode="json")
     return problem(
-        "clash", "Someone saved before you", 409, str(error),
-        "Look at both; keep yours on top of the newest, or take theirs.", revision=error.newest, theirs=theirs,
-    )  # fmt: skip
+        "clash",
+        "Someone saved before you",
+        409,
+        str(error),
+        "Look at both; keep yours on top of the newest, or take theirs.",
+        revision=error.newest,
+        theirs=theirs,
+    )
 
 
 def _invalid(error: RequestValidationError) -> ProblemDocument:
-    if any(e["type"] == "json_invalid" for e in error.errors()):  # cut or garbled on its way: nothing is known of what was meant
+    if any(
+        e["type"] == "json_invalid" for e in error.errors()
+    ):  # cut or garbled on its way: nothing is known of what was meant
         return problem(
-            "unreadable", "Could not be read", 400, "What was sent is not whole JSON.", "Send it again; nothing was saved."
+            "unreadable",
+            "Could not be read",
+            400,
+            "What was sent is not whole JSON.",
+            "Send it again; nothing was saved.",
         )
     return invalid(explain_items(error.errors()))
 
@@ -149,7 +176,11 @@ _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
     HydrarchError: lambda e: problem("refused", "Refused", 422, f"{e}.", "Change the value the message names."),
     RequestValidationError: _invalid,
     ClientDisconnect: lambda e: problem(
-        "half-sent", "Half sent", 408, "The rest of what was being sent did not come.", "Send it again; nothing of it was kept."
+        "half-sent",
+        "Half sent",
+        408,
+        "The rest of what was being sent did not come.",
+        "Send it again; nothing of it was kept.",
     ),
     HTTPException: lambda e: (
         too_large(LARGEST_BODY)

@@ -50,7 +50,9 @@ class EventAnswer:
 
 @dataclass(frozen=True, slots=True)
 class Answered:
-    """What became of each event that was sent, and where the job stands now; `clock` is by how much (s) their times were put right."""
+    """What became of each event that was sent, and where the job stands now; `clock` is by how much (s) their times
+    were put right.
+    """
 
     events: tuple[EventAnswer, ...]
     standing: Standing
@@ -93,7 +95,8 @@ GaugeError = Annotated[float, Field(gt=0, le=1e6)]
 
 
 class TestLog(BaseModel):
-    """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's error (Pa).
+    """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's
+    error (Pa).
 
     `made_up` (m³) is the water pumped in from full to the test pressure, where it was measured.
     """
@@ -116,7 +119,10 @@ def section_hold(service: ServiceIn, job_id: str, section: str, gauge_error: Gau
 
 @router.post("/sections/{section}/judge", summary="Judge a pressure test")
 def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) -> Judged:
-    """The fall with warmth and stretch taken off, the leak with its doubt, a verdict, and where to look. Nothing is kept."""
+    """The fall with warmth and stretch taken off, the leak with its doubt, a verdict, and where to look.
+
+    Nothing is kept.
+    """
     found = service.job(job_id)
     derived = service.derived(found)
     mine = _section(derived, section)
@@ -146,13 +152,23 @@ def _section_there(service: ServiceIn, job_id: str, section: str) -> None:
 
 
 @router.get(
-    "/sections/{section}/gauge/live", summary="Watch the simulated gauge", response_class=EventSourceResponse, dependencies=[Depends(_section_there)],
-)  # fmt: skip
+    "/sections/{section}/gauge/live",
+    summary="Watch the simulated gauge",
+    response_class=EventSourceResponse,
+    dependencies=[Depends(_section_there)],
+)
 async def section_gauge_live(
-    service: ServiceIn, job_id: str, section: str, leak: Annotated[float, Query(ge=0, le=1e-3)] = 0.0, seed: int = 1,
+    service: ServiceIn,
+    job_id: str,
+    section: str,
+    leak: Annotated[float, Query(ge=0, le=1e-3)] = 0.0,
+    seed: int = 1,
     pace: Annotated[float, Query(ge=1, le=1e5)] = 60.0,
-) -> AsyncIterator[ServerSentEvent]:  # fmt: skip
-    """The same readings one by one as server-sent events "reading", then "done". `pace` is how much faster than life they come."""
+) -> AsyncIterator[ServerSentEvent]:
+    """The same readings one by one as server-sent events "reading", then "done".
+
+    `pace` is how much faster than life they come.
+    """
     log = await run_in_threadpool(section_gauge, service, job_id, section, leak, seed)
     before = log[0].at
     for reading in log:
@@ -176,7 +192,9 @@ def joint_procedure(service: ServiceIn, job_id: str, joint: str) -> Procedure:
 
 @dataclass(frozen=True, slots=True)
 class Procedures:
-    """How to make every joint of a job, to be taken where there is no signal: each procedure once, and which of them each joint has."""
+    """How to make every joint of a job, to be taken where there is no signal: each procedure once, and which of them
+    each joint has.
+    """
 
     kinds: tuple[Procedure, ...]
     of: dict[str, int]
@@ -200,18 +218,22 @@ _SAID: dict[str, Any] = {"type": "array", "maxItems": 1000, "items": {"$ref": "#
 
 
 @router.post(
-    "/events", summary="Say what was done",
+    "/events",
+    summary="Say what was done",
     openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": _SAID}}}},
-)  # fmt: skip
+)
 def say(
     service: ServiceIn,
     job_id: str,
     new: Annotated[list[dict[str, Any]], Field(max_length=1000)],
     stage: StageIn = "make",
     by: By = "",
-    sent: Annotated[float | None, Query(ge=0, le=1e11, description="the phone's clock as it sends, s since 1970")] = None,
+    sent: Annotated[
+        float | None, Query(ge=0, le=1e11, description="the phone's clock as it sends, s since 1970")
+    ] = None,
 ) -> Answered:
-    """Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock) keeps no other from being kept.
+    """Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock)
+    keeps no other from being kept.
 
     A joint that is not of the drawing is kept as a lost joint. A shut gate is passed with a reason, which is kept.
     A phone whose clock is wrong is put right by the time it says it has: else a joint would cure before it is made.
@@ -246,40 +268,75 @@ def _withdraws(item: Event, log: Log) -> None:
     """Raise `Fault` unless what is withdrawn is in the record, and stands."""
     named = next((e for e in log.events if e.id == item.of), None)
     if named is None or named.kind in ("withdrawn", "ran"):
-        raise Fault(problem(
-            "unknown", "No such record", 422, "What you withdraw is not in the record.", "Look at the record as it is now, and choose it there.",
-        ))  # fmt: skip
+        raise Fault(
+            problem(
+                "unknown",
+                "No such record",
+                422,
+                "What you withdraw is not in the record.",
+                "Look at the record as it is now, and choose it there.",
+            )
+        )
     if item.of in log.withdrawn:
-        raise Fault(problem(
-            "unknown", "Withdrawn already", 422, f"{log.withdrawn[item.of].by} has withdrawn that already.", "Look at the record as it is now.",
-        ))  # fmt: skip
+        raise Fault(
+            problem(
+                "unknown",
+                "Withdrawn already",
+                422,
+                f"{log.withdrawn[item.of].by} has withdrawn that already.",
+                "Look at the record as it is now.",
+            )
+        )
 
 
 def _checked(service: Service, found: Job, derived: Derivation, item: Event, log: Log, off: float) -> Event:
-    """The event as it is kept, its times put right by `off` (s). Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate."""
+    """The event as it is kept, its times put right by `off` (s).
+
+    Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate.
+    """
     if off:
         item = replace(item, at=item.at + off, ended=None if item.ended is None else item.ended + off)
     if item.at > service.clock() + _AHEAD or (item.ended or 0.0) > service.clock() + _AHEAD:
-        raise Fault(problem(
-            "future", "Not yet", 422, "That event lies in the future.", "Check the clock of the phone.", (("at", "is later than now"),)
-        ))  # fmt: skip
+        raise Fault(
+            problem(
+                "future",
+                "Not yet",
+                422,
+                "That event lies in the future.",
+                "Check the clock of the phone.",
+                (("at", "is later than now"),),
+            )
+        )
     sections = {s.id: s for s in derived.sections}
     if item.section is not None and item.section not in sections:
-        raise Fault(problem(
-            "unknown", "No such section", 422, f"There is no section {item.section} on the drawing any more.",
-            "Choose the section it is now, and say it again.",
-        ))  # fmt: skip
+        raise Fault(
+            problem(
+                "unknown",
+                "No such section",
+                422,
+                f"There is no section {item.section} on the drawing any more.",
+                "Choose the section it is now, and say it again.",
+            )
+        )
     names = tuple(item.joints) if item.section is None else sections[item.section].joints
-    marks = mark_joints(derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted", "left_dry"))
+    marks = mark_joints(
+        derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted", "left_dry")
+    )
     told: tuple[str, ...] = ()
     if item.kind == "handed_over":
         stands = readiness(found.plan, derived.assembly, derived.sections, log, item.at)
         shut = {sections[n].name: s.pressurise.why for n, s in stands.sections.items() if not s.pressurise.open}
         told = to_tell(stands.hand_over, shut)
     if item.kind == "taken_over" and item.of not in {e.id for e in log.handed}:
-        raise Fault(problem(
-            "unknown", "No such hand-over", 422, "That hand-over is not in the record.", "Take over the one that is shown now.",
-        ))  # fmt: skip
+        raise Fault(
+            problem(
+                "unknown",
+                "No such hand-over",
+                422,
+                "That hand-over is not in the record.",
+                "Take over the one that is shown now.",
+            )
+        )
     if item.kind == "withdrawn":
         _withdraws(item, log)
     if item.kind == "looked" and not item.override.strip():

@@ -33,8 +33,9 @@ router = APIRouter(prefix="/api", tags=["reference"])
 class FieldView:
     """A number, text, choice or list of a kind: its name, label, quantity, default and choices.
 
-    `shape` says how it is asked for: "number", "text", "choice", "end" (of a port), "curve" (points of flow and head) or "rows" (each of `fields`).
-    `low` and `high` are the least and most of a number, None where there is no such limit.
+    `shape` says how it is asked for: "number", "text", "choice", "end" (of a port), "curve" (points of flow and head)
+    or "rows" (each of `fields`). `low` and `high` are the least and most of a number, None where there is no such
+    limit.
     """
 
     name: str
@@ -50,10 +51,11 @@ class FieldView:
 
 @dataclass(frozen=True, slots=True)
 class PortView:
-    """A port of a kind: its role, which way water goes there, how many runs it takes (0: as many as come), whether it must have one, and its ends.
+    """A port of a kind: its role, which way water goes there, how many runs it takes (0: as many as come), whether it
+    must have one, and its ends.
 
-    `given` is the end it has in each market unless a crew says otherwise ("" where a part is suited to the pipe), `ends` the systems
-    and genders a crew may choose from.
+    `given` is the end it has in each market unless a crew says otherwise ("" where a part is suited to the pipe),
+    `ends` the systems and genders a crew may choose from.
     """
 
     name: str
@@ -68,9 +70,11 @@ class PortView:
 
 @dataclass(frozen=True, slots=True)
 class KindView:
-    """A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its ports.
+    """A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its
+    ports.
 
-    `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned round.
+    `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned
+    round.
     """
 
     kind: str
@@ -140,13 +144,17 @@ def _field(name: str, info: FieldInfo) -> FieldView:
     if shape == "number" and info.annotation is str:
         shape = "text"
     told = None if shape in ("curve", "end", "rows") or not quantity else str(quantity)
-    return FieldView(name, info.title or name, shape, told, default, choices, *_limits(info), _fields(row) if row else ())
+    return FieldView(
+        name, info.title or name, shape, told, default, choices, *_limits(info), _fields(row) if row else ()
+    )
 
 
 def _limits(info: FieldInfo) -> tuple[float | None, float | None]:
     """The least and the most a number may be, or rows of a list."""
     of_list = ("min_length", "max_length") if _row(info.annotation) else ()
-    limits = {name: getattr(m, name) for m in info.metadata for name in ("ge", "gt", "le", "lt", *of_list) if hasattr(m, name)}
+    limits = {
+        name: getattr(m, name) for m in info.metadata for name in ("ge", "gt", "le", "lt", *of_list) if hasattr(m, name)
+    }
     return limits.get("ge", limits.get("gt", limits.get("min_length"))), limits.get(
         "le", limits.get("lt", limits.get("max_length"))
     )
@@ -166,22 +174,31 @@ def _kind(kind: Kind) -> KindView:
     fields = _fields(kind.model)
     starts = kind.start
     ports = tuple(
-        PortView(p.name, p.title, p.role, p.way, p.takes, p.needs, {m: p.end(m) or "" for m in get_args(Market)}, p.ends)
+        PortView(
+            name=p.name,
+            title=p.title,
+            role=p.role,
+            way=p.way,
+            takes=p.takes,
+            needs=p.needs,
+            given={m: p.end(m) or "" for m in get_args(Market)},
+            ends=p.ends,
+        )
         for p in kind.ports_of(starts)
     )
     own = next((f.name for f in fields if f.shape == "rows" and callable(kind.ports)), "")
     return KindView(
-        kind.name,
-        kind.title,
-        kind.letter,
-        kind.role,
-        kind.needs,
-        kind.one_way,
-        kind.traits,
-        fields,
-        ports,
-        own,
-        cautions_for(kind.name),
+        kind=kind.name,
+        title=kind.title,
+        letter=kind.letter,
+        role=kind.role,
+        needs=kind.needs,
+        one_way=kind.one_way,
+        traits=kind.traits,
+        fields=fields,
+        ports=ports,
+        own_ports=own,
+        cautions=cautions_for(kind.name),
     )
 
 
@@ -192,12 +209,16 @@ def _ends() -> tuple[EndSystem, ...]:
         key = f"{e.system}:{e.gender}"
         sizes.setdefault(key, []).append(e.size)
         words.setdefault(key, e.kind_words())
-    return tuple(EndSystem(k, words[k], tuple(sorted(s, key=size_value))) for k, s in sizes.items() if k in EQUIPMENT_ENDS)
+    return tuple(
+        EndSystem(k, words[k], tuple(sorted(s, key=size_value))) for k, s in sizes.items() if k in EQUIPMENT_ENDS
+    )
 
 
 @router.get("/reference", summary="What there is to choose from")
 def reference() -> Reference:
-    """Pipe series and sizes, kinds of thing with their fields and ports, practices, markets, ends, and quantities with their units."""
+    """Pipe series and sizes, kinds of thing with their fields and ports, practices, markets, ends, and quantities with
+    their units.
+    """
     return Reference(
         series=series_list(),
         kinds=tuple(_kind(k) for k in kinds().values()),
@@ -241,7 +262,14 @@ def read_typed(typed: Typed) -> TypedReading:
     try:
         value = read(typed.text, typed.quantity, typed.system)
     except BadQuantity as error:
-        raise Fault(problem(
-            "quantity", "Not a number we can read", 422, f"{error}.", f"{error.mend[:1].upper()}{error.mend[1:]}.", ((typed.quantity, str(error)),)
-        )) from error  # fmt: skip
+        raise Fault(
+            problem(
+                "quantity",
+                "Not a number we can read",
+                422,
+                f"{error}.",
+                f"{error.mend[:1].upper()}{error.mend[1:]}.",
+                ((typed.quantity, str(error)),),
+            )
+        ) from error
     return TypedReading(value, str(show(value, typed.quantity, typed.system)))

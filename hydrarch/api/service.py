@@ -1,7 +1,7 @@
 """What the routes share: the store, what was worked out of plans and records, and news of changes.
 
-Everything is worked out once: a plan by what it holds, however many ask; the record as events come. Only so many plans are worked
-out at once, and none without end, so that the page and the other jobs stay quick meanwhile.
+Everything is worked out once: a plan by what it holds, however many ask; the record as events come. Only so many plans
+are worked out at once, and none without end, so that the page and the other jobs stay quick meanwhile.
 """
 
 from __future__ import annotations
@@ -48,7 +48,9 @@ _SECONDS = 15.0
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """That `what` of a job changed; `revision` is the newest of its plan, `by` names the page that changed it ("" where none says)."""
+    """That `what` of a job changed; `revision` is the newest of its plan, `by` names the page that changed it ("" where
+    none says).
+    """
 
     job: str
     what: Literal["plan", "events", "gone", "here", "photos"]
@@ -168,9 +170,15 @@ class Service:
 
     def _stamp(self, name: str) -> tuple[str, int, str]:
         """What tells one state of a job from another, also one of the same name and number after a reset."""
-        row = self.store.read().execute(
-            "SELECT job.revision, saved, created FROM job JOIN revision ON job = id AND number = job.revision WHERE id = ?", (name,)
-        ).fetchone()  # fmt: skip
+        row = (
+            self.store.read()
+            .execute(
+                "SELECT job.revision, saved, created FROM job JOIN revision ON job = id AND number = "
+                "job.revision WHERE id = ?",
+                (name,),
+            )
+            .fetchone()
+        )
         if row is None:
             raise NotThere("job", name)
         return name, row["revision"], f"{row['saved']!r} {row['created']!r}"
@@ -225,10 +233,15 @@ class Service:
         return self.worked_out(found.plan, found.text, rooms or Derivation.ROOMS)
 
     def sized(self, found: Job) -> Derivation:
-        """The same where sizes and fittings are needed for an answer. Raises `HydrarchError` with the reason where they could not be worked out."""
+        """The same where sizes and fittings are needed for an answer.
+
+        Raises `HydrarchError` with the reason where they could not be worked out.
+        """
         derived = self.derived(found)
         if "settled" in derived.fallen:
-            told = next((p.says for p in derived.failed if p.stage in ("survey", "size")), "its sizes could not be worked out")
+            told = next(
+                (p.says for p in derived.failed if p.stage in ("survey", "size")), "its sizes could not be worked out"
+            )
             raise HydrarchError(told.removesuffix("."))
         return derived
 
@@ -242,7 +255,9 @@ class Service:
 
     @contextmanager
     def recording(self, name: str) -> Iterator[tuple[Log, Callable[[Event], None]]]:
-        """The log, and what to call to add an event; all that were added are kept at the end, in one transaction, or none."""
+        """The log, and what to call to add an event; all that were added are kept at the end, in one transaction, or
+        none.
+        """
         fresh: list[Event] = []
         kept = self._recorded(name)
         with self.store.atomic(), kept.lock:
@@ -307,7 +322,10 @@ class Service:
             return self._book
 
     def keep_book(self, book: Book) -> Book:
-        """Keep and use another book. Nothing is worked out meanwhile, and what was worked out with the one before is forgotten."""
+        """Keep and use another book.
+
+        Nothing is worked out meanwhile, and what was worked out with the one before is forgotten.
+        """
         for _ in range(_AT_ONCE):
             self._slots.acquire()
         try:
@@ -352,6 +370,8 @@ def _job_there(service: ServiceIn, job_id: str) -> None:
     service.job(job_id)
 
 
-By = Annotated[str, Header(alias="X-Page", max_length=60, description="Names the page that asks, so that it knows its own news")]
+By = Annotated[
+    str, Header(alias="X-Page", max_length=60, description="Names the page that asks, so that it knows its own news")
+]
 JobThere = Depends(_job_there)
 """For streams: a job that is not there is told before the stream begins."""

@@ -1,4 +1,6 @@
-"""The sessions of a shared server: found by token without asking the disk twice, and ended at once for every stream as well."""
+"""The sessions of a shared server: found by token without asking the disk twice, and ended at once for every stream as
+well.
+"""
 
 from __future__ import annotations
 

@@ -26,7 +26,8 @@ _FEW = 4
 
 @dataclass(frozen=True, slots=True)
 class OtherWay:
-    """What would stand in one place instead: in words, how many joints, what price and how many m more (less below 0), and what of it is not at hand.
+    """What would stand in one place instead: in words, how many joints, what price and how many m more (less below 0),
+    and what of it is not at hand.
 
     A plan keeps `fittings` as the way at the run's end; with `how` it keeps them as what stands at the point.
     """
@@ -42,7 +43,9 @@ class OtherWay:
 
 @dataclass(frozen=True, slots=True)
 class Instead:
-    """One place where a part is wanted, at a run's `end` or ("" for that) at a `point`, and the ways to do without it, the fewest to buy first."""
+    """One place where a part is wanted, at a run's `end` or ("" for that) at a `point`, and the ways to do without it,
+    the fewest to buy first.
+    """
 
     place: str
     end: str
@@ -52,7 +55,10 @@ class Instead:
 
 @router.get("", summary="The parts list for the aisle")
 def job_shop(service: ServiceIn, job_id: str) -> Shop:
-    """By shelf, with what is in the basket, what today's work still wants, and the set of each assembly. An event "got" or "laid_out" ticks."""
+    """By shelf, with what is in the basket, what today's work still wants, and the set of each assembly.
+
+    An event "got" or "laid_out" ticks.
+    """
     found = service.job(job_id)
     derived, stands = service.sized(found), service.stands(found)
     with service.log(job_id) as log:
@@ -61,7 +67,9 @@ def job_shop(service: ServiceIn, job_id: str) -> Shop:
 
 @router.get("/{item}/instead", summary="A part that is not to be had")
 def job_instead(service: ServiceIn, job_id: str, item: str) -> tuple[Instead, ...]:
-    """For each place that wants it, the other honest ways without it: first those of what is in the basket, in stock, or on the list anyway."""
+    """For each place that wants it, the other honest ways without it: first those of what is in the basket, in stock,
+    or on the list anyway.
+    """
     found = service.job(job_id)
     derived = service.sized(found)
     parts = derived.assembly.parts
@@ -97,8 +105,18 @@ def _at_end(service: Service, job_id: str, derived: Derivation, part: Part) -> I
     now = next((w for w in ways if sorted(w.fittings) == used), None)
     for w in ways:
         if now is not None:
-            says = ", ".join(p.name for p in w.parts if p.fitting is not None) or "nothing between: one straight into the other"
-            yield OtherWay(says, w.fittings, None, len(w.joints) - len(now.joints), w.price - now.price, w.length - now.length)
+            says = (
+                ", ".join(p.name for p in w.parts if p.fitting is not None)
+                or "nothing between: one straight into the other"
+            )
+            yield OtherWay(
+                says=says,
+                fittings=w.fittings,
+                how=None,
+                joints=len(w.joints) - len(now.joints),
+                price=w.price - now.price,
+                length=w.length - now.length,
+            )
 
 
 def _at_point(service: Service, job_id: str, derived: Derivation, part: Part) -> Iterable[OtherWay]:
@@ -108,4 +126,11 @@ def _at_point(service: Service, job_id: str, derived: Derivation, part: Part) ->
     now = next((v for v in views if v.used), None)
     for v in views:
         if now is not None:
-            yield OtherWay(v.says, v.fittings, v.how, v.joints - now.joints, v.price - now.price, 0.0)
+            yield OtherWay(
+                says=v.says,
+                fittings=v.fittings,
+                how=v.how,
+                joints=v.joints - now.joints,
+                price=v.price - now.price,
+                length=0.0,
+            )

@@ -1,4 +1,6 @@
-"""A stage is answered with what it needs and no more: which parts of a derivation each stage's page shows, set as JSON once."""
+"""A stage is answered with what it needs and no more: which parts of a derivation each stage's page shows, set as JSON
+once.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,8 @@ __all__ = ["PARTS_OF", "Lines", "Sized", "StageAnswer", "rooms_of", "stage_json"
 
 @dataclass(frozen=True, slots=True)
 class DrawnWater:
-    """A body of water as it is drawn (m): corners of its rim and of its floor, east and north, and how high rim, water and floor are.
+    """A body of water as it is drawn (m): corners of its rim and of its floor, east and north, and how high rim, water
+    and floor are.
 
     `upright` are the standpipes in it: east, north, foot and open end.
     """
@@ -59,9 +62,11 @@ class DrawnWater:
 
 @dataclass(frozen=True, slots=True)
 class Lines:
-    """Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and its series.
+    """Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and
+    its series.
 
-    `emitters` are where those of each drip row are (m, east, north, up); `loops` says whether water comes to some place by two ways.
+    `emitters` are where those of each drip row are (m, east, north, up); `loops` says whether water comes to some place
+    by two ways.
     """
 
     lines: dict[str, Line]
@@ -83,7 +88,9 @@ class Sized:
 
 @dataclass(frozen=True, slots=True)
 class StageAnswer:
-    """What a stage shows of one revision: the parts it needs, and what is wrong so far. Parts it does not need are left out.
+    """What a stage shows of one revision: the parts it needs, and what is wrong so far.
+
+    Parts it does not need are left out.
 
     `says` is its answer in one line, by the stage; "" where the page tells it from the record.
     """
@@ -117,9 +124,14 @@ class StageAnswer:
 def _lines(d: Derivation) -> Lines:
     lay = d.layout
     return Lines(
-        lay.lines, {run: _comes_by(lay, line) for run, line in lay.lines.items()},
-        {run.id: d.systems.series_of(d.plan, run) for run in d.plan.runs}, d.systems.found, emitter_places(d.plan, lay), closes_a_loop(d.plan), _waters(d.plan),
-    )  # fmt: skip
+        lay.lines,
+        {run: _comes_by(lay, line) for run, line in lay.lines.items()},
+        {run.id: d.systems.series_of(d.plan, run) for run in d.plan.runs},
+        d.systems.found,
+        emitter_places(d.plan, lay),
+        closes_a_loop(d.plan),
+        _waters(d.plan),
+    )
 
 
 def _waters(plan: Plan) -> dict[str, DrawnWater]:
@@ -127,13 +139,17 @@ def _waters(plan: Plan) -> dict[str, DrawnWater]:
     for p in plan.points:
         if isinstance(p.what, Basin):
             shape = shape_of(p)
-            floor = tuple((p.x + (x - p.x) * shape.share**0.5, p.y + (y - p.y) * shape.share**0.5) for x, y in shape.corners)
+            floor = tuple(
+                (p.x + (x - p.x) * shape.share**0.5, p.y + (y - p.y) * shape.share**0.5) for x, y in shape.corners
+            )
             upright = tuple(
                 (s.x, s.y, s.level, stands_open(s))
                 for s in plan.points
                 if isinstance(s.what, Standpipe) and s.what.waters is not None and s.what.waters.basin == p.id
             )
-            found[p.id] = DrawnWater(shape.corners, floor, shape.rim, shape.rim - p.what.below_rim, shape.bottom, upright)
+            found[p.id] = DrawnWater(
+                shape.corners, floor, shape.rim, shape.rim - p.what.below_rim, shape.bottom, upright
+            )
     return found
 
 
@@ -197,9 +213,15 @@ def _part(d: Derivation, part: str) -> bytes:
 
 def _told(d: Derivation, found: Job, stage: Stage) -> tuple[Problem, ...]:
     lost = tuple(
-        Problem("left-out", "warn", x.where, f"{x.where} could not be read and was left out: {x.says}.", "Draw it again, or go back to an earlier revision.")
+        Problem(
+            code="left-out",
+            severity="warn",
+            where=x.where,
+            says=f"{x.where} could not be read and was left out: {x.says}.",
+            mend="Draw it again, or go back to an earlier revision.",
+        )
         for x in found.left_out
-    )  # fmt: skip
+    )
     return (*lost, *d.problems(stage))
 
 
@@ -218,7 +240,9 @@ def stage_json(service: Service, found: Job, stage: Stage) -> bytes:
 
 @cache
 def rooms_of(stage: Stage) -> tuple[str, ...]:
-    """The rooms that are worked out for a stage: its own and those of the stages before it, and what its parts are made of."""
+    """The rooms that are worked out for a stage: its own and those of the stages before it, and what its parts are made
+    of.
+    """
     order = list(PARTS_OF)
     upto = order[: order.index(stage) + 1]
     own = {"bill": "bill", "cuts": "cuts", "sections": "sections", "work": "work"}

@@ -1,4 +1,6 @@
-"""Where a job stands now: its joints and sections, the zones and what they would run through, the clocks, and how far each stage is."""
+"""Where a job stands now: its joints and sections, the zones and what they would run through, the clocks, and how far
+each stage is.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,9 @@ StageIn = Annotated[Stage, Query(description="The stage whose answer is wanted")
 
 @dataclass(frozen=True, slots=True)
 class ZoneView:
-    """One zone: what it opens, whether it may run, and since and until when it runs (s since 1970), None if it does not."""
+    """One zone: what it opens, whether it may run, and since and until when it runs (s since 1970), None if it does
+    not.
+    """
 
     id: str
     name: str
@@ -59,9 +63,11 @@ class Progress:
 
 @dataclass(frozen=True, slots=True)
 class AtAGlance:
-    """A job in the list: `lines` are its runs, x, y and level of both ends (m); `stage` is where the work waits, `waits` what waits.
+    """A job in the list: `lines` are its runs, x, y and level of both ends (m); `stage` is where the work waits,
+    `waits` what waits.
 
-    `clocks` are those that run out within a day; `hand` said the last thing in its record, at `at` (s since 1970), "" and None for none.
+    `clocks` are those that run out within a day; `hand` said the last thing in its record, at `at` (s since 1970), ""
+    and None for none.
     """
 
     revision: int
@@ -85,14 +91,20 @@ def standing(service: Service, found: Job, stage: Stage) -> Standing:
 
 
 def _zones(service: Service, found: Job, derived: Derivation, ready: Readiness) -> tuple[ZoneView, ...]:
-    """Every scenario as a zone of the controller, with the joints to look at while it runs, nearest to the source first."""
+    """Every scenario as a zone of the controller, with the joints to look at while it runs, nearest to the source
+    first.
+    """
     running = service.controller(found.id).running()
     views = []
     for flow in derived.sizes.flows.values():
         on = running if running and running.zone == flow.scenario else None
-        stops = leak_walk(derived.layout, derived.assembly, derived.sections, flow, ready.joints, derived.sizes.flows.values())
+        stops = leak_walk(
+            derived.layout, derived.assembly, derived.sections, flow, ready.joints, derived.sizes.flows.values()
+        )
         gate = zone_gate(derived, ready, flow)
-        views.append(ZoneView(flow.scenario, flow.name, gate, on.since if on else None, on.until if on else None, stops))
+        views.append(
+            ZoneView(flow.scenario, flow.name, gate, on.since if on else None, on.until if on else None, stops)
+        )
     return tuple(views)
 
 

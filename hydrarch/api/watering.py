@@ -1,4 +1,6 @@
-"""Zones and when they are watered: how long heads run, heads put into zones, a watering day, and the controller's programme."""
+"""Zones and when they are watered: how long heads run, heads put into zones, a watering day, and the controller's
+programme.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ _DAYS = 7
 
 
 class Wanted(BaseModel):
-    """The mean rate (m/s) and scheduling coefficient that a coverage has, what is to be brought at once (in words), and the soil."""
+    """The mean rate (m/s) and scheduling coefficient that a coverage has, what is to be brought at once (in words), and
+    the soil.
+    """
 
     model_config = ConfigDict(extra="forbid")
     mean: Annotated[float, Field(gt=0, le=1)]
@@ -85,7 +89,9 @@ class Offer:
 
 @dataclass(frozen=True, slots=True)
 class Zoned:
-    """Groupings beside each other: by nearness and flow, by the valves that are drawn, the crew's own; and what there is for each zone."""
+    """Groupings beside each other: by nearness and flow, by the valves that are drawn, the crew's own; and what there
+    is for each zone.
+    """
 
     most: str
     offers: tuple[Offer, ...]
@@ -99,11 +105,20 @@ def zones_of(asked: ZoningIn) -> Zoned:
     if most is None:
         raise HydrarchError("say how much water there is for one zone: the source's own curve is not known")
     if most <= 0:
-        raise HydrarchError("the source has no pressure to spare for the heads: mend that first, or say how much water there is")
+        raise HydrarchError(
+            "the source has no pressure to spare for the heads: mend that first, or say how much water there is"
+        )
     near = grouped(plan, most)
-    offers = [Offer("By what each draws and who is near", near, tuple(
-        Zone(id=f"zone-{n}", name=f"Zone {n}", heads=g.heads, valve=g.valve) for n, g in enumerate(near.groups, 1)
-    ))]  # fmt: skip
+    offers = [
+        Offer(
+            "By what each draws and who is near",
+            near,
+            tuple(
+                Zone(id=f"zone-{n}", name=f"Zone {n}", heads=g.heads, valve=g.valve)
+                for n, g in enumerate(near.groups, 1)
+            ),
+        )
+    ]
     valves = by_valves(plan, layout(plan))
     if any(valve for valve, _ in valves):
         named = tuple(
@@ -140,9 +155,13 @@ def _foretold(now: float, light: float) -> Weather:
     dampest, driest = (fmean(pick(h.humidity for h in day) for day in days) for pick in (max, min))
     winds, suns = [h.wind for h in hours if h.wind is not None], [h.sun for h in hours if h.sun is not None]
     return Weather(
-        warmest=warmest, coldest=coldest, dampest=dampest, driest=driest,
-        wind=fmean(winds) if winds else None, sun=fmean(suns) * light if suns else None,
-    )  # fmt: skip
+        warmest=warmest,
+        coldest=coldest,
+        dampest=dampest,
+        driest=driest,
+        wind=fmean(winds) if winds else None,
+        sun=fmean(suns) * light if suns else None,
+    )
 
 
 @router.get("/jobs/{job_id}/looped", summary="A loop beside the same outlets on a tree")
@@ -168,7 +187,9 @@ class Loaded:
 
 @router.post("/jobs/{job_id}/watering/controller", summary="Give the controller its programme")
 def load_controller(service: ServiceIn, job_id: str, asked: ProgrammeIn) -> Loaded:
-    """Tomorrow's openings. A zone that runs through a section that may not take pressure refuses (409) without a reason to go on."""
+    """Tomorrow's openings. A zone that runs through a section that may not take pressure refuses (409) without a reason
+    to go on.
+    """
     found = service.job(job_id)
     day, derived, stands = watering_day(service, found), service.derived(found), service.stands(found)
     for zone in dict.fromkeys(o.zone for o in day.openings):
@@ -177,9 +198,9 @@ def load_controller(service: ServiceIn, job_id: str, asked: ProgrammeIn) -> Load
             raise shut_gate("water", derived.sizes.flows[zone].name, gate)
     tomorrow = datetime.fromtimestamp(service.clock(), UTC) + timedelta(days=1)
     midnight = tomorrow.replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
-    service.controller(job_id).load([
-        Running(o.zone, midnight + o.begins, midnight + o.begins + o.seconds) for o in day.openings
-    ])  # fmt: skip
+    service.controller(job_id).load(
+        [Running(o.zone, midnight + o.begins, midnight + o.begins + o.seconds) for o in day.openings]
+    )
     count = f"{len(day.openings)} opening{'s' if len(day.openings) != 1 else ''}"
     return Loaded(
         f"The controller has {count} for tomorrow, the first at {day.openings[0].at}."

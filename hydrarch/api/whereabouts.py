@@ -16,7 +16,9 @@ _GONE = 75.0
 
 @dataclass(frozen=True, slots=True)
 class Here:
-    """Somebody at a job just now: who, in which stage, and at what (the id of a thing, a run or a joint, "" for nothing)."""
+    """Somebody at a job just now: who, in which stage, and at what (the id of a thing, a run or a joint, "" for
+    nothing).
+    """
 
     page: str
     name: str

@@ -31,7 +31,10 @@ class RunIn(BaseModel):
 
 @router.post("/{zone}/run", summary="Run a zone for the leak walk")
 def run_zone(service: ServiceIn, job_id: str, zone: str, asked: RunIn, by: By = "") -> Standing:
-    """Open it for so long and shut it again by itself. A section that may not take pressure refuses (409) without a reason to go on."""
+    """Open it for so long and shut it again by itself.
+
+    A section that may not take pressure refuses (409) without a reason to go on.
+    """
     found = service.job(job_id)
     derived = service.derived(found)
     flow = derived.sizes.flows.get(zone)
@@ -42,9 +45,17 @@ def run_zone(service: ServiceIn, job_id: str, zone: str, asked: RunIn, by: By = 
         raise shut_gate("run", flow.name, gate)
     now = service.clock()
     ran = [
-        Event(str(uuid.uuid4()), "ran", now, asked.by, section=s.id, override=asked.override.strip(), note=flow.name)
+        Event(
+            id=str(uuid.uuid4()),
+            kind="ran",
+            at=now,
+            by=asked.by,
+            section=s.id,
+            override=asked.override.strip(),
+            note=flow.name,
+        )
         for s in wet_sections(derived.sections, flow, derived.sizes.flows.values())
-    ]  # fmt: skip
+    ]
     with service.recording(job_id) as (_, keep):
         for event in ran:
             keep(event)

@@ -1,4 +1,5 @@
-"""The crew's own certificate authority: what lets a phone trust the address of the van's server, so that its page opens with no signal.
+"""The crew's own certificate authority: what lets a phone trust the address of the van's server, so that its page opens
+with no signal.
 
 The authority can vouch for private networks alone; its key stays beside the database, readable by its owner only.
 """
@@ -18,7 +19,16 @@ from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
 __all__ = ["Certified", "certified"]
 
-_PRIVATE = ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "127.0.0.0/8", "fc00::/7", "fe80::/10", "::1/128")
+_PRIVATE = (
+    "10.0.0.0/8",
+    "172.16.0.0/12",
+    "192.168.0.0/16",
+    "169.254.0.0/16",
+    "127.0.0.0/8",
+    "fc00::/7",
+    "fe80::/10",
+    "::1/128",
+)
 """Networks that are nobody's but the crew's: RFC 1918, RFC 3927, RFC 4193, RFC 4291."""
 _NAMES = ("local", "lan", "internal", "home.arpa", "localhost", "test")
 _YEARS = 5
@@ -37,7 +47,8 @@ class Certified:
 
 
 def certified(folder: Path, address: str, now: datetime | None = None) -> Certified:
-    """An authority in `folder` and a certificate for `address` (of a private network, or a name of one), made where they are not there or run out.
+    """An authority in `folder` and a certificate for `address` (of a private network, or a name of one), made where
+    they are not there or run out.
 
     Raises `ValueError` for an address that other people's networks have.
     """
@@ -61,10 +72,13 @@ def _name(address: str) -> x509.GeneralName:
         if address.rpartition(".")[2] in _NAMES or address.endswith(".home.arpa"):
             return x509.DNSName(address)
         raise ValueError(
-            f"'{address}' is not a name of a private network: take one ending in .local, .lan, .internal or .home.arpa, or an address"
+            f"'{address}' is not a name of a private network: take one ending in .local, .lan, .internal or "
+            ".home.arpa, or an address"
         ) from None
     if not any(ip in ipaddress.ip_network(n) for n in _PRIVATE if ipaddress.ip_network(n).version == ip.version):
-        raise ValueError(f"{address} is not an address of a private network, so the crew's authority will not vouch for it")
+        raise ValueError(
+            f"{address} is not an address of a private network, so the crew's authority will not vouch for it"
+        )
     return x509.IPAddress(ip)
 
 
@@ -84,9 +98,16 @@ def _make_authority(file: Path, key_file: Path, now: datetime) -> None:
     allowed: list[x509.GeneralName] = [x509.IPAddress(ipaddress.ip_network(n)) for n in _PRIVATE]
     allowed += [x509.DNSName(n) for n in _NAMES]
     usage = x509.KeyUsage(
-        digital_signature=False, content_commitment=False, key_encipherment=False, data_encipherment=False, key_agreement=False,
-        key_cert_sign=True, crl_sign=True, encipher_only=False, decipher_only=False,
-    )  # fmt: skip
+        digital_signature=False,
+        content_commitment=False,
+        key_encipherment=False,
+        data_encipherment=False,
+        key_agreement=False,
+        key_cert_sign=True,
+        crl_sign=True,
+        encipher_only=False,
+        decipher_only=False,
+    )
     made = (
         x509.CertificateBuilder()
         .subject_name(who)
@@ -135,6 +156,8 @@ def _make_certificate(
 def _secret(file: Path, key: ec.EllipticCurvePrivateKey) -> None:
     """Write a key so that only its owner can ever have read it."""
     file.unlink(missing_ok=True)
-    text = key.private_bytes(serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption())
+    text = key.private_bytes(
+        serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption()
+    )
     with os.fdopen(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as out:
         out.write(text)

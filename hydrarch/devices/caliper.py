@@ -23,7 +23,10 @@ class Caliper(Protocol):
 
 @dataclass(slots=True)
 class SimulatedCaliper:
-    """Jaws on a known pipe, with a normal error and a tenth-of-a-millimetre-fine scale. The same seed reads the same."""
+    """Jaws on a known pipe, with a normal error and a tenth-of-a-millimetre-fine scale.
+
+    The same seed reads the same.
+    """
 
     series: str
     size: str

@@ -24,7 +24,10 @@ class Gauge(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class SimulatedGauge:
-    """A stand-in for a logger, on a section that stretches, warms or cools, and may leak `leak` (m³/s). The same seed reads the same."""
+    """A stand-in for a logger, on a section that stretches, warms or cools, and may leak `leak` (m³/s).
+
+    The same seed reads the same.
+    """
 
     full: Stiffness
     start: float
@@ -48,7 +51,9 @@ class SimulatedGauge:
                 + self.full.per_kelvin * warm
                 - self.leak * t / self.full.per_pascal
             )
-            found.append(Reading(t, max(0.0, true + noise.gauss(0, self.error)), self.temperature + warm, simulated=True))
+            found.append(
+                Reading(t, max(0.0, true + noise.gauss(0, self.error)), self.temperature + warm, simulated=True)
+            )
         return tuple(found)
 
 

@@ -54,7 +54,13 @@ class SimulatedWeather:
             breeze, clear = day.uniform(1.5, 5), day.uniform(0.2, 0.9)
             wave = cos(2 * pi * ((at % 86400) / 86400 - 15 / 24))
             found.append(
-                Hour(at, self.mean + drift + self.swing * wave, min(0.98, max(0.2, 0.75 + damp - 0.2 * wave)), breeze, clear)
+                Hour(
+                    at,
+                    self.mean + drift + self.swing * wave,
+                    min(0.98, max(0.2, 0.75 + damp - 0.2 * wave)),
+                    breeze,
+                    clear,
+                )
             )
         return tuple(found)
 
@@ -65,7 +71,8 @@ def lowest(hours: Sequence[Hour]) -> tuple[float, float]:
 
 
 def read_weather(text: str) -> tuple[Hour, ...]:
-    """Hours from CSV with the columns time (ISO 8601 or seconds since 1970), celsius and humidity (%), and wind (m/s) and sun (%) if it has them.
+    """Hours from CSV with the columns time (ISO 8601 or seconds since 1970), celsius and humidity (%), and wind (m/s)
+    and sun (%) if it has them.
 
     Raises `BadRow` with line and reason.
     """
@@ -76,10 +83,16 @@ def read_weather(text: str) -> tuple[Hour, ...]:
     for row in reader:
         try:
             written = row["time"].strip()
-            at = float(written) if written.replace(".", "", 1).isdigit() else datetime.fromisoformat(written).timestamp()
+            at = (
+                float(written) if written.replace(".", "", 1).isdigit() else datetime.fromisoformat(written).timestamp()
+            )
             wind, sun = (float(row[c]) if (row.get(c) or "").strip() else None for c in ("wind", "sun"))
             hour = Hour(
-                at, float(row["celsius"]) + 273.15, float(row["humidity"]) / 100, wind, None if sun is None else sun / 100
+                at,
+                float(row["celsius"]) + 273.15,
+                float(row["humidity"]) / 100,
+                wind,
+                None if sun is None else sun / 100,
             )
         except (ValueError, AttributeError) as error:
             raise BadRow("weather", reader.line_num, str(error)) from error

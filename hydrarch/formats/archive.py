@@ -1,4 +1,7 @@
-"""A job with its photos as one file: a zip of the job's JSON, a list of the photos, and each photo. Nothing in it is unpacked to a disk."""
+"""A job with its photos as one file: a zip of the job's JSON, a list of the photos, and each photo.
+
+Nothing in it is unpacked to a disk.
+"""
 
 from __future__ import annotations
 
@@ -68,12 +71,15 @@ def write_archive(job: str, photos: Iterable[ArchivedPhoto]) -> bytes:
             row = _Row(id=p.id, about=p.about, by=p.by, at=p.at, note=p.note, north=p.north, east=p.east)
             rows.append(row.model_dump(mode="json", exclude_none=True))
             whole.writestr(zipfile.ZipInfo(f"{_PHOTOS}{p.id}.jpg", _WHEN), p.body)
-        whole.writestr(zipfile.ZipInfo(_LIST, _WHEN), json.dumps(rows, indent=2, ensure_ascii=False) + "\n", zipfile.ZIP_DEFLATED)
+        whole.writestr(
+            zipfile.ZipInfo(_LIST, _WHEN), json.dumps(rows, indent=2, ensure_ascii=False) + "\n", zipfile.ZIP_DEFLATED
+        )
     return out.getvalue()
 
 
 def read_archive(body: bytes) -> tuple[bytes, tuple[ArchivedPhoto, ...]]:
-    """The job's file and its photos, read from memory: no name in it is a path to anywhere, and no file is larger than it says.
+    """The job's file and its photos, read from memory: no name in it is a path to anywhere, and no file is larger than
+    it says.
 
     Raises `BadFile` with where it is wrong.
     """
@@ -81,7 +87,9 @@ def read_archive(body: bytes) -> tuple[bytes, tuple[ArchivedPhoto, ...]]:
         with zipfile.ZipFile(io.BytesIO(body)) as whole:
             files = whole.infolist()
             if len(files) > _MOST_FILES or sum(f.file_size for f in files) > LARGEST_ARCHIVE:
-                raise BadFile(f"this archive would swell to more than {LARGEST_ARCHIVE // 1_000_000} MB, or {_MOST_FILES} files")
+                raise BadFile(
+                    f"this archive would swell to more than {LARGEST_ARCHIVE // 1_000_000} MB, or {_MOST_FILES} files"
+                )
             names = {f.filename for f in files}
             if _JOB not in names:
                 raise BadFile("this is a zip, but not of a Hydrarch job", ((_JOB, "is missing"),))
@@ -89,7 +97,9 @@ def read_archive(body: bytes) -> tuple[bytes, tuple[ArchivedPhoto, ...]]:
             rows = _rows(_file(whole, _LIST)) if _LIST in names else []
             known = {_JOB, _LIST, *(f"{_PHOTOS}{r.id}.jpg" for r in rows)}
             if names - known:
-                raise BadFile("this archive does not hold together", ((min(names - known), "is not known here; take it out"),))
+                raise BadFile(
+                    "this archive does not hold together", ((min(names - known), "is not known here; take it out"),)
+                )
             return job, tuple(_photo(whole, r, names) for r in rows)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
         raise BadFile(f"this archive is broken ({error})") from error
@@ -121,9 +131,23 @@ def _photo(whole: zipfile.ZipFile, row: _Row, names: set[str]) -> ArchivedPhoto:
     body = _file(whole, name)
     found = develop(body)
     kept = body if _as_kept(body, found) else found.body
-    return ArchivedPhoto(row.id, row.about, row.by, row.at, row.note, row.north, row.east, found.wide, found.high, kept)
+    return ArchivedPhoto(
+        id=row.id,
+        about=row.about,
+        by=row.by,
+        at=row.at,
+        note=row.note,
+        north=row.north,
+        east=row.east,
+        wide=found.wide,
+        high=found.high,
+        body=kept,
+    )
 
 
 def _as_kept(body: bytes, found: Developed) -> bool:
-    """Whether a file is one that was developed here: then it comes in as it went out. Anything with more in it is developed anew."""
+    """Whether a file is one that was developed here: then it comes in as it went out.
+
+    Anything with more in it is developed anew.
+    """
     return body[:4] == b"\xff\xd8\xff\xe0" and b"Exif\x00" not in body[:65536] and len(body) <= 3 * len(found.body)

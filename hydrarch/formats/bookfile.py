@@ -1,4 +1,6 @@
-"""The equipment book as one JSON file, read row by row: a book with a wrong row is refused whole, with every wrong row told."""
+"""The equipment book as one JSON file, read row by row: a book with a wrong row is refused whole, with every wrong row
+told.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +40,9 @@ def book_of(whole: Any) -> Book:
     if not isinstance(said, str) or not said.startswith("hydrarch/book/"):
         raise BadFile("this is a JSON file, but no equipment book", (("format", f"must be '{_FORM}'"),))
     if said != _FORM:
-        raise BadFile(f"this book has the form {said}, and this version reads {_FORM}: bring Hydrarch up to date to open it")
+        raise BadFile(
+            f"this book has the form {said}, and this version reads {_FORM}: bring Hydrarch up to date to open it"
+        )
     wrong = [place for section, model in _ROWS.items() for place in _wrong(whole.get(section, []), section, model)]
     if wrong:
         raise BadFile("some rows of this book do not hold together; nothing was taken", tuple(wrong))
@@ -59,5 +63,7 @@ def _wrong(rows: Any, section: str, model: type[BaseModel]) -> list[tuple[str, s
         except ValidationError as error:
             name = row.get("id") or row.get("name") if isinstance(row, dict) else None
             where = f"{section}, row {n}{f' ({str(name)[:60]})' if name else ''}"
-            found += [(where, f"{place} {says}" if place != "the whole of it" else says) for place, says in explain(error)]
+            found += [
+                (where, f"{place} {says}" if place != "the whole of it" else says) for place, says in explain(error)
+            ]
     return found

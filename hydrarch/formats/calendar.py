@@ -1,4 +1,6 @@
-"""The clocks as an iCalendar file (RFC 5545): when joints may be handled, when sections may take water, when tins run out."""
+"""The clocks as an iCalendar file (RFC 5545): when joints may be handled, when sections may take water, when tins run
+out.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ class Clock:
 
 
 def clocks(parts: Sequence[Section], now: Readiness, joints: Sequence[Joint]) -> tuple[Clock, ...]:
-    """Every clock that still runs, the next first: joints that set and cure, and sections that may then be filled and tested."""
+    """Every clock that still runs, the next first: joints that set and cure, and sections that may then be filled and
+    tested.
+    """
     places: dict[str, str] = {j.id: f"{j.place}, towards {j.towards}" if j.towards else j.place for j in joints}
     found = [
         Clock(f"set-{j.joint}", j.set_at, f"Joint may be handled: {places[j.joint]}", j.joint)
@@ -52,25 +56,49 @@ def calendar_text(plan: Plan, job_id: str, waits: Sequence[Clock], stamp: float)
     lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Hydrarch//clocks//EN", f"X-WR-CALNAME:{escaped(plan.name)}"]
     for c in waits:
         lines += [
-            "BEGIN:VEVENT", f"UID:{escaped(c.id)}-{job_id}@hydrarch", f"DTSTAMP:{_time(stamp)}", f"DTSTART:{_time(c.at)}", f"DTEND:{_time(c.at + 900)}",
-            f"SUMMARY:{escaped(c.title)}", f"DESCRIPTION:{escaped(c.says)}",
-            "BEGIN:VALARM", "ACTION:DISPLAY", f"DESCRIPTION:{escaped(c.title)}", "TRIGGER:PT0S", "END:VALARM", "END:VEVENT",
-        ]  # fmt: skip
+            "BEGIN:VEVENT",
+            f"UID:{escaped(c.id)}-{job_id}@hydrarch",
+            f"DTSTAMP:{_time(stamp)}",
+            f"DTSTART:{_time(c.at)}",
+            f"DTEND:{_time(c.at + 900)}",
+            f"SUMMARY:{escaped(c.title)}",
+            f"DESCRIPTION:{escaped(c.says)}",
+            "BEGIN:VALARM",
+            "ACTION:DISPLAY",
+            f"DESCRIPTION:{escaped(c.title)}",
+            "TRIGGER:PT0S",
+            "END:VALARM",
+            "END:VEVENT",
+        ]
     lines.append("END:VCALENDAR")
     return "\r\n".join(part for line in lines for part in folded(line)) + "\r\n"
 
 
 def reminders_text(plan: Plan, job_id: str, found: Sequence[Reminder], stamp: float) -> str:
     """The same for what is to be done again: each on its day, and on at its interval, with a word the day before."""
-    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Hydrarch//reminders//EN", f"X-WR-CALNAME:{escaped(plan.name)}"]
+    lines = [
+        "BEGIN:VCALENDAR",
+        "VERSION:2.0",
+        "PRODID:-//Hydrarch//reminders//EN",
+        f"X-WR-CALNAME:{escaped(plan.name)}",
+    ]
     for r in found:
         often = "FREQ=YEARLY" if r.every == 365 else f"FREQ=DAILY;INTERVAL={r.every}"
         lines += [
-            "BEGIN:VEVENT", f"UID:{escaped(r.id)}-{job_id}@hydrarch", f"DTSTAMP:{_time(stamp)}",
-            f"DTSTART;VALUE=DATE:{datetime.fromtimestamp(max(r.due, stamp), UTC):%Y%m%d}", f"RRULE:{often}",
-            f"SUMMARY:{escaped(r.title)}", f"DESCRIPTION:{escaped(r.says)}",
-            "BEGIN:VALARM", "ACTION:DISPLAY", f"DESCRIPTION:{escaped(r.title)}", "TRIGGER:-P1D", "END:VALARM", "END:VEVENT",
-        ]  # fmt: skip
+            "BEGIN:VEVENT",
+            f"UID:{escaped(r.id)}-{job_id}@hydrarch",
+            f"DTSTAMP:{_time(stamp)}",
+            f"DTSTART;VALUE=DATE:{datetime.fromtimestamp(max(r.due, stamp), UTC):%Y%m%d}",
+            f"RRULE:{often}",
+            f"SUMMARY:{escaped(r.title)}",
+            f"DESCRIPTION:{escaped(r.says)}",
+            "BEGIN:VALARM",
+            "ACTION:DISPLAY",
+            f"DESCRIPTION:{escaped(r.title)}",
+            "TRIGGER:-P1D",
+            "END:VALARM",
+            "END:VEVENT",
+        ]
     lines.append("END:VCALENDAR")
     return "\r\n".join(part for line in lines for part in folded(line)) + "\r\n"
 

@@ -1,4 +1,5 @@
-"""A change of a plan as it travels: what is put into its lists and what is gone from them, by what things are called, and what else is set.
+"""A change of a plan as it travels: what is put into its lists and what is gone from them, by what things are called,
+and what else is set.
 
 It is small where a plan is large, and it is what one person did: whoever drew in another corner has no part in it.
 """
@@ -32,7 +33,9 @@ Name = Annotated[str, AfterValidator(_listed)]
 
 
 class Listed(BaseModel):
-    """Things put into one list, each in the place of the one that is called so or at the end, and what those are called that are gone."""
+    """Things put into one list, each in the place of the one that is called so or at the end, and what those are called
+    that are gone.
+    """
 
     model_config = ConfigDict(extra="forbid", strict=True)
     put: Annotated[list[Item], Field(max_length=20_000)] = []

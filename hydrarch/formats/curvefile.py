@@ -21,9 +21,9 @@ _WHAT = "pump curve"
 def read_curve(text: str, units: System = "metric") -> tuple[tuple[float, float], ...]:
     """The points of a curve: flow in m³/s and head in m, the least flow first.
 
-    A line has a flow and a head with a space, a tab, a semicolon or a comma between; further columns are left alone, as are lines with no
-    figure. Figures are in the person's units unless the unit is written. Raises `BadRow` with the line that is not understood, or for
-    fewer than three points, more than forty, or two of one flow.
+    A line has a flow and a head with a space, a tab, a semicolon or a comma between; further columns are left alone, as
+    are lines with no figure. Figures are in the person's units unless the unit is written. Raises `BadRow` with the
+    line that is not understood, or for fewer than three points, more than forty, or two of one flow.
     """
     found: list[tuple[float, float]] = []
     for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1):
@@ -38,13 +38,17 @@ def read_curve(text: str, units: System = "metric") -> tuple[tuple[float, float]
             raise BadRow(_WHAT, number, "a flow and a head are nought or more")
         if found[-1][0] > _FASTEST or found[-1][1] > _HIGHEST:
             raise BadRow(
-                _WHAT, number, f"no pump here gives more than {show(_FASTEST, 'flow', units)} or {show(_HIGHEST, 'head', units)}"
+                _WHAT,
+                number,
+                f"no pump here gives more than {show(_FASTEST, 'flow', units)} or {show(_HIGHEST, 'head', units)}",
             )
         if len(found) > _MOST:
             raise BadRow(_WHAT, number, f"{_MOST} points are the most")
     if len(found) < _LEAST:
         raise BadRow(
-            _WHAT, max(len(text.splitlines()), 1), f"{len(found)} points are read, and a curve has {_LEAST} at the least"
+            _WHAT,
+            max(len(text.splitlines()), 1),
+            f"{len(found)} points are read, and a curve has {_LEAST} at the least",
         )
     found.sort()
     if any(a[0] == b[0] for a, b in pairwise(found)):
@@ -60,7 +64,9 @@ def _cells(line: str, number: int) -> tuple[str, str]:
     else:
         cells = [c.strip() for c in line.split(",")]
         if len(cells) > 3 and "." not in line:
-            raise BadRow(_WHAT, number, "commas stand in its figures and between them: put a semicolon between flow and head")
+            raise BadRow(
+                _WHAT, number, "commas stand in its figures and between them: put a semicolon between flow and head"
+            )
     if len(cells) < 2 or not cells[1]:
         raise BadRow(_WHAT, number, f"'{line[:40]}' is no flow and head: put a space or a semicolon between the two")
     return cells[0], cells[1]

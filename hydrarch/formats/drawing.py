@@ -23,7 +23,31 @@ from hydrarch.formats.paper import WIDE, Paper, Spot
 __all__ = ["Sheet", "drawings", "project"]
 
 _HIGH, _EDGE = 118.0, 14.0  # mm of paper
-_SCALES = (1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 300, 400, 500, 600, 750, 1000, 2000, 2500, 5000, 10000, 25000, 50000, 100000)
+_SCALES = (
+    1,
+    2,
+    5,
+    10,
+    20,
+    25,
+    50,
+    100,
+    200,
+    250,
+    300,
+    400,
+    500,
+    600,
+    750,
+    1000,
+    2000,
+    2500,
+    5000,
+    10000,
+    25000,
+    50000,
+    100000,
+)
 _ALONG: dict[str, float] = {"south": 0.0, "east": pi / 2, "north": pi, "west": 1.5 * pi}
 _STANDS = 0.1  # m that a run rises more than it goes on, from which a standing drawing is worth its paper
 
@@ -61,7 +85,9 @@ def drawings(plan: Plan, derived: Derivation) -> tuple[Sheet, ...]:
         return ()
     found = [_sheet(plan, derived, "The line, from above", plan.points, "above")]
     rises = (
-        abs(a.level - b.level) - hypot(a.x - b.x, a.y - b.y) for r in plan.runs for a, b in [[plan.by_id[p] for p in r.points]]
+        abs(a.level - b.level) - hypot(a.x - b.x, a.y - b.y)
+        for r in plan.runs
+        for a, b in [[plan.by_id[p] for p in r.points]]
     )
     if any(rise > _STANDS for rise in rises):
         found.append(_sheet(plan, derived, "The line, standing", things, "standing"))
@@ -119,7 +145,11 @@ def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point],
 def _homes(plan: Plan, shown: Iterable[str]) -> list[str]:
     """The bodies of water that something shown is let into."""
     there = set(shown)
-    homes = {w.basin for p in plan.points if p.id in there and isinstance(p.what, InWall) and (w := p.what.waters) is not None}
+    homes = {
+        w.basin
+        for p in plan.points
+        if p.id in there and isinstance(p.what, InWall) and (w := p.what.waters) is not None
+    }
     return [p.id for p in plan.points if p.id in homes]
 
 

@@ -77,7 +77,9 @@ def _said(value: Any, item: dict[str, Any]) -> str:
 
 def _words(item: dict[str, Any]) -> str:
     kind, given, context = item["type"], item.get("input"), item.get("ctx", {})
-    shown = json.dumps(given, ensure_ascii=False, default=str)[:60] if not isinstance(given, dict | list) else "a structure"
+    shown = (
+        json.dumps(given, ensure_ascii=False, default=str)[:60] if not isinstance(given, dict | list) else "a structure"
+    )
     match kind:
         case "missing":
             return "is missing; add it"

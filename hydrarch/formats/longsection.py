@@ -1,4 +1,6 @@
-"""Long sections on paper: the ground over a line and the pipe in it, from where the water comes to the farthest it goes, heights drawn larger."""
+"""Long sections on paper: the ground over a line and the pipe in it, from where the water comes to the farthest it
+goes, heights drawn larger.
+"""
 
 from __future__ import annotations
 
@@ -77,7 +79,9 @@ def _drawn(plan: Plan, way: tuple[ProfilePoint, ...]) -> Sheet:
             paper.label(at(p.distance, max(p.ground, p.pipe)), p.name, bold=True)
     unit = show(1.0, "level", plan.units).unit
     for row, words in enumerate(("ground", "pipe")):
-        paper.word((0.0, foot + 8.4 + 3.4 * row), f"{words}, {unit}", middle=False, colour="#8a8577" if row == 0 else "#16212a")
+        paper.word(
+            (0.0, foot + 8.4 + 3.4 * row), f"{words}, {unit}", middle=False, colour="#8a8577" if row == 0 else "#16212a"
+        )
     paper.bar(1e3 / across, plan.units, 6.0)
     told = f"Long section, {way[0].name} to {way[-1].name}, {show(long, 'length', plan.units)}"
     stretched = up / across

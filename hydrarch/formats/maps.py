@@ -32,20 +32,41 @@ def line_geojson(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str
         a, b = plan.by_id[run.a.point], plan.by_id[run.b.point]
         choice = derived.sizes.choices.get(run.id)
         told = {
-            "kind": "run", "run": run.id, "from": plan.names[a.id], "to": plan.names[b.id], "situation": run.situation,
-            "pipe": _pipe(plan, derived, run.id), "size": choice.size if choice else "", "depth_from_m": round(a.depth, 3), "depth_to_m": round(b.depth, 3),
+            "kind": "run",
+            "run": run.id,
+            "from": plan.names[a.id],
+            "to": plan.names[b.id],
+            "situation": run.situation,
+            "pipe": _pipe(plan, derived, run.id),
+            "size": choice.size if choice else "",
+            "depth_from_m": round(a.depth, 3),
+            "depth_to_m": round(b.depth, 3),
             "met": run.existing is not None,
-        }  # fmt: skip
+        }
         line = [_degrees(p.x, p.y, p.level) for p in (a, b)]
         features.append(
-            {"type": "Feature", "id": run.id, "geometry": {"type": "LineString", "coordinates": line}, "properties": told}
+            {
+                "type": "Feature",
+                "id": run.id,
+                "geometry": {"type": "LineString", "coordinates": line},
+                "properties": told,
+            }
         )
     for j in laid:
         told = {
-            "kind": "joint", "joint": j.joint, "place": j.place, "method": j.method, "size": j.size, "situation": j.situation,
-            "depth_m": round(j.depth, 3), "by": j.by, "made": _when(j.at), "proved": _when(j.proved_at), "state": j.state,
+            "kind": "joint",
+            "joint": j.joint,
+            "place": j.place,
+            "method": j.method,
+            "size": j.size,
+            "situation": j.situation,
+            "depth_m": round(j.depth, 3),
+            "by": j.by,
+            "made": _when(j.at),
+            "proved": _when(j.proved_at),
+            "state": j.state,
             "measured": [{"from": t.name, "m": round(t.distance, 3)} for t in j.tapes],
-        }  # fmt: skip
+        }
         spot = {"type": "Point", "coordinates": _degrees(j.x, j.y, j.level)}
         features.append({"type": "Feature", "id": j.joint, "geometry": spot, "properties": told})
     whole = {"type": "FeatureCollection", "name": plan.name, "origin": _ORIGIN, "features": features}
@@ -67,14 +88,18 @@ def _pipe(plan: Plan, derived: Derivation, run: str) -> str:
 
 
 def line_dxf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str:
-    """The same as a DXF (release 2010) in metres: a layer for each pipe, one for the things and one for hidden joints, each at its level."""
+    """The same as a DXF (release 2010) in metres: a layer for each pipe, one for the things and one for hidden joints,
+    each at its level.
+    """
     document = Drawing.new("R2010")
     document.units = units.M
     space = document.modelspace()
     for run in plan.runs:
         a, b = plan.by_id[run.a.point], plan.by_id[run.b.point]
         choice = derived.sizes.choices.get(run.id)
-        layer = " ".join(filter(None, ("PIPE", _pipe(plan, derived, run.id), choice.size if choice else ""))).replace("/", "-")
+        layer = " ".join(filter(None, ("PIPE", _pipe(plan, derived, run.id), choice.size if choice else ""))).replace(
+            "/", "-"
+        )
         if layer not in document.layers:
             document.layers.add(layer, color=5 if run.existing is None else 8)
         space.add_line((a.x, a.y, a.level), (b.x, b.y, b.level), {"layer": layer})
@@ -97,5 +122,7 @@ def drawing_svg(plan: Plan, derived: Derivation) -> str:
     """The line from above as SVG, to a round scale, with its bar; blank paper where nothing is drawn."""
     sheets = drawings(plan, derived)
     return (
-        sheets[0].svg if sheets else '<svg xmlns="http://www.w3.org/2000/svg" width="178mm" height="40mm" viewBox="0 0 178 40"/>'
+        sheets[0].svg
+        if sheets
+        else '<svg xmlns="http://www.w3.org/2000/svg" width="178mm" height="40mm" viewBox="0 0 178 40"/>'
     )

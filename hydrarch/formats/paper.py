@@ -1,4 +1,6 @@
-"""A sheet of paper in mm that is drawn on once, and set as SVG or onto a page of a PDF: strokes, rounds and words that keep off one another."""
+"""A sheet of paper in mm that is drawn on once, and set as SVG or onto a page of a PDF: strokes, rounds and words that
+keep off one another.
+"""
 
 from __future__ import annotations
 
@@ -69,7 +71,9 @@ def _cells(box: Box) -> Iterator[tuple[int, int]]:
 
 
 class Paper:
-    """A sheet under way, so many mm `wide` and `tall`: labels keep off one another and off the edge, and are left out where there is no room."""
+    """A sheet under way, so many mm `wide` and `tall`: labels keep off one another and off the edge, and are left out
+    where there is no room.
+    """
 
     def __init__(self, wide: float, tall: float) -> None:
         self.wide, self.tall = wide, tall
@@ -110,7 +114,15 @@ class Paper:
             return
         wide, high = len(text) * _FONT * (0.62 if bold else 0.57), _FONT * 1.2
         aside, rows = wide / 2 + 2.4, (1, -2.6, 5, -7, 9, -12, 14)
-        places = [(0, -2.6), (0, 5), *((side, y) for y in rows for side in (aside, -aside)), (0, -7), (0, 9), (0, -12), (0, 14)]
+        places = [
+            (0, -2.6),
+            (0, 5),
+            *((side, y) for y in rows for side in (aside, -aside)),
+            (0, -7),
+            (0, 9),
+            (0, -12),
+            (0, 14),
+        ]
         for dx, dy in places:
             x, y = at[0] + dx, at[1] + dy
             box = (x - wide / 2, y - high, x + wide / 2, y + 0.6)
@@ -145,7 +157,8 @@ class Paper:
         """It as SVG, as wide and tall as it is printed."""
         parts, words = "".join(map(_part_svg, self._parts)), "".join(map(_word_svg, self._words))
         return (
-            f'<svg xmlns="http://www.w3.org/2000/svg" role="img" aria-label="{escape(title)}" width="{self.wide}mm" height="{self.tall:.1f}mm" '
+            f'<svg xmlns="http://www.w3.org/2000/svg" role="img" aria-label="{escape(title)}" '
+            f'width="{self.wide}mm" height="{self.tall:.1f}mm" '
             f'viewBox="0 0 {self.wide} {self.tall:.1f}" fill="none" stroke-linecap="round">{parts}'
             f'<g font-size="{_FONT}" fill="#16212a" stroke="none" font-family="inherit">{words}</g></svg>'
         )

@@ -1,4 +1,6 @@
-"""Photos as phones take them, made fit to be kept: turned upright, sized down, and without a word of where or with what they were taken."""
+"""Photos as phones take them, made fit to be kept: turned upright, sized down, and without a word of where or with what
+they were taken.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ Place = tuple[float, float]
 
 @dataclass(frozen=True, slots=True)
 class Developed:
-    """A photo to be kept: JPEG, its size in pixels, and where it was taken (degrees north and east) where that was wanted and is known."""
+    """A photo to be kept: JPEG, its size in pixels, and where it was taken (degrees north and east) where that was
+    wanted and is known.
+    """
 
     body: bytes
     wide: int
@@ -30,14 +34,17 @@ class Developed:
 
 
 def develop(body: bytes, *, place: bool = False) -> Developed:
-    """Read a photo (JPEG, PNG or WebP) and write it anew: nothing of the file but its picture is kept, and its place only if `place` is said.
+    """Read a photo (JPEG, PNG or WebP) and write it anew: nothing of the file but its picture is kept, and its place
+    only if `place` is said.
 
     Raises `BadFile` for what is no such photo, is broken, or is larger than any phone's.
     """
     try:
         with Image.open(io.BytesIO(body), formats=_KINDS) as found:
             if found.width * found.height > _MOST:
-                raise BadFile(f"this photo has {found.width} × {found.height} points; {_MOST // 1_000_000} million are the most")
+                raise BadFile(
+                    f"this photo has {found.width} × {found.height} points; {_MOST // 1_000_000} million are the most"
+                )
             where = _place(found) if place else None
             upright = ImageOps.exif_transpose(found)
             flat = upright.convert("RGB")
@@ -55,7 +62,8 @@ def _place(found: Image.Image) -> Place | None:
     gps = found.getexif().get_ifd(ExifTags.IFD.GPSInfo)
     try:
         north, east = (
-            sum(float(x) / 60**n for n, x in enumerate(gps[tag])) for tag in (ExifTags.GPS.GPSLatitude, ExifTags.GPS.GPSLongitude)
+            sum(float(x) / 60**n for n, x in enumerate(gps[tag]))
+            for tag in (ExifTags.GPS.GPSLatitude, ExifTags.GPS.GPSLongitude)
         )
         north *= -1 if gps.get(ExifTags.GPS.GPSLatitudeRef) == "S" else 1
         east *= -1 if gps.get(ExifTags.GPS.GPSLongitudeRef) == "W" else 1

@@ -37,7 +37,9 @@ Line = list[tuple[float, float]]
 
 @dataclass(frozen=True, slots=True)
 class Picture:
-    """A picture: its media type, what is in it, its size in its own units, and the m of one of them where it says so, else 0."""
+    """A picture: its media type, what is in it, its size in its own units, and the m of one of them where it says so,
+    else 0.
+    """
 
     media: str
     body: bytes
@@ -203,7 +205,10 @@ def _drawn(lines: Iterable[Line], metre: float, what: str) -> Picture:
 
     d = "".join("M" + "L".join(spot(x, y) for x, y in line) for line in kept)
     box = f"0 0 {wide / unit:.0f} {max(high / unit, 1):.0f}"
-    body = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}"><path d="{d}" fill="none" stroke="#555" stroke-width="4"/></svg>'
+    body = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}"><path d="{d}" fill="none" stroke="#555" '
+        'stroke-width="4"/></svg>'
+    )
     if len(body) > LARGEST:
         raise BadFile(f"this {what} file has too many lines: leave layers out that are not wanted")
     return Picture("image/svg+xml", body.encode(), wide / unit, max(high / unit, 1.0), metre * unit)

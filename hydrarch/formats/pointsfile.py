@@ -25,7 +25,20 @@ _FAR = 1e5
 _COLUMNS = {
     "east": ("east", "x", "e", "easting"),
     "north": ("north", "y", "n", "northing"),
-    "level": ("level", "z", "elevation", "elev", "height", "ground", "rl", "altitude", "alt", "h", "höhe", "reduced level"),
+    "level": (
+        "level",
+        "z",
+        "elevation",
+        "elev",
+        "height",
+        "ground",
+        "rl",
+        "altitude",
+        "alt",
+        "h",
+        "höhe",
+        "reduced level",
+    ),
 }
 _NAMES = ("name", "point", "id", "description")
 _UNIT = re.compile(r"^(.*?)(?:_|\s+|\s*[\[(])(m|ft)[\])]?$")
@@ -71,7 +84,10 @@ def read_points(text: str, units: System) -> Points:
         raise BadFile(f"this file has {len(found)} points; {MOST} are the most at once")
     wide, high = (max(v) - min(v) for v in ([p.x for p in found], [p.y for p in found]))
     levels = [p.level for p in found if p.level is not None]
-    says = f"{len(found)} point{'s' if len(found) > 1 else ''}, {show(wide, 'length', units)} by {show(high, 'length', units)}"
+    says = (
+        f"{len(found)} point{'s' if len(found) > 1 else ''}, {show(wide, 'length', units)} by "
+        f"{show(high, 'length', units)}"
+    )
     if levels:
         says += f", levels from {show(min(levels), 'level', units)} to {show(max(levels), 'level', units)}"
     if len(levels) < len(found):
@@ -114,7 +130,9 @@ def _csv(text: str, units: System, seen: _Table) -> Iterator[MeasuredPoint]:
 
 
 def _column(heads: dict[str, str], names: tuple[str, ...]) -> tuple[str, float | None] | None:
-    """The first column that has one of these names, and the m of its unit where its head says so (east, east_m, East [ft])."""
+    """The first column that has one of these names, and the m of its unit where its head says so (east, east_m, East
+    [ft]).
+    """
     for name in names:
         for head, written in heads.items():
             if head == name:
@@ -137,7 +155,9 @@ def _number(
     unit = column[1] if column[1] is not None else FOOT if units == "us" else 1.0
     if not isfinite(value) or abs(value * unit) > _FAR:
         raise BadRow(
-            "points", line, f"{cell[:20]} is further than {_FAR / 1e3:g} km: take off the round figure that all have in common"
+            "points",
+            line,
+            f"{cell[:20]} is further than {_FAR / 1e3:g} km: take off the round figure that all have in common",
         )
     return value * unit
 
@@ -154,7 +174,9 @@ def _geojson(text: str) -> Iterator[MeasuredPoint]:
             told = f.get("properties") or {}
             name = next((str(told[k]).strip()[:60] for k in (*_NAMES, "place") if told.get(k)), f"Point {n}")
             if not (abs(lon) <= 180 and abs(lat) <= 90):
-                raise BadFile("this map is not in degrees", ((f"feature {n}", "is not a place by longitude and latitude"),))
+                raise BadFile(
+                    "this map is not in degrees", ((f"feature {n}", "is not a place by longitude and latitude"),)
+                )
             spots.append((name, lon, lat, more[0] if more else None))
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         raise BadFile("this is no GeoJSON with points", (("the file", str(error) or "is of another kind"),)) from error
@@ -163,5 +185,7 @@ def _geojson(text: str) -> Iterator[MeasuredPoint]:
     for name, lon, lat, level in spots:
         x, y = (lon - west) * _DEGREE * cos(radians(south)), (lat - south) * _DEGREE
         if max(abs(x), abs(y)) > _FAR:
-            raise BadFile("these points lie further apart than 100 km", ((name, "is far from the others; take it out"),))
+            raise BadFile(
+                "these points lie further apart than 100 km", ((name, "is far from the others; take it out"),)
+            )
         yield MeasuredPoint(name, round(x, 4), round(y, 4), level)

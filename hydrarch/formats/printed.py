@@ -1,4 +1,6 @@
-"""The line as it was laid, as a PDF: its drawings to scale, its long sections, and where each hidden joint lies from two marks."""
+"""The line as it was laid, as a PDF: its drawings to scale, its long sections, and where each hidden joint lies from
+two marks.
+"""
 
 from __future__ import annotations
 
@@ -50,7 +52,9 @@ def as_laid_pdf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid], now: fl
     """It on A4, or on letter where the job is in US units. `now` is s since 1970."""
     _faces()
     told = ParagraphStyle("told", fontName=FACE, fontSize=8.5, leading=11.5, textColor="#16212a")
-    head = ParagraphStyle("head", parent=told, fontName=FACE_BOLD, fontSize=10.5, leading=14, spaceBefore=8, keepWithNext=1)
+    head = ParagraphStyle(
+        "head", parent=told, fontName=FACE_BOLD, fontSize=10.5, leading=14, spaceBefore=8, keepWithNext=1
+    )
     title = ParagraphStyle("title", parent=head, fontSize=15, leading=20)
     when = datetime.fromtimestamp(now, UTC).strftime("%Y-%m-%d %H:%M UTC")
     story: list[Flowable] = [
@@ -63,9 +67,16 @@ def as_laid_pdf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid], now: fl
     out = io.BytesIO()
     size = letter if plan.units == "us" else A4
     page = SimpleDocTemplate(
-        out, pagesize=size, leftMargin=_MARGIN, rightMargin=_MARGIN, topMargin=_MARGIN, bottomMargin=_MARGIN,
-        title=plan.name, author="", invariant=1,
-    )  # fmt: skip
+        out,
+        pagesize=size,
+        leftMargin=_MARGIN,
+        rightMargin=_MARGIN,
+        topMargin=_MARGIN,
+        bottomMargin=_MARGIN,
+        title=plan.name,
+        author="",
+        invariant=1,
+    )
 
     def foot(canvas: Canvas, _: object) -> None:
         canvas.setFont(FACE, 7)
@@ -87,15 +98,30 @@ def _table(plan: Plan, laid: list[AsLaid], told: ParagraphStyle) -> Flowable:
 
     rows = [[cell(h) for h in ("joint", "depth", "measured", "made by", "when", "state")]]
     for j in laid:
-        tapes = ", ".join(f"{show(t.distance, 'length', plan.units)} from {t.name}" for t in j.tapes) or "no two marks are drawn"
-        rows.append([
-            cell(f"{j.place}: {j.method}, {j.size}"), cell(str(show(j.depth, "depth", plan.units))),
-            cell(tapes if j.sharp or not j.tapes else f"{tapes} (the tapes cross too flat)"), cell(j.by),
-            cell(datetime.fromtimestamp(j.at, UTC).strftime("%Y-%m-%d")), cell(j.state),
-        ])  # fmt: skip
+        tapes = (
+            ", ".join(f"{show(t.distance, 'length', plan.units)} from {t.name}" for t in j.tapes)
+            or "no two marks are drawn"
+        )
+        rows.append(
+            [
+                cell(f"{j.place}: {j.method}, {j.size}"),
+                cell(str(show(j.depth, "depth", plan.units))),
+                cell(tapes if j.sharp or not j.tapes else f"{tapes} (the tapes cross too flat)"),
+                cell(j.by),
+                cell(datetime.fromtimestamp(j.at, UTC).strftime("%Y-%m-%d")),
+                cell(j.state),
+            ]
+        )
     made = Table(rows, colWidths=[w * mm for w in (58, 18, 50, 22, 18, 16)], repeatRows=1)
-    made.setStyle(TableStyle([
-        ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEBELOW", (0, 0), (-1, -1), 0.4, "#d6d0c2"),
-        ("TOPPADDING", (0, 0), (-1, -1), 1.5), ("BOTTOMPADDING", (0, 0), (-1, -1), 1.5), ("LEFTPADDING", (0, 0), (-1, -1), 0),
-    ]))  # fmt: skip
+    made.setStyle(
+        TableStyle(
+            [
+                ("VALIGN", (0, 0), (-1, -1), "TOP"),
+                ("LINEBELOW", (0, 0), (-1, -1), 0.4, "#d6d0c2"),
+                ("TOPPADDING", (0, 0), (-1, -1), 1.5),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 1.5),
+                ("LEFTPADDING", (0, 0), (-1, -1), 0),
+            ]
+        )
+    )
     return made

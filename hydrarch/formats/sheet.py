@@ -30,7 +30,9 @@ __all__ = ["sheet_html"]
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """A table of the sheet: rows of plain text under a head; `numbers` are the columns set to the right, `boxes` puts one to tick first."""
+    """A table of the sheet: rows of plain text under a head; `numbers` are the columns set to the right, `boxes` puts
+    one to tick first.
+    """
 
     title: str
     head: tuple[str, ...] = ()
@@ -43,21 +45,31 @@ class Table:
 
 @cache
 def _template() -> Template:
-    setting = Environment(loader=PackageLoader("hydrarch.formats"), autoescape=True, undefined=StrictUndefined, trim_blocks=True)
+    setting = Environment(
+        loader=PackageLoader("hydrarch.formats"), autoescape=True, undefined=StrictUndefined, trim_blocks=True
+    )
     return setting.get_template("sheet.html")
 
 
 def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
     """One self-contained page of HTML."""
     return _template().render(
-        plan=plan, when=datetime.fromtimestamp(ready.now, UTC).strftime("%Y-%m-%d %H:%M UTC"), first=_first(derived, ready),
+        plan=plan,
+        when=datetime.fromtimestamp(ready.now, UTC).strftime("%Y-%m-%d %H:%M UTC"),
+        first=_first(derived, ready),
         drawings=(*drawings(plan, derived), *long_sections(plan, derived)),
         tables=(
-            _parts(derived), _levels(plan), _cuts(plan, derived), _sticks(plan, derived), _arcs(plan, derived), _sections(plan, derived, ready),
-            _laid(plan, derived, ready), _joints(derived, ready),
+            _parts(derived),
+            _levels(plan),
+            _cuts(plan, derived),
+            _sticks(plan, derived),
+            _arcs(plan, derived),
+            _sections(plan, derived, ready),
+            _laid(plan, derived, ready),
+            _joints(derived, ready),
         ),
         cautions=tuple(dict.fromkeys((*derived.cautions, *ready.cautions))),
-    )  # fmt: skip
+    )
 
 
 def _where(joint: Joint) -> str:
@@ -66,7 +78,11 @@ def _where(joint: Joint) -> str:
 
 def _first(derived: Derivation, ready: Readiness) -> list[Table]:
     lost = [
-        Table("Made, and no longer on the drawing", ("where", "joint", "by"), tuple((j.place, j.joint, j.by) for j in ready.lost))
+        Table(
+            "Made, and no longer on the drawing",
+            ("where", "joint", "by"),
+            tuple((j.place, j.joint, j.by) for j in ready.lost),
+        )
     ]
     danger = tuple((p.says, p.mend) for p in derived.problems() if p.danger)
     told = [Table("A danger to life: not to be built so", ("what", "how it is mended"), danger)] if danger else []
@@ -85,7 +101,13 @@ def _otherwise(derived: Derivation, ready: Readiness) -> list[Table]:
         if (state := ready.joints.get(j.id)) is not None and state.others
     ]
     return (
-        [Table("Conflicting records: look at the joint together", ("where", "what stands", "what else was said"), tuple(rows))]
+        [
+            Table(
+                "Conflicting records: look at the joint together",
+                ("where", "what stands", "what else was said"),
+                tuple(rows),
+            )
+        ]
         if rows
         else []
     )
@@ -127,7 +149,9 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
         says = dry if state.state == "dry" else f"made, not proved ({state.state})"
         told = says if state.matches else "made, no longer matches the drawing"
         rows.append((told, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
-    return Table(f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows), says=counts)
+    return Table(
+        f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows), says=counts
+    )
 
 
 def _parts(derived: Derivation) -> Table:
@@ -138,10 +162,16 @@ def _parts(derived: Derivation) -> Table:
 def _levels(plan: Plan) -> Table:
     """How high everything lies: what a person with a level sets out by."""
     rows = [
-        [p.label, *(str(show(v, q, plan.units)) for v, q in ((p.ground, "level"), (p.depth, "depth"), (p.level, "level")))]
-        for p in plan.points if p.kind.joined
-    ]  # fmt: skip
-    return Table("Levels", ("point", "ground", "pipe below ground", "level of the pipe"), _rows(rows), (1, 2, 3), always=False)
+        [
+            p.label,
+            *(str(show(v, q, plan.units)) for v, q in ((p.ground, "level"), (p.depth, "depth"), (p.level, "level"))),
+        ]
+        for p in plan.points
+        if p.kind.joined
+    ]
+    return Table(
+        "Levels", ("point", "ground", "pipe below ground", "level of the pipe"), _rows(rows), (1, 2, 3), always=False
+    )
 
 
 def _cuts(plan: Plan, derived: Derivation) -> Table:
@@ -207,12 +237,20 @@ def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
     rows = []
     for s in derived.sections:
         state = ready.sections[s.id]
-        tests = "; ".join(f"{_told(t)}, {t.by}" + (f", override: {t.override}" if t.override else "") for t in state.tests)
+        tests = "; ".join(
+            f"{_told(t)}, {t.by}" + (f", override: {t.override}" if t.override else "") for t in state.tests
+        )
         rows.append(
             [
                 "; ".join((s.name, *s.isolate, *_apart(s))),
                 f"run it {words_for_time(s.hold)}" if s.sort == "run" else f"{show(s.test, 'pressure', plan.units)}",
-                "buried" if state.buried else "proved" if state.proved else state.bury.why if tests else state.pressurise.why,
+                "buried"
+                if state.buried
+                else "proved"
+                if state.proved
+                else state.bury.why
+                if tests
+                else state.pressurise.why,
                 tests,
             ]
         )
@@ -240,7 +278,9 @@ def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
         made = f"{j.by}, {datetime.fromtimestamp(j.at, UTC):%Y-%m-%d}"
         proved = "" if j.proved_at is None else f"{datetime.fromtimestamp(j.proved_at, UTC):%Y-%m-%d}"
         depth = str(show(j.depth, "depth", plan.units))
-        rows.append([j.place, f"{j.method} {j.size}", tapes or "no two marks are drawn to measure from", depth, made, proved])
+        rows.append(
+            [j.place, f"{j.method} {j.size}", tapes or "no two marks are drawn to measure from", depth, made, proved]
+        )
     return Table("As laid", ("joint", "method", "measured", "depth", "made", "proved"), _rows(rows), (3,), always=False)
 
 
@@ -251,7 +291,10 @@ def _joints(derived: Derivation, ready: Readiness) -> Table:
     for group in derived.work.groups:
         told = [f"person {group.hand}"] if hands > 1 else []
         told += (
-            [f"one joint at a time; where one move closes several, coat {group.ahead} at the most before it, fewer in the sun"]
+            [
+                f"one joint at a time; where one move closes several, coat {group.ahead} at the most before "
+                "it, fewer in the sun"
+            ]
             if group.ahead > 1
             else []
         )

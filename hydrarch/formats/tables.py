@@ -52,7 +52,18 @@ def parts_csv(rows: Iterable[BillRow]) -> str:
     return _write(
         ["group", "count", "unit", "part", "id", "have", "spare", "each", "price", "detail"],
         (
-            [r.group, str(r.count), r.unit, r.name, r.item, str(r.have), str(r.spare), _money(r.each), _money(r.price), r.detail]
+            [
+                r.group,
+                str(r.count),
+                r.unit,
+                r.name,
+                r.item,
+                str(r.have),
+                str(r.spare),
+                _money(r.each),
+                _money(r.price),
+                r.detail,
+            ]
             for r in rows
         ),
     )
@@ -105,7 +116,11 @@ def _whole(reader: csv.DictReader[str]) -> Iterator[dict[str, str]]:
 
 
 _NOZZLE = ("nozzle", "form", "arc_deg", "pressure_kpa", "flow_l_min", "radius_m")
-_ALSO = {"pressure_psi": ("pressure_kpa", PSI / 1e3), "flow_gpm": ("flow_l_min", GALLON * 1e3), "radius_ft": ("radius_m", FOOT)}
+_ALSO = {
+    "pressure_psi": ("pressure_kpa", PSI / 1e3),
+    "flow_gpm": ("flow_l_min", GALLON * 1e3),
+    "radius_ft": ("radius_m", FOOT),
+}
 """Columns that may stand for those in other units, and what their numbers are times."""
 _FIGURES = ("arc_deg", "pressure_kpa", "flow_l_min", "radius_m", *_ALSO)
 
@@ -114,13 +129,15 @@ def nozzles_csv(nozzles: Iterable[Nozzle]) -> str:
     """Nozzle tables, a row for each pressure."""
     rows = (
         [n.name, n.form, "" if n.arc is None else f"{degrees(n.arc):g}", f"{p / 1e3:g}", f"{q * 6e4:.4g}", f"{r:g}"]
-        for n in nozzles for p, q, r in n.rows
-    )  # fmt: skip
+        for n in nozzles
+        for p, q, r in n.rows
+    )
     return _write(list(_NOZZLE), rows)
 
 
 def read_nozzles(text: str) -> tuple[Nozzle, ...]:
-    """Nozzle tables from CSV: nozzle, form, arc_deg (may be blank), pressure_kpa, flow_l_min, radius_m; or pressure_psi, flow_gpm, radius_ft.
+    """Nozzle tables from CSV: nozzle, form, arc_deg (may be blank), pressure_kpa, flow_l_min, radius_m; or
+    pressure_psi, flow_gpm, radius_ft.
 
     Raises `BadRow` with line and reason, for a blank in a table too: nothing is read between rows that are not there.
     """
@@ -148,9 +165,13 @@ def read_nozzles(text: str) -> tuple[Nozzle, ...]:
                 },
             )
             lines[name] = line
-            mine["rows"].append((
-                _number(row, "pressure_kpa", mark) * 1e3, _number(row, "flow_l_min", mark) / 6e4, _number(row, "radius_m", mark),
-            ))  # fmt: skip
+            mine["rows"].append(
+                (
+                    _number(row, "pressure_kpa", mark) * 1e3,
+                    _number(row, "flow_l_min", mark) / 6e4,
+                    _number(row, "radius_m", mark),
+                )
+            )
     except (ValueError, csv.Error) as error:
         raise BadRow("nozzle table", line, str(error)) from error
     made = []
@@ -180,16 +201,33 @@ def schedule_csv(found: Schedule) -> str:
     """A row for each opening: zone, station, when it begins, minutes, and every how many days."""
     rows = [
         [_safe(o.name), str(o.station), o.at, f"{o.seconds / 60:.1f}", str(found.need.days)] for o in found.openings
-    ]  # fmt: skip
+    ]
     return _write(["zone", "station", "begins", "minutes", "every days"], rows)
 
 
 def as_laid_csv(laid: Iterable[AsLaid]) -> str:
-    """A row for each hidden joint: where it is, measured from two marks, by what method, whose, when, and when it was proved."""
+    """A row for each hidden joint: where it is, measured from two marks, by what method, whose, when, and when it was
+    proved.
+    """
     head = [
-        "joint", "place", "method", "size", "lies", "east_m", "north_m", "level_m", "depth_m", "from_1", "distance_1_m", "from_2", "distance_2_m",
-        "tapes cross sharply", "by", "made", "proved",
-    ]  # fmt: skip
+        "joint",
+        "place",
+        "method",
+        "size",
+        "lies",
+        "east_m",
+        "north_m",
+        "level_m",
+        "depth_m",
+        "from_1",
+        "distance_1_m",
+        "from_2",
+        "distance_2_m",
+        "tapes cross sharply",
+        "by",
+        "made",
+        "proved",
+    ]
 
     def row(j: AsLaid) -> list[str]:
         tapes = [x for t in j.tapes for x in (t.name, f"{t.distance:.2f}")] or ["", "", "", ""]
@@ -222,9 +260,16 @@ def cuts_csv(plan: Plan, cuts: CutList) -> str:
         ["piece", "pipe", "size", "length", "length_mm", "from", "from_goes_into", "to", "to_goes_into"],
         (
             [
-                p.id, series(p.series).short + (" with emitters" if p.made else ""), p.size, str(show(p.length, "cut", plan.units)), f"{p.length * 1e3:.1f}",
-                p.a.name, p.a.takes, p.b.name, p.b.takes,
+                p.id,
+                series(p.series).short + (" with emitters" if p.made else ""),
+                p.size,
+                str(show(p.length, "cut", plan.units)),
+                f"{p.length * 1e3:.1f}",
+                p.a.name,
+                p.a.takes,
+                p.b.name,
+                p.b.takes,
             ]
             for p in cuts.pieces
         ),
-    )  # fmt: skip
+    )

@@ -43,30 +43,36 @@ def fingerprint(trust: Trust) -> str:
 def code(text: str) -> str:
     """A QR code of a text as SVG to stand in a page (ISO/IEC 18004, level M)."""
     out = io.BytesIO()
-    segno.make(text, error="m", micro=False).save(out, kind="svg", xmldecl=False, svgns=True, nl=False, omitsize=True, border=2)
+    segno.make(text, error="m", micro=False).save(
+        out, kind="svg", xmldecl=False, svgns=True, nl=False, omitsize=True, border=2
+    )
     return out.getvalue().decode()
 
 
 def label(address: str, plan: Plan, point: Point) -> str:
     """A label of 60 mm by 30 for a riser or a valve box: the code of its page, what it is, and how deep its pipe lies."""
     lies = f"pipe {show(point.depth, 'depth', plan.units)} deep" if point.depth > 0 else "pipe above ground"
-    lines = [(4.0, 700, x) for x in wrap(point.label, 14)[:2]] + [(2.7, 400, x) for x in (*wrap(plan.name, 21)[:3], lies)]
+    lines = [(4.0, 700, x) for x in wrap(point.label, 14)[:2]] + [
+        (2.7, 400, x) for x in (*wrap(plan.name, 21)[:3], lies)
+    ]
     words, y = "", 4.0
     for size, weight, text in lines:
         y += 1.3 * size
         words += f'<text x="31" y="{y:.1f}" font-size="{size}" font-weight="{weight}">{escape(text)}</text>'
     square = code(address).replace("<svg ", '<svg x="1" y="1" width="28" height="28" ', 1)
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30" role="img" aria-label="{escape(point.label)}">'
-        f'<rect width="60" height="30" fill="#fff"/>{square}<g fill="#16212a" font-family="sans-serif">{words}</g></svg>'
+        '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30" role="img" '
+        f'aria-label="{escape(point.label)}">'
+        f'<rect width="60" height="30" fill="#fff"/>{square}<g fill="#16212a" '
+        f'font-family="sans-serif">{words}</g></svg>'
     )
 
 
 @cache
 def _template() -> Template:
-    return Environment(loader=PackageLoader("hydrarch.formats"), autoescape=True, undefined=StrictUndefined).get_template(
-        "trust.html"
-    )
+    return Environment(
+        loader=PackageLoader("hydrarch.formats"), autoescape=True, undefined=StrictUndefined
+    ).get_template("trust.html")
 
 
 def trust_page(trust: Trust) -> str:

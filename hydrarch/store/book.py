@@ -16,4 +16,7 @@ def kept_book(store: Store) -> str | None:
 def keep_book(store: Store, text: str) -> None:
     """Keep a book in place of the one before."""
     with store.atomic() as db:
-        db.execute("INSERT INTO book (place, body) VALUES (1, ?) ON CONFLICT (place) DO UPDATE SET body = excluded.body", (text,))
+        db.execute(
+            "INSERT INTO book (place, body) VALUES (1, ?) ON CONFLICT (place) DO UPDATE SET body = excluded.body",
+            (text,),
+        )

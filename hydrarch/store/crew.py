@@ -9,7 +9,17 @@ from dataclasses import dataclass
 
 from hydrarch.store.database import Store
 
-__all__ = ["COLOURS", "Member", "Session", "add_member", "end_session", "members", "open_session", "seen_sessions", "sessions"]
+__all__ = [
+    "COLOURS",
+    "Member",
+    "Session",
+    "add_member",
+    "end_session",
+    "members",
+    "open_session",
+    "seen_sessions",
+    "sessions",
+]
 
 COLOURS = 8
 _LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -26,7 +36,10 @@ class Member:
 
 @dataclass(frozen=True, slots=True)
 class Session:
-    """A device that was let in: `token` is the hash of its token, `id` what it is called in lists. Times in s since 1970."""
+    """A device that was let in: `token` is the hash of its token, `id` what it is called in lists.
+
+    Times in s since 1970.
+    """
 
     token: str
     id: str
@@ -51,7 +64,9 @@ def add_member(store: Store, name: str, now: float) -> Member:
         if there is not None:
             return there
         taken, used = {m.letter for m in known}, Counter(m.colour for m in known)
-        letter = next((c for c in f"{name.upper()}{_LETTERS}" if c.isalnum() and c not in taken), name[:1].upper() or "?")
+        letter = next(
+            (c for c in f"{name.upper()}{_LETTERS}" if c.isalnum() and c not in taken), name[:1].upper() or "?"
+        )
         colour = min(range(COLOURS), key=lambda c: (used[c], c))
         db.execute("INSERT INTO member VALUES (?, ?, ?, ?)", (name, letter, colour, now))
         return Member(name, letter, colour)
@@ -83,7 +98,9 @@ def sessions(store: Store, now: float) -> tuple[Session, ...]:
 def seen_sessions(store: Store, seen: dict[str, float]) -> None:
     """Keep when sessions, by the hashes of their tokens, last asked anything."""
     with store.atomic() as db:
-        db.executemany("UPDATE session SET seen = max(seen, ?) WHERE token = ?", [(at, token) for token, at in seen.items()])
+        db.executemany(
+            "UPDATE session SET seen = max(seen, ?) WHERE token = ?", [(at, token) for token, at in seen.items()]
+        )
 
 
 def end_session(store: Store, name: str) -> bool:

@@ -109,7 +109,10 @@ class Store:
         return self._lock._is_owned()  # type: ignore[attr-defined, no-any-return]
 
     def backup(self, target: Path) -> None:
-        """Copy the database while it is in use, by SQLite's online backup. Raises `BadStore` where the target cannot be written."""
+        """Copy the database while it is in use, by SQLite's online backup.
+
+        Raises `BadStore` where the target cannot be written.
+        """
         try:
             copy = sqlite3.connect(target)
             try:

@@ -50,7 +50,9 @@ class NewerStore(StoreError):
 
     def __init__(self, path: Path, number: int) -> None:
         self.path, self.number = path, number
-        super().__init__(f"{path} was written by a newer version (its form is {number}): bring Hydrarch up to date to open it")
+        super().__init__(
+            f"{path} was written by a newer version (its form is {number}): bring Hydrarch up to date to open it"
+        )
 
 
 class BadStore(StoreError):

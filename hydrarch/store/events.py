@@ -28,7 +28,9 @@ def add_events(store: Store, job: str, new: Iterable[Event]) -> int:
 
 def events(store: Store, job: str, after: int = 0) -> list[tuple[int, Event]]:
     """The events of a job kept after place `after`, in the order they were kept, each with its place."""
-    rows = store.read().execute("SELECT place, body FROM event WHERE job = ? AND place > ? ORDER BY place", (job, after))
+    rows = store.read().execute(
+        "SELECT place, body FROM event WHERE job = ? AND place > ? ORDER BY place", (job, after)
+    )
     return [(row["place"], stored_event(row["body"])) for row in rows]
 
 
@@ -52,5 +54,5 @@ def known_events(store: Store, job: str, ids: Iterable[str]) -> set[str]:
     wanted = json.dumps(list(ids))
     rows = store.read().execute(
         "SELECT id FROM event WHERE job = ? AND id IN (SELECT value FROM json_each(?))", (job, wanted)
-    )  # fmt: skip
+    )
     return {row["id"] for row in rows}

@@ -61,7 +61,10 @@ class RevisionSummary:
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """A job at one revision, with the plan as it is kept (`text`) and read. `left_out` is what of it could not be read."""
+    """A job at one revision, with the plan as it is kept (`text`) and read.
+
+    `left_out` is what of it could not be read.
+    """
 
     id: str
     revision: int
@@ -91,9 +94,14 @@ def job_exists(store: Store, name: str) -> int | None:
 
 def job(store: Store, name: str) -> Job:
     """A job at its newest revision; raises `NotThere`, and as `open_plan` does."""
-    row = store.read().execute(
-        "SELECT revision, plan FROM job JOIN revision ON revision.job = id AND number = revision WHERE id = ?", (name,)
-    ).fetchone()  # fmt: skip
+    row = (
+        store.read()
+        .execute(
+            "SELECT revision, plan FROM job JOIN revision ON revision.job = id AND number = revision WHERE id = ?",
+            (name,),
+        )
+        .fetchone()
+    )
     if row is None:
         raise NotThere("job", name)
     return _read(name, row["revision"], row["plan"])
@@ -141,8 +149,9 @@ def add_job(store: Store, name: str, plan: Plan) -> Job:
 def save_plan(store: Store, name: str, made_on: int, plan: Plan, back: Collection[str] = ()) -> Job:
     """Keep `plan` as the next revision. Raises `Clash`, with the newest plan, if it was not made on the newest.
 
-    A plan that is the newest already is not kept twice: an answer that was lost on the way is no clash with oneself. `back` are the ids of
-    things that come back as what they were, as by undo; raises `Reused` for any other id that the job has used before.
+    A plan that is the newest already is not kept twice: an answer that was lost on the way is no clash with oneself.
+    `back` are the ids of things that come back as what they were, as by undo; raises `Reused` for any other id that the
+    job has used before.
     """
     text = plan.model_dump_json()
     with store.atomic() as db:
@@ -156,7 +165,9 @@ def save_plan(store: Store, name: str, made_on: int, plan: Plan, back: Collectio
                 return Job(name, newest, plan, text)
             raise Clash(name, made_on, newest, theirs["plan"])
         know_drawn(db, name, ids_of(plan), back)
-        db.execute("INSERT INTO revision (job, number, saved, plan) VALUES (?, ?, ?, ?)", (name, newest + 1, time.time(), text))
+        db.execute(
+            "INSERT INTO revision (job, number, saved, plan) VALUES (?, ?, ?, ?)", (name, newest + 1, time.time(), text)
+        )
         db.execute("UPDATE job SET revision = ? WHERE id = ?", (newest + 1, name))
     return Job(name, newest + 1, plan, text)
 

@@ -1,4 +1,6 @@
-"""Bringing a database file to the newest form: numbered files of SQL, some followed by a step in Python, each in one transaction."""
+"""Bringing a database file to the newest form: numbered files of SQL, some followed by a step in Python, each in one
+transaction.
+"""
 
 from __future__ import annotations
 
@@ -33,7 +35,10 @@ def migrations() -> list[tuple[int, str]]:
 
 
 def migrate(store: Store) -> None:
-    """Bring a store to the newest form. Raises `NewerStore` for one from the future; a step that fails leaves it as it was."""
+    """Bring a store to the newest form.
+
+    Raises `NewerStore` for one from the future; a step that fails leaves it as it was.
+    """
     with store.atomic() as db:
         db.execute("CREATE TABLE IF NOT EXISTS migration (number INTEGER PRIMARY KEY) STRICT")
     done = {row[0] for row in store.read().execute("SELECT number FROM migration")}
@@ -96,7 +101,10 @@ def _part_ids(db: sqlite3.Connection) -> None:
             parted = part_plan(found, row["number"], body) if found else None
             if parted is not None:
                 db.execute("INSERT INTO before_parting VALUES ('revision', ?, ?, ?)", (job, row["number"], row["plan"]))
-                db.execute("UPDATE revision SET plan = ? WHERE job = ? AND number = ?", (json.dumps(parted), job, row["number"]))
+                db.execute(
+                    "UPDATE revision SET plan = ? WHERE job = ? AND number = ?",
+                    (json.dumps(parted), job, row["number"]),
+                )
             here = named_in(parted or body)
             known |= here
         for row in db.execute("SELECT place, body FROM event WHERE job = ?", (job,)).fetchall():

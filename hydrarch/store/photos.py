@@ -12,9 +12,11 @@ __all__ = ["Photo", "drop_photo", "keep_photo", "photo", "photo_body", "photos"]
 
 @dataclass(frozen=True, slots=True)
 class Photo:
-    """A photo without what is in it: what it is about (the id of a joint, a section or a thing), by whom, when (s since 1970), and a word.
+    """A photo without what is in it: what it is about (the id of a joint, a section or a thing), by whom, when (s since
+    1970), and a word.
 
-    `wide` and `high` are in pixels; `north` and `east` (degrees) where it was taken, None unless that was kept on purpose.
+    `wide` and `high` are in pixels; `north` and `east` (degrees) where it was taken, None unless that was kept on
+    purpose.
     """
 
     id: str

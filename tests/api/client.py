@@ -43,11 +43,13 @@ def _demo() -> bytes:
 
 
 _WORKED_OUT: OrderedDict[bytes, object] = OrderedDict()
-"""What was worked out of plans, by their text, shared by the applications of all tests in a process: the demo is derived once."""
+"""What was worked out of plans, by their text, shared by the applications of all tests in a process: the demo is
+derived once."""
 
 
 _BUILT: dict[Settings, Any] = {}
-"""Applications by how they are reached: what answers a path is built when it is first asked, which takes most of a second."""
+"""Applications by how they are reached: what answers a path is built when it is first asked, which takes most of a
+second."""
 
 
 def application(store: Store, settings: Settings) -> Guard:

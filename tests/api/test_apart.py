@@ -77,7 +77,9 @@ class TooLong(unittest.TestCase):
     """A derivation that takes too long."""
 
     def test_it_says_so_once_and_is_tried_again(self) -> None:
-        """What did not come to an end is told once, the rooms after it are empty, the job opens; asked again it is worked out anew."""
+        """What did not come to an end is told once, the rooms after it are empty, the job opens; asked again it is
+        worked out anew.
+        """
         with tempfile.TemporaryDirectory() as folder:
             store = Store(Path(folder) / "t.sqlite3")
             self.addCleanup(store.close)
@@ -94,7 +96,9 @@ class TooLong(unittest.TestCase):
             self.assertTrue(again.cuts.pieces)
 
     def test_what_needs_sizes_is_refused_in_words(self) -> None:
-        """Without sizes no answer is made up from nothing: whoever asks is told why, and it is tried again at the next asking."""
+        """Without sizes no answer is made up from nothing: whoever asks is told why, and it is tried again at the next
+        asking.
+        """
         with tempfile.TemporaryDirectory() as folder:
             store = Store(Path(folder) / "t.sqlite3")
             self.addCleanup(store.close)

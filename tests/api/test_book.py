@@ -18,24 +18,39 @@ from tests.api.client import WithClient
 from tests.core.plans import draw, point
 
 PUMP: dict[str, Any] = {
-    "name": "Camp pump", "note": "from the shed",
-    "what": {"kind": "pump", "curve": [{"flow": 0, "head": 20}, {"flow": 0.002, "head": 16}, {"flow": 0.004, "head": 4}]},
+    "name": "Camp pump",
+    "note": "from the shed",
+    "what": {
+        "kind": "pump",
+        "curve": [{"flow": 0, "head": 20}, {"flow": 0.002, "head": 16}, {"flow": 0.004, "head": 4}],
+    },
     "ports": {"in": "buttress:male:2", "out": "buttress:male:1-1/2"},
-}  # fmt: skip
+}
 VALVE: dict[str, Any] = {
-    "id": "own-slim-valve", "name": "Slim gate valve 1 BSP", "family": "valve", "material": "brass", "price": 4.5, "rating": "16 bar",
+    "id": "own-slim-valve",
+    "name": "Slim gate valve 1 BSP",
+    "family": "valve",
+    "material": "brass",
+    "price": 4.5,
+    "rating": "16 bar",
     "openings": [
-        {"end": "bsp:female:1", "stop": "12 mm", "direction": 180}, {"end": "bsp:female:1", "stop": 0.012, "direction": 0},
+        {"end": "bsp:female:1", "stop": "12 mm", "direction": 180},
+        {"end": "bsp:female:1", "stop": 0.012, "direction": 0},
     ],
-    "run": 8, "source": "measured on the bench",
-}  # fmt: skip
+    "run": 8,
+    "source": "measured on the bench",
+}
 POLY: dict[str, Any] = {
-    "id": "own-farm-poly", "name": "Farm polyethylene", "like": "pe100-sdr11", "coil": "50 m", "source": "the reel's print",
+    "id": "own-farm-poly",
+    "name": "Farm polyethylene",
+    "like": "pe100-sdr11",
+    "coil": "50 m",
+    "source": "the reel's print",
     "sizes": [
         {"size": "25", "outside": "25 mm", "bore": "21 mm", "rating": "10 bar"},
         {"size": "32", "outside": "32 mm", "bore": "27.2 mm", "rating": "10 bar"},
     ],
-}  # fmt: skip
+}
 
 
 def book(**rows: Any) -> dict[str, Any]:
@@ -55,10 +70,14 @@ class Books(WithClient):
         self.addCleanup(use_book, Book())
 
     def test_an_assembly_of_ones_own_valve_is_read_back(self) -> None:
-        """Kept in one file with the valve it names, it opens on a fresh server; the valve stays while the assembly needs it."""
+        """Kept in one file with the valve it names, it opens on a fresh server; the valve stays while the assembly
+        needs it.
+        """
         points = [point("B", 0, 0, "bend"), point("V", 1, 0, "valve"), point("C", 2, 0, "cap")]
         self.assertEqual(self.add(book(fittings=[VALVE])).status_code, 200)
-        part = draw(points, [("B", "V"), ("V", "C")], nodes=[{"point": "V", "how": "fitting", "fittings": [VALVE["id"]]}])
+        part = draw(
+            points, [("B", "V"), ("V", "C")], nodes=[{"point": "V", "how": "fitting", "fittings": [VALVE["id"]]}]
+        )
         rows = {"assemblies": [json.loads(part.model_dump_json())], "fittings": [VALVE]}
         self.assertEqual(self.add(book(**rows)).status_code, 200)
         text = write_book(Book.model_validate(self.client.get("/api/book").json()))
@@ -89,17 +108,26 @@ class Books(WithClient):
         self.assertEqual(self.client.get("/api/book").json()["things"], [])
 
     def test_used_like_any_row(self) -> None:
-        """Joining takes the valve where it is best, at its price and rating; sizing and cutting use the pipe, its bore and its coil."""
+        """Joining takes the valve where it is best, at its price and rating; sizing and cutting use the pipe, its bore
+        and its coil.
+        """
         self.add(WHOLE)
         self.assertEqual(fitting_price("own-slim-valve"), 4.5)
         self.assertAlmostEqual(fitting_rating("own-slim-valve"), 1.6e6)
         self.assertEqual((series("own-farm-poly").material, series("own-farm-poly").coil), ("pe100", 50.0))
         self.assertAlmostEqual(pipe("own-farm-poly", "25").bore, 0.021)
-        points = [point("K", 0, 0, "tank", water_level=20), point("V", 70, 0, "valve"), point("T", 140, 0, "tap", height=0.0)]
+        points = [
+            point("K", 0, 0, "tank", water_level=20),
+            point("V", 70, 0, "valve"),
+            point("T", 140, 0, "tap", height=0.0),
+        ]
         steel = {"series": "galv40", "size": "1"}
         plan = draw(
-            points, [("K", "V"), ("V", "T")], conditions={"market": "elsewhere", "series": "own-farm-poly"}, runs_more=[steel, {}],
-        )  # fmt: skip
+            points,
+            [("K", "V"), ("V", "T")],
+            conditions={"market": "elsewhere", "series": "own-farm-poly"},
+            runs_more=[steel, {}],
+        )
         done = derive(plan)
         self.assertIn("own-slim-valve", [p.fitting for p in done.assembly.parts if p.point == "V"])
         self.assertEqual(done.sizes.choices["R2"].series, "own-farm-poly")
@@ -110,7 +138,11 @@ class Books(WithClient):
 
     def test_a_thing_of_the_book_on_a_drawing(self) -> None:
         """A pump with its unions is led to by union tails of both sizes."""
-        points = [point("K", 0, 0, "tank", water_level=2), point("P", 5, 0, "pump"), point("T", 20, 0, "tap", height=0.0)]
+        points = [
+            point("K", 0, 0, "tank", water_level=2),
+            point("P", 5, 0, "pump"),
+            point("T", 20, 0, "tap", height=0.0),
+        ]
         points[1]["what"], points[1]["ports"] = PUMP["what"], PUMP["ports"]
         done = derive(draw(points, [("K", "P"), ("P", "T")]))
         self.assertEqual([p.says for p in done.problems() if p.severity == "stop"], [])
@@ -119,12 +151,19 @@ class Books(WithClient):
     def test_wrong_rows_are_told_one_by_one(self) -> None:
         """Every wrong row is named with what would do, and nothing of the file is taken."""
         wrong = [
-            ({**VALVE, "id": "pvc-elbow-90-1"}, "own-"), ({**VALVE, "family": "gadget"}, "is no family of fittings"),
+            ({**VALVE, "id": "pvc-elbow-90-1"}, "own-"),
+            ({**VALVE, "family": "gadget"}, "is no family of fittings"),
             ({**VALVE, "openings": VALVE["openings"][:1]}, "has 2 openings"),
-            ({**VALVE, "openings": [{"end": "bsp:female:7", "stop": 0.1, "direction": 0}] * 2}, "there is no end called"),
-            ({**VALVE, "source": ""}, "source"), ({**VALVE, "rating": "warm"}, "is not a pressure"),
-        ]  # fmt: skip
-        answer = self.add(book(fittings=[VALVE, *(row for row, _ in wrong)], things=[{**PUMP, "ports": {"side": "bsp:male:1"}}]))
+            (
+                {**VALVE, "openings": [{"end": "bsp:female:7", "stop": 0.1, "direction": 0}] * 2},
+                "there is no end called",
+            ),
+            ({**VALVE, "source": ""}, "source"),
+            ({**VALVE, "rating": "warm"}, "is not a pressure"),
+        ]
+        answer = self.add(
+            book(fittings=[VALVE, *(row for row, _ in wrong)], things=[{**PUMP, "ports": {"side": "bsp:male:1"}}])
+        )
         body = self.refused(answer, 422, "bad-file", "nothing was taken")
         told = {p["where"]: p["says"] for p in body["places"]}
         for n, (row, says) in enumerate(wrong, 2):
@@ -153,7 +192,9 @@ class Books(WithClient):
         job: str = self.client.post("/api/jobs", json={"name": "Farm", "units": "metric"}).json()["id"]
         points = [point("K", 0, 0, "tank", water_level=20), point("T", 14, 0, "tap", height=0.0)]
         plan = draw(points, [("K", "T")], name="Farm", conditions={"market": "elsewhere", "series": "own-farm-poly"})
-        kept = self.client.put(f"/api/jobs/{job}/plan", json={"revision": 1, "plan": json.loads(plan.model_dump_json())})
+        kept = self.client.put(
+            f"/api/jobs/{job}/plan", json={"revision": 1, "plan": json.loads(plan.model_dump_json())}
+        )
         self.assertEqual(kept.status_code, 200, kept.text)
         return job
 
@@ -166,7 +207,9 @@ class Books(WithClient):
         self.refused(self.client.delete("/api/book/things/Camp pump"), 404, "unknown", "Camp pump")
 
     def test_a_job_takes_its_rows_along(self) -> None:
-        """Its file holds the rows it uses; brought in where they are not known they come with it, and a clash of names is told."""
+        """Its file holds the rows it uses; brought in where they are not known they come with it, and a clash of names
+        is told.
+        """
         job = self.started()
         text = self.client.get(f"/api/jobs/{job}/export/job").text
         self.assertEqual([p["id"] for p in json.loads(text)["book"]["pipes"]], ["own-farm-poly"])
@@ -178,7 +221,10 @@ class Books(WithClient):
         other = json.loads(text)
         other["book"]["pipes"][0]["name"] = "Other pipe"
         self.refused(
-            self.client.post("/api/import", content=json.dumps(other)), 422, "bad-file", "is something else in your own book"
+            self.client.post("/api/import", content=json.dumps(other)),
+            422,
+            "bad-file",
+            "is something else in your own book",
         )
         broken = json.loads(text)
         broken["book"]["pipes"][0]["id"] = "own-new"

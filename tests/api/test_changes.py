@@ -1,4 +1,6 @@
-"""A change of a plan as it travels: what comes of it is what a whole plan would have, and what cannot be is refused as that is."""
+"""A change of a plan as it travels: what comes of it is what a whole plan would have, and what cannot be is refused as
+that is.
+"""
 
 import json
 import random
@@ -39,8 +41,10 @@ class Laws(unittest.TestCase):
             other = changed(plan, random.Random(seed))
             self.assertEqual(applied(plan, change_of(plan, other)), other)
             back = applied(other, change_of(other, plan))
-            self.assertEqual({k: sorted(map(str, v)) if isinstance(v, list) else v for k, v in back.items()},
-                             {k: sorted(map(str, v)) if isinstance(v, list) else v for k, v in plan.items()})  # fmt: skip
+            self.assertEqual(
+                {k: sorted(map(str, v)) if isinstance(v, list) else v for k, v in back.items()},
+                {k: sorted(map(str, v)) if isinstance(v, list) else v for k, v in plan.items()},
+            )
         self.assertEqual(change_of(plan, plan), Change())
 
     def test_two_corners(self) -> None:
@@ -85,7 +89,9 @@ class Saved(WithClient):
         self.assertLess(len(json.dumps(change)), len(json.dumps(before["plan"])) / 20)
 
     def test_on_what_others_have_saved_since(self) -> None:
-        """Both sides are told, as with a whole plan; sent twice it is no clash with oneself; on a revision there is none of, neither."""
+        """Both sides are told, as with a whole plan; sent twice it is no clash with oneself; on a revision there is
+        none of, neither.
+        """
         revision = self.job()["revision"]
         self.assertEqual(self.change(revision, {"told": {"name": "One"}}).status_code, 200)
         again = self.change(revision, {"told": {"name": "One"}})

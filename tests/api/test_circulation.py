@@ -51,7 +51,9 @@ class Happens(WithClient):
                 self.assertIn(says, answer.text)
 
     def test_left_dry_on_purpose(self) -> None:
-        """Without a reason it is refused; with one it is kept, handed over first, on the sheet, and carried with the job; made, it is gone."""
+        """Without a reason it is refused; with one it is kept, handed over first, on the sheet, and carried with the
+        job; made, it is gone.
+        """
         joint = self.client.get(f"/api/jobs/{self.tank}/stages/make").json()["joints"][3]["id"]
 
         def say(kind: str, at: float, **more: str) -> dict[str, object]:
@@ -66,9 +68,12 @@ class Happens(WithClient):
         self.assertEqual((ready["hand_over"]["left"], ready["hand_over"]["first"][0]), (1, joint))
         self.assertIn("1 left dry on purpose, it comes out for cleaning (Rowan)", ready["hand_over"]["says"])
         self.assertIn(
-            "LEFT DRY on purpose: it comes out for cleaning", self.client.get(f"/api/jobs/{self.tank}/export/sheet").text
+            "LEFT DRY on purpose: it comes out for cleaning",
+            self.client.get(f"/api/jobs/{self.tank}/export/sheet").text,
         )
-        carried = self.client.post("/api/import", json=self.client.get(f"/api/jobs/{self.tank}/export/job").json()).json()["id"]
+        carried = self.client.post(
+            "/api/import", json=self.client.get(f"/api/jobs/{self.tank}/export/job").json()
+        ).json()["id"]
         again = self.client.get(f"/api/jobs/{carried}/standing?stage=keep").json()["readiness"]
         self.assertEqual(again["hand_over"]["left"], 1)
         say("made", now + 60)
@@ -82,7 +87,9 @@ class Happens(WithClient):
             if point["id"] in ("T", "S"):
                 point["what"]["use"] = "plunge tub"
         self.client.put(f"/api/jobs/{self.tank}/plan", json={"revision": 2, "plan": plan})
-        self.assertIn("A danger to life: not to be built so", self.client.get(f"/api/jobs/{self.tank}/export/sheet").text)
+        self.assertIn(
+            "A danger to life: not to be built so", self.client.get(f"/api/jobs/{self.tank}/export/sheet").text
+        )
 
     def test_the_demo_has_them(self) -> None:
         """The camp's tank is a demo job by that name."""

@@ -1,4 +1,6 @@
-"""What an answer of the server means for what a page still holds: whether it is about the item that was sent, or the item must wait."""
+"""What an answer of the server means for what a page still holds: whether it is about the item that was sent, or the
+item must wait.
+"""
 
 import re
 from pathlib import Path
@@ -7,9 +9,21 @@ from tests.api.client import WithClient
 
 TOP = Path(__file__).resolve().parents[2]
 WAITS = {
-    "fault", "guesses", "half-sent", "host", "http", "in-use", "newer", "origin", "passphrase", "quantity", "rate", "session", "store",
+    "fault",
+    "guesses",
+    "half-sent",
+    "host",
+    "http",
+    "in-use",
+    "newer",
+    "origin",
+    "passphrase",
+    "quantity",
+    "rate",
+    "session",
+    "store",
     "unreadable",
-}  # fmt: skip
+}
 """Kinds of problem documents that say nothing against the item that was sent."""
 
 

@@ -1,4 +1,6 @@
-"""Whatever can be saved can be opened: plans at the edges of every field are saved, opened, shown in every stage, let out and brought back."""
+"""Whatever can be saved can be opened: plans at the edges of every field are saved, opened, shown in every stage, let
+out and brought back.
+"""
 
 import json
 import random
@@ -24,9 +26,40 @@ from tests.api.client import PLAIN
 
 JOBS = ("thistledown", "thistledown-yard", "thistledown-herbs", "kept-every-kind", "kept-every-kind-2")
 EDGES = [
-    0.0, 1e-12, 1e-6, 1e-3, 0.01, 0.1, 0.5, 0.999, 1.0, 1.001, 2.0, 10.0, 33.4, 100.0, 1e3, 3000.0, 1e5, 1e6, 1e7, -0.5, -1.0, -100.0,
-    243.15, 273.15, 273.16, 288.15, 313.15, 333.15, 353.15, 363.15, 373.15, 5, 0,
-]  # fmt: skip
+    0.0,
+    1e-12,
+    1e-6,
+    1e-3,
+    0.01,
+    0.1,
+    0.5,
+    0.999,
+    1.0,
+    1.001,
+    2.0,
+    10.0,
+    33.4,
+    100.0,
+    1e3,
+    3000.0,
+    1e5,
+    1e6,
+    1e7,
+    -0.5,
+    -1.0,
+    -100.0,
+    243.15,
+    273.15,
+    273.16,
+    288.15,
+    313.15,
+    333.15,
+    353.15,
+    363.15,
+    373.15,
+    5,
+    0,
+]
 KEPT = Path(__file__).parents[1] / "kept"
 TRIES = 96
 
@@ -143,7 +176,9 @@ class Edges(unittest.TestCase):
         self.assertEqual(self.client.delete(f"/api/jobs/{brought.json()['id']}").status_code, 204)
 
     def test_what_is_saved_opens(self) -> None:
-        """An edit is refused with a word and changes nothing, or it is saved, and then everything there is of the job is answered."""
+        """An edit is refused with a word and changes nothing, or it is saved, and then everything there is of the job
+        is answered.
+        """
         rng, taken = random.Random(12), 0
         for n in range(TRIES):
             job = JOBS[n % len(JOBS)]
@@ -151,7 +186,9 @@ class Edges(unittest.TestCase):
             plan = json.loads(json.dumps(before["plan"]))
             said = [changed(plan, rng) for _ in range(rng.choice([1, 1, 2, 4]))]
             with self.subTest(job=job, said=said, n=n):
-                answer = self.client.put(f"/api/jobs/{job}/plan?stage=keep", json={"revision": before["revision"], "plan": plan})
+                answer = self.client.put(
+                    f"/api/jobs/{job}/plan?stage=keep", json={"revision": before["revision"], "plan": plan}
+                )
                 if answer.status_code != 200:
                     self.assertIn(answer.status_code, (409, 422), answer.text[:600])
                     self.assertTrue(answer.json()["detail"], answer.text[:600])

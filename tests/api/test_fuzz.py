@@ -16,10 +16,30 @@ from hydrarch.store.database import Store
 from tests.api.client import PLAIN
 
 VALUES = st.one_of(
-    st.none(), st.booleans(), st.integers(-(10**6), 10**6), st.sampled_from([0.0, -1.0, 1e-12, 1e-6, 0.01, 0.5, 1.0, 33.4, 1e3, 1e12]),
-    st.sampled_from(["", "1", "3/4", "32", "pvc40", "npt:male:1", "pe-sidr7", "1 in poly to 1 in poly", "item,price\n", "'; drop table jobs; --", "é" * 50]),
-    st.lists(st.integers(0, 3), max_size=3), st.dictionaries(st.sampled_from(["series", "size", "end", "elbow"]), st.sampled_from(["pvc40", "1", 2]), max_size=2),
-)  # fmt: skip
+    st.none(),
+    st.booleans(),
+    st.integers(-(10**6), 10**6),
+    st.sampled_from([0.0, -1.0, 1e-12, 1e-6, 0.01, 0.5, 1.0, 33.4, 1e3, 1e12]),
+    st.sampled_from(
+        [
+            "",
+            "1",
+            "3/4",
+            "32",
+            "pvc40",
+            "npt:male:1",
+            "pe-sidr7",
+            "1 in poly to 1 in poly",
+            "item,price\n",
+            "'; drop table jobs; --",
+            "é" * 50,
+        ]
+    ),
+    st.lists(st.integers(0, 3), max_size=3),
+    st.dictionaries(
+        st.sampled_from(["series", "size", "end", "elbow"]), st.sampled_from(["pvc40", "1", 2]), max_size=2
+    ),
+)
 DOCUMENT: dict[str, Any] = openapi()
 SCHEMAS: dict[str, Any] = DOCUMENT["components"]["schemas"]
 
@@ -85,11 +105,20 @@ class Fuzz(unittest.TestCase):
     def test_numbers_that_fit_the_type(self, data: st.DataObject) -> None:
         """Numbers of the right type and any size at the bench's sums."""
         number = st.sampled_from([-1e9, -1.0, 0.0, 1e-9, 1e-4, 1e-3, 0.05, 1.0, 20.0, 400e3, 1e9])
-        path, fields = data.draw(st.sampled_from([
-            ("/api/bench/line", ("flow", "length", "rise", "working", "max_velocity")), ("/api/bench/drain", ("flow", "slope")),
-            ("/api/bench/well", ("depth", "casing", "static", "pump", "test_flow", "test_drawdown", "flow", "pressure")),
-            ("/api/bench/fused", ("depth", "heating")), ("/api/bench/identify", ("outside", "bore", "wall", "error", "threads_per_inch", "pitch")),
-        ]))  # fmt: skip
+        path, fields = data.draw(
+            st.sampled_from(
+                [
+                    ("/api/bench/line", ("flow", "length", "rise", "working", "max_velocity")),
+                    ("/api/bench/drain", ("flow", "slope")),
+                    (
+                        "/api/bench/well",
+                        ("depth", "casing", "static", "pump", "test_flow", "test_drawdown", "flow", "pressure"),
+                    ),
+                    ("/api/bench/fused", ("depth", "heating")),
+                    ("/api/bench/identify", ("outside", "bore", "wall", "error", "threads_per_inch", "pitch")),
+                ]
+            )
+        )
         self.sent("POST", path, {f: data.draw(number) for f in fields})
 
     def test_every_get_of_the_demo(self) -> None:

@@ -22,12 +22,16 @@ class Guarded(WithClient):
     def test_passphrase(self) -> None:
         """A shared server wants the crew's words once, and no others."""
         self.refused(self.client.get("/api/jobs"), 401, "session", "passphrase")
-        self.refused(self.client.post("/api/session", json={"passphrase": "red gate"}), 401, "passphrase", "not the crew's")
+        self.refused(
+            self.client.post("/api/session", json={"passphrase": "red gate"}), 401, "passphrase", "not the crew's"
+        )
         self.assertEqual(self.client.post("/api/session", json={"passphrase": "blue gate"}).status_code, 204)
         self.assertEqual(self.client.get("/api/jobs").status_code, 200)
 
     def test_guessing_is_slowed(self) -> None:
-        """After a handful of wrong words even the right ones wait, and it is said so and for how long; they are right again then. The right ones cost no guess."""
+        """After a handful of wrong words even the right ones wait, and it is said so and for how long; they are right
+        again then. The right ones cost no guess.
+        """
         for _ in range(9):
             self.assertEqual(self.client.post("/api/session", json={"passphrase": "blue gate"}).status_code, 204)
         codes = [self.client.post("/api/session", json={"passphrase": "guess"}).status_code for _ in range(7)]
@@ -41,7 +45,9 @@ class Guarded(WithClient):
         self.assertEqual(self.client.post("/api/session", json={"passphrase": "blue gate"}).status_code, 204)
 
     def test_words_that_are_no_passphrase(self) -> None:
-        """None at all, or a few letters, keep the server from being shared; from the environment no list of processes shows them."""
+        """None at all, or a few letters, keep the server from being shared; from the environment no list of processes
+        shows them.
+        """
         for words, from_it, says in (
             (None, "", "HYDRARCH_PASSPHRASE"),
             ("gate", "", "at least 8 letters"),
@@ -67,7 +73,10 @@ class Guarded(WithClient):
         self.assertEqual(sessions.all(), ())
 
     def test_sessions_outlive_a_restart_and_are_ended_from_the_list(self) -> None:
-        """A phone stays let in when the server starts anew; a lost one is put out from the list, at once. Its token is kept nowhere."""
+        """A phone stays let in when the server starts anew; a lost one is put out from the list, at once.
+
+        Its token is kept nowhere.
+        """
         self.client.post("/api/session", json={"passphrase": "blue gate", "name": " Rowan "})
         token = self.client.cookies["hydrarch"]
         again = TestClient(create_app(self.store, None, self.settings), cookies={"hydrarch": token})
@@ -98,7 +107,9 @@ class Guarded(WithClient):
     def test_foreign_hosts_and_pages(self) -> None:
         """A name the server does not answer to, and a change sent from a foreign page, are refused."""
         self.refused(self.client.get("/api/jobs", headers={"Host": "evil.example"}), 400, "host", "does not answer")
-        answer = self.client.post("/api/session", json={"passphrase": "blue gate"}, headers={"Origin": "http://evil.example"})
+        answer = self.client.post(
+            "/api/session", json={"passphrase": "blue gate"}, headers={"Origin": "http://evil.example"}
+        )
         self.refused(answer, 403, "origin", "may not change jobs here")
 
     def test_policy_and_rate(self) -> None:

@@ -51,7 +51,8 @@ class Jobs(WithClient):
         """A phone on the crew's network gets a squeezed answer with the same content; this machine gets it as it is."""
         app = create_app(self.store, None, self.settings)
         there, here = (
-            TestClient(app, client=(address, 5000)).get(f"/api/jobs/{DEMO_ID}") for address in ("192.0.2.7", "127.0.0.1")
+            TestClient(app, client=(address, 5000)).get(f"/api/jobs/{DEMO_ID}")
+            for address in ("192.0.2.7", "127.0.0.1")
         )
         self.assertEqual(there.headers.get("content-encoding"), "gzip")
         self.assertNotIn("content-encoding", here.headers)
@@ -61,7 +62,9 @@ class Jobs(WithClient):
         """One round trip: the plan goes in, the next revision and its sizes come back."""
         job = self.job("size")
         job["plan"]["conditions"]["max_velocity"] = 0.9
-        saved = self.client.put(f"/api/jobs/{DEMO_ID}/plan?stage=size", json={"revision": 1, "plan": job["plan"]}).json()
+        saved = self.client.put(
+            f"/api/jobs/{DEMO_ID}/plan?stage=size", json={"revision": 1, "plan": job["plan"]}
+        ).json()
         self.assertEqual(saved["revision"], 2)
         self.assertEqual(job["answer"]["sizes"]["choices"]["R3"]["size"], "1-1/4")
         self.assertEqual(saved["answer"]["sizes"]["choices"]["R3"]["size"], "1-1/2")
@@ -87,7 +90,9 @@ class Jobs(WithClient):
     def test_an_answer_that_was_lost_is_no_clash_with_oneself(self) -> None:
         """The same edit sent again, as a phone does that never heard, is the revision it made."""
         plan = {**self.job()["plan"], "name": "mine"}
-        one, two = (self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": plan}).json() for _ in range(2))
+        one, two = (
+            self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": plan}).json() for _ in range(2)
+        )
         self.assertEqual((one["revision"], two["revision"]), (2, 2))
 
     def test_a_job_can_be_taken_back(self) -> None:
@@ -96,12 +101,18 @@ class Jobs(WithClient):
         self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 1, "plan": {**plan, "name": "worse"}})
         self.assertEqual([r["number"] for r in self.client.get(f"/api/jobs/{DEMO_ID}/revisions").json()], [2, 1])
         self.refused(
-            self.client.post(f"/api/jobs/{DEMO_ID}/revisions", json={"to": 1, "revision": 1}), 409, "clash", "revision 2"
+            self.client.post(f"/api/jobs/{DEMO_ID}/revisions", json={"to": 1, "revision": 1}),
+            409,
+            "clash",
+            "revision 2",
         )
         back = self.client.post(f"/api/jobs/{DEMO_ID}/revisions", json={"to": 1, "revision": 2}).json()
         self.assertEqual((back["revision"], back["plan"]), (3, plan))
         self.refused(
-            self.client.post(f"/api/jobs/{DEMO_ID}/revisions", json={"to": 9, "revision": 3}), 404, "not-there", "revision 9"
+            self.client.post(f"/api/jobs/{DEMO_ID}/revisions", json={"to": 9, "revision": 3}),
+            404,
+            "not-there",
+            "revision 9",
         )
 
     def test_bad_plans_are_refused_with_the_place(self) -> None:
@@ -109,7 +120,10 @@ class Jobs(WithClient):
         plan = self.client.get(f"/api/jobs/{DEMO_ID}").json()["plan"]
         run = plan["runs"][0]
         cases: list[tuple[dict[str, Any], str]] = [
-            ({"runs": [{**run, "b": {**run["b"], "point": "Nowhere"}}]}, "goes to Nowhere, which is not on the drawing"),
+            (
+                {"runs": [{**run, "b": {**run["b"], "point": "Nowhere"}}]},
+                "goes to Nowhere, which is not on the drawing",
+            ),
             ({"runs": [{**run, "measured_length": -4}]}, "must be 1 mm (1/16 in) or more, not -4.00 m (-13.1 ft)"),
             ({"points": [{**plan["points"][0], "x": "far"}]}, 'must be a number, not \\"far\\"'),
             ({"units": "cubits"}, "must be one of"),
@@ -141,7 +155,9 @@ class Jobs(WithClient):
     def test_unknown_things(self) -> None:
         """Unknown jobs, joints, points, workings and addresses say so."""
         self.refused(self.client.get("/api/jobs/none"), 404, "not-there", "there is no job none")
-        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/joints/none/procedure"), 404, "unknown", "no joint called 'none'")
+        self.refused(
+            self.client.get(f"/api/jobs/{DEMO_ID}/joints/none/procedure"), 404, "unknown", "no joint called 'none'"
+        )
         self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/profile?start=W&stop=QQ"), 404, "unknown", "no point called")
         self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/working/colour/R1"), 404, "unknown", "no working called")
         self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/working/loss/R99"), 404, "unknown", "R99")
@@ -167,10 +183,13 @@ class Files(WithClient):
             "plan": {**whole["plan"], "points": [{"id": "A", "x": "q", "y": 1, "what": {"kind": "tap", "flow": -1}}]},
         }
         cases: list[tuple[str | bytes, str]] = [
-            ("{", "not a JSON file"), ("[1, 2]", "not a Hydrarch job"), ('{"format": "x"}', "not a Hydrarch job"),
-            (json.dumps(broken), "plan.points[0].what.flow"), (json.dumps({**whole, "events": [{"id": 1}]}), "events[0]"),
+            ("{", "not a JSON file"),
+            ("[1, 2]", "not a Hydrarch job"),
+            ('{"format": "x"}', "not a Hydrarch job"),
+            (json.dumps(broken), "plan.points[0].what.flow"),
+            (json.dumps({**whole, "events": [{"id": 1}]}), "events[0]"),
             (b"\xff\xfe\x00", "not a JSON file"),
-        ]  # fmt: skip
+        ]
         for text, says in cases:
             self.refused(self.client.post("/api/import", content=text), 422, "bad-file", says)
         self.assertEqual(len(self.client.get("/api/jobs").json()), 8)
@@ -209,7 +228,9 @@ class Files(WithClient):
         plan = self.job()["plan"]
         for p in plan["points"]:
             p["name"] = f"<span onclick=x><script>{p['id']}"
-        self.client.put(f"/api/jobs/{made['id']}/plan", json={"revision": 1, "plan": {**plan, "name": made["plan"]["name"]}})
+        self.client.put(
+            f"/api/jobs/{made['id']}/plan", json={"revision": 1, "plan": {**plan, "name": made["plan"]["name"]}}
+        )
         text = self.client.get(f"/api/jobs/{made['id']}/export/sheet").text
         self.assertNotIn("<script", text)
         self.assertNotIn("<span onclick", text)
@@ -227,7 +248,10 @@ class Files(WithClient):
             self.assertNotIn(f",{name}", cells)
         plan["points"][0]["name"] = "\tx"
         self.refused(
-            self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 2, "plan": plan}), 422, "invalid", "control characters"
+            self.client.put(f"/api/jobs/{DEMO_ID}/plan", json={"revision": 2, "plan": plan}),
+            422,
+            "invalid",
+            "control characters",
         )
 
 

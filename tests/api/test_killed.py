@@ -1,4 +1,6 @@
-"""The server killed in the midst of it, a disk that is full or may only be read: what was acknowledged is there, and nothing is half there."""
+"""The server killed in the midst of it, a disk that is full or may only be read: what was acknowledged is there, and
+nothing is half there.
+"""
 
 import io
 import os
@@ -74,7 +76,10 @@ class Killed(unittest.TestCase):
                         kept = answer.status_code == 200 and answer.json()["events"][0]["kept"]
                     else:
                         asked: dict[str, Any] = {"id": name, "about": "R1", "by": "Ash", "at": time.time()}
-                        kept = client.post(f"{self.url}/jobs/{job}/photos", params=asked, content=self.photo).status_code == 201
+                        kept = (
+                            client.post(f"{self.url}/jobs/{job}/photos", params=asked, content=self.photo).status_code
+                            == 201
+                        )
                 except httpx2.HTTPError:
                     return
                 self.sent += 1
@@ -82,13 +87,17 @@ class Killed(unittest.TestCase):
                     self.acknowledged.add(name)
 
     def test_nothing_acknowledged_is_lost(self) -> None:
-        """Killed again and again under three phones (HYDRARCH_KILLS says how often): all that was acknowledged is there, no photo is half there, and the file is sound."""
+        """Killed again and again under three phones (HYDRARCH_KILLS says how often): all that was acknowledged is
+        there, no photo is half there, and the file is sound.
+        """
         rng, name = random.Random(5), ""
         for n in range(KILLS):
             server = self.start()
             try:
                 if not name:
-                    name = httpx2.post(f"{self.url}/jobs", json={"name": "Trench", "units": "metric"}, timeout=20).json()["id"]
+                    name = httpx2.post(
+                        f"{self.url}/jobs", json={"name": "Trench", "units": "metric"}, timeout=20
+                    ).json()["id"]
                 until = threading.Event()
                 phones = [threading.Thread(target=self.phone, args=(name, until)) for _ in range(CLIENTS)]
                 before, late = len(self.acknowledged), time.monotonic() + 30
@@ -147,10 +156,14 @@ class Disk(WithClient):
         self.refused(answer, 503, "store", "full")
         self.assertEqual(self.client.get(f"/api/jobs/{job}/photos").json(), [])
         writer.execute("PRAGMA max_page_count = 1073741823")
-        self.assertEqual(self.client.post(f"/api/jobs/{job}/photos", params=asked, content=out.getvalue()).status_code, 201)
+        self.assertEqual(
+            self.client.post(f"/api/jobs/{job}/photos", params=asked, content=out.getvalue()).status_code, 201
+        )
 
     def test_read_only(self) -> None:
-        """A file that may only be read is refused when the server starts, with its name; one that becomes so says it at the write."""
+        """A file that may only be read is refused when the server starts, with its name; one that becomes so says it at
+        the write.
+        """
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "h.sqlite3"
             Store(file).close()
@@ -167,7 +180,9 @@ class Disk(WithClient):
         answer = self.client.post(f"/api/jobs/{job}/events", json=[event("got", of="x", count=1)])
         self.refused(answer, 503, "store", "readonly")
         self.store._writer.execute("PRAGMA query_only = OFF")
-        self.assertEqual(self.client.post(f"/api/jobs/{job}/events", json=[event("got", of="x", count=1)]).status_code, 200)
+        self.assertEqual(
+            self.client.post(f"/api/jobs/{job}/events", json=[event("got", of="x", count=1)]).status_code, 200
+        )
 
 
 if __name__ == "__main__":

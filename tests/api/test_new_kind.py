@@ -18,7 +18,9 @@ STAGES: tuple[Stage, ...] = ("survey", "size", "join", "cut", "make", "prove", "
 
 
 class Trough(What):
-    """A manifold with a screen of its own: it takes water in at one port and lets it out at two, one of them with a union nut."""
+    """A manifold with a screen of its own: it takes water in at one port and lets it out at two, one of them with a
+    union nut.
+    """
 
     kind: Literal["trough"] = "trough"
     loss: float = field(30e3, "Loss", "pressure", ge=0, le=1e6)
@@ -26,14 +28,20 @@ class Trough(What):
 
 
 TROUGH = Kind(
-    Trough, "Screened manifold", "Q", "device",
-    (
+    model=Trough,
+    title="Screened manifold",
+    letter="Q",
+    role="device",
+    ports=(
         PortSpec("in", "in", "Inlet", given=given_thread("1"), serves=True),
         PortSpec("left", "out", "Left", given=given_thread("3/4")),
-        PortSpec("right", "out", "Right", given=dict.fromkeys(("north-american", "elsewhere", "both"), "buttress:male:1-1/2")),
+        PortSpec(
+            "right", "out", "Right", given=dict.fromkeys(("north-american", "elsewhere", "both"), "buttress:male:1-1/2")
+        ),
     ),
-    "a run at each of its three ports", bears=True,
-)  # fmt: skip
+    needs="a run at each of its three ports",
+    bears=True,
+)
 
 
 @acts.register
@@ -44,9 +52,11 @@ def _(what: Trough, point: Point, net: Acting) -> None:
 def plan() -> Plan:
     """A tank, the made-up thing, and a tap at each of its two outlets."""
     points = [
-        point("K", 0, 0, "tank", water_level=30), point("Q", 12, 0, "trough"), point("T", 30, 0, "tap", height=0.0),
+        point("K", 0, 0, "tank", water_level=30),
+        point("Q", 12, 0, "trough"),
+        point("T", 30, 0, "tap", height=0.0),
         point("U", 12, 20, "tap", height=0.0),
-    ]  # fmt: skip
+    ]
     return draw(points, [("K", "Q:in"), ("Q:left", "T"), ("Q:right", "U")], conditions={"market": "north-american"})
 
 
@@ -67,15 +77,21 @@ class MadeUp(WithClient):
         return found
 
     def test_through_all_stages(self) -> None:
-        """It is offered with its fields and ports, flows with its loss, is joined at three ends, made, proved and handed over."""
+        """It is offered with its fields and ports, flows with its loss, is joined at three ends, made, proved and
+        handed over.
+        """
         offered = {k["kind"]: k for k in self.client.get("/api/reference").json()["kinds"]}["trough"]
         self.assertEqual((offered["title"], offered["letter"]), ("Screened manifold", "Q"))
         self.assertEqual([f["name"] for f in offered["fields"]], ["loss", "at_flow"])
-        self.assertEqual([(p["name"], p["way"]) for p in offered["ports"]], [("in", "in"), ("left", "out"), ("right", "out")])
+        self.assertEqual(
+            [(p["name"], p["way"]) for p in offered["ports"]], [("in", "in"), ("left", "out"), ("right", "out")]
+        )
 
         started = self.client.post("/api/jobs", json={"name": "Made up", "units": "us"}).json()
         job = started["id"]
-        saved = self.client.put(f"/api/jobs/{job}/plan", json={"revision": 1, "plan": json.loads(plan().model_dump_json())})
+        saved = self.client.put(
+            f"/api/jobs/{job}/plan", json={"revision": 1, "plan": json.loads(plan().model_dump_json())}
+        )
         self.assertEqual(saved.status_code, 200, saved.text)
         answers = {stage: self.answer(job, stage) for stage in STAGES}
 

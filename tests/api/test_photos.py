@@ -24,7 +24,9 @@ from tests.api.client import WithClient
 
 
 def photo(wide: int = 2400, high: int = 1200, kind: str = "JPEG", turned: int = 1) -> bytes:
-    """As a phone takes it: with the maker, the place (56° 30' S, 12° 15' E) and how it was held; red on its left half, blue on its right."""
+    """As a phone takes it: with the maker, the place (56° 30' S, 12° 15' E) and how it was held; red on its left half,
+    blue on its right.
+    """
     image = Image.new("RGB", (wide, high), (200, 20, 20))
     image.paste((20, 20, 200), (wide // 2, 0, wide, high))
     exif = Image.Exif()
@@ -40,14 +42,18 @@ class Developing(unittest.TestCase):
     """What is kept of a photo."""
 
     def test_nothing_but_the_picture(self) -> None:
-        """Sized down and upright; neither place nor maker stays in the file, and the place is told only where that is said."""
+        """Sized down and upright; neither place nor maker stays in the file, and the place is told only where that is
+        said.
+        """
         for kind in ("JPEG", "PNG", "WEBP"):
             with self.subTest(kind=kind):
                 found = develop(photo(kind=kind))
                 self.assertEqual((found.wide, found.high, found.place), (LONGEST, LONGEST // 2, None))
                 self.assertNotIn(b"Secret", found.body)
                 with Image.open(io.BytesIO(found.body)) as image:
-                    self.assertEqual((image.format, image.size, dict(image.getexif())), ("JPEG", (LONGEST, LONGEST // 2), {}))
+                    self.assertEqual(
+                        (image.format, image.size, dict(image.getexif())), ("JPEG", (LONGEST, LONGEST // 2), {})
+                    )
         with_place = develop(photo(), place=True)
         self.assertEqual(with_place.place, (-56.5, 12.25))
         self.assertNotIn(b"Secret", with_place.body)
@@ -74,9 +80,13 @@ class Developing(unittest.TestCase):
         gif = io.BytesIO()
         Image.new("P", (4, 4)).save(gif, "GIF")
         for body, says in (
-            (b"hello", "no photo"), (b"", "no photo"), (gif.getvalue(), "no photo"), (photo()[:3000], "broken"),
-            (huge.getvalue(), "60 million"), (b"<svg onload='alert(1)'/>", "no photo"),
-        ):  # fmt: skip
+            (b"hello", "no photo"),
+            (b"", "no photo"),
+            (gif.getvalue(), "no photo"),
+            (photo()[:3000], "broken"),
+            (huge.getvalue(), "60 million"),
+            (b"<svg onload='alert(1)'/>", "no photo"),
+        ):
             with self.subTest(says=says), self.assertRaisesRegex(BadFile, says):
                 develop(body)
 
@@ -95,7 +105,9 @@ class Photos(WithClient):
         first = self.send(photo(), id=name, note="depth mark").json()
         again = self.send(photo(200, 200), id=name, note="another").json()
         self.assertEqual(first, again)
-        self.assertEqual((first["note"], first["about"], first["north"], first["wide"]), ("depth mark", "R1a~1", None, LONGEST))
+        self.assertEqual(
+            (first["note"], first["about"], first["north"], first["wide"]), ("depth mark", "R1a~1", None, LONGEST)
+        )
         self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}/photos").json(), [first])
         shown = self.client.get(f"/api/jobs/{DEMO_ID}/photos/{name}")
         self.assertEqual(shown.headers["content-type"], "image/jpeg")
@@ -112,7 +124,9 @@ class Photos(WithClient):
         self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}/photos").json(), [])
 
     def test_there_and_back(self) -> None:
-        """A job's archive comes in as it went out: plan, record and every photo, byte for byte; and its archive is the same file."""
+        """A job's archive comes in as it went out: plan, record and every photo, byte for byte; and its archive is the
+        same file.
+        """
         for n in range(3):
             self.assertEqual(self.send(photo(300 + n, 200), note=f"no. {n}", place=n == 1).status_code, 201)
         whole = self.client.get(f"/api/jobs/{DEMO_ID}/export/archive")
@@ -125,7 +139,9 @@ class Photos(WithClient):
         self.assertEqual(self.client.get(f"/api/jobs/{back}/export/archive").content, whole.content)
 
     def test_archives_that_are_none(self) -> None:
-        """A name that leads elsewhere, a file that swells, a photo that is none, one that is missing: refused whole, and no job appears."""
+        """A name that leads elsewhere, a file that swells, a photo that is none, one that is missing: refused whole,
+        and no job appears.
+        """
         job = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").text
         row = {"id": str(uuid.uuid4()), "about": "R1", "by": "Ash", "at": 1.7e9}
 
@@ -138,7 +154,9 @@ class Photos(WithClient):
 
         listed = json.dumps([row])
         before = len(self.client.get("/api/jobs").json())
-        swollen = zipped({"job.hydrarch.json": job, "photos.json": listed, f"photos/{row['id']}.jpg": b"\0" * 210_000_000})
+        swollen = zipped(
+            {"job.hydrarch.json": job, "photos.json": listed, f"photos/{row['id']}.jpg": b"\0" * 210_000_000}
+        )
         for body, says in (
             (zipped({"job.hydrarch.json": job, "../../etc/cron.d/x": "x"}), "../../etc/cron.d/x"),
             (zipped({"readme.txt": "x"}), "not of a Hydrarch job"),
@@ -160,7 +178,9 @@ class Photos(WithClient):
         with zipfile.ZipFile(io.BytesIO(honest)) as whole:
             self.assertEqual(whole.namelist(), [archive._JOB, archive._LIST])
         self.assertEqual(read_archive(honest), (b"{}", ()))
-        lying = honest.replace((2).to_bytes(4, "little") + b"\x11\x00\x00\x00", (1).to_bytes(4, "little") + b"\x11\x00\x00\x00")
+        lying = honest.replace(
+            (2).to_bytes(4, "little") + b"\x11\x00\x00\x00", (1).to_bytes(4, "little") + b"\x11\x00\x00\x00"
+        )
         with self.assertRaises(BadFile):
             read_archive(lying.replace(b"job.hydrarch.json", b"job.hydrarch.jsoN", 1))
 
@@ -169,7 +189,9 @@ class HalfSent(WithClient):
     """A body that stops coming."""
 
     def test_it_is_given_up(self) -> None:
-        """A photo of which half is sent and no more is let go after a while, its connection closed, and the server answers others."""
+        """A photo of which half is sent and no more is let go after a while, its connection closed, and the server
+        answers others.
+        """
         with socket.socket() as listener:
             listener.bind(("127.0.0.1", 0))
             port = listener.getsockname()[1]
@@ -181,7 +203,10 @@ class HalfSent(WithClient):
                 time.sleep(0.05)
             with socket.create_connection(("127.0.0.1", port), 60) as half:
                 asked = f"id={uuid.uuid4()}&about=R1&by=Ash&at=1700000000"
-                head = f"POST /api/jobs/{DEMO_ID}/photos?{asked} HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 9000\r\n\r\n"
+                head = (
+                    f"POST /api/jobs/{DEMO_ID}/photos?{asked} HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: "
+                    "9000\r\n\r\n"
+                )
                 half.sendall(head.encode() + b"\xff\xd8\xff")
                 while half.recv(65536):  # it would come to no end, and time out, were it held for ever
                     pass

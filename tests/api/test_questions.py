@@ -25,14 +25,17 @@ class Beneath(WithClient):
         self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/watered/nowhere"), 404, "unknown", "nowhere")
 
     def test_a_picture_goes_with_its_job(self) -> None:
-        """Kept once, named by the plan, exported and brought back in another store; without it the job still opens; nothing is derived from it."""
+        """Kept once, named by the plan, exported and brought back in another store; without it the job still opens;
+        nothing is derived from it.
+        """
         kept = self.client.post("/api/pictures", content=png(40, 20)).json()
         self.assertEqual((kept["wide"], kept["high"], kept["media"]), (40, 20, "image/png"))
         self.assertEqual(self.client.post("/api/pictures", content=png(40, 20)).json()["picture"], kept["picture"])
         body = self.client.get(f"/api/jobs/{DEMO_ID}").json()
         under = {"picture": kept["picture"], "name": "site.png", "wide": 40, "high": 20, "scale": 0.5, "strength": 0.3}
         saved = self.client.put(
-            f"/api/jobs/{DEMO_ID}/plan", json={"revision": body["revision"], "plan": {**body["plan"], "underlay": under}}
+            f"/api/jobs/{DEMO_ID}/plan",
+            json={"revision": body["revision"], "plan": {**body["plan"], "underlay": under}},
         )
         self.assertEqual(saved.status_code, 200, saved.text)
         self.assertEqual(saved.json()["answer"]["lines"], body["answer"]["lines"])
@@ -48,7 +51,9 @@ class Beneath(WithClient):
         self.assertIn("script-src 'self'", shown.headers["content-security-policy"])
         other = json.loads(file) | {"picture": "AAAA"}
         self.refused(self.client.post("/api/import", content=json.dumps(other)), 422, "bad-file", "picture")
-        self.refused(self.client.post("/api/pictures", content=b"hello"), 422, "bad-file", "no PNG, JPEG, SVG, DXF or GeoJSON")
+        self.refused(
+            self.client.post("/api/pictures", content=b"hello"), 422, "bad-file", "no PNG, JPEG, SVG, DXF or GeoJSON"
+        )
 
 
 class Questions(WithClient):
@@ -74,13 +79,17 @@ class Questions(WithClient):
 
     def test_typed_quantities(self) -> None:
         """Text is read in the job's system, or refused with an example."""
-        read = self.client.post("/api/read", json={"text": "6 ft 3-1/2 in", "quantity": "length", "system": "us"}).json()
+        read = self.client.post(
+            "/api/read", json={"text": "6 ft 3-1/2 in", "quantity": "length", "system": "us"}
+        ).json()
         self.assertAlmostEqual(read["value"], 1.9177)
         answer = self.client.post("/api/read", json={"text": "soon", "quantity": "pressure", "system": "us"})
         self.refused(answer, 422, "quantity", "type a number such as 12 psi")
 
     def test_refusals_are_told_in_the_units_the_page_names(self) -> None:
-        """What a caliper, a line, a well or the weather cannot be is told in inches, feet, psi and °F to who asked in them."""
+        """What a caliper, a line, a well or the weather cannot be is told in inches, feet, psi and °F to who asked in
+        them.
+        """
         hole = {
             "depth": 150,
             "casing": 0.01,
@@ -94,9 +103,14 @@ class Questions(WithClient):
         for path, body, us, metric in (
             ("identify", {"outside": 3.0}, "118.110 in", "3000.0 mm"),
             ("line", {"series": "pvc40", "flow": 1e-3, "length": 2e5}, "656168.0 ft", "200000.00 m"),
-            ("wait", {"method": "solvent weld", "size": "1", "temperature": 250, "humidity": 0.5, "pressure": 4e5}, "-10 °F", "-23 °C"),
+            (
+                "wait",
+                {"method": "solvent weld", "size": "1", "temperature": 250, "humidity": 0.5, "pressure": 4e5},
+                "-10 °F",
+                "-23 °C",
+            ),
             ("well", hole, "0.394 in", "10.0 mm"),
-        ):  # fmt: skip
+        ):
             for units, says in (("us", us), ("metric", metric)):
                 answer = self.client.post(f"/api/bench/{path}", json=body, headers={"X-Units": units})
                 self.assertIn(says, answer.json()["detail"])
@@ -130,18 +144,24 @@ class Bench(WithClient):
 
     def test_bad_questions(self) -> None:
         """Unknown ends, empty words, contradictory limits and impossible readings say what would do."""
-        self.refused(self.client.post("/api/bench/join", json={"words": ""}), 422, "refused", "say it as 'this to that'")
+        self.refused(
+            self.client.post("/api/bench/join", json={"words": ""}), 422, "refused", "say it as 'this to that'"
+        )
         ends = {"start": {"end": "npt:female:1"}, "stop": {"end": "npt:sideways:1"}}
         self.refused(self.client.post("/api/bench/join", json=ends), 404, "unknown", "did you mean npt")
         strong = {"words": "1 in poly to 1 socket", "pressure": 9e6}
         self.refused(self.client.post("/api/bench/join", json=strong), 422, "refused", "choose a heavier one")
         self.refused(self.client.post("/api/bench/identify", json={}), 422, "refused", "measure something")
-        self.refused(self.client.post("/api/bench/identify", json={"outside": "wide"}), 422, "invalid", "must be a number")
+        self.refused(
+            self.client.post("/api/bench/identify", json={"outside": "wide"}), 422, "invalid", "must be a number"
+        )
 
     def test_identify_with_the_simulated_caliper(self) -> None:
         """The caliper reads, and its readings name the pipe."""
         read = {
-            what: self.client.post("/api/bench/caliper", json={"series": "sewer-thin", "size": "4", "what": what}).json()["value"]
+            what: self.client.post(
+                "/api/bench/caliper", json={"series": "sewer-thin", "size": "4", "what": what}
+            ).json()["value"]
             for what in ("outside", "wall")
         }
         found = self.client.post("/api/bench/identify", json=read).json()
@@ -158,7 +178,9 @@ class Bench(WithClient):
         self.assertIn({"id": "pvc-tee-1", "name": "PVC tee 1"}, self.client.get("/api/bench/fittings").json())
 
     def test_contradictory_limits(self) -> None:
-        """Limits that the pipe itself breaks are refused with which to lift; limits that leave nothing say which one does it."""
+        """Limits that the pipe itself breaks are refused with which to lift; limits that leave nothing say which one
+        does it.
+        """
         asked = {"words": "1 in class 200 to 1 in sch 40", "potable": True}
         self.refused(self.client.post("/api/bench/join", json=asked), 422, "refused", "not for drinking water")
         none = self.client.post("/api/bench/join", json={"words": "20 mm ppr to 20 mm ppr", "no_hot_work": True}).json()
@@ -169,15 +191,23 @@ class Choosing(WithClient):
     """What stands at a point, and what the crew puts over it."""
 
     def test_nodes_are_listed_chosen_and_kept(self) -> None:
-        """The choices at a corner come with joints and price; one written in the plan is used; an unknown point is refused."""
+        """The choices at a corner come with joints and price; one written in the plan is used; an unknown point is
+        refused.
+        """
         found = self.client.get("/api/jobs/thistledown/nodes/B2").json()
-        self.assertEqual((found[0]["fittings"], found[0]["used"], found[0]["joints"]), (["pvc-elbow-45-1-1_4"], True, 2))
+        self.assertEqual(
+            (found[0]["fittings"], found[0]["used"], found[0]["joints"]), (["pvc-elbow-45-1-1_4"], True, 2)
+        )
         job = self.client.get("/api/jobs/thistledown").json()
         plan = {**job["plan"], "nodes": [{"point": "B2", "how": found[1]["how"], "fittings": found[1]["fittings"]}]}
         plan["prices"] = {"pvc-tee-1-1_4-x-1-1_4-x-1": 9.5}
-        saved = self.client.put("/api/jobs/thistledown/plan?stage=join", json={"revision": job["revision"], "plan": plan})
+        saved = self.client.put(
+            "/api/jobs/thistledown/plan?stage=join", json={"revision": job["revision"], "plan": plan}
+        )
         self.assertEqual(saved.status_code, 200, saved.text)
-        self.assertIn(found[1]["fittings"][0], [p["fitting"] for p in saved.json()["answer"]["parts"] if p["point"] == "B2"])
+        self.assertIn(
+            found[1]["fittings"][0], [p["fitting"] for p in saved.json()["answer"]["parts"] if p["point"] == "B2"]
+        )
         self.refused(self.client.get("/api/jobs/thistledown/nodes/B99"), 404, "unknown", "no point called 'B99'")
 
 
@@ -185,7 +215,9 @@ class Sizing(WithClient):
     """Three ways to size, trying, charts and the bench's sums."""
 
     def test_three_ways(self) -> None:
-        """The herb bank is a tree of two scenarios: its least cost is proved over both; the meadow has a loop and says so."""
+        """The herb bank is a tree of two scenarios: its least cost is proved over both; the meadow has a loop and says
+        so.
+        """
         herbs = self.client.get(f"/api/jobs/{HERBS_ID}/sizing").json()
         self.assertEqual([w["way"] for w in herbs["ways"]], ["rule", "computed", "least cost"])
         self.assertTrue(herbs["ways"][2]["proved"] and herbs["ways"][2]["holds"])
@@ -193,16 +225,24 @@ class Sizing(WithClient):
         self.assertIn("not proved", self.client.get(f"/api/jobs/{DEMO_ID}/sizing").json()["ways"][2]["says"])
 
     def test_three_ways_as_it_goes(self) -> None:
-        """The same comes as events: how far it is in words, then the same comparison; a job that is not there is told at once."""
+        """The same comes as events: how far it is in words, then the same comparison; a job that is not there is told
+        at once.
+        """
         text = self.client.get(f"/api/jobs/{HERBS_ID}/sizing/live").text
-        events = [dict(line.split(": ", 1) for line in e.split("\n")) for e in text.split("\n\n") if e and not e.startswith(":")]
+        events = [
+            dict(line.split(": ", 1) for line in e.split("\n"))
+            for e in text.split("\n\n")
+            if e and not e.startswith(":")
+        ]
         self.assertEqual({e["event"] for e in events[:-1]}, {"says"})
         self.assertIn("at most 20 s", events[1]["data"])
         self.assertEqual(json.loads(events[-1]["data"]), self.client.get(f"/api/jobs/{HERBS_ID}/sizing").json())
         self.refused(self.client.get("/api/jobs/nowhere/sizing/live"), 404, "not-there", "nowhere")
 
     def test_trying_keeps_nothing(self) -> None:
-        """A plan tried tells what would change and leaves the job as it is; a plan that does not hold together is refused."""
+        """A plan tried tells what would change and leaves the job as it is; a plan that does not hold together is
+        refused.
+        """
         job = self.client.get(f"/api/jobs/{DEMO_ID}").json()
         plan = job["plan"]
         pump = next(p for p in plan["points"] if p["id"] == "W")
@@ -219,12 +259,16 @@ class Sizing(WithClient):
         told = self.client.get(f"/api/jobs/{DEMO_ID}/stages/size").json()["problems"]
         keyed = {f"{p['code']} {p['where']}": p["does"] for p in told}
         bare = next(k for k, does in keyed.items() if not does)
-        self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": "thirsty Z9"}), 404, "unknown", "thirsty Z9")
+        self.refused(
+            self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": "thirsty Z9"}), 404, "unknown", "thirsty Z9"
+        )
         self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": bare}), 422, "refused", "no plain mend")
         self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}").json()["revision"], job["revision"])
 
     def test_a_mend_tells_what_is_told_otherwise(self) -> None:
-        """A vessel twice as large and still too small: the old figure goes, the new one comes; it is never said that nothing changes."""
+        """A vessel twice as large and still too small: the old figure goes, the new one comes; it is never said that
+        nothing changes.
+        """
         plan = faulty()["vessel-small"]
         job = self.client.post("/api/jobs", json={"name": "small vessel", "units": "metric"}).json()
         body = plan.model_dump(mode="json") | {"name": "small vessel"}
@@ -256,11 +300,16 @@ class Sizing(WithClient):
         line = self.client.post("/api/bench/line", json={"flow": 8e-4, "length": 60.0, "fittings": {"elbow": 2}}).json()
         self.assertEqual((line["pick"], line["rule"]["size"]), ("1", "1"))
         self.refused(
-            self.client.post("/api/bench/line", json={"flow": 8e-4, "length": -1.0}), 422, "refused", "it must lie between"
+            self.client.post("/api/bench/line", json={"flow": 8e-4, "length": -1.0}),
+            422,
+            "refused",
+            "it must lie between",
         )
         drain = self.client.post("/api/bench/drain", json={"flow": 1e-3, "slope": 0.01}).json()
         self.assertEqual((drain[0]["size"], drain[0]["runs"]["cleans"]), ("4", True))
-        self.refused(self.client.post("/api/bench/drain", json={"flow": 1e-3, "slope": 0.0}), 422, "refused", "does not fall")
+        self.refused(
+            self.client.post("/api/bench/drain", json={"flow": 1e-3, "slope": 0.0}), 422, "refused", "does not fall"
+        )
         table = self.client.get("/api/bench/friction/pvc40?units=us").json()
         self.assertEqual(len(table["losses"]), len(table["flows"]))
         self.refused(self.client.get("/api/bench/friction/straw"), 404, "unknown", "no pipe series")
@@ -281,7 +330,9 @@ class Sizing(WithClient):
         found = self.client.post("/api/bench/well", json=asked).json()
         self.assertEqual(found["candidates"][0]["rejected"], [])
         self.assertEqual(found["checks"][0]["depth"], 45.0)
-        self.refused(self.client.post("/api/bench/well", json={**asked, "pump": 70.0}), 422, "refused", "below the bottom")
+        self.refused(
+            self.client.post("/api/bench/well", json={**asked, "pump": 70.0}), 422, "refused", "below the bottom"
+        )
         reading = {"pressure": 3e5, "volume": 0.01, "seconds": 18.0}
         source = self.client.post("/api/bench/supply", json={"rest": 3.8e5, "readings": [reading]}).json()
         self.assertAlmostEqual(source["points"][0][1], 3.8e5)
@@ -305,7 +356,9 @@ class AtTheSaw(WithClient):
         self.assertEqual(self.client.post("/api/prices", json={"text": book.text}).json(), {})
         read = self.client.post("/api/prices", json={"text": "item,price\npvc-tee-1,2.5\n"}).json()
         self.assertEqual(read, {"pvc-tee-1": 2.5})
-        self.refused(self.client.post("/api/prices", json={"text": "item,price\npvc-tee-1,dear\n"}), 422, "refused", "line 2")
+        self.refused(
+            self.client.post("/api/prices", json={"text": "item,price\npvc-tee-1,dear\n"}), 422, "refused", "line 2"
+        )
 
     def test_clocks_as_a_calendar(self) -> None:
         """What still cures is in the calendar with an alarm, and every line is at most 75 octets (RFC 5545)."""
@@ -323,7 +376,9 @@ class AtTheSaw(WithClient):
         self.refused(self.client.post("/api/weather", json={"csv": "time,celsius\n"}), 422, "refused", "line 1")
 
     def test_flush_gauge_and_verdict(self) -> None:
-        """A section is flushed end by end; the simulated gauge's log is judged; an unknown section and too few readings are refused."""
+        """A section is flushed end by end; the simulated gauge's log is judged; an unknown section and too few readings
+        are refused.
+        """
         section = self.stage("prove")["sections"][1]["id"]
         base = f"/api/jobs/{DEMO_ID}/sections/{section}"
         self.assertEqual(self.client.get(f"{base}/flush").json()["ends"], ["Tap 1", "Tap 2"])
@@ -332,15 +387,22 @@ class AtTheSaw(WithClient):
             self.assertEqual(self.client.post(f"{base}/judge", json={"readings": log}).json()["tight"], tight)
         typed = "minutes,bar\n0,7.4\n5,7.4\n10,7.39\n20,7.39\n30,7.39\n"
         self.assertTrue(self.client.post(f"{base}/judge", json={"csv": typed}).json()["tight"])
-        self.refused(self.client.post(f"{base}/judge", json={"csv": "minutes,bar\n0,7\n"}), 422, "refused", "four readings")
-        self.refused(self.client.get(f"/api/jobs/{DEMO_ID}/sections/nowhere/flush"), 404, "unknown", "no section called")
+        self.refused(
+            self.client.post(f"{base}/judge", json={"csv": "minutes,bar\n0,7\n"}), 422, "refused", "four readings"
+        )
+        self.refused(
+            self.client.get(f"/api/jobs/{DEMO_ID}/sections/nowhere/flush"), 404, "unknown", "no section called"
+        )
 
     def test_fused_joint(self) -> None:
         """The bench tries a fused joint; a depth that cannot be is refused."""
         found = self.client.post("/api/bench/fused", json={"depth": 0.014, "heating": 5.5}).json()
         self.assertIn("double lip", found["verdict"])
         self.refused(
-            self.client.post("/api/bench/fused", json={"depth": 0.5, "heating": 5.5}), 422, "refused", "it must lie between"
+            self.client.post("/api/bench/fused", json={"depth": 0.5, "heating": 5.5}),
+            422,
+            "refused",
+            "it must lie between",
         )
 
 

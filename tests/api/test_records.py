@@ -44,7 +44,10 @@ class Records(WithClient):
             self.assertEqual({**found["kinds"][found["of"][joint]], "joint": joint}, alone)
 
     def test_a_phone_with_a_wrong_clock(self) -> None:
-        """Two days slow, a joint is set now and not two days ago; an hour fast, it is kept and not refused. Both are put right, and it is kept by how much."""
+        """Two days slow, a joint is set now and not two days ago; an hour fast, it is kept and not refused.
+
+        Both are put right, and it is kept by how much.
+        """
         joints = [j["id"] for j in self.stage("make")["joints"] if j["method"] == "solvent weld"]
         now = time.time()
         for name, wrong in zip(joints, (-2 * 86400.0, 3600.0, 5.0), strict=False):
@@ -55,7 +58,9 @@ class Records(WithClient):
                 state = answer["standing"]["readiness"]["joints"][name]
                 self.assertAlmostEqual(state["at"], now, delta=10)
                 self.assertEqual(state["state"], "setting")
-                self.assertAlmostEqual(answer["clock"], -wrong if abs(wrong) > 30 else 0.0, delta=10 if abs(wrong) > 30 else 0)
+                self.assertAlmostEqual(
+                    answer["clock"], -wrong if abs(wrong) > 30 else 0.0, delta=10 if abs(wrong) > 30 else 0
+                )
         kept = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()["events"]
         self.assertEqual(sorted(round(e["clock"] / 3600) for e in kept if e.get("clock")), [-1, 48])
 
@@ -98,7 +103,13 @@ class Records(WithClient):
         past = time.time() - 90000
         batch = [
             event("made", joints=section["joints"]) | {"at": past},
-            event("tested", section=section["id"], pressure=section["test"], ended=past + 80000 + section["hold"], passed=True)
+            event(
+                "tested",
+                section=section["id"],
+                pressure=section["test"],
+                ended=past + 80000 + section["hold"],
+                passed=True,
+            )
             | {"at": past + 80000},
             event("buried", section=section["id"]),
         ]
@@ -141,14 +152,21 @@ class Records(WithClient):
     def test_bad_events(self) -> None:
         """An event from the future, a test without an end, one that ends before it starts, and an id that is none."""
         self.told(event("made", joints=["R13b~1"]) | {"at": time.time() + 9999}, 422, "future", "future")
-        self.told(event("tested", section="sec-R1", pressure=5e5, passed=True), 422, "invalid", "a test has a pressure, an end")
+        self.told(
+            event("tested", section="sec-R1", pressure=5e5, passed=True),
+            422,
+            "invalid",
+            "a test has a pressure, an end",
+        )
         early = event("tested", section="sec-R1", pressure=5e5, passed=True, ended=time.time() - 9e5)
         self.told(early, 422, "invalid", "ends after it starts")
         self.told(event("made", joints=["R13b~1"]) | {"id": "1"}, 422, "invalid", "id")
         self.told(event("made"), 422, "invalid", "names its joints")
         self.told(event("made", joints=["R13b~1"]) | {"at": 5e-324}, 422, "invalid", "at")
         half = json.dumps([event("made", joints=["R13b~1"]) | {"by": "\ud800"}]).encode()
-        answer = self.client.post(f"/api/jobs/{DEMO_ID}/events", content=half, headers={"Content-Type": "application/json"})
+        answer = self.client.post(
+            f"/api/jobs/{DEMO_ID}/events", content=half, headers={"Content-Type": "application/json"}
+        )
         self.assertFalse(answer.json()["events"][0]["kept"])
 
     def test_procedure(self) -> None:

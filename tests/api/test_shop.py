@@ -1,4 +1,6 @@
-"""The list for the aisle: what is wanted, what is in the basket, what today's work lacks, what else would do, what is laid out."""
+"""The list for the aisle: what is wanted, what is in the basket, what today's work lacks, what else would do, what is
+laid out.
+"""
 
 import unittest
 from collections import Counter
@@ -24,17 +26,23 @@ class Shop(WithClient):
         self.assertEqual([e["kept"] for e in answer["events"]], [True] * len(told), answer)
 
     def test_it_is_the_parts_list(self) -> None:
-        """Every line of the bill that is bought is on it once, with what is spare and without what is in stock; nothing else."""
+        """Every line of the bill that is bought is on it once, with what is spare and without what is in stock; nothing
+        else.
+        """
         bill = self.stage("join")["bill"]
         wanted = Counter[str]()
         for row in bill:
             if row["group"] in ("fitting", "added") and fitting(row["item"]).material == "pipe":
                 continue
             wanted[row["item"]] += row["count"] - row["have"] + row["spare"]
-        self.assertEqual({p["item"]: p["count"] for p in self.shop()["parts"]}, {k: v for k, v in wanted.items() if v > 0})
+        self.assertEqual(
+            {p["item"]: p["count"] for p in self.shop()["parts"]}, {k: v for k, v in wanted.items() if v > 0}
+        )
 
     def test_the_basket(self) -> None:
-        """What is put in the basket is there, the last word wins, and today's lack shrinks by it; the same sent twice counts once."""
+        """What is put in the basket is there, the last word wins, and today's lack shrinks by it; the same sent twice
+        counts once.
+        """
         today = {p["item"]: p["today"] for p in self.shop()["parts"] if p["today"]}
         self.assertTrue(today)
         item, lack = next(iter(today.items()))
@@ -59,7 +67,10 @@ class Shop(WithClient):
         self.assertIn("today's work wants nothing", shop["says"])
 
     def test_what_is_laid_out(self) -> None:
-        """Each assembly that is not made has its set; ticked, it lies there; what no basket holds is named. A part is in one set only."""
+        """Each assembly that is not made has its set; ticked, it lies there; what no basket holds is named.
+
+        A part is in one set only.
+        """
         shop = self.shop()
         parts = Counter[str]()
         for s in shop["sets"]:
@@ -113,7 +124,9 @@ class Mistaken(unittest.TestCase):
     """What is taken for what. Common practice."""
 
     def test_the_usual_ones(self) -> None:
-        """45° for 90°, a threaded elbow for a plain one, the other country's thread; never the part itself, nor one of another size."""
+        """45° for 90°, a threaded elbow for a plain one, the other country's thread; never the part itself, nor one of
+        another size.
+        """
         names = {f.name: f.id for f in fittings().values()}
         looks = {m.name: m.says for m in mistaken(names["PVC elbow 90° 1"], "us")}
         self.assertIn("it turns 45° and not 90°", looks["PVC elbow 45° 1"])

@@ -34,7 +34,9 @@ class Authority(unittest.TestCase):
         self.folder = Path(folder.name) / "trust"
 
     def verified(self, address: str) -> None:
-        """The server's certificate is good for that address by the authority alone (profile of RFC 5280 as browsers take it)."""
+        """The server's certificate is good for that address by the authority alone (profile of RFC 5280 as browsers
+        take it).
+        """
         found = certified(self.folder, address)
         roots = Store([x509.load_pem_x509_certificate(found.authority.read_bytes())])
         leaf = x509.load_pem_x509_certificate(found.certificate.read_bytes())
@@ -50,14 +52,18 @@ class Authority(unittest.TestCase):
         self.assertEqual(certified(self.folder, "10.1.2.3").authority.read_bytes(), before)
 
     def test_it_vouches_for_nothing_else(self) -> None:
-        """Other people's addresses are refused in words; and even somebody who has the key makes nothing of it that is believed."""
+        """Other people's addresses are refused in words; and even somebody who has the key makes nothing of it that is
+        believed.
+        """
         for address in ("203.0.113.7", "example.org", "2001:db8::7", "172.32.0.1"):
             with self.subTest(address=address), self.assertRaisesRegex(ValueError, "private network"):
                 certified(self.folder, address)
         found = certified(self.folder, "10.0.0.2")
         forged, key = self.folder / "forged.pem", self.folder / "forged.key"
         name = x509.DNSName("example.org")
-        authority._make_certificate(found.authority, self.folder / "crew-authority.key", forged, key, name, datetime.now(UTC))
+        authority._make_certificate(
+            found.authority, self.folder / "crew-authority.key", forged, key, name, datetime.now(UTC)
+        )
         roots = Store([x509.load_pem_x509_certificate(found.authority.read_bytes())])
         with self.assertRaises(VerificationError):
             PolicyBuilder().store(roots).build_server_verifier(name).verify(
@@ -65,13 +71,17 @@ class Authority(unittest.TestCase):
             )
 
     def test_it_is_renewed_before_it_runs_out(self) -> None:
-        """A certificate is used again while it lasts, made anew a month before its end, and never lasts longer than browsers take (398 days)."""
+        """A certificate is used again while it lasts, made anew a month before its end, and never lasts longer than
+        browsers take (398 days).
+        """
         now = datetime.now(UTC)
         first = certified(self.folder, "10.0.0.2", now).certificate.read_bytes()
         leaf = x509.load_pem_x509_certificate(first)
         self.assertLessEqual(leaf.not_valid_after_utc - leaf.not_valid_before_utc, timedelta(days=398))
         self.assertEqual(certified(self.folder, "10.0.0.2", now + timedelta(days=300)).certificate.read_bytes(), first)
-        self.assertNotEqual(certified(self.folder, "10.0.0.2", now + timedelta(days=380)).certificate.read_bytes(), first)
+        self.assertNotEqual(
+            certified(self.folder, "10.0.0.2", now + timedelta(days=380)).certificate.read_bytes(), first
+        )
 
     def test_keys_are_the_owners_alone(self) -> None:
         """No key is readable by others, at no moment; each is one that signs."""
@@ -87,9 +97,22 @@ class Served(unittest.TestCase):
     """A shared server as a phone meets it."""
 
     def test_both_ways_in(self) -> None:
-        """By plain HTTP there is the page with the certificate; by HTTPS the server is believed with that, and with nothing else. Both stop together."""
+        """By plain HTTP there is the page with the certificate; by HTTPS the server is believed with that, and with
+        nothing else. Both stop together.
+        """
         with tempfile.TemporaryDirectory() as folder:
-            command = [sys.executable, "-m", "hydrarch", "serve", "--port", "0", "--data", folder, "--share", "127.0.0.1"]
+            command = [
+                sys.executable,
+                "-m",
+                "hydrarch",
+                "serve",
+                "--port",
+                "0",
+                "--data",
+                folder,
+                "--share",
+                "127.0.0.1",
+            ]
             (Path(folder) / "hydrarch.sqlite3").touch()
             server = subprocess.Popen(
                 command,
@@ -114,7 +137,9 @@ class Served(unittest.TestCase):
             context = ssl.create_default_context(cadata=taken.content)
             with httpx2.Client(verify=context, base_url=secure, timeout=60) as client:
                 self.assertEqual(client.get("/api/jobs").status_code, 401)
-                answer = client.post("/api/session", json={"passphrase": "blue garden gate"}, headers={"Origin": secure})
+                answer = client.post(
+                    "/api/session", json={"passphrase": "blue garden gate"}, headers={"Origin": secure}
+                )
                 self.assertEqual(answer.status_code, 204)
                 self.assertIn("secure", answer.headers["set-cookie"].lower())
                 self.assertEqual(client.get("/api/jobs").json(), [])

@@ -35,7 +35,9 @@ class Zones(WithClient):
 
     def zone(self, name: str, job: str = HERBS_ID) -> dict[str, Any]:
         """One zone as it is now."""
-        return next(z for z in self.client.get(f"/api/jobs/{job}/standing?stage=prove").json()["zones"] if z["id"] == name)
+        return next(
+            z for z in self.client.get(f"/api/jobs/{job}/standing?stage=prove").json()["zones"] if z["id"] == name
+        )
 
     def run_zone(self, **more: Any) -> Any:
         """Ask for the terraces."""
@@ -54,28 +56,40 @@ class Zones(WithClient):
         self.assertFalse(any(z["until"] for z in self.client.post(f"/api/jobs/{HERBS_ID}/zones/stop").json()["zones"]))
 
     def test_made_and_cured_it_runs(self) -> None:
-        """With every joint made long ago the zone runs without a reason, who ran it is kept, and a new plan can still be saved."""
+        """With every joint made long ago the zone runs without a reason, who ran it is kept, and a new plan can still
+        be saved.
+        """
         joints = [j["id"] for j in self.stage("make", HERBS_ID)["joints"]]
         made = {**event("made", joints=joints), "at": time.time() - 20 * 86400}
         self.client.post(f"/api/jobs/{HERBS_ID}/events", json=[made]).raise_for_status()
         self.assertTrue(self.zone("both")["gate"]["open"])
         self.run_zone().raise_for_status()
         kept = self.client.get(f"/api/jobs/{HERBS_ID}/export/job").json()["events"]
-        self.assertEqual({(e["by"], e["note"]) for e in kept if e["kind"] == "ran"}, {("Ash", "Both terraces and the tap")})
-        again = self.client.post("/api/import", content=json.dumps(self.client.get(f"/api/jobs/{HERBS_ID}/export/job").json()))
+        self.assertEqual(
+            {(e["by"], e["note"]) for e in kept if e["kind"] == "ran"}, {("Ash", "Both terraces and the tap")}
+        )
+        again = self.client.post(
+            "/api/import", content=json.dumps(self.client.get(f"/api/jobs/{HERBS_ID}/export/job").json())
+        )
         self.assertEqual(again.status_code, 201)
 
     def test_an_unknown_zone(self) -> None:
         """A zone that is not there is told, and a wrong time is refused."""
-        self.refused(self.client.post(f"/api/jobs/{HERBS_ID}/zones/moon/run", json={"by": "Ash"}), 404, "unknown", "moon")
+        self.refused(
+            self.client.post(f"/api/jobs/{HERBS_ID}/zones/moon/run", json={"by": "Ash"}), 404, "unknown", "moon"
+        )
         self.refused(self.run_zone(seconds=1.0), 422, "invalid", "seconds")
 
     def test_the_walk_goes_away_from_the_source(self) -> None:
-        """What the zone's water passes or stands at is on its walk, nearest first, and nothing behind a valve that it keeps shut; one seen dry is marked, until it is made again."""
+        """What the zone's water passes or stands at is on its walk, nearest first, and nothing behind a valve that it
+        keeps shut; one seen dry is marked, until it is made again.
+        """
         thyme, both = self.zone("thyme"), self.zone("both")
         for walk in (thyme["stops"], both["stops"]):
             self.assertEqual([s["along"] for s in walk], sorted(s["along"] for s in walk))
-        self.assertEqual({s["joint"] for s in thyme["stops"]}, {s["joint"] for s in both["stops"]}, "no valve parts the two")
+        self.assertEqual(
+            {s["joint"] for s in thyme["stops"]}, {s["joint"] for s in both["stops"]}, "no valve parts the two"
+        )
         taps, meadow = self.zone("taps", DEMO_ID), self.zone("meadow", DEMO_ID)
         self.assertLess({s["joint"] for s in taps["stops"]}, {s["joint"] for s in meadow["stops"]})
         at = {j["id"]: j["point"] for j in self.stage("make", DEMO_ID)["joints"]}

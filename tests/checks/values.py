@@ -31,7 +31,13 @@ def values(name: str, prefix: str) -> Iterator[Value]:
         raise LookupError(f"no rows of {name} start with {prefix}")
     for r in rows:
         yield Value(
-            r["id"], r["quantity"], json.loads(r["inputs"]), float(r["expected"]), float(r["tolerance"]), r["unit"], r["source"]
+            id=r["id"],
+            quantity=r["quantity"],
+            inputs=json.loads(r["inputs"]),
+            expected=float(r["expected"]),
+            tolerance=float(r["tolerance"]),
+            unit=r["unit"],
+            source=r["source"],
         )
 
 

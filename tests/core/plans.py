@@ -9,7 +9,8 @@ from hydrarch.core.plan.upgrades import read_plan
 
 
 def make_plan(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more: Any) -> Plan:
-    """A plan of points given as dictionaries and runs as pairs of ids; runs get ids R1, R2 and so on, their ends R1a and R1b.
+    """A plan of points given as dictionaries and runs as pairs of ids; runs get ids R1, R2 and so on, their ends R1a
+    and R1b.
 
     It is written as format 1 had it, so that each device faces away from the source.
     """
@@ -28,7 +29,9 @@ def point(at: str, x: float, y: float, kind: str, **more: Any) -> dict[str, Any]
 def tank_to_tap(length: float = 30.0, **more: Any) -> Plan:
     """A tank 20 m up, one run, one tap on the ground."""
     tap = {"flow": 2.5e-4, "needs": 100e3, "height": 0.0, **more.pop("tap", {})}
-    return make_plan([point("A", 0, 0, "tank", water_level=20.0), point("B", length, 0, "tap", **tap)], [("A", "B")], **more)
+    return make_plan(
+        [point("A", 0, 0, "tank", water_level=20.0), point("B", length, 0, "tap", **tap)], [("A", "B")], **more
+    )
 
 
 def tree(branches: int, size: str | None = None) -> Plan:
@@ -45,14 +48,20 @@ def tree(branches: int, size: str | None = None) -> Plan:
 
 
 def draw(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more: Any) -> Plan:
-    """A plan in the newest format, drawn the way the water goes: "A:out" names a port; else a thing is left by its outlet, come to at its inlet."""
+    """A plan in the newest format, drawn the way the water goes: "A:out" names a port; else a thing is left by its
+    outlet, come to at its inlet.
+    """
     what = {p["id"]: p["what"]["kind"] for p in points}
 
     def end(run: int, side: str, told: str) -> dict[str, str]:
         at, _, port = told.partition(":")
         names = [p.name for p in kind_named(what[at]).ports_of(kind_named(what[at]).start)]
         usual = {"a": "out", "b": "in"}[side]
-        return {"id": f"R{run}{side}", "point": at, "port": port or (usual if usual in names else names[0] if names else "")}
+        return {
+            "id": f"R{run}{side}",
+            "point": at,
+            "port": port or (usual if usual in names else names[0] if names else ""),
+        }
 
     made = [{"id": f"R{n}", "a": end(n, "a", a), "b": end(n, "b", b)} for n, (a, b) in enumerate(runs, 1)]
     for run, extra in zip(made, more.pop("runs_more", [{}] * len(made)), strict=True):

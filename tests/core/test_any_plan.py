@@ -34,17 +34,22 @@ DRAINS = [(f.id, p.size) for f in series_list() if f.kind == "drain" for p in f.
 
 
 def drawn(seed: int) -> Plan | None:
-    """A plan drawn by someone in a hurry: any kinds of point, runs that may cross and close rings, any pipe; None if refused."""
+    """A plan drawn by someone in a hurry: any kinds of point, runs that may cross and close rings, any pipe; None if
+    refused.
+    """
     rng = random.Random(seed)
     count, drain = rng.randrange(2, 9), rng.random() < 0.25
     points: list[dict[str, Any]] = [
         {
-            "id": f"P{i}", "x": rng.choice([0.0, 5.0, 10.0, 20.0, rng.uniform(0, 60)]), "y": rng.choice([0.0, 5.0, rng.uniform(0, 40)]),
-            "ground": rng.uniform(-5, 15), "depth": rng.choice([0.0, 0.4, 2.0, -1.0]),
+            "id": f"P{i}",
+            "x": rng.choice([0.0, 5.0, 10.0, 20.0, rng.uniform(0, 60)]),
+            "y": rng.choice([0.0, 5.0, rng.uniform(0, 40)]),
+            "ground": rng.uniform(-5, 15),
+            "depth": rng.choice([0.0, 0.4, 2.0, -1.0]),
             "what": {"kind": rng.choice(["drain_inlet", "outfall", "junction", "bend"] if drain else KINDS)},
         }
         for i in range(count)
-    ]  # fmt: skip
+    ]
     if not drain:
         points[0]["what"] = {"kind": rng.choice(["tank", "mains", "well_pump"])}
     pairs = [(rng.randrange(0, i), i) for i in range(1, count) if rng.random() < 0.9]
@@ -61,9 +66,12 @@ def drawn(seed: int) -> Plan | None:
             run["situation"] = "in well"
     house = {q: rng.choice([o.option for o in v.options]) for q, v in practices().items() if rng.random() < 0.3}
     conditions = {
-        "crew": rng.choice("1234"), "air_temperature": rng.uniform(262, 309), "closing": rng.choice([0.0, 5.0]),
-        "friction": rng.choice(["hazen-williams", "darcy-weisbach"]), "series": rng.choice(PRESSURE)[0],
-    }  # fmt: skip
+        "crew": rng.choice("1234"),
+        "air_temperature": rng.uniform(262, 309),
+        "closing": rng.choice([0.0, 5.0]),
+        "friction": rng.choice(["hazen-williams", "darcy-weisbach"]),
+        "series": rng.choice(PRESSURE)[0],
+    }
     whole = {
         "format": "hydrarch/plan/1",
         "name": "any",
@@ -83,11 +91,11 @@ def events(done: Derived, seed: int) -> list[Event]:
     rng = random.Random(seed)
     found = [
         Event(
-            f"{n}",
-            rng.choice(("made", "made", "dry_fitted", "looked", "undone")),
-            1000.0 + n,
-            "Ash",
-            mark_joints([j], [j.id], {}, True),
+            id=f"{n}",
+            kind=rng.choice(("made", "made", "dry_fitted", "looked", "undone")),
+            at=1000.0 + n,
+            by="Ash",
+            joints=mark_joints([j], [j.id], {}, True),
         )
         for n, j in enumerate(done.assembly.joints)
         if rng.random() < 0.7
@@ -98,7 +106,15 @@ def events(done: Derived, seed: int) -> list[Event]:
             passed = rng.random() < 0.7
             found.append(
                 Event(
-                    f"t {s.id}", "tested", 5e3, "Ash", joints, section=s.id, pressure=max(s.test, 1.0), ended=6e3, passed=passed
+                    id=f"t {s.id}",
+                    kind="tested",
+                    at=5e3,
+                    by="Ash",
+                    joints=joints,
+                    section=s.id,
+                    pressure=max(s.test, 1.0),
+                    ended=6e3,
+                    passed=passed,
                 )
             )
     return found
@@ -110,7 +126,9 @@ class AnyPlan(unittest.TestCase):
     @settings(max_examples=60)
     @given(st.integers(0, 1_000_000))
     def test_laws(self, seed: int) -> None:
-        """Runs are parted into sections and pieces, joints into the order of work; every problem says what to do; flows balance."""
+        """Runs are parted into sections and pieces, joints into the order of work; every problem says what to do; flows
+        balance.
+        """
         plan = drawn(seed)
         if plan is None:
             return
@@ -129,7 +147,9 @@ class AnyPlan(unittest.TestCase):
             self.assertLess(flow.residual, 1e-4)
 
     def test_sizes_and_fittings_come_to_an_end(self) -> None:
-        """Plans whose sizes and fittings once chased each other round settle, and their sizes hold with the fittings they have."""
+        """Plans whose sizes and fittings once chased each other round settle, and their sizes hold with the fittings
+        they have.
+        """
         flows = derive(drawn(57275) or self.fail()).sizes.flows.values()  # an outlet that is cut off from every source
         self.assertTrue(all(f.residual < 1e-4 for f in flows), flows)
         for seed in (225, 315, 345, 576, 686, 947, 1177, 1464):
@@ -148,7 +168,9 @@ class AnyPlan(unittest.TestCase):
     @example(875)  # a tank that stands in the air's line, beside a mains of its own
     @given(st.integers(0, 1_000_000))
     def test_everything_can_be_asked(self, seed: int) -> None:
-        """Steps, what went wrong, other fittings, workings, walks, tests, the comparison, the sheet and the calendar: none breaks."""
+        """Steps, what went wrong, other fittings, workings, walks, tests, the comparison, the sheet and the calendar:
+        none breaks.
+        """
         plan = drawn(seed)
         if plan is None:
             return
@@ -157,7 +179,9 @@ class AnyPlan(unittest.TestCase):
         self.assertEqual(set(stands.joints), {n for e in events(done, seed) for n in e.joints})
         self.assertIn("</html>", sheet_html(plan, done, stands))
         self.assertTrue(
-            calendar_text(plan, "any", clocks(done.sections, stands, done.assembly.joints), 1e5).endswith("END:VCALENDAR\r\n")
+            calendar_text(plan, "any", clocks(done.sections, stands, done.assembly.joints), 1e5).endswith(
+                "END:VCALENDAR\r\n"
+            )
         )
         for joint in done.assembly.joints:
             self.assertTrue(procedure(plan, joint, 6e5).steps, joint.method)

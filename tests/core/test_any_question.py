@@ -25,10 +25,15 @@ def numbers(low: float, high: float) -> st.SearchStrategy[float]:
 
 
 lines = st.builds(
-    LineQuestion, st.sampled_from(PRESSED), numbers(1e-6, 5e-3), numbers(1.0, 500.0), rise=numbers(-20.0, 20.0),
-    friction=st.sampled_from(["hazen-williams", "darcy-weisbach"]), max_velocity=numbers(0.5, 3.0),
+    LineQuestion,
+    st.sampled_from(PRESSED),
+    numbers(1e-6, 5e-3),
+    numbers(1.0, 500.0),
+    rise=numbers(-20.0, 20.0),
+    friction=st.sampled_from(["hazen-williams", "darcy-weisbach"]),
+    max_velocity=numbers(0.5, 3.0),
     fittings=st.lists(st.tuples(st.just("elbow"), st.integers(0, 20)), max_size=1).map(tuple),
-)  # fmt: skip
+)
 
 
 class AnyLine(unittest.TestCase):
@@ -41,7 +46,10 @@ class AnyLine(unittest.TestCase):
         found = line_sizes(q)
         for row in found.rows:
             self.assertTrue(
-                all(isfinite(x) for x in (row.velocity, row.reynolds, row.friction, row.fittings, row.pressure, row.surge.peak))
+                all(
+                    isfinite(x)
+                    for x in (row.velocity, row.reynolds, row.friction, row.fittings, row.pressure, row.surge.peak)
+                )
             )
         holding = [r.size for r in found.rows if r.holds]
         self.assertEqual(found.pick, holding[0] if holding else None)
@@ -89,13 +97,28 @@ class AnyLine(unittest.TestCase):
 
 
 holes = st.builds(
-    lambda depth, share, rest, casing, flow, drawn: Hole(depth, casing, rest * share * depth, share * depth, flow, drawn),
-    numbers(20.0, 300.0), numbers(0.5, 0.98), numbers(0.05, 0.7), numbers(0.1, 0.2), numbers(5e-4, 5e-3), numbers(0.1, 5.0),
-)  # fmt: skip
+    lambda depth, share, rest, casing, flow, drawn: Hole(
+        depth, casing, rest * share * depth, share * depth, flow, drawn
+    ),
+    numbers(20.0, 300.0),
+    numbers(0.5, 0.98),
+    numbers(0.05, 0.7),
+    numbers(0.1, 0.2),
+    numbers(5e-4, 5e-3),
+    numbers(0.1, 5.0),
+)
 duties = st.builds(
-    Duty, numbers(1e-4, 2e-3), numbers(0.0, 5e5), horsepower=numbers(0.3, 5.0), shut_off=numbers(50.0, 400.0),
-    aggressive=st.booleans(), iron=st.booleans(), sand=st.booleans(), hoist=st.booleans(), school=st.sampled_from(["pulling", "strength"]),
-)  # fmt: skip
+    Duty,
+    numbers(1e-4, 2e-3),
+    numbers(0.0, 5e5),
+    horsepower=numbers(0.3, 5.0),
+    shut_off=numbers(50.0, 400.0),
+    aggressive=st.booleans(),
+    iron=st.booleans(),
+    sand=st.booleans(),
+    hoist=st.booleans(),
+    school=st.sampled_from(["pulling", "strength"]),
+)
 
 
 def asked(hole: Hole, duty: Duty) -> DropPipes:
@@ -166,7 +189,9 @@ class AnySource(unittest.TestCase):
     @settings(max_examples=60)
     @given(numbers(2e5, 8e5), numbers(1e8, 5e10), st.lists(numbers(0.2, 0.9), min_size=1, max_size=5, unique=True))
     def test_a_true_law_is_found_again(self, rest: float, k: float, shares: list[float]) -> None:
-        """Readings made from p = rest − k·q^1.85 give that k back, agree with each other, and the curve ends where nothing is left."""
+        """Readings made from p = rest − k·q^1.85 give that k back, agree with each other, and the curve ends where
+        nothing is left.
+        """
         most = (rest / k) ** (1 / EXPONENT)
         readings = [Flowing(most * s, rest - k * (most * s) ** EXPONENT) for s in shares]
         assume(all(rest - r.pressure > 2e4 for r in readings))
@@ -181,7 +206,9 @@ class AnySource(unittest.TestCase):
     @settings(max_examples=40)
     @given(numbers(2e5, 8e5), numbers(0.3, 0.8), numbers(1e3, 1e4))
     def test_a_worse_gauge_leaves_more_doubt(self, rest: float, share: float, error: float) -> None:
-        """Doubling the gauge's error doubles the doubt where the flow is known exactly; a second reading takes some away."""
+        """Doubling the gauge's error doubles the doubt where the flow is known exactly; a second reading takes some
+        away.
+        """
         reading = Flowing(5e-4, rest * share)
         assume(rest * (1 - share) > 4 * error)
         one, two = supply_curve(rest, [reading], error), supply_curve(rest, [reading], 2 * error)

@@ -30,9 +30,12 @@ DAY = 86400.0
 def line(marks: list[tuple[str, float, float]], **more: object) -> Plan:
     """Mains, a filter and a preventer in a buried line to a tap 30 m east, with marks beside it."""
     spots = [
-        point("M", 0, 0, "mains", pressure=400e3, depth=0.5), point("B", 6, 0, "backflow", depth=0.5), point("F", 9, 0, "filter", depth=0.5),
-        point("T", 30, 0, "tap", height=0.0, depth=0.5), *(point(i, x, y, "mark") for i, x, y in marks),
-    ]  # fmt: skip
+        point("M", 0, 0, "mains", pressure=400e3, depth=0.5),
+        point("B", 6, 0, "backflow", depth=0.5),
+        point("F", 9, 0, "filter", depth=0.5),
+        point("T", 30, 0, "tap", height=0.0, depth=0.5),
+        *(point(i, x, y, "mark") for i, x, y in marks),
+    ]
     pipe = {"series": "pvc40", "size": "1"}
     return draw(spots, [("M", "B"), ("B", "F"), ("F", "T")], runs_more=[pipe] * 3, **more)
 
@@ -41,7 +44,17 @@ def made(plan: Plan, at: float = NOW - 9 * DAY) -> tuple[Derivation, Log, Readin
     """All joints made at a time, by Ash."""
     derived = derive(plan)
     joints = derived.assembly.joints
-    log = Log([Event("e1", "made", at, "Ash", mark_joints(joints, [j.id for j in joints], {}, place=True))])
+    log = Log(
+        [
+            Event(
+                id="e1",
+                kind="made",
+                at=at,
+                by="Ash",
+                joints=mark_joints(joints, [j.id for j in joints], {}, place=True),
+            )
+        ]
+    )
     return derived, log, where_it_stands(plan, derived, log, NOW)
 
 
@@ -49,7 +62,9 @@ class Laid(unittest.TestCase):
     """Where hidden joints lie."""
 
     def test_from_the_two_marks_that_cross_sharply(self) -> None:
-        """Of three marks the nearest pair that crosses at more than 30° is taken: 3-4-5 triangles by hand; a pair in line with the joint is not."""
+        """Of three marks the nearest pair that crosses at more than 30° is taken: 3-4-5 triangles by hand; a pair in
+        line with the joint is not.
+        """
         plan = line([("A", 6, 3), ("C", 10, 3), ("D", 6, 9)])
         derived, _, ready = made(plan)
         laid = as_laid(plan, derived, ready)
@@ -67,27 +82,50 @@ class Laid(unittest.TestCase):
         derived, _, ready = made(plan)
         self.assertTrue(all(j.tapes == () for j in as_laid(plan, derived, ready)))
         self.assertEqual(as_laid(plan, derived, where_it_stands(plan, derived, Log(), NOW)), ())
-        bare = plan.model_copy(update={"runs": tuple(r.model_copy(update={"situation": "on surface"}) for r in plan.runs)})
+        bare = plan.model_copy(
+            update={"runs": tuple(r.model_copy(update={"situation": "on surface"}) for r in plan.runs)}
+        )
         derived, _, ready = made(bare)
         self.assertEqual(as_laid(bare, derived, ready), ())
 
     def test_proved_by_its_test(self) -> None:
-        """The day of proof is that of the test that proves it, and of no other; what no test holds is proved the day it is seen dry at work."""
+        """The day of proof is that of the test that proves it, and of no other; what no test holds is proved the day it
+        is seen dry at work.
+        """
         plan = line([("A", 6, 3), ("C", 10, 3)])
         derived, log, _ = made(plan)
         (section,) = derived.sections[:1]
         for n, passed in enumerate((True, False, True)):
             at = NOW - (5 - n) * DAY
-            log.add([Event(
-                f"t{n}", "tested", at, "Ash", mark_joints(derived.assembly.joints, section.joints, log.joints, place=False), section=section.id,
-                pressure=section.test, ended=at + section.hold + 60, passed=passed,
-            )])  # fmt: skip
+            log.add(
+                [
+                    Event(
+                        id=f"t{n}",
+                        kind="tested",
+                        at=at,
+                        by="Ash",
+                        joints=mark_joints(derived.assembly.joints, section.joints, log.joints, place=False),
+                        section=section.id,
+                        pressure=section.test,
+                        ended=at + section.hold + 60,
+                        passed=passed,
+                    )
+                ]
+            )
         laid = as_laid(plan, derived, where_it_stands(plan, derived, log, NOW))
         held = {j.joint: j.proved_at for j in laid if j.joint in section.joints}
         self.assertEqual({at for j, at in held.items() if j not in section.later}, {NOW - 3 * DAY})
         self.assertEqual({at for j, at in held.items() if j in section.later}, {None})
         log.add(
-            [Event("l", "looked", NOW - DAY, "Ash", mark_joints(derived.assembly.joints, section.later, log.joints, place=False))]
+            [
+                Event(
+                    id="l",
+                    kind="looked",
+                    at=NOW - DAY,
+                    by="Ash",
+                    joints=mark_joints(derived.assembly.joints, section.later, log.joints, place=False),
+                )
+            ]
         )
         laid = as_laid(plan, derived, where_it_stands(plan, derived, log, NOW))
         self.assertEqual({j.proved_at for j in laid if j.joint in section.later}, {NOW - DAY})
@@ -129,29 +167,35 @@ class Laid(unittest.TestCase):
             assert ends is not None
             bar = float(ends.group(2)) - float(ends.group(1))
             told = sheet.svg.split("</text>")[-2].rpartition(">")[2]
-            self.assertAlmostEqual(bar / 1e3 * scale, float(told.split()[0]) * unit, delta=0.02 * unit * float(told.split()[0]))
+            self.assertAlmostEqual(
+                bar / 1e3 * scale, float(told.split()[0]) * unit, delta=0.02 * unit * float(told.split()[0])
+            )
 
 
 class Again(unittest.TestCase):
     """What is to be done again."""
 
     def test_by_what_is_there(self) -> None:
-        """A filter each quarter, a preventer's test each year, drained before the first of October; after it was done it is due an interval later."""
+        """A filter each quarter, a preventer's test each year, drained before the first of October; after it was done
+        it is due an interval later.
+        """
         plan = line([])
         _, log, _ = made(plan, NOW - 100 * DAY)
         found = {r.id: r for r in reminders(plan, log, NOW)}
         self.assertEqual(set(found), {"filter F", "preventer B", "frost"})
         self.assertEqual((found["filter F"].due, found["preventer B"].due), (NOW - 10 * DAY, NOW + 265 * DAY))
         self.assertEqual(found["filter F"].title, "Clean filter F")
-        log.add([Event("c1", "tended", NOW - 2 * DAY, "Rowan", of="filter F")])
+        log.add([Event(id="c1", kind="tended", at=NOW - 2 * DAY, by="Rowan", of="filter F")])
         again = {r.id: r for r in reminders(plan, log, NOW)}["filter F"]
         self.assertEqual((again.due, again.done_by, again.done_at), (NOW + 88 * DAY, "Rowan", NOW - 2 * DAY))
 
     def test_frost_comes_every_year(self) -> None:
-        """Drained in September it is due in October of the next year, not again in three weeks; not drained, it stays due."""
+        """Drained in September it is due in October of the next year, not again in three weeks; not drained, it stays
+        due.
+        """
         plan = line([])
         september = 1_789_000_000.0  # 10 September 2026
-        log = Log([Event("c1", "tended", september, "Ash", of="frost")])
+        log = Log([Event(id="c1", kind="tended", at=september, by="Ash", of="frost")])
         due = {r.id: r for r in reminders(plan, log, september)}["frost"].due
         self.assertAlmostEqual((due - september) / DAY, 386, delta=1)
 

@@ -1,4 +1,6 @@
-"""No text of the product assures anyone of what the core cannot show: each such phrase is listed with the test that earns it."""
+"""No text of the product assures anyone of what the core cannot show: each such phrase is listed with the test that
+earns it.
+"""
 
 import ast
 import importlib
@@ -46,17 +48,29 @@ EARNED = {
     "passed, but proves nothing: ": "tests.core.test_proof.Proof.test_what_falls_short_proves_nothing",
     "it holds.": "tests.core.test_rounds.RunsBack.test_it_holds_where_it_does",
     "made, not proved (": "tests.core.test_proof.HandedOver.test_nothing_made",
-}  # fmt: skip
+}
 """Phrases of the core, the formats and the API, each with the test that shows it is only said where it is so."""
 PLAIN = {
-    "A text holds half of a letter.", "make and prove", " holds what ", "a tight one never goes home", "it screws on and holds for a while",
-    "into pipe that a pump holds under pressure", "it holds more than one number; ", "it holds no hours", "its readings are simulated: they prove nothing", "it holds hair and limbs", " holds no water: it is said to stand ",
-}  # fmt: skip
+    "A text holds half of a letter.",
+    "make and prove",
+    " holds what ",
+    "a tight one never goes home",
+    "it screws on and holds for a while",
+    "into pipe that a pump holds under pressure",
+    "it holds more than one number; ",
+    "it holds no hours",
+    "its readings are simulated: they prove nothing",
+    "it holds hair and limbs",
+    " holds no water: it is said to stand ",
+}
 """Where such a word assures nobody."""
 PAGE = {
     "${counted.whole}: nothing is left to see to.": "counted.done && !lost.length",
-    "Proved and buried": "state.proved", "Proved: may be buried": "state.proved", "Proved": "state.proved", '"Proved"': "t.proves",
-}  # fmt: skip
+    "Proved and buried": "state.proved",
+    "Proved: may be buried": "state.proved",
+    "Proved": "state.proved",
+    '"Proved"': "t.proves",
+}
 """What the page says by itself, and the fact of the core it says it by, which stands in the same file."""
 
 
@@ -89,7 +103,9 @@ class Assurance(unittest.TestCase):
         for phrase, name in EARNED.items():
             module, case, test = name.rsplit(".", 2)
             with self.subTest(phrase=phrase):
-                self.assertTrue(callable(getattr(getattr(importlib.import_module(module), case, None), test, None)), name)
+                self.assertTrue(
+                    callable(getattr(getattr(importlib.import_module(module), case, None), test, None)), name
+                )
 
     def test_the_page_says_it_by_a_fact(self) -> None:
         """What the page says by itself stands beside the core's own fact."""

@@ -45,7 +45,9 @@ class Honest(unittest.TestCase):
         self.assertIn("Adapter 1 BSP female × 1 NPT male", [p.name for p in best.parts])
 
     def test_sewer_to_building_drain(self) -> None:
-        """4 in sewer pipe (4.215) meets 4 in schedule 40 (4.500) by band or transition, never by a plain coupling (common practice)."""
+        """4 in sewer pipe (4.215) meets 4 in schedule 40 (4.500) by band or transition, never by a plain coupling
+        (common practice).
+        """
         answer = ask("4 in sewer to 4 in dwv")
         self.assertIn("shielded band", {w.joints[0].method for w in answer.ways})
         self.assertTrue(any("Transition" in p.name for p in answer.ways[0].parts))
@@ -71,15 +73,21 @@ class Honest(unittest.TestCase):
         for way in ask("1 in sch 40 to 1 in poly", serviceable=True).ways:
             self.assertTrue(way.can_undo)
         for way in ask("1 in sch 40 to 3/4 sch 40", potable=True, buried=True).ways:
-            self.assertFalse({j.method for j in way.joints} - methods_where("drink", True) & methods_where("bury", True))
+            self.assertFalse(
+                {j.method for j in way.joints} - methods_where("drink", True) & methods_where("bury", True)
+            )
         for words, limit, says in (
-            ("1 in class 200 to 1 in sch 40", "potable", "not for drinking water"), ("25 mm ppr to 1 npt female", "buried", "not for burying"),
-        ):  # fmt: skip
+            ("1 in class 200 to 1 in sch 40", "potable", "not for drinking water"),
+            ("25 mm ppr to 1 npt female", "buried", "not for burying"),
+        ):
             with self.assertRaisesRegex(HydrarchError, says):
                 ask(words, **{limit: True})
 
     def test_limits_that_leave_nothing_say_so(self) -> None:
-        """PPR is fused: without the iron it has no way, and the answer says to lift a limit. A barb takes hot water, and no flame."""
+        """PPR is fused: without the iron it has no way, and the answer says to lift a limit.
+
+        A barb takes hot water, and no flame.
+        """
         self.assertIn("lift one of them", ask("20 mm ppr to 20 mm ppr", no_hot_work=True).says)
         self.assertTrue(ask("1 in sidr 7 to 1 in sidr 7", no_hot_work=True).ways)
 
@@ -97,18 +105,24 @@ class Honest(unittest.TestCase):
             ask("1 sch 40 to 1 socket", pressure=20e5, temperature=323.15)
 
     def test_drains_reach_their_own_and_no_supply(self) -> None:
-        """Clean-outs, increasers and bands join drain to drain (common practice); no thread or glue leads a supply into one."""
+        """Clean-outs, increasers and bands join drain to drain (common practice); no thread or glue leads a supply into
+        one.
+        """
         for start, stop in (
-            ("sewer:spigot:4", "cleanout:male:4"), ("dwv:spigot:1-1/2", "dwv:spigot:3"), ("dwv:spigot:1-1/2", "band-dwv:sleeve:3"),
+            ("sewer:spigot:4", "cleanout:male:4"),
+            ("dwv:spigot:1-1/2", "dwv:spigot:3"),
+            ("dwv:spigot:1-1/2", "band-dwv:sleeve:3"),
             ("fibre:pipe:4", "corrugated:pipe:4"),
-        ):  # fmt: skip
+        ):
             self.assertTrue(find_stacks(start, stop, 1), f"{start} to {stop}")
         for supply in ("npt:male:3", "npt:female:4", "solvent:spigot:2", "bsp:male:3"):
             for drain in ("dwv:spigot:3", "sewer:spigot:4", "cleanout:female:4"):
                 self.assertFalse(find_stacks(supply, drain, 1), f"{supply} to {drain}")
 
     def test_parallel_males(self) -> None:
-        """A parallel male takes a swivel nut with a flat washer; taper pipe thread of either world reaches it (common practice)."""
+        """A parallel male takes a swivel nut with a flat washer; taper pipe thread of either world reaches it (common
+        practice).
+        """
         for start in ("bsp:female:3/4", "bsp:male:1", "npt:male:1/2"):
             (way,) = find_stacks(start, f"bspp:male:{start.split(':')[2]}", 1)
             self.assertEqual(way.steps[-1].fitting.name.split(" BSP")[0][:17], "Brass swivel nut ")
@@ -120,13 +134,17 @@ class Honest(unittest.TestCase):
         self.assertIn("No honest way joins", answer.says)
 
     def test_ratings_of_ways(self) -> None:
-        """A way carries what its weakest part does; more pressure than that leaves it out and says by how much (from memory)."""
+        """A way carries what its weakest part does; more pressure than that leaves it out and says by how much (from
+        memory).
+        """
         best = ask("1 in sch 40 to 1 in poly").ways[0]
         self.assertEqual(best.rating, min(p.rating for p in best.parts if p.rating is not None))
         self.assertEqual(best.weakest, "PVC female adapter 1 socket × 1 female thread")
         strong = ask("1 in sch 80 to 1 in poly", pressure=13e5)
         self.assertTrue(all((w.rating or 0) >= 13e5 for w in strong.ways))
-        self.assertRegex(ask("1 in sch 80 to 1 in poly", pressure=17e5).says, "The strongest way carries .* less than the 17")
+        self.assertRegex(
+            ask("1 in sch 80 to 1 in poly", pressure=17e5).says, "The strongest way carries .* less than the 17"
+        )
 
     def test_nearest_joinable_ends(self) -> None:
         """From a 1-1/4 metric line to a 4 in drain there is no way; ends of that size that can be joined are named."""
@@ -135,9 +153,13 @@ class Honest(unittest.TestCase):
         self.assertIn("2 in NPT female", answer.nearest)
 
     def test_branching(self) -> None:
-        """Off a 1-1/2 line a 3/4 branch: reducing tee or saddle with three joints, tee and bushing with four (common practice)."""
+        """Off a 1-1/2 line a 3/4 branch: reducing tee or saddle with three joints, tee and bushing with four (common
+        practice).
+        """
         ways = branch(PipeOrEnd("pvc40", "1-1/2"), PipeOrEnd("pvc40", "3/4"))
-        self.assertEqual((ways[0].says, ways[0].joints, ways[0].cuts_line), ("PVC reducing tee 1-1/2 × 1-1/2 × 3/4", 3, True))
+        self.assertEqual(
+            (ways[0].says, ways[0].joints, ways[0].cuts_line), ("PVC reducing tee 1-1/2 × 1-1/2 × 3/4", 3, True)
+        )
         self.assertEqual({w.joints for w in ways if "Saddle" in w.says}, {3})
         threaded = branch(PipeOrEnd("pvc40", "1"), PipeOrEnd(end="npt:female:3/4"))
         self.assertIn("PVC tee 1 × 1 × 3/4 female thread", " ".join(w.says for w in threaded))
@@ -155,7 +177,9 @@ class Tempting(unittest.TestCase):
         self.assertAlmostEqual(found[0].gap * 1e3, 1.04, delta=0.05)
 
     def test_half_inch_threads_of_two_worlds(self) -> None:
-        """NPT and BSP have the same 14 threads to the inch in 1/2 and 3/4, so they start; in 1 in the pitch differs (common practice)."""
+        """NPT and BSP have the same 14 threads to the inch in 1/2 and 3/4, so they start; in 1 in the pitch differs
+        (common practice).
+        """
         for size in ("1/2", "3/4"):
             self.assertIn("the same threads to the inch", wrong(f"{size} npt male to {size} bsp female"))
         self.assertIn("a near diameter", wrong("1 npt male to 1 bsp female"))
@@ -182,7 +206,9 @@ class Tempting(unittest.TestCase):
         self.assertIn("cement does nothing to polyethylene", wrong("1 in sch 40 to 1 in poly"))
 
     def test_spigot_in_a_toe_nipple(self) -> None:
-        """1-1/2 pipe slides into a 2 in toe nipple with a millimetre of air: heavy wall, a spigot only (common practice)."""
+        """1-1/2 pipe slides into a 2 in toe nipple with a millimetre of air: heavy wall, a spigot only (common
+        practice).
+        """
         found = next(w for w in tempting(end("solvent:spigot:1-1/2"), end("npt:female:2")) if w.b.gender == "mouth")
         self.assertEqual(found.b.words, "bore of a 2 in toe nipple")
         self.assertAlmostEqual(found.gap / INCH, pipe("pvc80", "2").bore / INCH - 1.9, places=3)
@@ -200,7 +226,9 @@ class Tempting(unittest.TestCase):
         self.assertIn("seals on an O-ring", wrong("2 npt female to 1-1/2 union male"))
 
     def test_parallel_in_taper_is_no_other_thread(self) -> None:
-        """ISO 228-1 parallel and ISO 7-1 taper share form, diameter and pitch; a parallel male has nothing to seal on in a taper female."""
+        """ISO 228-1 parallel and ISO 7-1 taper share form, diameter and pitch; a parallel male has nothing to seal on
+        in a taper female.
+        """
         found = tempting(end("bspp:male:1/2"), end("bsp:female:1/2"))[0]
         self.assertEqual(found.gap, 0.0)
         self.assertIn("the same thread and screws in", found.why)
@@ -280,9 +308,12 @@ class Words(unittest.TestCase):
     def test_what_is_not_understood(self) -> None:
         """Each kind of nonsense is answered with how to say it."""
         cases = {
-            "hello": "say it as 'this to that'", "pipe to 1 in poly": "names no pipe or end we know", "1 in string to 1 in poly": "names no pipe or end we know",
-            "9 in sch 40 to 1 in poly": "PVC schedule 40 is not made in 9 in; say one of", "7 npt female to 1 in poly": "no end called",
-        }  # fmt: skip
+            "hello": "say it as 'this to that'",
+            "pipe to 1 in poly": "names no pipe or end we know",
+            "1 in string to 1 in poly": "names no pipe or end we know",
+            "9 in sch 40 to 1 in poly": "PVC schedule 40 is not made in 9 in; say one of",
+            "7 npt female to 1 in poly": "no end called",
+        }
         for words, says in cases.items():
             with self.assertRaisesRegex(HydrarchError, says):
                 read_things(words)

@@ -108,7 +108,9 @@ class Pipes(unittest.TestCase):
         for v in values("pe_dims", "D2737_OD_"):
             for family in ("pe-cts9", "pe-cts11"):
                 if v.inputs["nominal"] in MADE[family]:
-                    self.assertLessEqual(abs(pipe(family, v.inputs["nominal"]).outside / INCH - v.expected), v.tolerance, v.id)
+                    self.assertLessEqual(
+                        abs(pipe(family, v.inputs["nominal"]).outside / INCH - v.expected), v.tolerance, v.id
+                    )
         for dr in ("9", "11"):
             self.checked(f"D2737_SDR{dr}_", f"pe-cts{dr}", "nominal", INCH)
 
@@ -122,7 +124,9 @@ class Pipes(unittest.TestCase):
                 )
 
     def test_sewer_and_heavy_pvc(self) -> None:
-        """Sewer pipe agrees with ASTM D3034 (4 in is 4.215 outside), SDR 13.5 and 26 with D2241, schedule 120 with D1785."""
+        """Sewer pipe agrees with ASTM D3034 (4 in is 4.215 outside), SDR 13.5 and 26 with D2241, schedule 120 with
+        D1785.
+        """
         self.checked("D3034_SDR35_", "sewer-sdr35", "nps", INCH, "pvc_dims")
         self.checked("D2241_SDR26_", "pvc-sdr26", "nps", INCH, "pvc_dims")
         self.checked("D2241_SDR13.5_", "pvc-sdr13.5", "nps", INCH, "pvc_dims")
@@ -187,7 +191,9 @@ class Ends(unittest.TestCase):
                 self.assertGreaterEqual(deep, shallow, f"{a} and {b}")
 
     def test_larger_fittings_are_longer(self) -> None:
-        """Among fittings of one name, material and kind of ends the distance from centre to stop never falls with the size."""
+        """Among fittings of one name, material and kind of ends the distance from centre to stop never falls with the
+        size.
+        """
         alike: dict[tuple[object, ...], list[tuple[float, float, str]]] = {}
         for f in fittings().values():
             if len({p.end.size for p in f.ports}) == 1:
@@ -210,7 +216,8 @@ class Ends(unittest.TestCase):
     def test_larger_pipe_is_wider_and_no_thinner(self) -> None:
         """Within a series outside, bore and wall grow; the rating does not, but where the standard itself says so.
 
-        ASTM D1785 gives schedule 40 and 80 more at 2-1/2 than at 2 in; EN 1452 (from memory) a thinner wall of PN 16 at 110 than at 90 mm.
+        ASTM D1785 gives schedule 40 and 80 more at 2-1/2 than at 2 in; EN 1452 (from memory) a thinner wall of PN 16 at
+        110 than at 90 mm.
         """
         stronger, thinner = {("pvc40", "2-1/2"), ("pvc80", "2-1/2")}, {("pvc-metric", "110")}
         for family in series_list():
@@ -235,7 +242,9 @@ class Ends(unittest.TestCase):
                 self.assertLessEqual(abs(male.engagement / INCH - v.expected), v.tolerance, v.id)
 
     def test_british_threads(self) -> None:
-        """Major diameter and pitch agree with ISO 7-1 and 228-1 (from memory); 1/2 and 3/4 share their 14 threads with NPT."""
+        """Major diameter and pitch agree with ISO 7-1 and 228-1 (from memory); 1/2 and 3/4 share their 14 threads with
+        NPT.
+        """
         for v in values("threads_takeoff", "BSP_"):
             for system in ("bsp", "bspp"):
                 made = ends().get(f"{system}:male:{v.inputs['size']}")
@@ -253,11 +262,17 @@ class Ends(unittest.TestCase):
         for v in values("threads_takeoff", "D2467_socket"):
             size = v.inputs["nps"]
             if f"solvent:deep:{size}" in ends():
-                self.assertLessEqual(abs(end(f"solvent:deep:{size}").engagement / INCH - v.expected), v.tolerance + 1e-6, v.id)
-                self.assertGreaterEqual(end(f"solvent:deep:{size}").engagement, end(f"solvent:socket:{size}").engagement)
+                self.assertLessEqual(
+                    abs(end(f"solvent:deep:{size}").engagement / INCH - v.expected), v.tolerance + 1e-6, v.id
+                )
+                self.assertGreaterEqual(
+                    end(f"solvent:deep:{size}").engagement, end(f"solvent:socket:{size}").engagement
+                )
 
     def test_ratings_and_prices_cover_every_fitting(self) -> None:
-        """Each fitting has a rating by rule, none above its weakest pipe, and a price; heat lowers plastic and not brass."""
+        """Each fitting has a rating by rule, none above its weakest pipe, and a price; heat lowers plastic and not
+        brass.
+        """
         for name, part in fittings().items():
             cold = fitting_rating(name)
             self.assertGreaterEqual(cold, 0.0, name)
@@ -312,7 +327,13 @@ class Losses(unittest.TestCase):
 
     def test_catalogue_uses_cranes_lengths(self) -> None:
         """Elbow 30, 45° elbow 16, tee 20 and 60, ball valve 3, angled swing check 100 diameters (Crane TP-410)."""
-        said = {"pvc-elbow-90-1": 30, "pvc-elbow-45-1": 16, "pvc-tee-1": 20, "pvc-ball-valve-1": 3, "brass-check-valve-1": 100}
+        said = {
+            "pvc-elbow-90-1": 30,
+            "pvc-elbow-45-1": 16,
+            "pvc-tee-1": 20,
+            "pvc-ball-valve-1": 3,
+            "brass-check-valve-1": 100,
+        }
         for name, diameters in said.items():
             self.assertEqual(fitting(name).loss.run, diameters)
         self.assertEqual(fitting("pvc-tee-1").loss.branch, 60)
@@ -340,7 +361,9 @@ class Guidance(unittest.TestCase):
 
     def test_cautions_stand_where_the_step_is(self) -> None:
         """Solvent at welds, electricity at the pump, no air at tests, walls at trenches."""
-        codes = {c.code for c in cautions_for("solvent weld", "well_pump", "test", "buried", "barb and clamp", "backflow")}
+        codes = {
+            c.code for c in cautions_for("solvent weld", "well_pump", "test", "buried", "barb and clamp", "backflow")
+        }
         self.assertLessEqual({"solvent", "electric", "noair", "trench", "heat", "backflow"}, codes)
 
 
@@ -351,9 +374,11 @@ class Tables(unittest.TestCase):
         """A row without a source, with too few columns, or with words for a number stops the start."""
         head = "size,value,source\n"
         cases = {
-            "1,2,": "names no source", "1,2": "more or fewer columns", "1,2,memory,3": "more or fewer columns",
+            "1,2,": "names no source",
+            "1,2": "more or fewer columns",
+            "1,2,memory,3": "more or fewer columns",
             "1,two,memory": "could not convert",
-        }  # fmt: skip
+        }
         for row, reason in cases.items():
             with self.assertRaises(BadRow) as caught:
                 list(parse_rows("things.csv", f"{head}0,1,memory\n{row}\n", lambda r: float(r["value"])))

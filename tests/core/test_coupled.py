@@ -23,7 +23,9 @@ def joined(points: list[dict[str, Any]], runs: list[tuple[str, str]], coupled: s
 
 
 def stack(done: Derivation, a: str, b: str) -> list[Any]:
-    """The joints between two things that are joined without pipe, from the first on; a and b are ends of the run between."""
+    """The joints between two things that are joined without pipe, from the first on; a and b are ends of the run
+    between.
+    """
     return [j for j in done.assembly.joints if j.end in (a, b)]
 
 
@@ -46,7 +48,9 @@ class Coupled(unittest.TestCase):
 
     def test_two_parts_that_are_chosen(self) -> None:
         """A filter screwed on a preventer: both have female threads, so a close nipple goes between (common practice)."""
-        done = joined([point("BP", 1, 0, "backflow"), point("F", 1.3, 0, "filter")], [("K", "BP"), ("BP", "F"), ("F", "T")], {2})
+        done = joined(
+            [point("BP", 1, 0, "backflow"), point("F", 1.3, 0, "filter")], [("K", "BP"), ("BP", "F"), ("F", "T")], {2}
+        )
         joints = self.sound(done, "R2")
         self.assertEqual([j.method for j in joints], ["thread", "thread"])
         between = fitting(joints[0].b.fitting or "")
@@ -56,16 +60,25 @@ class Coupled(unittest.TestCase):
 
     def test_one_end_given(self) -> None:
         """A union at a pump and a valve on a tank take the size of the port, and the pipe is reduced beyond them."""
-        done = joined([point("P", 1, 0, "pump"), point("U", 1.3, 0, "union")], [("K", "P"), ("P", "U"), ("U", "T")], {2})
+        done = joined(
+            [point("P", 1, 0, "pump"), point("U", 1.3, 0, "union")], [("K", "P"), ("P", "U"), ("U", "T")], {2}
+        )
         joints = self.sound(done, "R2")
         self.assertEqual(joints[0].a.end, "npt:female:1-1/4")
-        self.assertIn("union", fitting(next(p.fitting for p in done.assembly.parts if p.point == "U" and p.end is None)).family)
+        self.assertIn(
+            "union", fitting(next(p.fitting for p in done.assembly.parts if p.point == "U" and p.end is None)).family
+        )
         done = joined([point("V", 0.3, 0, "valve")], [("K", "V"), ("V", "T")], {1})
         self.assertEqual(self.sound(done, "R1")[0].a.what, "tank K")
 
     def test_both_ends_given(self) -> None:
-        """A union nut on a filter of the crew's own, screwed to a pump: what suits both is found (2 in buttress from 1-1/4 thread)."""
-        own = [{"name": "in", "role": "in", "end": "buttress:male:2"}, {"name": "out", "role": "out", "end": "npt:male:3/4"}]
+        """A union nut on a filter of the crew's own, screwed to a pump: what suits both is found (2 in buttress from
+        1-1/4 thread).
+        """
+        own = [
+            {"name": "in", "role": "in", "end": "buttress:male:2"},
+            {"name": "out", "role": "out", "end": "npt:male:3/4"},
+        ]
         things = [point("P", 1, 0, "pump"), point("E", 1.3, 0, "equipment", own_ports=own)]
         done = joined(things, [("K", "P"), ("P", "E"), ("E", "T")], {2})
         joints = self.sound(done, "R2")
@@ -95,7 +108,9 @@ class Coupled(unittest.TestCase):
 
     def test_nothing_to_screw_it_into(self) -> None:
         """A valve "screwed" to a bare bend is told, and no joint is made up."""
-        done = joined([point("J", 2, 0, "bend"), point("V", 2.3, 0, "valve")], [("K", "J"), ("J", "V"), ("V", "T")], {2})
+        done = joined(
+            [point("J", 2, 0, "bend"), point("V", 2.3, 0, "valve")], [("K", "J"), ("J", "V"), ("V", "T")], {2}
+        )
         self.assertEqual([p.code for p in done.problems() if p.severity == "stop"], ["nothing-between"])
         self.assertEqual(stack(done, "R2a", "R2b"), [])
 
@@ -107,14 +122,18 @@ class Coupled(unittest.TestCase):
         self.assertTrue(done.assembly.joints)
 
     def test_from_the_other_side(self) -> None:
-        """Fed from the other end, or drawn from it, each joint between two things is found under one of its two names, and matches."""
+        """Fed from the other end, or drawn from it, each joint between two things is found under one of its two names,
+        and matches.
+        """
         things = [point("BP", 1, 0, "valve"), point("F", 1.3, 0, "filter")]
         one = joined(things, [("K", "BP"), ("BP", "F"), ("F", "T")], {2})
         body = one.plan.model_dump(mode="json")
         for run in body["runs"]:
             run["a"], run["b"] = run["b"], run["a"]
         drawn = derive(Plan.model_validate(body))
-        self.assertEqual({j.id: j.signature for j in one.assembly.joints}, {j.id: j.signature for j in drawn.assembly.joints})
+        self.assertEqual(
+            {j.id: j.signature for j in one.assembly.joints}, {j.id: j.signature for j in drawn.assembly.joints}
+        )
         before = {n: j.signature for j in stack(one, "R2a", "R2b") for n in j.names}
         for p in body["points"]:
             if p["id"] in ("K", "T"):
@@ -129,8 +148,12 @@ class Coupled(unittest.TestCase):
 
     def test_water_passes(self) -> None:
         """It flows as through the bodies alone: what the run between loses is next to nothing beside a metre of pipe."""
-        apart = joined([point("BP", 1, 0, "backflow"), point("F", 3, 0, "filter")], [("K", "BP"), ("BP", "F"), ("F", "T")], set())
-        close = joined([point("BP", 1, 0, "backflow"), point("F", 3, 0, "filter")], [("K", "BP"), ("BP", "F"), ("F", "T")], {2})
+        apart = joined(
+            [point("BP", 1, 0, "backflow"), point("F", 3, 0, "filter")], [("K", "BP"), ("BP", "F"), ("F", "T")], set()
+        )
+        close = joined(
+            [point("BP", 1, 0, "backflow"), point("F", 3, 0, "filter")], [("K", "BP"), ("BP", "F"), ("F", "T")], {2}
+        )
         losses = [next(iter(d.sizes.flows.values())).runs["R2"].loss for d in (apart, close)]
         self.assertLess(losses[1], losses[0])
 

@@ -1,4 +1,6 @@
-"""Where the water of heads lands: coefficients against published definitions, water that neither comes nor goes, and words for the crew."""
+"""Where the water of heads lands: coefficients against published definitions, water that neither comes nor goes, and
+words for the crew.
+"""
 
 import unittest
 from itertools import pairwise
@@ -91,7 +93,9 @@ class Landing(unittest.TestCase):
             self.assertAlmostEqual(sum(map(sum, found.rates)) * found.cell**2 / 8e-4, 1.0, delta=0.02)
 
     def test_head_to_head(self) -> None:
-        """Throws of 10 m at 10 m: 100 %; at 14 m: (20 - 14) / 14; heads that face away from each other do not overlap at all."""
+        """Throws of 10 m at 10 m: 100 %; at 14 m: (20 - 14) / 14; heads that face away from each other do not overlap
+        at all.
+        """
         found = covered(heads(*SQUARE))
         self.assertEqual({round(p.share, 6) for p in found.overlaps}, {1.0})
         self.assertEqual(len(found.overlaps), 4, "the sides, not the diagonals")
@@ -103,12 +107,18 @@ class Landing(unittest.TestCase):
         self.assertAlmostEqual(covered(away).overlaps[0].share, -1.0)
 
     def test_closer_than_they_need(self) -> None:
-        """Throws of 10 m at 4 m: each throws two and a half times as far as the next stands, and that is said, not a share over three hundred."""
+        """Throws of 10 m at 4 m: each throws two and a half times as far as the next stands, and that is said, not a
+        share over three hundred.
+        """
         found = covered(heads((0, 0), (4, 0), (8, 0)))
-        self.assertIn("They stand closer than they need: each throws 2.5 times as far as the next stands", found.says[0])
+        self.assertIn(
+            "They stand closer than they need: each throws 2.5 times as far as the next stands", found.says[0]
+        )
 
     def test_two_lawns_are_two(self) -> None:
-        """Two squares a hundred metres apart water as evenly as one: the ground between them is nobody's, and no dry spot is told of it."""
+        """Two squares a hundred metres apart water as evenly as one: the ground between them is nobody's, and no dry
+        spot is told of it.
+        """
         one = covered(heads(*SQUARE))
         two = covered(heads(*SQUARE, *((x + 100, y) for x, y in SQUARE)))
         self.assertEqual([p.code for p in two.problems], [])
@@ -137,7 +147,9 @@ class Landing(unittest.TestCase):
         self.assertTrue(any(s.startswith("They match") for s in covered(heads(*SQUARE)).says))
 
     def test_water_on_a_drive_is_told(self) -> None:
-        """A drive along the edge of a half circle's straight side has none of it; turned round it has nearly all that falls within it."""
+        """A drive along the edge of a half circle's straight side has none of it; turned round it has nearly all that
+        falls within it.
+        """
         drive = {
             **point("X", -20, -3, "mark", name="Gate drive"),
             "what": {"kind": "mark", "what": "drive", "east": 40.0, "width": 4.0},
@@ -149,7 +161,9 @@ class Landing(unittest.TestCase):
         self.assertIn("lands on Gate drive", turned.says[-1])
 
     def test_one_head_and_heads_in_a_line_have_no_ground_between(self) -> None:
-        """Then no coefficient is told, and nothing breaks; a plan without heads has no coverage, nor one whose heads get no water."""
+        """Then no coefficient is told, and nothing breaks; a plan without heads has no coverage, nor one whose heads
+        get no water.
+        """
         for plan in (heads((0, 0)), heads((0, 0), (8, 0), (16, 0)), heads((0, 0), (0, 0))):
             found = covered(plan)
             self.assertEqual((found.distribution, found.mean), (None, None))
@@ -168,12 +182,16 @@ class Landing(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(
         st.lists(
-            st.tuples(st.floats(-50, 50), st.floats(-50, 50), st.floats(0.1, 2 * pi), st.floats(-6, 6)), min_size=1, max_size=8
+            st.tuples(st.floats(-50, 50), st.floats(-50, 50), st.floats(0.1, 2 * pi), st.floats(-6, 6)),
+            min_size=1,
+            max_size=8,
         ),
         st.floats(0.2, 3.0),
     )
     def test_whatever_stands_where(self, spots: list[tuple[float, float, float, float]], share: float) -> None:
-        """No heads, however they stand, break it; shares are at most what both throws make of the distance, coefficients at most 1."""
+        """No heads, however they stand, break it; shares are at most what both throws make of the distance,
+        coefficients at most 1.
+        """
         plan = heads(
             *[(x, y) for x, y, *_ in spots],
             more={n: {"arc": a, "begins": b} for n, (*_, a, b) in enumerate(spots, 1)}
@@ -195,7 +213,9 @@ class Filling(unittest.TestCase):
         return draw([point(f"X{n}", x, y, "mark") for n, (x, y) in enumerate(corners, 1)], [])
 
     def test_a_square_of_twenty_metres(self) -> None:
-        """Every 10 m: nine heads, quarters in the corners, halves along the sides, one whole in the middle; it reaches head to head."""
+        """Every 10 m: nine heads, quarters in the corners, halves along the sides, one whole in the middle; it reaches
+        head to head.
+        """
         plan = self.area((0, 0), (20, 0), (20, 20), (0, 20))
         done = filled(plan, ["X1", "X2", "X3", "X4"], 10.0)
         made = [p for p in done.plan.points if isinstance(p.what, Sprinkler)]
@@ -221,9 +241,12 @@ class Filling(unittest.TestCase):
     def test_what_cannot_be_filled(self) -> None:
         """Two corners, corners in a line, a spacing that is none, too many heads."""
         for corners, spacing, says in (
-            (((0, 0), (9, 0)), 3.0, "three points"), (((0, 0), (9, 0), (18, 0)), 3.0, "in a line"), (((0, 0), (9, 0), (9, 9)), 0.0, "another spacing"),
-            (((0, 0), (900, 0), (900, 900)), 1.0, "heads"), (((0, 0), (50000, 0), (50000, 50000)), 0.2, "heads"),
-        ):  # fmt: skip
+            (((0, 0), (9, 0)), 3.0, "three points"),
+            (((0, 0), (9, 0), (18, 0)), 3.0, "in a line"),
+            (((0, 0), (9, 0), (9, 9)), 0.0, "another spacing"),
+            (((0, 0), (900, 0), (900, 900)), 1.0, "heads"),
+            (((0, 0), (50000, 0), (50000, 50000)), 0.2, "heads"),
+        ):
             plan = self.area(*corners)
             with self.subTest(says=says), self.assertRaisesRegex(HydrarchError, says):
                 filled(plan, [p.id for p in plan.points], spacing)

@@ -12,7 +12,9 @@ class Curves(unittest.TestCase):
     """What is read, and what is refused."""
 
     def test_however_it_is_written(self) -> None:
-        """Space, tab, semicolon or comma between, decimal points or commas, units or none, columns beyond and heads above, in any order."""
+        """Space, tab, semicolon or comma between, decimal points or commas, units or none, columns beyond and heads
+        above, in any order.
+        """
         for text in (
             "0 45\n60 42.5\n180 26",
             "0\t45\n60\t42,5\n180\t26",
@@ -35,7 +37,9 @@ class Curves(unittest.TestCase):
         self.assertAlmostEqual(head, 30.48, places=6)
 
     def test_what_is_not_understood_is_told_by_its_line(self) -> None:
-        """Nothing is guessed: a comma that may be either, one figure alone, words, too few points, two of one flow, below nought."""
+        """Nothing is guessed: a comma that may be either, one figure alone, words, too few points, two of one flow,
+        below nought.
+        """
         for text, line, words in (
             ("0 45\n60,5,42,1\n180 26", 2, "put a semicolon between"),
             ("0 45\n60\n180 26", 2, "put a space or a semicolon"),

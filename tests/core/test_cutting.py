@@ -29,7 +29,18 @@ from tests.core.plans import make_plan, point
 def piece(n: int, length: float) -> Piece:
     """A loose piece of 1 in schedule 40."""
     spot = CutEnd("A", "A", "", 0.0)
-    return Piece(PipeId(f"P{n}"), (f"R{n}",), "pvc40", "1", length, length, 0.0, spot, spot, False)
+    return Piece(
+        id=PipeId(f"P{n}"),
+        runs=(f"R{n}",),
+        series="pvc40",
+        size="1",
+        length=length,
+        centres=length,
+        saved=0.0,
+        a=spot,
+        b=spot,
+        threaded=False,
+    )
 
 
 class Lengths(unittest.TestCase):
@@ -56,7 +67,9 @@ class Lengths(unittest.TestCase):
         self.assertAlmostEqual(before["R14"], after["R14"])
 
     def test_measuring_one_opening_does_for_those_alike(self) -> None:
-        """An elbow measured at one opening is used so at both, whichever way it lies; each measured by itself keeps its own."""
+        """An elbow measured at one opening is used so at both, whichever way it lies; each measured by itself keeps its
+        own.
+        """
         plan = thistledown()
 
         def corner_to_corner(**stops: float) -> float:
@@ -79,7 +92,9 @@ class Lengths(unittest.TestCase):
         self.assertAlmostEqual(found.slack, 0.01 * straight)
 
     def test_slack_only_where_it_is_laid_so(self) -> None:
-        """A coil in a trench has a hand over in ten metres (common practice); not a stick, not on a wall, not a measured length, not a short piece."""
+        """A coil in a trench has a hand over in ten metres (common practice); not a stick, not on a wall, not a
+        measured length, not a short piece.
+        """
         spots = [point("A", 0, 0, "tank"), point("B", 20, 0, "cap")]
 
         def slack(**more: object) -> float:
@@ -91,12 +106,16 @@ class Lengths(unittest.TestCase):
             with self.subTest(**other):
                 self.assertEqual(slack(**other), 0.0)
         short = make_plan(
-            [point("A", 0, 0, "tank"), point("B", 9, 0, "cap")], [("A", "B")], runs_more=[{"series": "pe-sidr7", "size": "1"}]
+            [point("A", 0, 0, "tank"), point("B", 9, 0, "cap")],
+            [("A", "B")],
+            runs_more=[{"series": "pe-sidr7", "size": "1"}],
         )
         self.assertEqual(derive(short).cuts.pieces[0].slack, 0.0)
 
     def test_a_bend_tells_its_trench(self) -> None:
-        """A 1 in coil turned square: R = 20 to 27 diameters, it begins R before the corner and opens the trench by R(√2 − 1)."""
+        """A 1 in coil turned square: R = 20 to 27 diameters, it begins R before the corner and opens the trench by R(√2
+        − 1).
+        """
         spots = [point("A", 0, 0, "tank"), point("B", 20, 0, "bend"), point("C", 20, 20, "cap")]
         done = derive(make_plan(spots, [("A", "B"), ("B", "C")], runs_more=[{"series": "pe-sidr7", "size": "1"}] * 2))
         (arc,) = done.cuts.arcs
@@ -121,7 +140,9 @@ class Nesting(unittest.TestCase):
     @settings(max_examples=60)
     @given(st.lists(st.floats(0.05, 20), min_size=1, max_size=40), st.floats(0, 0.01))
     def test_nothing_overlaps_or_exceeds(self, lengths: list[float], kerf: float) -> None:
-        """Every stick holds what is cut from it with its saw cuts, nothing is lost, and the bound is no more than the count."""
+        """Every stick holds what is cut from it with its saw cuts, nothing is lost, and the bound is no more than the
+        count.
+        """
         nest: Nest = nest_pieces("pvc40", "1", [piece(n, x) for n, x in enumerate(lengths)], kerf)
         for stick in nest.sticks:
             used = sum(x for _, x in stick.cuts) + kerf * max(0, len(stick.cuts) - 1)
@@ -135,8 +156,14 @@ class Nesting(unittest.TestCase):
         self.assertEqual((len(nest.sticks), nest.bound), (2, 2))
 
     @settings(max_examples=40, deadline=None)
-    @given(st.lists(st.floats(0.1, 6.0), min_size=1, max_size=25), st.lists(st.floats(0.3, 5), max_size=5), st.floats(0, 0.006))
-    def test_offcuts_go_first_and_nothing_is_lost(self, lengths: list[float], offcuts: list[float], kerf: float) -> None:
+    @given(
+        st.lists(st.floats(0.1, 6.0), min_size=1, max_size=25),
+        st.lists(st.floats(0.3, 5), max_size=5),
+        st.floats(0, 0.006),
+    )
+    def test_offcuts_go_first_and_nothing_is_lost(
+        self, lengths: list[float], offcuts: list[float], kerf: float
+    ) -> None:
         """Every piece is cut once, from an offcut or a new stick; none exceeds what it is cut from; the bound holds."""
         pieces = [(f"p{n}", x) for n, x in enumerate(lengths)]
         found = nest_lengths(pieces, 6.096, kerf, offcuts, 0.3)
@@ -163,7 +190,9 @@ class Nesting(unittest.TestCase):
     def test_an_offcut_in_stock_saves_a_stick(self) -> None:
         """What is in stock is cut first, and shows in the nest and on the bill."""
         plan = thistledown()
-        own = type(plan).model_validate({**plan.model_dump(), "stock": [{"item": "pvc40 1", "count": 3, "length": 6.0}]})
+        own = type(plan).model_validate(
+            {**plan.model_dump(), "stock": [{"item": "pvc40 1", "count": 3, "length": 6.0}]}
+        )
         usual, mine = ({f"{n.series} {n.size}": n for n in derive(p).cuts.nests}["pvc40 1"] for p in (plan, own))
         self.assertGreater(len(mine.offcuts), 0)
         self.assertLess(len(mine.sticks), len(usual.sticks))
@@ -248,15 +277,23 @@ class Pieces(unittest.TestCase):
     """What is cut from the pipe that is there, and what is bought as one."""
 
     def test_a_piece_says_how_long_it_is(self) -> None:
-        """A piece of 1 in pipe between two fittings is as long as both joints are deep and 0.4 in more: 2 × 0.875 + 0.4 = 2.15 in."""
+        """A piece of 1 in pipe between two fittings is as long as both joints are deep and 0.4 in more: 2 × 0.875 + 0.4
+        = 2.15 in.
+        """
         spots = [point("A", 0, 0, "tank"), point("B", 5, 0, "cap")]
         body = make_plan(spots, [("A", "B")]).model_dump(mode="json")
         body["extras"] = [{"fitting": "stub-solvent-spigot-1", "count": 1, "note": ""}]
-        row = next(b for b in derive(Plan.model_validate(body)).bill if b.item == "stub-solvent-spigot-1" and b.group == "added")
+        row = next(
+            b
+            for b in derive(Plan.model_validate(body)).bill
+            if b.item == "stub-solvent-spigot-1" and b.group == "added"
+        )
         self.assertEqual(row.detail, "cut from the pipe, 55 mm long")
 
     def test_short_pieces_are_cut_and_bought(self) -> None:
-        """In every job of the demo each short piece is in the cut list, between the two things it joins, and comes out of a stick or coil that is bought."""
+        """In every job of the demo each short piece is in the cut list, between the two things it joins, and comes out
+        of a stick or coil that is bought.
+        """
         seen = 0
         for make in (thistledown, herb_bank, swimming_pond, cedar_tub, show_tank):
             done = derive(make())
@@ -275,9 +312,15 @@ class Pieces(unittest.TestCase):
         self.assertGreater(seen, 20)
 
     def test_a_short_piece_carries_what_its_pipe_carries(self) -> None:
-        """In a house of the strong make (PN 20 and over, ISO 15874) no piece of it holds the test down to the weak make's 10 bar; in one of the weak make its pipe does."""
+        """In a house of the strong make (PN 20 and over, ISO 15874) no piece of it holds the test down to the weak
+        make's 10 bar; in one of the weak make its pipe does.
+        """
         for series_, most in (("ppr-s2.5", 20e5), ("ppr-s5", 10e5)):
-            spots = [point("M", 0, 0, "mains", pressure=6e5), point("V", 2, 0, "valve"), point("T", 6, 0, "tap", height=0.0)]
+            spots = [
+                point("M", 0, 0, "mains", pressure=6e5),
+                point("V", 2, 0, "valve"),
+                point("T", 6, 0, "tap", height=0.0),
+            ]
             plan = make_plan(spots, [("M", "V"), ("V", "T")], conditions={"series": series_, "market": "elsewhere"})
             done = derive(plan)
             parts = [p for p in done.assembly.parts if fitting(p.fitting).material == "pipe"]
@@ -285,7 +328,9 @@ class Pieces(unittest.TestCase):
                 for part in parts:
                     item = cut_from(plan, done.layout, done.settled.pipes, part)
                     self.assertEqual(item.series if item else "", series_)
-                    self.assertGreaterEqual(part_rating(plan, done.layout, done.settled.pipes, part, 293.15), most * 0.999)
+                    self.assertGreaterEqual(
+                        part_rating(plan, done.layout, done.settled.pipes, part, 293.15), most * 0.999
+                    )
                 self.assertGreaterEqual(min(s.limit for s in done.sections), 10e5 * 0.999)
 
     def test_a_swing_riser_costs_more_than_three_elbows(self) -> None:
@@ -293,13 +338,17 @@ class Pieces(unittest.TestCase):
         self.assertGreater(fitting_price("swing-riser-1_2-x-1_2"), 3 * fitting_price("pvc-elbow-90-1_2"))
 
     def test_a_standpipe_is_cut_too(self) -> None:
-        """The upright of each standpipe is a piece of its own: as long as it stands over its foot, as wide as is asked, and nested with the rest."""
+        """The upright of each standpipe is a piece of its own: as long as it stands over its foot, as wide as is asked,
+        and nested with the rest.
+        """
         plan = show_tank()
         cuts = derive(plan).cuts
         for name in ("O1", "O2"):
             (up,) = [p for p in cuts.pieces if p.id == upright_piece(name)]
             what = plan.by_id[name].what
             assert isinstance(what, Standpipe)
-            self.assertEqual((up.length, up.size, up.threaded), (what.up, "1-1/2", False))  # 1-1/2 in schedule 40: 1.61 in inside
+            self.assertEqual(
+                (up.length, up.size, up.threaded), (what.up, "1-1/2", False)
+            )  # 1-1/2 in schedule 40: 1.61 in inside
             self.assertTrue(any(up.id in dict(s.cuts) for n in cuts.nests for s in n.sticks))
             self.assertIn("lifted out", up.a.takes)

@@ -34,7 +34,9 @@ class Drains(unittest.TestCase):
         return {p.code: p.says for p in done.problems()}
 
     def test_flows_add_up(self) -> None:
-        """Each run carries what comes from above it; velocities are Manning's, against fluids.open_flow at the wetted section."""
+        """Each run carries what comes from above it; velocities are Manning's, against fluids.open_flow at the wetted
+        section.
+        """
         done = derive(yard())
         flows = {d.run: d.flow for d in done.drains}
         self.assertEqual(flows, {"R1": 1e-3, "R2": 5e-4, "R3": 1.5e-3})
@@ -43,12 +45,16 @@ class Drains(unittest.TestCase):
         self.assertAlmostEqual(d.fall, 0.3 / (12**2 + 0.3**2) ** 0.5, places=6)
         bore = pipe(d.series, d.size).bore
         full = float(V_Manning(bore / 4, d.fall, 0.010))
-        self.assertAlmostEqual(d.state.full_velocity / full, 1.0, delta=0.15)  # the catalogue's n is within 0.009 to 0.011
+        self.assertAlmostEqual(
+            d.state.full_velocity / full, 1.0, delta=0.15
+        )  # the catalogue's n is within 0.009 to 0.011
         self.assertTrue(d.state.cleans)
 
     @given(st.floats(1e-4, 2e-2), st.floats(0.05, 1.0))
     def test_sizes_never_shrink_downstream(self, flow: float, drop: float) -> None:
-        """Whatever comes, a drain is no smaller below than above, runs three quarters full or less or says so, and mass is kept."""
+        """Whatever comes, a drain is no smaller below than above, runs three quarters full or less or says so, and mass
+        is kept.
+        """
         done = derive(yard(flow=flow, drop=drop))
         drains = {d.run: d for d in done.drains}
         bores = {r: pipe(d.series, d.size).bore for r, d in drains.items()}
@@ -70,23 +76,33 @@ class Drains(unittest.TestCase):
         self.assertEqual([replace(d, says="") for d in one], [replace(d, says="") for d in two])
 
     def test_a_branch_sweeps_in(self) -> None:
-        """At 45° with the flow it takes a wye and nothing is said; square it takes a tee and is told; against the flow too (common practice)."""
+        """At 45° with the flow it takes a wye and nothing is said; square it takes a tee and is told; against the flow
+        too (common practice).
+        """
         with_it, square, against = derive(yard((4.0, 8.0))), derive(yard((12.0, 8.0))), derive(yard((20.0, 8.0)))
-        hubs = [next(p.fitting for p in d.assembly.parts if p.point == "J" and p.end is None) for d in (with_it, square, against)]
+        hubs = [
+            next(p.fitting for p in d.assembly.parts if p.point == "J" and p.end is None)
+            for d in (with_it, square, against)
+        ]
         self.assertEqual([h.split("-")[1] for h in hubs], ["wye", "tee", "wye"])
         self.assertEqual([("square-branch" in self.codes(d)) for d in (with_it, square, against)], [False, True, True])
 
     def test_house_practice_chooses_the_pipe(self) -> None:
-        """The yard drain's school names the pipe of runs left open; a crew's own pipe wins; a pressure pipe is told to be none."""
+        """The yard drain's school names the pipe of runs left open; a crew's own pipe wins; a pressure pipe is told to
+        be none.
+        """
         names = {"sdr35": "sewer-sdr35", "thin": "sewer-thin", "corrugated": "corrugated", "dwv": "dwv40"}
         for school, series in names.items():
             self.assertEqual({d.series for d in derive(yard(practices={"drain": school})).drains}, {series})
         own = yard(runs_more=[{"series": "dwv40", "size": "3"}, {}, {}])
         self.assertEqual(derive(own).drains[0].series, "dwv40")
         self.assertIn(
-            "is no drain; choose a drain pipe", self.codes(derive(yard(runs_more=[{"series": "pvc40"}, {}, {}])))["wrong-pipe"]
+            "is no drain; choose a drain pipe",
+            self.codes(derive(yard(runs_more=[{"series": "pvc40"}, {}, {}])))["wrong-pipe"],
         )
-        plan = make_plan([point("A", 0, 0, "tank"), point("B", 9, 0, "cap")], [("A", "B")], runs_more=[{"series": "sewer-sdr35"}])
+        plan = make_plan(
+            [point("A", 0, 0, "tank"), point("B", 9, 0, "cap")], [("A", "B")], runs_more=[{"series": "sewer-sdr35"}]
+        )
         self.assertIn("carries no pressure", self.codes(derive(plan))["wrong-pipe"])
 
     def test_drain_on_the_supply(self) -> None:
@@ -115,7 +131,9 @@ class Drains(unittest.TestCase):
         self.assertEqual(set(done.sizes.flows["all"].runs), {"R4"})
 
     def test_joints_and_test(self) -> None:
-        """Lengths go bell to spigot on gaskets, work begins at the outfall, and the test is the water itself to the highest inlet."""
+        """Lengths go bell to spigot on gaskets, work begins at the outfall, and the test is the water itself to the
+        highest inlet.
+        """
         done = derive(yard())
         along = [j for j in done.assembly.joints if j.point is None]
         self.assertEqual({j.method for j in along}, {"gasket bell"})
@@ -141,7 +159,9 @@ class Rain(unittest.TestCase):
         return derive(Plan.model_validate({**plan.model_dump(), "points": points}))
 
     def test_by_the_codes(self) -> None:
-        """An inch an hour on a square foot is 0.0104 gal/min (tables of plumbing codes, from memory); 0.03 L/(s·m²) on 180 m² of roof is 5.4 L/s (EN 12056-3's way, C = 1)."""
+        """An inch an hour on a square foot is 0.0104 gal/min (tables of plumbing codes, from memory); 0.03 L/(s·m²) on
+        180 m² of roof is 5.4 L/s (EN 12056-3's way, C = 1).
+        """
         done = self.brought(1000 * FOOT**2, 1 / 12 * FOOT / 3600)
         self.assertAlmostEqual(done.drains[0].flow / (GALLON / 60), 10.4, delta=0.02)
         done = self.brought(180.0, 0.108 / 3600)
@@ -150,7 +170,9 @@ class Rain(unittest.TestCase):
         self.assertNotIn("roof", done.drains[2].says)
 
     def test_grass_takes_most_of_it(self) -> None:
-        """Three tenths run off grass; with no rain nothing comes; without an area it is the crew's figure, however it rains."""
+        """Three tenths run off grass; with no rain nothing comes; without an area it is the crew's figure, however it
+        rains.
+        """
         self.assertAlmostEqual(self.brought(100.0, 1e-5, surface="grass").drains[0].flow, 3e-4)
         self.assertIn("30% of it", self.brought(100.0, 1e-5, surface="grass").drains[0].says)
         self.assertEqual(self.brought(100.0, 0.0).drains[0].flow, 0.0)
@@ -170,13 +192,18 @@ class CleanOuts(unittest.TestCase):
         spots = [point("G", 0, 0, "drain_inlet", depth=0.4), point("O", long, 0, "outfall", depth=0.4 + long / 50)]
         runs = [("G", "O")]
         if cap is not None:
-            spots += [point("J", cap, 0, "junction", depth=0.4 + cap / 50), point("C", cap - 1, 1, "cap", depth=0.1 + cap / 50)]
+            spots += [
+                point("J", cap, 0, "junction", depth=0.4 + cap / 50),
+                point("C", cap - 1, 1, "cap", depth=0.1 + cap / 50),
+            ]
             runs = [("G", "J"), ("C", "J"), ("J", "O")]
         plan = make_plan(spots, runs, runs_more=[{"situation": situation}] * len(runs))
         return "no-cleanout" in {p.code for p in derive(plan).problems()}
 
     def test_a_hundred_feet(self) -> None:
-        """Up to 30.48 m is rodded from the open end; beyond it a capped wye mends it where it is near enough, and pipe in sight is taken apart."""
+        """Up to 30.48 m is rodded from the open end; beyond it a capped wye mends it where it is near enough, and pipe
+        in sight is taken apart.
+        """
         self.assertFalse(self.told(30.0))
         self.assertTrue(self.told(31.0))
         self.assertFalse(self.told(60.0, cap=29.0))
@@ -190,9 +217,12 @@ class Diverter(unittest.TestCase):
     def grey(self, garden: float = 0.9) -> Derived:
         """A washer's drain, the valve, a short way to the sewer and a long one round a corner to the garden."""
         spots = [
-            point("G", 0, 0, "drain_inlet", depth=0.4, flow=5e-4), point("V", 3, 0, "three_way", depth=0.5), point("S", 3, -2, "outfall", depth=0.6),
-            point("B", 10, 0, "bend", depth=0.7), point("O", 10, 12, "outfall", depth=garden),
-        ]  # fmt: skip
+            point("G", 0, 0, "drain_inlet", depth=0.4, flow=5e-4),
+            point("V", 3, 0, "three_way", depth=0.5),
+            point("S", 3, -2, "outfall", depth=0.6),
+            point("B", 10, 0, "bend", depth=0.7),
+            point("O", 10, 12, "outfall", depth=garden),
+        ]
         runs = [("G:out", "V:in"), ("V:left", "S"), ("V:right", "B"), ("B", "O")]
         return derive(draw(spots, runs, runs_more=[{"series": "dwv40"}] * 4))
 

@@ -23,9 +23,11 @@ SVG = "{http://www.w3.org/2000/svg}"
 def riser(**more: object) -> Plan:
     """A line of 12 m with a riser of 2 m at its end."""
     points = [
-        point("T", 0, 0, "tank", water_level=30.0, name="Tank & <pump>"), point("B", 12, 0, "bend"), point("U", 12, 0, "bend", depth=-2.0),
+        point("T", 0, 0, "tank", water_level=30.0, name="Tank & <pump>"),
+        point("B", 12, 0, "bend"),
+        point("U", 12, 0, "bend", depth=-2.0),
         point("K", 12.5, 0, "tap", depth=-2.0, height=2.0, name="Wall tap"),
-    ]  # fmt: skip
+    ]
     return draw(points, [("T", "B"), ("B", "U"), ("U", "K")], **more)
 
 
@@ -33,7 +35,9 @@ class OnPaper(unittest.TestCase):
     """Pictures as SVG."""
 
     def test_bodies_of_water(self) -> None:
-        """A tank of 1.2 by 0.6 m over its sump is drawn so large at the scale of the title, rim and floor, and its water where it is seen from aside."""
+        """A tank of 1.2 by 0.6 m over its sump is drawn so large at the scale of the title, rim and floor, and its
+        water where it is seen from aside.
+        """
         plan = show_tank()
         above, standing = drawings(plan, derive(plan))
         scale = int(above.title.rpartition(": ")[2])
@@ -70,7 +74,9 @@ class OnPaper(unittest.TestCase):
         """In the demo's drawing no two labels meet, and every named thing of it that is no plain place has its name."""
         plan = thistledown()
         svg = drawings(plan, derive(plan))[0].svg
-        texts = re.findall(r'<text x="([\d.]+)" y="([\d.]+)" text-anchor="middle"( font-weight="700")?[^>]*>([^<]+)<', svg)
+        texts = re.findall(
+            r'<text x="([\d.]+)" y="([\d.]+)" text-anchor="middle"( font-weight="700")?[^>]*>([^<]+)<', svg
+        )
         boxes = [(float(x), float(y), len(t) * 2.9 * (0.5 if not bold else 0.55)) for x, y, bold, t in texts]
         for (ax, ay, aw), (bx, by, bw) in combinations(boxes, 2):
             self.assertTrue(abs(ax - bx) >= (aw + bw) / 2 - 1e-6 or abs(ay - by) >= 2.9)
@@ -78,7 +84,9 @@ class OnPaper(unittest.TestCase):
         self.assertEqual({p.label for p in plan.points if not p.kind.plain and p.kind.role != "mark"} - told, set())
 
     def test_a_detail_is_drawn_larger_and_alone(self) -> None:
-        """The riser in a box of its own: three marks of four, at a larger scale; an empty box is not drawn, a box without room refused."""
+        """The riser in a box of its own: three marks of four, at a larger scale; an empty box is not drawn, a box
+        without room refused.
+        """
         wall = Detail(name="In the wall", low=(11.8, -0.2, -0.5), high=(12.7, 0.2, 2.5), seen="south")
         empty = Detail(name="Nothing here", low=(50, 50, 0), high=(51, 51, 1))
         plan = riser(details=[wall, empty])

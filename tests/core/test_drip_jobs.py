@@ -1,4 +1,6 @@
-"""A drip job as it is begun and bought: the tubing the market sells, its threads at a tap, and tubing with emitters bought by itself."""
+"""A drip job as it is begun and bought: the tubing the market sells, its threads at a tap, and tubing with emitters
+bought by itself.
+"""
 
 import unittest
 
@@ -27,20 +29,28 @@ class Begun(unittest.TestCase):
     """Which tubing, and which threads."""
 
     def test_the_tubing_is_that_of_the_job(self) -> None:
-        """The job's usual pipe where it is tubing; else what is laid already; else what the market sells: 16 mm outside the inch countries (common practice)."""
+        """The job's usual pipe where it is tubing; else what is laid already; else what the market sells: 16 mm outside
+        the inch countries (common practice).
+        """
         self.assertEqual(
-            [tubing_of(tapped(m)) for m in ("north-american", "elsewhere", "both")], ["drip-620", "drip-535", "drip-620"]
+            [tubing_of(tapped(m)) for m in ("north-american", "elsewhere", "both")],
+            ["drip-620", "drip-535", "drip-620"],
         )
         self.assertEqual(tubing_of(tapped("north-american", series="drip-520")), "drip-520")
-        self.assertEqual(tubing_of(tapped("elsewhere", series="drip-170")), "drip-535", "a ring's quarter-inch is no header")
+        self.assertEqual(
+            tubing_of(tapped("elsewhere", series="drip-170")), "drip-535", "a ring's quarter-inch is no header"
+        )
         laid = draw(
-            [point("M", 0, 0, "mains"), point("T", 5, 0, "tap")], [("M", "T")],
+            [point("M", 0, 0, "mains"), point("T", 5, 0, "tap")],
+            [("M", "T")],
             runs_more=[{"series": "drip-600", "size": "1/2", "situation": "on surface"}],
-        )  # fmt: skip
+        )
         self.assertEqual(tubing_of(laid), "drip-600")
 
     def test_the_head_has_the_threads_of_the_market(self) -> None:
-        """At a tap: hose threads in the inch countries, BSP parallel elsewhere, both on washers; all of it is sold there (common practice)."""
+        """At a tap: hose threads in the inch countries, BSP parallel elsewhere, both on washers; all of it is sold
+        there (common practice).
+        """
         for market, system in (("north-american", "hose"), ("elsewhere", "bspp")):
             done = derive(drip_head(tapped(market), "M", timer=True).plan)
             with self.subTest(market):
@@ -54,7 +64,9 @@ class Bought(unittest.TestCase):
     """Tubing with emitters in it is another pipe than the plain that feeds it."""
 
     def test_each_by_itself(self) -> None:
-        """Rows are cut from tubing with emitters, their feed from plain; no emitter is bought apart, and they are counted where they are."""
+        """Rows are cut from tubing with emitters, their feed from plain; no emitter is bought apart, and they are
+        counted where they are.
+        """
         plan = herb_beds()
         done = derive(plan)
         rows = [r for r in done.bill if r.group == "pipe"]
@@ -68,12 +80,16 @@ class Bought(unittest.TestCase):
         for nest in done.cuts.nests:
             cut = {p.id for p in done.cuts.pieces if p.made == nest.made}
             self.assertEqual({name for s in nest.sticks for name, _ in s.cuts}, cut)
-            self.assertEqual({r in inside for p in done.cuts.pieces if p.id in cut for r in p.runs}, {nest.made is not None})
+            self.assertEqual(
+                {r in inside for p in done.cuts.pieces if p.id in cut for r in p.runs}, {nest.made is not None}
+            )
         self.assertAlmostEqual(sum(n.total for n in done.cuts.nests), sum(p.length for p in done.cuts.pieces))
 
     def test_on_feeders_the_tubing_is_plain(self) -> None:
         """Where emitters sit on feeders the tubing is plain, and they are on the list."""
-        corners = [point(n, x, y, "mark", depth=0.0) for n, x, y in (("A", 0, 0), ("B", 0, 2), ("C", 6, 2), ("D", 6, 0))]
+        corners = [
+            point(n, x, y, "mark", depth=0.0) for n, x, y in (("A", 0, 0), ("B", 0, 2), ("C", 6, 2), ("D", 6, 0))
+        ]
         plan = bedded(draw(corners, []), ("A", "B", "C", "D"), 0.5, 0.3).plan
         body = plan.model_dump(mode="json")
         for p in body["points"]:
@@ -88,19 +104,27 @@ class Bought(unittest.TestCase):
         """Whatever a row may be of, the tubing's name on the list is one that the price book takes."""
         for what in ({"each": 1e-12}, {"each": 1e-4}, {"spacing": 0.02}, {"spacing": 100.0}, {"spacing": 1 / 3}):
             spots = [point("M", 0, 0, "mains"), point("E", 9, 0, "drip_row", depth=0.0, **what)]
-            plan = draw(spots, [("M", "E")], runs_more=[{"series": "drip-620", "size": "1/2", "situation": "on surface"}])
+            plan = draw(
+                spots, [("M", "E")], runs_more=[{"series": "drip-620", "size": "1/2", "situation": "on surface"}]
+            )
             (row,) = (r for r in derive(plan).bill if r.group == "pipe")
             with self.subTest(what):
                 self.assertIn("an emitter of", priced_item(row.item))
-                self.assertEqual(Plan.model_validate(plan.model_dump() | {"prices": {row.item: 1.0}}).prices, {row.item: 1.0})
+                self.assertEqual(
+                    Plan.model_validate(plan.model_dump() | {"prices": {row.item: 1.0}}).prices, {row.item: 1.0}
+                )
 
     def test_its_price(self) -> None:
-        """Twice that of plain until the crew says its own, in the job and through the price book's file; nonsense is refused by name."""
+        """Twice that of plain until the crew says its own, in the job and through the price book's file; nonsense is
+        refused by name.
+        """
         plain, made = pipe("drip-620", "1/2"), InLine(0.3, 2.0)
         name = f"drip-620 1/2{made.tag}"
         self.assertAlmostEqual(pipe_price(plain, {}, made), 2 * pipe_price(plain))
         self.assertEqual(pipe_price(plain, {name: 0.9}, made), 0.9)
-        self.assertEqual(priced_item(name), f"{series('drip-620').name}, 1/2, an emitter of 2 L/h every 0.3 m, per metre")
+        self.assertEqual(
+            priced_item(name), f"{series('drip-620').name}, 1/2, an emitter of 2 L/h every 0.3 m, per metre"
+        )
         for bad in (
             "drip-620 1/2 with",
             "drip-620 1/2 with 0.3",

@@ -14,7 +14,9 @@ CODES = ("drip-order", "drip-filter", "drip-pressure")
 def line(*kinds: str, pressure: float = 350e3, end: str = "drip") -> Plan:
     """A mains, devices in that order, and a drip zone."""
     things = [("M", "mains"), *((f"P{n}", k) for n, k in enumerate(kinds)), ("D", end)]
-    points = [point(n, 3.0 * x, 0, k, **({"pressure": pressure} if k == "mains" else {})) for x, (n, k) in enumerate(things)]
+    points = [
+        point(n, 3.0 * x, 0, k, **({"pressure": pressure} if k == "mains" else {})) for x, (n, k) in enumerate(things)
+    ]
     return draw(points, [(a, b) for (a, _), (b, _) in pairwise(things)])
 
 
@@ -40,7 +42,9 @@ class Head(unittest.TestCase):
         self.assertIn("the preventer comes first", told(line("filter", "backflow", "regulator"))["drip-order"])
 
     def test_what_lacks(self) -> None:
-        """No filter, and no regulator at 3.5 bar, each with its figure; laid out by the mends it is a right head, wherever one begins."""
+        """No filter, and no regulator at 3.5 bar, each with its figure; laid out by the mends it is a right head,
+        wherever one begins.
+        """
         self.assertEqual(set(told(line("backflow"))), {"drip-filter", "drip-pressure"})
         self.assertIn("3.50 bar at rest", told(line("backflow"))["drip-pressure"])
         for kinds in ((), ("backflow",), ("valve",), ("regulator", "filter", "backflow")):

@@ -54,7 +54,9 @@ def short(before: Plan, after: Plan) -> Body:
 
     found: Body = {
         "points": [[called(p.id), p.what.kind, p.x, p.y, p.level] for p in after.points],
-        "runs": [[called(r.id), *(v for e in r.ends for v in (called(e.id), called(e.point), e.port))] for r in after.runs],
+        "runs": [
+            [called(r.id), *(v for e in r.ends for v in (called(e.id), called(e.point), e.port))] for r in after.runs
+        ],
         "pipes": [[r.series, r.size, r.situation] for r in after.runs],
     }
     if after.scenarios:
@@ -71,7 +73,9 @@ def edited(plan: Plan, case: Body) -> Plan:
         case "split":
             kind = kind_named(edit["with"])
             what = kind.start.model_dump(mode="json")
-            draft.split(edit["run"], edit["share"], kind.letter, what, comes=case.get("comes", {}).get(edit["run"], "a"))
+            draft.split(
+                edit["run"], edit["share"], kind.letter, what, comes=case.get("comes", {}).get(edit["run"], "a")
+            )
         case "draw":
             draft.add_run(edit["from"], edit["to"], fed=set(case.get("fed", ())))
         case "remove":

@@ -1,4 +1,6 @@
-"""Room for hands and tools about a joint, by hand: how far off a pipe must run so that a nut, a wrench, a handle has its room."""
+"""Room for hands and tools about a joint, by hand: how far off a pipe must run so that a nut, a wrench, a handle has
+its room.
+"""
 
 import unittest
 from itertools import pairwise
@@ -16,7 +18,10 @@ def beside(kind: str, *lines: tuple[float, float], series: str = "pvc40") -> Der
     points = [point(n, x, y, k, depth=-1.0 - z) for n, x, y, z, k in main]
     pairs = [(a[0], b[0]) for a, b in pairwise(main)]
     for n, (north, up) in enumerate(lines):
-        points += [point(f"A{n}", 0.5, north, "cap", depth=-1.0 - up), point(f"B{n}", 3.5, north, "cap", depth=-1.0 - up)]
+        points += [
+            point(f"A{n}", 0.5, north, "cap", depth=-1.0 - up),
+            point(f"B{n}", 3.5, north, "cap", depth=-1.0 - up),
+        ]
         pairs.append((f"A{n}:line", f"B{n}:line"))
     more = [{"series": series, "size": "1", "situation": "on bracket"}] * len(pairs)
     return derive(draw(points, pairs, runs_more=more), strict=True)
@@ -31,7 +36,9 @@ class Room(unittest.TestCase):
     """Pipe beside a thing."""
 
     def test_a_nut_wants_a_finger_all_round(self) -> None:
-        """Beside a union: half of the other pipe, the nut's radius and a finger; a little less is told, a little more is not."""
+        """Beside a union: half of the other pipe, the nut's radius and a finger; a little less is told, a little more
+        is not.
+        """
         union = next(b for b in beside("union").bodies if b.point == "V" and b.family == "union")
         pipe = 0.0334 / 2  # 1 in schedule 40 is 33.4 mm outside, ASTM D1785
         need = NUT

@@ -101,13 +101,17 @@ class Pumps(unittest.TestCase):
         self.assertEqual(running_curve(four, 1.0), four)
 
     def test_vapour_and_air(self) -> None:
-        """Water of 20 °C boils at 2.339 kPa, of 100 °C at 101.4 (steam tables); air at 1,500 m is 84.6 kPa (standard atmosphere)."""
+        """Water of 20 °C boils at 2.339 kPa, of 100 °C at 101.4 (steam tables); air at 1,500 m is 84.6 kPa (standard
+        atmosphere).
+        """
         self.assertAlmostEqual(vapour_pressure(293.15) / 2339.3, 1, delta=0.002)
         self.assertAlmostEqual(vapour_pressure(373.15) / 101418, 1, delta=0.002)
         self.assertAlmostEqual(air_pressure(1500) / 84556, 1, delta=0.001)
 
     def test_suction_lift(self) -> None:
-        """Lifting 5 m at sea level from 20 °C water leaves 10.33 − 0.24 − 5 m: a worked NPSH example as handbooks print it."""
+        """Lifting 5 m at sea level from 20 °C water leaves 10.33 − 0.24 − 5 m: a worked NPSH example as handbooks print
+        it.
+        """
         self.assertAlmostEqual(npsh_available(-5 * WET.weight, 293.15), 10.35 - 0.24 - 5.0, delta=0.02)
 
 
@@ -117,9 +121,10 @@ class Elements(unittest.TestCase):
     def line(self, kind: str, tap: dict[str, Any] | None = None, level: float = 60.0, **what: Any) -> Derived:
         """A tank, a device, a tap."""
         spots = [
-            point("A", 0, 0, "tank", water_level=level), point("D", 20, 0, kind, **what),
+            point("A", 0, 0, "tank", water_level=level),
+            point("D", 20, 0, kind, **what),
             point("B", 40, 0, "tap", **{"flow": 5e-4, "needs": 100e3, "height": 0.0, **(tap or {})}),
-        ]  # fmt: skip
+        ]
         return derive(make_plan(spots, [("A", "D"), ("D", "B")], runs_more=[{"series": "pvc40", "size": "1"}] * 2))
 
     def at(self, done: Derived, name: str) -> float:
@@ -135,7 +140,10 @@ class Elements(unittest.TestCase):
 
     def test_regulator_in_a_bare_network(self) -> None:
         """Mass goes through a regulator: what leaves it is what comes to it, and it lets nothing back."""
-        pipes = (PipeLink("a", "S", "u", 50, 0.03), PipeLink("b", "d", "E", 50, 0.03))
+        pipes = (
+            PipeLink(id="a", start="S", stop="u", length=50, bore=0.03),
+            PipeLink(id="b", start="d", stop="E", length=50, bore=0.03),
+        )
         net = Network({"S": 50.0}, {"E": 1e-3}, pipes, regulators=(Regulator("r", "u", "d", 20.0),))
         found = solve_network(net, WET)
         self.assertAlmostEqual(found.flows["a"], 1e-3, places=8)
@@ -163,14 +171,19 @@ class Elements(unittest.TestCase):
         self.assertIn("cavitation", {p.code for p in self.line("pump", level=-8.0).problems()})
 
     def test_foot_valve(self) -> None:
-        """A foot valve stands at the intake, its loss counts, it lets nothing back, and the priming note says what it does."""
+        """A foot valve stands at the intake, its loss counts, it lets nothing back, and the priming note says what it
+        does.
+        """
         plans = {}
         for intake in ("foot valve", "outlet"):
             points = [
-                point("A", 0, 0, "tank", water_level=-3.0, intake=intake, depth=3.5), point("P", 5, 0, "pump"),
+                point("A", 0, 0, "tank", water_level=-3.0, intake=intake, depth=3.5),
+                point("P", 5, 0, "pump"),
                 point("B", 40, 0, "tap", flow=5e-4, needs=50e3, height=0.0),
-            ]  # fmt: skip
-            plans[intake] = make_plan(points, [("A", "P"), ("P", "B")], runs_more=[{"series": "pvc40", "size": "1"}] * 2)
+            ]
+            plans[intake] = make_plan(
+                points, [("A", "P"), ("P", "B")], runs_more=[{"series": "pvc40", "size": "1"}] * 2
+            )
         kept, plain = derive(plans["foot valve"]), derive(plans["outlet"])
         self.assertEqual([p.fitting for p in kept.assembly.parts if p.id == "A~hub~1"], ["brass-foot-valve-1"])
         says = {p.code: p.says for p in kept.problems()}
@@ -181,7 +194,9 @@ class Elements(unittest.TestCase):
         self.assertFalse(models(plans["outlet"], plain.layout)[0].links[0].one_way)
 
     def test_intake_depth(self) -> None:
-        """6 in drawing 500 US gal/min lies 25.5 in deep or more: S = D + 0.574 Q/D^1.5 in inches (ANSI/HI 9.8, from memory)."""
+        """6 in drawing 500 US gal/min lies 25.5 in deep or more: S = D + 0.574 Q/D^1.5 in inches (ANSI/HI 9.8, from
+        memory).
+        """
         speed = 500 * GALLON / 60 / (pi * (6 * INCH) ** 2 / 4)
         self.assertAlmostEqual(least_submergence(6 * INCH, speed) / INCH, 6 + 0.574 * 500 / 6**1.5, delta=0.1)
         codes = {p.code for p in self.line("union", level=0.05).problems()}
@@ -207,9 +222,15 @@ class Elements(unittest.TestCase):
 
     def test_three_way_valve_shuts_a_branch(self) -> None:
         """The run named is shut and the other keeps its water."""
-        spots = [point("A", 0, 0, "tank", water_level=40.0), point("V", 10, 0, "three_way", shut="R3"),
-                 point("B", 20, 0, "tap", height=0.0), point("C", 10, 9, "tap", height=0.0)]  # fmt: skip
-        done = derive(make_plan(spots, [("A", "V"), ("V", "B"), ("V", "C")], runs_more=[{"series": "pvc40", "size": "1"}] * 3))
+        spots = [
+            point("A", 0, 0, "tank", water_level=40.0),
+            point("V", 10, 0, "three_way", shut="R3"),
+            point("B", 20, 0, "tap", height=0.0),
+            point("C", 10, 9, "tap", height=0.0),
+        ]
+        done = derive(
+            make_plan(spots, [("A", "V"), ("V", "B"), ("V", "C")], runs_more=[{"series": "pvc40", "size": "1"}] * 3)
+        )
         self.assertGreater(self.at(done, "B"), 300e3)
         self.assertIn(("no-pressure", "C"), {(p.code, p.where) for p in done.problems()})
         self.assertEqual([p.fitting for p in done.assembly.parts if p.id == "V~hub~1"], ["three-way-valve-1"])
@@ -239,10 +260,15 @@ class Elements(unittest.TestCase):
         self.assertGreater(flows[1], 1.5e-4)
 
     def test_published_two_loops(self) -> None:
-        """The two-loop network of Alperovits and Shamir (1977): pressure heads as printed by Savic and Walters (1997), from memory."""
+        """The two-loop network of Alperovits and Shamir (1977): pressure heads as printed by Savic and Walters (1997),
+        from memory.
+        """
         inches = {"1": 18, "2": 10, "3": 16, "4": 4, "5": 16, "6": 10, "7": 10, "8": 1}
         ends = {"1": "12", "2": "23", "3": "24", "4": "45", "5": "46", "6": "67", "7": "35", "8": "57"}
-        pipes = tuple(PipeLink(n, e[0], e[1], 1000.0, inches[n] * INCH, 130.0) for n, e in ends.items())
+        pipes = tuple(
+            PipeLink(id=n, start=e[0], stop=e[1], length=1000.0, bore=inches[n] * INCH, hazen_williams_c=130.0)
+            for n, e in ends.items()
+        )
         demands = {n: q / 3600 for n, q in zip("234567", (100, 100, 120, 270, 330, 200), strict=True)}
         found = solve_network(Network({"1": 210.0}, demands, pipes), WET)
         ground = dict(zip("234567", (150, 160, 155, 150, 165, 160), strict=True))
@@ -254,7 +280,9 @@ class Elements(unittest.TestCase):
     @given(st.floats(0.2, 1.0), st.floats(1.05, 3.0))
     def test_more_demand_never_raises_a_pressure_in_a_tree(self, base: float, more: float) -> None:
         """Scaling every demand up lowers or keeps every head of a tree."""
-        pipes = tuple(PipeLink(f"p{n}", f"n{(n - 1) // 2}", f"n{n}", 30, 0.03) for n in range(1, 8))
+        pipes = tuple(
+            PipeLink(id=f"p{n}", start=f"n{(n - 1) // 2}", stop=f"n{n}", length=30, bore=0.03) for n in range(1, 8)
+        )
         heads = [
             solve_network(Network({"n0": 40.0}, {f"n{n}": base * 1e-4 * n * k for n in range(1, 8)}, pipes), WET).heads
             for k in (1.0, more)
@@ -271,7 +299,8 @@ class Elements(unittest.TestCase):
 
         def solved(flip: list[bool]) -> Any:
             pipes = tuple(
-                PipeLink(str(i), *(e[::-1] if f else e), 40, 0.025) for i, (e, f) in enumerate(zip(ends, flip, strict=True))
+                PipeLink(str(i), *(e[::-1] if f else e), 40, 0.025)
+                for i, (e, f) in enumerate(zip(ends, flip, strict=True))
             )
             return solve_network(Network({"S": 30.0}, demands, pipes), WET)
 
@@ -293,7 +322,11 @@ class SurgeAndDrains(unittest.TestCase):
 
     def test_wave_speeds(self) -> None:
         """Steel near 1,300 to 1,400 m/s, PVC 300 to 650, polyethylene 200 to 450 (handbook ranges, from memory)."""
-        for name, size, low, high in (("galv40", "2", 1250, 1420), ("pvc40", "2", 300, 650), ("pe100-sdr17", "50", 200, 450)):
+        for name, size, low, high in (
+            ("galv40", "2", 1250, 1420),
+            ("pvc40", "2", 300, 650),
+            ("pe100-sdr17", "50", 200, 450),
+        ):
             self.assertTrue(low < wave_speed(pipe(name, size)) < high, name)
 
     def test_closing_time(self) -> None:
@@ -305,7 +338,9 @@ class SurgeAndDrains(unittest.TestCase):
         self.assertEqual(surge(pipe("pvc-sdr26", "1-1/2"), 400, 1.0, 2e6).closing, inf)
 
     def test_slow_closing(self) -> None:
-        """Slower than the wave comes back the rise is 2ρLv/t; quicker it makes no difference; at the advised time it just holds."""
+        """Slower than the wave comes back the rise is 2ρLv/t; quicker it makes no difference; at the advised time it
+        just holds.
+        """
         hard = surge(pipe("pvc-sdr26", "1-1/2"), 400, 2.5, 6e5)
         slow = surge(pipe("pvc-sdr26", "1-1/2"), 400, 2.5, 6e5, closes=20.0)
         self.assertAlmostEqual(slow.rise, 2 * water(293.15).density * 400 * 2.5 / 20.0, places=3)

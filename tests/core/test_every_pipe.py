@@ -17,9 +17,13 @@ PIPES = [(f.id, p.size) for f in series_list() if f.kind == "pressure" for p in 
 def line(one: tuple[str, str], two: tuple[str, str]) -> Derived:
     """A tank, a corner, a branch with a valve and a tap, and a cap, in two pipes."""
     spots = [
-        point("A", 0, 0, "tank", water_level=25.0), point("B", 12, 0, "bend"), point("J", 12, 12, "junction"),
-        point("V", 20, 12, "valve"), point("T", 28, 12, "tap", height=0.8), point("C", 12, 24, "cap"),
-    ]  # fmt: skip
+        point("A", 0, 0, "tank", water_level=25.0),
+        point("B", 12, 0, "bend"),
+        point("J", 12, 12, "junction"),
+        point("V", 20, 12, "valve"),
+        point("T", 28, 12, "tap", height=0.8),
+        point("C", 12, 24, "cap"),
+    ]
     runs = [("A", "B"), ("B", "J"), ("J", "V"), ("V", "T"), ("J", "C")]
     pipes = [{"series": s, "size": z} for s, z in (one, one, two, two, one)]
     return derive(make_plan(spots, runs, runs_more=pipes))
@@ -31,7 +35,9 @@ class EveryPipe(unittest.TestCase):
     @settings(max_examples=60)
     @given(st.sampled_from(PIPES), st.sampled_from(PIPES))
     def test_the_chain_goes_through(self, one: tuple[str, str], two: tuple[str, str]) -> None:
-        """Any two pipes together: what cannot be joined is told at its point, all else has parts, lengths, steps and an order."""
+        """Any two pipes together: what cannot be joined is told at its point, all else has parts, lengths, steps and an
+        order.
+        """
         done = line(one, two)
         told = {p.where for p in done.problems() if p.code in ("no-way", "no-elbow")}
         joined = {j.point for j in done.assembly.joints if j.point}
@@ -57,7 +63,9 @@ class EveryKind(unittest.TestCase):
     """Nothing that may stand on a drawing stops the chain, where it belongs or not."""
 
     def test_every_kind_everywhere(self) -> None:
-        """Each kind of point alone, at an end, in a line and where three runs meet, in four pipes: it is joined or told why not."""
+        """Each kind of point alone, at an end, in a line and where three runs meet, in four pipes: it is joined or told
+        why not.
+        """
         for kind in kinds():
             for name in ("pvc40", "pe-sidr7", "galv40", "ppr-s5"):
                 drain = kind in ("drain_inlet", "outfall")
@@ -67,9 +75,11 @@ class EveryKind(unittest.TestCase):
                     else {"series": name, "size": "32" if name == "ppr-s5" else "1"}
                 )
                 spots = [
-                    point("A", 0, 0, "outfall" if drain else "tank", ground=4.0), point("X", 9, 0, kind),
-                    point("B", 18, 0, "bend" if drain else "tap"), point("C", 9, 9, "bend" if drain else "cap"),
-                ]  # fmt: skip
+                    point("A", 0, 0, "outfall" if drain else "tank", ground=4.0),
+                    point("X", 9, 0, kind),
+                    point("B", 18, 0, "bend" if drain else "tap"),
+                    point("C", 9, 9, "bend" if drain else "cap"),
+                ]
                 for count in range(4):
                     with self.subTest(kind=kind, pipe=name, runs=count):
                         runs = [("A", "X"), ("X", "B"), ("X", "C")][:count]
@@ -84,9 +94,11 @@ class Dividing(unittest.TestCase):
     def test_unions_and_valves_part_a_line(self) -> None:
         """A valve is shut, a union opened and plugged; caps end a section by themselves (common practice)."""
         spots = [
-            point("A", 0, 0, "tank"), point("V", 9, 0, "valve", name="Yard valve"), point("U", 18, 0, "union", name="Mid union"),
+            point("A", 0, 0, "tank"),
+            point("V", 9, 0, "valve", name="Yard valve"),
+            point("U", 18, 0, "union", name="Mid union"),
             point("C", 27, 0, "cap"),
-        ]  # fmt: skip
+        ]
         done = derive(make_plan(spots, [("A", "V"), ("V", "U"), ("U", "C")]))
         told = [
             ("shut Yard valve", "plug the open end at tank A"),

@@ -18,7 +18,9 @@ def met(series: str, size: str, known: str = "") -> dict[str, Any]:
     return {"series": series, "size": size, "existing": {"known": known}}
 
 
-def worked(points: list[dict[str, Any]], runs: list[tuple[str, str]], how: list[dict[str, Any]], *there: str) -> Derivation:
+def worked(
+    points: list[dict[str, Any]], runs: list[tuple[str, str]], how: list[dict[str, Any]], *there: str
+) -> Derivation:
     """A plan worked out; `there` are the things that were met."""
     body = draw([MAINS, *points, TAP], runs, runs_more=how).model_dump(mode="json")
     for p in body["points"]:
@@ -31,9 +33,14 @@ class Met(unittest.TestCase):
     """Old and new on one line."""
 
     def test_old_pipe_goes_on_as_new(self) -> None:
-        """Galvanized met at the mains goes on as PVC: the change is bought and made, the galvanized is not, and it carries water."""
+        """Galvanized met at the mains goes on as PVC: the change is bought and made, the galvanized is not, and it
+        carries water.
+        """
         done = worked(
-            [point("J", 10, 0, "junction")], [("M", "J"), ("J", "T")], [met("galv40", "1", "1960s"), {"series": "pvc40"}], "M"
+            [point("J", 10, 0, "junction")],
+            [("M", "J"), ("J", "T")],
+            [met("galv40", "1", "1960s"), {"series": "pvc40"}],
+            "M",
         )
         self.assertEqual([p.code for p in done.problems() if p.severity == "stop"], [])
         self.assertEqual({r for p in done.cuts.pieces for r in p.runs}, {"R2"})
@@ -73,7 +80,9 @@ class Met(unittest.TestCase):
         return derive(Plan.model_validate(body))
 
     def test_a_repair_is_as_large_as_its_line(self) -> None:
-        """A short new piece in an inch line is an inch, though half of it would do for the water; also round a corner, and it says why."""
+        """A short new piece in an inch line is an inch, though half of it would do for the water; also round a corner,
+        and it says why.
+        """
         for bends in (False, True):
             done = self.repaired(0.5, bends=bends)
             new = [r.id for r in done.plan.runs if r.existing is None]
@@ -81,9 +90,11 @@ class Met(unittest.TestCase):
             self.assertIn("it goes on from 1 that was met in the ground", done.sizes.choices[new[0]].says)
 
     def test_the_last_joint_of_a_repair_closes(self) -> None:
-        """Between two stiff pipes that do not move a short piece goes in by a coupling and a slip coupling, never two with stops (common practice).
+        """Between two stiff pipes that do not move a short piece goes in by a coupling and a slip coupling, never two
+        with stops (common practice).
 
-        A length that can be bowed (of 8s²/3L by its sag, on no less than its bend radius) needs none, and coiled pipe gives by itself.
+        A length that can be bowed (of 8s²/3L by its sag, on no less than its bend radius) needs none, and coiled pipe
+        gives by itself.
         """
         for long, series, size, wanted in (
             (0.5, "pvc40", "1", ["coupling", "slip coupling"]),
@@ -91,7 +102,9 @@ class Met(unittest.TestCase):
             (15.0, "pvc40", "1", ["coupling", "coupling"]),
         ):
             families = sorted(
-                fitting(p.fitting).family for p in self.repaired(long, series, size).assembly.parts if p.point in ("A", "B")
+                fitting(p.fitting).family
+                for p in self.repaired(long, series, size).assembly.parts
+                if p.point in ("A", "B")
             )
             with self.subTest(long=long):
                 self.assertEqual(families, wanted)
@@ -119,44 +132,59 @@ class Met(unittest.TestCase):
         self.assertEqual([(p.code, p.severity) for p in done.problems() if p.where == "V"], [("taken-end", "note")])
 
     def test_all_old_is_nobodys_work(self) -> None:
-        """Lead, copper and fibre met in the ground, however they are joined there, ask for nothing and are told nothing of."""
+        """Lead, copper and fibre met in the ground, however they are joined there, ask for nothing and are told nothing
+        of.
+        """
         points = [point("A", 5, 0, "junction"), point("B", 10, 0, "junction"), point("C", 10, 5, "cap")]
         runs = [("M", "A"), ("A", "B"), ("B", "T"), ("B", "C")]
         how = [met("lead", "3/4"), met("copper-l", "1"), met("pvc40", "1"), met("galv40", "3/4")]
         done = worked(points, runs, how, "M", "T", "C")
-        self.assertEqual((done.assembly.parts, done.assembly.joints, done.cuts.pieces, done.work.tasks), ((), (), (), ()))
+        self.assertEqual(
+            (done.assembly.parts, done.assembly.joints, done.cuts.pieces, done.work.tasks), ((), (), (), ())
+        )
         self.assertEqual([p.says for p in done.problems() if p.stage == "join"], [])
         self.assertFalse([b for b in done.bill if b.group in ("pipe", "fitting", "riser")])
 
     def test_a_branch_into_stiff_pipe_that_was_met(self) -> None:
-        """A tee cut into glued pipe goes in by a slip coupling and a piece, its joint last; a valve between two galvanized ends by a union."""
+        """A tee cut into glued pipe goes in by a slip coupling and a piece, its joint last; a valve between two
+        galvanized ends by a union.
+        """
         branch = [point("J", 10, 0, "junction"), point("K", 10, 8, "cap")]
         runs = [("M", "J"), ("J", "T"), ("J", "K")]
         new = {"series": "pvc40", "size": "3/4"}
         done = worked(branch, runs, [met("pvc40", "1"), met("pvc40", "1"), new], "M", "T")
         names = [p.name for p in done.assembly.parts if p.point == "J"]
-        self.assertEqual(sorted(names), ["PVC reducing tee 1 × 1 × 3/4", "PVC slip coupling 1, no stop", "Piece of PVC pipe 1"])
+        self.assertEqual(
+            sorted(names), ["PVC reducing tee 1 × 1 × 3/4", "PVC slip coupling 1, no stop", "Piece of PVC pipe 1"]
+        )
         why = {t.joint: t.why for t in done.work.tasks}
         self.assertIn("slid wholly onto the pipe first", why["R2a~1"])
-        steel = worked([point("V", 10, 0, "valve")], [("M", "V"), ("V", "T")], [met("galv40", "1"), met("galv40", "1")], "M", "T")
+        steel = worked(
+            [point("V", 10, 0, "valve")], [("M", "V"), ("V", "T")], [met("galv40", "1"), met("galv40", "1")], "M", "T"
+        )
         self.assertIn("Brass union 1 female thread", [p.name for p in steel.assembly.parts])
         self.assertNotIn("held-ends", [p.code for p in steel.problems()])
-        soft = worked(branch, runs, [met("pe-sidr7", "1"), met("pe-sidr7", "1"), {"series": "pe-sidr7", "size": "3/4"}], "M", "T")
+        soft = worked(
+            branch, runs, [met("pe-sidr7", "1"), met("pe-sidr7", "1"), {"series": "pe-sidr7", "size": "3/4"}], "M", "T"
+        )
         self.assertFalse([p.name for p in soft.assembly.parts if "slip" in p.name or "union" in p.name])
 
     def test_a_branch_into_pipe_that_is_made(self) -> None:
         """A tee drawn later into a line whose far joints are made is told, until a way that closes is chosen there."""
         body = draw(
-            [MAINS, point("J", 10, 0, "junction"), point("K", 10, 8, "cap"), TAP], [("M", "J"), ("J", "T"), ("J", "K")],
+            [MAINS, point("J", 10, 0, "junction"), point("K", 10, 8, "cap"), TAP],
+            [("M", "J"), ("J", "T"), ("J", "K")],
             runs_more=[{"series": "pvc40", "size": "1"}] * 3,
-        ).model_dump(mode="json")  # fmt: skip
+        ).model_dump(mode="json")
         for ways in ([], [{"end": "R2a", "fittings": ["pvc-slip-coupling-1", "stub-solvent-spigot-1"]}]):
             plan = Plan.model_validate(body | {"ways": ways})
             done = derive(plan)
             far: dict[str, Mark] = {j.id: Mark(j.signature) for j in done.assembly.joints if j.point in ("M", "T")}
-            stands = where_it_stands(plan, done, [Event("1", "made", 0.0, "Ash", far)], 1e6)
+            stands = where_it_stands(plan, done, [Event(id="1", kind="made", at=0.0, by="Ash", joints=far)], 1e6)
             told = [(p.code, p.where) for p in stands.held]
-            self.assertEqual(told, [("made-both-sides", "J")] if not ways else [], [p.name for p in done.assembly.parts])
+            self.assertEqual(
+                told, [("made-both-sides", "J")] if not ways else [], [p.name for p in done.assembly.parts]
+            )
             self.assertEqual(where_it_stands(plan, done, [], 1e6).held, ())
 
     def test_unmeasured(self) -> None:

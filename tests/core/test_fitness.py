@@ -41,7 +41,9 @@ class Fit(unittest.TestCase):
         self.assertFalse({"not-buried", "thin-cover"} & set(codes(line({}))))
 
     def test_under_wheels(self) -> None:
-        """Thin-wall sewer, thin-wall irrigation and corrugated pipe under a drive are told, SDR 35 is not; 600 mm lies over it at the least."""
+        """Thin-wall sewer, thin-wall irrigation and corrugated pipe under a drive are told, SDR 35 is not; 600 mm lies
+        over it at the least.
+        """
         for series, told in (
             ("pvc-sdr21", True),
             ("sewer-thin", True),
@@ -56,7 +58,9 @@ class Fit(unittest.TestCase):
         self.assertNotIn("thin-cover", codes(line({}, depth=0.4)))
 
     def test_what_only_pushes_together_is_held(self) -> None:
-        """A push-together joint under pressure is told with the force of its test: p π D² / 4 by statics, and a way that grips is silent."""
+        """A push-together joint under pressure is told with the force of its test: p π D² / 4 by statics, and a way
+        that grips is silent.
+        """
         old, new = {"series": "pvc40", "size": "2", "existing": {"known": "seen"}}, {"series": "pvc40", "size": "2"}
         spots = [
             point("A", 0, 0, "mains", pressure=400e3),
@@ -64,7 +68,9 @@ class Fit(unittest.TestCase):
             point("B", 30, 0, "tap", depth=0.6),
         ]
         for fittings, told in ((["gasket-ips-coupling-2"], True), (["pvc-coupling-2"], False)):
-            plan = draw(spots, [("A", "J"), ("J", "B")], runs_more=[old, new], ways=[{"end": "R1b", "fittings": fittings}])
+            plan = draw(
+                spots, [("A", "J"), ("J", "B")], runs_more=[old, new], ways=[{"end": "R1b", "fittings": fittings}]
+            )
             done = derive(plan)
             found = {p.code: p.says for p in done.problems() if p.where == "J"}
             self.assertEqual("thrust" in found, told, found)
@@ -83,7 +89,11 @@ class Fit(unittest.TestCase):
 
     def test_sun_is_told_once(self) -> None:
         """White pipe above ground in several runs is one note that counts them."""
-        spots = [point("A", 0, 0, "tank"), *(point(f"J{n}", 10.0 * n, 0, "bend") for n in (1, 2)), point("T", 30, 0, "tap")]
+        spots = [
+            point("A", 0, 0, "tank"),
+            *(point(f"J{n}", 10.0 * n, 0, "bend") for n in (1, 2)),
+            point("T", 30, 0, "tap"),
+        ]
         plan = draw(spots, [("A", "J1"), ("J1", "J2"), ("J2", "T")], runs_more=[{"situation": "on surface"}] * 3)
         told = [p.says for p in derive(plan).problems() if p.code == "sun"]
         self.assertEqual(len(told), 1)
@@ -136,7 +146,9 @@ class AtItsStep(unittest.TestCase):
     """Cautions where the step is."""
 
     def test_electricity_at_every_pump(self) -> None:
-        """Well pump, pump in the line, sump and equipment each warn of electricity; a tank warns of suction and of pits."""
+        """Well pump, pump in the line, sump and equipment each warn of electricity; a tank warns of suction and of
+        pits.
+        """
         for kind in ("well_pump", "pump", "sump", "equipment"):
             self.assertIn("electric", {c.code for c in cautions_for(kind)}, kind)
         self.assertTrue({"entrapment", "pit"} <= {c.code for c in cautions_for("tank")})
@@ -154,14 +166,19 @@ class AtItsStep(unittest.TestCase):
             spots = [point("A", 0, 0, "mains"), point("J", 10, 0, "bend"), point("T", 20, 0, "tap")]
             runs = [{"series": old, "size": size, "existing": {"known": ""}}, {"series": "pe100-sdr11", "size": "25"}]
             plan = draw(spots, [("A", "J"), ("J", "T")], runs_more=runs)
-            joints = [j for j in derive(plan).assembly.joints if any((s.pipe or "").startswith(old) for s in (j.a, j.b))]
+            joints = [
+                j for j in derive(plan).assembly.joints if any((s.pipe or "").startswith(old) for s in (j.a, j.b))
+            ]
             self.assertTrue(joints, old)
             for joint in joints:
                 self.assertEqual("lead" in {c.code for c in procedure(plan, joint, 6e5).cautions}, warned, old)
 
     def test_hot_and_frost(self) -> None:
         """Hot water tells of scald and relief, frost of freezing; a cool mild job of neither."""
-        hot = line({"series": "ppr-s2.5"}, conditions={"water_temperature": 333.15, "series": "ppr-s2.5", "market": "elsewhere"})
+        hot = line(
+            {"series": "ppr-s2.5"},
+            conditions={"water_temperature": 333.15, "series": "ppr-s2.5", "market": "elsewhere"},
+        )
         cold = line({}, conditions={"air_temperature": 270.0})
         for plan, code in ((hot, "scald"), (cold, "frost")):
             self.assertIn(code, {c.code for c in derive(plan).site_cautions})

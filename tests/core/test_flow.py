@@ -29,8 +29,10 @@ def flow_of(plan: Plan) -> Flow:
 def in_line(kind: str, **more: object) -> Plan:
     """A tank, a device half-way, a tap."""
     spots = [
-        point("A", 0, 0, "tank", water_level=25.0), point("D", 10, 0, kind, **more), point("B", 20, 0, "tap", flow=4e-4, needs=1e5, height=0.0),
-    ]  # fmt: skip
+        point("A", 0, 0, "tank", water_level=25.0),
+        point("D", 10, 0, kind, **more),
+        point("B", 20, 0, "tap", flow=4e-4, needs=1e5, height=0.0),
+    ]
     return make_plan(spots, [("A", "D"), ("D", "B")], runs_more=[FIXED, FIXED])
 
 
@@ -60,7 +62,10 @@ class Sources(unittest.TestCase):
 
     def test_pump_beyond_its_curve_is_told(self) -> None:
         """More demand than the last point of the curve is a problem at the pump."""
-        spots = [point("W", 0, 0, "well_pump", water_level=0.0), point("B", 5, 0, "tap", flow=3e-3, height=0.0, needs=0.0)]
+        spots = [
+            point("W", 0, 0, "well_pump", water_level=0.0),
+            point("B", 5, 0, "tap", flow=3e-3, height=0.0, needs=0.0),
+        ]
         found = {p.code: p.where for p in flow_of(make_plan(spots, [("W", "B")])).problems}
         self.assertEqual(found.get("pump-off-curve"), "W")
 
@@ -73,11 +78,15 @@ class Sources(unittest.TestCase):
         self.assertAlmostEqual(static_pressure(plan, lay)["W"], (258.0 - 207.6) * weight)
 
     def test_a_line_at_rest_settles(self) -> None:
-        """A pump on wide pipe with nothing open: no flow to speak of, and the whole line at the shut-off head, however it is parted."""
+        """A pump on wide pipe with nothing open: no flow to speak of, and the whole line at the shut-off head, however
+        it is parted.
+        """
         for parts in (1, 2, 5, 9):
             for size in ("1/2", "1", "4"):
                 spots = [point("W", 0, 0, "well_pump", water_level=-30.0)]
-                spots += [point(f"B{n}", 7.0 * n, 0, "bend") for n in range(1, parts)] + [point("E", 7.0 * parts, 0, "cap")]
+                spots += [point(f"B{n}", 7.0 * n, 0, "bend") for n in range(1, parts)] + [
+                    point("E", 7.0 * parts, 0, "cap")
+                ]
                 runs = [(a["id"], b["id"]) for a, b in itertools.pairwise(spots)]
                 flow = flow_of(make_plan(spots, runs, runs_more=[{"series": "pvc40", "size": size}] * len(runs)))
                 self.assertEqual(flow.problems, (), (parts, size))
@@ -88,9 +97,11 @@ class Sources(unittest.TestCase):
     def test_two_sources_share(self) -> None:
         """Two tanks of one level feed a tap between them equally."""
         spots = [
-            point("A", 0, 0, "tank", water_level=20.0), point("C", 20, 0, "tank", water_level=20.0), point("J", 10, 0, "junction"),
+            point("A", 0, 0, "tank", water_level=20.0),
+            point("C", 20, 0, "tank", water_level=20.0),
+            point("J", 10, 0, "junction"),
             point("B", 10, 10, "tap", flow=6e-4, height=0.0),
-        ]  # fmt: skip
+        ]
         runs = flow_of(make_plan(spots, [("A", "J"), ("C", "J"), ("J", "B")])).runs
         self.assertAlmostEqual(runs["R1"].flow, 3e-4, places=9)
         self.assertAlmostEqual(runs["R1"].flow, runs["R2"].flow, places=9)
@@ -109,7 +120,9 @@ class Devices(unittest.TestCase):
     def test_check_valve_lets_water_away_from_the_source(self) -> None:
         """In the right place it costs nothing here and bars nothing."""
         self.assertAlmostEqual(
-            flow_of(in_line("check_valve")).outlets["B"].pressure, flow_of(in_line("junction")).outlets["B"].pressure, places=3
+            flow_of(in_line("check_valve")).outlets["B"].pressure,
+            flow_of(in_line("junction")).outlets["B"].pressure,
+            places=3,
         )
 
     def test_device_fittings(self) -> None:
@@ -179,7 +192,10 @@ class Outlets(unittest.TestCase):
         """Over a whole plan, water in is water out."""
         points, runs, before = [point("K", 0, 0, "tank", water_level=50.0)], [], "K"
         for n, q in enumerate(flows, 1):
-            points += [point(f"J{n}", 9 * n, 0, "junction"), point(f"T{n}", 9 * n, 9, "tap", flow=q, height=0.0, needs=0.0)]
+            points += [
+                point(f"J{n}", 9 * n, 0, "junction"),
+                point(f"T{n}", 9 * n, 9, "tap", flow=q, height=0.0, needs=0.0),
+            ]
             runs += [(before, f"J{n}"), (f"J{n}", f"T{n}")]
             before = f"J{n}"
         found = flow_of(make_plan(points, runs))
@@ -202,12 +218,24 @@ class Corners(unittest.TestCase):
 
     def test_a_square_cross_is_made(self) -> None:
         """Four runs at right angles take a cross and nothing is wrong."""
-        spots = (("A", 0, 0, "tank"), ("J", 10, 0, "junction"), ("B", 20, 0, "cap"), ("C", 10, 9, "cap"), ("D", 10, -9, "cap"))
+        spots = (
+            ("A", 0, 0, "tank"),
+            ("J", 10, 0, "junction"),
+            ("B", 20, 0, "cap"),
+            ("C", 10, 9, "cap"),
+            ("D", 10, -9, "cap"),
+        )
         self.assertEqual(self.codes(*spots, runs=[("A", "J"), ("J", "B"), ("J", "C"), ("J", "D")]), set())
 
     def test_five_runs_and_an_outlet_on_a_junction(self) -> None:
         """Five runs at one point, and a head where three meet, are told to be parted."""
-        ring = [("A", 0, 0, "tank"), ("B", 20, 0, "cap"), ("C", 10, 9, "cap"), ("D", 10, -9, "cap"), ("E", 17, 7, "cap")]
+        ring = [
+            ("A", 0, 0, "tank"),
+            ("B", 20, 0, "cap"),
+            ("C", 10, 9, "cap"),
+            ("D", 10, -9, "cap"),
+            ("E", 17, 7, "cap"),
+        ]
         five = [(x, "J") for x in "ABCDE"]
         self.assertIn("too-many-runs", self.codes(*ring, ("J", 10, 0, "junction"), runs=five))
         self.assertIn("outlet-on-junction", self.codes(*ring[:3], ("J", 10, 0, "sprinkler"), runs=five[:3]))
@@ -219,7 +247,9 @@ class Corners(unittest.TestCase):
         self.assertIn("side-outlet elbow", next(p.name for p in done.assembly.parts if p.id == "S~hub~1"))
 
     def test_a_corner_where_none_is_made(self) -> None:
-        """Coiled pipe bends into a tee and nothing foreign is bought; fused pipe, which has no such elbow, is told to turn beside its tee."""
+        """Coiled pipe bends into a tee and nothing foreign is bought; fused pipe, which has no such elbow, is told to
+        turn beside its tee.
+        """
         spots = [point("M", 0, 0, "tank"), point("S", 10, 0, "sprinkler"), point("T", 10, 9, "sprinkler")]
         runs = [("M", "S"), ("S", "T")]
         for series, straight in (("pe100-sdr11", False), ("ppr-s2.5", True)):

@@ -45,11 +45,16 @@ class Methods(unittest.TestCase):
             self.assertIsNone(re.search(r"friction\s*[!=]=", file.read_text("utf-8")), file.name)
 
     def test_a_riser_goes_by_the_plans_method(self) -> None:
-        """Under Darcy-Weisbach the same line is sized with another loss in its risers too: what is asked of the line is not Hazen-Williams'."""
+        """Under Darcy-Weisbach the same line is sized with another loss in its risers too: what is asked of the line is
+        not Hazen-Williams'.
+        """
         found = {}
         for name in METHODS:
             plan = draw(
-                [point("K", 0, 0, "tank", water_level=12.0), point("T", 40, 0, "tap", height=6.0, flow=4e-4, needs=20e3)],
+                [
+                    point("K", 0, 0, "tank", water_level=12.0),
+                    point("T", 40, 0, "tap", height=6.0, flow=4e-4, needs=20e3),
+                ],
                 [("K", "T")],
                 conditions={"friction": name},
                 runs_more=[{"series": "pvc40"}],

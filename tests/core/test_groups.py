@@ -22,9 +22,11 @@ from tests.core.test_any_plan import drawn
 def line() -> Plan:
     """A tank, a tee with a head on a branch, and a capped end."""
     points = [
-        point("T", 0, 0, "tank", water_level=30.0), point("J", 10, 0, "junction"), point("H", 10, 3, "sprinkler", name="Head 1"),
+        point("T", 0, 0, "tank", water_level=30.0),
+        point("J", 10, 0, "junction"),
+        point("H", 10, 3, "sprinkler", name="Head 1"),
         point("E", 12, 0, "cap"),
-    ]  # fmt: skip
+    ]
     pairs = [("T", "J"), ("J", "H"), ("J", "E")]
     more = [{"measured_length": 10.2}, {"series": "pvc40", "size": "1/2"}, {}]
     return draw(points, pairs, runs_more=more, scenarios=[{"id": "s", "name": "All", "open": ["H"]}])
@@ -49,9 +51,13 @@ class Groups(unittest.TestCase):
         self.assertEqual(done.plan.scenarios[0].open, tuple(p.id for p in heads))
         lay = layout(done.plan)
         tees = [p for p in done.plan.points if p.what.kind == "junction"]
-        between = sorted(round(lay.lines[r.id].length, 6) for r in done.plan.runs if set(r.points) <= {p.id for p in tees})
+        between = sorted(
+            round(lay.lines[r.id].length, 6) for r in done.plan.runs if set(r.points) <= {p.id for p in tees}
+        )
         self.assertEqual(between, [12.0] * 5)
-        self.assertEqual(len([r for r in done.plan.runs if r.size == "1/2"]), 6, "each head on its branch as the first is")
+        self.assertEqual(
+            len([r for r in done.plan.runs if r.size == "1/2"]), 6, "each head on its branch as the first is"
+        )
         self.assertIn("6 in all, each 12", done.says)
 
     def test_the_tape_is_forgotten_where_pipe_is_stretched(self) -> None:
@@ -65,7 +71,9 @@ class Groups(unittest.TestCase):
         self.assertAlmostEqual(done.plan.by_id["H"].level, line().by_id["H"].level + 0.5)
 
     def test_arcs_and_walls_go_round_with_the_rest(self) -> None:
-        """A quarter that waters north-east waters north-west after a quarter turn, and as a mirror shows it; a wall goes on that way, too."""
+        """A quarter that waters north-east waters north-west after a quarter turn, and as a mirror shows it; a wall
+        goes on that way, too.
+        """
         arc = {"arc": pi / 2, "begins": 0.0}
         points = [
             point("H", 0, 0, "sprinkler", **arc),
@@ -112,7 +120,9 @@ class Groups(unittest.TestCase):
             change_all(line(), ["R2"], Change(size="no such"))
 
     def test_a_practice_of_their_own(self) -> None:
-        """A head on a swing riser and its tee by a saddle where the rest of the job is not; taped otherwise; and as elsewhere again."""
+        """A head on a swing riser and its tee by a saddle where the rest of the job is not; taped otherwise; and as
+        elsewhere again.
+        """
         before = change_all(line(), ["J", "H", "E"], Change(depth=0.45)).plan
         done = change_all(before, ["J", "H", "E"], Change(practice="riser", way="swing"))
         self.assertIn("a swing riser", done.says)
@@ -136,7 +146,9 @@ class Groups(unittest.TestCase):
             point("K", 0.1, 0, "tap", depth=-0.8, name="Yard tap"),
         ]
         riser = lifted(
-            draw(points, [("B", "U"), ("U", "K")], nodes=[{"point": "U", "how": "two elbows"}]), ["B", "U", "K"], "Riser"
+            draw(points, [("B", "U"), ("U", "K")], nodes=[{"point": "U", "how": "two elbows"}]),
+            ["B", "U", "K"],
+            "Riser",
         )
         into = draw([point("T", 0, 0, "tank", water_level=20.0), point("X", 30, 4, "bend")], [("T", "X")])
         done = set_down(into, riser, 1.0, 1.0, onto="X")
@@ -160,7 +172,9 @@ class Laws(unittest.TestCase):
     """Of any plan, and any choice of its things."""
 
     @settings(max_examples=40, deadline=None)
-    @given(st.integers(0, 10**6), st.integers(1, 255), st.tuples(*[st.floats(-200, 200).map(lambda v: round(v, 3))] * 3))
+    @given(
+        st.integers(0, 10**6), st.integers(1, 255), st.tuples(*[st.floats(-200, 200).map(lambda v: round(v, 3))] * 3)
+    )
     def test_there_and_back(self, seed: int, choice: int, by: tuple[float, float, float]) -> None:
         """Each edit is undone by its contrary, makes a plan that opens again, and never changes what was not chosen."""
         plan = drawn(seed)

@@ -17,15 +17,22 @@ def mains_line(closing: float = 0.1, pressure: float = 5e5, source: str = "mains
     """A source, 40 m of thin PVC, a tee, and two taps; only the first is open in the one scenario."""
     given: dict[str, Any] = {"pressure": pressure} if source == "mains" else {"water_level": 0.0}
     spots = [
-        point("M", 0, 0, source, **given), point("J", 40, 0, "junction"),
-        point("A", 60, 0, "tap", height=0.0, needs=1e5, **{"flow": 8e-4, **tap}), point("B", 40, 20, "tap", height=0.0, needs=1e5),
-    ]  # fmt: skip
+        point("M", 0, 0, source, **given),
+        point("J", 40, 0, "junction"),
+        point("A", 60, 0, "tap", height=0.0, needs=1e5, **{"flow": 8e-4, **tap}),
+        point("B", 40, 20, "tap", height=0.0, needs=1e5),
+    ]
     return make_plan(
-        spots, [("M", "J"), ("J", "A"), ("J", "B")],
-        runs_more=[{"series": "pvc-sdr26", "size": "1-1/4"}, {"series": "pvc40", "size": "3/4"}, {"series": "pvc40", "size": "1/2"}],
+        spots,
+        [("M", "J"), ("J", "A"), ("J", "B")],
+        runs_more=[
+            {"series": "pvc-sdr26", "size": "1-1/4"},
+            {"series": "pvc40", "size": "3/4"},
+            {"series": "pvc40", "size": "1/2"},
+        ],
         scenarios=[{"id": "one", "name": "First tap", "open": ["A"]}],
         conditions={"closing": closing, "water_temperature": WARM},
-    )  # fmt: skip
+    )
 
 
 def told(done: Derived) -> dict[str, str]:
@@ -58,11 +65,14 @@ class PlanSurges(unittest.TestCase):
 
     def test_a_pump_may_trip_at_once(self) -> None:
         """Where a pump feeds the line a slow valve is no comfort: the current may fail."""
-        slow, fast = (derive(mains_line(closing=c, source="well_pump")).surges["R2"].peak for c in (20.0, 0.01))  # type: float, float
+        # type: float, float
+        slow, fast = (derive(mains_line(closing=c, source="well_pump")).surges["R2"].peak for c in (20.0, 0.01))
         self.assertEqual(slow, fast)
 
     def test_the_worst_run_of_each_series_is_told(self) -> None:
-        """At a high pressure both series go beyond their limits: one problem each, at the run where the excess is greatest."""
+        """At a high pressure both series go beyond their limits: one problem each, at the run where the excess is
+        greatest.
+        """
         done = derive(mains_line(closing=0.01, pressure=11e5, flow=1.2e-3))
         over = {r: s.peak / s.limit for r, s in done.surges.items() if s.peak > s.limit}
         self.assertEqual(set(told(done)), set(over))

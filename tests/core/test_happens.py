@@ -83,7 +83,9 @@ class Gurgling(unittest.TestCase):
     """A siphon to which less comes than it takes."""
 
     def test_it_takes_what_comes(self) -> None:
-        """The show tank's return turned down to three tenths, its spare drain blocked: the main one draws air, takes what comes, and few steps do."""
+        """The show tank's return turned down to three tenths, its spare drain blocked: the main one draws air, takes
+        what comes, and few steps do.
+        """
         body = show_tank().model_dump(mode="json")
         next(p for p in body["points"] if p["id"] == "V1")["what"]["opening"] = 0.3
         trace = let(Plan.model_validate(body), "drain blocked", "O2", 24.0)
@@ -97,7 +99,9 @@ class AsTheLawsSay(unittest.TestCase):
     """Levels against an integration of the same laws by a general-purpose library."""
 
     def test_a_tank_runs_down_to_its_standpipe(self) -> None:
-        """With the pump stopped behind a check valve a tank falls by Francis' weir alone: as scipy integrates it, within a tenth of a millimetre."""
+        """With the pump stopped behind a check valve a tank falls by Francis' weir alone: as scipy integrates it,
+        within a tenth of a millimetre.
+        """
         plan = over_sump(check=True)
         trace = let(plan, "pump stops", hours=0.5)
         area, c = 1.2 * 0.6, plan.conditions
@@ -113,7 +117,9 @@ class AsTheLawsSay(unittest.TestCase):
             self.assertAlmostEqual(float(np.interp(AT + t, trace.times, trace.levels["T"])), level, delta=5e-4)
 
     def test_what_runs_over_is_what_runs_back(self) -> None:
-        """A siphon left to itself brings what was reckoned for it, and what the sump has no room for runs over; a hole keeps it back."""
+        """A siphon left to itself brings what was reckoned for it, and what the sump has no room for runs over; a hole
+        keeps it back.
+        """
         plan = over_sump()
         (back,) = derive(plan).rounds.back
         trace = let(plan, "pump stops")
@@ -131,11 +137,15 @@ class AsTheLawsSay(unittest.TestCase):
         self.assertIn("nothing runs over and no pump draws air", kept.says)
 
     def test_evaporation_and_a_float(self) -> None:
-        """A still pond falls by what evaporates; with a float valve it stands where that shuts, and what came in is what went off."""
+        """A still pond falls by what evaporates; with a float valve it stands where that shuts, and what came in is
+        what went off.
+        """
         spots: Things = [
-            thing("W", "basin", 0, 0, 0, use="garden pond", long=4.0, wide=3.0, depth=1.0, below_rim=0.1), thing("S", "skimmer", -2, 0, -0.1),
-            thing("P", "pump", -3, 0, -0.1), thing("R", "returns", 2, 0, -0.2),
-        ]  # fmt: skip
+            thing("W", "basin", 0, 0, 0, use="garden pond", long=4.0, wide=3.0, depth=1.0, below_rim=0.1),
+            thing("S", "skimmer", -2, 0, -0.1),
+            thing("P", "pump", -3, 0, -0.1),
+            thing("R", "returns", 2, 0, -0.2),
+        ]
         ways = [("S", "P"), ("P", "R")]
         warm = {"series": "pvc40", "water_temperature": 298.15, "air_temperature": 298.15, "humidity": 0.5}
         bare = let(draw(spots, ways, conditions=warm), "nothing", hours=24)
@@ -193,7 +203,9 @@ class Told(unittest.TestCase):
         self.assertGreater(max(blocked.levels["T"]), blocked.levels["T"][0])
 
     def test_only_what_can_be(self) -> None:
-        """What cannot befall a thing, or anything, is refused and not answered for another; a long one can be broken off."""
+        """What cannot befall a thing, or anything, is refused and not answered for another; a long one can be broken
+        off.
+        """
         plan = show_tank()
         with self.assertRaisesRegex(HydrarchError, "cannot happen to Sump bulkhead"):
             let(plan, "pump stops", "SU")
@@ -203,11 +215,14 @@ class Told(unittest.TestCase):
         with self.assertRaises(TookTooLong):
             happens(plan, d.settled.pipes, d.assembly.minor, "pump stops", late=lambda: True)
         self.assertNotIn(
-            "return off", {m for m, things in mishaps_of(plan, d.settled.pipes, d.assembly.minor).items() if "D1" in things}
+            "return off",
+            {m for m, things in mishaps_of(plan, d.settled.pipes, d.assembly.minor).items() if "D1" in things},
         )
 
     def test_an_outline_that_is_none(self) -> None:
-        """Corners at one place, in a line, or crossing: the job is derived, the fault is told, and what happens is refused in words."""
+        """Corners at one place, in a line, or crossing: the job is derived, the fault is told, and what happens is
+        refused in words.
+        """
         for corners in (((0, 0), (0, 0), (0, 0)), ((-1, 0), (0, 0), (1, 0)), ((-2, -2), (2, 2), (2, -2), (-2, 2))):
             with self.subTest(corners=corners):
                 outline = [{"east": float(e), "north": float(n)} for e, n in corners]
@@ -230,7 +245,9 @@ class Opened(unittest.TestCase):
     """What is opened wide, and what freezes."""
 
     def test_an_outlet_opens(self) -> None:
-        """A valve that was turned down is opened: the pump moves as much as with the valve open from the start, by the same network."""
+        """A valve that was turned down is opened: the pump moves as much as with the valve open from the start, by the
+        same network.
+        """
         trace, wide = let(throttled(), "outlet opens", "V1", 0.5), let(throttled(1.0), "nothing", "", 0.5)
         before, after = trace.flows["PU"][0], trace.flows["PU"][-1]
         self.assertGreater(after, before * 1.02)
@@ -238,7 +255,9 @@ class Opened(unittest.TestCase):
         self.assertTrue(any("opens" in h.says for h in trace.happened))
 
     def test_frost(self) -> None:
-        """Bare pipe that stays full bursts as late as scipy integrates its cooling and freezing; what has run back to the sump does not."""
+        """Bare pipe that stays full bursts as late as scipy integrates its cooling and freezing; what has run back to
+        the sump does not.
+        """
         plan = throttled()
         d = derive(plan, strict=True)
         found = freezes(Standing(plan, d.settled.pipes, d.assembly.minor))
@@ -268,7 +287,9 @@ class LeftDry(unittest.TestCase):
     """What is left dry on purpose, at a hand-over."""
 
     def test_under_a_pump_it_is_not_for_good(self) -> None:
-        """A drain's joint may come out for cleaning; at a return under pump it is told that it is made before water comes."""
+        """A drain's joint may come out for cleaning; at a return under pump it is told that it is made before water
+        comes.
+        """
         plan = show_tank()
         d = derive(plan, strict=True)
 

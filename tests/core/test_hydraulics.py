@@ -115,7 +115,15 @@ def check_network(name: str) -> tuple[Network, Water, str]:
     wet = given_.get("water")
     fluid = Water(wet["T_C"] + 273.15, wet["rho"], wet["mu"]) if wet else water(288.15)
     pipes = tuple(
-        PipeLink(p["id"], p["frm"], p["to"], p["L_m"], p["ID_mm"] * 1e-3, p.get("C", 150.0), p.get("roughness_mm", 0.0) * 1e-3)
+        PipeLink(
+            id=p["id"],
+            start=p["frm"],
+            stop=p["to"],
+            length=p["L_m"],
+            bore=p["ID_mm"] * 1e-3,
+            hazen_williams_c=p.get("C", 150.0),
+            roughness=p.get("roughness_mm", 0.0) * 1e-3,
+        )
         for p in given_["pipes"]
     )
     emitters = tuple(
@@ -124,7 +132,11 @@ def check_network(name: str) -> tuple[Network, Water, str]:
     )
     heads = given_.get("reservoir_head_m") or given_["source_head_m"]
     demands = {n: q * 1e-3 for n, q in given_.get("demand_Lps", {}).items()}
-    return Network(heads, demands, pipes, (), emitters), fluid, "darcy-weisbach" if name.endswith("DW") else "hazen-williams"
+    return (
+        Network(heads, demands, pipes, (), emitters),
+        fluid,
+        "darcy-weisbach" if name.endswith("DW") else "hazen-williams",
+    )
 
 
 class Networks(unittest.TestCase):
@@ -147,10 +159,16 @@ class Networks(unittest.TestCase):
         curve = tuple((q, 62 - 1e7 * q**2) for q in np.linspace(0, 0.0024, 49))
         drop, yard = case["input"]["pipes"]
         links = (
-            PipeLink("drop", "p", "m", drop["L_m"], drop["ID_mm"] * 1e-3, minor=drop["sum_K"]),
-            PipeLink("yard", "m", "tank", yard["L_m"], yard["ID_mm"] * 1e-3, minor=yard["sum_K"]),
+            PipeLink(
+                id="drop", start="p", stop="m", length=drop["L_m"], bore=drop["ID_mm"] * 1e-3, minor=drop["sum_K"]
+            ),
+            PipeLink(
+                id="yard", start="m", stop="tank", length=yard["L_m"], bore=yard["ID_mm"] * 1e-3, minor=yard["sum_K"]
+            ),
         )
-        found = solve_network(Network({"w": -18.0, "tank": 16.0}, {}, links, (PumpLink("pump", "w", "p", curve),)), water(288.15))
+        found = solve_network(
+            Network({"w": -18.0, "tank": 16.0}, {}, links, (PumpLink("pump", "w", "p", curve),)), water(288.15)
+        )
         expected = case["results"]["flow_Lps"]
         self.assertAlmostEqual(found.flows["pump"] * 1e3, expected["values"]["pump"], delta=expected["tolerance"])
 
@@ -160,7 +178,15 @@ class Networks(unittest.TestCase):
         ft = FOOT
         feed = case["input"]["feed_psi"] * case["input"]["ft_per_psi"] * ft
         links = tuple(
-            PipeLink(p["id"], p["frm"], p["to"], p["L_ft"] * ft, p["ID_in"] * INCH, p["C"]) for p in case["input"]["pipes"]
+            PipeLink(
+                id=p["id"],
+                start=p["frm"],
+                stop=p["to"],
+                length=p["L_ft"] * ft,
+                bore=p["ID_in"] * INCH,
+                hazen_williams_c=p["C"],
+            )
+            for p in case["input"]["pipes"]
         )
         k = case["input"]["emitter_k_gpm_per_sqrt_psi"] * GPM / (case["input"]["ft_per_psi"] * ft) ** 0.5
         heads = tuple(Emitter(f"{n} out", n, 0.0, k, 0.5) for n in case["input"]["elevation_ft"])
@@ -171,17 +197,22 @@ class Networks(unittest.TestCase):
 
     def test_two_parallel_pipes_by_hand(self) -> None:
         """Parallel pipes share the flow so that their losses agree, as a root finder on one unknown says."""
-        links = (PipeLink("a", "s", "t", 50, 0.03), PipeLink("b", "s", "t", 80, 0.04))
+        links = (
+            PipeLink(id="a", start="s", stop="t", length=50, bore=0.03),
+            PipeLink(id="b", start="s", stop="t", length=80, bore=0.04),
+        )
         found = solve_network(Network({"s": 20.0}, {"t": 0.002}, links), water(288.15))
         share = brentq(
-            lambda q: head_loss_hazen_williams(q, 50, 0.03, 150) - head_loss_hazen_williams(0.002 - q, 80, 0.04, 150), 0, 0.002
+            lambda q: head_loss_hazen_williams(q, 50, 0.03, 150) - head_loss_hazen_williams(0.002 - q, 80, 0.04, 150),
+            0,
+            0.002,
         )
         self.assertAlmostEqual(found.flows["a"], share, places=9)
 
     def test_check_valve_bars_the_way_back(self) -> None:
         """Between a low and a high tank a one-way pipe shuts, and opens when the levels change places."""
-        pipe = PipeLink("p", "low", "mid", 10, 0.03, one_way=True)
-        rest = PipeLink("q", "mid", "high", 10, 0.03)
+        pipe = PipeLink(id="p", start="low", stop="mid", length=10, bore=0.03, one_way=True)
+        rest = PipeLink(id="q", start="mid", stop="high", length=10, bore=0.03)
         shut = solve_network(Network({"low": 1.0, "high": 5.0}, {}, (pipe, rest)), water(288.15))
         self.assertEqual(shut.shut, ("p",))
         self.assertEqual(shut.flows["p"], 0.0)
@@ -191,7 +222,10 @@ class Networks(unittest.TestCase):
     def test_a_node_without_a_source_is_an_error_with_words(self) -> None:
         """A part of the network that no known head reaches is refused."""
         with self.assertRaisesRegex(HydrarchError, "no way to a source"):
-            solve_network(Network({"s": 1.0}, {"b": 1e-3}, (PipeLink("p", "a", "b", 1, 0.02),)), water(288.15))
+            solve_network(
+                Network({"s": 1.0}, {"b": 1e-3}, (PipeLink(id="p", start="a", stop="b", length=1, bore=0.02),)),
+                water(288.15),
+            )
 
 
 def random_network(draw: st.DrawFn) -> Network:
@@ -202,18 +236,20 @@ def random_network(draw: st.DrawFn) -> Network:
     for n in range(1, count):
         links.append(
             PipeLink(
-                f"t{n}",
-                str(draw(st.integers(0, n - 1))),
-                str(n),
-                draw(st.floats(1, 200)),
-                draw(bores),
+                id=f"t{n}",
+                start=str(draw(st.integers(0, n - 1))),
+                stop=str(n),
+                length=draw(st.floats(1, 200)),
+                bore=draw(bores),
                 minor=draw(st.floats(0, 5)),
             )
         )
     for n in range(draw(st.integers(0, 5))):
         a, b = draw(st.integers(0, count - 1)), draw(st.integers(0, count - 1))
         if a != b:
-            links.append(PipeLink(f"l{n}", str(a), str(b), draw(st.floats(1, 200)), draw(bores)))
+            links.append(
+                PipeLink(id=f"l{n}", start=str(a), stop=str(b), length=draw(st.floats(1, 200)), bore=draw(bores))
+            )
     demands = {str(n): draw(st.floats(0, 8e-4)) for n in range(1, count)}
     return Network({"0": 50.0}, demands, tuple(links))
 
@@ -240,7 +276,9 @@ class Laws(unittest.TestCase):
     def test_turning_a_pipe_round_changes_only_a_sign(self, network: Network) -> None:
         """Which end of a pipe was drawn first does not matter."""
         first = network.pipes[0]
-        turned = PipeLink(first.id, first.stop, first.start, first.length, first.bore, minor=first.minor)
+        turned = PipeLink(
+            id=first.id, start=first.stop, stop=first.start, length=first.length, bore=first.bore, minor=first.minor
+        )
         one = solve_network(network, water(288.15))
         two = solve_network(Network(network.heads, network.demands, (turned, *network.pipes[1:])), water(288.15))
         self.assertAlmostEqual(one.flows[first.id], -two.flows[first.id], delta=1e-8)
@@ -253,6 +291,8 @@ class Laws(unittest.TestCase):
         """In a tree, scaling every demand up lowers or keeps every head."""
         tree = tuple(p for p in network.pipes if p.id.startswith("t"))
         one = solve_network(Network(network.heads, network.demands, tree), water(288.15))
-        two = solve_network(Network(network.heads, {n: d * more for n, d in network.demands.items()}, tree), water(288.15))
+        two = solve_network(
+            Network(network.heads, {n: d * more for n, d in network.demands.items()}, tree), water(288.15)
+        )
         for node, head in one.heads.items():
             self.assertLessEqual(two.heads[node], head + 1e-7)

@@ -27,13 +27,17 @@ class Identify(unittest.TestCase):
         thin = identify(Measured(outside=1.315 * INCH, wall=0.073 * INCH, colour="white")).candidates[0]
         self.assertEqual(thin.series, "pvc-sdr21")
         self.assertIn("no sun", thin.warning)
-        usual = identify(Measured(outside=1.315 * INCH, wall=0.143 * INCH, colour="white", situation="in wall")).candidates[0]
+        usual = identify(
+            Measured(outside=1.315 * INCH, wall=0.143 * INCH, colour="white", situation="in wall")
+        ).candidates[0]
         self.assertEqual(usual.series, "pvc40")
         unsure = identify(Measured(outside=1.315 * INCH, wall=0.143 * INCH, colour="white"))
         self.assertIn("bend it by hand: of these only Flexible PVC", unsure.next)
 
     def test_threads_are_told_by_pitch_and_crest(self) -> None:
-        """14 to the inch over 0.840 in is 1/2 NPT; over 0.825 BSP, and the two are too near for a rule (ASME B1.20.1, ISO 7-1 from memory)."""
+        """14 to the inch over 0.840 in is 1/2 NPT; over 0.825 BSP, and the two are too near for a rule (ASME B1.20.1,
+        ISO 7-1 from memory).
+        """
         found = identify(Measured(outside=1.315 * INCH, threads_per_inch=11.5))
         self.assertEqual(found.candidates[0].end, "npt:male:1")
         by_pitch = identify(Measured(outside=1.315 * INCH, pitch=2.209e-3))  # 25.4 / 11.5 = 2.2087 mm
@@ -44,7 +48,9 @@ class Identify(unittest.TestCase):
         self.assertIn("across the crests", identify(Measured(threads_per_inch=11)).next)
 
     def test_metal_is_told_by_what_it_is_not_by_bending(self) -> None:
-        """Metal at 1.23 in is scratched, not bent; 16 mm dripline is not copper before the wall is measured: common practice."""
+        """Metal at 1.23 in is scratched, not bent; 16 mm dripline is not copper before the wall is measured: common
+        practice.
+        """
         old = identify(Measured(outside=1.23 * INCH, colour="metal"))
         self.assertIn("lead is soft", old.next)
         self.assertIn("Do not bend old pipe", old.next)
@@ -63,7 +69,9 @@ class Identify(unittest.TestCase):
         self.assertIn("replace it on sight", fibre[0].warning)
 
     def test_an_outside_all_schedules_share_tells_little(self) -> None:
-        """Every pipe on IPS diameters has 1.315 in at 1 in (common practice): none is called likeliest, and a measure is asked for."""
+        """Every pipe on IPS diameters has 1.315 in at 1 in (common practice): none is called likeliest, and a measure
+        is asked for.
+        """
         found = identify(Measured(outside=1.315 * INCH))
         self.assertEqual(found.says, "Many fit alike: this reading does not tell them apart.")
         self.assertRegex(found.next, "^measure the (wall|bore): it parts these best")
@@ -72,7 +80,9 @@ class Identify(unittest.TestCase):
         """Outside alone leaves several; it asks for bore or wall, and with that one is left."""
         first = identify(Measured(outside=4.215 * INCH))
         self.assertRegex(first.next, "measure the (bore|wall)")
-        self.assertEqual(identify(Measured(outside=4.215 * INCH, wall=0.128 * INCH)).candidates[0].series, "sewer-sdr35")
+        self.assertEqual(
+            identify(Measured(outside=4.215 * INCH, wall=0.128 * INCH)).candidates[0].series, "sewer-sdr35"
+        )
 
     def test_copper_is_not_pipe(self) -> None:
         """Half-inch copper is 0.625 in outside (common practice)."""
@@ -85,10 +95,17 @@ class Identify(unittest.TestCase):
         self.assertIn("it may be oval", found.next)
 
     def test_impossible_measurements(self) -> None:
-        """Nothing measured, a bore larger than the outside, walls thicker than the pipe, and absurd numbers are refused."""
+        """Nothing measured, a bore larger than the outside, walls thicker than the pipe, and absurd numbers are
+        refused.
+        """
         cases: list[tuple[dict[str, float], str]] = [
-            ({}, "measure something"), ({"wall": 0.002, "threads_per_inch": 14}, "a wall says nothing about a thread"), ({"pitch": 0.0018, "threads_per_inch": 14}, "not both"), ({"pitch": 0.02}, "the pitch"), ({"outside": 0.02, "bore": 0.03}, "larger than the outside"), ({"outside": 0.02, "wall": 0.011}, "check the wall"),
-        ]  # fmt: skip
+            ({}, "measure something"),
+            ({"wall": 0.002, "threads_per_inch": 14}, "a wall says nothing about a thread"),
+            ({"pitch": 0.0018, "threads_per_inch": 14}, "not both"),
+            ({"pitch": 0.02}, "the pitch"),
+            ({"outside": 0.02, "bore": 0.03}, "larger than the outside"),
+            ({"outside": 0.02, "wall": 0.011}, "check the wall"),
+        ]
         for given_, says in cases:
             with self.assertRaisesRegex(HydrarchError, says):
                 Measured(**given_)  # type: ignore[arg-type]
@@ -98,9 +115,13 @@ class Identify(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(st.sampled_from(PIPES), st.integers(0, 1000))
     def test_a_caliper_finds_its_pipe(self, which: tuple[str, str], seed: int) -> None:
-        """Reading all three of any pipe with the simulated caliper keeps that pipe among the likely ones; shares add to one."""
+        """Reading all three of any pipe with the simulated caliper keeps that pipe among the likely ones; shares add to
+        one.
+        """
         tool = SimulatedCaliper(*which, seed=seed)
-        found = identify(Measured(tool.read("outside"), tool.read("bore"), tool.read("wall"), tool.error * 2))
+        found = identify(
+            Measured(outside=tool.read("outside"), bore=tool.read("bore"), wall=tool.read("wall"), error=tool.error * 2)
+        )
         self.assertIn(which, [(c.series, c.size) for c in found.candidates])
         self.assertLessEqual(sum(c.likelihood for c in found.candidates), 1 + 1e-9)
 

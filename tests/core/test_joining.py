@@ -28,7 +28,9 @@ ENDS = sorted(ends())
 CURED = {"solvent weld", "thread", "barb and clamp"}
 
 
-def built(*spots: tuple[str, float, float, str], runs: list[tuple[str, str]], size: str = "1", **more: object) -> Derived:
+def built(
+    *spots: tuple[str, float, float, str], runs: list[tuple[str, str]], size: str = "1", **more: object
+) -> Derived:
     """Derive a plan of schedule 40 runs of one size."""
     fixed = [{"series": "pvc40", "size": size}] * len(runs)
     return derive(make_plan([point(*s) for s in spots], runs, runs_more=fixed, **more))
@@ -80,14 +82,19 @@ class Search(unittest.TestCase):
         for before, after in pairwise(s.cost() for s in stacks):
             self.assertLessEqual(before[0], after[0])
             if before[0] == after[0]:
-                self.assertLessEqual(before[1], after[1] + 0.01)  # the search keeps detours to a thousandth of an inch a step
+                self.assertLessEqual(
+                    before[1], after[1] + 0.01
+                )  # the search keeps detours to a thousandth of an inch a step
         back = [tuple(reversed(s.ids())) for s in find_stacks(stop, start)]
         self.assertEqual([s.ids() for s in stacks], back if start != stop else [s[::-1] for s in back])
 
     def test_metal_pipe_is_not_put_into_a_plastic_female(self) -> None:
-        """From a steel pipe's thread the way begins with a metal female, though a plastic one costs less (common practice)."""
+        """From a steel pipe's thread the way begins with a metal female, though a plastic one costs less (common
+        practice).
+        """
         free, steel = (
-            find_stacks("npt:male:1", "solvent:spigot:1", 1, FREE, m)[0] for m in (frozenset(), frozenset({"npt:male:1"}))
+            find_stacks("npt:male:1", "solvent:spigot:1", 1, FREE, m)[0]
+            for m in (frozenset(), frozenset({"npt:male:1"}))
         )
         self.assertEqual(free.ids(), ("pvc-female-adapter-1-x-1",))
         self.assertEqual((steel.splits(), steel.steps[0].fitting.material), (0, "brass"))
@@ -98,7 +105,9 @@ class Search(unittest.TestCase):
             self.assertEqual(stack.ends()[0][1].gender, "deep")
 
     def test_wide_nuts_take_what_lies_in_their_range(self) -> None:
-        """A universal nut joins lead of 23.5 mm to metric plastic of 25 mm in one body; outside its range it joins nothing."""
+        """A universal nut joins lead of 23.5 mm to metric plastic of 25 mm in one body; outside its range it joins
+        nothing.
+        """
         best = find_stacks("lead:pipe:1/2", "compression:pipe:25")[0]
         self.assertEqual((best.ids(), best.joints), (("universal-coupling-21-27",), 2))
         self.assertIsNone(mating_method(end("universal:socket:21..27"), end("compression:pipe:32")))
@@ -130,7 +139,10 @@ class Assemblies(unittest.TestCase):
             if h.parts[0].angle == h.parts[1].angle
         ]
         self.assertIn("45° and 45°, the second rolled 90° round the pipe", two45)
-        for turn, words in ((67.5, "22.5° and 45° in one plane"), (60, "22.5° and 45°, the second rolled 55° round the pipe")):
+        for turn, words in (
+            (67.5, "22.5° and 45° in one plane"),
+            (60, "22.5° and 45°, the second rolled 55° round the pipe"),
+        ):
             done = self.turned(turn)
             found = next(p for p in done.problems() if p.code == "two-elbows")
             self.assertEqual((found.where, found.severity), ("B", "note"))
@@ -146,7 +158,9 @@ class Assemblies(unittest.TestCase):
         self.assertIn("turns 60° more or less than the line does", found.says)
 
     def test_offsets_of_two_elbows(self) -> None:
-        """Two 45s a metre apart in one plane sit 0.707 m from the square corner; rolled for 60° they do not close in the plane."""
+        """Two 45s a metre apart in one plane sit 0.707 m from the square corner; rolled for 60° they do not close in
+        the plane.
+        """
         t1, t2, side = link_offsets(radians(45), radians(45), radians(90), 1.0)
         self.assertAlmostEqual(t1, sin(radians(45)))
         self.assertAlmostEqual(t2, t1)
@@ -168,7 +182,12 @@ class Assemblies(unittest.TestCase):
 
     def test_reducing_tee_before_tee_and_bushing(self) -> None:
         """A smaller branch takes a reducing tee: three joints."""
-        spots = [point("A", 0, 0, "tank"), point("B", 10, 0, "junction"), point("C", 20, 0, "cap"), point("D", 10, 9, "cap")]
+        spots = [
+            point("A", 0, 0, "tank"),
+            point("B", 10, 0, "junction"),
+            point("C", 20, 0, "cap"),
+            point("D", 10, 9, "cap"),
+        ]
         sized = [{"series": "pvc40", "size": s} for s in ("1-1/2", "1-1/2", "3/4")]
         done = derive(make_plan(spots, [("A", "B"), ("B", "C"), ("B", "D")], runs_more=sized))
         here = [j for j in done.assembly.joints if j.point == "B"]
@@ -176,14 +195,21 @@ class Assemblies(unittest.TestCase):
 
     def test_one_joint_more_where_no_reducing_tee_is_made(self) -> None:
         """A branch five sizes down takes one more fitting and one joint more."""
-        spots = [point("A", 0, 0, "tank"), point("B", 10, 0, "junction"), point("C", 20, 0, "cap"), point("D", 10, 9, "cap")]
+        spots = [
+            point("A", 0, 0, "tank"),
+            point("B", 10, 0, "junction"),
+            point("C", 20, 0, "cap"),
+            point("D", 10, 9, "cap"),
+        ]
         sized = [{"series": "pvc40", "size": s} for s in ("2-1/2", "2-1/2", "1/2")]
         done = derive(make_plan(spots, [("A", "B"), ("B", "C"), ("B", "D")], runs_more=sized))
         here = [j for j in done.assembly.joints if j.point == "B"]
         self.assertEqual((len(here), len([p for p in done.assembly.parts if p.point == "B"])), (4, 2))
 
     def test_polyethylene_bends_by_itself(self) -> None:
-        """Coiled pipe takes a 45° corner on its own radius and says how wide the trench must be; in a short leg it cannot."""
+        """Coiled pipe takes a 45° corner on its own radius and says how wide the trench must be; in a short leg it
+        cannot.
+        """
         spots = [point("A", 0, 0, "tank"), point("B", 20, 0, "bend"), point("C", 30, 10, "cap")]
         sized = [{"series": "pe-sidr7", "size": "1"}] * 2
         done = derive(make_plan(spots, [("A", "B"), ("B", "C")], runs_more=sized))
@@ -225,7 +251,9 @@ class Assemblies(unittest.TestCase):
     def test_renaming_a_point_changes_no_definition(self) -> None:
         """What a point is called is not part of its joints."""
         plan = thistledown()
-        named = plan.model_copy(update={"points": tuple(p.model_copy(update={"name": p.name + "!"}) for p in plan.points)})
+        named = plan.model_copy(
+            update={"points": tuple(p.model_copy(update={"name": p.name + "!"}) for p in plan.points)}
+        )
         one, two = ({j.id: j.signature for j in derive(p).assembly.joints} for p in (plan, named))
         self.assertEqual(one, two)
 
@@ -264,14 +292,18 @@ class Choices(unittest.TestCase):
         """The stack the crew chose stands in the assembly, on the bill and in the cut lengths."""
         usual, own = derive(thistledown()), self.with_choice(*self.CHOSEN)
         self.assertEqual(tuple(p.fitting for p in own.assembly.parts if p.point == "J7"), self.CHOSEN)
-        self.assertEqual(parts_list(own.assembly)[self.CHOSEN[0]], parts_list(usual.assembly).get(self.CHOSEN[0], 0) + 1)
+        self.assertEqual(
+            parts_list(own.assembly)[self.CHOSEN[0]], parts_list(usual.assembly).get(self.CHOSEN[0], 0) + 1
+        )
         one, two = ({p.runs: p.length for p in d.cuts.pieces}["R9",] for d in (usual, own))
         self.assertNotAlmostEqual(one, two, places=4)
 
     def test_a_choice_stays_through_other_edits(self) -> None:
         """Renaming and moving elsewhere leave it chosen; its joints keep their identity."""
         own = self.with_choice(*self.CHOSEN)
-        self.assertEqual([j.id for j in own.assembly.joints if j.point == "J7"], [stack_joint("R8b", n) for n in (1, 2, 3)])
+        self.assertEqual(
+            [j.id for j in own.assembly.joints if j.point == "J7"], [stack_joint("R8b", n) for n in (1, 2, 3)]
+        )
         self.assertNotIn("choice-lapsed", {p.code for p in own.problems()})
 
     def test_a_choice_that_no_longer_fits_is_told(self) -> None:
@@ -338,7 +370,9 @@ class Hubs(unittest.TestCase):
         self.assertEqual([b.point for b in bent.assembly.bends], ["B"])
         mine = [{"point": "B", "how": "fitting", "fittings": ["pe-elbow-90-1"]}]
         own = self.line("pe-sidr7", "1", 0, 30, nodes=mine)
-        self.assertEqual((own.assembly.bends, [p.fitting for p in own.assembly.parts if p.point == "B"]), ((), ["pe-elbow-90-1"]))
+        self.assertEqual(
+            (own.assembly.bends, [p.fitting for p in own.assembly.parts if p.point == "B"]), ((), ["pe-elbow-90-1"])
+        )
 
     def test_a_hub_that_no_longer_fits_lapses(self) -> None:
         """A tee chosen for a corner is told, and the best elbow is used."""
@@ -348,13 +382,20 @@ class Hubs(unittest.TestCase):
 
     def branched(self, **more: Any) -> tuple[Plan, Derived]:
         """A 2 in line with a 1 in branch."""
-        spots = [point("A", 0, 0, "tank"), point("B", 10, 0, "junction"), point("C", 20, 0, "cap"), point("D", 10, 9, "cap")]
+        spots = [
+            point("A", 0, 0, "tank"),
+            point("B", 10, 0, "junction"),
+            point("C", 20, 0, "cap"),
+            point("D", 10, 9, "cap"),
+        ]
         sized = [{"series": "pvc40", "size": s} for s in ("2", "2", "1")]
         plan = make_plan(spots, [("A", "B"), ("B", "C"), ("B", "D")], runs_more=sized, **more)
         return plan, derive(plan)
 
     def test_saddle_by_practice(self) -> None:
-        """A crew that saddles leaves the line whole: one piece of pipe, one clamp, one branch; a tee is the default (common practice)."""
+        """A crew that saddles leaves the line whole: one piece of pipe, one clamp, one branch; a tee is the default
+        (common practice).
+        """
         _, tee = self.branched()
         self.assertEqual([p.fitting for p in tee.assembly.parts if p.id == "B~hub~1"], ["pvc-tee-2-x-2-x-1"])
         plan, saddle = self.branched(practices={"branch": "saddle"})
@@ -369,12 +410,17 @@ class Hubs(unittest.TestCase):
         """The families of all parts beside a filter in a 1 in line."""
         spots = [point("A", 0, 0, "tank"), point("F", 10, 0, "filter"), point("C", 20, 0, "cap")]
         plan = make_plan(
-            spots, [("A", "F"), ("F", "C")], runs_more=[{"series": "pvc40", "size": "1"}] * 2, practices={"service": service}
+            spots,
+            [("A", "F"), ("F", "C")],
+            runs_more=[{"series": "pvc40", "size": "1"}] * 2,
+            practices={"service": service},
         )
         return [fitting(p.fitting).family for p in derive(plan).assembly.parts if p.point == "F"]
 
     def test_what_is_cleaned_comes_out(self) -> None:
-        """By default a valve and a union stand on each side of a filter, a true-union valve being both (common practice)."""
+        """By default a valve and a union stand on each side of a filter, a true-union valve being both (common
+        practice).
+        """
         self.assertEqual(self.serviced("both").count("union valve"), 2)
         self.assertEqual(self.serviced("unions").count("union"), 2)
         self.assertFalse({"union", "union valve", "valve"} & set(self.serviced("none")))
@@ -388,7 +434,9 @@ class Hubs(unittest.TestCase):
 
     def test_prices_of_the_crew(self) -> None:
         """A price the crew wrote stands in the bill in place of the starting figure; an unknown item is refused."""
-        row = next(r for r in self.branched(prices={"pvc-tee-2-x-2-x-1": 7.25})[1].bill if r.item == "pvc-tee-2-x-2-x-1")
+        row = next(
+            r for r in self.branched(prices={"pvc-tee-2-x-2-x-1": 7.25})[1].bill if r.item == "pvc-tee-2-x-2-x-1"
+        )
         self.assertEqual((row.each, row.price, row.own), (7.25, 7.25, True))
         with self.assertRaisesRegex(ValueError, "no fitting called 'gold-tee'"):
             self.branched(prices={"gold-tee": 1.0})

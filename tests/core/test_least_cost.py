@@ -72,8 +72,10 @@ class Exact(unittest.TestCase):
         branch = grown(runs, 3, seed)
         names = [b.run for b in every(branch)]
         able = [
-            price(branch, s) for c in product("012", repeat=runs) if lost(branch, s := dict(zip(names, c, strict=True)), head)
-        ]  # fmt: skip
+            price(branch, s)
+            for c in product("012", repeat=runs)
+            if lost(branch, s := dict(zip(names, c, strict=True)), head)
+        ]
         found = cheapest_tree([branch])
         row = found.within(head)
         if not able:
@@ -128,8 +130,12 @@ class Exact(unittest.TestCase):
 def loop(flow: float, rng: random.Random | None = None) -> Plan:
     """A tank that feeds a ring of three runs with a tap across from it; at random where `rng` is given."""
     x, y, level = (rng.uniform(10, 60), rng.uniform(-40, 40), rng.uniform(14, 30)) if rng else (40, 30, 20)
-    spots = [point("A", 0, 0, "tank", water_level=level), point("J", 5, 0, "junction"),
-             point("B", x, y, "bend"), point("S", 50, 0, "tap", flow=flow, height=0.0)]  # fmt: skip
+    spots = [
+        point("A", 0, 0, "tank", water_level=level),
+        point("J", 5, 0, "junction"),
+        point("B", x, y, "bend"),
+        point("S", 50, 0, "tap", flow=flow, height=0.0),
+    ]
     fixed = {"series": "pvc40", "size": "2"}
     return make_plan(spots, [("A", "J"), ("J", "B"), ("B", "S"), ("S", "J")], runs_more=[fixed, {}, {}, {}])
 
@@ -195,14 +201,18 @@ class ThreeWays(unittest.TestCase):
     """Rule, computed and least cost on one plan."""
 
     def test_rule_of_thumb(self) -> None:
-        """1/2 in carries 200 gal/h over 200 ft, 3/4 480 over 480, 1 in 960 over 960, and beyond it says nothing (common practice)."""
+        """1/2 in carries 200 gal/h over 200 ft, 3/4 480 over 480, 1 in 960 over 960, and beyond it says nothing (common
+        practice).
+        """
         for gallons, size in ((30, "1/4"), (200, "1/2"), (480, "3/4"), (960, "1")):
             rule = rule_of_thumb(gallons * GALLON / 3600, gallons * FOOT)
             self.assertEqual(rule.size if rule else None, size)
         self.assertIsNone(rule_of_thumb(2e-3, 10))
 
     def test_a_tree_is_proved(self) -> None:
-        """On a tree with one scenario the least cost is proved, is no dearer than the computed sizes, and holds when solved."""
+        """On a tree with one scenario the least cost is proved, is no dearer than the computed sizes, and holds when
+        solved.
+        """
         plan = tree(12)
         done = derive(plan)
         found = {w.way: w for w in compare_sizes(plan, done.layout, done.assembly.minor, done.sizes).ways}
@@ -213,8 +223,12 @@ class ThreeWays(unittest.TestCase):
 
     def test_two_scenarios_go_to_the_programme(self) -> None:
         """With scenarios that differ all are kept at once, and that is proved too."""
-        spots = [point("A", 0, 0, "tank", water_level=25.0), point("J", 60, 0, "junction"),
-                 point("B", 120, 0, "tap", flow=6e-4, height=0.0), point("C", 60, 80, "tap", flow=6e-4, height=0.0)]  # fmt: skip
+        spots = [
+            point("A", 0, 0, "tank", water_level=25.0),
+            point("J", 60, 0, "junction"),
+            point("B", 120, 0, "tap", flow=6e-4, height=0.0),
+            point("C", 60, 80, "tap", flow=6e-4, height=0.0),
+        ]
         scenarios = [{"id": "b", "name": "B", "open": ["B"]}, {"id": "c", "name": "C", "open": ["C"]}]
         plan = make_plan(spots, [("A", "J"), ("J", "B"), ("J", "C")], scenarios=scenarios)
         done = derive(plan)

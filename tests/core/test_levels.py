@@ -12,9 +12,11 @@ from tests.core.plans import draw, point
 def drain() -> Plan:
     """A drain of three runs over uneven ground, every point 0.5 m deep."""
     spots = [
-        point("G", 0, 0, "drain_inlet", ground=10.0, depth=0.5), point("A", 10, 0, "bend", ground=10.4, depth=0.5),
-        point("B", 10, 20, "bend", ground=9.6, depth=0.5), point("O", 40, 20, "outfall", ground=9.0, depth=0.5),
-    ]  # fmt: skip
+        point("G", 0, 0, "drain_inlet", ground=10.0, depth=0.5),
+        point("A", 10, 0, "bend", ground=10.4, depth=0.5),
+        point("B", 10, 20, "bend", ground=9.6, depth=0.5),
+        point("O", 40, 20, "outfall", ground=9.0, depth=0.5),
+    ]
     return draw(spots, [("G:out", "A"), ("A", "B"), ("B", "O")], runs_more=[{"series": "sewer-sdr35", "size": "4"}] * 3)
 
 
@@ -62,7 +64,9 @@ class Levels(unittest.TestCase):
         self.assertEqual({p.depth for p in done.plan.points}, {0.5})
 
     def test_what_cannot_be_graded(self) -> None:
-        """One point twice, a point that is gone, two lines that are not joined, a line that stands upright: each is told."""
+        """One point twice, a point that is gone, two lines that are not joined, a line that stands upright: each is
+        told.
+        """
         plan = drain()
         for start, stop, says in (("G", "G", "two different"), ("G", "gone", "not on the drawing any more")):
             with self.assertRaisesRegex(HydrarchError, says):

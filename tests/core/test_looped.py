@@ -13,9 +13,12 @@ from tests.core.plans import draw, point
 def ring() -> Plan:
     """A mains and a square ring with a tap at three corners: a tee where it is fed, a plain bend at none of them."""
     points = [
-        point("M", -10, 0, "mains", pressure=400e3), point("J", 0, 0, "junction"), point("A", 0, 40, "tap"), point("B", 40, 40, "tap"),
+        point("M", -10, 0, "mains", pressure=400e3),
+        point("J", 0, 0, "junction"),
+        point("A", 0, 40, "tap"),
+        point("B", 40, 40, "tap"),
         point("C", 40, 0, "tap"),
-    ]  # fmt: skip
+    ]
     more = [{"series": "pvc40", "size": "1"}] * 5
     return draw(points, [("M", "J"), ("J", "A"), ("A", "B"), ("B", "C"), ("C", "J")], runs_more=more)
 
@@ -35,7 +38,9 @@ class LoopOrTree(unittest.TestCase):
         self.assertEqual(derive(tree).layout.fed, frozenset("MJABC"))
 
     def test_a_tree_never_gives_more_of_the_same_pipe(self) -> None:
-        """With one size all round, the far tap has more to spare on the ring than on the tree, and the ring takes 40 m more of pipe."""
+        """With one size all round, the far tap has more to spare on the ring than on the tree, and the ring takes 40 m
+        more of pipe.
+        """
         found = loop_beside_tree(ring())
         self.assertGreater(found.loop.worst["all"][1], found.tree.worst["all"][1])
         self.assertAlmostEqual(found.loop.pipe - found.tree.pipe, 40.0, delta=0.5)

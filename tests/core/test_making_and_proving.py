@@ -19,7 +19,7 @@ from hydrarch.core.joining.records import Side
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import procedure, words_for_time
 from hydrarch.core.plan.document import Plan
-from hydrarch.core.record.events import Event
+from hydrarch.core.record.events import Event, EventKind
 from hydrarch.core.record.log import Log
 from hydrarch.core.record.states import joint_state, mark_joints
 from hydrarch.core.report.working import WORKINGS, working
@@ -35,10 +35,17 @@ BANDS = {"60-100F": 292.0, "40-60F": 284.0, "0-40F": 270.0}
 SIZES = {"1/2 to 1-1/4": ["1/2", "1", "1-1/4"], "1-1/2 to 2": ["1-1/2", "2"], "2-1/2 to 8": ["2-1/2", "4"]}
 
 
-def event(kind: str, at: float, joints: tuple[str, ...] = (), **more: Any) -> Event:
+def event(kind: EventKind, at: float, joints: tuple[str, ...] = (), **more: Any) -> Event:
     """An event of the meadow's joints as the plan has them."""
     names = joints or MEADOW.joints
-    return Event(str(uuid.uuid4()), kind, at, more.pop("by", "Ash"), mark_joints(JOINTS.values(), names, {}, True), **more)  # type: ignore[arg-type]
+    return Event(
+        id=str(uuid.uuid4()),
+        kind=kind,
+        at=at,
+        by=more.pop("by", "Ash"),
+        joints=mark_joints(JOINTS.values(), names, {}, True),
+        **more,
+    )
 
 
 def stands(events: list[Event], now: float, plan: Plan = PLAN) -> Readiness:
@@ -73,7 +80,9 @@ class Cure(unittest.TestCase):
         self.assertEqual(cure_time("4", 270.0, 0.5, 1e5, "quick").cure, cold)
 
     @given(st.sampled_from(["1/2", "1", "2", "4"]), st.floats(256, 310), st.floats(0, 1), st.floats(0, 2.5e6))
-    def test_colder_damper_larger_and_higher_never_shorten(self, size: str, kelvin: float, damp: float, pressure: float) -> None:
+    def test_colder_damper_larger_and_higher_never_shorten(
+        self, size: str, kelvin: float, damp: float, pressure: float
+    ) -> None:
         """Cold, humidity, size and pressure all lengthen it (common practice)."""
         base = cure_time(size, kelvin, damp, pressure).cure
         self.assertGreaterEqual(cure_time(size, max(256.0, kelvin - 15), damp, pressure).cure, base)
@@ -100,7 +109,9 @@ class Cure(unittest.TestCase):
 
     def test_words(self) -> None:
         """Waits as a crew says them."""
-        self.assertEqual([words_for_time(s) for s in (900, 5400, 3600, 86400 * 3)], ["15 min", "1 h 30 min", "1 h", "3 days"])
+        self.assertEqual(
+            [words_for_time(s) for s in (900, 5400, 3600, 86400 * 3)], ["15 min", "1 h 30 min", "1 h", "3 days"]
+        )
 
 
 class Steps(unittest.TestCase):
@@ -176,15 +187,21 @@ class Steps(unittest.TestCase):
         """Below 5 °C a 20 mm joint is heated half as long again, and the timer with it (site rule, from memory)."""
         points = [point("A", 0, 0, "tank"), point("B", 3, 0, "cap")]
         for celsius, seconds in ((10.0, 5), (0.0, 8)):
-            plan = make_plan(points, [("A", "B")], runs_more=[{"series": "ppr-s5", "size": "20"}],
-                             conditions={"air_temperature": celsius + 273.15})  # fmt: skip
+            plan = make_plan(
+                points,
+                [("A", "B")],
+                runs_more=[{"series": "ppr-s5", "size": "20"}],
+                conditions={"air_temperature": celsius + 273.15},
+            )
             joint = next(j for j in derive(plan).assembly.joints if j.method == "socket fusion")
             heat = next(s for s in procedure(plan, joint, 6e5).steps if s.title == "Heat both")
             self.assertEqual(heat.timer, seconds)
             self.assertIn(f"no twist: {seconds} s", heat.do)
 
     def test_swing_riser(self) -> None:
-        """A head on a swing riser: three elbows instead of a cut riser, turned up so that they still turn, then set to the ground."""
+        """A head on a swing riser: three elbows instead of a cut riser, turned up so that they still turn, then set to
+        the ground.
+        """
         deep = PLAN.model_copy(update={"practices": {**PLAN.practices, "riser": "swing"}})
         told = {p.where: p.says for p in derive(deep).problems() if p.code == "no-swing"}
         self.assertEqual(set(told), {"S1", "S2", "S3", "S4"})
@@ -198,7 +215,10 @@ class Steps(unittest.TestCase):
         self.assertNotIn(riser_piece("S1"), {p.id for p in swung.cuts.pieces})
         self.assertIn(riser_piece("T1"), {p.id for p in swung.cuts.pieces})
         joints, foot = swung.assembly.named, stack_joint(riser_end("S1"), 1)
-        titles = {n: [s.title for s in procedure(PLAN, joints[n], 6e5).steps] for n in (foot, head_joint("S1"), head_joint("T1"))}
+        titles = {
+            n: [s.title for s in procedure(PLAN, joints[n], 6e5).steps]
+            for n in (foot, head_joint("S1"), head_joint("T1"))
+        }
         self.assertEqual(titles[foot][-1], "Turn up the first elbow")
         self.assertEqual(titles[head_joint("S1")][-1], "Set the head")
         self.assertEqual(titles[head_joint("T1")][-1], "Turn up")
@@ -223,7 +243,9 @@ class States(unittest.TestCase):
         self.assertEqual(stands([everything, tested, event("buried", 9999.0)], 10000).joints[weld].state, "buried")
 
     def test_filled_before_it_is_tested(self) -> None:
-        """At a high test pressure water may come in slowly long before: the low column of the table opens the one, the high the other."""
+        """At a high test pressure water may come in slowly long before: the low column of the table opens the one, the
+        high the other.
+        """
         hard = replace(MEADOW, test=20e5)
         made = event("made", 1000.0, MEADOW.joints)
         low, high = (
@@ -236,7 +258,8 @@ class States(unittest.TestCase):
             self.assertEqual((state.fill.open, state.pressurise.open), (fill, test))
 
     def test_two_words_on_one_joint(self) -> None:
-        """Made by two, or left dry by one after another made it: the later making stands, the other word beside it, in whatever order they come.
+        """Made by two, or left dry by one after another made it: the later making stands, the other word beside it, in
+        whatever order they come.
 
         One person's own two words are no clash, and taking back settles it.
         """
@@ -247,7 +270,8 @@ class States(unittest.TestCase):
             state = stands(list(order), 2000.0).joints[weld]
             self.assertEqual((state.by, state.at), ("Ash", 1300.0))
             self.assertEqual(
-                [(o.by, o.at, o.what) for o in state.others], [("Rowan", 1000.0, "made it"), ("Juniper", 1400.0, "left it dry")]
+                [(o.by, o.at, o.what) for o in state.others],
+                [("Rowan", 1000.0, "made it"), ("Juniper", 1400.0, "left it dry")],
             )
         again = event("made", 1500.0, (weld,), by="Ash")
         self.assertEqual(len(stands([one, two, again], 2000.0).joints[weld].others), 1)
@@ -257,21 +281,29 @@ class States(unittest.TestCase):
     def test_making_again_takes_proof_away(self) -> None:
         """A joint made anew after its test is not proved, and neither is its section."""
         weld = MEADOW.joints[0]
-        events = [event("made", 0.0), event("tested", 9000.0, section=MEADOW.id, passed=True), event("made", 9500.0, (weld,))]
+        events = [
+            event("made", 0.0),
+            event("tested", 9000.0, section=MEADOW.id, passed=True),
+            event("made", 9500.0, (weld,)),
+        ]
         ready = stands(events, 90000)
         self.assertEqual(ready.joints[weld].state, "cured")
         self.assertFalse(ready.sections[MEADOW.id].proved)
 
     def test_a_changed_definition_is_flagged(self) -> None:
         """A joint made to another size than the plan has now no longer matches, and may not take pressure."""
-        plan = PLAN.model_copy(update={"runs": tuple(r.model_copy(update={"size": "1-1/4"}) if r.size else r for r in PLAN.runs)})
+        plan = PLAN.model_copy(
+            update={"runs": tuple(r.model_copy(update={"size": "1-1/4"}) if r.size else r for r in PLAN.runs)}
+        )
         ready = stands([event("made", 0.0)], 90000, plan)
         wrong = [j for j, s in ready.joints.items() if not s.matches]
         self.assertIn(stack_joint("R13b", 1), wrong)
         self.assertIn("another drawing", ready.sections[MEADOW.id].pressurise.why)
 
     def test_made_and_no_longer_drawn(self) -> None:
-        """A made joint whose run is deleted is told of until it is undone; a dry one is not, and those still drawn are not."""
+        """A made joint whose run is deleted is told of until it is undone; a dry one is not, and those still drawn are
+        not.
+        """
         there = stack_joint("R4b", 1)
         gone = [j for j, x in JOINTS.items() if x.run == "R6" or x.point == "T2"]
         events = [
@@ -291,7 +323,9 @@ class States(unittest.TestCase):
         self.assertTrue(left[0].place)
 
     def test_buried_without_proof_stays_unproved(self) -> None:
-        """A section buried against its gate is not proved by that, and a hand-over lists its joints; a test before it proves it."""
+        """A section buried against its gate is not proved by that, and a hand-over lists its joints; a test before it
+        proves it.
+        """
         made = event("made", 0.0)
         buried = event("buried", 9e5, section=MEADOW.id, override="rain coming")
         tested = event("tested", 8e5, section=MEADOW.id, passed=True, pressure=MEADOW.test, ended=8.01e5)
@@ -316,11 +350,12 @@ class States(unittest.TestCase):
     @settings(max_examples=40, deadline=None)
     @given(
         st.lists(
-            st.tuples(st.sampled_from(["dry_fitted", "made", "undone", "tested", "buried"]), st.floats(0, 1e6)), max_size=12
+            st.tuples(st.sampled_from(["dry_fitted", "made", "undone", "tested", "buried"]), st.floats(0, 1e6)),
+            max_size=12,
         ),
         st.randoms(),
     )
-    def test_order_of_arrival_does_not_matter(self, told: list[tuple[str, float]], random: Any) -> None:
+    def test_order_of_arrival_does_not_matter(self, told: list[tuple[EventKind, float]], random: Any) -> None:
         """Events that arrive late, as from a phone without signal, give the same states."""
         events = [event(k, at, section=MEADOW.id, passed=True) if k == "tested" else event(k, at) for k, at in told]
         shuffled = list(events)
@@ -330,10 +365,11 @@ class States(unittest.TestCase):
     @settings(max_examples=40, deadline=None)
     @given(
         st.lists(
-            st.tuples(st.sampled_from(["made", "undone", "tested", "buried"]), st.floats(0, 2e5), st.booleans()), max_size=14
+            st.tuples(st.sampled_from(["made", "undone", "tested", "buried"]), st.floats(0, 2e5), st.booleans()),
+            max_size=14,
         )
     )
-    def test_gates_hold_under_any_events(self, told: list[tuple[str, float, bool]]) -> None:
+    def test_gates_hold_under_any_events(self, told: list[tuple[EventKind, float, bool]]) -> None:
         """If every event passes its gate first, nothing is ever buried unproved nor tested uncured."""
         kept: list[Event] = []
         for kind, at, passed in sorted(told, key=lambda t: t[1]):
@@ -353,7 +389,8 @@ class Sections(unittest.TestCase):
     def test_valves_divide(self) -> None:
         """Two valves make three sections that share no run and cover all joints."""
         self.assertEqual(
-            [s.name for s in DONE.sections], ["Well pump to Pump house valve", "Pump house valve to Meadow valve", "Meadow valve"]
+            [s.name for s in DONE.sections],
+            ["Well pump to Pump house valve", "Pump house valve to Meadow valve", "Meadow valve"],
         )
         self.assertEqual(sorted(j for s in DONE.sections for j in s.joints), sorted(JOINTS))
 
@@ -382,7 +419,9 @@ class Sections(unittest.TestCase):
         """A curing section names the moment from which it may take pressure."""
         ready = stands([event("made", 0.0)], 60.0).sections[MEADOW.id]
         self.assertFalse(ready.pressurise.open)
-        self.assertAlmostEqual(ready.pressurise.from_time or 0, 1800.0)  # 20 min at 40 to 60 °F, half as long again when damp
+        self.assertAlmostEqual(
+            ready.pressurise.from_time or 0, 1800.0
+        )  # 20 min at 40 to 60 °F, half as long again when damp
         self.assertTrue(stands([event("made", 0.0)], 1801.0).sections[MEADOW.id].pressurise.open)
 
 

@@ -1,4 +1,6 @@
-"""One pump for several ways beside a small pump for each, the operating point over the seasons, and what a sweep loses against an elbow."""
+"""One pump for several ways beside a small pump for each, the operating point over the seasons, and what a sweep loses
+against an elbow.
+"""
 
 import unittest
 from math import pi
@@ -20,11 +22,23 @@ def parted(opening: float = 0.4, **conditions: object) -> Derivation:
     spots: Things = [
         thing("T", "basin", 0, 0, 0, use="show tank", long=1.2, wide=0.6, depth=0.6, rim=1.5, below_rim=0.05),
         thing("S", "basin", 0, 0, 0, use="sump", long=0.9, wide=0.45, depth=0.45, rim=0.5, below_rim=0.2),
-        thing("O", "standpipe", -0.5, 0.1, 0.9, up=0.53, bore=0.04), thing("D", "returns", -0.4, 0.1, 0.4),
-        thing("B", "bulkhead", 0.4, 0, 0.12), thing("P", "pump", 0.9, 0, 0.12, curve=[{"flow": 0.0, "head": 3.6}, {"flow": 4e-4, "head": 2.6}, {"flow": 9e-4, "head": 0.6}]),
-        thing("J", "junction", 1.4, 0, 0.12), thing("V", "valve", 1.4, 0.4, 0.12, opening=opening), thing("W", "valve", 1.8, 0, 0.12),
-        thing("R", "returns", 0.55, 0.2, 1.3, hole=0.02), thing("Q", "returns", 0.55, -0.2, 1.3, hole=0.02),
-    ]  # fmt: skip
+        thing("O", "standpipe", -0.5, 0.1, 0.9, up=0.53, bore=0.04),
+        thing("D", "returns", -0.4, 0.1, 0.4),
+        thing("B", "bulkhead", 0.4, 0, 0.12),
+        thing(
+            "P",
+            "pump",
+            0.9,
+            0,
+            0.12,
+            curve=[{"flow": 0.0, "head": 3.6}, {"flow": 4e-4, "head": 2.6}, {"flow": 9e-4, "head": 0.6}],
+        ),
+        thing("J", "junction", 1.4, 0, 0.12),
+        thing("V", "valve", 1.4, 0.4, 0.12, opening=opening),
+        thing("W", "valve", 1.8, 0, 0.12),
+        thing("R", "returns", 0.55, 0.2, 1.3, hole=0.02),
+        thing("Q", "returns", 0.55, -0.2, 1.3, hole=0.02),
+    ]
     ways = [("O", "D"), ("B", "P"), ("P", "J"), ("J", "V"), ("V", "R"), ("J", "W"), ("W", "Q")]
     return derive(draw(spots, ways, conditions={"series": "pvc40", "water_temperature": 293.15, **conditions}))
 
@@ -48,14 +62,18 @@ class OnePumpOrSeveral(unittest.TestCase):
         bore = done.settled.pipes[run.id].bore
         burnt = throttled_coefficient(0.4) * (ways["R"].flow / (pi * bore**2 / 4)) ** 2 / (2 * STANDARD_GRAVITY)
         self.assertAlmostEqual(ways["R"].burnt, burnt, delta=1e-6)
-        by_hand = 998.0 * STANDARD_GRAVITY / SMALL_EFFICIENCY * (ways["R"].flow * (lift - burnt) + ways["Q"].flow * lift)
+        by_hand = (
+            998.0 * STANDARD_GRAVITY / SMALL_EFFICIENCY * (ways["R"].flow * (lift - burnt) + ways["Q"].flow * lift)
+        )
         self.assertAlmostEqual(found.small, by_hand, delta=1e-6)
         self.assertIn("40% open", found.says)
         self.assertIn("end as heat in the water", found.says)
 
     def test_none_where_there_is_one_way(self) -> None:
         """One return is no manifold, nor are ways without a valve."""
-        self.assertEqual(derive(draw([point("M", 0, 0, "mains"), point("T", 9, 0, "tap")], [("M", "T")])).rounds.manifolds, ())
+        self.assertEqual(
+            derive(draw([point("M", 0, 0, "mains"), point("T", 9, 0, "tap")], [("M", "T")])).rounds.manifolds, ()
+        )
 
 
 class Seasons(unittest.TestCase):

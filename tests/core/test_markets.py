@@ -1,4 +1,6 @@
-"""What a job's shop sells: threads and families of pipe of its own world, and no adapters between worlds where none is asked for."""
+"""What a job's shop sells: threads and families of pipe of its own world, and no adapters between worlds where none is
+asked for.
+"""
 
 import unittest
 from typing import Any
@@ -11,8 +13,14 @@ from tests.core.plans import draw, point
 DEVICES = ("valve", "check_valve", "union", "filter", "backflow", "vent", "regulator", "pump")
 PIPES = {
     "north-american": (("pvc40", "1"), ("pe-sidr7", "1"), ("galv40", "1"), ("pvc80", "1-1/4")),
-    "elsewhere": (("pe100-sdr11", "25"), ("ppr-s3.2", "25"), ("pvc-metric", "32"), ("galv40", "1"), ("pe100-sdr11", "63")),
-}  # fmt: skip
+    "elsewhere": (
+        ("pe100-sdr11", "25"),
+        ("ppr-s3.2", "25"),
+        ("pvc-metric", "32"),
+        ("galv40", "1"),
+        ("pe100-sdr11", "63"),
+    ),
+}
 
 
 def through(where: str, pipe: tuple[str, str], kind: str, **more: Any) -> Derivation:
@@ -21,7 +29,13 @@ def through(where: str, pipe: tuple[str, str], kind: str, **more: Any) -> Deriva
     points = [point("K", 0, 0, "tank", water_level=20), point("V", 6, 0, kind), point("T", 12, 0, "tap", height=0.0)]
     runs_more = [{"series": series, "size": size}] * 2
     return derive(
-        draw(points, [("K", "V"), ("V", "T")], runs_more=runs_more, conditions={"market": where, "series": series}, **more)
+        draw(
+            points,
+            [("K", "V"), ("V", "T")],
+            runs_more=runs_more,
+            conditions={"market": where, "series": series},
+            **more,
+        )
     )
 
 
@@ -29,7 +43,9 @@ class Markets(unittest.TestCase):
     """Two worlds."""
 
     def test_nothing_is_sent_for(self) -> None:
-        """Every device goes into every pipe of its market with parts the shop sells, and no pipe cut into pieces to change worlds."""
+        """Every device goes into every pipe of its market with parts the shop sells, and no pipe cut into pieces to
+        change worlds.
+        """
         for where, pipes in PIPES.items():
             foreign = market(where).foreign  # type: ignore[arg-type]
             for pipe in pipes:
@@ -40,10 +56,14 @@ class Markets(unittest.TestCase):
                         parts = [fitting(p.fitting) for p in done.assembly.parts]
                         sold = [p for p in parts if p.material != "pipe"]
                         self.assertEqual([p.name for p in sold if any(e.end.system in foreign for e in p.ports)], [])
-                        self.assertEqual([p.name for p in parts if any(e.end.system == "universal" for e in p.ports)], [])
+                        self.assertEqual(
+                            [p.name for p in parts if any(e.end.system == "universal" for e in p.ports)], []
+                        )
 
     def test_metric_polyethylene_takes_a_valve(self) -> None:
-        """PE100 of 25 mm takes a compression valve with two joints, a check valve or filter in thread, and no glued stub (common practice)."""
+        """PE100 of 25 mm takes a compression valve with two joints, a check valve or filter in thread, and no glued
+        stub (common practice).
+        """
         wanted = {"valve": ("compression", 2), "check_valve": ("bsp", 4), "filter": ("bsp", 6), "backflow": ("bsp", 6)}
         for kind, (system, most) in wanted.items():
             with self.subTest(kind=kind):
@@ -62,7 +82,9 @@ class Markets(unittest.TestCase):
             self.assertEqual({e.split(":")[0] for e in ends}, {system})
 
     def test_a_port_may_differ(self) -> None:
-        """A pump with American threads in a metric job is led to as it is; the rest of the job stays what the shop sells."""
+        """A pump with American threads in a metric job is led to as it is; the rest of the job stays what the shop
+        sells.
+        """
         body = through("elsewhere", ("pe100-sdr11", "25"), "pump").plan.model_dump(mode="json")
         body["points"][1]["ports"] = {"in": "npt:female:1", "out": "hose:male:3/4"}
         done = derive(type(through("elsewhere", ("pe100-sdr11", "25"), "pump").plan).model_validate(body))
@@ -71,11 +93,16 @@ class Markets(unittest.TestCase):
         self.assertEqual([p.says for p in done.problems() if p.severity == "stop"], [])
 
     def test_a_drain_is_of_what_the_shop_sells(self) -> None:
-        """Where drains are sold by metric diameters a yard's is 110 mm on gaskets throughout, its fittings too; American sewer pipe is not sent for."""
+        """Where drains are sold by metric diameters a yard's is 110 mm on gaskets throughout, its fittings too;
+        American sewer pipe is not sent for.
+        """
         spots = [
-            point("G", 0, 0, "drain_inlet", flow=1e-3, depth=0.4), point("H", 4, 8, "drain_inlet", flow=5e-4, depth=0.4),
-            point("J", 12, 0, "junction", depth=0.7), point("B", 18, 0, "bend", depth=0.85), point("O", 18, -9, "outfall", depth=1.1),
-        ]  # fmt: skip
+            point("G", 0, 0, "drain_inlet", flow=1e-3, depth=0.4),
+            point("H", 4, 8, "drain_inlet", flow=5e-4, depth=0.4),
+            point("J", 12, 0, "junction", depth=0.7),
+            point("B", 18, 0, "bend", depth=0.85),
+            point("O", 18, -9, "outfall", depth=1.1),
+        ]
         runs = [("G:out", "J"), ("H:out", "J"), ("J", "B"), ("B", "O")]
         for practice in ("sdr35", "thin", "dwv"):
             done = derive(draw(spots, runs, conditions={"market": "elsewhere"}, practices={"drain": practice}))

@@ -19,7 +19,10 @@ def line(*marks: dict[str, Any], **run: Any) -> Plan:
 
 def mark(what: str, x: float, y: float, depth: float = 0.6, **more: float) -> dict[str, Any]:
     """A mark with its name."""
-    return {**point("X", x, y, "mark", depth=depth, name=f"the {what}", **more), "what": {"kind": "mark", "what": what, **more}}
+    return {
+        **point("X", x, y, "mark", depth=depth, name=f"the {what}", **more),
+        "what": {"kind": "mark", "what": what, **more},
+    }
 
 
 def told(plan: Plan) -> dict[str, tuple[str, str]]:
@@ -32,7 +35,9 @@ class Marks(unittest.TestCase):
     """By hand: a run from 0,0 to 20,0."""
 
     def test_a_cable_is_crossed(self) -> None:
-        """At 8 m: at the same depth it is warned of, half a metre under it is a note with the figure; far off it is nothing."""
+        """At 8 m: at the same depth it is warned of, half a metre under it is a note with the figure; far off it is
+        nothing.
+        """
         severity, says = told(line(mark("cable", 8, -5, north=10.0)))["crosses-service"]
         self.assertEqual(severity, "warn")
         self.assertIn("8.00 m from", says)
@@ -58,7 +63,9 @@ class Marks(unittest.TestCase):
         assert after is not None
         self.assertTrue(after.run_by_id["R1"].wheels)
         self.assertEqual(told(after), {})
-        self.assertEqual(told(line(mark("drive", 10, 1.5, east=5.0, width=4.0)))["crosses-drive"][0], "warn", "within its width")
+        self.assertEqual(
+            told(line(mark("drive", 10, 1.5, east=5.0, width=4.0)))["crosses-drive"][0], "warn", "within its width"
+        )
         self.assertEqual(told(line(mark("wall", 10, -4, north=8.0), situation="in wall"))["crosses-wall"][0], "note")
 
     def test_what_was_met_lies_where_it_lies(self) -> None:
@@ -75,7 +82,9 @@ class MeasuredFrom(unittest.TestCase):
         plan = line(mark("corner", 2, 2))
         drawn = draw_measures(plan, "X", read_measures("3.2 e, 1.1 n, to 0.9 above the floor, tap, 2 e, valve"))
         new = [p for p in drawn.plan.points if p.id not in plan.by_id]
-        self.assertEqual([(p.what.kind, p.x, p.y, p.depth) for p in new], [("tap", 5.2, 3.1, -0.9), ("valve", 7.2, 3.1, -0.9)])
+        self.assertEqual(
+            [(p.what.kind, p.x, p.y, p.depth) for p in new], [("tap", 5.2, 3.1, -0.9), ("valve", 7.2, 3.1, -0.9)]
+        )
         self.assertEqual(len(drawn.plan.runs), len(plan.runs) + 1)
         usual = draw_measures(plan, "X", read_measures("1 e, tap")).plan
         self.assertEqual(usual.points[-1].depth, 0.6, "as deep as what is drawn nearest")

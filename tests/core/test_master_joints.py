@@ -1,4 +1,7 @@
-"""Join this to that, as a master answers: what comes first, what may follow, and what is never offered as sound. Common practice."""
+"""Join this to that, as a master answers: what comes first, what may follow, and what is never offered as sound.
+
+Common practice.
+"""
 
 import unittest
 
@@ -70,7 +73,8 @@ FIFTY = {
     "1-1/2 in building drain to 1-1/2 in sch 40": "Drain coupling 1-1/2",
     ".600 drip to .620 drip": "Drip lock coupling 1/2",
     ".820 drip to .600 drip": "Drip lock coupling 1/2 × 3/4",
-    "3/4 hose male to 1 in sch 40": "Hose swivel 3/4 female × 3/4 NPT male + Threaded coupling 3/4 female + PVC male adapter 1 socket × 3/4 male thread",
+    "3/4 hose male to 1 in sch 40": "Hose swivel 3/4 female × 3/4 NPT male + Threaded coupling 3/4 female + PVC male adapter 1 socket × 3/4 "
+    "male thread",
     "3/4 hose female to 1/2 npt female": "Hose adapter 3/4 male × 3/4 NPT female + Brass reducing nipple 3/4 × 1/2 male thread",
     "pump union male 2 to 2 in sch 40": "Union tail 2 buttress nut × 2 socket, O-ring",
     "pump union male 1-1/2 to 1-1/2 flexible pvc": "Union tail 1-1/2 buttress nut × 1-1/2 spigot, O-ring + PVC coupling 1-1/2 socket × deep socket",
@@ -83,7 +87,7 @@ FIFTY = {
     "3 in sch 40 to 2 in sch 40": "PVC reducing coupling 3 × 2",
     "110 mm pe100 to 4 in sch 40": "",
     ".600 drip to 1/4 drip": "",
-}  # fmt: skip
+}
 """Pairs looked at one by one, and what comes first: common practice. None stands where nothing honest spans them."""
 
 
@@ -107,7 +111,8 @@ class Fifty(unittest.TestCase):
                 self.assertLessEqual(len(way.joints), 7, words)
         self.assertIn("hole punched in it", ask(".600 drip to 1/4 drip").says)
         self.assertEqual(
-            branch(PipeOrEnd("drip-600", "1/2"), PipeOrEnd("drip-170", "1/4"))[0].says, "Transfer barb, punched hole × 1/4 tubing"
+            branch(PipeOrEnd("drip-600", "1/2"), PipeOrEnd("drip-170", "1/4"))[0].says,
+            "Transfer barb, punched hole × 1/4 tubing",
         )
 
 
@@ -177,11 +182,14 @@ class JoinThis(unittest.TestCase):
         self.assertFalse(any(methods(w)[0] == "solvent weld" for w in found.ways))
 
     def test_copper_drain_to_sewer(self) -> None:
-        """3 in copper drain to 4 in SDR 35: a band by true diameters to schedule 40, a bell reducer, a transition; never one band forced."""
+        """3 in copper drain to 4 in SDR 35: a band by true diameters to schedule 40, a bell reducer, a transition;
+        never one band forced.
+        """
         found = ask("3 in copper drain to 4 in sdr 35")
         self.assertEqual(parts(found.ways[0])[0], "Shielded band 3 copper drain × 3 drain")
         self.assertEqual(
-            parts(found.ways[0])[-2:], ["Drain bell reducer 4 × 3", "Transition bushing 4 drain spigot × 4 sewer socket"]
+            parts(found.ways[0])[-2:],
+            ["Drain bell reducer 4 × 3", "Transition bushing 4 drain spigot × 4 sewer socket"],
         )
         self.assertEqual(parts(ask("4 in cast iron to 4 in sch 40").ways[0]), ["Shielded band 4 cast-iron × 4 drain"])
 
@@ -199,7 +207,9 @@ class JoinThis(unittest.TestCase):
         self.assertEqual(parts(free.ways[0]), ["Brass ball valve 3/4 female thread"])
 
     def test_a_nick_in_a_line_that_cannot_move(self) -> None:
-        """1 in that cannot move: a slip coupling first, with the window; a gripping coupling may follow; a coupling with a stop never."""
+        """1 in that cannot move: a slip coupling first, with the window; a gripping coupling may follow; a coupling
+        with a stop never.
+        """
         found = read("1 in sch 40 that cannot move to 1 in sch 40")
         self.assertEqual(parts(found.ways[0]), ["PVC slip coupling 1, no stop"])
         self.assertIn("take two of them with a piece as long as the window", found.ways[0].closes)
@@ -217,13 +227,19 @@ class JoinThis(unittest.TestCase):
         alone = close_off(read_closed("cap a 1 in pvc line"))
         self.assertEqual((parts_with_last(alone.ways[0]), alone.advice), (["PVC cap 1"], ""))
         self.assertTrue(any("unscrews" in w.why for w in alone.ways[1:]))
-        self.assertEqual(parts_with_last(close_off(read_closed("cap 3/4 galvanized")).ways[0]), ["Threaded cap 3/4 female"])
+        self.assertEqual(
+            parts_with_last(close_off(read_closed("cap 3/4 galvanized")).ways[0]), ["Threaded cap 3/4 female"]
+        )
         self.assertEqual(read_closed("1 in pvc to 1 in poly"), ())
 
     def test_three_inch_to_four_inch_sewer(self) -> None:
-        """3 in schedule 40 drain to 4 in SDR 35: a bell reducer and a transition; one band is not forced over the change of size."""
+        """3 in schedule 40 drain to 4 in SDR 35: a bell reducer and a transition; one band is not forced over the
+        change of size.
+        """
         found = ask("3 in sch 40 to 4 in sdr 35")
-        self.assertEqual(parts(found.ways[0]), ["Drain bell reducer 4 × 3", "Transition bushing 4 drain spigot × 4 sewer socket"])
+        self.assertEqual(
+            parts(found.ways[0]), ["Drain bell reducer 4 × 3", "Transition bushing 4 drain spigot × 4 sewer socket"]
+        )
 
     def test_copper_to_copper_size(self) -> None:
         """3/4 copper to copper-size polyethylene: one coupling for 0.875 in before a universal one."""
@@ -234,7 +250,9 @@ class JoinThis(unittest.TestCase):
         self.assertIn("for odd and old pipe", found.ways[wide[0]].why)
 
     def test_lead_is_joined_and_told_of(self) -> None:
-        """Lead to polyethylene for drinking water: a universal coupling with the lead caution; it is not refused without a way."""
+        """Lead to polyethylene for drinking water: a universal coupling with the lead caution; it is not refused
+        without a way.
+        """
         found = ask("lead 1/2 to 25 mm PE", potable=True)
         self.assertIn("Universal coupling", parts(found.ways[0])[0])
         (lead,) = [c for c in found.ways[0].cautions if c.code == "lead"]

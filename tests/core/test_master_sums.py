@@ -1,4 +1,7 @@
-"""Which size, which pipe, how long, when: what a master answers without thinking. Common practice, unless a standard is named."""
+"""Which size, which pipe, how long, when: what a master answers without thinking.
+
+Common practice, unless a standard is named.
+"""
 
 import unittest
 from dataclasses import replace
@@ -21,9 +24,18 @@ class HowBig(unittest.TestCase):
     """Lines."""
 
     def test_a_long_thin_line_uphill(self) -> None:
-        """8 gal/min over 1,000 ft of SIDR 15, 30 ft up, 60 psi at the foot, 20 wanted: not 3/4 but 1 in, which wants about 49."""
+        """8 gal/min over 1,000 ft of SIDR 15, 30 ft up, 60 psi at the foot, 20 wanted: not 3/4 but 1 in, which wants
+        about 49.
+        """
         line = LineQuestion(
-            "pe-sidr15", 8 * GALLON / 60, 1000 * FOOT, 30 * FOOT, working=60 * PSI, wanted=20 * PSI, units="us", max_velocity=2.0
+            series="pe-sidr15",
+            flow=8 * GALLON / 60,
+            length=1000 * FOOT,
+            rise=30 * FOOT,
+            working=60 * PSI,
+            wanted=20 * PSI,
+            units="us",
+            max_velocity=2.0,
         )
         found = line_sizes(line)
         rows = {r.size: r for r in found.rows}
@@ -50,12 +62,19 @@ class Wells(unittest.TestCase):
     """What hangs in a hole."""
 
     hole = Hole(
-        depth=500 * FOOT, casing=6 * INCH, static=100 * FOOT, pump=450 * FOOT, test_flow=10 * GALLON / 60, test_drawdown=50 * FOOT
+        depth=500 * FOOT,
+        casing=6 * INCH,
+        static=100 * FOOT,
+        pump=450 * FOOT,
+        test_flow=10 * GALLON / 60,
+        test_drawdown=50 * FOOT,
     )
     duty = Duty(8 * GALLON / 60, 40 * PSI, shut_off=800 * FOOT, horsepower=1.5, hoist=True, units="us")
 
     def test_threads_at_half(self) -> None:
-        """1 in schedule 80 sees 346 psi more inside than outside at 800 ft of shut-off head, on threads good for half: refused."""
+        """1 in schedule 80 sees 346 psi more inside than outside at 800 ft of shut-off head, on threads good for half:
+        refused.
+        """
         found = {(c.series, c.size): c for c in drop_pipes(self.hole, self.duty).candidates}
         pipe = found["pvc80", "1"]
         self.assertAlmostEqual(pipe.bottom_shut / PSI, 346, delta=2)
@@ -74,13 +93,17 @@ class Wells(unittest.TestCase):
         """Without a hoist what hangs heavier than two people lift is refused, and with one it is not."""
         by_hand = drop_pipes(self.hole, replace(self.duty, hoist=False)).candidates
         self.assertTrue(all(any("without a hoist" in r for r in c.rejected) for c in by_hand if c.hanging > 60))
-        self.assertFalse(any("without a hoist" in r for c in drop_pipes(self.hole, self.duty).candidates for r in c.rejected))
+        self.assertFalse(
+            any("without a hoist" in r for c in drop_pipes(self.hole, self.duty).candidates for r in c.rejected)
+        )
 
     def test_a_test_is_not_carried_on(self) -> None:
         """60 L/min at 8 m down says nothing of 285: half as much again at the most, and that is why."""
         hole = Hole(depth=60, casing=0.15, static=10, pump=50, test_flow=1e-3, test_drawdown=8)
         self.assertAlmostEqual(hole.most(), 1.5e-3)
-        with self.assertRaisesRegex(ValueError, "the test shows no more than 90.0 L/min: test the well at 120.0 L/min first"):
+        with self.assertRaisesRegex(
+            ValueError, "the test shows no more than 90.0 L/min: test the well at 120.0 L/min first"
+        ):
             drop_pipes(hole, Duty(2e-3, 200e3))
 
     def test_the_outlet_is_asked(self) -> None:
@@ -103,7 +126,9 @@ class HowLong(unittest.TestCase):
             cut_one(CutQuestion("pvc40", "1", a=EndOn("pvc-elbow-90-1"), b=elbow, rise=12 * INCH, angle=pi / 4))
 
     def test_small_cold_and_damp(self) -> None:
-        """3/4 in at 38 °F and 85 %: the table's 45 min is the least, crews wait an hour or two, and the can's own chart wins."""
+        """3/4 in at 38 °F and 85 %: the table's 45 min is the least, crews wait an hour or two, and the can's own chart
+        wins.
+        """
         found = waits("solvent weld", "3/4", (38 + 459.67) * 5 / 9, 0.85, 60 * PSI, "us")
         table = next(s for s in found.schools if s.option == "table")
         self.assertEqual(table.test, 45 * 60)

@@ -26,7 +26,9 @@ class Reading(unittest.TestCase):
     """A crew's words."""
 
     def test_a_length_is_read_back_as_it_was_said(self) -> None:
-        """To a sixteenth of an inch, or a millimetre: never so rounded that a crew cannot tell whether it was understood."""
+        """To a sixteenth of an inch, or a millimetre: never so rounded that a crew cannot tell whether it was
+        understood.
+        """
         for units, step, most in (("us", 0.0254 / 16, 4000), ("metric", 1e-3, 20000)):
             for n in range(7, most, 97):
                 (told,) = read_measures(f"{n * step!r} m e", units)  # type: ignore[arg-type]
@@ -59,11 +61,17 @@ class Reading(unittest.TestCase):
     def test_what_is_not_understood_is_named(self) -> None:
         """The part, what is wrong with it and how to say it."""
         for text, says in {
-            "": "say a length and a direction", "2 e, 3 nowhere": "part 2, '3 nowhere'", "2 e n": "it goes two ways: e and n",
-            "frobnicator": "no thing or length is called so", "0 e": "a length is above nought", "-2 e": "above nought",
-            "200 left 3": "between 0 and 180", "3 up falling 1 in 70": "only where it is level", "45 left 2 e": "it goes two ways",
+            "": "say a length and a direction",
+            "2 e, 3 nowhere": "part 2, '3 nowhere'",
+            "2 e n": "it goes two ways: e and n",
+            "frobnicator": "no thing or length is called so",
+            "0 e": "a length is above nought",
+            "-2 e": "above nought",
+            "200 left 3": "between 0 and 180",
+            "3 up falling 1 in 70": "only where it is level",
+            "45 left 2 e": "it goes two ways",
             "e": "no thing or length",
-        }.items():  # fmt: skip
+        }.items():
             with self.subTest(text=text), self.assertRaisesRegex(HydrarchError, says):
                 read_measures(text)
         with self.assertRaisesRegex(HydrarchError, "draw it in pieces"):
@@ -71,7 +79,9 @@ class Reading(unittest.TestCase):
 
     def test_read_back(self) -> None:
         """Before it is drawn a crew sees what was read, in the job's units."""
-        self.assertEqual(said(read_measures("0.16 w, tee, 0.12 down, valve")), "160 mm west · junction · 120 mm down · valve")
+        self.assertEqual(
+            said(read_measures("0.16 w, tee, 0.12 down, valve")), "160 mm west · junction · 120 mm down · valve"
+        )
         self.assertEqual(said(read_measures("3 ft 4 1/2 in e", "us"), "us"), "3 ft 4-1/2 in east")
         self.assertEqual(said(read_measures("54 left 1, 2 on, back 0.3")), "1.00 m 54° left · 2.00 m on · 300 mm back")
         self.assertEqual(
@@ -80,12 +90,33 @@ class Reading(unittest.TestCase):
 
     _PART = st.one_of(
         st.builds(
-            lambda n, w: f"{n:.3f} {w}", st.floats(0.01, 500),
-            st.sampled_from(["e", "n", "sw", "up", "down", "left", "right", "on", "back", "west", "45 left", "22.5 right", "30 up", "e falling 1 in 70", "e face to face", "left ff",
-                "above the floor", "below ground"]),
+            lambda n, w: f"{n:.3f} {w}",
+            st.floats(0.01, 500),
+            st.sampled_from(
+                [
+                    "e",
+                    "n",
+                    "sw",
+                    "up",
+                    "down",
+                    "left",
+                    "right",
+                    "on",
+                    "back",
+                    "west",
+                    "45 left",
+                    "22.5 right",
+                    "30 up",
+                    "e falling 1 in 70",
+                    "e face to face",
+                    "left ff",
+                    "above the floor",
+                    "below ground",
+                ]
+            ),
         ),
         st.sampled_from(["tee", "valve", "tap", "cap", "check valve", "sprinkler"]),
-    )  # fmt: skip
+    )
 
     @settings(max_examples=200, deadline=None)
     @given(st.lists(_PART, min_size=1, max_size=8), st.sampled_from(["us", "metric"]), st.floats(0, 6.28))
@@ -116,7 +147,9 @@ class Drawing(unittest.TestCase):
         return draw([point("M", 0, 0, "mains", depth=0.6)], [])
 
     def test_a_riser_with_two_branches(self) -> None:
-        """Up a wall with a tee at 0.9 m and an elbow at 2.1 m: 2.1 m of riser, two taps, tees and elbows where hand would put them."""
+        """Up a wall with a tee at 0.9 m and an elbow at 2.1 m: 2.1 m of riser, two taps, tees and elbows where hand
+        would put them.
+        """
         plan = draw_measures(self.start(), "M", read_measures("1 e, 0.9 up, tee, 1.2 up, 0.4 n, tap")).plan
         tee = next(p.id for p in plan.points if p.what.kind == "junction")
         plan = draw_measures(plan, tee, read_measures("0.4 n, tap")).plan
@@ -137,7 +170,9 @@ class Drawing(unittest.TestCase):
         self.assertEqual({r.situation for r in plan.runs}, {"buried"})
 
     def test_a_manifold_of_three_valves(self) -> None:
-        """Three tees 160 mm apart on 1 in pipe, a valve 120 mm under each; cut lengths are centres less both centre-to-stop distances."""
+        """Three tees 160 mm apart on 1 in pipe, a valve 120 mm under each; cut lengths are centres less both
+        centre-to-stop distances.
+        """
         plan, end = self.start(), "M"
         for last in (False, False, True):
             made = draw_measures(plan, end, read_measures("160 mm w" if last else "160 mm w, tee"))
@@ -149,7 +184,8 @@ class Drawing(unittest.TestCase):
         done = derive(Plan.model_validate(body))
         names = Counter(p.name for p in done.assembly.parts)
         self.assertEqual(
-            (names["PVC tee 1"], names["PVC elbow 90° 1"], names["PVC ball valve 1 socket"], names["PVC cap 1"]), (2, 1, 3, 3)
+            (names["PVC tee 1"], names["PVC elbow 90° 1"], names["PVC ball valve 1 socket"], names["PVC cap 1"]),
+            (2, 1, 3, 3),
         )
         tee, elbow = fitting("pvc-tee-1").ports[0].stop, fitting("pvc-elbow-90-1").ports[0].stop
         pieces = {next(done.plan.run_by_id[r].points for r in p.runs): p.length for p in done.cuts.pieces}
@@ -158,7 +194,9 @@ class Drawing(unittest.TestCase):
         self.assertAlmostEqual(pieces[two, three], 0.160 - tee - elbow)
 
     def test_an_offset_round_a_conduit(self) -> None:
-        """200 mm up and 200 mm aside by two 45s: 282.8 mm of true offset, 400 mm of travel, its piece the travel less two elbows' stops."""
+        """200 mm up and 200 mm aside by two 45s: 282.8 mm of true offset, 400 mm of travel, its piece the travel less
+        two elbows' stops.
+        """
         made = draw_measures(self.start(), "M", read_measures("1 e, 0.4 30 up 35.2644 left, 1 e, tap"))
         end = made.plan.by_id[made.end]
         self.assertAlmostEqual(end.y, 0.2, places=5)
@@ -183,7 +221,9 @@ class Drawing(unittest.TestCase):
         self.assertEqual((len(plan.points), len(made.plan.points)), (1, 2))
 
     def test_it_goes_on_as_it_came(self) -> None:
-        """Left and right are of the last run; a new run is of the pipe of the one before it; levels are of the pipe, under one ground."""
+        """Left and right are of the last run; a new run is of the pipe of the one before it; levels are of the pipe,
+        under one ground.
+        """
         first = draw_measures(self.start(), "M", read_measures("5 n"))
         self.assertAlmostEqual(degrees(heading_of(first.plan, first.end)), 90)
         body = first.plan.model_dump(mode="json")
@@ -205,7 +245,9 @@ class Faces(unittest.TestCase):
     """Face to face, and heights told from the floor."""
 
     def test_face_to_face_is_what_is_seen_of_the_pipe(self) -> None:
-        """Between two valves 0.5 m of pipe is to be seen: the piece is that and what its two sockets cover, whatever they take."""
+        """Between two valves 0.5 m of pipe is to be seen: the piece is that and what its two sockets cover, whatever
+        they take.
+        """
         plan = draw([point("T", 0, 0, "tank", water_level=20.0)], [])
         for units, text, want in (
             ("metric", "2 e, valve, 0.5 e face to face, valve, 1 e, tap", 0.5),

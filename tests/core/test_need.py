@@ -23,14 +23,20 @@ class Need(unittest.TestCase):
     """FAO Irrigation and Drainage Paper 56 (1998), its examples as they are remembered."""
 
     def test_parts_of_it(self) -> None:
-        """Air at 1,800 m 81.8 kPa (example 2); vapour between 24.5 and 15 °C 2.39 kPa (example 3); the sun at 20° south on 3 September 32.2 MJ/m² (example 8)."""
+        """Air at 1,800 m 81.8 kPa (example 2); vapour between 24.5 and 15 °C 2.39 kPa (example 3); the sun at 20° south
+        on 3 September 32.2 MJ/m² (example 8).
+        """
         self.assertAlmostEqual(air_pressure(1800), 81.8, delta=0.1)
         self.assertAlmostEqual((saturation(24.5) + saturation(15.0)) / 2, 2.39, delta=0.01)
         self.assertAlmostEqual(extraterrestrial(-20, 246), 32.2, delta=0.1)
 
     def test_a_day_in_july(self) -> None:
-        """50.8° north, 100 m, 6 July, 21.5 and 12.3 °C, 84 and 63 %, 2.78 m/s at 10 m, 9.25 h of sun: 3.88 mm (example 18)."""
-        day = Day(warmest=21.5, coldest=12.3, dampest=84, driest=63, wind=2.78, sun=9.25, latitude=50.8, altitude=100, day=187)
+        """50.8° north, 100 m, 6 July, 21.5 and 12.3 °C, 84 and 63 %, 2.78 m/s at 10 m, 9.25 h of sun: 3.88 mm (example
+        18).
+        """
+        day = Day(
+            warmest=21.5, coldest=12.3, dampest=84, driest=63, wind=2.78, sun=9.25, latitude=50.8, altitude=100, day=187
+        )
         self.assertAlmostEqual(reference_need(day), 3.88, delta=0.08)
 
     def test_from_warmth_alone(self) -> None:
@@ -49,13 +55,17 @@ class Running(unittest.TestCase):
         self.assertEqual(found.says, "Run it 90 min.")
 
     def test_fast_water_is_parted(self) -> None:
-        """20 mm at 40 mm/h on clay loam (5 mm/h): 30 min; 5 mm may stand, so no part is over 5/35 h, and each soaks until it is taken in."""
+        """20 mm at 40 mm/h on clay loam (5 mm/h): 30 min; 5 mm may stand, so no part is over 5/35 h, and each soaks
+        until it is taken in.
+        """
         found = run_time(40 * MM_H, 1.0, 20 * MM, "clay-loam")
         self.assertAlmostEqual(found.whole, 30 * 60)
         self.assertEqual(found.cycles, ceil(30 / (5 / 35 * 60)))
         each = found.whole / found.cycles
         self.assertLessEqual((40 - 5) * each / 3600, 5.0 + 1e-9, "no more stands than the ground keeps")
-        self.assertAlmostEqual(40 * MM_H * each, 5 * MM_H * (each + found.soak), places=9, msg="and it is gone before the next")
+        self.assertAlmostEqual(
+            40 * MM_H * each, 5 * MM_H * (each + found.soak), places=9, msg="and it is gone before the next"
+        )
         self.assertIn("in 4 parts of 8 min with 52 min between them: clay loam takes it in no faster", found.says)
 
     def test_what_has_no_answer(self) -> None:

@@ -1,4 +1,6 @@
-"""Nozzles by their tables, the head of a drip line at one press, hydrants, and control wire: by hand, by law, against published values."""
+"""Nozzles by their tables, the head of a drip line at one press, hydrants, and control wire: by hand, by law, against
+published values.
+"""
 
 import unittest
 from math import pi
@@ -34,7 +36,9 @@ class Tables(unittest.TestCase):
     """What a nozzle's table says."""
 
     def test_read_between_its_rows(self) -> None:
-        """Throw half-way between two rows is the mean of both, and no farther than its ends; the law passes through the middle row."""
+        """Throw half-way between two rows is the mean of both, and no farther than its ends; the law passes through the
+        middle row.
+        """
         own = Nozzle(name="Own", rows=ROWS)
         self.assertAlmostEqual(own.throw(250e3), 8.5)
         self.assertEqual((own.throw(100e3), own.throw(900e3)), (8.0, 9.5))
@@ -69,15 +73,20 @@ class Tables(unittest.TestCase):
         """No columns, a blank, a word for a number, two of one name out of order, nothing: each with its line."""
         head = "nozzle,form,arc_deg,pressure_kpa,flow_l_min,radius_m\n"
         for text, says in (
-            ("a,b\n1,2\n", "it needs the columns"), (head, "no row"), (head + "Own,rotor,,200,,8\n", "flow_l_min is blank"),
-            (head + "Own,rotor,,200,six,8\n", "line 2"), (head + "Own,rotor,,200,6,8\nOwn,rotor,,100,7,9\n", "pressures must grow"),
+            ("a,b\n1,2\n", "it needs the columns"),
+            (head, "no row"),
+            (head + "Own,rotor,,200,,8\n", "flow_l_min is blank"),
+            (head + "Own,rotor,,200,six,8\n", "line 2"),
+            (head + "Own,rotor,,200,6,8\nOwn,rotor,,100,7,9\n", "pressures must grow"),
             (head + "Own,umbrella,,200,6,8\nOwn,umbrella,,300,7,9\n", "Own"),
-        ):  # fmt: skip
+        ):
             with self.assertRaisesRegex(BadRow, says):
                 read_nozzles(text)
 
     def test_given_to_heads(self) -> None:
-        """Flow, throw, least pressure and arc come from the table; the head's own place and way stay; none but heads get it."""
+        """Flow, throw, least pressure and arc come from the table; the head's own place and way stay; none but heads
+        get it.
+        """
         plan = nozzled(lawn(begins=1.0), ["M", "H0"], "G-4 half").plan
         what, other = plan.by_id["H0"].what, plan.by_id["H1"].what
         table = generic_nozzles()["G-4 half"]
@@ -91,7 +100,9 @@ class Tables(unittest.TestCase):
             nozzled(lawn(), ["H0"], "no such")
 
     def test_pushed_outside_of_its_table(self) -> None:
-        """Far above its table it mists, below it falls short, and between nothing is told; a table that is gone is told."""
+        """Far above its table it mists, below it falls short, and between nothing is told; a table that is gone is
+        told.
+        """
         for pressure, says in ((700e3, "it mists"), (120e3, "it falls short")):
             told = codes(nozzled(lawn(pressure), ["H0", "H1"], "R-1").plan)
             self.assertIn(says, told["nozzle-range"])
@@ -103,15 +114,20 @@ class DripHead(unittest.TestCase):
     """The head of a drip line at one press."""
 
     def test_on_a_hose_tap(self) -> None:
-        """Preventer, filter, regulator in that order (common practice), washers between them and no thread that wants tape."""
+        """Preventer, filter, regulator in that order (common practice), washers between them and no thread that wants
+        tape.
+        """
         plan = draw([point("M", 0, 0, "mains", pressure=400e3, depth=-0.5)], [])
         found = drip_head(plan, "M")
         kinds = [found.plan.by_id[p].what.kind for p in found.chosen]
         self.assertEqual(kinds, ["backflow", "filter", "regulator", "junction"])
         done = derive(found.plan)
-        self.assertEqual({j.method for j in done.assembly.joints if j.point in found.chosen[:3]}, {"washer thread", "push barb"})
+        self.assertEqual(
+            {j.method for j in done.assembly.joints if j.point in found.chosen[:3]}, {"washer thread", "push barb"}
+        )
         self.assertFalse(
-            {p.code for p in done.problems()} & {"drip-order", "drip-filter", "drip-pressure", "no-way", "part-over-rating"}
+            {p.code for p in done.problems()}
+            & {"drip-order", "drip-filter", "drip-pressure", "no-way", "part-over-rating"}
         )
 
     def test_with_a_timer(self) -> None:
@@ -123,7 +139,9 @@ class DripHead(unittest.TestCase):
         self.assertNotIn("no-way", {p.code for p in done.problems()})
         self.assertEqual({j.method for j in done.assembly.joints if j.point == found.chosen[0]}, {"washer thread"})
         self.assertIn("Hose timer", {r.name for r in done.bill})
-        self.assertFalse([t.why for t in done.work.tasks if "ring" in t.why], "it hangs on the tap, and is fixed to nothing else")
+        self.assertFalse(
+            [t.why for t in done.work.tasks if "ring" in t.why], "it hangs on the tap, and is fixed to nothing else"
+        )
 
     def test_behind_a_valve(self) -> None:
         """With pipe threads there; and what has no way out, or has pipe on it already, is refused in words."""
@@ -136,7 +154,9 @@ class DripHead(unittest.TestCase):
             drip_head(draw([point("T", 0, 0, "tap")], []), "T")
 
     def test_behind_a_regulator_parts_see_what_it_holds(self) -> None:
-        """Tubing and its adapter behind 1.7 bar are judged by that, not by the 6 bar before it; without a regulator they are told."""
+        """Tubing and its adapter behind 1.7 bar are judged by that, not by the 6 bar before it; without a regulator
+        they are told.
+        """
         plan = draw([point("M", 0, 0, "mains", pressure=600e3, depth=-0.5)], [])
         told = codes(drip_head(plan, "M").plan)
         self.assertFalse({"part-over-rating", "over-rating"} & told.keys(), told)
@@ -152,14 +172,20 @@ class Hydrants(unittest.TestCase):
         """A mains, a hydrant and a head."""
         points = [point("M", 0, 0, "mains", pressure=400e3, depth=0.5), point("J", 10, 0, "junction", depth=0.5)]
         points += [point("Y", 10, 5, "hydrant", depth=0.5), point("S", 20, 0, "sprinkler", depth=0.5)]
-        return derive(draw(points, [("M", "J"), ("J", "Y"), ("J", "S")], scenarios=[{"id": "s", "name": "S", "open": opened}]))
+        return derive(
+            draw(points, [("M", "J"), ("J", "Y"), ("J", "S")], scenarios=[{"id": "s", "name": "S", "open": opened}])
+        )
 
     def test_what_it_would_give(self) -> None:
-        """Shut, it is foretold what it would have: the same as when it is opened, less what open outlets have; open, nothing is foretold."""
+        """Shut, it is foretold what it would have: the same as when it is opened, less what open outlets have; open,
+        nothing is foretold.
+        """
         shut, both = self.done(["S"]), self.done(["S", "Y"])
         self.assertEqual(set(shut.shut["s"]), {"Y"})
         self.assertLess(shut.shut["s"]["Y"].pressure, shut.sizes.flows["s"].points["J"].pressure)
-        self.assertAlmostEqual(shut.shut["s"]["Y"].pressure / both.sizes.flows["s"].outlets["Y"].pressure, 1.0, delta=0.15)
+        self.assertAlmostEqual(
+            shut.shut["s"]["Y"].pressure / both.sizes.flows["s"].outlets["Y"].pressure, 1.0, delta=0.15
+        )
         self.assertEqual(both.shut, {})
 
     def test_its_riser_is_metal(self) -> None:
@@ -181,11 +207,16 @@ class ControlWire(unittest.TestCase):
     def field(self, far: float) -> Plan:
         """A controller at a mains, and a valve so far (m) away by a trench with a corner in it."""
         points = [
-            point("K", 0, 3, "mark", **{"what": "controller"}), point("M", 0, 0, "mains"), point("B", far / 2, 0, "bend"),
-            point("V", far / 2, far / 2, "valve"), point("H", far / 2, far / 2 + 5, "sprinkler"),
-        ]  # fmt: skip
+            point("K", 0, 3, "mark", **{"what": "controller"}),
+            point("M", 0, 0, "mains"),
+            point("B", far / 2, 0, "bend"),
+            point("V", far / 2, far / 2, "valve"),
+            point("H", far / 2, far / 2 + 5, "sprinkler"),
+        ]
         return draw(
-            points, [("M", "B"), ("B", "V"), ("V", "H")], zones=[{"id": "z", "name": "Far", "heads": ["H"], "valve": "V"}]
+            points,
+            [("M", "B"), ("B", "V"), ("V", "H")],
+            zones=[{"id": "z", "name": "Far", "heads": ["H"], "valve": "V"}],
         )
 
     def test_along_the_trench_by_hand(self) -> None:
@@ -220,7 +251,9 @@ class Demo(unittest.TestCase):
     """The camp's own watering."""
 
     def test_solved_and_partly_made(self) -> None:
-        """Six heads whose overlap is told, two hydrants, two beds: nothing wrong with either job, and some of each is made, some dry."""
+        """Six heads whose overlap is told, two hydrants, two beds: nothing wrong with either job, and some of each is
+        made, some dry.
+        """
         meadow, beds = derive(tent_meadow(), strict=True), derive(herb_beds(), strict=True)
         self.assertIn("They overlap", meadow.watered["meadow"].says[0])
         self.assertEqual(set(meadow.shut["meadow"]), {"Y1", "Y2"})

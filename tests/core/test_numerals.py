@@ -28,7 +28,9 @@ class Numerals(unittest.TestCase):
                     self.assertAlmostEqual(parse_number(text, mark), value)
 
     def test_a_tank_of_gallons(self) -> None:
-        """In US units a comma parts thousands; in metric, where it can be either, it is asked for again with both readings."""
+        """In US units a comma parts thousands; in metric, where it can be either, it is asked for again with both
+        readings.
+        """
         self.assertAlmostEqual(read("15,000 gal", "volume", "us"), 15_000 * GALLON)
         self.assertAlmostEqual(read("1,234 ft 6-1/2 in", "length", "us"), (1234 + 6.5 / 12) * 0.3048)
         self.assertAlmostEqual(read("1,5 m", "length"), 1.5)
@@ -46,14 +48,18 @@ class Numerals(unittest.TestCase):
             decimal_mark(["12,5", "3.25"])
 
     def test_files(self) -> None:
-        """Points, prices and pump curves: thousands are read as such, or refused with the line; none is divided by a thousand."""
+        """Points, prices and pump curves: thousands are read as such, or refused with the line; none is divided by a
+        thousand.
+        """
         points = read_points('name,east,north\nA,"1,200",7.5\nB,"1,210",8\n', "metric").points
         self.assertEqual([p.x for p in points], [1200.0, 1210.0])
         points = read_points("name;east;north\nA;1,200;7,5\n", "metric").points
         self.assertEqual((points[0].x, points[0].y), (1.2, 7.5))
         with self.assertRaisesRegex(HydrarchError, r"line 2: '1,200' can be 1200 or 1\.200"):
             read_points("name;east;north\nA;1,200;7\n", "metric")
-        self.assertEqual(read_prices('item,price\ngate-valve,"1,250.00"\n'.replace("gate-valve", "pvc40 1")), {"pvc40 1": 1250.0})
+        self.assertEqual(
+            read_prices('item,price\ngate-valve,"1,250.00"\n'.replace("gate-valve", "pvc40 1")), {"pvc40 1": 1250.0}
+        )
         with self.assertRaisesRegex(HydrarchError, "line 2"):
             read_prices('item,price\npvc40 1,"1,250"\n')
         with self.assertRaisesRegex(HydrarchError, "line 1"):

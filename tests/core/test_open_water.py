@@ -1,4 +1,6 @@
-"""Bodies of water as shapes, the laws of open water against outside values, and what is set into walls and laid round them."""
+"""Bodies of water as shapes, the laws of open water against outside values, and what is set into walls and laid round
+them.
+"""
 
 import unittest
 from itertools import pairwise
@@ -9,7 +11,16 @@ from scipy.integrate import quad
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.waters import use_of
-from hydrarch.core.circulation.laws import air_gap, evaporation, hole, losing, saturation, standpipe, standpipe_head, warming
+from hydrarch.core.circulation.laws import (
+    air_gap,
+    evaporation,
+    hole,
+    losing,
+    saturation,
+    standpipe,
+    standpipe_head,
+    warming,
+)
 from hydrarch.core.circulation.settling import UNDER
 from hydrarch.core.components.basins import USES, Basin, Jet, Standpipe
 from hydrarch.core.derivation.chain import derive
@@ -27,7 +38,10 @@ class Shapes(unittest.TestCase):
     """A body of water is a frustum of its outline."""
 
     def test_volume_is_the_integral_of_area(self) -> None:
-        """For any share of the floor: against scipy's quadrature; a cone's third is its limit. And the level goes back to the volume."""
+        """For any share of the floor: against scipy's quadrature; a cone's third is its limit.
+
+        And the level goes back to the volume.
+        """
         corners = ((0.0, 0.0), (6.0, 0.0), (6.0, 4.0), (2.0, 5.0))
         for share in (0.0, 0.2, 0.5, 1.0):
             shape = Shape(corners, 2.0, 0.4, share)
@@ -92,7 +106,10 @@ class Laws(unittest.TestCase):
     """The laws of open water against outside values."""
 
     def test_standpipe_and_hole(self) -> None:
-        """Francis' weir on the rim of a 48 mm pipe under 10 mm: 16.65 L/min; a 10 mm hole under 0.3 m: 6.97 L/min. Both derived values."""
+        """Francis' weir on the rim of a 48 mm pipe under 10 mm: 16.65 L/min; a 10 mm hole under 0.3 m: 6.97 L/min.
+
+        Both derived values.
+        """
         self.assertAlmostEqual(standpipe(0.010, 0.048) * 60e3, 16.6479, delta=0.01)
         self.assertAlmostEqual(hole(0.3, 0.010) * 60e3, 6.9728, delta=0.001)
         self.assertEqual((standpipe(-0.1, 0.05), hole(0, 0.05), standpipe_head(0, 0.05)), (0.0, 0.0, 0.0))
@@ -100,14 +117,20 @@ class Laws(unittest.TestCase):
             self.assertAlmostEqual(standpipe_head(standpipe(head, 0.05), 0.05), head, delta=1e-9)
 
     def test_warming(self) -> None:
-        """1,200 L from 12 to 38 °C by 6 kW with nothing lost: 6.05 h (m·c·ΔT/P). What loses as much as it gets never warms."""
+        """1,200 L from 12 to 38 °C by 6 kW with nothing lost: 6.05 h (m·c·ΔT/P).
+
+        What loses as much as it gets never warms.
+        """
         hours = warming(1.2, 285.15, 311.15, 6000.0)
         assert hours is not None
         self.assertAlmostEqual(hours / 3600, 6.046, delta=0.01)
         self.assertIsNone(warming(1.2, 285.15, 311.15, 6000.0, 6000.0))
 
     def test_vapour(self) -> None:
-        """Saturation at 25 °C is 3.168 kPa, at 40 °C 7.384 (FAO-56, table 2.3: 3.168 and 7.376). Nothing falls out of damp warm air."""
+        """Saturation at 25 °C is 3.168 kPa, at 40 °C 7.384 (FAO-56, table 2.3: 3.168 and 7.376).
+
+        Nothing falls out of damp warm air.
+        """
         self.assertAlmostEqual(saturation(298.15), 3168, delta=2)
         self.assertAlmostEqual(saturation(313.15), 7384, delta=10)
         self.assertEqual(evaporation(1.0, 283.15, 303.15, 1.0), 0.0)
@@ -134,7 +157,9 @@ class SetIn(unittest.TestCase):
         return after, after.by_id["F"]
 
     def test_each_at_its_height(self) -> None:
-        """A skimmer at the water, a return half a foot under it, a suction and a bulkhead just over the floor, all on the nearest wall."""
+        """A skimmer at the water, a return half a foot under it, a suction and a bulkhead just over the floor, all on
+        the nearest wall.
+        """
         for kind, level in (
             ("skimmer", 1.4),
             ("returns", 1.4 - UNDER),
@@ -149,7 +174,9 @@ class SetIn(unittest.TestCase):
                 self.assertAlmostEqual(point.y, 0.2, delta=1e-4)
 
     def test_on_the_floor(self) -> None:
-        """A drain set down in the middle goes to the floor where it is; a standpipe's end comes some inches below the rim."""
+        """A drain set down in the middle goes to the floor where it is; a standpipe's end comes some inches below the
+        rim.
+        """
         _, drain = self.settled("suction_cover", 0.2, 0.1)
         self.assertEqual((drain.x, drain.y), (0.2, 0.1))
         self.assertAlmostEqual(drain.level, 0.7)
@@ -158,7 +185,9 @@ class SetIn(unittest.TestCase):
         self.assertAlmostEqual(pipe.level + pipe.what.up, 1.5 - 0.07, delta=1e-4)
 
     def test_a_ring_of_jets(self) -> None:
-        """Six large jets evenly round a tub on a closed ring of water and one of air; every joint has its way, and each jet stands in the tub."""
+        """Six large jets evenly round a tub on a closed ring of water and one of air; every joint has its way, and each
+        jet stands in the tub.
+        """
         plan = tub(cover("A", 0.5), cover("B", -0.5))
         done = jet_ring(plan, "W", 6, 0.3, small=False, air=True)
         jets = [p for p in done.plan.points if isinstance(p.what, Jet)]
@@ -174,7 +203,11 @@ class SetIn(unittest.TestCase):
         ports = {e.port for r in done.plan.runs for e in r.ends if e.point in {p.id for p in jets}}
         self.assertEqual(ports, {"water", "air"})
         self.assertEqual(
-            [p.says for p in derive(done.plan).problems() if p.code in ("no-way", "tee-angle", "in-no-water") and p.where != "J"],
+            [
+                p.says
+                for p in derive(done.plan).problems()
+                if p.code in ("no-way", "tee-angle", "in-no-water") and p.where != "J"
+            ],
             [],
         )
 
@@ -203,7 +236,9 @@ class AirOnItsOwn(unittest.TestCase):
     """Air and water come to a jet, and never to one line."""
 
     def test_air_and_water_on_one_line(self) -> None:
-        """A ring drawn from jet to jet by their air, a blower joined to the pump's line, a gully on an air line: told, and the job stops."""
+        """A ring drawn from jet to jet by their air, a blower joined to the pump's line, a gully on an air line: told,
+        and the job stops.
+        """
         body = thing("W", "basin", 0, 0, 0, use="hot tub", long=2.0, wide=2.0, depth=1.0, rim=1.0)
         jets = [thing("A", "jet", 0.9, 0.3, 0.5), thing("B", "jet", 0.9, -0.3, 0.5)]
         blower, loop = thing("BL", "blower", 3, 2, 1.6), thing("CV", "check_valve", 2, 2, 1.6)
@@ -228,7 +263,9 @@ class JetsLines(unittest.TestCase):
     """What leads to jets: as large as the jets' own ends, and enough for what they are made for."""
 
     def test_two_inches_of_water_and_one_and_a_half_of_air(self) -> None:
-        """Six large jets: the rings are 2 in and 1-1/2 in all round, and so is the way to each jet (common practice); each tells why."""
+        """Six large jets: the rings are 2 in and 1-1/2 in all round, and so is the way to each jet (common practice);
+        each tells why.
+        """
         done = derive(cedar_tub(), strict=True)
         for lines, size in ((range(17, 30), "2"), (range(30, 43), "1-1/2")):
             self.assertEqual({done.settled.pipes[f"L{n}"].size for n in lines}, {size})
@@ -238,16 +275,31 @@ class JetsLines(unittest.TestCase):
         self.assertRegex(why["L8"], r"2 would run at .* ft/s with .* gpm, over the limit of 5\.0 ft/s")
 
     def test_air_of_a_ring_is_parted(self) -> None:
-        """With losses in proportion to length and flow, as currents part (Kirchhoff): a third goes the way that is twice as long; a tree is exact."""
+        """With losses in proportion to length and flow, as currents part (Kirchhoff): a third goes the way that is
+        twice as long; a tree is exact.
+        """
         spots = [
-            thing("W", "basin", 0, 0, 0, use="hot tub", long=4.0, wide=4.0, depth=1.0, rim=1.0), thing("BL", "blower", 5, 0, 1.6),
-            thing("N", "junction", 4, 0, 1.6), thing("E", "bend", 4, 3, 1.6), thing("F", "junction", 2, 3, 1.6), thing("A", "jet", 2, 1, 1.6, air=0.003),
-        ]  # fmt: skip
+            thing("W", "basin", 0, 0, 0, use="hot tub", long=4.0, wide=4.0, depth=1.0, rim=1.0),
+            thing("BL", "blower", 5, 0, 1.6),
+            thing("N", "junction", 4, 0, 1.6),
+            thing("E", "bend", 4, 3, 1.6),
+            thing("F", "junction", 2, 3, 1.6),
+            thing("A", "jet", 2, 1, 1.6, air=0.003),
+        ]
         plan = draw(spots, [("BL", "N"), ("N", "E"), ("E", "F"), ("F", "A:air")])
         self.assertEqual({round(q, 12) for q in air_carried(plan, derive(plan).layout).values()}, {0.003})
-        ring = draw([*spots, thing("G", "bend", 4, -0.5, 1.6), thing("H", "bend", 2, -3.5, 1.6)], [
-            ("BL", "N"), ("N", "E"), ("E", "F"), ("F", "A:air"), ("N", "G"), ("G", "H"), ("H", "F"),
-        ])  # fmt: skip
+        ring = draw(
+            [*spots, thing("G", "bend", 4, -0.5, 1.6), thing("H", "bend", 2, -3.5, 1.6)],
+            [
+                ("BL", "N"),
+                ("N", "E"),
+                ("E", "F"),
+                ("F", "A:air"),
+                ("N", "G"),
+                ("G", "H"),
+                ("H", "F"),
+            ],
+        )
         lay = derive(ring).layout
         short, long_ = (sum(lay.lines[r].length for r in way) for way in (("R2", "R3"), ("R5", "R6", "R7")))
         found = air_carried(ring, lay)
@@ -264,7 +316,8 @@ class JetsLines(unittest.TestCase):
         points = [{**p, "what": {**p["what"], **little}} if p["id"] == "PU" else p for p in points]
         weak = told(Plan.model_validate({**plan.model_dump(), "points": points}))
         self.assertRegex(
-            weak["jets-weak"], r"6 jets together get \d+\.\d gpm of the 57\.1 gpm they are made for: .* has \d\d% of its own"
+            weak["jets-weak"],
+            r"6 jets together get \d+\.\d gpm of the 57\.1 gpm they are made for: .* has \d\d% of its own",
         )
 
 

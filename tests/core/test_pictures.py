@@ -56,17 +56,23 @@ class Pictures(unittest.TestCase):
     def test_sizes_are_read(self) -> None:
         """PNG and JPEG in pixels, SVG by its view box or its size."""
         for body, want in (
-            (png(31, 7), ("image/png", 31, 7)), (jpeg(640, 480), ("image/jpeg", 640, 480)),
+            (png(31, 7), ("image/png", 31, 7)),
+            (jpeg(640, 480), ("image/jpeg", 640, 480)),
             (b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 120 80"/>', ("image/svg+xml", 120, 80)),
-            (b'<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="20mm"/>', ("image/svg+xml", 50, 20)),
-        ):  # fmt: skip
+            (
+                b'<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="20mm"/>',
+                ("image/svg+xml", 50, 20),
+            ),
+        ):
             found = read_picture(body)
             self.assertEqual((found.media, found.wide, found.high, found.metre), (*want, 0.0))
             self.assertEqual(found.body, body)
             self.assertRegex(found.hash, "^[0-9a-f]{64}$")
 
     def test_a_dxf_knows_its_scale(self) -> None:
-        """8 m of house and a well whose far side is at 12.5 m: 12.5 by 6 m, whatever unit it was drawn in; without one it has no scale."""
+        """8 m of house and a well whose far side is at 12.5 m: 12.5 by 6 m, whatever unit it was drawn in; without one
+        it has no scale.
+        """
         for unit in (4, 6, 2):
             found = read_picture(dxf(unit))
             self.assertAlmostEqual(found.wide * found.metre, 12.5, places=2)
@@ -74,7 +80,9 @@ class Pictures(unittest.TestCase):
         self.assertEqual(read_picture(dxf(0)).metre, 0.0)
 
     def test_geojson_lies_true(self) -> None:
-        """A thousandth of a degree of latitude is 111.3 m and of longitude at 60° half of it (WGS 84's greater radius, a sphere)."""
+        """A thousandth of a degree of latitude is 111.3 m and of longitude at 60° half of it (WGS 84's greater radius,
+        a sphere).
+        """
         ring = [[10.0, 60.0], [10.001, 60.0], [10.001, 60.001], [10.0, 60.001], [10.0, 60.0]]
         feature = {"type": "Feature", "properties": {}, "geometry": {"type": "Polygon", "coordinates": [ring]}}
         found = read_picture(json.dumps({"type": "FeatureCollection", "features": [feature]}).encode())
@@ -86,12 +94,22 @@ class Pictures(unittest.TestCase):
     def test_what_is_none_is_refused_with_the_reason(self) -> None:
         """Another kind of file, a broken head, no lines, entities, too large."""
         for body, says in (
-            (b"GIF89a", "no PNG, JPEG, SVG, DXF or GeoJSON"), (b"", "no PNG"), (png(1, 1)[:20], "broken"), (b"\xff\xd8\xff\xd9", "size cannot be read"),
-            (b"<svg", "broken"), (b"<html></html>", "no SVG"), (b"<svg xmlns='http://www.w3.org/2000/svg'/>", "neither its size"),
-            (b'<!DOCTYPE svg [<!ENTITY a "b">]><svg/>', "entities"), (b"{}", "no GeoJSON"), (b'{"type": "Point", "coordinates": [1, 2]}', "no lines"),
-            (b"  0\nSECTION\n  2\nENTITIES\n  0\nENDSEC\n  0\nEOF\n", "no lines"), (b"\x89PNG\r\n\x1a\n" + b"x" * LARGEST, "make it smaller"),
-            (b'{"type": "LineString", "coordinates": [[null, 1]]}', "no GeoJSON"), (b"[" * 100000, "no PNG"), (b"{" * 100000, "no GeoJSON"),
-        ):  # fmt: skip
+            (b"GIF89a", "no PNG, JPEG, SVG, DXF or GeoJSON"),
+            (b"", "no PNG"),
+            (png(1, 1)[:20], "broken"),
+            (b"\xff\xd8\xff\xd9", "size cannot be read"),
+            (b"<svg", "broken"),
+            (b"<html></html>", "no SVG"),
+            (b"<svg xmlns='http://www.w3.org/2000/svg'/>", "neither its size"),
+            (b'<!DOCTYPE svg [<!ENTITY a "b">]><svg/>', "entities"),
+            (b"{}", "no GeoJSON"),
+            (b'{"type": "Point", "coordinates": [1, 2]}', "no lines"),
+            (b"  0\nSECTION\n  2\nENTITIES\n  0\nENDSEC\n  0\nEOF\n", "no lines"),
+            (b"\x89PNG\r\n\x1a\n" + b"x" * LARGEST, "make it smaller"),
+            (b'{"type": "LineString", "coordinates": [[null, 1]]}', "no GeoJSON"),
+            (b"[" * 100000, "no PNG"),
+            (b"{" * 100000, "no GeoJSON"),
+        ):
             with self.subTest(says=says, body=body[:30]), self.assertRaisesRegex(BadFile, re.escape(says)):
                 read_picture(body)
 

@@ -42,7 +42,10 @@ class Documents(unittest.TestCase):
         ends = [point("A", 0, 0, "tank"), point("B", 9, 0, "tap")]
         run = {"id": "R1", "a": {"id": "R1a", "point": "A"}, "b": {"id": "R1b", "point": "B"}}
         self.refuse(
-            "greater than or equal to 0.001", format="hydrarch/plan/2", points=ends, runs=[{**run, "measured_length": -3.0}]
+            "greater than or equal to 0.001",
+            format="hydrarch/plan/2",
+            points=ends,
+            runs=[{**run, "measured_length": -3.0}],
         )
         self.refuse("valid number", points=[{**point("A", 0, 0, "tank"), "x": "ten"}])
         self.refuse("finite number", points=[{**point("A", 0, 0, "tank"), "x": float("inf")}])
@@ -57,7 +60,9 @@ class Documents(unittest.TestCase):
         ends = [twin, point("B", 9, 0, "tap")]
         self.refuse("did you mean pvc40", points=ends, runs=[{"id": "R", "a": "A", "b": "B", "series": "pvc4"}])
         self.refuse(
-            "no size of PVC schedule 40", points=ends, runs=[{"id": "R", "a": "A", "b": "B", "series": "pvc40", "size": "9"}]
+            "no size of PVC schedule 40",
+            points=ends,
+            runs=[{"id": "R", "a": "A", "b": "B", "series": "pvc40", "size": "9"}],
         )
         self.refuse("no practice called tea", practices={"tea": "strong"})
         self.refuse("Extra inputs", colour="blue")

@@ -17,7 +17,9 @@ class PointsIn(unittest.TestCase):
     """CSV and GeoJSON."""
 
     def test_tables_as_people_have_them(self) -> None:
-        """Heads in any case, with units or without, commas, semicolons with decimal commas, tabs; without units the person's own."""
+        """Heads in any case, with units or without, commas, semicolons with decimal commas, tabs; without units the
+        person's own.
+        """
         for text, units, first in (
             ("name,east,north,level\nGate,1.5,-2,210.25\n", "metric", ("Gate", 1.5, -2.0, 210.25)),
             ("Point;X;Y\nGate;1,5;-2\n", "metric", ("Gate", 1.5, -2.0, None)),
@@ -36,10 +38,14 @@ class PointsIn(unittest.TestCase):
     def test_said_back(self) -> None:
         """How many, how far they reach, and between which levels, in the person's units."""
         text = "name,east,north,level\nA,0,0,200\nB,30,0,201.5\nC,30,40,202\n"
-        self.assertEqual(read_points(text, "metric").says, "3 points, 30.00 m by 40.00 m, levels from 200.00 m to 202.00 m")
+        self.assertEqual(
+            read_points(text, "metric").says, "3 points, 30.00 m by 40.00 m, levels from 200.00 m to 202.00 m"
+        )
 
     def test_levels_by_any_usual_name(self) -> None:
-        """Levels are read under the names surveyors use, with the unit in the head; what is not used is named, and so is a lack of levels."""
+        """Levels are read under the names surveyors use, with the unit in the head; what is not used is named, and so
+        is a lack of levels.
+        """
         for head in ("Elev", "RL", "Altitude", "elevation", "Höhe", "Elev [m]", "RL (m)", "elev_m", "Z m"):
             with self.subTest(head):
                 found = read_points(f"name,east,north,code,{head}\nA,1,2,tree,215.50\n", "metric")
@@ -83,13 +89,18 @@ class PointsIn(unittest.TestCase):
             self.assertAlmostEqual(p.level or 0.0, j.level, delta=1e-3)
 
     def test_degrees_of_elsewhere(self) -> None:
-        """At 52° north a thousandth of a degree is 111.32 m north and 68.5 m east (WGS 84), from the most southern and western point on."""
+        """At 52° north a thousandth of a degree is 111.32 m north and 68.5 m east (WGS 84), from the most southern and
+        western point on.
+        """
         spots = [("A", 4.3, 52.0), ("B", 4.301, 52.0), ("C", 4.3, 52.001)]
         features = [
             {"type": "Feature", "properties": {"name": n}, "geometry": {"type": "Point", "coordinates": [x, y]}}
             for n, x, y in spots
         ]
-        found = {p.name: p for p in read_points(json.dumps({"type": "FeatureCollection", "features": features}), "metric").points}
+        found = {
+            p.name: p
+            for p in read_points(json.dumps({"type": "FeatureCollection", "features": features}), "metric").points
+        }
         self.assertEqual((found["A"].x, found["A"].y), (0.0, 0.0))
         self.assertAlmostEqual(found["B"].x, 111.32 * cos(radians(52)), delta=0.01)
         self.assertAlmostEqual(found["C"].y, 111.32, delta=0.01)

@@ -16,9 +16,12 @@ from tests.core.plans import draw, point
 def rig() -> Plan:
     """Thin-wall pipe from a tank through its wall, with a branch, a filter and a sprinkler."""
     spots = [
-        point("K", 0, 0, "tank", water_level=20.0), point("J", 5, 0, "junction", depth=0.5), point("F", 10, 0, "filter"),
-        point("S", 20, 0, "sprinkler", depth=0.5), point("T", 5, 5, "tap", depth=0.5),
-    ]  # fmt: skip
+        point("K", 0, 0, "tank", water_level=20.0),
+        point("J", 5, 0, "junction", depth=0.5),
+        point("F", 10, 0, "filter"),
+        point("S", 20, 0, "sprinkler", depth=0.5),
+        point("T", 5, 5, "tap", depth=0.5),
+    ]
     spots[0]["ports"] = {"out": "bulkhead:wall:1"}
     runs: list[dict[str, Any]] = [
         {"series": "pvc-sdr21", "size": "1"},

@@ -26,7 +26,9 @@ class LongSection(unittest.TestCase):
     """On paper."""
 
     def test_true_along_and_up(self) -> None:
-        """By hand: 60 m of line that rises 6 m, its middle at 2 m: as far along and as high on paper as the bar and the title's figure say."""
+        """By hand: 60 m of line that rises 6 m, its middle at 2 m: as far along and as high on paper as the bar and the
+        title's figure say.
+        """
         points = [
             point("T", 0, 0, "tank", water_level=30.0),
             point("B", 20, 0, "bend", ground=2.0),
@@ -47,7 +49,9 @@ class LongSection(unittest.TestCase):
             self.assertIn(show(level, "level", plan.units).text, words)
 
     def test_on_the_sheet(self) -> None:
-        """A supply from its source, a drain down to where it lets out; both on the sheet, and no two levels written over one another."""
+        """A supply from its source, a drain down to where it lets out; both on the sheet, and no two levels written
+        over one another.
+        """
         for plan, ends in ((thistledown(), ("Well pump", "corner")), (drying_yard(), ("gully", "Ditch"))):
             done = derive(plan)
             sheet = long_sections(plan, done)[0]
@@ -75,7 +79,9 @@ class Pdf(unittest.TestCase):
     """As pypdf reads it."""
 
     def test_what_is_in_it(self) -> None:
-        """The job's name, its drawings with their scale, every hidden joint with its depth, the page's size by the job's units."""
+        """The job's name, its drawings with their scale, every hidden joint with its depth, the page's size by the
+        job's units.
+        """
         plan = thistledown()
         done = derive(plan)
         ready = where_it_stands(plan, done, thistledown_events(plan, NOW), NOW)

@@ -1,4 +1,6 @@
-"""What proves a section and what does not: tests that fall short, sections that cannot be tested, and what is handed over."""
+"""What proves a section and what does not: tests that fall short, sections that cannot be tested, and what is handed
+over.
+"""
 
 import unittest
 from dataclasses import replace
@@ -33,7 +35,7 @@ class Job:
         """Add an event about those joints, or all."""
         known = self.done.assembly.joints
         marks = mark_joints(known, [j.id for j in known] if joints is None else joints, {}, True)
-        self.events.append(Event(f"{len(self.events):04}", kind, at, "Ash", marks, **more))
+        self.events.append(Event(id=f"{len(self.events):04}", kind=kind, at=at, by="Ash", joints=marks, **more))
         return self
 
     def test(self, at: float, **more: Any) -> "Job":
@@ -68,7 +70,9 @@ class Proof(unittest.TestCase):
         self.assertTrue(ready.hand_over.done)
 
     def test_what_falls_short_proves_nothing(self) -> None:
-        """Too little pressure, too short, too early, above what the weakest carries, failed after it: kept, told, no proof."""
+        """Too little pressure, too short, too early, above what the weakest carries, failed after it: kept, told, no
+        proof.
+        """
         hold, test, limit = made().section.hold, made().section.test, made().section.limit
         for more, at, words in (
             ({"pressure": 1.0}, DAY, "and it is to be tested at"),
@@ -140,7 +144,9 @@ class TestPlans(unittest.TestCase):
         return derive(draw(spots, list(pairwise(ids)), **more))
 
     def test_never_below_work(self) -> None:
-        """A test pressure below what it sees at rest is raised to that, and said; a part too weak for it stops the test."""
+        """A test pressure below what it sees at rest is raised to that, and said; a part too weak for it stops the
+        test.
+        """
         low = self.planned([], conditions={"test_pressure": 100e3}).sections[0]
         self.assertAlmostEqual(low.test, 500e3, delta=1)
         self.assertIn("below that and proves nothing", low.says)
@@ -153,7 +159,9 @@ class TestPlans(unittest.TestCase):
         self.assertIn("change that part first", gate.why)
 
     def test_beyond_a_regulator(self) -> None:
-        """Beyond a regulator the line is a section of its own, tested for what the regulator holds; it is taken out and plugged."""
+        """Beyond a regulator the line is a section of its own, tested for what the regulator holds; it is taken out and
+        plugged.
+        """
         before, beyond = self.planned([("regulator", {"pressure": 170e3})]).sections
         self.assertAlmostEqual(before.test, 750e3, delta=2e3)
         self.assertAlmostEqual(beyond.working, 170e3, delta=2e3)
@@ -166,8 +174,11 @@ class TestPlans(unittest.TestCase):
         self.assertTrue(any("no test pressure goes back into the mains" in s for s in section.isolate))
         self.assertEqual(section.caps, ("tap T",))
         spots = [
-            point("W", 0, 0, "well_pump"), point("J", 10, 0, "junction"), point("V", 10, 5, "vessel"), point("T", 30, 0, "tap", height=0.0),
-        ]  # fmt: skip
+            point("W", 0, 0, "well_pump"),
+            point("J", 10, 0, "junction"),
+            point("V", 10, 5, "vessel"),
+            point("T", 30, 0, "tap", height=0.0),
+        ]
         vessel = derive(draw(spots, [("W", "J"), ("J", "V"), ("J", "T")])).sections[0]
         told = " ".join(vessel.isolate)
         self.assertIn("part the line from well pump W", told)
@@ -192,7 +203,9 @@ class TestPlans(unittest.TestCase):
             self.assertIn("it freezes, -5", gate.why.replace("−", "-"))
 
     def test_heads_come_after_flushing(self) -> None:
-        """What is fitted after flushing does not keep the pressure out: its riser is capped, and it is looked at afterwards."""
+        """What is fitted after flushing does not keep the pressure out: its riser is capped, and it is looked at
+        afterwards.
+        """
         spots = [point("A", 0, 0, "tank", water_level=20.0), point("S", 20, 0, "tap", depth=0.3)]
         job = Job(draw(spots, [("A", "S")]))
         heads = set(job.section.later)
@@ -215,14 +228,19 @@ class Suction(unittest.TestCase):
     """Lines through which a pump draws."""
 
     def test_what_they_see_and_are_tested_at(self) -> None:
-        """Open to its water it sees that alone, and is tested at 25 psi; behind a foot valve or a check valve it sees what the pump pushes up."""
+        """Open to its water it sees that alone, and is tested at 25 psi; behind a foot valve or a check valve it sees
+        what the pump pushes up.
+        """
         for intake, check, alone in (("outlet", False, True), ("foot valve", False, False), ("outlet", True, False)):
             with self.subTest(intake=intake, check=check):
                 stands = {"depth": 0.6}
                 spots = [
-                    point("A", 0, 0, "tank", water_level=1.0, intake=intake, **stands), point("C", 3, 0, "check_valve" if check else "valve", **stands),
-                    point("V", 6, 0, "valve", **stands), point("P", 9, 0, "pump", **stands), point("T", 20, 0, "tap", **stands),
-                ]  # fmt: skip
+                    point("A", 0, 0, "tank", water_level=1.0, intake=intake, **stands),
+                    point("C", 3, 0, "check_valve" if check else "valve", **stands),
+                    point("V", 6, 0, "valve", **stands),
+                    point("P", 9, 0, "pump", **stands),
+                    point("T", 20, 0, "tap", **stands),
+                ]
                 done = derive(draw(spots, [("A", "C"), ("C", "V"), ("V", "P"), ("P", "T")]))
                 near = next(s for s in done.sections if "R1" in s.runs)
                 shut_off = 1.0 + max(c.head for c in done.plan.by_id["P"].what.curve)  # type: ignore[attr-defined]
@@ -250,7 +268,9 @@ class Suction(unittest.TestCase):
 
 
 class Parted(unittest.TestCase):
-    """Joints that are parted for a test, which no test holds (common practice: the last connections are watched with the water on)."""
+    """Joints that are parted for a test, which no test holds (common practice: the last connections are watched with
+    the water on).
+    """
 
     def pumped(self) -> Job:
         """A booster behind a tank, and a tap."""
@@ -262,7 +282,9 @@ class Parted(unittest.TestCase):
         return Job(draw(spots, [("A", "P"), ("P", "T")]))
 
     def test_the_pumps_own_joints_are_looked_at(self) -> None:
-        """The pump is taken out for the test, so its two joints are proved by no gauge: made again after it, and seen dry with water on."""
+        """The pump is taken out for the test, so its two joints are proved by no gauge: made again after it, and seen
+        dry with water on.
+        """
         job = self.pumped()
         parted = job.section.parted
         self.assertEqual({job.done.assembly.named[j].point for j in parted}, {"P"})
@@ -286,13 +308,29 @@ class Parted(unittest.TestCase):
         self.assertEqual(job.stands().hand_over.unseen, 2, "made once more, it is to be looked at once more")
 
     def test_every_such_joint_comes_on_a_walk(self) -> None:
-        """Of every demo job, and of a line that ends in a cap: what no test holds is looked at while some zone runs, a vessel's idle branch too."""
+        """Of every demo job, and of a line that ends in a cap: what no test holds is looked at while some zone runs, a
+        vessel's idle branch too.
+        """
         capped = draw(
-            [point("M", 0, 0, "mains"), point("J", 5, 0, "junction"), point("V", 5, 3, "vessel"), point("E", 9, 0, "cap")],
+            [
+                point("M", 0, 0, "mains"),
+                point("J", 5, 0, "junction"),
+                point("V", 5, 3, "vessel"),
+                point("E", 9, 0, "cap"),
+            ],
             [("M", "J"), ("J", "V"), ("J", "E")],
         )
         self.assertEqual(len(derive(capped).sections[0].parted), 2)
-        for plan in (capped, thistledown(), herb_bank(), tent_meadow(), herb_beds(), cedar_tub(), show_tank(), swimming_pond()):
+        for plan in (
+            capped,
+            thistledown(),
+            herb_bank(),
+            tent_meadow(),
+            herb_beds(),
+            cedar_tub(),
+            show_tank(),
+            swimming_pond(),
+        ):
             done = derive(plan)
             walked = {
                 s.joint
@@ -303,7 +341,9 @@ class Parted(unittest.TestCase):
                 self.assertLessEqual({j for s in done.sections for j in s.parted}, walked)
 
     def test_what_is_only_screwed_together_is_run(self) -> None:
-        """The head of a drip line at a hose tap has no pipe to hold pressure in: nothing is plugged, it is run and looked at."""
+        """The head of a drip line at a hose tap has no pipe to hold pressure in: nothing is plugged, it is run and
+        looked at.
+        """
         (head, rows) = derive(herb_beds()).sections
         self.assertEqual([(s.sort, s.parted, s.isolate, s.caps) for s in (head, rows)], [("run", (), (), ())] * 2)
         self.assertIn("in sight", head.says)
@@ -342,7 +382,11 @@ class HandedOver(unittest.TestCase):
 
     def test_a_failing_part_is_not_hidden_by_another_section(self) -> None:
         """A section whose joints are all proved says nothing of another's."""
-        spots = [point("A", 0, 0, "tank", water_level=20.0), point("V", 10, 0, "valve"), point("T", 20, 0, "tap", height=0.0)]
+        spots = [
+            point("A", 0, 0, "tank", water_level=20.0),
+            point("V", 10, 0, "valve"),
+            point("T", 20, 0, "tap", height=0.0),
+        ]
         job = Job(draw(spots, [("A", "V"), ("V", "T")])).say("made", 0.0).test(DAY)
         ready = job.stands()
         self.assertEqual([s.proved for s in ready.sections.values()], [True, False])

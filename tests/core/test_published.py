@@ -36,7 +36,9 @@ class Waves(unittest.TestCase):
             self.assertLessEqual(abs(self.speed(v) - v.expected), v.tolerance, v.id)
 
     def test_thin_walls_are_near_the_handbook_form(self) -> None:
-        """The American handbook form 4660/√(1 + K(DR − 2)/E) leaves restraint out: ours is within a tenth of it where walls are thin."""
+        """The American handbook form 4660/√(1 + K(DR − 2)/E) leaves restraint out: ours is within a tenth of it where
+        walls are thin.
+        """
         for v in values("trench_buried", "wave_US"):
             i = v.inputs
             if i["DR"] < 11:
@@ -95,7 +97,9 @@ class Fusion(unittest.TestCase):
         self.assertTrue(5 <= fusion_times("20")["heat"] <= 6)
 
     def test_sockets_take_enough(self) -> None:
-        """The depth a socket takes lies between the least penetration 0.3 d + 5 and the least socket 0.3 d + 8.5 (ISO 15874-3, from memory)."""
+        """The depth a socket takes lies between the least penetration 0.3 d + 5 and the least socket 0.3 d + 8.5 (ISO
+        15874-3, from memory).
+        """
         for low, high in zip(values("ppr_fusion", "insert_min_"), values("ppr_fusion", "socket_len_"), strict=False):
             name = f"fusion:socket:{low.inputs['d_mm']:g}"
             if name not in ends() or low.inputs != high.inputs:
@@ -161,7 +165,9 @@ class PartFull(unittest.TestCase):
         radius = bore**2 / 8 * (angle - sin(angle)) / (bore * angle / 2)
         self.assertAlmostEqual(v / float(V_Manning(radius, slope, n)), 1.0, places=9)
 
-    @given(st.sampled_from([p.size for p in series("sewer-sdr35").sizes]), st.floats(0.004, 0.08), st.floats(0.02, 0.95))
+    @given(
+        st.sampled_from([p.size for p in series("sewer-sdr35").sizes]), st.floats(0.004, 0.08), st.floats(0.02, 0.95)
+    )
     def test_depth_and_flow_agree(self, size: str, slope: float, share: float) -> None:
         """The depth found for a flow carries just that flow, and more flow stands deeper."""
         item = pipe("sewer-sdr35", size)

@@ -16,9 +16,26 @@ OUTER = {
     "api": {"core", "store", "formats", "devices"},
 }
 CORE = (
-    "base", "catalogue", "components", "plan", "site", "hydraulics", "coverage", "circulation", "editing", "sizing", "wells", "joining",
-    "cutting", "making", "record", "commissioning", "derivation", "measuring", "report",
-)  # fmt: skip
+    "base",
+    "catalogue",
+    "components",
+    "plan",
+    "site",
+    "hydraulics",
+    "coverage",
+    "circulation",
+    "editing",
+    "sizing",
+    "wells",
+    "joining",
+    "cutting",
+    "making",
+    "record",
+    "commissioning",
+    "derivation",
+    "measuring",
+    "report",
+)
 """The rooms of core in the order in which they may be imported: each knows those before it alone (docs/map.md)."""
 FOREIGN = {
     "fastapi",

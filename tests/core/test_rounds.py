@@ -1,4 +1,6 @@
-"""Ponds, tubs and tanks: shapes, laws of open water, suctions, what runs back, and the room as a whole on three small plans."""
+"""Ponds, tubs and tanks: shapes, laws of open water, suctions, what runs back, and the room as a whole on three small
+plans.
+"""
 
 import unittest
 from math import pi
@@ -25,10 +27,21 @@ def thing(at: str, kind: str, x: float, y: float, level: float, **more: Any) -> 
 def tub(*covers: dict[str, Any], **body: Any) -> Plan:
     """A round tub with these suctions to one pump, and one return."""
     spots: Things = [
-        thing("W", "basin", 0, 0, 0, **{"use": "hot tub", "shape": "round", "long": 2.0, "depth": 1.0, "rim": 1.0, "below_rim": 0.2, **body}),
-        thing("J", "junction", -2, 0, 0.1), thing("P", "pump", -3, 0, 0.1), thing("R", "returns", 1, 0, 0.5),
-    ]  # fmt: skip
-    return draw([*spots, *covers], [*((c["id"], "J") for c in covers), ("J", "P"), ("P", "R")], conditions={"series": "pvc40"})
+        thing(
+            "W",
+            "basin",
+            0,
+            0,
+            0,
+            **{"use": "hot tub", "shape": "round", "long": 2.0, "depth": 1.0, "rim": 1.0, "below_rim": 0.2, **body},
+        ),
+        thing("J", "junction", -2, 0, 0.1),
+        thing("P", "pump", -3, 0, 0.1),
+        thing("R", "returns", 1, 0, 0.5),
+    ]
+    return draw(
+        [*spots, *covers], [*((c["id"], "J") for c in covers), ("J", "P"), ("P", "R")], conditions={"series": "pvc40"}
+    )
 
 
 def cover(at: str, y: float, rated: float = 9e-3, **more: Any) -> dict[str, Any]:
@@ -37,15 +50,34 @@ def cover(at: str, y: float, rated: float = 9e-3, **more: Any) -> dict[str, Any]
 
 
 def over_sump(hole_: float = 0.0, check: bool = False, **sump: Any) -> Plan:
-    """A tank over a sump: a standpipe down, a pump up; the return well under the tank's water unless it has a hole near the top."""
+    """A tank over a sump: a standpipe down, a pump up; the return well under the tank's water unless it has a hole near
+    the top.
+    """
     spots: Things = [
         thing("T", "basin", 0, 0, 0, use="show tank", long=1.2, wide=0.6, depth=0.6, rim=1.5, below_rim=0.05),
-        thing("S", "basin", 0, 0, 0, **{"use": "sump", "long": 0.9, "wide": 0.45, "depth": 0.45, "rim": 0.5, "below_rim": 0.2, **sump}),
-        thing("O", "standpipe", -0.5, 0.1, 0.9, up=0.53, bore=0.04), thing("O2", "standpipe", -0.5, -0.1, 0.9, up=0.545, bore=0.04, works="in need"),
-        thing("D", "returns", -0.4, 0.1, 0.4), thing("D2", "returns", -0.4, -0.1, 0.4),
-        thing("B", "bulkhead", 0.4, 0, 0.12), thing("P", "pump", 0.9, 0, 0.12, curve=[{"flow": 0.0, "head": 3.6}, {"flow": 4e-4, "head": 2.6}, {"flow": 9e-4, "head": 0.6}]),
+        thing(
+            "S",
+            "basin",
+            0,
+            0,
+            0,
+            **{"use": "sump", "long": 0.9, "wide": 0.45, "depth": 0.45, "rim": 0.5, "below_rim": 0.2, **sump},
+        ),
+        thing("O", "standpipe", -0.5, 0.1, 0.9, up=0.53, bore=0.04),
+        thing("O2", "standpipe", -0.5, -0.1, 0.9, up=0.545, bore=0.04, works="in need"),
+        thing("D", "returns", -0.4, 0.1, 0.4),
+        thing("D2", "returns", -0.4, -0.1, 0.4),
+        thing("B", "bulkhead", 0.4, 0, 0.12),
+        thing(
+            "P",
+            "pump",
+            0.9,
+            0,
+            0.12,
+            curve=[{"flow": 0.0, "head": 3.6}, {"flow": 4e-4, "head": 2.6}, {"flow": 9e-4, "head": 0.6}],
+        ),
         thing("R", "returns", 0.55, 0, 1.0, hole=hole_),
-    ]  # fmt: skip
+    ]
     ways = [("O", "D"), ("O2", "D2"), ("B", "P")]
     if check:
         spots.append(thing("C", "check_valve", 1.4, 0, 0.5))
@@ -69,7 +101,9 @@ class HeldFast(unittest.TestCase):
         self.assertAlmostEqual(BLOCKED_SPEED, 6 * FOOT, delta=2e-3)
 
     def test_one_alone_is_refused(self) -> None:
-        """In the drawing, on every stage's list and at the hand-over, as a danger; two apart are not, nor one that nobody can block."""
+        """In the drawing, on every stage's list and at the hand-over, as a danger; two apart are not, nor one that
+        nobody can block.
+        """
         alone = derive(tub(cover("A", 0.0)), strict=True)
         found = [p for p in alone.problems() if p.code == "one-suction"]
         self.assertEqual([(p.severity, p.danger, p.holds, p.where) for p in found], [("stop", True, True, "A")])
@@ -121,7 +155,9 @@ class Sizes(unittest.TestCase):
         self.assertEqual(len({size[r] for r in ("L15", "L17", "L19")}), 1)
 
     def test_flexible_below_and_rigid_above(self) -> None:
-        """By that practice what is buried of a pond is flexible pipe with its deep sockets, and what stands is not; a crew's own pipe stays."""
+        """By that practice what is buried of a pond is flexible pipe with its deep sockets, and what stands is not; a
+        crew's own pipe stays.
+        """
         plan = swimming_pond()
         runs = [
             r.model_copy(update={"situation": "on surface"})
@@ -142,7 +178,9 @@ class Sizes(unittest.TestCase):
         self.assertTrue(any("deep" in r.name.lower() for r in done.bill))
 
     def test_it_carries_what_goes_round(self) -> None:
-        """A pond of 18 m³ once in two hours wants 9 m³/h: each suction's pipe carries that at the limit, whatever its own share is."""
+        """A pond of 18 m³ once in two hours wants 9 m³/h: each suction's pipe carries that at the limit, whatever its
+        own share is.
+        """
         plan = tub(cover("A", 0.5), cover("B", -0.5), turnover=300.0)
         want = turnover_flow(plan, "W")
         self.assertAlmostEqual(want, pi * 0.8 / 300)
@@ -154,25 +192,41 @@ class Sizes(unittest.TestCase):
     def test_jets_by_common_practice(self) -> None:
         """A large body takes 2 in of water and 1-1/2 in of air, a small one an inch of each (common practice)."""
         for kind, water, air in (("jet", "2", "1-1/2"), ("small_jet", "1", "1")):
-            ports = {p.name: (p.given or {})["north-american"] for p in kind_named(kind).ports_of(kind_named(kind).start)}
+            ports = {
+                p.name: (p.given or {})["north-american"] for p in kind_named(kind).ports_of(kind_named(kind).start)
+            }
             self.assertEqual(ports, {"water": f"solvent:socket:{water}", "air": f"solvent:socket:{air}"})
 
     def test_a_ring_is_even(self) -> None:
-        """The jets of a ring get the same within a few in the hundred; on a thin tree the last one starves, and that is told."""
+        """The jets of a ring get the same within a few in the hundred; on a thin tree the last one starves, and that is
+        told.
+        """
         done = derive(cedar_tub(), strict=True)
         (jets,) = done.rounds.jets
         self.assertEqual(len(jets.flows), 6)
         self.assertLess(jets.short, 0.03)
         spots: Things = [
-            thing("W", "basin", 0, 0, 0, use="hot tub", long=12.0, wide=2.0, depth=1.0, rim=1.0), thing("S", "skimmer", -6, 0, 0.9), thing("P", "pump", -7, 0, 0.9),
-            *(thing(f"T{n}", "junction", 3.0 * n - 6, 1.5, 0.5) for n in range(4)), *(thing(f"J{n}", "jet", 3.0 * n - 6, 1, 0.5) for n in range(4)),
-        ]  # fmt: skip
-        ways = [("S", "P"), ("P", "T0"), ("T0", "T1"), ("T1", "T2"), ("T2", "T3"), *((f"T{n}", f"J{n}:water") for n in range(4))]
+            thing("W", "basin", 0, 0, 0, use="hot tub", long=12.0, wide=2.0, depth=1.0, rim=1.0),
+            thing("S", "skimmer", -6, 0, 0.9),
+            thing("P", "pump", -7, 0, 0.9),
+            *(thing(f"T{n}", "junction", 3.0 * n - 6, 1.5, 0.5) for n in range(4)),
+            *(thing(f"J{n}", "jet", 3.0 * n - 6, 1, 0.5) for n in range(4)),
+        ]
+        ways = [
+            ("S", "P"),
+            ("P", "T0"),
+            ("T0", "T1"),
+            ("T1", "T2"),
+            ("T2", "T3"),
+            *((f"T{n}", f"J{n}:water") for n in range(4)),
+        ]
         thin = draw(spots, ways, runs_more=[{"series": "pvc40", "size": "3/4"}] * len(ways))
         self.assertIn("jets-uneven", told(thin))
 
     def test_air_is_a_system_of_its_own(self) -> None:
-        """Its pipe carries the jets' air at 12 m/s at the most; it rises above the water, has a check, and is tested apart and low."""
+        """Its pipe carries the jets' air at 12 m/s at the most; it rises above the water, has a check, and is tested
+        apart and low.
+        """
         plan = cedar_tub()
         done = derive(plan, strict=True)
         (air,) = (s for s in done.systems.found if s.sort == "air")
@@ -200,7 +254,8 @@ class Sizes(unittest.TestCase):
             {
                 **plan.model_dump(),
                 "points": [
-                    {**p.model_dump(), "depth": -0.7} if p.id in ("BL", "CV", "E6", "E7") else p.model_dump() for p in plan.points
+                    {**p.model_dump(), "depth": -0.7} if p.id in ("BL", "CV", "E6", "E7") else p.model_dump()
+                    for p in plan.points
                 ],
             }
         )
@@ -210,9 +265,12 @@ class Sizes(unittest.TestCase):
         """More through it than its maker allows asks for a bypass."""
         plan = cedar_tub()
         small = [
-            p.model_copy(update={"what": p.what.model_copy(update={"largest": 2e-3})}) if p.id == "H" else p for p in plan.points
+            p.model_copy(update={"what": p.what.model_copy(update={"largest": 2e-3})}) if p.id == "H" else p
+            for p in plan.points
         ]
-        self.assertIn("heater-flow", told(Plan.model_validate(plan.model_copy(update={"points": tuple(small)}).model_dump())))
+        self.assertIn(
+            "heater-flow", told(Plan.model_validate(plan.model_copy(update={"points": tuple(small)}).model_dump()))
+        )
 
 
 class RunsBack(unittest.TestCase):
@@ -224,7 +282,9 @@ class RunsBack(unittest.TestCase):
         return found
 
     def test_it_holds_where_it_does(self) -> None:
-        """By hand: the tank falls to its lower standpipe's end or where the return takes air; what the sump has room for is compared."""
+        """By hand: the tank falls to its lower standpipe's end or where the return takes air; what the sump has room
+        for is compared.
+        """
         plan = over_sump()
         deep = self.held(plan)  # the return lies at 1.0 m: the siphon runs until it is bare
         self.assertAlmostEqual(deep.from_bodies, 1.2 * 0.6 * (1.45 - 1.0), delta=1e-9)
@@ -245,22 +305,33 @@ class RunsBack(unittest.TestCase):
         self.assertTrue(found.holds)
 
     def test_a_bulkhead_that_lets_out(self) -> None:
-        """A tank that runs out by a bulkhead in its wall falls to that when the pump stops, and not only to a standpipe's end; shut off, it does not."""
+        """A tank that runs out by a bulkhead in its wall falls to that when the pump stops, and not only to a
+        standpipe's end; shut off, it does not.
+        """
         body = over_sump(hole_=0.40).model_dump()
         more = draw(
-            [thing("L", "bulkhead", -0.6, 0.2, 1.1), thing("V", "valve", -0.7, 0.2, 0.7), thing("E", "returns", -0.45, 0.2, 0.3)],
+            [
+                thing("L", "bulkhead", -0.6, 0.2, 1.1),
+                thing("V", "valve", -0.7, 0.2, 0.7),
+                thing("E", "returns", -0.45, 0.2, 0.3),
+            ],
             [("L", "V"), ("V", "E")],
         ).model_dump()
         for n, run in enumerate(more["runs"]):
             run |= {"id": f"X{n}", "a": {**run["a"], "id": f"X{n}a"}, "b": {**run["b"], "id": f"X{n}b"}}
-        both = Plan.model_validate({**body, "points": [*body["points"], *more["points"]], "runs": [*body["runs"], *more["runs"]]})
+        both = Plan.model_validate(
+            {**body, "points": [*body["points"], *more["points"]], "runs": [*body["runs"], *more["runs"]]}
+        )
         open_ = self.held(both)
         self.assertAlmostEqual(open_.from_bodies, 1.2 * 0.6 * (1.45 - 1.1), delta=1e-9)
         self.assertFalse(open_.holds)
         shut = [
-            p.model_copy(update={"what": p.what.model_copy(update={"opening": 0.0})}) if p.id == "V" else p for p in both.points
+            p.model_copy(update={"what": p.what.model_copy(update={"opening": 0.0})}) if p.id == "V" else p
+            for p in both.points
         ]
-        self.assertTrue(self.held(Plan.model_validate(both.model_copy(update={"points": tuple(shut)}).model_dump())).holds)
+        self.assertTrue(
+            self.held(Plan.model_validate(both.model_copy(update={"points": tuple(shut)}).model_dump())).holds
+        )
 
     def test_drains(self) -> None:
         """One drain alone is told; an open end far below the rim is told; each is made for all the pump can push."""
@@ -273,7 +344,10 @@ class RunsBack(unittest.TestCase):
             "runs": [r for r in body["runs"] if r["a"]["point"] != "O2"],
         }
         self.assertIn("one-drain", told(Plan.model_validate(alone)))
-        low = {**body, "points": [{**p, "what": {**p["what"], "up": 0.3}} if p["id"] == "O" else p for p in body["points"]]}
+        low = {
+            **body,
+            "points": [{**p, "what": {**p["what"], "up": 0.3}} if p["id"] == "O" else p for p in body["points"]],
+        }
         self.assertIn("intake-height", told(Plan.model_validate(low)))
         done = derive(plan)
         pushed = done.sizes.flows["all"].lifts["P"][0]
@@ -286,7 +360,9 @@ class RunsBack(unittest.TestCase):
         self.assertIn("drain-too-small", told(Plan.model_validate(narrow)))
 
     def test_what_level_each_takes(self) -> None:
-        """By hand, for each standpipe: its end, the head that takes all by itself, and what is left below the rim; the lower one first."""
+        """By hand, for each standpipe: its end, the head that takes all by itself, and what is left below the rim; the
+        lower one first.
+        """
         done = derive(show_tank(), strict=True)
         comes = done.sizes.flows["all"].lifts["PU"][0]
         main, spare = done.rounds.drains
@@ -294,7 +370,8 @@ class RunsBack(unittest.TestCase):
         self.assertAlmostEqual(main.flow, comes, delta=1e-6)
         for found, end in ((main, 0.9 + 0.53), (spare, 0.9 + 0.545)):
             over = max(
-                (found.flow / (1.84 * pi * 0.04)) ** (2 / 3), (found.flow / (0.61 * pi * 0.04**2 / 4)) ** 2 / (2 * 9.80665)
+                (found.flow / (1.84 * pi * 0.04)) ** (2 / 3),
+                (found.flow / (0.61 * pi * 0.04**2 / 4)) ** 2 / (2 * 9.80665),
             )
             self.assertAlmostEqual(found.over, over, delta=1e-9)
             self.assertAlmostEqual(found.below_rim, 1.5 - end - over, delta=1e-9)
@@ -364,11 +441,15 @@ class Demo(unittest.TestCase):
                 self.assertFalse(listed & {"basin", "bulkhead", "standpipe"})
 
     def test_pool_facts(self) -> None:
-        """The tub by hand: π/4·1.9²·0.95 m of water is 2.69 m³, 711 gal; its unions are screwed on O-rings, not on tape."""
+        """The tub by hand: π/4·1.9²·0.95 m of water is 2.69 m³, 711 gal; its unions are screwed on O-rings, not on
+        tape.
+        """
         done = derive(cedar_tub())
         (body,) = done.rounds.bodies
         self.assertAlmostEqual(body.volume / GALLON, pi / 4 * 1.9**2 * 0.95 / GALLON, delta=0.5)
-        unions = [j for j in done.assembly.joints if "buttress" in (j.a.end, j.b.end) or "buttress" in f"{j.a.end}{j.b.end}"]
+        unions = [
+            j for j in done.assembly.joints if "buttress" in (j.a.end, j.b.end) or "buttress" in f"{j.a.end}{j.b.end}"
+        ]
         self.assertEqual(len(unions), 4)
         self.assertNotIn("tape", {r.item for r in done.bill if r.group == "consumable"})
 
@@ -389,7 +470,9 @@ class Demo(unittest.TestCase):
         plan = show_tank()
         other = plan.model_copy(update={"points": plan.points[::-1], "runs": plan.runs[::-1]})
         one, two = derive(plan), derive(Plan.model_validate(other.model_dump()))
-        self.assertEqual({r: c.size for r, c in one.sizes.choices.items()}, {r: c.size for r, c in two.sizes.choices.items()})
+        self.assertEqual(
+            {r: c.size for r, c in one.sizes.choices.items()}, {r: c.size for r, c in two.sizes.choices.items()}
+        )
         self.assertEqual(sorted(b.says for b in one.rounds.back), sorted(b.says for b in two.rounds.back))
         for run, flow in one.sizes.flows["all"].runs.items():
             self.assertAlmostEqual(flow.flow, two.sizes.flows["all"].runs[run].flow, delta=1e-7)

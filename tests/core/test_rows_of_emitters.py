@@ -1,4 +1,6 @@
-"""Rows of emitters: what leaves along the way, against a network with every emitter in it, published formulas and facts of the trade."""
+"""Rows of emitters: what leaves along the way, against a network with every emitter in it, published formulas and facts
+of the trade.
+"""
 
 import unittest
 from math import floor, pi, sin
@@ -35,7 +37,10 @@ L_H = 1e-3 / 3600
 
 def row(long: float = 60.0, rise: float = 0.0, series: str = "drip-620", **what: Any) -> Plan:
     """A mains at 1.7 bar and a row of emitters on tubing that lies on the ground, rising so much (m) to its end."""
-    points = [point("M", 0, 0, "mains", pressure=170e3, depth=0.0), point("E", long, 0, "drip_row", depth=-rise, **what)]
+    points = [
+        point("M", 0, 0, "mains", pressure=170e3, depth=0.0),
+        point("E", long, 0, "drip_row", depth=-rise, **what),
+    ]
     return draw(points, [("M", "E")], runs_more=[{"series": series, "size": "1/2", "situation": "on surface"}])
 
 
@@ -52,7 +57,12 @@ def explicit(done: Derivation) -> tuple[float, float, float]:
         place = (n + 0.5) * what.spacing
         links.append(
             PipeLink(
-                f"p{n}", before, f"n{n}", place - at + barb_length(what, item.bore), item.bore, minor=minor if n == 0 else 0.0
+                id=f"p{n}",
+                start=before,
+                stop=f"n{n}",
+                length=place - at + barb_length(what, item.bore),
+                bore=item.bore,
+                minor=minor if n == 0 else 0.0,
             )
         )
         emitters.append(Emitter(f"e{n}", f"n{n}", line.rise * place / line.length, k, what.exponent))
@@ -67,11 +77,18 @@ class Along(unittest.TestCase):
     """What a row draws and how its pressure falls."""
 
     def test_like_a_network_of_every_emitter(self) -> None:
-        """Level, uphill and downhill: whole flow, weakest and strongest to a percent of the explicit network's; three where a row is far too long, and weaker then, not stronger."""
+        """Level, uphill and downhill: whole flow, weakest and strongest to a percent of the explicit network's; three
+        where a row is far too long, and weaker then, not stronger.
+        """
         rows = (
-            (20.0, 0.0, "in line", 0.01), (60.0, 0.0, "in line", 0.01), (60.0, 3.0, "in line", 0.01), (60.0, -3.0, "in line", 0.01),
-            (60.0, 0.0, "on the tubing", 0.01), (110.0, 0.0, "in line", 0.03), (130.0, 0.0, "on the tubing", 0.03),
-        )  # fmt: skip
+            (20.0, 0.0, "in line", 0.01),
+            (60.0, 0.0, "in line", 0.01),
+            (60.0, 3.0, "in line", 0.01),
+            (60.0, -3.0, "in line", 0.01),
+            (60.0, 0.0, "on the tubing", 0.01),
+            (110.0, 0.0, "in line", 0.03),
+            (130.0, 0.0, "on the tubing", 0.03),
+        )
         for long, rise, built, within in rows:
             done = derive(row(long, rise, built=built))
             mine = done.dripped["all"]["E"]
@@ -80,12 +97,23 @@ class Along(unittest.TestCase):
             self.assertAlmostEqual(done.sizes.flows["all"].outlets["E"].flow / mine.flow, 1.0, delta=1e-4)
 
     def test_christiansen(self) -> None:
-        """Christiansen's factor for many outlets is 1/(m + 1) (1942); by hand for two: half a spacing with all, one with half, the rest with none."""
-        many = Row("E", "M", ("R",), (100.0,), tuple((n + 0.5) * 0.1 for n in range(1000)), 0.0)
+        """Christiansen's factor for many outlets is 1/(m + 1) (1942); by hand for two: half a spacing with all, one
+        with half, the rest with none.
+        """
+        many = Row(
+            point="E",
+            start="M",
+            runs=("R",),
+            lengths=(100.0,),
+            places=tuple((n + 0.5) * 0.1 for n in range(1000)),
+            level=0.0,
+        )
         self.assertAlmostEqual(share_left(many, 0, 100, 1.852), 1 / 2.852, places=4)
-        two = Row("E", "M", ("R",), (2.0,), (0.5, 1.5), 0.0)
+        two = Row(point="E", start="M", runs=("R",), lengths=(2.0,), places=(0.5, 1.5), level=0.0)
         self.assertAlmostEqual(share_left(two, 0, 2, 2.0), (0.5 * 1 + 1.0 * 0.25 + 0.5 * 0) / 2)
-        self.assertAlmostEqual((share_left(two, 0, 1, 2.0) + share_left(two, 1, 2, 2.0)) / 2, share_left(two, 0, 2, 2.0))
+        self.assertAlmostEqual(
+            (share_left(two, 0, 1, 2.0) + share_left(two, 1, 2, 2.0)) / 2, share_left(two, 0, 2, 2.0)
+        )
 
     def test_as_many_as_fit(self) -> None:
         """9.0 m at 0.3 m takes 30, half a spacing in; a crew's own number stays; those that have no room are told."""
@@ -102,7 +130,9 @@ class Along(unittest.TestCase):
         self.assertEqual(e.variation, 0.0)
 
     def test_its_working_comes_to_what_is_shown(self) -> None:
-        """Length as it is reckoned, C, bore and flow of the working, by hand by the formula beside them, come to the loss that is told."""
+        """Length as it is reckoned, C, bore and flow of the working, by hand by the formula beside them, come to the
+        loss that is told.
+        """
         done = derive(row(60.0))
         told = working(done.plan, done, "loss", "R1", "all")
         told_of = dict(told.inputs)
@@ -114,7 +144,8 @@ class Along(unittest.TestCase):
         self.assertAlmostEqual(h / run.loss, 1.0, delta=2e-3)
 
     def test_the_cheapest_by_hand(self) -> None:
-        """Two rows of emitters that compensate behind a header of three runs: every choice of size tried by the full model, none that holds is cheaper.
+        """Two rows of emitters that compensate behind a header of three runs: every choice of size tried by the full
+        model, none that holds is cheaper.
 
         Where they do not compensate the cheapest is found but not called proved.
         """
@@ -124,7 +155,9 @@ class Along(unittest.TestCase):
         for exponent in (0.0, 0.5):
             for p in points[2:]:
                 p["what"]["exponent"] = exponent
-            done = derive(draw(points, [("M", "A"), ("A", "E"), ("A", "F")], runs_more=[{"series": "pvc40"}, tube, tube]))
+            done = derive(
+                draw(points, [("M", "A"), ("A", "E"), ("A", "F")], runs_more=[{"series": "pvc40"}, tube, tube])
+            )
             found = compare_sizes(done.plan, done.layout, done.assembly.minor, done.sizes)
             way = next(w for w in found.ways if w.way == "least cost")
             self.assertTrue(way.holds)
@@ -141,9 +174,12 @@ class Along(unittest.TestCase):
     def test_where_a_row_begins(self) -> None:
         """Back over plain bends to the tee: the header's own flow is not taken for the row's."""
         points = [
-            point("M", 0, 0, "mains", pressure=170e3, depth=0.0), point("J", 5, 0, "junction", depth=0.0), point("B", 5, 5, "bend", depth=0.0),
-            point("E", 10, 5, "drip_row", depth=0.0), point("F", 20, 0, "drip_row", depth=0.0),
-        ]  # fmt: skip
+            point("M", 0, 0, "mains", pressure=170e3, depth=0.0),
+            point("J", 5, 0, "junction", depth=0.0),
+            point("B", 5, 5, "bend", depth=0.0),
+            point("E", 10, 5, "drip_row", depth=0.0),
+            point("F", 20, 0, "drip_row", depth=0.0),
+        ]
         more = [{"series": "drip-620", "size": "1/2", "situation": "on surface"}] * 4
         done = derive(draw(points, [("M", "J"), ("J", "B"), ("B", "E"), ("J", "F")], runs_more=more))
         found = done.dripped["all"]
@@ -157,7 +193,9 @@ class HowEven(unittest.TestCase):
     """Coefficients and how long a row may be."""
 
     def test_published(self) -> None:
-        """Keller and Karmeli (1974): cv 0.05, two a plant, 3.6 of 4.0 L/h on the mean: 85.96 %. x 0.5 from 130 to 90 kPa: 16.79 % (by hand)."""
+        """Keller and Karmeli (1974): cv 0.05, two a plant, 3.6 of 4.0 L/h on the mean: 85.96 %. x 0.5 from 130 to 90
+        kPa: 16.79 % (by hand).
+        """
         self.assertAlmostEqual(100 * uniformity(3.6, 4.0, 0.05, 2), 85.95888475, places=6)
         self.assertAlmostEqual(100 * flow_variation(90**0.5, 130**0.5), 16.79497057, places=6)
 
@@ -175,13 +213,17 @@ class HowEven(unittest.TestCase):
             self.assertEqual(1 - q.min() / q.max() <= 0.10, keeps)
 
     def test_rule_of_thumb(self) -> None:
-        """30, 200, 480 and 960 ft and gal/h by size (common practice); it is told beside what is computed, and which of them is passed."""
+        """30, 200, 480 and 960 ft and gal/h by size (common practice); it is told beside what is computed, and which of
+        them is passed.
+        """
         self.assertEqual(RULE, {"1/4": 30.0, "1/2": 200.0, "3/4": 480.0, "1": 960.0})
         e = derive(row(50.0)).dripped["all"]["E"]
         self.assertAlmostEqual(e.rule or 0, 200 * FOOT)
         self.assertIn("within it", e.says[-1])
         self.assertIn("beyond it", derive(row(70.0)).dripped["all"]["E"].says[-1])
-        self.assertIn("beyond it", derive(row(30.0, each=3 * GALLON / 3600)).dripped["all"]["E"].says[-1], "more than 200 gal/h")
+        self.assertIn(
+            "beyond it", derive(row(30.0, each=3 * GALLON / 3600)).dripped["all"]["E"].says[-1], "more than 200 gal/h"
+        )
 
     def test_an_uneven_row_is_told(self) -> None:
         """200 m of one row waters its end too little, and that is said with the figure; 60 m is left alone."""
@@ -225,7 +267,9 @@ class Beds(unittest.TestCase):
             bedded(in_line, ["C0", "C1", "C2"], 0.5, 0.3)
 
     def test_a_ring_round_a_pot(self) -> None:
-        """Eight sides of quarter-inch tubing 0.2 m from the middle, all but a quarter of the last: by hand, and as many emitters as fit."""
+        """Eight sides of quarter-inch tubing 0.2 m from the middle, all but a quarter of the last: by hand, and as many
+        emitters as fit.
+        """
         plan = draw([point("P", 5, 5, "mark")], [])
         done = ringed(plan, ["P"], 0.2, 0.15)
         (end,) = [p for p in done.plan.points if isinstance(p.what, DripRow)]
@@ -240,14 +284,18 @@ class Beds(unittest.TestCase):
                 ringed(plan, pots, radius, 0.15)
 
     def test_parts_by_hand(self) -> None:
-        """9 m on feeders of 0.4 m: 30 emitters, 30 barbs, 12 m of feeder from a coil, 2 plugs; stakes every 3 ft of loam: 10 and one (common practice)."""
+        """9 m on feeders of 0.4 m: 30 emitters, 30 barbs, 12 m of feeder from a coil, 2 plugs; stakes every 3 ft of
+        loam: 10 and one (common practice).
+        """
         done = derive(row(9.0, built="on feeders", feeder=0.4))
         found = {d.item: d.count for d in drip_parts(done.plan)}
         want = {"emitter 5.556e-07": 30, "feeder": 1, "feeder barb": 30, "small stake": 30, "hole plug": 2, "stake": 11}
         self.assertEqual(found, want)
         self.assertIn("12.00 m for 30 feeders", next(d.detail for d in drip_parts(done.plan) if d.item == "feeder"))
         self.assertIn("Quarter-inch barb", {r.name for r in done.bill})
-        self.assertNotIn("hole plug", {d.item for d in drip_parts(derive(row(9.0)).plan)}, "what is in the tubing needs no hole")
+        self.assertNotIn(
+            "hole plug", {d.item for d in drip_parts(derive(row(9.0)).plan)}, "what is in the tubing needs no hole"
+        )
 
     def test_emitters_in_the_wrong_pipe(self) -> None:
         """In PVC no emitter sits: it is told, with what to take."""
@@ -255,17 +303,28 @@ class Beds(unittest.TestCase):
         self.assertNotIn("row-tubing", codes(row(9.0)))
 
     def test_barbs_take_pressure(self) -> None:
-        """14.38·d^−1.89 m of tubing for one whose barb stands in from a hole, 0.23 m for one in line (Montalvo, from memory): by hand at 15.7 mm."""
+        """14.38·d^−1.89 m of tubing for one whose barb stands in from a hole, 0.23 m for one in line (Montalvo, from
+        memory): by hand at 15.7 mm.
+        """
         on = row(60.0, built="on the tubing")
         item, what = pipe("drip-620", "1/2"), on.by_id["E"].what
         assert isinstance(what, DripRow)
         self.assertAlmostEqual(barb_length(what, 15.748e-3), 14.38 / 15.748**1.89, places=9)
         self.assertAlmostEqual(barb_length(what, item.bore), 0.0784, delta=0.002)
-        end = {built: derive(row(60.0, built=built)).dripped["all"]["E"].lowest for built in ("on the tubing", "in line")}
+        end = {
+            built: derive(row(60.0, built=built)).dripped["all"]["E"].lowest for built in ("on the tubing", "in line")
+        }
         self.assertLess(end["in line"], end["on the tubing"])
-        factor = share_left(Row("E", "M", ("R1",), (10.0,), (2.5, 7.5), 0.0, 1.0), 0.0, 10.0, 2.0)
+        factor = share_left(
+            Row(point="E", start="M", runs=("R1",), lengths=(10.0,), places=(2.5, 7.5), level=0.0, barb=1.0),
+            0.0,
+            10.0,
+            2.0,
+        )
         self.assertAlmostEqual(
-            factor, (2.5 + 1 + (5 + 1) / 4) / 10, msg="whole up to the first and its barb, half up to the second and its barb"
+            factor,
+            (2.5 + 1 + (5 + 1) / 4) / 10,
+            msg="whole up to the first and its barb, half up to the second and its barb",
         )
 
     def test_an_end_that_lets_out(self) -> None:
@@ -278,40 +337,56 @@ class Beds(unittest.TestCase):
             self.assertNotIn("row-no-flush", {p.code for p in done.problems()})
 
     def test_joined_the_way_the_crew_goes(self) -> None:
-        """Every joint on tubing that has other ways is made the one chosen, in inch and 16 mm tubing, in both markets; inch-size 1 has barbs alone."""
+        """Every joint on tubing that has other ways is made the one chosen, in inch and 16 mm tubing, in both markets;
+        inch-size 1 has barbs alone.
+        """
         points = [
-            point("M", 0, 0, "mains", pressure=200e3), point("A", 60, 0, "junction"), point("B", 60, 10, "bend"),
-            point("C", 90, 0, "drip_row"), point("D", 80, 10, "drip_row"),
-        ]  # fmt: skip
+            point("M", 0, 0, "mains", pressure=200e3),
+            point("A", 60, 0, "junction"),
+            point("B", 60, 10, "bend"),
+            point("C", 90, 0, "drip_row"),
+            point("D", 80, 10, "drip_row"),
+        ]
         runs = [("M", "A"), ("A", "B"), ("A", "C"), ("B", "D")]
         methods = {"barb": "push barb", "lock": "lock", "compression": "drip compression"}
         for series, size in (("drip-620", "1/2"), ("drip-535", "1/2"), ("drip-820", "3/4"), ("drip-1060", "1")):
             for market in ("north-american", "elsewhere"):
                 for way, method in methods.items():
                     plan = draw(
-                        points, runs, practices={"drip_joint": way}, conditions={"market": market},
+                        points,
+                        runs,
+                        practices={"drip_joint": way},
+                        conditions={"market": market},
                         runs_more=[{"series": series, "size": size}] * 4,
-                    )  # fmt: skip
+                    )
                     done = derive(plan)
                     made = {
-                        j.method for j in done.assembly.joints if "pipe" in j.a.what + j.b.what and "Drip" in j.a.what + j.b.what
+                        j.method
+                        for j in done.assembly.joints
+                        if "pipe" in j.a.what + j.b.what and "Drip" in j.a.what + j.b.what
                     }
                     with self.subTest(series=series, market=market, way=way):
                         self.assertEqual(made, {method if size != "1" else "push barb"})
                         self.assertNotIn("no-way", {p.code for p in done.problems()})
 
     def test_half_inch_is_asked(self) -> None:
-        """Until it is said to be measured, its outside is told beside the others of that name; three-quarter tubing asks nothing."""
+        """Until it is said to be measured, its outside is told beside the others of that name; three-quarter tubing
+        asks nothing.
+        """
         told = codes(row(9.0))["half-inch"]
         self.assertIn("18.0 mm outside", told)
         self.assertIn("15.7 mm", told)
         self.assertNotIn("half-inch", codes(row(9.0).model_copy(update={"practices": {"half_inch": "measured"}})))
 
     def test_three_ways_to_join_it(self) -> None:
-        """Lock sleeves first, for the new hand (common practice); each for as many joints as there are on the tubing, by its seconds."""
+        """Lock sleeves first, for the new hand (common practice); each for as many joints as there are on the tubing,
+        by its seconds.
+        """
         done = derive(row(9.0))
         found = ways_beside(done.assembly)
-        on_tubing = sum("Drip" in (j.a.what + j.b.what) and "pipe" in (j.a.what + j.b.what) for j in done.assembly.joints)
+        on_tubing = sum(
+            "Drip" in (j.a.what + j.b.what) and "pipe" in (j.a.what + j.b.what) for j in done.assembly.joints
+        )
         self.assertEqual([w.way for w in found], ["lock", "barb", "compression"])
         self.assertEqual({w.joints for w in found}, {on_tubing})
         self.assertEqual([w.seconds for w in found], [on_tubing * s for s in (20, 40, 15)])
@@ -320,7 +395,9 @@ class Beds(unittest.TestCase):
         )
 
     def test_low_heads_by_hand(self) -> None:
-        """Two heads on 20 m of 1 in pipe that rises 1 m evenly: all of it lies above the lower, and runs out there; a check that holds 2 m keeps it."""
+        """Two heads on 20 m of 1 in pipe that rises 1 m evenly: all of it lies above the lower, and runs out there; a
+        check that holds 2 m keeps it.
+        """
         spots = [
             point("M", -2, 0, "mains", depth=0.3),
             point("V", 0, 0, "valve", depth=0.3),
@@ -339,7 +416,9 @@ class Beds(unittest.TestCase):
             self.assertEqual("low-head" in {p.code for p in done.problems()}, check == 0)
 
     def test_what_drips_is_proved_by_running_it(self) -> None:
-        """No pump is set to it, nothing capped, no gauge judged: at what it sees at work for ten minutes, and looked at (common practice)."""
+        """No pump is set to it, nothing capped, no gauge judged: at what it sees at work for ten minutes, and looked at
+        (common practice).
+        """
         done = derive(row(9.0))
         (section,) = done.sections
         self.assertEqual((section.sort, section.caps, section.isolate, section.hold), ("run", (), (), 600.0))
@@ -348,14 +427,28 @@ class Beds(unittest.TestCase):
             judge([Reading(60.0 * n, 170e3) for n in range(6)], section)
         names, now = [j.id for j in done.assembly.joints], 1e6
         log = [
-            Event(f"m{n}", "made", now + n, "Ash", mark_joints(done.assembly.joints, [j], {}, place=True))
+            Event(
+                id=f"m{n}",
+                kind="made",
+                at=now + n,
+                by="Ash",
+                joints=mark_joints(done.assembly.joints, [j], {}, place=True),
+            )
             for n, j in enumerate(names)
         ]
         for seconds, proves in ((400.0, False), (600.0, True)):
             test = Event(
-                "t", "tested", now + 1e5, "Ash", mark_joints(done.assembly.joints, names, {}, place=False), section=section.id,
-                pressure=section.test, ended=now + 1e5 + seconds, passed=True, note="ran it, all dry",
-            )  # fmt: skip
+                id="t",
+                kind="tested",
+                at=now + 1e5,
+                by="Ash",
+                joints=mark_joints(done.assembly.joints, names, {}, place=False),
+                section=section.id,
+                pressure=section.test,
+                ended=now + 1e5 + seconds,
+                passed=True,
+                note="ran it, all dry",
+            )
             stands = where_it_stands(done.plan, done, [*log, test], now + 2e5)
             self.assertEqual(stands.sections[section.id].proved, proves)
 

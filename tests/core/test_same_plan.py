@@ -1,4 +1,6 @@
-"""The same plan drawn elsewhere, turned, mirrored, raised, or with its runs drawn from their other ends is the same plan."""
+"""The same plan drawn elsewhere, turned, mirrored, raised, or with its runs drawn from their other ends is the same
+plan.
+"""
 
 import json
 import os
@@ -98,7 +100,9 @@ class Same(unittest.TestCase):
     """What does not depend on how it was drawn."""
 
     def alike(self, one: Derived, two: Derived, flips: bool = False) -> None:
-        """Sizes, flows, parts, cuts, bill, order of work, sections and problems agree; flows change sign where runs were turned."""
+        """Sizes, flows, parts, cuts, bill, order of work, sections and problems agree; flows change sign where runs
+        were turned.
+        """
         self.assertEqual(
             {r: (c.series, c.size, c.limit) for r, c in one.sizes.choices.items()},
             {r: (c.series, c.size, c.limit) for r, c in two.sizes.choices.items()},
@@ -113,14 +117,17 @@ class Same(unittest.TestCase):
                 self.assertAlmostEqual(other.points[p].pressure, s.pressure, delta=20 + 1e-5 * abs(s.pressure))
         self.assertEqual(Counter((b.item, b.count) for b in one.bill), Counter((b.item, b.count) for b in two.bill))
         self.assertEqual(
-            {j.id: (j.method, j.size) for j in one.assembly.joints}, {j.id: (j.method, j.size) for j in two.assembly.joints}
+            {j.id: (j.method, j.size) for j in one.assembly.joints},
+            {j.id: (j.method, j.size) for j in two.assembly.joints},
         )
         lengths = [sorted(p.length for p in d.cuts.pieces) for d in (one, two)]
         for a, b in zip(*lengths, strict=True):
             self.assertAlmostEqual(a, b, places=9)
         self.assertEqual({t.joint for t in one.work.tasks}, {t.joint for t in two.work.tasks})
         self.assertEqual({frozenset(s.runs) for s in one.sections}, {frozenset(s.runs) for s in two.sections})
-        self.assertEqual(Counter((p.code, p.where) for p in one.problems()), Counter((p.code, p.where) for p in two.problems()))
+        self.assertEqual(
+            Counter((p.code, p.where) for p in one.problems()), Counter((p.code, p.where) for p in two.problems())
+        )
 
     def test_the_demo(self) -> None:
         """Each demo job, every change."""
@@ -143,10 +150,16 @@ class Same(unittest.TestCase):
 
     def test_a_bend_where_nothing_turns(self) -> None:
         """A point set down along a straight run changes no part, no joint, no piece and no size: the pipe goes through."""
-        for name, whole in {**{n: make() for n, make in DEMO.items()}, "tree": tree(6), "tap": tank_to_tap(50.0)}.items():
+        for name, whole in {
+            **{n: make() for n, make in DEMO.items()},
+            "tree": tree(6),
+            "tap": tank_to_tap(50.0),
+        }.items():
             with self.subTest(job=name):
                 one, two = derive(changed(whole)), derive(changed(whole, parted))
-                self.assertEqual(Counter((b.item, b.count) for b in one.bill), Counter((b.item, b.count) for b in two.bill))
+                self.assertEqual(
+                    Counter((b.item, b.count) for b in one.bill), Counter((b.item, b.count) for b in two.bill)
+                )
                 self.assertEqual(
                     {j.id: j.signature for j in one.assembly.joints}, {j.id: j.signature for j in two.assembly.joints}
                 )
@@ -157,21 +170,29 @@ class Same(unittest.TestCase):
                     self.assertEqual({two.sizes.choices[r].size for r in (run, f"{run}x")}, {choice.size})
 
     def test_a_line_at_rest_settles_however_parted(self) -> None:
-        """A pump with nothing open on wide pipe, whose flows are rounding and no more, is not said to contradict itself."""
+        """A pump with nothing open on wide pipe, whose flows are rounding and no more, is not said to contradict
+        itself.
+        """
         plan = drawn(412)
         assert plan is not None
         self.assertNotIn("not-settled", {p.code for p in derive(changed(plan, parted)).problems()})
 
     def test_lengths_are_coupled_along_the_whole_line(self) -> None:
-        """Fifty metres in sticks of 6.1 m take eight joints, wherever bends stand; each joint is of the run it falls in."""
+        """Fifty metres in sticks of 6.1 m take eight joints, wherever bends stand; each joint is of the run it falls
+        in.
+        """
         spots = [
             point("K", 0, 0, "tank", water_level=20.0),
             point("B", 20, 0, "bend"),
             point("C", 27, 0, "bend"),
             point("T", 50, 0, "tap", height=0.0),
         ]
-        done = derive(make_plan(spots, [("K", "B"), ("B", "C"), ("C", "T")], runs_more=[{"series": "pvc40", "size": "1"}] * 3))
-        self.assertEqual([(x.runs, x.start, x.stop) for x in done.assembly.lengths], [(("R1", "R2", "R3"), "R1a", "R3b")])
+        done = derive(
+            make_plan(spots, [("K", "B"), ("B", "C"), ("C", "T")], runs_more=[{"series": "pvc40", "size": "1"}] * 3)
+        )
+        self.assertEqual(
+            [(x.runs, x.start, x.stop) for x in done.assembly.lengths], [(("R1", "R2", "R3"), "R1a", "R3b")]
+        )
         along = Counter(j.run for j in done.assembly.joints if j.point is None)
         self.assertEqual(along, {"R1": 3, "R2": 1, "R3": 4})
         self.assertEqual(sum(len(n.sticks) for n in done.cuts.nests), 9)
@@ -180,11 +201,15 @@ class Same(unittest.TestCase):
         """What follows from the demo's jobs is the same to the letter in every process, whatever seed Python hashes by."""
         said = {
             subprocess.run(
-                [sys.executable, "-m", "tests.core.test_same_plan"], env={**os.environ, "PYTHONHASHSEED": seed}, cwd=ROOT, capture_output=True,
-                check=True, text=True,
+                [sys.executable, "-m", "tests.core.test_same_plan"],
+                env={**os.environ, "PYTHONHASHSEED": seed},
+                cwd=ROOT,
+                capture_output=True,
+                check=True,
+                text=True,
             ).stdout
             for seed in ("1", "2", "3")
-        }  # fmt: skip
+        }
         self.assertEqual(len(said), 1)
         self.assertGreater(len(said.pop()), 50_000)
 

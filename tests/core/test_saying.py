@@ -20,7 +20,9 @@ class OneLine(unittest.TestCase):
 
     def test_survey_counts(self) -> None:
         """Two runs of 3 m and 4 m to one tap."""
-        plan = draw([point("M", 0, 0, "mains"), point("B", 3, 0, "bend"), point("T", 3, 4, "tap")], [("M", "B"), ("B", "T")])
+        plan = draw(
+            [point("M", 0, 0, "mains"), point("B", 3, 0, "bend"), point("T", 3, 4, "tap")], [("M", "B"), ("B", "T")]
+        )
         self.assertEqual(says("survey", derive(plan)), "2 runs, 7.00 m of pipe, 1 outlet.")
 
     def test_short_is_said_first(self) -> None:

@@ -30,7 +30,9 @@ class InPlace(unittest.TestCase):
     """Each fitting where it is."""
 
     def test_an_elbow_by_hand(self) -> None:
-        """A 1 in elbow has two barrels square to each other, each as long as centre to stop and the socket over the pipe."""
+        """A 1 in elbow has two barrels square to each other, each as long as centre to stop and the socket over the
+        pipe.
+        """
         done = derive(line(("M", 0, 0, "mains"), ("B", 2, 0, "bend"), ("T", 2, 2, "cap")))
         (elbow,) = at(done, "B")
         part = fitting("pvc-elbow-90-1").ports[0]
@@ -59,7 +61,13 @@ class InPlace(unittest.TestCase):
             inside = 0
             for joint in done.assembly.joints:
                 part = joint.b.part
-                if joint.role != "stack" or joint.number != 1 or joint.a.pipe is None or part not in named or joint.point is None:
+                if (
+                    joint.role != "stack"
+                    or joint.number != 1
+                    or joint.a.pipe is None
+                    or part not in named
+                    or joint.point is None
+                ):
                     continue
                 taken = done.assembly.taken[joint.end]  # type: ignore[index]
                 away = [max(dist(done.layout.places[joint.point], e) for e in (r.a, r.b)) for r in named[part].barrels]
@@ -68,7 +76,9 @@ class InPlace(unittest.TestCase):
             self.assertGreater(inside, 5)
 
     def test_joints_lie_in_the_bodies_that_hold_them(self) -> None:
-        """In the demo every joint of a stack or of what stands at a point lies inside a body of that point, or at the thing itself."""
+        """In the demo every joint of a stack or of what stands at a point lies inside a body of that point, or at the
+        thing itself.
+        """
         for plan in (thistledown(), herb_bank()):
             done = derive(plan)
             places = joint_places(plan, done.layout, done.assembly)
@@ -84,14 +94,18 @@ class InPlace(unittest.TestCase):
             self.assertGreater(seen, 20)
 
     def test_joints_between_sticks_lie_a_stick_apart(self) -> None:
-        """20 ft (6.096 m) sticks from where the pipe begins: by hand, on two runs with a plain point between, whichever way each is drawn."""
+        """20 ft (6.096 m) sticks from where the pipe begins: by hand, on two runs with a plain point between, whichever
+        way each is drawn.
+        """
         spots = [
             point("M", 0, 0, "mains", depth=-1.0),
             point("B", 10, 0, "bend", depth=-1.0),
             point("T", 20, 0, "cap", depth=-1.0),
         ]
         for runs in ([("M", "B"), ("B", "T")], [("B:b", "M"), ("T", "B:a")]):
-            done = derive(draw(spots, runs, runs_more=[{"series": "pvc40", "size": "1", "situation": "on bracket"}] * 2))
+            done = derive(
+                draw(spots, runs, runs_more=[{"series": "pvc40", "size": "1", "situation": "on bracket"}] * 2)
+            )
             begins = done.assembly.taken[done.assembly.lengths[0].start].offset
             found = {}
             for joint in done.assembly.joints:
@@ -137,7 +151,11 @@ class Meeting(unittest.TestCase):
 
     def test_what_is_joined_does_not_meet(self) -> None:
         """The fittings of one line and the demo's jobs stand clear of each other."""
-        for plan in (thistledown(), herb_bank(), line(("M", 0, 0, "mains"), ("B", 0.2, 0, "bend"), ("T", 0.2, 0.3, "cap"))):
+        for plan in (
+            thistledown(),
+            herb_bank(),
+            line(("M", 0, 0, "mains"), ("B", 0.2, 0, "bend"), ("T", 0.2, 0.3, "cap")),
+        ):
             self.assertNotIn("bodies-meet", codes(plan))
 
 

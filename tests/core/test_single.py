@@ -28,14 +28,18 @@ class Cutting(unittest.TestCase):
     """A single piece."""
 
     def test_offset_constants(self) -> None:
-        """Travel and advance for an offset of one: 1.414 and 1, 2.613 and 2.414, 1.155 and 0.577, 1 and 0 (common practice)."""
+        """Travel and advance for an offset of one: 1.414 and 1, 2.613 and 2.414, 1.155 and 0.577, 1 and 0 (common
+        practice).
+        """
         for angle, travel, advance in ((45, 1.4142, 1.0), (22.5, 2.6131, 2.4142), (60, 1.1547, 0.5774), (90, 1.0, 0.0)):
             found = cut_one(CutQuestion("pvc40", "1", rise=1.0, angle=radians(angle)))
             self.assertAlmostEqual(found.centres, travel, places=4)
             self.assertAlmostEqual(found.advance or 0.0, advance, places=4)
 
     def test_rolling_offset(self) -> None:
-        """10 in up and 8 in aside is 12.806 in true offset and 18.11 in of travel at 45°, rolled 38.7° (common practice)."""
+        """10 in up and 8 in aside is 12.806 in true offset and 18.11 in of travel at 45°, rolled 38.7° (common
+        practice).
+        """
         found = cut_one(CutQuestion("pvc40", "1", rise=10 * INCH, roll=8 * INCH, a=SLANT, b=SLANT))
         self.assertAlmostEqual(found.centres / INCH, 18.111, places=3)
         self.assertAlmostEqual((found.turned or 0.0) * 180 / pi, 38.66, places=2)
@@ -57,9 +61,11 @@ class Cutting(unittest.TestCase):
     def test_as_in_a_whole_plan(self) -> None:
         """Between two square corners a plan cuts the very length that the bench does."""
         spots = [
-            point("A", 0, 0, "tank", water_level=20.0), point("B", 4, 0, "bend"), point("C", 4, 3.3, "bend"),
+            point("A", 0, 0, "tank", water_level=20.0),
+            point("B", 4, 0, "bend"),
+            point("C", 4, 3.3, "bend"),
             point("D", 9, 3.3, "tap", height=0.0),
-        ]  # fmt: skip
+        ]
         plan = make_plan(spots, [("A", "B"), ("B", "C"), ("C", "D")], runs_more=[{"series": "pvc40", "size": "1"}] * 3)
         mine = next(p for p in derive(plan).cuts.pieces if p.runs == ("R2",))
         alone = cut_one(CutQuestion("pvc40", "1", 3.3, a=ELBOW, b=ELBOW))
@@ -100,7 +106,13 @@ class Cutting(unittest.TestCase):
 
     def test_what_takes_a_pipe(self) -> None:
         """Every port offered for a pipe takes it; each gives a cut; a pipe no fitting of ours joins has none."""
-        for series, size in (("pvc40", "1"), ("pe-sidr7", "1"), ("ppr-s2.5", "25"), ("pe100-sdr11", "32"), ("galv40", "1")):
+        for series, size in (
+            ("pvc40", "1"),
+            ("pe-sidr7", "1"),
+            ("ppr-s2.5", "25"),
+            ("pe100-sdr11", "32"),
+            ("galv40", "1"),
+        ):
             found = takers(series, size)
             self.assertGreater(len(found), 5)
             self.assertEqual(len({(t.fitting, t.port) for t in found}), len(found))
@@ -135,15 +147,18 @@ class Waiting(unittest.TestCase):
         """Cold, damp and a higher test never shorten any school's wait; filling never comes after testing."""
         usual = waits("solvent weld", size, warmth, damp, pressure).schools
         for worse in (
-            waits("solvent weld", size, max(warmth - 10, 256.0), damp, pressure), waits("solvent weld", size, warmth, 1.0, pressure),
+            waits("solvent weld", size, max(warmth - 10, 256.0), damp, pressure),
+            waits("solvent weld", size, warmth, 1.0, pressure),
             waits("solvent weld", size, warmth, damp, 2.5e6),
-        ):  # fmt: skip
+        ):
             for a, b in zip(usual, worse.schools, strict=True):
                 self.assertGreaterEqual(b.test, a.test - 1e-9)
         self.assertTrue(all(s.fill <= s.test for s in usual))
 
     def test_fusion_and_what_needs_no_wait(self) -> None:
-        """A fused joint is held, cools, and waits an hour for its test; every other joint says what there is to wait for."""
+        """A fused joint is held, cools, and waits an hour for its test; every other joint says what there is to wait
+        for.
+        """
         fused = waits("socket fusion", "25", COOL, 0.5, 1e6)
         self.assertEqual((fused.hold, fused.set, fused.schools[0].test), (10.0, 120.0, 3600.0))
         self.assertEqual(fused.cautions[-1].code, "iron")

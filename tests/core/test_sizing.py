@@ -37,7 +37,8 @@ class Selection(unittest.TestCase):
         below = sizes[sizes.index(choice.size) - 1]
         weight = water(plan.conditions.water_temperature).weight
         left = {
-            s: (20 - head_loss_hazen_williams(2.5e-4, 400, pipe("pvc40", s).bore, 150)) * weight for s in (choice.size, below)
+            s: (20 - head_loss_hazen_williams(2.5e-4, 400, pipe("pvc40", s).bore, 150)) * weight
+            for s in (choice.size, below)
         }
         self.assertGreaterEqual(left[choice.size], 150e3)
         self.assertLess(left[below], 150e3)
@@ -78,9 +79,13 @@ class Selection(unittest.TestCase):
         self.assertIn("Take a heavier series", found["over-rating"].mend)
 
     def test_both_formulas_agree_near_enough(self) -> None:
-        """Hazen-Williams at C = 150 and Darcy-Weisbach differ by a few per cent in ordinary plastic lines (common practice)."""
+        """Hazen-Williams at C = 150 and Darcy-Weisbach differ by a few per cent in ordinary plastic lines (common
+        practice).
+        """
         plan = thistledown()
-        other = plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"friction": "darcy-weisbach"})})
+        other = plan.model_copy(
+            update={"conditions": plan.conditions.model_copy(update={"friction": "darcy-weisbach"})}
+        )
         one, two = (choose_sizes(p, layout(p), {}).flows["meadow"] for p in (plan, other))
         for name, out in one.outlets.items():
             self.assertAlmostEqual(two.outlets[name].pressure / out.pressure, 1, delta=0.05)

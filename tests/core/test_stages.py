@@ -42,12 +42,12 @@ class ProblemStages(unittest.TestCase):
     def test_an_unknown_code_is_an_error(self) -> None:
         """A code of no stage is a mistake of ours, told at once."""
         with self.assertRaises(KeyError):
-            Problem("nonsense", "note", "", "", "")
+            Problem(code="nonsense", severity="note", where="", says="", mend="")
 
     def test_what_holds_a_stage_back(self) -> None:
         """An outlet that starves keeps sizing from being done; a surge is for the crew to judge."""
-        self.assertTrue(Problem("outlet-starved", "warn", "T", "", "").holds)
-        self.assertFalse(Problem("surge", "warn", "R1", "", "").holds)
+        self.assertTrue(Problem(code="outlet-starved", severity="warn", where="T", says="", mend="").holds)
+        self.assertFalse(Problem(code="surge", severity="warn", where="R1", says="", mend="").holds)
 
 
 class Shares(unittest.TestCase):
@@ -73,9 +73,11 @@ class Shares(unittest.TestCase):
     def test_an_open_end_holds_all_back(self) -> None:
         """A line that ends in nothing is not drawn yet, so no later stage is done."""
         spots = [
-            point("A", 0, 0, "tank", water_level=20.0), point("B", 30, 0, "tap", height=0.0), point("J", 20, 0, "junction"),
+            point("A", 0, 0, "tank", water_level=20.0),
+            point("B", 30, 0, "tap", height=0.0),
+            point("J", 20, 0, "junction"),
             point("X", 20, 9, "junction"),
-        ]  # fmt: skip
+        ]
         found = shares(make_plan(spots, [("A", "J"), ("J", "B"), ("J", "X")]))
         self.assertEqual([found[s] for s in ORDER[:4]], [0.5, 0.0, 0.0, 0.0])
 
@@ -84,11 +86,19 @@ class Shares(unittest.TestCase):
         plan = tree(4)
         joints = derive(plan).assembly.joints
         half = mark_joints(joints, [j.id for j in joints[: len(joints) // 2]], {}, False)
-        made = Event("1", "made", 100.0, "Ash", half)
-        dry = Event("2", "dry_fitted", 100.0, "Ash", mark_joints(joints, [j.id for j in joints if j.id not in half], {}, False))
+        made = Event(id="1", kind="made", at=100.0, by="Ash", joints=half)
+        dry = Event(
+            id="2",
+            kind="dry_fitted",
+            at=100.0,
+            by="Ash",
+            joints=mark_joints(joints, [j.id for j in joints if j.id not in half], {}, False),
+        )
         share = len(half) / len(joints)
         self.assertAlmostEqual(shares(plan, (made, dry), 200.0)["make"], share)
-        again = Event("3", "undone", 150.0, "Rowan", mark_joints(joints, [joints[0].id], {}, False))
+        again = Event(
+            id="3", kind="undone", at=150.0, by="Rowan", joints=mark_joints(joints, [joints[0].id], {}, False)
+        )
         self.assertAlmostEqual(shares(plan, (made, dry, again), 200.0)["make"], share - 1 / len(joints))
 
     def test_buried_is_kept_but_not_proved(self) -> None:
@@ -97,9 +107,19 @@ class Shares(unittest.TestCase):
         done = derive(plan)
         joints, section = done.assembly.joints, done.sections[0]
         all_of_it = mark_joints(joints, [j.id for j in joints], {}, False)
-        made = Event("1", "made", 100.0, "Ash", all_of_it)
-        tested = Event("2", "tested", 5e5, "Ash", all_of_it, section.id, section.test, 5e5 + section.hold, True)
-        buried = Event("3", "buried", 6e5, "Ash", all_of_it)
+        made = Event(id="1", kind="made", at=100.0, by="Ash", joints=all_of_it)
+        tested = Event(
+            id="2",
+            kind="tested",
+            at=5e5,
+            by="Ash",
+            joints=all_of_it,
+            section=section.id,
+            pressure=section.test,
+            ended=5e5 + section.hold,
+            passed=True,
+        )
+        buried = Event(id="3", kind="buried", at=6e5, by="Ash", joints=all_of_it)
         for events, proved in (((made, buried), 0.0), ((made, tested, buried), 1.0)):
             found = shares(plan, events, 1e6)
             self.assertEqual((found["make"], found["prove"], found["keep"]), (1.0, proved, 1.0))

@@ -1,4 +1,6 @@
-"""Sizes where no scenario sends water: a vessel's branch, a shut hydrant, rings, drains; and what a vessel's switch leaves an outlet."""
+"""Sizes where no scenario sends water: a vessel's branch, a shut hydrant, rings, drains; and what a vessel's switch
+leaves an outlet.
+"""
 
 import unittest
 from itertools import pairwise
@@ -19,9 +21,11 @@ from tests.core.plans import draw, point
 def house(cut_in: float = 250e3, cut_out: float = 400e3, **more: Any) -> Derivation:
     """A well with a vessel on a branch, and a tap."""
     spots = [
-        point("W", 0, 0, "well_pump", depth=0.6), point("J", 5, 0, "junction", depth=0.6),
-        point("V", 5, 3, "vessel", cut_in=cut_in, cut_out=cut_out), point("T", 25, 0, "tap", height=0.0, depth=0.6),
-    ]  # fmt: skip
+        point("W", 0, 0, "well_pump", depth=0.6),
+        point("J", 5, 0, "junction", depth=0.6),
+        point("V", 5, 3, "vessel", cut_in=cut_in, cut_out=cut_out),
+        point("T", 25, 0, "tap", height=0.0, depth=0.6),
+    ]
     return derive(draw(spots, [("W", "J"), ("J", "V"), ("J", "T")], **more))
 
 
@@ -29,7 +33,9 @@ class Switch(unittest.TestCase):
     """The vessel's switch governs what outlets get."""
 
     def test_pressure_is_that_at_cut_in(self) -> None:
-        """Two switches give two pressures at the tap, each a little under where the pump starts, never above where it stops."""
+        """Two switches give two pressures at the tap, each a little under where the pump starts, never above where it
+        stops.
+        """
         for cut_in, cut_out in ((250e3, 400e3), (100e3, 180e3)):
             (flow,) = house(cut_in, cut_out).sizes.flows.values()
             at_tap = flow.outlets["T"].pressure
@@ -40,9 +46,11 @@ class Switch(unittest.TestCase):
     def test_a_tap_the_switch_starves(self) -> None:
         """A tap that wants more than the switch leaves is starved, whatever the pump could do."""
         spots = [
-            point("W", 0, 0, "well_pump"), point("J", 5, 0, "junction"), point("V", 5, 3, "vessel", cut_in=100e3, cut_out=180e3),
+            point("W", 0, 0, "well_pump"),
+            point("J", 5, 0, "junction"),
+            point("V", 5, 3, "vessel", cut_in=100e3, cut_out=180e3),
             point("T", 25, 0, "tap", height=0.0, needs=200e3),
-        ]  # fmt: skip
+        ]
         told = {p.code for p in derive(draw(spots, [("W", "J"), ("J", "V"), ("J", "T")])).problems()}
         self.assertTrue(told & {"outlet-starved", "source-too-low"})
 
@@ -56,20 +64,28 @@ class NoFlow(unittest.TestCase):
         flow = standby_flows(done.plan, done.layout)["R2"]
         self.assertGreater(flow, 1e-3)
         choice = done.sizes.choices["R2"]
-        self.assertLessEqual(velocity(flow, pipe(choice.series, choice.size).bore), done.plan.conditions.max_velocity + 1e-9)
+        self.assertLessEqual(
+            velocity(flow, pipe(choice.series, choice.size).bore), done.plan.conditions.max_velocity + 1e-9
+        )
         self.assertNotEqual(choice.limit, "no flow")
 
     def test_a_shut_hydrant_has_its_demand(self) -> None:
         """An outlet that no scenario opens is sized for what it draws."""
         spots = [
-            point("K", 0, 0, "tank", water_level=40.0), point("J", 10, 0, "junction"), point("T", 20, 0, "tap", height=0.0, flow=1e-4),
+            point("K", 0, 0, "tank", water_level=40.0),
+            point("J", 10, 0, "junction"),
+            point("T", 20, 0, "tap", height=0.0, flow=1e-4),
             point("H", 10, 20, "tap", height=0.0, flow=2e-3),
-        ]  # fmt: skip
-        plan = draw(spots, [("K", "J"), ("J", "T"), ("J", "H")], scenarios=[{"id": "s", "name": "one tap", "open": ["T"]}])
+        ]
+        plan = draw(
+            spots, [("K", "J"), ("J", "T"), ("J", "H")], scenarios=[{"id": "s", "name": "one tap", "open": ["T"]}]
+        )
         done = derive(plan)
         self.assertAlmostEqual(standby_flows(plan, done.layout)["R3"], 2e-3)
         self.assertEqual(done.sizes.choices["R3"].size, done.sizes.choices["R1"].size)
-        self.assertGreater(pipe("pvc40", done.sizes.choices["R3"].size).bore, pipe("pvc40", done.sizes.choices["R2"].size).bore)
+        self.assertGreater(
+            pipe("pvc40", done.sizes.choices["R3"].size).bore, pipe("pvc40", done.sizes.choices["R2"].size).bore
+        )
 
 
 class Rings(unittest.TestCase):
@@ -78,9 +94,12 @@ class Rings(unittest.TestCase):
     def ring(self, sizes: dict[int, str] | None = None) -> Derivation:
         """A tank, and a ring of four runs with heads of very different flow at its corners."""
         spots = [
-            point("K", 0, 0, "tank", water_level=40.0), point("A", 10, 0, "junction"), point("B", 40, 0, "sprinkler", height=0.0, flow=8e-4),
-            point("C", 40, 30, "sprinkler", height=0.0, flow=5e-5), point("D", 10, 30, "sprinkler", height=0.0, flow=5e-5),
-        ]  # fmt: skip
+            point("K", 0, 0, "tank", water_level=40.0),
+            point("A", 10, 0, "junction"),
+            point("B", 40, 0, "sprinkler", height=0.0, flow=8e-4),
+            point("C", 40, 30, "sprinkler", height=0.0, flow=5e-5),
+            point("D", 10, 30, "sprinkler", height=0.0, flow=5e-5),
+        ]
         more = [{"series": "pvc40", "size": s} if (s := (sizes or {}).get(n)) else {} for n in range(5)]
         return derive(draw(spots, [("K", "A"), ("A", "B"), ("B", "C"), ("C", "D"), ("D", "A")], runs_more=more))
 
@@ -106,13 +125,18 @@ class Sumps(unittest.TestCase):
     """Two pumps in one pit, the second for when the first fails."""
 
     def test_a_standby_riser_has_its_own_duty(self) -> None:
-        """The pump that stands by sends nothing while the first runs, and its riser and check are sized for what it lifts alone."""
+        """The pump that stands by sends nothing while the first runs, and its riser and check are sized for what it
+        lifts alone.
+        """
         curve = [{"flow": 0.0, "head": 6.0}, {"flow": 5e-4, "head": 4.0}, {"flow": 1e-3, "head": 1.0}]
         spots = [
-            point("A", 0, 0, "sump", depth=1.5, level=-1.2), point("B", 0, 2, "sump", depth=1.5, level=-0.9, turn="stands by", curve=curve),
-            point("V", 3, 0, "check_valve", depth=0.5), point("U", 3, 2, "check_valve", depth=0.5), point("J", 3, 1, "junction", depth=0.5),
+            point("A", 0, 0, "sump", depth=1.5, level=-1.2),
+            point("B", 0, 2, "sump", depth=1.5, level=-0.9, turn="stands by", curve=curve),
+            point("V", 3, 0, "check_valve", depth=0.5),
+            point("U", 3, 2, "check_valve", depth=0.5),
+            point("J", 3, 1, "junction", depth=0.5),
             point("O", 10, 1, "outfall", depth=0.3),
-        ]  # fmt: skip
+        ]
         runs = [("A", "V"), ("V", "J"), ("B", "U"), ("U", "J"), ("J", "O")]
         done = derive(draw(spots, runs))
         flows = next(iter(done.sizes.flows.values())).runs
@@ -130,13 +154,23 @@ class Pits(unittest.TestCase):
 
     CURVE = ({"flow": 0.0, "head": 6.0}, {"flow": 5e-4, "head": 4.0}, {"flow": 1e-3, "head": 1.0})
 
-    def pit(self, second: dict[str, Any], checks: bool = True, union: bool = True, first: dict[str, Any] | None = None) -> Plan:
+    def pit(
+        self, second: dict[str, Any], checks: bool = True, union: bool = True, first: dict[str, Any] | None = None
+    ) -> Plan:
         """Two pumps in one pit, each by a riser of its own to a line they share."""
         spots = [
             point("A", 0, 0, "sump", depth=1.5, level=-1.2, **(first or {})),
-            point("B", 0, 2, "sump", depth=1.5, **{"level": -0.9, "turn": "stands by", "curve": list(self.CURVE), **second}),
-            point("J", 3, 1, "junction", depth=0.5), point("O", 10, 1, "outfall", depth=0.3),
-        ]  # fmt: skip
+            point(
+                "B",
+                0,
+                2,
+                "sump",
+                depth=1.5,
+                **{"level": -0.9, "turn": "stands by", "curve": list(self.CURVE), **second},
+            ),
+            point("J", 3, 1, "junction", depth=0.5),
+            point("O", 10, 1, "outfall", depth=0.3),
+        ]
         runs = []
         for pump, y in (("A", 0), ("B", 2)):
             way = [pump, *([f"V{pump}"] if checks else []), *([f"U{pump}"] if union else []), "J"]
@@ -146,7 +180,9 @@ class Pits(unittest.TestCase):
         return draw(spots, [*runs, ("J", "O")])
 
     def test_the_second_pump_alone(self) -> None:
-        """It lifts what its own curve gives against the line, by hand between 1.0 m and 0.6 m, the lift with no losses; the first is not slowed by it."""
+        """It lifts what its own curve gives against the line, by hand between 1.0 m and 0.6 m, the lift with no losses;
+        the first is not slowed by it.
+        """
         done = derive(self.pit({}))
         first, second = done.rounds.pits
         self.assertGreater(second.gives, np.interp(-1.0, (-6.0, -4.0, -1.0), (0.0, 5e-4, 1e-3)) * 0.999)
@@ -164,7 +200,9 @@ class Pits(unittest.TestCase):
         self.assertEqual([p.where for p in done.problems() if p.code == "pit-fills"], ["B"])
 
     def test_hours_on_the_battery(self) -> None:
-        """Peukert's law by hand: at the 20-hour current 20 h, at four times that 20/4^1.2 h; half of that with the pump running half the time is the whole again."""
+        """Peukert's law by hand: at the 20-hour current 20 h, at four times that 20/4^1.2 h; half of that with the pump
+        running half the time is the whole again.
+        """
         self.assertAlmostEqual(battery_lasts(75 * 3600.0, 3.75), 20 * 3600.0)
         self.assertAlmostEqual(battery_lasts(75 * 3600.0, 15.0), 20 * 3600.0 / 4**1.2)
         second = derive(self.pit({"battery": 75 * 3600.0, "draws": 15.0, "comes": 2.5e-4})).rounds.pits[1]
@@ -176,7 +214,9 @@ class Pits(unittest.TestCase):
         self.assertIsNone(derive(self.pit({"battery": 75 * 3600.0})).rounds.pits[1].lasts)
 
     def test_each_its_own_check_and_turn(self) -> None:
-        """Without a check valve of its own, without a union, or with its switch no higher than the first's: each is told."""
+        """Without a check valve of its own, without a union, or with its switch no higher than the first's: each is
+        told.
+        """
         for plan, code in (
             (self.pit({}, checks=False), "pit-check"),
             (self.pit({}, union=False), "pit-apart"),
@@ -199,8 +239,10 @@ class Drains(unittest.TestCase):
     def test_it_never_shrinks(self) -> None:
         """Below a run that a crew made large nothing is smaller."""
         spots = [
-            point("G", 0, 0, "drain_inlet", depth=0.5, flow=1e-5), point("B", 10, 0, "bend", depth=0.7), point("O", 20, 0, "outfall", depth=0.9),
-        ]  # fmt: skip
+            point("G", 0, 0, "drain_inlet", depth=0.5, flow=1e-5),
+            point("B", 10, 0, "bend", depth=0.7),
+            point("O", 20, 0, "outfall", depth=0.9),
+        ]
         runs_more = [{"series": "dwv40", "size": "4"}, {"series": "dwv40"}]
         done = derive(draw(spots, [("G:out", "B"), ("B", "O")], runs_more=runs_more))
         self.assertEqual(done.sizes.choices["R2"].size, "4")

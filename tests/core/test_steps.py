@@ -1,4 +1,6 @@
-"""What a crew is told at one joint: of pipe where there is pipe, of fittings where there are only fittings, and what else belongs there."""
+"""What a crew is told at one joint: of pipe where there is pipe, of fittings where there are only fittings, and what
+else belongs there.
+"""
 
 import unittest
 
@@ -26,9 +28,10 @@ class Steps(unittest.TestCase):
         """Polyethylene to a valve and a filter, then PVC to a tap."""
         pvc = {"series": "pvc40", "size": "1"}
         plan = draw(
-            [MAINS, point("V", 5, 0, "valve"), point("F", 8, 0, "filter"), TAP], [("M", "V"), ("V", "F"), ("F", "T")],
+            [MAINS, point("V", 5, 0, "valve"), point("F", 8, 0, "filter"), TAP],
+            [("M", "V"), ("V", "F"), ("F", "T")],
             runs_more=[{"series": "pe100-sdr11", "size": "25"}, pvc, pvc],
-        )  # fmt: skip
+        )
         return plan, derive(plan)
 
     def test_fitting_into_fitting(self) -> None:
@@ -55,13 +58,16 @@ class Steps(unittest.TestCase):
             self.assertEqual("Handle" in steps, "valve" in names, names)
 
     def test_a_coupling_without_a_stop_is_slid(self) -> None:
-        """The pipe of a slip coupling is marked and the coupling slid on before anything is cemented; old pipe is held with a second wrench."""
+        """The pipe of a slip coupling is marked and the coupling slid on before anything is cemented; old pipe is held
+        with a second wrench.
+        """
         met = {"series": "pvc40", "size": "1", "existing": {"known": "seen"}}
         steel = {"series": "galv40", "size": "1", "existing": {"known": "seen"}}
         plan = draw(
-            [MAINS, point("J", 10, 0, "junction"), point("K", 10, 8, "cap"), TAP], [("M", "J"), ("J", "T"), ("J", "K")],
+            [MAINS, point("J", 10, 0, "junction"), point("K", 10, 8, "cap"), TAP],
+            [("M", "J"), ("J", "T"), ("J", "K")],
             runs_more=[met, met, {"series": "pvc40", "size": "1"}],
-        )  # fmt: skip
+        )
         steps = self.told(plan, derive(plan), "R2a~1")
         titles = list(steps)
         self.assertLess(titles.index("Mark both pipes"), titles.index("Cement at once"))
@@ -71,7 +77,9 @@ class Steps(unittest.TestCase):
         self.assertIn("Back-up wrench", self.told(old, derive(old), "R1b~1"))
 
     def test_a_bulkhead_tells_its_hole(self) -> None:
-        """Where a wall is drilled, the hole and the thickest wall are told in the person's units, and that the fitting's own figure wins."""
+        """Where a wall is drilled, the hole and the thickest wall are told in the person's units, and that the
+        fitting's own figure wins.
+        """
         plan = show_tank()
         done = derive(plan)
         walls = [j for j in done.assembly.joints if j.method == "bulkhead"]
@@ -83,7 +91,9 @@ class Steps(unittest.TestCase):
             self.assertIn("its own figure wins", say)
 
     def test_through_a_liner_in_order(self) -> None:
-        """In the pond's liner: gaskets, screws, and the knife last, before the pipe's own steps; once at each thing, and nowhere in a rigid tank."""
+        """In the pond's liner: gaskets, screws, and the knife last, before the pipe's own steps; once at each thing,
+        and nowhere in a rigid tank.
+        """
         plan = swimming_pond()
         done = derive(plan)
         lined: dict[str | None, list[str]] = {}

@@ -1,4 +1,6 @@
-"""Tested means made, as the drawing has it, cured, and held by a valid test that nothing contradicts: change any of these and the word goes."""
+"""Tested means made, as the drawing has it, cured, and held by a valid test that nothing contradicts: change any of
+these and the word goes.
+"""
 
 import json
 import unittest
@@ -10,7 +12,16 @@ from pydantic import ValidationError
 
 from hydrarch.core.commissioning.readiness import SectionState, looked_gate
 from hydrarch.core.derivation.chain import derive
-from hydrarch.core.record.events import Event, Instrument, Mark, Reading, event_body, read_events, read_said, stored_event
+from hydrarch.core.record.events import (
+    Event,
+    Instrument,
+    Mark,
+    Reading,
+    event_body,
+    read_events,
+    read_said,
+    stored_event,
+)
 from hydrarch.core.record.log import Log
 from tests.core.test_proof import DAY, Job, made
 
@@ -39,7 +50,9 @@ class Tested(unittest.TestCase):
         self.assertFalse(job.stands().hand_over.done)
 
     def test_contradicting_tests_prove_nothing_until_one_is_withdrawn(self) -> None:
-        """One of the same hours that failed, or stood at another pressure, stands against it, whichever was entered first."""
+        """One of the same hours that failed, or stood at another pressure, stands against it, whichever was entered
+        first.
+        """
         hold = made().section.hold
         for more in ({"passed": False}, {"pressure": made().section.test * 0.5}):
             for first, second in ((DAY, DAY - 600), (DAY - 600, DAY)):
@@ -77,7 +90,9 @@ class Tested(unittest.TestCase):
         self.assertTrue(section(real).proved)
 
     def test_dry_after_made_waits_for_a_person(self) -> None:
-        """Somebody else says of made joints that they are only dry: no pressure, no burying, until one word is withdrawn or they are made."""
+        """Somebody else says of made joints that they are only dry: no pressure, no burying, until one word is
+        withdrawn or they are made.
+        """
         job = made().test(DAY)
         joint = job.done.assembly.joints[0].id
         job.say("dry_fitted", 2 * DAY, [joint])
@@ -86,11 +101,16 @@ class Tested(unittest.TestCase):
         self.assertFalse(now.proved or now.pressurise.open or now.fill.open)
         self.assertIn("records contradict on 1 joint", now.pressurise.why)
         settled = Job(job.plan)
-        settled.events = [*job.events, Event("w", "withdrawn", 3 * DAY, "Ash", of=job.events[-1].id, note="it was another joint")]
+        settled.events = [
+            *job.events,
+            Event(id="w", kind="withdrawn", at=3 * DAY, by="Ash", of=job.events[-1].id, note="it was another joint"),
+        ]
         self.assertTrue(section(settled).proved)
 
     def test_no_leak_seen_wants_water_in_the_line(self) -> None:
-        """Ten seconds after the first joint, with the others unmade, nobody can have seen it dry in use; with all made and cured one can."""
+        """Ten seconds after the first joint, with the others unmade, nobody can have seen it dry in use; with all made
+        and cured one can.
+        """
         job = Job(made().plan)
         joints = [j.id for j in job.done.assembly.joints]
         job.say("made", 0.0, joints[:1])
@@ -121,8 +141,12 @@ class Shape(unittest.TestCase):
             id=st.just(ID),
             kind=st.just("tested"),
             at=st.floats(1e9, 2e9),
-            by=st.text(st.characters(min_codepoint=32, max_codepoint=0x2FF, exclude_characters="\x7f"), min_size=1, max_size=20),
-            joints=st.dictionaries(st.from_regex(r"[A-Z][0-9a-z]{1,8}~[0-9]", fullmatch=True), st.builds(Mark), max_size=3),
+            by=st.text(
+                st.characters(min_codepoint=32, max_codepoint=0x2FF, exclude_characters="\x7f"), min_size=1, max_size=20
+            ),
+            joints=st.dictionaries(
+                st.from_regex(r"[A-Z][0-9a-z]{1,8}~[0-9]", fullmatch=True), st.builds(Mark), max_size=3
+            ),
             section=st.just("sec-R1"),
             pressure=st.floats(1, 1e6),
             ended=st.floats(2.1e9, 3e9),
@@ -138,7 +162,9 @@ class Shape(unittest.TestCase):
                 max_size=5,
             ).map(tuple),
             instrument=st.none()
-            | st.builds(Instrument, kind=st.sampled_from(["gauge", "logger", "simulated"]), error=st.none() | st.floats(1, 1e5)),
+            | st.builds(
+                Instrument, kind=st.sampled_from(["gauge", "logger", "simulated"]), error=st.none() | st.floats(1, 1e5)
+            ),
         )
     )
     def test_stored_exported_and_said_alike(self, event: Event) -> None:
@@ -154,16 +180,30 @@ class Shape(unittest.TestCase):
         good = {"id": ID, "kind": "made", "at": 1.7e9, "by": "Ash", "joints": ["R1a~1"]}
         self.assertEqual(list(read_said(good).joints), ["R1a~1"])
         for more, says in (
-            ({"kind": "ran"}, "server alone"), ({"clock": 3.0}, "server alone"), ({"joints": []}, "names its joints"),
-            ({"kind": "withdrawn", "of": ID}, "says why"), ({"kind": "withdrawn", "note": "x"}, "what it was done to"),
-            ({"readings": [{"at": 0.0, "pressure": "high"}]}, "number"), ({"id": "x"}, "hexadecimal"), ({"more": 1}, "unexpected|nexpected"),
-            ({"instrument": {"kind": "crystal ball"}}, "gauge"), ({"at": float("nan")}, "finite|number"), ({"by": "a\x07"}, "control characters"),
-        ):  # fmt: skip
+            ({"kind": "ran"}, "server alone"),
+            ({"clock": 3.0}, "server alone"),
+            ({"joints": []}, "names its joints"),
+            ({"kind": "withdrawn", "of": ID}, "says why"),
+            ({"kind": "withdrawn", "note": "x"}, "what it was done to"),
+            ({"readings": [{"at": 0.0, "pressure": "high"}]}, "number"),
+            ({"id": "x"}, "hexadecimal"),
+            ({"more": 1}, "unexpected|nexpected"),
+            ({"instrument": {"kind": "crystal ball"}}, "gauge"),
+            ({"at": float("nan")}, "finite|number"),
+            ({"by": "a\x07"}, "control characters"),
+        ):
             with self.subTest(more=more), self.assertRaisesRegex(ValidationError, says):
                 read_said({**good, **more})
 
     def test_what_an_earlier_version_kept_is_read(self) -> None:
         """An event that today's limits would refuse is read from the database as it is."""
-        old = {"id": "e" * 80, "kind": "made", "at": 5.0, "by": "", "joints": {"R1a~1": {"signature": "weld"}}, "note": "n" * 900}
+        old = {
+            "id": "e" * 80,
+            "kind": "made",
+            "at": 5.0,
+            "by": "",
+            "joints": {"R1a~1": {"signature": "weld"}},
+            "note": "n" * 900,
+        }
         found = stored_event(json.dumps(old))
         self.assertEqual((found.at, found.joints["R1a~1"].signature, len(found.note)), (5.0, "weld", 900))

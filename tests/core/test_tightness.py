@@ -115,20 +115,28 @@ class Judging(unittest.TestCase):
             read_log("minutes,bar,celsius\n0,6,inf\n")
 
     def test_no_verdict_on_too_little(self) -> None:
-        """Equal readings in three seconds, at half the pressure, or rising, are no verdict, and what is missing is told."""
+        """Equal readings in three seconds, at half the pressure, or rising, are no verdict, and what is missing is
+        told.
+        """
         steady = [Reading(float(60 * n), MAIN.test) for n in range(31)]
         self.assertTrue(judge(steady, MAIN).tight)
         quick = judge([replace(r, at=n) for n, r in enumerate(steady[:4])], MAIN)
         low = judge([replace(r, pressure=0.55 * MAIN.test) for r in steady], MAIN)
         rising = judge([replace(r, pressure=r.pressure + 60.0 * r.at) for r in steady], MAIN)
-        for found, words in ((quick, "of 15 min: read on"), (low, "pump up, then read"), (rising, "the pressure rose by")):
+        for found, words in (
+            (quick, "of 15 min: read on"),
+            (low, "pump up, then read"),
+            (rising, "the pressure rose by"),
+        ):
             self.assertEqual((found.tight, found.verdict, found.search), (False, "no verdict yet", ()))
             self.assertIn(words, " ".join(found.missing))
         quarter = judge(steady[:16], MAIN)
         self.assertTrue(quarter.tight)
 
     def test_air_is_told_by_the_water_that_went_in(self) -> None:
-        """What 1 % of air takes more is Boyle's (shared check: 0.908 L in 100 L to 10 bar); with it there is no verdict."""
+        """What 1 % of air takes more is Boyle's (shared check: 0.908 L in 100 L to 10 bar); with it there is no
+        verdict.
+        """
         full = Stiffness(0.1, 0.0, 0.0)
         for v in values("pressure_test", "trapped_air"):
             air = trapped_air(full, 1e6, v.expected / 1e3)
@@ -152,7 +160,9 @@ class Judging(unittest.TestCase):
         self.assertTrue(small.tight or not large.tight)
 
     def test_logger_files(self) -> None:
-        """Columns in minutes, bar and celsius are read; without them, and with words for numbers, line and reason are told."""
+        """Columns in minutes, bar and celsius are read; without them, and with words for numbers, line and reason are
+        told.
+        """
         read = read_log("minutes,bar,celsius\n0,6,12\n5,5.9,\n")
         self.assertEqual((read[1].at, read[1].pressure, read[1].temperature), (300.0, 590000.0, None))
         with self.assertRaisesRegex(BadRow, "line 1: it needs a column seconds or minutes"):
@@ -180,7 +190,9 @@ class Holding(unittest.TestCase):
     """How long, and what passes."""
 
     def test_a_drip_a_second_shows(self) -> None:
-        """5e-8 m³/s (20 drops to the millilitre, common practice) takes at least twice the allowed fall, however large the line."""
+        """5e-8 m³/s (20 drops to the millilitre, common practice) takes at least twice the allowed fall, however large
+        the line.
+        """
         for times in (1.0, 30.0, 1000.0):
             full = Stiffness(FULL.volume * times, FULL.per_pascal * times, FULL.per_kelvin)
             found = hold_plan(replace(MAIN, full=full), 2e3)
@@ -273,7 +285,9 @@ class Wrong(unittest.TestCase):
     def joint(self, method: str, made: bool = True) -> Joint:
         """A joint of that method, made or not."""
         return next(
-            j for j in DONE.assembly.joints if j.method == method and (self.STATES[j.id].state not in ("planned", "dry")) == made
+            j
+            for j in DONE.assembly.joints
+            if j.method == method and (self.STATES[j.id].state not in ("planned", "dry")) == made
         )
 
     def test_a_thread_loses_nothing(self) -> None:
@@ -283,7 +297,9 @@ class Wrong(unittest.TestCase):
         self.assertIn("tape or paste anew", found.saved)
 
     def test_a_weld_costs_its_fitting_and_all_that_is_on_it(self) -> None:
-        """Cut out, the fitting is bought again with a coupling for each pipe cut back, and every joint made on it is made again."""
+        """Cut out, the fitting is bought again with a coupling for each pipe cut back, and every joint made on it is
+        made again.
+        """
         bad = self.joint("solvent weld")
         found = went_wrong(DONE.assembly, self.STATES, bad.id)
         self.assertIn(bad.id, found.again)

@@ -1,4 +1,6 @@
-"""What is told, and how often: problems once, numbers in people's units, equipment on the list, sizes with their true reason."""
+"""What is told, and how often: problems once, numbers in people's units, equipment on the list, sizes with their true
+reason.
+"""
 
 import unittest
 
@@ -24,12 +26,18 @@ class Once(unittest.TestCase):
         spots = [point("K", 0, 0, "tank", water_level=3.0), point("T", 60, 0, "tap", height=0.0, needs=25e3, flow=1e-3)]
         scenarios = [{"id": f"s{n}", "name": f"day {n}", "open": ["T"]} for n in range(3)]
         fixed = [{"series": "pvc40", "size": "1/2"}]
-        told = [p for p in derive(draw(spots, [("K", "T")], runs_more=fixed, scenarios=scenarios)).problems() if p.where == "T"]
+        told = [
+            p
+            for p in derive(draw(spots, [("K", "T")], runs_more=fixed, scenarios=scenarios)).problems()
+            if p.where == "T"
+        ]
         self.assertEqual(len({p.code for p in told}), len(told))
         self.assertTrue(any("The same in 2 other scenarios." in p.says for p in told), [p.says for p in told])
 
     def test_what_is_so_in_a_scenario_names_it_as_data(self) -> None:
-        """No problem tells its scenario in words alone, whatever the crew calls it: a scenario called as a tap is hides none of the tap's."""
+        """No problem tells its scenario in words alone, whatever the crew calls it: a scenario called as a tap is hides
+        none of the tap's.
+        """
         spots = [point("K", 0, 0, "tank", water_level=3.0), point("T", 60, 0, "tap", height=0.0, needs=25e3, flow=1e-3)]
         scenarios = [{"id": "one", "name": "Tap T", "open": ["T"]}, {"id": "two", "name": "day", "open": ["T"]}]
         fixed = [{"series": "pvc40", "size": "1/2"}]
@@ -45,7 +53,9 @@ class Folded(unittest.TestCase):
     """The cause is told first, and what goes away with it beneath."""
 
     def test_a_lift_that_cannot_be_is_one_cause(self) -> None:
-        """A pump 12 m above its water: what starves beyond follows from the intake, and no cause is hidden under another."""
+        """A pump 12 m above its water: what starves beyond follows from the intake, and no cause is hidden under
+        another.
+        """
         spots = [
             point("K", 0, 0, "tank", water_level=-12.0),
             point("P", 5, 0, "pump"),
@@ -75,7 +85,9 @@ class Exercise(unittest.TestCase):
     """A piece of work by itself."""
 
     def test_an_apprentices_square(self) -> None:
-        """Four bends joined to a square want no source: nothing stops it, its joints have an order, and its drawing stages are done."""
+        """Four bends joined to a square want no source: nothing stops it, its joints have an order, and its drawing
+        stages are done.
+        """
         spots = [point(n, x, y, "bend", depth=-1.0) for n, x, y in (("A", 0, 0), ("B", 1, 0), ("C", 1, 1), ("D", 0, 1))]
         runs = [("A", "B"), ("B", "C"), ("C", "D"), ("D", "A")]
         plan = draw(spots, runs, runs_more=[{"series": "pvc40", "size": "1/2", "situation": "on bracket"}] * 4)
@@ -94,9 +106,10 @@ class Refusals(unittest.TestCase):
     def test_no_pascals_no_kelvins(self) -> None:
         """Pressure, temperature and depth by metric and US units, never by SI alone."""
         body = {
-            "name": "x", "points": [{"id": "A", "x": 0, "y": 0, "depth": 62000, "what": {"kind": "tap", "needs": -34473.786}}],
+            "name": "x",
+            "points": [{"id": "A", "x": 0, "y": 0, "depth": 62000, "what": {"kind": "tap", "needs": -34473.786}}],
             "conditions": {"water_temperature": 400},
-        }  # fmt: skip
+        }
         with self.assertRaises(ValidationError) as caught:
             Plan.model_validate(body)
         told = dict(explain(caught.exception))
@@ -112,9 +125,10 @@ class Vacuum(unittest.TestCase):
         """A pump 11 m above open water is told that the water parts, with the figure; 3 m above it is not."""
         for lift, parts in ((11.0, True), (3.0, False)):
             spots = [
-                point("K", 0, 0, "tank", water_level=0.0, intake="foot valve"), point("P", 5, 0, "pump", ground=lift),
+                point("K", 0, 0, "tank", water_level=0.0, intake="foot valve"),
+                point("P", 5, 0, "pump", ground=lift),
                 point("T", 20, 0, "tap", ground=lift, height=0.0, needs=5e4, flow=2e-4),
-            ]  # fmt: skip
+            ]
             told = {p.code: p for p in derive(draw(spots, [("K", "P"), ("P", "T")])).problems()}
             self.assertEqual("water-parts" in told, parts, lift)
         # the last was fine; the first names what water bears
@@ -129,16 +143,24 @@ class Lists(unittest.TestCase):
     def test_equipment_is_listed(self) -> None:
         """The pump, the heads and the taps stand on the list with where they are; what is met in the ground does not."""
         rows = {r.item: r for r in derive(thistledown()).bill if r.group == "equipment"}
-        self.assertEqual({k: r.count for k, r in rows.items()}, {"well_pump": 1, "sprinkler": 4, "tap": 2, "valve box": 2})
+        self.assertEqual(
+            {k: r.count for k, r in rows.items()}, {"well_pump": 1, "sprinkler": 4, "tap": 2, "valve box": 2}
+        )
         self.assertIn("Tap 1", rows["tap"].detail)
 
     def test_a_valve_beside_a_filter_is_no_filter(self) -> None:
-        """A filter or preventer with ends of its own is bought, whatever valves and unions stand beside it; one that is a part of the catalogue is bought as that."""
+        """A filter or preventer with ends of its own is bought, whatever valves and unions stand beside it; one that is
+        a part of the catalogue is bought as that.
+        """
         own = {"in": "solvent:socket:2", "out": "solvent:socket:2"}
         for kind in ("filter", "backflow"):
             for service in ("both", "unions", "none"):
                 for ports in (own, {}):
-                    spots = [point("K", 0, 0, "tank"), {**point("F", 5, 0, kind), "ports": ports}, point("T", 12, 0, "tap")]
+                    spots = [
+                        point("K", 0, 0, "tank"),
+                        {**point("F", 5, 0, kind), "ports": ports},
+                        point("T", 12, 0, "tap"),
+                    ]
                     done = derive(draw(spots, [("K", "F"), ("F", "T")], practices={"service": service}))
                     with self.subTest(kind=kind, service=service, own=bool(ports)):
                         self.assertEqual([r.count for r in done.bill if r.item == kind], [1] if ports else [])
@@ -146,7 +168,9 @@ class Lists(unittest.TestCase):
                         self.assertEqual(bool(placed & set(kind_named(kind).families)), not ports)
 
     def test_all_that_stands_on_a_drawing_is_bought_once(self) -> None:
-        """Of each kind in the demo's jobs: so many as stand there, by themselves or as parts of the catalogue, but for what is met in the ground."""
+        """Of each kind in the demo's jobs: so many as stand there, by themselves or as parts of the catalogue, but for
+        what is met in the ground.
+        """
         for make in (thistledown, herb_bank, swimming_pond, cedar_tub, show_tank):
             done = derive(make())
             bought = {r.item: r.count for r in done.bill if r.group == "equipment"}

@@ -15,15 +15,27 @@ class Reading(unittest.TestCase):
     def test_ways_of_writing_a_length(self) -> None:
         """Fractions, decimals, feet and inches, marks and other units all read."""
         cases = {
-            "3/4 in": 0.01905, "1-1/2 in": 0.0381, "1 1/2 in": 0.0381, "6 ft 3-1/2 in": 1.9177, "6' 3 1/2\"": 1.9177,
-            "3 ft 4 1/2": 1.0287, "6'4": 1.9304, "2 m 40 cm": 2.4, "31 mm": 0.031, "1,5 m": 1.5, "-2 m": -2.0, "12": 12.0,
-        }  # fmt: skip
+            "3/4 in": 0.01905,
+            "1-1/2 in": 0.0381,
+            "1 1/2 in": 0.0381,
+            "6 ft 3-1/2 in": 1.9177,
+            "6' 3 1/2\"": 1.9177,
+            "3 ft 4 1/2": 1.0287,
+            "6'4": 1.9304,
+            "2 m 40 cm": 2.4,
+            "31 mm": 0.031,
+            "1,5 m": 1.5,
+            "-2 m": -2.0,
+            "12": 12.0,
+        }
         for text, metres in cases.items():
             self.assertAlmostEqual(read(text, "length"), metres, places=9, msg=text)
 
     def test_flow_pressure_and_temperature(self) -> None:
         """Definitions: US gallon 231 in³, psi by pound-force, Fahrenheit with its offset."""
-        self.assertAlmostEqual(read("25 gpm", "flow"), 25 * 231 * 0.0254**3 / 60, places=12)  # US gallon is 231 cubic inches
+        self.assertAlmostEqual(
+            read("25 gpm", "flow"), 25 * 231 * 0.0254**3 / 60, places=12
+        )  # US gallon is 231 cubic inches
         self.assertAlmostEqual(read("58 psi", "pressure"), 58 * 0.45359237 * 9.80665 / 0.0254**2, places=6)
         self.assertAlmostEqual(read("50 F", "temperature"), 283.15, places=9)
         self.assertAlmostEqual(read("-5 C", "temperature"), 268.15, places=9)
@@ -34,7 +46,9 @@ class Reading(unittest.TestCase):
         self.assertAlmostEqual(read("10", "length", "metric"), 10.0)
 
     def test_a_number_without_its_unit_is_not_guessed(self) -> None:
-        """Behind feet a bare number is inches; behind anything else, or before another number, it is refused and never added up."""
+        """Behind feet a bare number is inches; behind anything else, or before another number, it is refused and never
+        added up.
+        """
         for text in ("3 4", "35.264 0.4", "2 m 40", "1 2 3", "3 ft 2 1", "3.5 1/2", "40 cm 2 m", "2 m 3 m", "4 in 2"):
             for system in ("metric", "us"):
                 with self.assertRaises(BadQuantity, msg=text):
@@ -73,7 +87,9 @@ class Printing(unittest.TestCase):
         self.assertEqual(str(show(3.456, "cut", "metric")), "3456 mm")
 
     def test_little_and_much_have_units_of_their_own(self) -> None:
-        """An emitter's flow is told by the hour, a pump's depth in feet or metres; nought and what is usual stay as they are."""
+        """An emitter's flow is told by the hour, a pump's depth in feet or metres; nought and what is usual stay as
+        they are.
+        """
         hourly = read("8 gal/h", "flow")
         self.assertEqual((str(show(hourly, "flow", "us")), str(show(hourly, "flow"))), ("8.0 gal/h", "30.3 L/h"))
         self.assertEqual(
@@ -85,10 +101,16 @@ class Printing(unittest.TestCase):
         self.assertEqual(show_apart(read("8.01 gal/h", "flow"), hourly, "flow", "us"), ("8.01 gal/h", "8.00 gal/h"))
 
     def test_what_is_out_of_range_is_told_in_either_system(self) -> None:
-        """The same refusal names value and limits as a crew of either kind would read them, and never as equal to its limit."""
+        """The same refusal names value and limits as a crew of either kind would read them, and never as equal to its
+        limit.
+        """
         with self.assertRaises(OutOfRange) as caught:
-            check_range("the pitch", read("0.3 in", "length"), read("0.025 in", "length"), read("0.25 in", "length"), "diameter")
-        self.assertEqual(caught.exception.told["us"], "the pitch is 0.300 in; it must lie between 0.025 in and 0.250 in")
+            check_range(
+                "the pitch", read("0.3 in", "length"), read("0.025 in", "length"), read("0.25 in", "length"), "diameter"
+            )
+        self.assertEqual(
+            caught.exception.told["us"], "the pitch is 0.300 in; it must lie between 0.025 in and 0.250 in"
+        )
         self.assertEqual(str(caught.exception), "the pitch is 7.6 mm; it must lie between 0.6 mm and 6.3 mm")
         near = out_of_range("water temperature", 373.35, 273.15, 373.15, "temperature")
         self.assertEqual(str(near), "water temperature is 100.2 °C; it must lie between 0 °C and 100 °C")

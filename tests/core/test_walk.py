@@ -38,9 +38,9 @@ class Walk(unittest.TestCase):
     def test_what_was_seen_is_told(self) -> None:
         """A joint seen dry carries when; made again it does not."""
         joint = DONE.assembly.joints[0]
-        made = Event("1", "made", 100.0, "Ash", mark_joints([joint], [joint.id], {}, True))
-        looked = Event("2", "looked", 200.0, "Rowan", mark_joints([joint], [joint.id], {}, True))
-        again = Event("3", "made", 300.0, "Ash", mark_joints([joint], [joint.id], {}, True))
+        made = Event(id="1", kind="made", at=100.0, by="Ash", joints=mark_joints([joint], [joint.id], {}, True))
+        looked = Event(id="2", kind="looked", at=200.0, by="Rowan", joints=mark_joints([joint], [joint.id], {}, True))
+        again = Event(id="3", kind="made", at=300.0, by="Ash", joints=mark_joints([joint], [joint.id], {}, True))
         for events, told in (([made], None), ([made, looked], 200.0), ([made, looked, again], None)):
             states = where_it_stands(PLAN, DONE, events, 400.0).joints
             stop = next(

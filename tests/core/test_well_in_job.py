@@ -31,9 +31,11 @@ def hung(series: str, size: str, depth: float, head: float = 75.0, **more: Any) 
     """A pump on a string of some pipe, with a check valve on it and a tap at the top."""
     curve = [{"flow": 0.0, "head": head}, {"flow": 1e-3, "head": 0.8 * head}, {"flow": 2e-3, "head": 0.3 * head}]
     spots = [
-        point("W", 0, 0, "well_pump", depth=depth, water_level=-depth / 2, curve=curve), point("V", 0, 0, "check_valve", depth=depth - 0.3),
-        point("A", 0, 0, "pitless", depth=1.0), point("T", 10, 0, "tap", depth=1.0),
-    ]  # fmt: skip
+        point("W", 0, 0, "well_pump", depth=depth, water_level=-depth / 2, curve=curve),
+        point("V", 0, 0, "check_valve", depth=depth - 0.3),
+        point("A", 0, 0, "pitless", depth=1.0),
+        point("T", 10, 0, "tap", depth=1.0),
+    ]
     string = {"situation": "in well", "series": series, "size": size}
     return draw(spots, [("W", "V"), ("V", "A"), ("A", "T")], runs_more=[string, string, {}], **more)
 
@@ -42,7 +44,9 @@ class Sent(unittest.TestCase):
     """From the bench into a job."""
 
     def test_a_threaded_string(self) -> None:
-        """The string is screwed stick to stick, no bell is cemented in the hole, and pump, checks, adapter and vessel stand on the drawing."""
+        """The string is screwed stick to stick, no bell is cemented in the hole, and pump, checks, adapter and vessel
+        stand on the drawing.
+        """
         found, done = laid("north-american")
         best = found.candidates[0]
         string = [r for r in done.plan.runs if r.situation == "in well" and not r.coupled]
@@ -54,8 +58,12 @@ class Sent(unittest.TestCase):
         self.assertFalse(
             [p for p in done.assembly.parts if "valve" in p.name and p.point in {x for r in string for x in r.points}]
         )
-        self.assertEqual(sorted(p.what.kind for p in done.plan.points), ["check_valve", "pitless", "vessel", "well_pump"])
-        self.assertFalse([p for p in done.problems() if p.code.startswith("string-")], [p.says for p in done.problems()])
+        self.assertEqual(
+            sorted(p.what.kind for p in done.plan.points), ["check_valve", "pitless", "vessel", "well_pump"]
+        )
+        self.assertFalse(
+            [p for p in done.problems() if p.code.startswith("string-")], [p.says for p in done.problems()]
+        )
 
     def test_the_same_answer_at_both(self) -> None:
         """Rating and pressure at the pump are those of the bench: head at shut-off against half of the pipe's rating."""
@@ -90,7 +98,9 @@ class Sent(unittest.TestCase):
         self.assertTrue(all(b - a < 1.5 * 200 * FOOT for a, b in pairwise(levels)))
 
     def test_nothing_to_send(self) -> None:
-        """Where no pipe stands every limit there is no string to draw, and that is said; a pump too weak for its duty is refused."""
+        """Where no pipe stands every limit there is no string to draw, and that is said; a pump too weak for its duty
+        is refused.
+        """
         duty = Duty(8e-4, 2.5e5, shut_off=900.0)
         hole = Hole(620.0, 0.15, 14.0, 600.0, 1e-3, 6.0)
         with self.assertRaisesRegex(HydrarchError, "no pipe stands every limit"):
@@ -104,7 +114,9 @@ class Drawn(unittest.TestCase):
     """A string drawn by hand."""
 
     def test_threads_refuse_what_plain_pipe_would_stand(self) -> None:
-        """1 in schedule 80 (630 psi, ASTM D1785 at 23 °C) on threads carries half: 260 m of head at shut-off is too much, 150 m is not."""
+        """1 in schedule 80 (630 psi, ASTM D1785 at 23 °C) on threads carries half: 260 m of head at shut-off is too
+        much, 150 m is not.
+        """
         told = codes(hung("pvc80", "1", 100.0, head=260.0))
         self.assertIn("half of plain pipe for its threads", told["over-rating"])
         self.assertNotIn("over-rating", codes(hung("pvc80", "1", 100.0, head=150.0)))
@@ -115,14 +127,18 @@ class Drawn(unittest.TestCase):
         self.assertNotIn("over-rating", deep)
 
     def test_pipe_that_does_not_carry(self) -> None:
-        """Glued schedule 40 is told that its joints do not carry; polyethylene beyond 30 m too, unless the house goes by strength."""
+        """Glued schedule 40 is told that its joints do not carry; polyethylene beyond 30 m too, unless the house goes
+        by strength.
+        """
         self.assertIn("not made to carry", codes(hung("pvc40", "1", 40.0))["string-pipe"])
         self.assertIn("cannot be unstacked", codes(hung("pe-sidr7", "1", 60.0))["string-depth"])
         self.assertNotIn("string-depth", codes(hung("pe-sidr7", "1", 60.0, practices={"drop": "strength"})))
         self.assertNotIn("string-depth", codes(hung("pe-sidr7", "1", 25.0)))
 
     def test_checks_by_what_stands_on_them(self) -> None:
-        """A brass check valve good for 600 ft that sees 950 ft at shut-off is told; none at the pump is told; both are common practice."""
+        """A brass check valve good for 600 ft that sees 950 ft at shut-off is told; none at the pump is told; both are
+        common practice.
+        """
         head = 950 * FOOT
         told = codes(hung("galv40", "1", 250 * FOOT, head=head + 125 * FOOT))
         self.assertIn("brass is good for about 600 ft", told["string-check"])

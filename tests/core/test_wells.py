@@ -45,7 +45,8 @@ class Hangs(unittest.TestCase):
     def test_two_schools_of_polyethylene(self) -> None:
         """Crews who pull pumps stop near 30 m; by strength alone it may go deeper, and then it is only minded."""
         pulling, strength = (
-            one(drop_pipes(HOLE, replace(DUTY, school=s, pump_weight=8)), "pe-sidr7", "1-1/4") for s in ("pulling", "strength")
+            one(drop_pipes(HOLE, replace(DUTY, school=s, pump_weight=8)), "pe-sidr7", "1-1/4")
+            for s in ("pulling", "strength")
         )
         self.assertIn("cannot be unstacked", " ".join(pulling.rejected))
         self.assertNotIn("cannot be unstacked", " ".join(strength.rejected))
@@ -109,12 +110,16 @@ class Vessels(unittest.TestCase):
     """Boyle's law in a tank."""
 
     def test_drawdown(self) -> None:
-        """A vessel of 100 L charged to 26 psi, 28 to 48 psi, gives about 30 L (Boyle; makers' tables give 0.30 to 0.32, from memory)."""
+        """A vessel of 100 L charged to 26 psi, 28 to 48 psi, gives about 30 L (Boyle; makers' tables give 0.30 to 0.32,
+        from memory).
+        """
         found = vessel_size(5e-4, 28 * 6894.757, 48 * 6894.757, 0.1)
         self.assertAlmostEqual(found.drawdown * 1e3, 30.4, delta=1.5)
 
     def test_a_minute_of_running(self) -> None:
-        """The vessel asked for lets the pump run a minute; a smaller one is told to wear the motor; a switch upside down is refused."""
+        """The vessel asked for lets the pump run a minute; a smaller one is told to wear the motor; a switch upside
+        down is refused.
+        """
         wanted = vessel_size(8e-4, 200e3, 340e3)
         self.assertAlmostEqual(vessel_size(8e-4, 200e3, 340e3, wanted.volume).drawdown, 0.048, delta=4e-4)
         self.assertIn("too short", vessel_size(8e-4, 200e3, 340e3, 0.02).says)
@@ -144,7 +149,9 @@ class Lines(unittest.TestCase):
         self.assertIn("no size of this series holds", line_sizes(LineQuestion("pe-sidr7", 0.05, 10.0)).says)
 
     def test_friction_table(self) -> None:
-        """25 US gal/min in 1 in schedule 40 loses about 30 ft in 100 ft at its average bore (Hazen-Williams); too fast is blank."""
+        """25 US gal/min in 1 in schedule 40 loses about 30 ft in 100 ft at its average bore (Hazen-Williams); too fast
+        is blank.
+        """
         table = friction_table("pe-sidr7", (25 * GALLON / 60, 0.05))
         self.assertAlmostEqual(table.losses[0][table.sizes.index("1")] or 0, 30.0, delta=0.2)
         self.assertIsNone(table.losses[1][0])

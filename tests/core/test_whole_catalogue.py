@@ -17,11 +17,15 @@ class Whole(unittest.TestCase):
     """No gap, and each kind of gap is found."""
 
     def test_no_gap(self) -> None:
-        """Every method has steps and a pair of ends, every pipe and fitting a price, every end a mating, every port an end that exists."""
+        """Every method has steps and a pair of ends, every pipe and fitting a price, every end a mating, every port an
+        end that exists.
+        """
         self.assertEqual(gaps(), ())
 
     def test_a_gap_is_found(self) -> None:
-        """A method without steps, a pipe without a price, an end that nothing goes with, a port with an end that is not there."""
+        """A method without steps, a pipe without a price, an end that nothing goes with, a port with an end that is not
+        there.
+        """
 
         def no_price(*_: object) -> float:
             raise Unknown("starting price", "glass pipe")

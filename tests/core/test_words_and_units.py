@@ -70,8 +70,10 @@ class Words(unittest.TestCase):
                     self.own_units_only(procedure(plan, joint, 6e5), system, f"steps of {joint.id}")
                     self.own_units_only(working(plan, done, "cure", joint.id, None), system, "cure")
                 for kind, names in (
-                    ("piece", [p.id for p in done.cuts.pieces]), ("surge", list(done.surges)), ("size", list(done.sizes.choices)),
-                ):  # fmt: skip
+                    ("piece", [p.id for p in done.cuts.pieces]),
+                    ("surge", list(done.surges)),
+                    ("size", list(done.sizes.choices)),
+                ):
                     for name in names:
                         self.own_units_only(working(plan, done, kind, name, None), system, kind)
                 for s in done.sections:
@@ -91,7 +93,9 @@ class Words(unittest.TestCase):
                 start, stop = read_things(words)
                 for pressure in (None, 9e5, 9e6):
                     try:
-                        self.own_units_only(join(start, stop, Constraints(pressure=pressure, units=units), 12), units, words)
+                        self.own_units_only(
+                            join(start, stop, Constraints(pressure=pressure, units=units), 12), units, words
+                        )
                     except HydrarchError as refused:
                         self.own_units_only(str(refused), units, words)
             self.own_units_only(cure_time("2", 280.0, 0.7, 1.5e6, units=units), units, "cure")

@@ -1,4 +1,6 @@
-"""The order of work: what may still turn, which joints set an angle, whose hands hold which run, and how long cement stays wet."""
+"""The order of work: what may still turn, which joints set an angle, whose hands hold which run, and how long cement
+stays wet.
+"""
 
 import random
 import unittest
@@ -44,9 +46,13 @@ def grown(seed: int, crew: str = "1") -> Plan:
 def ring(middle: str) -> Plan:
     """A ring of threaded steel with a point on it of kind `middle`."""
     spots = [
-        point("A", 0, 0, "tank", water_level=30.0), point("J", 3, 0, "junction"), point("B", 3, 3, "bend"),
-        point("U", 5, 3, middle), point("C", 7, 3, "bend"), point("D", 7, 0, "bend"),
-    ]  # fmt: skip
+        point("A", 0, 0, "tank", water_level=30.0),
+        point("J", 3, 0, "junction"),
+        point("B", 3, 3, "bend"),
+        point("U", 5, 3, middle),
+        point("C", 7, 3, "bend"),
+        point("D", 7, 0, "bend"),
+    ]
     runs = [("A", "J"), ("J", "B"), ("B", "U"), ("U", "C"), ("C", "D"), ("D", "J")]
     return make_plan(spots, runs, runs_more=[{"series": "galv40", "size": "1"}] * 6)
 
@@ -79,7 +85,9 @@ class Order(unittest.TestCase):
     @settings(max_examples=25, deadline=None)
     @given(st.integers(0, 10_000))
     def test_any_tree(self, seed: int) -> None:
-        """In a tree of any pipes every joint has its place, and what stands at a point is made before pipe is led to it."""
+        """In a tree of any pipes every joint has its place, and what stands at a point is made before pipe is led to
+        it.
+        """
         done = derive(grown(seed))
         self.check(done)
         seen: set[str] = set()
@@ -90,13 +98,19 @@ class Order(unittest.TestCase):
                 seen |= {j.point for j in done.assembly.joints if j.id in group.joints and j.point and j.b.part}
 
     def test_angles(self) -> None:
-        """Two elbows on one stick: the first end goes in free, the second sets the angle; a coil between them sets none."""
+        """Two elbows on one stick: the first end goes in free, the second sets the angle; a coil between them sets
+        none.
+        """
         for name in ("pvc40", "pe-sidr7"):
             spots = [
-                point("A", 0, 0, "tank", water_level=9.0), point("B", 0.4, 0, "bend"), point("C", 0.4, 0.4, "bend"),
+                point("A", 0, 0, "tank", water_level=9.0),
+                point("B", 0.4, 0, "bend"),
+                point("C", 0.4, 0.4, "bend"),
                 point("D", 0.8, 0.4, "cap"),
-            ]  # fmt: skip
-            done = derive(make_plan(spots, [("A", "B"), ("B", "C"), ("C", "D")], runs_more=[{"series": name, "size": "1"}] * 3))
+            ]
+            done = derive(
+                make_plan(spots, [("A", "B"), ("B", "C"), ("C", "D")], runs_more=[{"series": name, "size": "1"}] * 3)
+            )
             middle = next(g for g in done.work.groups if g.id == "run R2")
             self.assertEqual(middle.angles, middle.joints[-1:] if name == "pvc40" else ())
 
@@ -108,7 +122,9 @@ class Order(unittest.TestCase):
         self.assertNotIn("cannot-turn", {p.code for p in derive(ring("union")).problems()})
 
     def test_a_saddle_is_drilled_first(self) -> None:
-        """Heads on saddles: at each the saddle is set and drilled before its riser is threaded in, whatever else is threaded first."""
+        """Heads on saddles: at each the saddle is set and drilled before its riser is threaded in, whatever else is
+        threaded first.
+        """
         points = [point("A", 0, 0, "tank", water_level=40.0)]
         points += [point(f"S{n}", 10.0 * n, 0, "sprinkler", depth=0.4, height=0.0) for n in range(1, 4)]
         points.append(point("E", 40, 0, "cap", depth=0.4))
@@ -126,9 +142,10 @@ class Order(unittest.TestCase):
         """What is fused to a pump's adapter is fused before that is screwed in: a master's order (common practice)."""
         curve = [{"flow": 0.0, "head": 34.0}, {"flow": 5e-4, "head": 29.0}, {"flow": 1e-3, "head": 17.0}]
         spots = [
-            point("K", 0, 0, "tank", water_level=3.0), point("P", 4, 0, "pump", curve=curve, npsh=2.0),
+            point("K", 0, 0, "tank", water_level=3.0),
+            point("P", 4, 0, "pump", curve=curve, npsh=2.0),
             point("T", 8, 0, "tap", height=1.0, flow=2e-4),
-        ]  # fmt: skip
+        ]
         ppr = [{"series": "ppr-s2.5", "size": "32"}] * 2
         done = derive(make_plan(spots, [("K", "P"), ("P", "T")], runs_more=ppr, conditions={"market": "elsewhere"}))
         at = next(g for g in done.work.groups if g.id == "at P")
@@ -166,7 +183,9 @@ class Hands(unittest.TestCase):
         ends = []
         for crew in ("1", "2"):
             plan = thistledown()
-            groups = derive(plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"crew": crew})})).work.groups
+            groups = derive(
+                plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"crew": crew})})
+            ).work.groups
             ends.append(groups[-1].start)
             self.assertGreaterEqual(groups[-1].start, max(g.start + g.lasts for g in groups[:-1]) - 1e-9)
         self.assertLess(ends[1], ends[0])
@@ -186,7 +205,9 @@ class Skin(unittest.TestCase):
             skin_time("thin", 293.15)
 
     def test_joints_ahead(self) -> None:
-        """A small joint is held 30 s (common practice), so at 20 °C three fit into a minute of wet cement; in the heat one; large ones singly."""
+        """A small joint is held 30 s (common practice), so at 20 °C three fit into a minute of wet cement; in the heat
+        one; large ones singly.
+        """
         self.assertEqual(joints_ahead("1", "medium", 293.15), 3)
         self.assertEqual(joints_ahead("1", "medium", 313.15), 1)
         self.assertEqual(joints_ahead("4", "heavy", 293.15), 1)

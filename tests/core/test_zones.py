@@ -26,8 +26,9 @@ def field(across: int, along: int, apart: float = 10.0, **more: Any) -> Plan:
     """Heads alike in rows, each drawing 12 L/min at what it needs."""
     heads = [
         point(f"H{i}-{j}", apart * i, apart * j, "sprinkler", flow=HEAD, at_pressure=200e3, needs=200e3, radius=apart)
-        for i in range(across) for j in range(along)
-    ]  # fmt: skip
+        for i in range(across)
+        for j in range(along)
+    ]
     return draw([point("M", -5, 0, "mains", pressure=400e3), *heads], [], **more)
 
 
@@ -60,14 +61,24 @@ class Grouped(unittest.TestCase):
         self.assertIn("no fewer can do", found.says)
 
     def test_laws(self) -> None:
-        """Each head in one zone, no zone over what there is, no fewer than there must be, no pipe below the bound; scattered at random."""
+        """Each head in one zone, no zone over what there is, no fewer than there must be, no pipe below the bound;
+        scattered at random.
+        """
         for seed in range(12):
             chance = random.Random(seed)
             heads = [
-                point(f"H{n}", chance.uniform(0, 80), chance.uniform(0, 50), "sprinkler", flow=chance.choice([1, 2, 3]) * 1e-4,
-                      at_pressure=200e3, needs=200e3, radius=9.0 * chance.choice([1.0, 2**0.5]))
+                point(
+                    f"H{n}",
+                    chance.uniform(0, 80),
+                    chance.uniform(0, 50),
+                    "sprinkler",
+                    flow=chance.choice([1, 2, 3]) * 1e-4,
+                    at_pressure=200e3,
+                    needs=200e3,
+                    radius=9.0 * chance.choice([1.0, 2**0.5]),
+                )
                 for n in range(chance.randint(1, 60))
-            ]  # fmt: skip
+            ]
             plan = draw(heads, [])
             found = grouped(plan, 9e-4)
             self.assertEqual(sorted(h for g in found.groups for h in g.heads), sorted(p.id for p in plan.outlets))
@@ -77,7 +88,9 @@ class Grouped(unittest.TestCase):
             self.assertGreaterEqual(found.price, found.price_bound - 1e-6)
 
     def test_price_by_hand(self) -> None:
-        """Three heads of 12 L/min in a row, 10 m apart, from a valve 10 m before: 36, 24 and 12 L/min, each piece of the size for it at 5 ft/s."""
+        """Three heads of 12 L/min in a row, 10 m apart, from a valve 10 m before: 36, 24 and 12 L/min, each piece of
+        the size for it at 5 ft/s.
+        """
         plan = draw([*[p.model_dump(mode="json") for p in field(3, 1).points], point("V", -10, 0, "valve")], [])
         found = measured(plan, [["H0-0", "H1-0", "H2-0"]], 4 * HEAD)
         limit, sizes = plan.conditions.max_velocity, series(plan.conditions.series).sizes
@@ -88,10 +101,14 @@ class Grouped(unittest.TestCase):
         self.assertEqual(found.pipe, 30.0)
         self.assertLessEqual(found.price_bound, by_hand)
         own = plan.model_copy(update={"prices": {f"{plan.conditions.series} {s.size}": 2.0 for s in sizes}})
-        self.assertAlmostEqual(measured(own, [["H0-0", "H1-0", "H2-0"]], 4 * HEAD).price, 60.0, msg="the crew's own prices")
+        self.assertAlmostEqual(
+            measured(own, [["H0-0", "H1-0", "H2-0"]], 4 * HEAD).price, 60.0, msg="the crew's own prices"
+        )
 
     def test_no_bound_above_what_it_costs(self) -> None:
-        """Also where the crew's own zone draws more than there is, and more than any size carries: its price is not below the bound."""
+        """Also where the crew's own zone draws more than there is, and more than any size carries: its price is not
+        below the bound.
+        """
         names = [f"H{i}-0" for i in range(8)]
         for flow in (HEAD, 60 * HEAD):
             plan = draw([*[p.model_dump(mode="json") for p in field(8, 1).points], point("V", -90, 0, "valve")], [])
@@ -104,12 +121,15 @@ class Grouped(unittest.TestCase):
             self.assertGreater(own.price_bound, 0)
 
     def test_beside_every_grouping(self) -> None:
-        """Nine heads, three to a zone, with a valve and without: of all 280 groupings the cheapest is found but for once in eight, and then within 4 %."""
+        """Nine heads, three to a zone, with a valve and without: of all 280 groupings the cheapest is found but for
+        once in eight, and then within 4 %.
+        """
         ratios = []
         for seed in range(8):
             chance = random.Random(seed)
             heads = [
-                point(f"H{n}", chance.uniform(0, 60), chance.uniform(0, 40), "sprinkler", flow=HEAD, radius=9.0) for n in range(9)
+                point(f"H{n}", chance.uniform(0, 60), chance.uniform(0, 40), "sprinkler", flow=HEAD, radius=9.0)
+                for n in range(9)
             ]
             plan = draw([*heads, point("V", 30, -5, "valve")] if seed % 2 else heads, [])
             mine, names = grouped(plan, 3 * HEAD), [h["id"] for h in heads]
@@ -127,7 +147,9 @@ class Grouped(unittest.TestCase):
         self.assertEqual(sorted("".join(sorted({h[0] for h in g.heads})) for g in found.groups), ["A", "B", "D"])
 
     def test_rates_within_a_quarter(self) -> None:
-        """Of 1.00, 1.24, 1.26 and 1.55 times a rate the first two match, and the last two: no zone has more than a quarter between its heads."""
+        """Of 1.00, 1.24, 1.26 and 1.55 times a rate the first two match, and the last two: no zone has more than a
+        quarter between its heads.
+        """
         heads = [
             point(f"H{n}", 10 * n, 0, "sprinkler", flow=HEAD * x, at_pressure=200e3, needs=200e3, radius=10.0)
             for n, x in enumerate((1.0, 1.24, 1.26, 1.55))
@@ -143,7 +165,9 @@ class Grouped(unittest.TestCase):
             grouped(field(1, 1), HEAD / 2)
 
     def test_what_the_source_gives(self) -> None:
-        """A mains of 400 kPa at rest and 300 at 20 L/min: by hand, what is left at 250 kPa (200 and a quarter); none is known of a tank."""
+        """A mains of 400 kPa at rest and 300 at 20 L/min: by hand, what is left at 250 kPa (200 and a quarter); none is
+        known of a tank.
+        """
         plan = field(2, 1)
         body = plan.model_dump(mode="json")
         body["points"][0]["what"] |= {"flowing": 20e-3 / 60, "flowing_pressure": 300e3}
@@ -167,12 +191,16 @@ class Grouped(unittest.TestCase):
         self.assertEqual(by_valves(plan, layout(plan)), (("V", ("A", "B")), ("", ("C",))))
 
     def test_a_valve_is_one_zones_alone(self) -> None:
-        """Two zones and one valve: the nearer zone has it, the other none; two that are told to share it are told that they open together."""
+        """Two zones and one valve: the nearer zone has it, the other none; two that are told to share it are told that
+        they open together.
+        """
         plan = draw([*[p.model_dump(mode="json") for p in field(8, 1).points], point("V", -1, 1, "valve")], [])
         self.assertEqual(sorted(g.valve for g in grouped(plan, 4 * HEAD).groups), ["", "V"])
         zones = [{"id": n, "name": n, "heads": [f"H{i}-0"], "valve": "V"} for i, n in enumerate("ab")]
         self.assertIn("they open together", codes(zoned(plan, *zones))["zone-valve-shared"])
-        self.assertIn("no valve of its own", codes(zoned(plan, {"id": "a", "name": "a", "heads": ["H0-0"]}))["zone-no-valve"])
+        self.assertIn(
+            "no valve of its own", codes(zoned(plan, {"id": "a", "name": "a", "heads": ["H0-0"]}))["zone-no-valve"]
+        )
 
     def test_the_crews_own_is_measured_alike(self) -> None:
         """Every other head of eight together: the same zones in number, more pipe, and the same bound beside it."""
@@ -186,9 +214,13 @@ class InAPlan(unittest.TestCase):
     """Zones as parts of a plan."""
 
     def test_each_is_solved_by_itself(self) -> None:
-        """A zone is open alone; what is in none is open together; a head that is gone is left out, and the plan still opens."""
+        """A zone is open alone; what is in none is open together; a head that is gone is left out, and the plan still
+        opens.
+        """
         plan = zoned(field(2, 2), {"id": "z1", "name": "North", "heads": ["H0-1", "H1-1", "gone"]})
-        self.assertEqual({s.id: s.open for s in plan.all_scenarios()}, {"all": ("H0-0", "H1-0"), "z1": ("H0-1", "H1-1")})
+        self.assertEqual(
+            {s.id: s.open for s in plan.all_scenarios()}, {"all": ("H0-0", "H1-0"), "z1": ("H0-1", "H1-1")}
+        )
 
     def test_told(self) -> None:
         """More zones than stations, a zone of nothing, a head in two zones."""
@@ -205,7 +237,9 @@ class Watered(unittest.TestCase):
     """How much, how often, and when."""
 
     def test_need_by_hand(self) -> None:
-        """FAO-56, example 20: Hargreaves gives 5.0 mm where the sun gives 16.54 mm; the need of a lawn is that times its coefficient."""
+        """FAO-56, example 20: Hargreaves gives 5.0 mm where the sun gives 16.54 mm; the need of a lawn is that times
+        its coefficient.
+        """
         self.assertAlmostEqual(hargreaves(26.6, 14.8, 16.54), 5.03, delta=0.01)
         plan = zoned(field(2, 2), latitude=45.0)
         need = daily_need(plan, Weather(warmest=273.15 + 26.6, coldest=273.15 + 14.8), 187)
@@ -215,7 +249,9 @@ class Watered(unittest.TestCase):
         self.assertAlmostEqual(need.reference, want)
         self.assertAlmostEqual(need.a_day, want * plants()["cool-lawn"].kc)
         self.assertEqual(
-            need.days, int(160e-3 * 0.30 * 0.40 / need.a_day), "loam keeps 160 mm a metre, of which a lawn may take two fifths"
+            need.days,
+            int(160e-3 * 0.30 * 0.40 / need.a_day),
+            "loam keeps 160 mm a metre, of which a lawn may take two fifths",
         )
         self.assertAlmostEqual(need.depth, need.a_day * need.days)
 
@@ -228,9 +264,10 @@ class Watered(unittest.TestCase):
         self.assertIn("of reference by Penman and Monteith", need.says)
         self.assertEqual(need.weather, "12 °C to 22 °C, 63 % to 84 % damp, wind 2.8 m/s, 9.2 h of sun")
         for change, said in (
-            ({"coldest": 300.0}, "warmer than its warmest"), ({"driest": 0.9}, "damper than its dampest"),
+            ({"coldest": 300.0}, "warmer than its warmest"),
+            ({"driest": 0.9}, "damper than its dampest"),
             ({"sun": 20 * 3600.0}, r"20.0 h of sun are more than the day has there, 16\.\d h"),
-        ):  # fmt: skip
+        ):
             with self.subTest(change), self.assertRaisesRegex(HydrarchError, said):
                 daily_need(plan, july.model_copy(update=change), 187)
 
@@ -242,12 +279,20 @@ class Watered(unittest.TestCase):
             self.assertGreaterEqual(daily_need(plan, dark, day).a_day, 0.0)
 
     def test_a_day(self) -> None:
-        """Openings follow one another, none at once; a zone's parts are as long as the soil asks; none begins before its soak is over."""
+        """Openings follow one another, none at once; a zone's parts are as long as the soil asks; none begins before
+        its soak is over.
+        """
         heads = {"depth": 0.3}
         points = [point("M", 0, 0, "mains", pressure=500e3, **heads), point("J", 5, 0, "junction", **heads)]
-        points += [point(f"H{n}", 10 + 8 * (n % 2), 8 * (n // 2), "sprinkler", flow=3e-4, radius=8.0, **heads) for n in range(4)]
+        points += [
+            point(f"H{n}", 10 + 8 * (n % 2), 8 * (n // 2), "sprinkler", flow=3e-4, radius=8.0, **heads)
+            for n in range(4)
+        ]
         plan = draw(points, [("M", "J"), ("J", "H0"), ("H0", "H1"), ("J", "H2"), ("H2", "H3")])
-        zones = ({"id": "a", "name": "All", "heads": ["H0", "H1", "H2", "H3"]}, {"id": "b", "name": "Two", "heads": ["H0", "H1"]})
+        zones = (
+            {"id": "a", "name": "All", "heads": ["H0", "H1", "H2", "H3"]},
+            {"id": "b", "name": "Two", "heads": ["H0", "H1"]},
+        )
         plan = zoned(plan, *zones, begins=5 * 3600.0)
         plan = plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"soil": "clay-loam"})})
         done = derive(plan)
@@ -268,14 +313,18 @@ class Watered(unittest.TestCase):
         self.assertEqual(found.openings[0].begins, 5 * 3600.0)
 
     def test_a_zone_that_cannot_be_watered_is_left_out_with_why(self) -> None:
-        """Two heads that throw past each other leave ground dry however long they run: it is said, and no time is given."""
+        """Two heads that throw past each other leave ground dry however long they run: it is said, and no time is
+        given.
+        """
         plan = zoned(field(2, 2), {"id": "z", "name": "Taps only", "heads": []})
         with self.assertRaises(HydrarchError):
             schedule(plan, daily_need(plan, Weather(warmest=300, coldest=290), 180), {}, {})
 
     def test_clock(self) -> None:
         """Hours and minutes, and the days that went by."""
-        self.assertEqual([clock(s) for s in (0, 4 * 3600, 86399, 90000)], ["0:00", "4:00", "0:00 (+1 d)", "1:00 (+1 d)"])
+        self.assertEqual(
+            [clock(s) for s in (0, 4 * 3600, 86399, 90000)], ["0:00", "4:00", "0:00 (+1 d)", "1:00 (+1 d)"]
+        )
 
 
 if __name__ == "__main__":

@@ -29,14 +29,20 @@ VENTED = {"vent AV"}
 
 
 def _reworded(detail: str) -> str:
-    """What a row of the list says, without how much cement that is: it was told in litres and is told in millilitres, with its source."""
+    """What a row of the list says, without how much cement that is: it was told in litres and is told in millilitres,
+    with its source.
+    """
     return re.sub(r"^[\d.]+ \S+ by the trade table( \(from memory\))? ", "by the trade table ", detail)
 
 
 def _straight(done: Derivation, item: str, detail: str) -> str:
     """What a row of pipe says, without the slack that a coil is laid with: that was left to the crew."""
     mine = [
-        p for n in done.cuts.nests if f"{n.series} {n.size}" == item for p in done.cuts.pieces if f"{p.series} {p.size}" == item
+        p
+        for n in done.cuts.nests
+        if f"{n.series} {n.size}" == item
+        for p in done.cuts.pieces
+        if f"{p.series} {p.size}" == item
     ]
     loose = sum(p.slack for p in mine)
     total = sum(n.total for n in done.cuts.nests if f"{n.series} {n.size}" == item)
@@ -44,7 +50,9 @@ def _straight(done: Derivation, item: str, detail: str) -> str:
 
 
 def _unproved(rows: list[list[Any]], apart: Container[tuple[Any, ...]]) -> list[list[Any]]:
-    """Joints that a test held once and holds no more, since they are parted for it and looked at, as if none had proved them."""
+    """Joints that a test held once and holds no more, since they are parted for it and looked at, as if none had proved
+    them.
+    """
     return sorted([*r[:6], "cured" if r[6] == "proved" and tuple(r[:6]) in apart else r[6], *r[7:]] for r in rows)
 
 
@@ -88,13 +96,18 @@ class Carried(unittest.TestCase):
                 joints = done.assembly.named
                 apart = {
                     (j.method, j.size, j.place, j.towards, j.a.what, j.b.what)
-                    for s in done.sections for k in s.later if (j := joints[k])
-                }  # fmt: skip
+                    for s in done.sections
+                    for k in s.later
+                    if (j := joints[k])
+                }
                 now = [
                     [j.method, j.size, j.place, j.towards, j.a.what, j.b.what, s.state, s.by, s.at, s.matches]
-                    for k, s in ready.joints.items() if (j := joints[k]).place not in VENTED
-                ]  # fmt: skip
-                self.assertEqual(_unproved(now, apart), _unproved([row for row in was["states"] if row[2] not in VENTED], apart))
+                    for k, s in ready.joints.items()
+                    if (j := joints[k]).place not in VENTED
+                ]
+                self.assertEqual(
+                    _unproved(now, apart), _unproved([row for row in was["states"] if row[2] not in VENTED], apart)
+                )
                 if name != "every-kind":
                     self.assertEqual(len(ready.lost), was["lost"])
                     heads = {
@@ -124,7 +137,9 @@ class Carried(unittest.TestCase):
 
     def test_the_events_as_they_were_are_kept(self) -> None:
         """Nothing is thrown away by carrying over."""
-        old, new = (self.store.read().execute(f"SELECT count(*) FROM {t}").fetchone()[0] for t in ("event_as_it_was", "event"))
+        old, new = (
+            self.store.read().execute(f"SELECT count(*) FROM {t}").fetchone()[0] for t in ("event_as_it_was", "event")
+        )
         self.assertEqual(old, new)
 
 
@@ -141,7 +156,10 @@ class Answers(unittest.TestCase):
                 done, old = derive(read_plan(body)), was[name]
                 vented = any(p["what"]["kind"] == "vent" for p in body["points"])
                 names = {
-                    v: k for k, v in ((r["id"], n) for r, n in zip(body["runs"], (x.id for x in done.plan.runs), strict=True))
+                    v: k
+                    for k, v in (
+                        (r["id"], n) for r, n in zip(body["runs"], (x.id for x in done.plan.runs), strict=True)
+                    )
                 }
                 sizes = {names[r]: [c.series, c.size, c.limit] for r, c in done.sizes.choices.items()}
                 self.assertEqual(sizes, {r: c[:3] for r, c in old["sizes"].items()})
@@ -165,15 +183,20 @@ class Answers(unittest.TestCase):
                     joints = done.assembly.named
                     by_name = {j[0]: j for j in old["joints"]}
                     order = [
-                        [j.method, j.place, j.towards, j.a.what, j.b.what] for t in done.work.tasks for j in [joints[t.joint]]
+                        [j.method, j.place, j.towards, j.a.what, j.b.what]
+                        for t in done.work.tasks
+                        for j in [joints[t.joint]]
                     ]
                     self.assertEqual(order, [[by_name[t[0]][i] for i in (1, 3, 4, 5, 6)] for t in old["order"]])
                     self.assertEqual(
-                        [old_signature(joints[t.joint]) for t in done.work.tasks], [by_name[t[0]][8] for t in old["order"]]
+                        [old_signature(joints[t.joint]) for t in done.work.tasks],
+                        [by_name[t[0]][8] for t in old["order"]],
                     )
 
     def test_words_of_form_1_are_known(self) -> None:
-        """A fitting that is called something else now is listed with what form 1 called it, so that old records still match."""
+        """A fitting that is called something else now is listed with what form 1 called it, so that old records still
+        match.
+        """
         words = json.loads((KEPT / "words-1.json").read_text("utf-8"))
         known = fittings()
         for name, said in words.items():
@@ -195,10 +218,19 @@ class Plans(unittest.TestCase):
         """A job file written by the first program carries its record over, too."""
         body = json.loads((KEPT / "plans-1.json").read_text("utf-8"))["thistledown"]
         event = {
-            "id": "0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10", "kind": "made", "at": 1.78e9, "by": "Ash", "joints": {
-                "S1.R13.1": "solvent weld|PVC 40 1 pipe|PVC tee 1 × 1 × 1/2 female thread"}, "section": None, "pressure": None, "ended": None,
-            "passed": None, "temperature": None, "override": "", "note": "",
-        }  # fmt: skip
+            "id": "0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10",
+            "kind": "made",
+            "at": 1.78e9,
+            "by": "Ash",
+            "joints": {"S1.R13.1": "solvent weld|PVC 40 1 pipe|PVC tee 1 × 1 × 1/2 female thread"},
+            "section": None,
+            "pressure": None,
+            "ended": None,
+            "passed": None,
+            "temperature": None,
+            "override": "",
+            "note": "",
+        }
         file = read_job_file(json.dumps({"format": "hydrarch/job/1", "plan": body, "events": [event]}))
         (state,) = where_it_stands(file.plan, derive(file.plan), file.events, NOW).joints.values()
         self.assertEqual((state.joint, state.state, state.matches), ("R13b~1", "cured", True))
@@ -206,20 +238,24 @@ class Plans(unittest.TestCase):
     def test_what_cannot_be_read_is_left_out_and_told(self) -> None:
         """Fields and items a stored plan should not have are left out by name, and the rest opens."""
         plan = {
-            "name": "x", "colour": "blue",
+            "name": "x",
+            "colour": "blue",
             "points": [
-                {"id": "A", "x": 0.0, "y": 0.0, "what": {"kind": "tank", "lid": True}}, {"id": "B", "x": 9.0, "y": 0.0, "what": {"kind": "no such"}},
+                {"id": "A", "x": 0.0, "y": 0.0, "what": {"kind": "tank", "lid": True}},
+                {"id": "B", "x": 9.0, "y": 0.0, "what": {"kind": "no such"}},
                 {"id": "C", "x": 9.0, "y": 9.0, "what": {"kind": "tap"}},
             ],
             "runs": [
                 {"id": "R1", "a": {"id": "R1a", "point": "A", "port": "out"}, "b": {"id": "R1b", "point": "B"}},
                 {"id": "R2", "a": {"id": "R2a", "point": "A", "port": "out"}, "b": {"id": "R2b", "point": "C"}},
             ],
-            "scenarios": [{"id": "s", "name": "S", "open": ["B", "C"]}], "practices": {"tea": "strong"},
-        }  # fmt: skip
+            "scenarios": [{"id": "s", "name": "S", "open": ["B", "C"]}],
+            "practices": {"tea": "strong"},
+        }
         found, told = open_plan(plan)
         self.assertEqual(
-            ([p.id for p in found.points], [r.id for r in found.runs], found.scenarios[0].open), (["A", "C"], ["R2"], ("C",))
+            ([p.id for p in found.points], [r.id for r in found.runs], found.scenarios[0].open),
+            (["A", "C"], ["R2"], ("C",)),
         )
         self.assertLessEqual({"A", "B", "R1", "s", "practices", "colour"}, {x.where for x in told})
         empty, told = open_plan({"name": 3, "points": "none"})

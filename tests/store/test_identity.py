@@ -35,14 +35,20 @@ PVC = {"series": "pvc40"}
 def line() -> Plan:
     """A tank, a tee and a tap, of pipe that is solvent welded."""
     return draw(
-        [point("K", 0, 0, "tank", water_level=20.0), point("J", 10, 0, "junction"), point("T1", 10, 8, "tap", height=0.0)],
+        [
+            point("K", 0, 0, "tank", water_level=20.0),
+            point("J", 10, 0, "junction"),
+            point("T1", 10, 8, "tap", height=0.0),
+        ],
         [("K", "J"), ("J", "T1")],
         runs_more=[PVC, PVC],
     )
 
 
 class TwoPeople(RuleBasedStateMachine):
-    """Two people draw, make, test, delete, draw again, undo and bring together; what each physical thing went through is kept beside."""
+    """Two people draw, make, test, delete, draw again, undo and bring together; what each physical thing went through
+    is kept beside.
+    """
 
     def __init__(self) -> None:
         super().__init__()
@@ -76,7 +82,9 @@ class TwoPeople(RuleBasedStateMachine):
         """Keep what one changed in the plan open to them on top of the newest, as a change that travels."""
         base, newest = self.mine[who].model_dump(mode="json"), self.newest()
         body = applied(newest.model_dump(mode="json"), change_of(base, plan.model_dump(mode="json")))
-        missing = {owner(n) for r, n in names_in(body) if r.sort != "nozzle"} - ids_of(Plan.model_construct(**_lists(body)))
+        missing = {owner(n) for r, n in names_in(body) if r.sort != "nozzle"} - ids_of(
+            Plan.model_construct(**_lists(body))
+        )
         whole = Plan.model_validate_json(json.dumps(without(body, missing)))
         drawn = ids_of(plan) - ids_of(self.mine[who])
         if fresh:
@@ -104,7 +112,9 @@ class TwoPeople(RuleBasedStateMachine):
         """One copies an outlet."""
         outlets = self.mine[who].outlets
         if outlets and len(self.mine[who].points) <= 8:
-            self.save(who, copied(self.mine[who], [outlets[nth % len(outlets)].id], (3.0, 77.0 + len(self.known), 0.0)).plan)
+            self.save(
+                who, copied(self.mine[who], [outlets[nth % len(outlets)].id], (3.0, 77.0 + len(self.known), 0.0)).plan
+            )
 
     @rule(who=st.integers(0, 1), nth=st.integers(0, 9))
     def delete(self, who: int, nth: int) -> None:
@@ -123,9 +133,12 @@ class TwoPeople(RuleBasedStateMachine):
             return
         now = self.mine[who].model_dump(mode="json")
         body = applied(
-            now, change_of(without(before.model_dump(mode="json"), [p.id for p in gone]), before.model_dump(mode="json"))
+            now,
+            change_of(without(before.model_dump(mode="json"), [p.id for p in gone]), before.model_dump(mode="json")),
         )
-        missing = {owner(n) for r, n in names_in(body) if r.sort != "nozzle"} - ids_of(Plan.model_construct(**_lists(body)))
+        missing = {owner(n) for r, n in names_in(body) if r.sort != "nozzle"} - ids_of(
+            Plan.model_construct(**_lists(body))
+        )
         self.save(who, Plan.model_validate_json(json.dumps(without(body, missing))), fresh=False)
 
     @rule(who=st.integers(0, 1))
@@ -157,7 +170,16 @@ class TwoPeople(RuleBasedStateMachine):
         add_events(
             self.store,
             "job",
-            [Event(f"{self.now:.0f}", kind, self.now, "Ash", mark_joints(done.assembly.joints, names, {}, True), **more)],
+            [
+                Event(
+                    id=f"{self.now:.0f}",
+                    kind=kind,
+                    at=self.now,
+                    by="Ash",
+                    joints=mark_joints(done.assembly.joints, names, {}, True),
+                    **more,
+                )
+            ],
         )
 
     @rule()
@@ -186,7 +208,9 @@ class TwoPeople(RuleBasedStateMachine):
 
     @invariant()
     def nothing_is_inherited(self) -> None:
-        """No joint has a state that nobody gave it, no test proves what it never saw, no zone waters what nobody put in it."""
+        """No joint has a state that nobody gave it, no test proves what it never saw, no zone waters what nobody put in
+        it.
+        """
         if not self.mine:
             return
         plan = self.newest()
@@ -216,7 +240,11 @@ class NothingInherited(TwoPeople.TestCase):  # type: ignore[misc, valid-type]
     """The law over random sequences."""
 
     settings = settings(
-        max_examples=20, stateful_step_count=14, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
+        max_examples=20,
+        stateful_step_count=14,
+        deadline=None,
+        suppress_health_check=[HealthCheck.too_slow],
+        derandomize=True,
     )
 
 
@@ -236,7 +264,9 @@ class Reuse(unittest.TestCase):
         self.store.close()
 
     def test_refused(self) -> None:
-        """A new tap under the id of one that was deleted, or of one that only an event knows, is refused, and nothing is kept of it."""
+        """A new tap under the id of one that was deleted, or of one that only an event knows, is refused, and nothing
+        is kept of it.
+        """
         whole = line()
         add_job(self.store, "job", whole)
         bare = save_plan(self.store, "job", 1, taken_away(whole, ["T1"]).plan)
@@ -246,17 +276,27 @@ class Reuse(unittest.TestCase):
         self.assertEqual(job(self.store, "job").revision, 2)
         back = save_plan(self.store, "job", 2, whole, ids_of(whole) - ids_of(bare.plan))
         self.assertEqual(back.revision, 3)
-        add_events(self.store, "job", [Event("1", "made", time.time(), "Ash", mark_joints((), ["R9a~1"], {}, True))])
+        add_events(
+            self.store,
+            "job",
+            [Event(id="1", kind="made", at=time.time(), by="Ash", joints=mark_joints((), ["R9a~1"], {}, True))],
+        )
         body = whole.model_dump(mode="json")
         body["points"].append(point("T9", 30, 0, "tap"))
         body["runs"].append(
-            {"id": "R9", "a": {"id": "R9a", "point": "J", "port": "line"}, "b": {"id": "R9b", "point": "T9", "port": "in"}}
+            {
+                "id": "R9",
+                "a": {"id": "R9a", "point": "J", "port": "line"},
+                "b": {"id": "R9b", "point": "T9", "port": "in"},
+            }
         )
         with self.assertRaisesRegex(Reused, "R9a"):
             save_plan(self.store, "job", 3, Plan.model_validate_json(json.dumps(body)))
 
     def test_what_came_back_as_it_was_is_no_reuse(self) -> None:
-        """Undo gives a thing back as it was; drawn elsewhere under its old id it is another, and so is a run to it that reads alike."""
+        """Undo gives a thing back as it was; drawn elsewhere under its old id it is another, and so is a run to it that
+        reads alike.
+        """
         one = line().model_dump(mode="json")
         two = without(one, ["T1"])
         self.assertEqual(partings([(1, 1.0, one), (2, 2.0, two), (3, 3.0, one)]), ())
@@ -266,7 +306,9 @@ class Reuse(unittest.TestCase):
         self.assertEqual(found, {"T1": 3, "R2": 3, "R2a": 3, "R2b": 3})
 
     def test_old_jobs_are_parted(self) -> None:
-        """In a database of before, joints made at a tap that was deleted are told as lost, and the tap drawn under its id is not made."""
+        """In a database of before, joints made at a tap that was deleted are told as lost, and the tap drawn under its
+        id is not made.
+        """
         whole = line()
         add_job(self.store, "job", whole)
         done = derive(whole)
@@ -275,7 +317,16 @@ class Reuse(unittest.TestCase):
         add_events(
             self.store,
             "job",
-            [Event("1", "made", began - 5, "Ash", mark_joints(done.assembly.joints, names, {}, True), section=None)],
+            [
+                Event(
+                    id="1",
+                    kind="made",
+                    at=began - 5,
+                    by="Ash",
+                    joints=mark_joints(done.assembly.joints, names, {}, True),
+                    section=None,
+                )
+            ],
         )
         self.store.close()
         body = whole.model_dump(mode="json")
@@ -285,7 +336,8 @@ class Reuse(unittest.TestCase):
         for number, plan in ((2, without(body, ["T1"])), (3, moved)):
             db.execute("INSERT INTO revision VALUES ('job', ?, ?, ?)", (number, began + number, json.dumps(plan)))
         db.executescript(
-            "UPDATE job SET revision = 3; DROP TABLE known_id; DROP TABLE before_parting; DELETE FROM migration WHERE number > 7;"
+            "UPDATE job SET revision = 3; DROP TABLE known_id; DROP TABLE before_parting; DELETE FROM "
+            "migration WHERE number > 7;"
         )
         db.commit()
         db.close()

@@ -50,7 +50,9 @@ class Jobs(WithStore):
         self.assertEqual(job(self.store, "a").plan, thistledown())
         again = save_plan(self.store, "a", 1, Plan(name="changed"))
         self.assertEqual(again.revision, 2)
-        self.assertEqual([(j.id, j.name, j.revision) for j in jobs(self.store)], [("a", "changed", 2), ("b", "other", 1)])
+        self.assertEqual(
+            [(j.id, j.name, j.revision) for j in jobs(self.store)], [("a", "changed", 2), ("b", "other", 1)]
+        )
 
     def test_an_edit_of_an_old_revision_is_refused_with_theirs(self) -> None:
         """The second of two edits of revision 1 gets the newest revision and its plan; nothing is overwritten."""
@@ -120,7 +122,7 @@ class Jobs(WithStore):
         put_on_shelf(self.store, "a", "deleted")
         self.assertEqual([(j.shelf, j.shelved is not None) for j in jobs(self.store)], [("deleted", True)])
         save_plan(self.store, "a", 1, Plan(name="m"))
-        self.assertEqual(add_events(self.store, "a", [Event("1", "made", 5.0, "Ash")]), 1)
+        self.assertEqual(add_events(self.store, "a", [Event(id="1", kind="made", at=5.0, by="Ash")]), 1)
         put_on_shelf(self.store, "a", "list")
         self.assertEqual([(j.shelf, j.shelved, j.name) for j in jobs(self.store)], [("list", None, "m")])
         self.assertEqual(len(events(self.store, "a")), 1)
@@ -136,7 +138,7 @@ class Events(WithStore):
     def test_twice_changes_nothing(self) -> None:
         """The same event sent twice is kept once."""
         add_job(self.store, "a", Plan(name="n"))
-        event = Event("1", "made", 5.0, "Ash", {"R1a~1": Mark("weld")})
+        event = Event(id="1", kind="made", at=5.0, by="Ash", joints={"R1a~1": Mark("weld")})
         self.assertEqual(add_events(self.store, "a", [event]), 1)
         self.assertEqual(add_events(self.store, "a", [event]), 0)
         self.assertEqual([e for _, e in events(self.store, "a")], [event])
@@ -144,18 +146,18 @@ class Events(WithStore):
     def test_events_cannot_be_edited(self) -> None:
         """The database itself refuses to change an event."""
         add_job(self.store, "a", Plan(name="n"))
-        add_events(self.store, "a", [Event("1", "made", 5.0, "Ash")])
+        add_events(self.store, "a", [Event(id="1", kind="made", at=5.0, by="Ash")])
         with self.assertRaisesRegex(sqlite3.IntegrityError, "only ever added"), self.store.atomic() as db:
             db.execute("UPDATE event SET body = '{}'")
 
     def test_a_job_goes_with_its_events(self) -> None:
         """Deleting a job leaves none of its rows, and events of an unknown job are refused."""
         add_job(self.store, "a", Plan(name="n"))
-        add_events(self.store, "a", [Event("1", "made", 5.0, "Ash")])
+        add_events(self.store, "a", [Event(id="1", kind="made", at=5.0, by="Ash")])
         delete_job(self.store, "a")
         self.assertEqual(events(self.store, "a"), [])
         with self.assertRaises(NotThere):
-            add_events(self.store, "a", [Event("2", "made", 5.0, "Ash")])
+            add_events(self.store, "a", [Event(id="2", kind="made", at=5.0, by="Ash")])
 
 
 class Files(WithStore):
@@ -241,7 +243,9 @@ class CommandLine(unittest.TestCase):
 
     def run_it(self, *words: str) -> subprocess.CompletedProcess[str]:
         """Run one command."""
-        return subprocess.run([sys.executable, "-m", "hydrarch", *words], cwd=ROOT, capture_output=True, text=True, check=False)
+        return subprocess.run(
+            [sys.executable, "-m", "hydrarch", *words], cwd=ROOT, capture_output=True, text=True, check=False
+        )
 
     def test_round_trip_through_files(self) -> None:
         """A job exported, imported elsewhere and exported again is the same text; a missing one is told in a line."""
@@ -249,7 +253,11 @@ class CommandLine(unittest.TestCase):
             here, there = f"{folder}/one", f"{folder}/two"
             store = Store(Path(here) / "hydrarch.sqlite3")
             add_job(store, "meadow", thistledown())
-            add_events(store, "meadow", [Event("1", "made", time.time(), "Ash", {"R1a~1": Mark("x", where="here")})])
+            add_events(
+                store,
+                "meadow",
+                [Event(id="1", kind="made", at=time.time(), by="Ash", joints={"R1a~1": Mark("x", where="here")})],
+            )
             store.close()
             first = self.run_it("export", "meadow", "--data", here).stdout
             file = Path(folder) / "meadow.json"

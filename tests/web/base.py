@@ -16,9 +16,15 @@ from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwrig
 
 ROOT = Path(__file__).resolve().parents[2]
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--host-resolver-rules=MAP trench.test 127.0.0.1 , MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--host-resolver-rules=MAP trench.test 127.0.0.1 , MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
+]
 _shared: dict[str, Any] = {}
 
 expect.set_options(timeout=30_000)
@@ -81,7 +87,8 @@ class Browsing(unittest.TestCase):
     workers: Literal["allow", "block"] = "allow"
     """Whether the page may be kept by a service worker, to open with no signal: as users have it."""
     plain_http = False
-    """Over plain HTTP by a name of the network, where a page has no secure context, as a phone reaches a shared server."""
+    """Over plain HTTP by a name of the network, where a page has no secure context, as a phone reaches a shared server.
+    """
 
     def setUp(self) -> None:
         """Open a fresh page."""

@@ -7,10 +7,15 @@ from playwright.sync_api import expect
 from tests.web.base import ROOT, Browsing
 
 VIEWS = [
-    ("survey", "survey", "light", (1280, 800)), ("size", "size", "light", (1280, 800)), ("join", "join", "light", (1280, 800)),
-    ("cut", "cut", "light", (1280, 800)), ("make", "make", "light", (1280, 800)), ("prove", "prove", "light", (1280, 800)),
-    ("keep", "keep", "light", (1280, 800)), ("make-phone-dark", "make", "dark", (390, 844)),
-]  # fmt: skip
+    ("survey", "survey", "light", (1280, 800)),
+    ("size", "size", "light", (1280, 800)),
+    ("join", "join", "light", (1280, 800)),
+    ("cut", "cut", "light", (1280, 800)),
+    ("make", "make", "light", (1280, 800)),
+    ("prove", "prove", "light", (1280, 800)),
+    ("keep", "keep", "light", (1280, 800)),
+    ("make-phone-dark", "make", "dark", (390, 844)),
+]
 
 
 class Pictures(Browsing):
@@ -70,10 +75,24 @@ class Pictures(Browsing):
         self.page.get_by_role("button", name="PVC tee 1 × 1 × 1/2 female thread").last.click()
         self.shoot("shop-phone")
         self.page.set_viewport_size({"width": 1280, "height": 800})
-        pump = next(p for p in self.api("GET", "/jobs/thistledown")["plan"]["points"] if p["what"]["kind"] == "well_pump")
-        self.api("POST", "/book", json={"format": "hydrarch/book/1", "things": [
-            {"name": "Camp pump", "what": pump["what"], "ports": {"out": "npt:female:1-1/4"}, "note": "union on the outlet"},
-        ]})  # fmt: skip
+        pump = next(
+            p for p in self.api("GET", "/jobs/thistledown")["plan"]["points"] if p["what"]["kind"] == "well_pump"
+        )
+        self.api(
+            "POST",
+            "/book",
+            json={
+                "format": "hydrarch/book/1",
+                "things": [
+                    {
+                        "name": "Camp pump",
+                        "what": pump["what"],
+                        "ports": {"out": "npt:female:1-1/4"},
+                        "note": "union on the outlet",
+                    },
+                ],
+            },
+        )
         self.page.goto("/book")
         self.shoot("book")
         self.page.goto("/bench/identify")

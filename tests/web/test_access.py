@@ -30,7 +30,9 @@ class Access(Browsing):
         ]
 
     def test_nothing_serious(self) -> None:
-        """No main view has a serious fault, by day or by night; by night only the colours differ, so only they are looked at again."""
+        """No main view has a serious fault, by day or by night; by night only the colours differ, so only they are
+        looked at again.
+        """
         self.page.goto("/")
         for theme, rules in (("light", ""), ("dark", "runOnly: ['color-contrast']")):
             self.page.evaluate("theme => localStorage.setItem('hydrarch.theme', theme)", theme)
@@ -44,7 +46,9 @@ class Access(Browsing):
                 with self.subTest(address=address, theme=theme):
                     self.page.goto(address)
                     self.assertEqual(self.page.evaluate("document.documentElement.dataset.theme"), theme)
-                    self.page.wait_for_load_state("networkidle" if address.startswith("/bench") or address == "/" else "load")
+                    self.page.wait_for_load_state(
+                        "networkidle" if address.startswith("/bench") or address == "/" else "load"
+                    )
                     self.page.get_by_role("heading").first.wait_for()
                     self.assertEqual(self.serious(rules), [])
 
@@ -56,7 +60,9 @@ class Thumb(Browsing):
     phone = True
 
     def test_targets(self) -> None:
-        """What can be tapped is 44 pixels high or more, and nothing runs over the edge, on every stage and bench question."""
+        """What can be tapped is 44 pixels high or more, and nothing runs over the edge, on every stage and bench
+        question.
+        """
         for address in [
             "/",
             "/book",

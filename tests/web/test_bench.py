@@ -18,7 +18,9 @@ class AtTheBench(Browsing):
         page.get_by_role("button", name="Ask").click()
         way = page.get_by_role("region", name="The way chosen")
         expect(way.get_by_role("heading")).to_have_text("PE100 SDR11 32 pipe to 1 in NPT female")
-        expect(way.get_by_role("img")).to_have_attribute("aria-label", re.compile("Exploded section: .*Compression adapter 32"))
+        expect(way.get_by_role("img")).to_have_attribute(
+            "aria-label", re.compile("Exploded section: .*Compression adapter 32")
+        )
         way.get_by_role("button", name="Next joint").click()
         expect(way.locator('[aria-current="true"]')).to_contain_text("thread:")
         ways = page.get_by_role("region", name="Ways")
@@ -89,7 +91,9 @@ class AtTheBench(Browsing):
         page.goto("/bench/identify")
         page.get_by_label("Threads to the inch").fill("11.5")
         page.get_by_label("Outside", exact=True).fill("33.4")
-        with page.expect_response(lambda r: r.url.endswith("/bench/identify") and "0.0334" in (r.request.post_data or "")):
+        with page.expect_response(
+            lambda r: r.url.endswith("/bench/identify") and "0.0334" in (r.request.post_data or "")
+        ):
             page.get_by_label("Outside", exact=True).press("Tab")  # rows move when it is answered
         expect(page.get_by_role("table", name="Candidates")).to_contain_text("1 in NPT male")
         page.get_by_role("button", name="Join 1 in NPT male to something").click()
@@ -137,7 +141,9 @@ class Sums(Browsing):
     """Lines, wells and sources at the bench."""
 
     def test_a_line(self) -> None:
-        """The size to take stands out; more flow takes a larger one; the table of friction opens; numbers stand behind the chart."""
+        """The size to take stands out; more flow takes a larger one; the table of friction opens; numbers stand behind
+        the chart.
+        """
         page = self.page
         page.goto("/bench/line")
         sizes = page.get_by_role("region", name="Sizes")
@@ -154,7 +160,9 @@ class Sums(Browsing):
         self.assertEqual(taken.value.suggested_filename, "loss-over-the-whole-length.csv")
 
     def test_a_drain(self) -> None:
-        """A drain without fall, or one that cannot be read, has no answer and says why; "1 in 60" is read; with fall it keeps itself clean."""
+        """A drain without fall, or one that cannot be read, has no answer and says why; "1 in 60" is read; with fall it
+        keeps itself clean.
+        """
         page = self.page
         page.goto("/bench/line")
         expect(page.get_by_role("table", name="Drain sizes")).to_contain_text("it keeps itself clean")
@@ -167,7 +175,9 @@ class Sums(Browsing):
         expect(sizes).to_be_visible()
 
     def test_an_answer_belongs_to_its_entries(self) -> None:
-        """While an entry cannot be read there is no answer, and once it is mended there is; what is refused leaves none standing."""
+        """While an entry cannot be read there is no answer, and once it is mended there is; what is refused leaves none
+        standing.
+        """
         page = self.page
         page.goto("/bench/line")
         sizes = page.get_by_role("region", name="Sizes")
@@ -184,7 +194,9 @@ class Sums(Browsing):
         expect(sizes.get_by_text("Take ")).to_have_count(0)
 
     def test_a_well(self) -> None:
-        """Polyethylene at 45 m is ruled out by the school that pulls pumps, and let in by the other; a deep pump is refused."""
+        """Polyethylene at 45 m is ruled out by the school that pulls pumps, and let in by the other; a deep pump is
+        refused.
+        """
         page = self.page
         page.goto("/bench/well")
         judged = page.get_by_role("region", name="Drop pipe")
@@ -219,7 +231,9 @@ class Sums(Browsing):
         expect(joint).to_contain_text("cut it out")
 
     def test_a_cut(self) -> None:
-        """From centre to centre to a length; a fitting measured longer shortens it; an offset is worked out; no room is told."""
+        """From centre to centre to a length; a fitting measured longer shortens it; an offset is worked out; no room is
+        told.
+        """
         page = self.page
         page.goto("/bench/cut")
         cut = page.get_by_role("region", name="The cut")
@@ -241,19 +255,24 @@ class Sums(Browsing):
         expect(page.get_by_role("alert")).to_contain_text("overlap")
 
     def test_two_fields_over_a_slow_link(self) -> None:
-        """What is typed in one field while another is still being read is kept, as is what was read late; the same field's last word counts."""
+        """What is typed in one field while another is still being read is kept, as is what was read late; the same
+        field's last word counts.
+        """
         page = self.page
         page.goto("/bench/cut")
         page.get_by_label("Measured").select_option("offset")
         expect(page.get_by_role("region", name="The cut")).to_be_visible()
         held: list[Route] = []
-        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108  a method of its own cannot be wrapped
+        # a method of its own cannot be wrapped
+        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108
         page.get_by_label("Up or down").fill("0.5 m")
         page.get_by_label("Up or down").press("Enter")
         page.get_by_label("To the side").fill("0.7 m")
         page.get_by_label("To the side").press("Enter")
         page.wait_for_timeout(200)
-        for route in sorted(held, key=lambda r: "0.5" in (r.request.post_data or "")):  # the first asked is answered last
+        for route in sorted(
+            held, key=lambda r: "0.5" in (r.request.post_data or "")
+        ):  # the first asked is answered last
             route.continue_()
             page.wait_for_timeout(300)
         expect(page.get_by_label("To the side")).to_have_value("700")
@@ -312,12 +331,18 @@ class Sent(Browsing):
     """A bench answer goes into a job as an edit, and a joint of a job is opened at the bench."""
 
     def test_a_size_a_curve_and_conditions(self) -> None:
-        """The size picked goes to a run, what the source gives to the mains, the weather of a wait to the job; each on its newest revision."""
+        """The size picked goes to a run, what the source gives to the mains, the weather of a wait to the job; each on
+        its newest revision.
+        """
         points = [
             {"id": "M", "x": 0.0, "y": 0.0, "what": {"kind": "mains"}, "name": "Meter"},
             {"id": "T", "x": 9.0, "y": 0.0, "what": {"kind": "tap"}, "name": "Yard"},
         ]
-        run = {"id": "R1", "a": {"id": "R1a", "point": "M", "port": "out"}, "b": {"id": "R1b", "point": "T", "port": "in"}}
+        run = {
+            "id": "R1",
+            "a": {"id": "R1a", "point": "M", "port": "out"},
+            "b": {"id": "R1b", "point": "T", "port": "in"},
+        }
         job = self.api("POST", "/jobs", json={"name": "Zz bench"})["id"]
         plan = self.api("GET", f"/jobs/{job}")["plan"] | {"points": points, "runs": [run]}
         self.api("PUT", f"/jobs/{job}/plan", json={"revision": 1, "plan": plan})
@@ -350,7 +375,9 @@ class Sent(Browsing):
         self.assertIn("start=", page.url)
 
     def test_ends_are_told_apart(self) -> None:
-        """Of one size there are as many forms as there are kinds of end to the eye: threads out and in, barb, tube, socket, pipe, nut, and more."""
+        """Of one size there are as many forms as there are kinds of end to the eye: threads out and in, barb, tube,
+        socket, pipe, nut, and more.
+        """
         page = self.page
         page.goto("/bench/join")
         page.get_by_role("button", name="Pick the first end by its shape").click()
@@ -369,7 +396,9 @@ class InSight(Browsing):
     phone = True
 
     def test_the_answer_stays_in_sight(self) -> None:
-        """While choosing above it the answer stands in a line at the foot; pressed it comes into view, and the line goes."""
+        """While choosing above it the answer stands in a line at the foot; pressed it comes into view, and the line
+        goes.
+        """
         page = self.page
         page.goto("/bench/line")
         line = page.get_by_role("button", name="See it")

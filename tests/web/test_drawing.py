@@ -56,7 +56,9 @@ class FromEmpty(Browsing):
         expect(outlets.get_by_text("The worst placed is")).to_be_visible()
 
     def test_what_the_grid_brings_to_a_thing_is_that_thing(self) -> None:
-        """A pipe drawn to where the grid put a tap ends at the tap, though the press was beside it; no bend is hidden under it."""
+        """A pipe drawn to where the grid put a tap ends at the tap, though the press was beside it; no bend is hidden
+        under it.
+        """
         page = self.page
         self.start("Beside")
         self.take("Water from", "Mains tapping")
@@ -74,7 +76,9 @@ class FromEmpty(Browsing):
         self.assertEqual(len(plan["runs"]), 1)
 
     def test_what_a_press_would_do_is_said_before(self) -> None:
-        """Beside the cross: what brought it there; at a pipe and at a thing, what would be joined; beside a corner nothing becomes the corner."""
+        """Beside the cross: what brought it there; at a pipe and at a thing, what would be joined; beside a corner
+        nothing becomes the corner.
+        """
         page = self.page
         self.start("Foreseen")
         said = page.locator("[data-foreseen]")
@@ -222,7 +226,9 @@ class Editing(Browsing):
         return mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2
 
     def test_dragging_the_plan(self) -> None:
-        """The plan follows the hand and stays where it is let go, however far; the scale bar stays, and a click there picks the point."""
+        """The plan follows the hand and stays where it is let go, however far; the scale bar stays, and a click there
+        picks the point.
+        """
         page = self.page
         self.open(self.fresh_demo(), "size")
         bar = page.locator("svg").get_by_text("20 m", exact=True).bounding_box()
@@ -279,7 +285,9 @@ class ByMeasure(Browsing):
         return answer
 
     def test_a_riser_with_two_branches_in_a_wall(self) -> None:
-        """Measured up a wall: both taps stand where they were measured to, at 0.3 and 1.5 m; one press of undo takes a whole line back."""
+        """Measured up a wall: both taps stand where they were measured to, at 0.3 and 1.5 m; one press of undo takes a
+        whole line back.
+        """
         self.tapped("Wall")
         self.measure("1 e, 0.9 up, tee, 1.2 up, 0.4 n, tap", "900 mm up · junction · 1.20 m up")
         self.saved(3)
@@ -299,12 +307,16 @@ class ByMeasure(Browsing):
     def test_a_pump_between_two_unions(self) -> None:
         """Unions a hand's breadth either side of a pump are drawn in one line, and all face the way they were drawn."""
         self.tapped("Pump")
-        self.measure("0.5 up, 0.3 e, union, 0.15 e, pump, 0.15 e, union, 0.5 e, tap", "union · 150 mm east · pump in the line")
+        self.measure(
+            "0.5 up, 0.3 e, union, 0.15 e, pump, 0.15 e, union, 0.5 e, tap", "union · 150 mm east · pump in the line"
+        )
         self.saved(3)
         self.page.get_by_role("link", name="Join").click()
         self.page.get_by_role("button", name="All parts").click()
         parts = self.page.get_by_role("region", name="Parts list")
-        expect(parts.get_by_role("row").filter(has_text=re.compile("union 3/4|union 1|union 1/2")).first).to_be_visible()
+        expect(
+            parts.get_by_role("row").filter(has_text=re.compile("union 3/4|union 1|union 1/2")).first
+        ).to_be_visible()
         kinds = [p["what"]["kind"] for p in self.plan()["points"]]  # type: ignore[attr-defined]
         self.assertEqual(kinds, ["mains", "bend", "union", "pump", "union", "tap"])
 
@@ -333,7 +345,9 @@ class ByMeasure(Browsing):
         return Counter(p["name"] for p in self.shown(job, "join")["parts"])
 
     def test_a_manifold_of_three_valves_under_a_tank(self) -> None:
-        """Two tees and an elbow 160 mm apart, a valve and a cap under each: between the tees is cut 160 mm less both tees' stops."""
+        """Two tees and an elbow 160 mm apart, a valve and a cap under each: between the tees is cut 160 mm less both
+        tees' stops.
+        """
         self.tapped("Manifold")
         self.measure("1 w, tee, 160 mm w, tee, 160 mm w, 240 mm down, valve, 300 mm down, cap")
         self.saved(3)
@@ -377,7 +391,9 @@ class ByMeasure(Browsing):
         expect(bar.get_by_role("status")).to_contain_text("reads: 1.50 m up")
 
     def test_looked_at_three_ways(self) -> None:
-        """What is above one another is one spot from above, is offered in a list there, and stands apart from a side; the job remembers."""
+        """What is above one another is one spot from above, is offered in a list there, and stands apart from a side;
+        the job remembers.
+        """
         page = self.page
         self.tapped("Upright")
         self.measure("2 up, 1 up, cap")

@@ -1,4 +1,6 @@
-"""What was said with no signal outlives the phone: its battery taken out, or all the browser keeps cleared under the open page."""
+"""What was said with no signal outlives the phone: its battery taken out, or all the browser keeps cleared under the
+open page.
+"""
 
 import io
 import re
@@ -51,7 +53,9 @@ class GoneDark(Browsing):
         expect(page.get_by_role("status").filter(has_text="no signal, 1 kept here")).to_be_visible()
 
     def test_the_battery_taken_out(self) -> None:
-        """The browser is killed, with nothing but its database left of what it kept: opened again with no signal the joint reads made; with one it arrives, once."""
+        """The browser is killed, with nothing but its database left of what it kept: opened again with no signal the
+        joint reads made; with one it arrives, once.
+        """
         job = self.fresh_demo()
         kept = len(self.api("GET", f"/jobs/{job}/export/job")["events"])
         folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
@@ -83,7 +87,9 @@ class GoneDark(Browsing):
         self.assertEqual(len(self.api("GET", f"/jobs/{job}/export/job")["events"]), kept + 1)
 
     def test_all_cleared_under_the_page(self) -> None:
-        """Somebody clears all that the browser keeps while a joint, a change of the drawing and a photo wait: the page keeps them anew, and all arrive."""
+        """Somebody clears all that the browser keeps while a joint, a change of the drawing and a photo wait: the page
+        keeps them anew, and all arrive.
+        """
         page = self.page
         job = self.fresh_demo()
         was = self.api("GET", f"/jobs/{job}")["revision"]
@@ -93,11 +99,15 @@ class GoneDark(Browsing):
         self.made_dark(page)
         out = io.BytesIO()
         Image.new("RGB", (40, 30), (90, 120, 60)).save(out, "JPEG")
-        page.get_by_label("Take a photo").set_input_files({"name": "x.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()})
+        page.get_by_label("Take a photo").set_input_files(
+            {"name": "x.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}
+        )
         expect(page.get_by_role("status").filter(has_text="1 photo kept here")).to_be_visible()
         page.get_by_role("button", name=re.compile("^Units:")).click()
         expect(page.get_by_role("status").filter(has_text="the drawing is kept here")).to_be_visible()
-        self.context.new_cdp_session(page).send("Storage.clearDataForOrigin", {"origin": self.address, "storageTypes": "all"})
+        self.context.new_cdp_session(page).send(
+            "Storage.clearDataForOrigin", {"origin": self.address, "storageTypes": "all"}
+        )
         self.context.set_offline(False)
         expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
         self.saved(was + 1)
@@ -106,7 +116,9 @@ class GoneDark(Browsing):
         self.assertEqual(len(self.api("GET", f"/jobs/{job}/photos")), 1)
 
     def test_drawn_in_another_job(self) -> None:
-        """A drawing that was changed with no signal is sent when there is one, whatever job is open by then; until then the header tells of it, by name."""
+        """A drawing that was changed with no signal is sent when there is one, whatever job is open by then; until then
+        the header tells of it, by name.
+        """
         page = self.page
         job, other = self.fresh_demo(), self.copy("thistledown-yard")
         was = self.api("GET", f"/jobs/{job}")["revision"]
@@ -132,7 +144,9 @@ class GoneDark(Browsing):
         self.assertEqual(self.api("GET", f"/jobs/{job}")["revision"], was + 1)
 
     def test_drawn_in_a_job_that_was_deleted(self) -> None:
-        """What was drawn with no signal in a job that somebody deleted for good is not lost: it is told, and kept as a job of its own."""
+        """What was drawn with no signal in a job that somebody deleted for good is not lost: it is told, and kept as a
+        job of its own.
+        """
         page = self.page
         job = self.copy("thistledown-yard")
         self.open(job, "survey")

@@ -1,4 +1,6 @@
-"""Several things at once, through the page: a frame, a repeat at a spacing, a part carried to another job, an assembly kept."""
+"""Several things at once, through the page: a frame, a repeat at a spacing, a part carried to another job, an assembly
+kept.
+"""
 
 from playwright.sync_api import expect
 
@@ -44,7 +46,9 @@ class Several(Browsing):
         mouse.up()
 
     def test_a_row_of_six_heads_and_back(self) -> None:
-        """Framed, repeated every 12 m with pipe between, all given a depth, undone in two steps, and a second lot taken away."""
+        """Framed, repeated every 12 m with pipe between, all given a depth, undone in two steps, and a second lot taken
+        away.
+        """
         page, job = self.page, self.begin()
         self.open(job, "survey")
         page.get_by_role("button", name="Choose several").click()
@@ -73,7 +77,9 @@ class Several(Browsing):
         expect(form.get_by_text("part 1, '2 sideways'")).to_be_visible()
 
     def test_a_part_is_carried_to_another_job_and_kept(self) -> None:
-        """The tee with its head is taken in hand, set down in another job, kept as an assembly, found among our own, and taken out."""
+        """The tee with its head is taken in hand, set down in another job, kept as an assembly, found among our own,
+        and taken out.
+        """
         page, job = self.page, self.begin()
         other: str = self.api("POST", "/jobs", json={"name": "Next door"})["id"]
         self.open(job, "survey")
@@ -102,7 +108,9 @@ class Several(Browsing):
         expect(page.get_by_role("button", name="Take out Tee with a head")).to_have_count(0)
 
     def test_a_detail_is_made_shown_and_printed(self) -> None:
-        """Round the tee and its head, seen from the south: only they are shown, it is reached from the head, listed, and on the sheet."""
+        """Round the tee and its head, seen from the south: only they are shown, it is reached from the head, listed,
+        and on the sheet.
+        """
         page, job = self.page, self.begin()
         self.open(job, "survey")
         page.get_by_role("button", name="Side").click()
@@ -132,7 +140,9 @@ class Several(Browsing):
         expect(marks).to_have_count(3)
 
     def test_a_plan_beneath_is_scaled_by_a_length_that_is_known(self) -> None:
-        """A picture 400 px wide, laid down 40 m wide: 100 px of it are said to be 8 m, so that it is 32 m wide; dimmed, and taken away."""
+        """A picture 400 px wide, laid down 40 m wide: 100 px of it are said to be 8 m, so that it is 32 m wide; dimmed,
+        and taken away.
+        """
         page, job = self.page, self.begin()
         self.open(job, "survey")
         page.locator("summary").filter(has_text="A picture or plan beneath").click()

@@ -21,7 +21,9 @@ class Home(Browsing):
             fold.locator("summary").press("Enter")
 
     def test_archived_deleted_and_back(self) -> None:
-        """Each with its undo; a deleted one is forgotten for good only after a second word, and its record is there until then."""
+        """Each with its undo; a deleted one is forgotten for good only after a second word, and its record is there
+        until then.
+        """
         page, job = self.page, self.api("POST", "/jobs", json={"name": "Lower yard"})["id"]
         page.goto("/")
         page.get_by_role("button", name="Archive Lower yard").click()
@@ -62,7 +64,9 @@ class Home(Browsing):
         self.assertTrue(self.standing(job)["readiness"]["joints"], "and something in the first")
 
     def test_begun_by_what_it_is(self) -> None:
-        """Rain drains: nothing laid out, drain things at hand and in their order, what to find out first; put away, it is gone."""
+        """Rain drains: nothing laid out, drain things at hand and in their order, what to find out first; put away, it
+        is gone.
+        """
         page = self.page
         page.goto("/")
         page.get_by_role("group", name="What the job is").get_by_role("button", name="Rain and yard drains").click()

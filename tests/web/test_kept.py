@@ -1,4 +1,6 @@
-"""The page never loses what was said or drawn: no signal, a refusal, a restart, a reload, others at work, plain HTTP, a full device."""
+"""The page never loses what was said or drawn: no signal, a refusal, a restart, a reload, others at work, plain HTTP, a
+full device.
+"""
 
 import json
 import re
@@ -15,8 +17,14 @@ from tests.web.base import Browsing
 def problem(status: int, title: str) -> dict[str, Any]:
     """An answer that is a problem document."""
     body: dict[str, Any] = {
-        "type": "/problems/invalid" if status in (409, 422) else "/problems/x", "title": title, "status": status, "detail": f"{title}.", "mend": "", "places": [], "extra": {},
-    }  # fmt: skip
+        "type": "/problems/invalid" if status in (409, 422) else "/problems/x",
+        "title": title,
+        "status": status,
+        "detail": f"{title}.",
+        "mend": "",
+        "places": [],
+        "extra": {},
+    }
     return {"status": status, "content_type": "application/problem+json", "body": json.dumps(body)}
 
 
@@ -80,7 +88,9 @@ class Said(Browsing):
         self.assertEqual(sum("/events" in a for a in asked), 1)
 
     def test_refused_later_is_in_sight(self) -> None:
-        """Said without signal and refused when it comes back: in sight with why, in nobody's way, also after a reload; then discarded."""
+        """Said without signal and refused when it comes back: in sight with why, in nobody's way, also after a reload;
+        then discarded.
+        """
         page, job = self.page, self.fresh_demo()
         self.open(job, "prove")
         section = page.get_by_role("region", name="Section A")
@@ -115,7 +125,9 @@ class Said(Browsing):
         page.route("**/events*", partial(answered, 422, "That will not do"))
         self.open(job, "make")
         self.made()
-        expect(page.get_by_role("region", name="The joint in hand").get_by_role("alert")).to_contain_text("That will not do")
+        expect(page.get_by_role("region", name="The joint in hand").get_by_role("alert")).to_contain_text(
+            "That will not do"
+        )
         page.reload()
         event = {"id": str(uuid.uuid4()), "kind": "made", "at": time.time(), "by": "Ash", "joints": ["R99z~1"]}
         page.evaluate(
@@ -137,7 +149,9 @@ class Said(Browsing):
         self.assertNotEqual(self.standing(job)["readiness"]["joints"][dry]["state"], "dry")
 
     def test_it_is_asked_though_the_steps_have_not_come(self) -> None:
-        """On a link so slow that no step is shown yet, a joint is not said made by one press; it is asked first, and nothing is kept."""
+        """On a link so slow that no step is shown yet, a joint is not said made by one press; it is asked first, and
+        nothing is kept.
+        """
         page, job = self.page, self.fresh_demo()
         page.route("**/procedure*", lambda route: None)  # it never comes
         self.open(job, "make")
@@ -171,9 +185,13 @@ class Said(Browsing):
                 self.assertEqual(states.count("dry"), 4)
 
     def test_a_full_shelf(self) -> None:
-        """Where the browser's shelf is full its database has room: nothing is called full, and what was said outlives the page."""
+        """Where the browser's shelf is full its database has room: nothing is called full, and what was said outlives
+        the page.
+        """
         page, job = self.page, self.fresh_demo()
-        page.add_init_script("Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') }")
+        page.add_init_script(
+            "Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') }"
+        )
         self.context.route("**/events?*", lambda route: route.abort())
         self.open(job, "make")
         expect(page.get_by_role("button", name="Next step")).to_be_enabled()
@@ -190,7 +208,9 @@ class Said(Browsing):
         """A browser that will not keep the event says so, and sends it all the same."""
         page, job = self.page, self.fresh_demo()
         page.add_init_script("IDBFactory.prototype.open = () => { throw new DOMException('full', 'UnknownError') }")
-        page.add_init_script("Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') }")
+        page.add_init_script(
+            "Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') }"
+        )
         self.open(job, "make")
         expect(page.get_by_role("button", name="Next step")).to_be_enabled()
         self.context.set_offline(True)

@@ -1,4 +1,6 @@
-"""In the trench: no signal. What was said reads as said, clocks run, steps are there, a reload opens the page, and all of it arrives once."""
+"""In the trench: no signal. What was said reads as said, clocks run, steps are there, a reload opens the page, and all
+of it arrives once.
+"""
 
 import io
 import re
@@ -28,7 +30,9 @@ class NoSignal(Browsing):
         expect(self.page.get_by_title(re.compile("All of this job is on this device"))).to_be_attached()
 
     def test_made_in_the_trench(self) -> None:
-        """Made with no signal: it reads made, its clock runs, it is not to be touched; the next joint has its steps; also after a reload."""
+        """Made with no signal: it reads made, its clock runs, it is not to be touched; the next joint has its steps;
+        also after a reload.
+        """
         page = self.page
         job = self.take_along()
         title = page.get_by_role("heading", level=2).first.inner_text()
@@ -41,7 +45,9 @@ class NoSignal(Browsing):
             if again:
                 page.reload()
                 page.get_by_label("Show", exact=True).select_option("all")
-                page.get_by_role("region", name="Working order").get_by_role("button").filter(has_text="setting").click()
+                page.get_by_role("region", name="Working order").get_by_role("button").filter(
+                    has_text="setting"
+                ).click()
             expect(page.get_by_role("heading", name=re.compile(f"^{re.escape(title)}$", re.I))).to_be_visible()
             expect(page.get_by_text(re.compile("^Do not touch for|^Handle with care"))).to_be_visible()
             expect(page.get_by_test_id("cure-clock")).to_be_visible()
@@ -88,7 +94,9 @@ class NoSignal(Browsing):
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["units"], "us")
 
     def test_six_tabs_and_a_cleared_shelf(self) -> None:
-        """Six tabs of one phone with no signal say a joint each, the browser's shelf is cleared under them: with a signal all six are there, once each."""
+        """Six tabs of one phone with no signal say a joint each, the browser's shelf is cleared under them: with a
+        signal all six are there, once each.
+        """
         job = self.take_along()
         tabs = [self.page, *(self.context.new_page() for _ in range(5))]
         for tab in tabs[1:]:
@@ -101,7 +109,9 @@ class NoSignal(Browsing):
                 tab.get_by_role("button", name="Next joint").click()
             tab.get_by_role("button", name="Made, and it looks right").click()
             tab.get_by_role("button", name="Yes, all of it was done").click()
-            expect(tab.get_by_role("status").filter(has_text=re.compile(rf"no signal, {n + 1} kept here"))).to_be_visible()
+            expect(
+                tab.get_by_role("status").filter(has_text=re.compile(rf"no signal, {n + 1} kept here"))
+            ).to_be_visible()
         tabs[2].evaluate("localStorage.clear()")
         self.context.set_offline(False)
         for tab in tabs:
@@ -111,7 +121,9 @@ class NoSignal(Browsing):
         self.assertEqual(len({j for e in events[kept:] for j in e["joints"]}), 6)
 
     def test_a_job_not_taken_along(self) -> None:
-        """A job that was never open here cannot be shown, and that is said in words; the list of jobs is there as it was."""
+        """A job that was never open here cannot be shown, and that is said in words; the list of jobs is there as it
+        was.
+        """
         page = self.page
         link = page.locator(f'a[href^="/job/{self.copy("thistledown-herbs")}/"]')
         page.goto("/")
@@ -126,7 +138,9 @@ class NoSignal(Browsing):
         expect(page.get_by_text("The server does not answer.")).to_be_visible()
 
     def test_taken_along_by_another_page(self) -> None:
-        """What a page kept to which answers looked otherwise is not shown as if it were of this one, and breaks nothing; the list of jobs asks for the signal."""
+        """What a page kept to which answers looked otherwise is not shown as if it were of this one, and breaks
+        nothing; the list of jobs asks for the signal.
+        """
         page = self.page
         job = self.take_along()
         page.evaluate(
@@ -153,7 +167,9 @@ class NoSignal(Browsing):
         self.along()
 
     def test_a_photo_from_the_trench(self) -> None:
-        """Taken with no signal it is kept on the phone, also over a reload, and is with the server once there is one: once, small, and by name."""
+        """Taken with no signal it is kept on the phone, also over a reload, and is with the server once there is one:
+        once, small, and by name.
+        """
         page = self.page
         job = self.take_along()
         page.get_by_label("Who is working on this device").fill("Rowan")
@@ -161,7 +177,9 @@ class NoSignal(Browsing):
         self.context.set_offline(True)
         out = io.BytesIO()
         Image.new("RGB", (3000, 2000), (90, 120, 60)).save(out, "JPEG")
-        page.get_by_label("Take a photo").set_input_files({"name": "x.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()})
+        page.get_by_label("Take a photo").set_input_files(
+            {"name": "x.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}
+        )
         expect(page.get_by_text("is kept on this device until the server has it").first).to_be_visible()
         expect(page.get_by_role("status").filter(has_text="1 photo kept here")).to_be_visible()
         page.reload()
@@ -176,7 +194,9 @@ class NoSignal(Browsing):
         expect(page.get_by_role("button", name="Take it out")).to_be_visible()
 
     def test_in_the_aisle(self) -> None:
-        """In a shop without signal: today's list is there, a part is ticked, the ticks are there after a reload, and arrive when there is a signal."""
+        """In a shop without signal: today's list is there, a part is ticked, the ticks are there after a reload, and
+        arrive when there is a signal.
+        """
         page = self.page
         job = self.take_along()
         page.goto(f"/job/{job}/shop")

@@ -9,9 +9,16 @@ from playwright.sync_api import expect
 from tests.web.base import Browsing
 
 FITTING: dict[str, Any] = {
-    "id": "own-slip-coupling", "name": "Our slip coupling 1", "family": "coupling", "material": "pvc", "source": "measured on the bench",
-    "openings": [{"end": "solvent:socket:1", "stop": "30 mm", "direction": 180}, {"end": "solvent:socket:1", "stop": "30 mm", "direction": 0}],
-}  # fmt: skip
+    "id": "own-slip-coupling",
+    "name": "Our slip coupling 1",
+    "family": "coupling",
+    "material": "pvc",
+    "source": "measured on the bench",
+    "openings": [
+        {"end": "solvent:socket:1", "stop": "30 mm", "direction": 180},
+        {"end": "solvent:socket:1", "stop": "30 mm", "direction": 0},
+    ],
+}
 
 
 class OwnBook(Browsing):

@@ -1,4 +1,7 @@
-"""The page's own logic without a browser: edits, merging, undo, what is kept and sent. Written in TypeScript, run by Node, counted here."""
+"""The page's own logic without a browser: edits, merging, undo, what is kept and sent.
+
+Written in TypeScript, run by Node, counted here.
+"""
 
 import json
 import os
@@ -28,7 +31,18 @@ def results(file: Path) -> dict[str, str]:
         (given / "reference.json").write_bytes(TypeAdapter(Reference).dump_json(reference()))
         (given / "demo.json").write_text(thistledown().model_dump_json(), "utf-8")
         bundle = given / f"{file.stem}.mjs"
-        build = ["npx", "--no-install", "rolldown", str(file), "--file", str(bundle), "--format", "esm", "--platform", "node"]
+        build = [
+            "npx",
+            "--no-install",
+            "rolldown",
+            str(file),
+            "--file",
+            str(bundle),
+            "--format",
+            "esm",
+            "--platform",
+            "node",
+        ]
         subprocess.run(build, cwd=WEB, check=True, capture_output=True)
         env = {
             **os.environ,
@@ -41,7 +55,9 @@ def results(file: Path) -> dict[str, str]:
             ["node", "--test", "--test-reporter=tap", str(bundle)], env=env, capture_output=True, text=True, check=False
         )
     found = {}
-    for ok, name, told in re.findall(r"^\s*(ok|not ok) \d+ - (.+?)\n((?:\s+---\n.*?\n\s+\.\.\.\n)?)", ran.stdout, re.S | re.M):
+    for ok, name, told in re.findall(
+        r"^\s*(ok|not ok) \d+ - (.+?)\n((?:\s+---\n.*?\n\s+\.\.\.\n)?)", ran.stdout, re.S | re.M
+    ):
         found[name.replace("\\", "")] = "" if ok == "ok" else told or ran.stdout
     if not found:
         raise AssertionError(ran.stdout + ran.stderr)

@@ -61,7 +61,9 @@ class Recording(Browsing):
         self.kept(job, "made", had["made"] + 1)
 
     def test_a_measured_test(self) -> None:
-        """Readings of a logger are judged and kept with their instrument; a stand-in's are marked wherever they are, and prove nothing."""
+        """Readings of a logger are judged and kept with their instrument; a stand-in's are marked wherever they are,
+        and prove nothing.
+        """
         job = self.fresh_demo()
         had = len([e for e in self.api("GET", f"/jobs/{job}/export/job")["events"] if e["kind"] == "tested"])
         self.made_all(job)
@@ -95,7 +97,9 @@ class Recording(Browsing):
         expect(card.get_by_text("Simulated gauge: proves nothing.")).to_be_visible()
 
     def test_typed_tests_burying_and_withdrawing(self) -> None:
-        """It held, it failed, buried with a reason; a test that was entered wrong is withdrawn with why, and both stay in the record."""
+        """It held, it failed, buried with a reason; a test that was entered wrong is withdrawn with why, and both stay
+        in the record.
+        """
         job = self.fresh_demo()
         had = len([e for e in self.api("GET", f"/jobs/{job}/export/job")["events"] if e["kind"] == "tested"])
         self.made_all(job)

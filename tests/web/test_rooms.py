@@ -36,7 +36,9 @@ class OneWay(unittest.TestCase):
         self.assertGreater(seen, 300)
 
     def test_what_has_no_interface(self) -> None:
-        """What is saved, undone, merged and sent knows no framework of the page, and nothing but `api/kept` touches the storage."""
+        """What is saved, undone, merged and sent knows no framework of the page, and nothing but `api/kept` touches the
+        storage.
+        """
         for name in ("api/outbox", "api/live", "job/sync", "job/undo", "job/merge", "job/edits", "job/kinds"):
             text = (SRC / f"{name}.ts").read_text("utf-8")
             self.assertNotRegex(text, r'from "(react|zustand|@tanstack)', name)
@@ -45,7 +47,9 @@ class OneWay(unittest.TestCase):
                 self.assertNotIn("localStorage", file.read_text("utf-8"), file.name)
 
     def test_a_state_is_changed_from_what_it_is_by_then(self) -> None:
-        """No part of a state is set by a copy of all of it as it was when drawn: of two answers at once one would be lost."""
+        """No part of a state is set by a copy of all of it as it was when drawn: of two answers at once one would be
+        lost.
+        """
         for file in SRC.rglob("*.tsx"):
             self.assertNotRegex(file.read_text("utf-8"), r"\bset[A-Z]\w*\(\{\s*\.\.\.", file.name)
 

@@ -1,4 +1,6 @@
-"""A tub and a tank over its sump, each drawn through the page from an empty job: what is refused, what is mended, what happens if."""
+"""A tub and a tank over its sump, each drawn through the page from an empty job: what is refused, what is mended, what
+happens if.
+"""
 
 import re
 from itertools import pairwise
@@ -71,7 +73,9 @@ class GoesRound(Browsing):
         return [p for p in points if p["what"]["kind"] == kind][-1]
 
     def test_a_tub_ring(self) -> None:
-        """US units. Six jets on a ring at a press; a single suction is refused in every stage, a second one mends it; the jets' spread is told."""
+        """US units. Six jets on a ring at a press; a single suction is refused in every stage, a second one mends it;
+        the jets' spread is told.
+        """
         page = self.page
         self.start("Plunge", "us")
         self.add("Body of water", "0", "0")
@@ -108,7 +112,9 @@ class GoesRound(Browsing):
         expect(told.get_by_text(re.compile(r"comes back: once round in"))).to_be_visible()
 
     def test_a_tank_over_its_sump(self) -> None:
-        """Metric. The sump is told that it runs over, a hole at the return mends it; a night without power is followed on the drawing."""
+        """Metric. The sump is told that it runs over, a hole at the return mends it; a night without power is followed
+        on the drawing.
+        """
         page = self.page
         self.start("Reception", "metric", "tank")
         self.add("Body of water", "0", "0")
@@ -138,10 +144,14 @@ class GoesRound(Browsing):
         )
         page.get_by_role("button", name="Back to the list").click()
         for kind, east, north, name, deep in (
-            ("Standpipe", "-0.5", "0.1", "Standpipe 1", "-0.9 m"), ("Standpipe", "-0.5", "-0.1", "Standpipe 2", "-0.9 m"),
-            ("Return", "-0.4", "0.1", "Return 1", "-0.4 m"), ("Return", "-0.4", "-0.1", "Return 2", "-0.4 m"),
-            ("Bulkhead out", "0.45", "0", "Bulkhead out 1", "-0.12 m"), ("Pump in the line", "0.9", "0", "Pump in the line 1", "-0.12 m"), ("Return", "0.55", "0", "Return 3", "-1.1 m"),
-        ):  # fmt: skip
+            ("Standpipe", "-0.5", "0.1", "Standpipe 1", "-0.9 m"),
+            ("Standpipe", "-0.5", "-0.1", "Standpipe 2", "-0.9 m"),
+            ("Return", "-0.4", "0.1", "Return 1", "-0.4 m"),
+            ("Return", "-0.4", "-0.1", "Return 2", "-0.4 m"),
+            ("Bulkhead out", "0.45", "0", "Bulkhead out 1", "-0.12 m"),
+            ("Pump in the line", "0.9", "0", "Pump in the line 1", "-0.12 m"),
+            ("Return", "0.55", "0", "Return 3", "-1.1 m"),
+        ):
             self.add(kind, east, north)
             self.choose(name)
             self.typed(Depth_of_pipe_below_ground=deep)
@@ -206,4 +216,6 @@ class GoesRound(Browsing):
         expect(hand.get_by_text(re.compile("1 left dry on purpose, the next person glues it"))).to_be_visible()
         expect(hand.get_by_role("listitem").first).to_contain_text("Left dry on purpose: ")
         page.get_by_role("link", name="Prove").click()
-        expect(page.get_by_text(re.compile("left dry on purpose by .*: the next person glues it")).first).to_be_visible()
+        expect(
+            page.get_by_text(re.compile("left dry on purpose by .*: the next person glues it")).first
+        ).to_be_visible()

@@ -13,7 +13,9 @@ class Reading(Browsing):
     """Size to Keep."""
 
     def test_where_the_water_lands(self) -> None:
-        """In Size it is said whether the heads overlap and how even the water is, and painted under the line from above; an arc is set in Survey."""
+        """In Size it is said whether the heads overlap and how even the water is, and painted under the line from
+        above; an arc is set in Survey.
+        """
         page, job = self.page, self.fresh_demo()
         self.open(job, "size")
         landing = page.get_by_role("region", name="Where the water lands")
@@ -63,7 +65,9 @@ class Reading(Browsing):
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"], before)
 
     def test_cut_bars_show_whole_lengths(self) -> None:
-        """In a bar a length is shown whole or not at all, and beneath it each is written out, on a desk and on a phone, in both systems."""
+        """In a bar a length is shown whole or not at all, and beneath it each is written out, on a desk and on a phone,
+        in both systems.
+        """
         page, job = self.page, self.fresh_demo()
         for system in ("metric", "us"):
             if system == "us":
@@ -91,7 +95,9 @@ class Reading(Browsing):
             room = (wide - 24) / 25.4 * 96  # between the margins of the page, in px of 1/96 in
             page.set_viewport_size({"width": int(room), "height": 900})
             page.goto("/api/jobs/thistledown/export/sheet")
-            widths = page.evaluate("() => [...document.querySelectorAll('svg')].map((s) => s.getBoundingClientRect().width)")
+            widths = page.evaluate(
+                "() => [...document.querySelectorAll('svg')].map((s) => s.getBoundingClientRect().width)"
+            )
             self.assertTrue(widths)
             for width in widths:
                 self.assertAlmostEqual(width * 25.4 / 96, 178.0, delta=0.2)
@@ -121,7 +127,9 @@ class Reading(Browsing):
         expect(piece).not_to_contain_text("13976 mm")
 
     def test_another_way_is_chosen_and_stays(self) -> None:
-        """At the change of material another way is taken; it stands in the parts, survives a reload, and can be given back."""
+        """At the change of material another way is taken; it stands in the parts, survives a reload, and can be given
+        back.
+        """
         page = self.page
         job = self.fresh_demo()
         self.open(job, "join")
@@ -135,7 +143,9 @@ class Reading(Browsing):
         self.saved(2)
         page.reload()
         page.get_by_role("region", name="Parts list").wait_for()
-        expect(page.get_by_role("region", name="Parts list")).to_contain_text("PVC insert adapter 1-1/4 barb × 1-1/4 spigot")
+        expect(page.get_by_role("region", name="Parts list")).to_contain_text(
+            "PVC insert adapter 1-1/4 barb × 1-1/4 spigot"
+        )
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["ways"][0]["end"], "R8b")
 
     def test_every_stage_opens_without_a_fault(self) -> None:
@@ -292,7 +302,9 @@ class AfterTheTrench(Browsing):
     """What stays when it is closed."""
 
     def test_points_from_a_file_and_as_laid(self) -> None:
-        """Points of a file are said back, then set down; hidden joints are measured from them; what is to be done again is done by name."""
+        """Points of a file are said back, then set down; hidden joints are measured from them; what is to be done again
+        is done by name.
+        """
         page = self.page
         job = self.fresh_demo()
         self.open(job, "survey")
@@ -330,7 +342,9 @@ class TakenAlong(Browsing):
         return set(page.evaluate(named))
 
     def test_problems_stay(self) -> None:
-        """Ten seconds after a stage is opened, and after the whole job was fetched, it shows the same problems as at first."""
+        """Ten seconds after a stage is opened, and after the whole job was fetched, it shows the same problems as at
+        first.
+        """
         whole = self.api("GET", "/jobs/thistledown/export/job")
         for run in whole["plan"]["runs"]:
             run["size"] = "1/2" if run["series"] == "pvc40" else run["size"]  # too small: the heads get too little
@@ -350,7 +364,11 @@ class TakenAlong(Browsing):
             page.wait_for_timeout(max(0.0, began + 10 - time.monotonic()) * 1e3)
         for stage, page in pages.items():
             with self.subTest(stage):
-                again = page.get_by_role("region", name="Worksheet").get_by_role("region", name="Problems").all_inner_texts()
+                again = (
+                    page.get_by_role("region", name="Worksheet")
+                    .get_by_role("region", name="Problems")
+                    .all_inner_texts()
+                )
                 self.assertEqual(again, told[stage])
                 self.assertLessEqual(parts[stage], self.parts(page), "a part of the sheet has vanished")
         self.assertTrue(told["size"] and told["join"], told)

@@ -24,7 +24,9 @@ class Sheet(Browsing):
         page.get_by_label("Lowest air temperature while curing").press("Enter")
         self.saved(3)
         found = self.api("GET", f"/jobs/{job}/joints/R9b~1/procedure")
-        self.assertEqual(found["cure"]["cure"], 90 * 60)  # 1-1/2 in now: 60 min below 40 °F, half as long again when damp
+        self.assertEqual(
+            found["cure"]["cure"], 90 * 60
+        )  # 1-1/2 in now: 60 min below 40 °F, half as long again when damp
 
     def test_house_practice_shows_its_reason(self) -> None:
         """Another school is taken with a click; its reason and floor stand below, and the steps follow."""
@@ -121,7 +123,9 @@ class Sheet(Browsing):
         expect(problems.get_by_role("button", name="Say that it lies on the surface")).to_have_count(many)
 
     def test_a_thing_is_found_by_its_name(self) -> None:
-        """What is at hand narrows to what was typed, from every group; what is nothing is said, and a group shows all of its own again."""
+        """What is at hand narrows to what was typed, from every group; what is nothing is said, and a group shows all
+        of its own again.
+        """
         page = self.page
         self.open(self.fresh_demo(), "survey")
         tools = page.get_by_role("region", name="Drawing tools")
@@ -196,7 +200,9 @@ class OnAPhone(Browsing):
     viewport = (390, 844)
 
     def test_tables_and_conditions_are_folded(self) -> None:
-        """What is long is a line with its count until it is pressed; the sheet is no longer than two and a half screens."""
+        """What is long is a line with its count until it is pressed; the sheet is no longer than two and a half
+        screens.
+        """
         page = self.page
         self.open(self.fresh_demo(), "survey")
         expect(page.get_by_text("20 runs, 198.68 m of pipe, 6 outlets.")).to_be_visible()
@@ -213,7 +219,9 @@ class Jobs(Browsing):
     """The list of jobs."""
 
     def test_each_is_a_small_drawing_with_what_waits(self) -> None:
-        """The demo tells its dry joints and last hand, and opens in Make where they wait; a search leaves what was asked for."""
+        """The demo tells its dry joints and last hand, and opens in Make where they wait; a search leaves what was
+        asked for.
+        """
         page = self.page
         job = self.fresh_demo()
         for _ in range(3):
@@ -237,7 +245,8 @@ class Jobs(Browsing):
         page = self.page
         self.fresh_demo()
         held: list[Route] = []
-        page.route("**/glance", lambda route: held.append(route))  # noqa: PLW0108  a method of its own cannot be wrapped
+        # a method of its own cannot be wrapped
+        page.route("**/glance", lambda route: held.append(route))  # noqa: PLW0108
         page.goto("/")
         start = page.get_by_role("button", name="Start", exact=True)
         expect(page.get_by_label("The shop sells").locator("option")).to_have_count(4)
@@ -250,13 +259,16 @@ class Jobs(Browsing):
         self.assertEqual(start.bounding_box(), before)
 
     def test_a_press_waits_for_what_was_typed(self) -> None:
-        """Over a slow link a point typed at East 3, North 7 stands there however fast the button is pressed; what cannot be read sets nothing down."""
+        """Over a slow link a point typed at East 3, North 7 stands there however fast the button is pressed; what
+        cannot be read sets nothing down.
+        """
         page = self.page
         job = self.fresh_demo()
         self.open(job, "survey")
         page.get_by_text("Type it instead").click()
         held: list[Route] = []
-        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108  a method of its own cannot be wrapped
+        # a method of its own cannot be wrapped
+        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108
         for field, value in (("East", "3"), ("North", "7")):
             page.get_by_role("textbox", name=field, exact=True).fill(value)
         first = self.api("GET", f"/jobs/{job}")
@@ -285,7 +297,8 @@ class Jobs(Browsing):
         page.get_by_text("Levels of a whole line").click()
         first = self.api("GET", f"/jobs/{job}")
         held: list[Route] = []
-        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108  a method of its own cannot be wrapped
+        # a method of its own cannot be wrapped
+        page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108
         page.get_by_role("textbox", name="East", exact=True).fill("3")
         page.get_by_role("button", name="Set the levels").click()
         page.wait_for_timeout(300)
@@ -315,6 +328,8 @@ class Jobs(Browsing):
         page = self.page
         page.goto("/")
         text = self.page.request.get(f"{self.address}/api/jobs/thistledown/export/job").body()
-        page.get_by_label("Job file").set_input_files({"name": "job.json", "mimeType": "application/json", "buffer": text})
+        page.get_by_label("Job file").set_input_files(
+            {"name": "job.json", "mimeType": "application/json", "buffer": text}
+        )
         expect(page.get_by_role("link", name=re.compile("dry joints"))).to_be_visible()
         self.assertNotIn("/job/thistledown/", page.url)

@@ -51,7 +51,9 @@ class Together(Browsing):
         expect(page.get_by_role("link", name="4 dry joints")).to_be_visible()
 
     def test_two_words_on_one_joint(self) -> None:
-        """Two phones with no signal made one joint: both words stand beside each other in Make, in Keep and on the sheet."""
+        """Two phones with no signal made one joint: both words stand beside each other in Make, in Keep and on the
+        sheet.
+        """
         page = self.page
         job = self.fresh_demo()
         ready = self.standing(job)["readiness"]
@@ -76,7 +78,9 @@ class Together(Browsing):
         self.assertIn("Conflicting records: look at the joint together", sheet)
 
     def test_who_is_where_and_who_takes_over(self) -> None:
-        """Two phones see each other and where each is; one hands the job over, the other finds that first, and takes it by name."""
+        """Two phones see each other and where each is; one hands the job over, the other finds that first, and takes it
+        by name.
+        """
         page, job = self.page, self.fresh_demo()
         page.add_init_script("localStorage.setItem('hydrarch.person', 'Ash')")
         for name in ("Ash", "Rowan"):
@@ -132,7 +136,11 @@ class Shared(Browsing):
             "--plain",
         ]
         server = subprocess.Popen(
-            command, cwd=ROOT, stdout=subprocess.PIPE, text=True, env={**os.environ, "HYDRARCH_PASSPHRASE": "blue garden gate"}
+            command,
+            cwd=ROOT,
+            stdout=subprocess.PIPE,
+            text=True,
+            env={**os.environ, "HYDRARCH_PASSPHRASE": "blue garden gate"},
         )
         assert server.stdout is not None
         line = next(x for x in server.stdout if "http://" in x)
@@ -150,7 +158,9 @@ class Shared(Browsing):
         form.get_by_role("button", name="Join").click()
 
     def test_put_out_and_let_in_again(self) -> None:
-        """Let in by the words; put out from the list while at work, asked again in place, and what was said meanwhile is there. The name is typed once."""
+        """Let in by the words; put out from the list while at work, asked again in place, and what was said meanwhile
+        is there. The name is typed once.
+        """
         page = self.page
         page.goto(self.there)
         self.come_in("red garden gate")
@@ -194,7 +204,9 @@ class BadFiles(Browsing):
             "other.json": ('{"format": "shopping"}', "not a Hydrarch job"),
         }
         for name, (text, says) in files.items():
-            page.get_by_label("Job file").set_input_files({"name": name, "mimeType": "application/json", "buffer": text.encode()})
+            page.get_by_label("Job file").set_input_files(
+                {"name": name, "mimeType": "application/json", "buffer": text.encode()}
+            )
             expect(page.get_by_role("alert")).to_contain_text(says)
         self.assertEqual(jobs.count(), count)
 
@@ -202,7 +214,9 @@ class BadFiles(Browsing):
         """A file no job can be is turned away in words, with nothing saved."""
         self.page.goto("/")
         big = b'{"format": "' + b"x" * 10_000_000 + b'"}'
-        self.page.get_by_label("Job file").set_input_files({"name": "big.json", "mimeType": "application/json", "buffer": big})
+        self.page.get_by_label("Job file").set_input_files(
+            {"name": "big.json", "mimeType": "application/json", "buffer": big}
+        )
         expect(self.page.get_by_role("alert")).to_contain_text("more than 5 MB")
         expect(self.page.get_by_role("alert")).to_contain_text("nothing was saved")
 

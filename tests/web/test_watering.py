@@ -31,7 +31,9 @@ class Watering(Browsing):
         expect(form.get_by_role("textbox")).to_have_value("")
 
     def test_drip_from_a_hose_tap(self) -> None:
-        """US units: the head of the line at one press with washers and no tape; a row of 50 ft at a foot is 50 emitters, each told in gal/h."""
+        """US units: the head of the line at one press with washers and no tape; a row of 50 ft at a foot is 50
+        emitters, each told in gal/h.
+        """
         page = self.page
         self.start("Herb row", "us")
         self.take("Water from", "Mains tapping")
@@ -49,7 +51,9 @@ class Watering(Browsing):
         told = page.get_by_role("region", name="What the drip rows give")
         expect(told.get_by_text(re.compile(r"^50 emitters on 50\.0 ft: [\d.]+ gal/h in all"))).to_be_visible()
         expect(
-            told.get_by_text(re.compile(r"^The rule of thumb gives 1/2 in tubing 200\.0 ft and 200\.00 gal/h: this is within it"))
+            told.get_by_text(
+                re.compile(r"^The rule of thumb gives 1/2 in tubing 200\.0 ft and 200\.00 gal/h: this is within it")
+            )
         ).to_be_visible()
         self.assertIsNotNone(page.locator("[data-emitters]").first.get_attribute("d"))
         page.get_by_role("link", name="Join").click()
@@ -65,7 +69,9 @@ class Watering(Browsing):
         expect(parts.get_by_text("Stake for tubing")).to_be_visible()
 
     def test_heads_in_zones(self) -> None:
-        """A lawn filled with heads of one nozzle, put into zones by what there is, and a watering day given to the controller with a reason."""
+        """A lawn filled with heads of one nozzle, put into zones by what there is, and a watering day given to the
+        controller with a reason.
+        """
         page = self.page
         job = self.start("Lawn")
         self.take("Water from", "Mains tapping")
@@ -173,7 +179,9 @@ class Watering(Browsing):
         self.assertAlmostEqual(head["what"]["arc"], 3.14159265 / 2, places=6)
 
     def test_an_arc_by_its_handles(self) -> None:
-        """The two sides of a chosen head's arc are taken hold of: one turns it, the other widens it, each in steps of 5°."""
+        """The two sides of a chosen head's arc are taken hold of: one turns it, the other widens it, each in steps of
+        5°.
+        """
         page = self.page
         job = self.start("Handles")
         self.take("Water to", "Sprinkler")

@@ -158,7 +158,9 @@ class SawAndTrench(Browsing):
         expect(section).to_contain_text("Tight: what it fell is within what was allowed", ignore_case=True)
 
     def test_leak_walk(self) -> None:
-        """A zone that is not ready asks for a reason, runs, is walked joint by joint; one that leaks shuts it and leads to that joint."""
+        """A zone that is not ready asks for a reason, runs, is walked joint by joint; one that leaks shuts it and leads
+        to that joint.
+        """
         job = self.fresh_demo()
         self.open(job, "prove")
         walk = self.page.get_by_role("region", name="Leak walk")
@@ -178,7 +180,9 @@ class SawAndTrench(Browsing):
         self.assertFalse(any(z["until"] for z in self.standing(job, "prove")["zones"]))
 
     def test_glueups(self) -> None:
-        """The working order is in glue-ups with whose they are, what to mark dry and how many joints to coat; a card tells of its angle."""
+        """The working order is in glue-ups with whose they are, what to mark dry and how many joints to coat; a card
+        tells of its angle.
+        """
         self.open("thistledown-herbs", "make")
         order = self.page.get_by_role("region", name="Working order")
         expect(order).to_contain_text(re.compile(r"mark the angle of \d+ joints"))

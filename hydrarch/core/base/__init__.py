@@ -1,1 +1,4 @@
-"""Errors, units, quantities, identity, problems, graph walks, progress and the cache: what every other room stands on. Imports nothing of ours."""
+"""Errors, units, quantities, identity, problems, graph walks, progress and the cache: what every other room stands on.
+
+Imports nothing of ours.
+"""

@@ -22,7 +22,10 @@ class HydrarchError(ValueError):
 
 
 class OutOfRange(HydrarchError):
-    """`field` has `value`, outside `low` to `high` (in `unit`). `told` says it again in the units of each system, if it has units."""
+    """`field` has `value`, outside `low` to `high` (in `unit`).
+
+    `told` says it again in the units of each system, if it has units.
+    """
 
     def __init__(
         self, field: str, value: float, low: float, high: float, unit: str = "", told: dict[str, str] | None = None

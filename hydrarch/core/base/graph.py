@@ -1,7 +1,7 @@
 """One room for all walks over a line: what hangs together, how far it is, and by which way, on SciPy's graph routines.
 
-Nodes and edges are numbered; several edges may join the same two nodes. Of ways and edges alike in length the one drawn by the
-smaller name is taken, so that nothing depends on the order of drawing.
+Nodes and edges are numbered; several edges may join the same two nodes. Of ways and edges alike in length the one drawn
+by the smaller name is taken, so that nothing depends on the order of drawing.
 """
 
 from __future__ import annotations
@@ -129,7 +129,10 @@ class Graph(Generic[Node]):
         return found
 
     def from_nodes(self, starts: Sequence[Node]) -> Reach[Node]:
-        """How far every node is from the nearest of `starts`, and by which way. Starts that are no nodes are passed over."""
+        """How far every node is from the nearest of `starts`, and by which way.
+
+        Starts that are no nodes are passed over.
+        """
         places = sorted({self._place[s] for s in starts if s in self._place})
         if not places:
             return Reach({}, {})

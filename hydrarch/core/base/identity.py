@@ -1,8 +1,9 @@
-"""Who a thing, a run's end, a part, a length of pipe and a joint is, so that each stays itself when the drawing changes.
+"""Who a thing, a run's end, a part, a length of pipe and a joint is, so that each stays itself when the drawing
+changes.
 
-A plan names its things, runs and run ends. A run's end keeps its name when the run is split, joined, moved or turned round,
-and all that is put on that end is named after it. Names made here hold a mark that no name of a plan may hold, so that no
-two of them can meet; nobody takes one apart again.
+A plan names its things, runs and run ends. A run's end keeps its name when the run is split, joined, moved or turned
+round, and all that is put on that end is named after it. Names made here hold a mark that no name of a plan may hold,
+so that no two of them can meet; nobody takes one apart again.
 """
 
 from __future__ import annotations
@@ -66,10 +67,12 @@ class Names:
 
 @dataclass(frozen=True, slots=True)
 class Refers:
-    """Marks a field of the plan that names something else in it, or in a list of such names. Every edit follows these marks.
+    """Marks a field of the plan that names something else in it, or in a list of such names.
 
-    `holds` says how long the reference stands where the thing becomes another kind of thing: always, while it is an outlet, or while it is
-    the kind it was, as the choice of a fitting is.
+    Every edit follows these marks.
+
+    `holds` says how long the reference stands where the thing becomes another kind of thing: always, while it is an
+    outlet, or while it is the kind it was, as the choice of a fitting is.
     """
 
     sort: Sort
@@ -84,7 +87,8 @@ _LONG = 12
 def new_id(stem: str) -> str:
     """Make an id that nothing has ever had: a letter that tells people what it is of, then 60 random bits.
 
-    It is made where a thing is made, with or without a signal, and never again: what a record says of it is said of it alone.
+    It is made where a thing is made, with or without a signal, and never again: what a record says of it is said of it
+    alone.
     """
     return stem[:4] + "".join(secrets.choice(_LETTERS) for _ in range(_LONG))
 

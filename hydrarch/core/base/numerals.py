@@ -1,4 +1,7 @@
-"""How a figure is read: decimal point or comma, and thousands apart or not. What can be read in two ways is refused, never guessed."""
+"""How a figure is read: decimal point or comma, and thousands apart or not.
+
+What can be read in two ways is refused, never guessed.
+"""
 
 from __future__ import annotations
 
@@ -26,8 +29,9 @@ _SPACES = str.maketrans("", "", "\u00a0\u202f\u2009")
 def parse_number(text: str, mark: DecimalMark = "") -> float:
     """Return the value of a figure without unit; a sign may stand before it.
 
-    Where the decimal mark is not settled, three digits behind a single comma can be a fraction or thousands: that is refused, unless the
-    whole is nought. A single point is a decimal point. Raises `HydrarchError` with what to type instead.
+    Where the decimal mark is not settled, three digits behind a single comma can be a fraction or thousands: that is
+    refused, unless the whole is nought. A single point is a decimal point. Raises `HydrarchError` with what to type
+    instead.
 
     >>> parse_number("1,234.5"), parse_number("12,5"), parse_number("15,000", ".")
     (1234.5, 12.5, 15000.0)
@@ -38,7 +42,9 @@ def parse_number(text: str, mark: DecimalMark = "") -> float:
     if _THOUSANDS_COMMA.fullmatch(bare) and bare[0] != "0" and mark != ",":
         if bare.count(",") == 1 and "." not in bare and mark == "":
             plain = bare.replace(",", "")
-            raise HydrarchError(f"'{bare}' can be {plain} or {bare.replace(',', '.')}: type {plain}, or a point for the fraction")
+            raise HydrarchError(
+                f"'{bare}' can be {plain} or {bare.replace(',', '.')}: type {plain}, or a point for the fraction"
+            )
         return sign * float(bare.replace(",", ""))
     if _THOUSANDS_POINT.fullmatch(bare) and (mark == "," or (mark == "" and ("," in bare or bare.count(".") > 1))):
         return sign * float(bare.replace(".", "").replace(",", "."))

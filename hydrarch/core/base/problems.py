@@ -1,6 +1,7 @@
 """Problems are data: what is wrong with a plan, where, and how to mend it. The chain goes on around them.
 
-Each room declares the codes of the problems it finds, with the stage they are mended in and whether they hold that stage back.
+Each room declares the codes of the problems it finds, with the stage they are mended in and whether they hold that
+stage back.
 """
 
 from __future__ import annotations
@@ -37,10 +38,12 @@ def declared() -> dict[str, tuple[Stage, bool]]:
 class Problem:
     """One thing a crew can mend.
 
-    `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
-    to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
-    person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
-    away with, "" for none; `does` what its plain mend would do, in words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, "" where it is so in any.
+    `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what to
+    do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a person
+    should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its
+    code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do, in
+    words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, ""
+    where it is so in any.
     """
 
     code: str

@@ -16,7 +16,9 @@ Late: TypeAlias = Callable[[], bool]
 
 
 class TookTooLong(HydrarchError):
-    """The time given was over before `part` of the work came to an end; `where` is the point or run it was at, "" for none."""
+    """The time given was over before `part` of the work came to an end; `where` is the point or run it was at, "" for
+    none.
+    """
 
     def __init__(self, part: str, where: str = "") -> None:
         self.part, self.where = part, where

@@ -79,7 +79,10 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("diameter", "m", _IN, _MM),
         Quantity("takeoff", "m", Unit("in", INCH, decimals=4, style="inch-fraction"), Unit("mm", 1e-3, decimals=0)),
         Quantity(
-            "flow", "m³/s", Unit("gpm", GALLON / 60, decimals=1, less=_GAL_H), Unit("L/min", 1e-3 / 60, decimals=1, less=_L_H)
+            "flow",
+            "m³/s",
+            Unit("gpm", GALLON / 60, decimals=1, less=_GAL_H),
+            Unit("L/min", 1e-3 / 60, decimals=1, less=_L_H),
         ),
         Quantity("air", "m³/s", Unit("cfm", FOOT**3 / 60, decimals=1), Unit("L/min", 1e-3 / 60, decimals=0)),
         Quantity("area", "m²", Unit("ft²", FOOT**2, decimals=1), Unit("m²", 1.0, decimals=2)),
@@ -90,18 +93,28 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),
         Quantity("wind", "m/s", Unit("mph", _MILE / 3600, decimals=1), Unit("m/s", 1.0, decimals=1)),
         Quantity("rain", "m/s", Unit("in/h", INCH / 3600, decimals=1), Unit("mm/h", 1e-3 / 3600, decimals=0)),
-        Quantity("temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)),
+        Quantity(
+            "temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)
+        ),
         Quantity(
             "volume",
             "m³",
             Unit("gal", GALLON, decimals=2, more=Unit("gal", GALLON, decimals=0), most=100),
-            Unit("L", 1e-3, decimals=2, more=Unit("L", 1e-3, decimals=0, more=Unit("m³", 1.0, decimals=2), most=10000), most=100),
+            Unit(
+                "L",
+                1e-3,
+                decimals=2,
+                more=Unit("L", 1e-3, decimals=0, more=Unit("m³", 1.0, decimals=2), most=10000),
+                most=100,
+            ),
         ),
         Quantity("dose", "m³", Unit("oz", GALLON / 128, decimals=2), Unit("mL", 1e-6, decimals=0)),
         Quantity("well depth", "m", Unit("ft", FOOT, decimals=0), Unit("m", 1.0, decimals=0)),
         Quantity("mass", "kg", Unit("lb", POUND, decimals=0), Unit("kg", 1.0, decimals=0)),
         Quantity("mass per length", "kg/m", Unit("lb/ft", POUND / FOOT, decimals=2), Unit("kg/m", 1.0, decimals=2)),
-        Quantity("torque", "N·m", Unit("lbf·ft", POUND * STANDARD_GRAVITY * FOOT, decimals=1), Unit("N·m", 1.0, decimals=1)),
+        Quantity(
+            "torque", "N·m", Unit("lbf·ft", POUND * STANDARD_GRAVITY * FOOT, decimals=1), Unit("N·m", 1.0, decimals=1)
+        ),
         _same("duration", Unit("min", 60.0, decimals=0)),
         _same("hours", Unit("h", 3600.0, decimals=1)),
         _same("power", Unit("kW", 1e3, decimals=2)),
@@ -171,8 +184,16 @@ TYPED: dict[str, dict[str, Unit]] = {
     "min": _TIMES,
     "s": _TIMES,
     "h": _TIMES,
-    "kW": {"kw": Unit("kW", 1e3), "w": Unit("W", 1.0), "btu/h": Unit("BTU/h", 0.29307107), "hp": Unit("hp", 745.699872)},
-    "m²": {**dict.fromkeys(("m²", "m2"), Unit("m²", 1.0)), **dict.fromkeys(("ft²", "ft2", "sqft"), Unit("ft²", FOOT**2))},
+    "kW": {
+        "kw": Unit("kW", 1e3),
+        "w": Unit("W", 1.0),
+        "btu/h": Unit("BTU/h", 0.29307107),
+        "hp": Unit("hp", 745.699872),
+    },
+    "m²": {
+        **dict.fromkeys(("m²", "m2"), Unit("m²", 1.0)),
+        **dict.fromkeys(("ft²", "ft2", "sqft"), Unit("ft²", FOOT**2)),
+    },
     "A·h": dict.fromkeys(("ah", "a·h", "amp-hours"), Unit("A·h", 3600.0)),
     "A": dict.fromkeys(("a", "amp", "amps"), Unit("A", 1.0)),
     "%": {"%": Unit("%", 0.01)},

@@ -62,8 +62,9 @@ def _number(text: str, mark: DecimalMark = "") -> float:
 def read(text: str, quantity: str, system: System = "metric") -> float:
     """Read what a crew typed as an SI number.
 
-    Takes decimals, fractions and feet-and-inches ("6 ft 3-1/2 in", or "6 ft 3-1/2"), with or without a unit; without one, the
-    unit of `system` is meant. Of several numbers each has its unit, the larger first. Raises `BadQuantity` with what would do, and `Unknown` for a quantity that does not exist.
+    Takes decimals, fractions and feet-and-inches ("6 ft 3-1/2 in", or "6 ft 3-1/2"), with or without a unit; without
+    one, the unit of `system` is meant. Of several numbers each has its unit, the larger first. Raises `BadQuantity`
+    with what would do, and `Unknown` for a quantity that does not exist.
 
     >>> round(read("3/4 in", "length"), 5)
     0.01905
@@ -86,7 +87,9 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
         if match is None:
             raise BadQuantity(text, quantity, mend)
         name = (match.group(2) or "").lower().replace("us ", "")
-        bare = default if above is None else units.get("in") if above.symbol == "ft" else None  # behind feet it is inches
+        bare = (
+            default if above is None else units.get("in") if above.symbol == "ft" else None
+        )  # behind feet it is inches
         unit = units.get(name) if name else None if rest[match.end() :].strip() else bare
         if unit is None and not name:
             raise BadQuantity(text, quantity, f"of more than one number, {match.group(1).strip()} has no unit; {mend}")
@@ -199,8 +202,17 @@ def inch_fraction(inches: float) -> str:
 
 
 _METRIC_IN_INCHES = {
-    "16": 0.375, "20": 0.5, "25": 0.75, "32": 1.0, "40": 1.25, "50": 1.5, "63": 2.0, "75": 2.5, "90": 3.0, "110": 4.0,
-}  # fmt: skip
+    "16": 0.375,
+    "20": 0.5,
+    "25": 0.75,
+    "32": 1.0,
+    "40": 1.25,
+    "50": 1.5,
+    "63": 2.0,
+    "75": 2.5,
+    "90": 3.0,
+    "110": 4.0,
+}
 
 
 def _inches_of_outside(millimetres: float) -> float:
@@ -230,7 +242,8 @@ _NOMINAL |= {"16": 10, "20": 15, "25": 20, "32": 25, "40": 32, "50": 40, "63": 5
 
 
 def nominal_diameter(size: str) -> int:
-    """The nominal diameter DN (mm) of a size by inches or by metric outside: what "3/4" and "25" have in common; 0 for any other.
+    """The nominal diameter DN (mm) of a size by inches or by metric outside: what "3/4" and "25" have in common; 0 for
+    any other.
 
     Source: ISO 6708 and the usual pairing of outside diameters with thread sizes, common practice.
 

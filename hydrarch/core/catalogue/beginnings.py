@@ -16,10 +16,12 @@ Usual = Literal["series", "tubing", "house", "rigid"]
 
 @dataclass(frozen=True, slots=True)
 class Beginning:
-    """A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
+    """A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what
+    to find out.
 
-    `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins with. What is drawn
-    first lies so, at that `depth` (m), on a sheet that is `across` (m). `starts` is how a kind of thing begins here where it differs, field by field.
+    `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
+    with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m). `starts` is how a kind of
+    thing begins here where it differs, field by field.
     """
 
     about: str
@@ -49,10 +51,20 @@ def _starts(text: str) -> dict[str, dict[str, str | float]]:
 def _make(row: dict[str, str]) -> Beginning:
     usual = next(u for u in get_args(Usual) if u == row["pipe"])
     return Beginning(
-        row["about"], row["title"], usual, row["lies"], float(row["depth_m"]), float(row["across_m"]), _starts(row["starts"]),
-        tuple(row["things"].split()), tuple(row["conditions"].split()), tuple(row["practices"].split()),
-        row["bench"], tuple(row["first"].split("|")), row["source"],
-    )  # fmt: skip
+        row["about"],
+        row["title"],
+        usual,
+        row["lies"],
+        float(row["depth_m"]),
+        float(row["across_m"]),
+        _starts(row["starts"]),
+        tuple(row["things"].split()),
+        tuple(row["conditions"].split()),
+        tuple(row["practices"].split()),
+        row["bench"],
+        tuple(row["first"].split("|")),
+        row["source"],
+    )
 
 
 @remembered()

@@ -41,7 +41,8 @@ def at_speed(curve: Curve, ratio: float) -> Curve:
 def three_point_curve(shut_off: float, duty: tuple[float, float], most: tuple[float, float], points: int = 9) -> Curve:
     """H = A − B·Q^C through shut-off head (m) and two points of (flow, head), as `points` points.
 
-    The usual three-point form of pump curves; C = ln((A − h₂)/(A − h₁)) / ln(q₂/q₁). Raises `HydrarchError` unless heads fall.
+    The usual three-point form of pump curves; C = ln((A − h₂)/(A − h₁)) / ln(q₂/q₁). Raises `HydrarchError` unless
+    heads fall.
     """
     (q1, h1), (q2, h2) = duty, most
     if not (0 < q1 < q2 and shut_off > h1 > h2):
@@ -52,7 +53,9 @@ def three_point_curve(shut_off: float, duty: tuple[float, float], most: tuple[fl
 
 
 def running_curve(points: Sequence[tuple[float, float]], ratio: float) -> Curve:
-    """A pump's curve at a speed: three points from shut-off up stand for the usual form through them, more for themselves."""
+    """A pump's curve at a speed: three points from shut-off up stand for the usual form through them, more for
+    themselves.
+    """
     curve = tuple(points)
     if len(curve) == 3 and curve[0][0] == 0:
         curve = three_point_curve(curve[0][1], curve[1], curve[2])

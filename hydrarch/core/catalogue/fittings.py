@@ -38,20 +38,60 @@ _GENDERS = {"deep": "deep socket", "flex": "flexible spigot"}
 _INNER = frozenset({"male", "spigot", "pipe", "tube", "insert", "flex", "body", "barb"})
 
 SYSTEMS = {
-    "solvent": "solvent", "dwv": "drain solvent", "sewer": "sewer solvent", "npt": "NPT", "cleanout": "clean-out", "bsp": "BSP taper",
-    "bspp": "BSP parallel", "hose": "hose thread", "buttress": "union thread", "barb": "barb", "compression": "compression",
-    "fusion": "fusion", "band-sewer": "sewer band", "band-dwv": "drain band", "copper": "copper compression",
-    "drip-170": "0.170 drip", "drip-520": "0.520 drip", "drip-535": "16 mm drip", "od-630": "16 mm drip nut", "drip-600": "0.600 drip", "drip-620": "0.620 drip", "drip-820": "0.820 drip",
-    "drip-118": "0.118 drip", "drip-1060": "1.060 drip",
-    "solvent-metric": "metric solvent", "pe-fusion": "polyethylene fusion", "compression-ips": "IPS compression",
-    "compression-cts": "copper-size compression", "rural": "rural compression", "repair": "repair compression",
-    "grip": "gripping compression", "vinyl": "vinyl barb", "corrugated": "corrugated", "lead": "lead", "fibre": "fibre drain",
-    "od-620": "0.620 drip nut", "od-700": "0.700 drip nut", "od-710": "0.710 drip nut", "od-940": "0.940 drip nut",
-    "lock": "drip lock", "universal": "universal", "gasket": "sewer gasket", "gasket-ips": "pressure gasket", "gasket-metric": "drain gasket",
-    "bulkhead": "tank wall", "saddle": "saddle on IPS", "saddle-metric": "saddle on metric", "punch": "punched hole",
-    "band-fibre": "fibre band", "copper-dwv": "copper drain", "band-copper-dwv": "copper drain band",
-    "cast-iron": "cast iron", "band-cast-iron": "cast-iron band",
-}  # fmt: skip
+    "solvent": "solvent",
+    "dwv": "drain solvent",
+    "sewer": "sewer solvent",
+    "npt": "NPT",
+    "cleanout": "clean-out",
+    "bsp": "BSP taper",
+    "bspp": "BSP parallel",
+    "hose": "hose thread",
+    "buttress": "union thread",
+    "barb": "barb",
+    "compression": "compression",
+    "fusion": "fusion",
+    "band-sewer": "sewer band",
+    "band-dwv": "drain band",
+    "copper": "copper compression",
+    "drip-170": "0.170 drip",
+    "drip-520": "0.520 drip",
+    "drip-535": "16 mm drip",
+    "od-630": "16 mm drip nut",
+    "drip-600": "0.600 drip",
+    "drip-620": "0.620 drip",
+    "drip-820": "0.820 drip",
+    "drip-118": "0.118 drip",
+    "drip-1060": "1.060 drip",
+    "solvent-metric": "metric solvent",
+    "pe-fusion": "polyethylene fusion",
+    "compression-ips": "IPS compression",
+    "compression-cts": "copper-size compression",
+    "rural": "rural compression",
+    "repair": "repair compression",
+    "grip": "gripping compression",
+    "vinyl": "vinyl barb",
+    "corrugated": "corrugated",
+    "lead": "lead",
+    "fibre": "fibre drain",
+    "od-620": "0.620 drip nut",
+    "od-700": "0.700 drip nut",
+    "od-710": "0.710 drip nut",
+    "od-940": "0.940 drip nut",
+    "lock": "drip lock",
+    "universal": "universal",
+    "gasket": "sewer gasket",
+    "gasket-ips": "pressure gasket",
+    "gasket-metric": "drain gasket",
+    "bulkhead": "tank wall",
+    "saddle": "saddle on IPS",
+    "saddle-metric": "saddle on metric",
+    "punch": "punched hole",
+    "band-fibre": "fibre band",
+    "copper-dwv": "copper drain",
+    "band-copper-dwv": "copper drain band",
+    "cast-iron": "cast iron",
+    "band-cast-iron": "cast-iron band",
+}
 """The systems of ends, in words."""
 
 
@@ -233,7 +273,9 @@ def fitting(name: str) -> Fitting:
 def _methods() -> dict[frozenset[str], str]:
     def make(row: dict[str, str]) -> tuple[frozenset[str], str]:
         method(row["method"])
-        return frozenset((f"{row['system_a']}:{row['gender_a']}", f"{row['system_b']}:{row['gender_b']}")), row["method"]
+        return frozenset((f"{row['system_a']}:{row['gender_a']}", f"{row['system_b']}:{row['gender_b']}")), row[
+            "method"
+        ]
 
     return dict(read_rows(_PACKAGE, "matings.csv", make))
 
@@ -261,7 +303,9 @@ def mates_of(e: End) -> tuple[tuple[str, str], ...]:
 
 
 def joint_depth(a: End, b: End) -> float:
-    """How far (m) one of two mated ends goes into or over the other: the socket's depth where there is one, else the deeper."""
+    """How far (m) one of two mated ends goes into or over the other: the socket's depth where there is one, else the
+    deeper.
+    """
     socket = next((e for e in (a, b) if e.gender == "socket"), None)
     return socket.engagement if socket else max(a.engagement, b.engagement)
 

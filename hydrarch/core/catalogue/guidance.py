@@ -36,7 +36,9 @@ class Practice:
 
 @dataclass(frozen=True, slots=True)
 class Caution:
-    """What can hurt someone, in plain words; `where` are the methods, point kinds or steps at which it is shown, parted by "|"."""
+    """What can hurt someone, in plain words; `where` are the methods, point kinds or steps at which it is shown, parted
+    by "|".
+    """
 
     code: str
     title: str

@@ -61,7 +61,9 @@ class Measured:
         if self.threads is not None and not 4 <= self.threads <= 40:
             raise OutOfRange("the thread count", self.threads, 4, 40, "to the inch")
         if self.threads is not None and self.wall is not None:
-            raise HydrarchError("a wall says nothing about a thread: measure its outside over the crests and count the threads")
+            raise HydrarchError(
+                "a wall says nothing about a thread: measure its outside over the crests and count the threads"
+            )
         if self.colour is not None and self.colour not in COLOURS:
             raise Unknown("colour", self.colour, COLOURS)
         for name, value in given.items():
@@ -151,15 +153,21 @@ def _threads(seen: Measured) -> Iterator[tuple[float, Candidate]]:
         score, off = _score(seen, {side: crest}, {side: _THREAD_SPREAD})
         if score is not None:
             score *= exp(-0.5 * away**2)
-            yield score, Candidate(None, e.name, e.words(), e.size, 0.0, off, e.diameter, crest, pitch, _thread_warning(e))
+            yield (
+                score,
+                Candidate(None, e.name, e.words(), e.size, 0.0, off, e.diameter, crest, pitch, _thread_warning(e)),
+            )
 
 
 def _thread_warning(e: End) -> str:
     words = {
-        "npt": "tape or paste; never into BSP, though 1/2 and 3/4 start to screw", "bsp": "tape or paste; never into NPT, though 1/2 and 3/4 start to screw",
-        "bspp": "seals on a washer at a flat face, not by itself; a parallel female takes a taper male with tape or paste", "hose": "seals on a washer: no tape, and not on pipe thread",
+        "npt": "tape or paste; never into BSP, though 1/2 and 3/4 start to screw",
+        "bsp": "tape or paste; never into NPT, though 1/2 and 3/4 start to screw",
+        "bspp": "seals on a washer at a flat face, not by itself; a parallel female takes a taper male with tape or "
+        "paste",
+        "hose": "seals on a washer: no tape, and not on pipe thread",
         "buttress": "seals on an O-ring: no tape, and not on taper thread",
-    }  # fmt: skip
+    }
     return words.get(e.system, "")
 
 
@@ -194,9 +202,11 @@ def _colour(family: Series) -> str:
 
 
 _METALS = {
-    "steel": "a magnet sticks to steel", "cast iron": "a magnet sticks to cast iron, which rings and is rough",
-    "copper": "copper shows red-brown under a scratch", "lead": "lead is soft, and shines silver where a coin scratches it: wash your hands",
-}  # fmt: skip
+    "steel": "a magnet sticks to steel",
+    "cast iron": "a magnet sticks to cast iron, which rings and is rough",
+    "copper": "copper shows red-brown under a scratch",
+    "lead": "lead is soft, and shines silver where a coin scratches it: wash your hands",
+}
 """How each metal is told, by material; common practice."""
 _COLOURS = {"thin": "white"}
 
@@ -238,4 +248,8 @@ def _says(found: tuple[Candidate, ...]) -> str:
     alike = sum(c.likelihood > 0.8 * found[0].likelihood for c in found)
     if alike > _FEW:
         return f"{'Many' if alike == len(found) else alike} fit alike: this reading does not tell them apart."
-    return f"Most likely {found[0].name}, but {found[1].name} fits too." if len(found) > 1 else f"It may be {found[0].name}."
+    return (
+        f"Most likely {found[0].name}, but {found[1].name} fits too."
+        if len(found) > 1
+        else f"It may be {found[0].name}."
+    )

@@ -18,7 +18,9 @@ Market = Literal["north-american", "elsewhere", "both"]
 
 @dataclass(frozen=True, slots=True)
 class MarketRow:
-    """A market: the system of its pipe threads and of its hose threads, the pipe it usually sells for a line, as drip tubing, for a house, where a stiff one stands free and for a drain, and systems it does not sell."""
+    """A market: the system of its pipe threads and of its hose threads, the pipe it usually sells for a line, as drip
+    tubing, for a house, where a stiff one stands free and for a drain, and systems it does not sell.
+    """
 
     market: Market
     title: str
@@ -37,7 +39,9 @@ class MarketRow:
         return {"series": self.series, "tubing": self.tubing, "house": self.house, "rigid": self.rigid}[pipe]
 
     def drain_pipe(self, wanted: str) -> str:
-        """A series of drain pipe as it is sold here: the one wanted, or what is usual where that would have to be sent for."""
+        """A series of drain pipe as it is sold here: the one wanted, or what is usual where that would have to be sent
+        for.
+        """
         return self.drain if pipe_end(wanted, series(wanted).sizes[0].size).system in self.foreign else wanted
 
     def pipe_end(self, series_name: str, size: str) -> str:

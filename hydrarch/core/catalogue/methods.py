@@ -15,9 +15,10 @@ __all__ = ["Method", "method", "methods", "methods_where"]
 class Method:
     """One way of joining: `heat` and `solvent` say what it needs; `undo`, `bury` and `drink` what the joint allows.
 
-    `grips` is whether it holds against thrust: one that does not must be blocked or held where water presses. `closes` is whether it
-    can be made last, between two ends that neither turn nor move: a nut is drawn up, or a sleeve slid back over the gap.
-    `wait` is what there is to wait for before water comes, "" where a clock runs. Made wrong, it `spoils` "none", the "pipe" end or the "fitting"; `saved` says what can still be saved, and until when.
+    `grips` is whether it holds against thrust: one that does not must be blocked or held where water presses. `closes`
+    is whether it can be made last, between two ends that neither turn nor move: a nut is drawn up, or a sleeve slid
+    back over the gap. `wait` is what there is to wait for before water comes, "" where a clock runs. Made wrong, it
+    `spoils` "none", the "pipe" end or the "fitting"; `saved` says what can still be saved, and until when.
     """
 
     name: str

@@ -1,4 +1,7 @@
-"""Nozzles by what they do: flow and throw by pressure, and the arc where that is their own. The generic set is invented."""
+"""Nozzles by what they do: flow and throw by pressure, and the arc where that is their own.
+
+The generic set is invented.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +23,9 @@ _Row = Annotated[tuple[float, float, float], Field(strict=False)]
 
 
 class Nozzle(BaseModel):
-    """A nozzle: `rows` are pressure (Pa), flow (m³/s) and throw (m), pressure growing; `arc` (rad) is its own, None where any is set."""
+    """A nozzle: `rows` are pressure (Pa), flow (m³/s) and throw (m), pressure growing; `arc` (rad) is its own, None
+    where any is set.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid", strict=True, allow_inf_nan=False)
     name: Annotated[str, Field(min_length=1, max_length=60)]
@@ -56,7 +61,8 @@ class Nozzle(BaseModel):
         return float(np.interp(pressure, at, far))
 
     def law(self) -> tuple[float, float, float]:
-        """Flow (m³/s), the pressure (Pa) it is at, and the exponent of the law that fits its table best: q = flow·(p/at)^x.
+        """Flow (m³/s), the pressure (Pa) it is at, and the exponent of the law that fits its table best: q =
+        flow·(p/at)^x.
 
         It is right at the middle row; x is the slope in logarithms by least squares, between 0.1 and 1.
         """
@@ -69,15 +75,23 @@ class Nozzle(BaseModel):
 @remembered()
 def generic_nozzles() -> dict[str, Nozzle]:
     """The set that ships, by name."""
-    rows = read_rows("hydrarch.core.catalogue", "nozzles.csv", lambda r: (
-        r["nozzle"], r["form"], radians(float(r["arc_deg"])) if r["arc_deg"] else None,
-        (float(r["pressure_kpa"]) * 1e3, float(r["flow_l_min"]) / 6e4, float(r["radius_m"])),
-    ))  # fmt: skip
+    rows = read_rows(
+        "hydrarch.core.catalogue",
+        "nozzles.csv",
+        lambda r: (
+            r["nozzle"],
+            r["form"],
+            radians(float(r["arc_deg"])) if r["arc_deg"] else None,
+            (float(r["pressure_kpa"]) * 1e3, float(r["flow_l_min"]) / 6e4, float(r["radius_m"])),
+        ),
+    )
     found: dict[str, list[tuple[str, float | None, tuple[float, float, float]]]] = {}
     for name, form, arc, row in rows:
         found.setdefault(name, []).append((form, arc, row))
     return {
-        name: Nozzle.model_validate({"name": name, "form": mine[0][0], "arc": mine[0][1], "rows": [r for *_, r in mine]})
+        name: Nozzle.model_validate(
+            {"name": name, "form": mine[0][0], "arc": mine[0][1], "rows": [r for *_, r in mine]}
+        )
         for name, mine in found.items()
     }
 

@@ -66,11 +66,11 @@ class Pipe:
 class Series:
     """One standard's family of one material.
 
-    `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
-    absolute one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a
-    cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K, `manning_n` its roughness when it
-    runs part full, `potable` whether it may carry drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may
-    lie under them. `stick` and
+    `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the absolute
+    one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a cut
+    end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside
+    diameters, `expansion` in 1/K, `manning_n` its roughness when it runs part full, `potable` whether it may carry
+    drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may lie under them. `stick` and
     `coil` (m) are the lengths it is sold in, None where it is not.
     """
 
@@ -224,13 +224,17 @@ HUNG: Final = "in well"
 
 
 def thread_end(name: str) -> str | None:
-    """The thread (system and gender) that a plastic series may have cut on its ends; None where it is never threaded, or is steel."""
+    """The thread (system and gender) that a plastic series may have cut on its ends; None where it is never threaded,
+    or is steel.
+    """
     family = series(name)
     return next((e for e in family.ends[1:] if e.split(":")[0] in ("npt", "bsp")), None)
 
 
 def laid_rating(item: Pipe, temperature: float, situation: str) -> float:
-    """Rating (Pa) of a pipe where it lies: of plastic that hangs on its threads half, nought where the water is too warm for it."""
+    """Rating (Pa) of a pipe where it lies: of plastic that hangs on its threads half, nought where the water is too
+    warm for it.
+    """
     return rating_at(item, temperature) * (THREADED if situation == HUNG and thread_end(item.series) else 1.0)
 
 

@@ -29,7 +29,10 @@ _WITH = " with "
 
 @dataclass(frozen=True, slots=True, order=True)
 class InLine:
-    """Emitters that are in the tubing: `spacing` (m) apart, each passing `each` (L/h). Such tubing is another pipe to buy than the plain."""
+    """Emitters that are in the tubing: `spacing` (m) apart, each passing `each` (L/h).
+
+    Such tubing is another pipe to buy than the plain.
+    """
 
     spacing: float
     each: float
@@ -70,7 +73,9 @@ def pipe_weight(item: Pipe) -> float:
 
 
 def pipe_price(item: Pipe, own: Mapping[str, float] | None = None, made: InLine | None = None) -> float:
-    """Price of a metre of pipe: the crew's own for "series size" where `own` has one, else by weight; tubing with emitters `made` in is dearer."""
+    """Price of a metre of pipe: the crew's own for "series size" where `own` has one, else by weight; tubing with
+    emitters `made` in is dearer.
+    """
     mine = (own or {}).get(f"{item.series} {item.size}{made.tag if made else ''}")
     if mine is not None:
         return mine
@@ -99,7 +104,9 @@ def _usual(name: str) -> float:
         return round(0.5 * _STUB * 4 * size, 2)
     known = _starts()
     kinds = (part.family, *(p.end.system for p in part.ports))
-    start = next((known[part.material, k] for k in kinds if (part.material, k) in known), None) or _start(part.material, "")
+    start = next((known[part.material, k] for k in kinds if (part.material, k) in known), None) or _start(
+        part.material, ""
+    )
     return float(round(start.base * size**start.exponent, 2))
 
 
@@ -111,7 +118,9 @@ def _start(material: str, family: str) -> _Start:
 
 
 def priced_item(name: str) -> str:
-    """What a price is for, in words; raises `Unknown` unless `name` is a fitting's id or "series size" of a pipe, with what is in it."""
+    """What a price is for, in words; raises `Unknown` unless `name` is a fitting's id or "series size" of a pipe, with
+    what is in it.
+    """
     plain, _, inside = name.partition(_WITH)
     family, _, size = plain.partition(" ")
     if size:

@@ -27,7 +27,8 @@ declare("survey", "air-unfed")
 declare("size", "air-short")
 
 _ABOVE = FOOT
-"""m above the water that the blower's line rises to before it falls: a foot; common practice, the blower's maker wins."""
+"""m above the water that the blower's line rises to before it falls: a foot; common practice, the blower's maker wins.
+"""
 _DENSE, _THICK = 1.20, 1.81e-5  # kg/m³ and Pa·s of air at 20 °C: handbook values
 _WATER = 998.0
 
@@ -53,31 +54,45 @@ def air_side_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
             continue
         if not blowers:
             yield Problem(
-                "air-unfed", "note", min(jets), f"No blower feeds the air of {plan.names[min(jets)]}: its jets draw it by themselves, where their line ends open above the water.",
-                "Lead the line to above the rim and leave it open there, or set a blower.",
-            )  # fmt: skip
+                code="air-unfed",
+                severity="note",
+                where=min(jets),
+                says=f"No blower feeds the air of {plan.names[min(jets)]}: its jets draw it by themselves, where "
+                "their line ends open above the water.",
+                mend="Lead the line to above the rim and leave it open there, or set a blower.",
+            )
             continue
         water = max(_water(plan, j) for j in jets)
         blower = plan.by_id[min(blowers)]
         top = max(lay.places[p][2] for p in system.points)
         if top < water + _ABOVE - 1e-9:
             yield Problem(
-                "air-low", "stop", blower.id,
-                f"The air line of {blower.label} rises to {show(top - water, 'cut', plan.units)} above the water at the most: it fills when the blower stops, and the water comes to its motor."
+                code="air-low",
+                severity="stop",
+                where=blower.id,
+                says=f"The air line of {blower.label} rises to {show(top - water, 'cut', plan.units)} above the "
+                "water at the most: it fills when the blower stops, and the water comes to its motor."
                 if top >= water
-                else f"The air line of {blower.label} stays {show(water - top, 'cut', plan.units)} below the water: it fills when the blower stops, and the water comes to its motor.",
-                f"Lead it in a loop to {show(_ABOVE, 'cut', plan.units)} above the water or more before it goes down to the jets.",
-            )  # fmt: skip
+                else f"The air line of {blower.label} stays {show(water - top, 'cut', plan.units)} below the "
+                "water: it fills when the blower stops, and the water comes to its motor.",
+                mend=f"Lead it in a loop to {show(_ABOVE, 'cut', plan.units)} above the water or more before it "
+                "goes down to the jets.",
+            )
         if not any(isinstance(plan.by_id[p].what, CheckValve) for p in system.points):
             yield Problem(
-                "air-no-check", "stop", blower.id, f"There is no check valve between {blower.label} and the jets: a wave over the loop runs into it.",
-                "Put an air check valve on the blower's side of the loop, above the water.",
-            )  # fmt: skip
+                code="air-no-check",
+                severity="stop",
+                where=blower.id,
+                says=f"There is no check valve between {blower.label} and the jets: a wave over the loop runs into it.",
+                mend="Put an air check valve on the blower's side of the loop, above the water.",
+            )
 
 
 @dataclass(frozen=True, slots=True)
 class AirSide:
-    """The air of a tub: what its jets take and what comes (m³/s), the head of water (m) it is blown against, and the line for it."""
+    """The air of a tub: what its jets take and what comes (m³/s), the head of water (m) it is blown against, and the
+    line for it.
+    """
 
     system: str
     wanted: float
@@ -99,7 +114,11 @@ def air_sides(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[AirSi
         against = 0.0
         for jet in jets:
             lost = sum(
-                float(head_loss_darcy_weisbach(carried.get(r, 0.0), lay.lines[r].length, pipes[r].bore, 1.5e-6, _DENSE, _THICK))
+                float(
+                    head_loss_darcy_weisbach(
+                        carried.get(r, 0.0), lay.lines[r].length, pipes[r].bore, 1.5e-6, _DENSE, _THICK
+                    )
+                )
                 for r in reach.way(jet)
                 if r in pipes and carried.get(r, 0.0) > 0 and not lay.lines[r].coupled
             )
@@ -110,11 +129,14 @@ def air_sides(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[AirSi
             assert isinstance(what, Blower)
             comes += max(what.flow * (1 - against / what.most), 0.0)
         fast = max(
-            (float(velocity(carried[r], pipes[r].bore)) for r in system.runs if carried.get(r) and r in pipes), default=0.0
+            (float(velocity(carried[r], pipes[r].bore)) for r in system.runs if carried.get(r) and r in pipes),
+            default=0.0,
         )
         says = (
-            f"{len(jets)} jets take {show(wanted, 'air', plan.units)} of air; against {show(against, 'cut', plan.units)} of water "
-            f"{' and '.join(plan.names[b] for b in blowers)} gives {show(comes, 'air', plan.units)}, {show(fast, 'velocity', plan.units)} at the fastest."
+            f"{len(jets)} jets take {show(wanted, 'air', plan.units)} of air; against "
+            f"{show(against, 'cut', plan.units)} of water "
+            f"{' and '.join(plan.names[b] for b in blowers)} gives {show(comes, 'air', plan.units)}, "
+            f"{show(fast, 'velocity', plan.units)} at the fastest."
         )
         found.append(AirSide(system.id, wanted, comes, against, says))
     return tuple(found)
@@ -126,14 +148,25 @@ def blown_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterat
     for side in air_sides(plan, lay, pipes):
         system = next(s for s in lay.systems.found if s.id == side.system)
         blower = next(p for p in system.points if isinstance(plan.by_id[p].what, Blower))
-        thin = [r for r in system.runs if r in pipes and float(velocity(carried.get(r, 0.0), pipes[r].bore)) > AIR_SPEED * 1.02]
+        thin = [
+            r
+            for r in system.runs
+            if r in pipes and float(velocity(carried.get(r, 0.0), pipes[r].bore)) > AIR_SPEED * 1.02
+        ]
         if side.comes < side.wanted * 0.999:
             yield Problem(
-                "air-short", "warn", blower, f"{plan.names[blower]} is too weak: {side.says}",
-                "Take a stronger blower, a larger pipe, or jets that take less.",
-            )  # fmt: skip
+                code="air-short",
+                severity="warn",
+                where=blower,
+                says=f"{plan.names[blower]} is too weak: {side.says}",
+                mend="Take a stronger blower, a larger pipe, or jets that take less.",
+            )
         elif thin:
             yield Problem(
-                "air-short", "note", thin[0], f"Air runs at more than {show(AIR_SPEED, 'velocity', plan.units)} there: it whistles, and the blower works against it.",
-                "Take a larger pipe.",
-            )  # fmt: skip
+                code="air-short",
+                severity="note",
+                where=thin[0],
+                says=f"Air runs at more than {show(AIR_SPEED, 'velocity', plan.units)} there: it whistles, and the "
+                "blower works against it.",
+                mend="Take a larger pipe.",
+            )

@@ -1,4 +1,6 @@
-"""What there is to say of each body of water: what it holds, how often it goes round, what it loses, and how long it takes to warm."""
+"""What there is to say of each body of water: what it holds, how often it goes round, what it loses, and how long it
+takes to warm.
+"""
 
 from __future__ import annotations
 
@@ -54,14 +56,17 @@ def body_at(plan: Plan, basin: str) -> Body:
     point = plan.by_id[basin]
     assert isinstance(point.what, Basin)
     inside = tuple(
-        p for p in plan.points if isinstance(p.what, InWall) and p.what.waters is not None and p.what.waters.basin == basin
+        p
+        for p in plan.points
+        if isinstance(p.what, InWall) and p.what.waters is not None and p.what.waters.basin == basin
     )
     return Body(point, point.what, shape_of(point), inside)
 
 
 @dataclass(frozen=True, slots=True)
 class BodyOfWater:
-    """A body as it is told: its water (m³), surface (m²), what comes back to it (m³/s) and how long once round takes (s; None: still).
+    """A body as it is told: its water (m³), surface (m²), what comes back to it (m³/s) and how long once round takes
+    (s; None: still).
 
     `evaporates` is in m³/s. `says` is what a crew asks of it, in sentences.
     """
@@ -101,7 +106,12 @@ def _drawn(plan: Plan, flow: Flow, point: Point) -> float:
     for run in plan.runs:
         at = flow.runs.get(run.id)
         for end, sign in ((run.a, 1.0), (run.b, -1.0)):
-            if at is not None and end.point == point.id and (port := plan.port(end)) is not None and port.role == "suction":
+            if (
+                at is not None
+                and end.point == point.id
+                and (port := plan.port(end)) is not None
+                and port.role == "suction"
+            ):
                 found += sign * at.flow
     return found
 
@@ -127,14 +137,27 @@ def bodies_of_water(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple
             *_warmth(plan, lay, body, area),
             *_topped(plan, body, gone),
         )
-        found.append(BodyOfWater(point.id, point.label, body.water, area, body.level, comes, once, gone, says))
+        found.append(
+            BodyOfWater(
+                point=point.id,
+                name=point.label,
+                volume=body.water,
+                area=area,
+                level=body.level,
+                comes=comes,
+                once=once,
+                evaporates=gone,
+                says=says,
+            )
+        )
     return tuple(found)
 
 
 def _holds(plan: Plan, body: Body) -> Iterator[str]:
     yield (
         f"{body.point.label} has {show(body.water, 'volume', plan.units)} in it, "
-        f"{show(body.shape.area(body.level), 'area', plan.units)} of surface, {show(body.level - body.shape.bottom, 'length', plan.units)} deep."
+        f"{show(body.shape.area(body.level), 'area', plan.units)} of surface, "
+        f"{show(body.level - body.shape.bottom, 'length', plan.units)} deep."
     )
 
 
@@ -171,21 +194,31 @@ def _warmth(plan: Plan, lay: Layout, body: Body, area: float) -> Iterator[str]:
         return
     c, warm = plan.conditions, body.what.warm
     power = sum(
-        what.power for s in _on_its_loop(plan, lay, body) for p in s.points if isinstance(what := plan.by_id[p].what, Heater) and what.does == "heats"
-    )  # fmt: skip
+        what.power
+        for s in _on_its_loop(plan, lay, body)
+        for p in s.points
+        if isinstance(what := plan.by_id[p].what, Heater) and what.does == "heats"
+    )
     bare, covered = (losing(area, warm, c.air_temperature, c.humidity, lid) for lid in (False, True))
     lost = covered if body.what.lid else bare
     if power:
         cold = c.water_temperature
         midway = losing(area, (cold + warm) / 2, c.air_temperature, c.humidity, body.what.lid)
         takes = warming(body.water, cold, warm, power, midway)
-        warms = f"{show(power, 'power', plan.units)} warms it from {show(cold, 'temperature', plan.units)} to {show(warm, 'temperature', plan.units)}"
+        warms = (
+            f"{show(power, 'power', plan.units)} warms it from {show(cold, 'temperature', plan.units)} to "
+            f"{show(warm, 'temperature', plan.units)}"
+        )
         if takes is None or lost >= power:
-            yield f"{warms} never: at {show(c.air_temperature, 'temperature', plan.units)} outside its surface alone gives off {show(lost, 'power', plan.units)}."
+            yield (
+                f"{warms} never: at {show(c.air_temperature, 'temperature', plan.units)} outside its surface "
+                f"alone gives off {show(lost, 'power', plan.units)}."
+            )
         else:
             yield f"{warms} in about {_long(takes)}."
     yield (
-        f"Kept at {show(warm, 'temperature', plan.units)} its surface gives off about {show(bare, 'power', plan.units)} open and "
+        f"Kept at {show(warm, 'temperature', plan.units)} its surface gives off about "
+        f"{show(bare, 'power', plan.units)} open and "
         f"{show(covered, 'power', plan.units)} under a lid, walls and pipe not counted."
     )
 
@@ -196,5 +229,6 @@ def _topped(plan: Plan, body: Body, gone: float) -> Iterator[str]:
         valves = [p for p in plan.points if isinstance(p.what, TopUp) and filled_by(plan.points, p) == body.point.id]
         by = f"; {valves[0].label} makes it up" if valves else ""
         yield (
-            f"About {show(a_day, 'volume', plan.units)} a day evaporates, {show(a_day / body.shape.area(body.level), 'cut', plan.units)} of its level{by}."
+            f"About {show(a_day, 'volume', plan.units)} a day evaporates, "
+            f"{show(a_day / body.shape.area(body.level), 'cut', plan.units)} of its level{by}."
         )

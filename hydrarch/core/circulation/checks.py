@@ -34,7 +34,8 @@ _WEAK = 0.1
 def drawn_rounds(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     """What is wrong with bodies of water and what is let into them, before anything flows."""
     if not any(
-        isinstance(p.what, (Basin, InWall)) or p.kind.role == "body" or p.what.kind in ("top_up", "blower") for p in plan.points
+        isinstance(p.what, (Basin, InWall)) or p.kind.role == "body" or p.what.kind in ("top_up", "blower")
+        for p in plan.points
     ):
         return ()
     return (
@@ -53,19 +54,30 @@ def _shapes(plan: Plan) -> Iterator[Problem]:
         body = body_at(plan, p.id)
         if p.what.shape == "outline" and len(p.what.outline) < 3:
             yield Problem(
-                "outline-crosses", "stop", p.id, f"{p.label} has no outline yet: {len(p.what.outline)} corners are drawn, and it takes three.",
-                "Give it its corners, or make it round or oblong.",
-            )  # fmt: skip
+                code="outline-crosses",
+                severity="stop",
+                where=p.id,
+                says=f"{p.label} has no outline yet: {len(p.what.outline)} corners are drawn, and it takes three.",
+                mend="Give it its corners, or make it round or oblong.",
+            )
         elif body.shape.crosses:
             yield Problem(
-                "outline-crosses", "stop", p.id, f"The outline of {p.label} crosses itself: what is in it cannot be told.",
-                "Put its corners in order, round the water one way.",
-            )  # fmt: skip
+                code="outline-crosses",
+                severity="stop",
+                where=p.id,
+                says=f"The outline of {p.label} crosses itself: what is in it cannot be told.",
+                mend="Put its corners in order, round the water one way.",
+            )
         elif body.water <= 0:
             yield Problem(
-                "no-water-in", "stop", p.id, f"{p.label} holds no water: it is said to stand {show(p.what.below_rim, 'length', plan.units)} below the rim, and it is {show(p.what.depth, 'length', plan.units)} deep.",
-                "Let it stand higher, or make it deeper.",
-            )  # fmt: skip
+                code="no-water-in",
+                severity="stop",
+                where=p.id,
+                says=f"{p.label} holds no water: it is said to stand "
+                f"{show(p.what.below_rim, 'length', plan.units)} below the rim, and it is "
+                f"{show(p.what.depth, 'length', plan.units)} deep.",
+                mend="Let it stand higher, or make it deeper.",
+            )
 
 
 def _let_in(plan: Plan) -> Iterator[Problem]:
@@ -75,20 +87,28 @@ def _let_in(plan: Plan) -> Iterator[Problem]:
         waters = p.what.waters
         if waters is None:
             yield Problem(
-                "in-no-water", "stop", p.id, f"{p.label} stands in no body of water.",
-                "Move it to the wall of one, at its height, or draw the body there.",
-            )  # fmt: skip
+                code="in-no-water",
+                severity="stop",
+                where=p.id,
+                says=f"{p.label} stands in no body of water.",
+                mend="Move it to the wall of one, at its height, or draw the body there.",
+            )
         elif isinstance(p.what, Skimmer) and abs(p.level - waters.level) > 0.1 + 1e-9:
             yield Problem(
-                "skimmer-level", "warn", p.id,
-                f"{p.label} is {show(abs(p.level - waters.level), 'cut', plan.units)} {'above' if p.level > waters.level else 'below'} the water: a skimmer draws at its level.",
-                f"Set it to {show(waters.level, 'level', plan.units)}, or say how far the water stands below the rim.",
-            )  # fmt: skip
+                code="skimmer-level",
+                severity="warn",
+                where=p.id,
+                says=f"{p.label} is {show(abs(p.level - waters.level), 'cut', plan.units)} "
+                f"{'above' if p.level > waters.level else 'below'} the water: a skimmer draws at its level.",
+                mend=f"Set it to {show(waters.level, 'level', plan.units)}, or say how far the water stands below the rim.",
+            )
 
 
 @dataclass(frozen=True, slots=True)
 class Jets:
-    """The jets of one loop in one scenario: flow (m³/s) of each by its point, and how far the weakest is below the mean."""
+    """The jets of one loop in one scenario: flow (m³/s) of each by its point, and how far the weakest is below the
+    mean.
+    """
 
     system: str
     flows: dict[str, float]
@@ -112,21 +132,27 @@ def jets_of(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple[Jets, .
         weak, strong = min(best, key=lambda p: (best[p], p)), max(best, key=lambda p: (best[p], p))
         short = 1 - best[weak] / mean if mean > 0 else 0.0
         says = (
-            f"{len(best)} jets, {show(mean, 'flow', plan.units)} each in the mean: the least {show(best[weak], 'flow', plan.units)} at {plan.names[weak]}, "
+            f"{len(best)} jets, {show(mean, 'flow', plan.units)} each in the mean: the least "
+            f"{show(best[weak], 'flow', plan.units)} at {plan.names[weak]}, "
             f"the most {show(best[strong], 'flow', plan.units)} at {plan.names[strong]}."
         )
         found.append(Jets(system.id, best, short, says))
     return tuple(found)
 
 
-def flowing_rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> tuple[Problem, ...]:
+def flowing_rounds(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]
+) -> tuple[Problem, ...]:
     """What is wrong with loops once their flows are known."""
     if not any(isinstance(p.what, (InWall, Heater)) for p in plan.points):
         return ()
     return (
-        *flowing_entrapment(plan, lay, pipes, flows), *overflow_problems(plan, lay, pipes, flows), *_speeds(plan, lay, flows),
-        *_heaters(plan, flows), *_jets(plan, lay, flows),
-    )  # fmt: skip
+        *flowing_entrapment(plan, lay, pipes, flows),
+        *overflow_problems(plan, lay, pipes, flows),
+        *_speeds(plan, lay, flows),
+        *_heaters(plan, flows),
+        *_jets(plan, lay, flows),
+    )
 
 
 def _bodies(plan: Plan, system: System) -> list[Body]:
@@ -147,10 +173,14 @@ def _speeds(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Prob
             if limit < speed <= plan.conditions.max_velocity:
                 a, b = (plan.names[p] for p in plan.run_by_id[run].points)
                 yield Problem(
-                    "round-fast", "warn", run,
-                    f"{show(speed, 'velocity', plan.units)} from {a} to {b}: {show(limit, 'velocity', plan.units)} is the most in {'suction' if run in before else 'return'} where {bodies[0].what.use} water goes round.",
-                    "Take a larger pipe there.",
-                )  # fmt: skip
+                    code="round-fast",
+                    severity="warn",
+                    where=run,
+                    says=f"{show(speed, 'velocity', plan.units)} from {a} to {b}: "
+                    f"{show(limit, 'velocity', plan.units)} is the most in "
+                    f"{'suction' if run in before else 'return'} where {bodies[0].what.use} water goes round.",
+                    mend="Take a larger pipe there.",
+                )
 
 
 def _heaters(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
@@ -161,16 +191,22 @@ def _heaters(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
             word = {"heats": "heater", "chills": "chiller", "disinfects": "disinfection"}[p.what.does]
             if flow > p.what.largest * (1 + 1e-6):
                 yield Problem(
-                    "heater-flow", "warn", p.id,
-                    f"{show(flow, 'flow', plan.units)} goes through {p.label}; the {word} takes {show(p.what.largest, 'flow', plan.units)} at the most.",
-                    "Lead a bypass with a valve round it, and set that until the rest goes through.",
-                )  # fmt: skip
+                    code="heater-flow",
+                    severity="warn",
+                    where=p.id,
+                    says=f"{show(flow, 'flow', plan.units)} goes through {p.label}; the {word} takes "
+                    f"{show(p.what.largest, 'flow', plan.units)} at the most.",
+                    mend="Lead a bypass with a valve round it, and set that until the rest goes through.",
+                )
             elif flow < p.what.least * (1 - 1e-6):
                 yield Problem(
-                    "heater-flow", "warn", p.id,
-                    f"{show(flow, 'flow', plan.units)} goes through {p.label}; the {word} wants {show(p.what.least, 'flow', plan.units)} at the least, or it runs hot and switches off.",
-                    "Shut its bypass further, or give the loop more flow.",
-                )  # fmt: skip
+                    code="heater-flow",
+                    severity="warn",
+                    where=p.id,
+                    says=f"{show(flow, 'flow', plan.units)} goes through {p.label}; the {word} wants "
+                    f"{show(p.what.least, 'flow', plan.units)} at the least, or it runs hot and switches off.",
+                    mend="Shut its bypass further, or give the loop more flow.",
+                )
 
 
 def _jets(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Problem]:
@@ -185,12 +221,20 @@ def _jets(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Proble
                 else (f"{plan.names[weak]} gets", "it is")
             )
             yield Problem(
-                "jets-weak", "warn", weak, f"{all_} {show(got, 'flow', plan.units)} of the {show(wanted, 'flow', plan.units)} {made} made for: {plan.names[weak]} has {jets.flows[weak] / made_for[weak]:.0%} of its own.",
-                "Take a pump that gives as much against what filter, heater and line lose, lead the jets past the filter, or set fewer jets.",
-            )  # fmt: skip
+                code="jets-weak",
+                severity="warn",
+                where=weak,
+                says=f"{all_} {show(got, 'flow', plan.units)} of the {show(wanted, 'flow', plan.units)} {made} "
+                f"made for: {plan.names[weak]} has {jets.flows[weak] / made_for[weak]:.0%} of its own.",
+                mend="Take a pump that gives as much against what filter, heater and line lose, lead the jets "
+                "past the filter, or set fewer jets.",
+            )
         if len(jets.flows) > 1 and jets.short > _UNEVEN:
             weak = min(jets.flows, key=lambda p: (jets.flows[p], p))
             yield Problem(
-                "jets-uneven", "note", weak, f"{plan.names[weak]} gets {jets.short:.0%} less than the mean. {jets.says}",
-                "Close the jets' line to a ring, or take it a size larger.",
-            )  # fmt: skip
+                code="jets-uneven",
+                severity="note",
+                where=weak,
+                says=f"{plan.names[weak]} gets {jets.short:.0%} less than the mean. {jets.says}",
+                mend="Close the jets' line to a ring, or take it a size larger.",
+            )

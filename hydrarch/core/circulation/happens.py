@@ -1,9 +1,11 @@
-"""What happens if: levels and flows of bodies of water over minutes and hours, when a pump stops, a valve is shut, a filter clogs.
+"""What happens if: levels and flows of bodies of water over minutes and hours, when a pump stops, a valve is shut, a
+filter clogs.
 
-Each body is a volume; what moves between them is what the network gives at their levels as they are then, what runs over the open ends of
-standpipes, what a float valve lets in, what evaporates. The network is solved anew whenever levels have moved enough to matter; what falls
-over open ends, which answers at once to a level, is taken into each step implicitly (a linearly implicit Euler step), so that steps may
-grow while little changes. Every step moves water from one place to another and makes none: the books are kept, and told.
+Each body is a volume; what moves between them is what the network gives at their levels as they are then, what runs
+over the open ends of standpipes, what a float valve lets in, what evaporates. The network is solved anew whenever
+levels have moved enough to matter; what falls over open ends, which answers at once to a level, is taken into each step
+implicitly (a linearly implicit Euler step), so that steps may grow while little changes. Every step moves water from
+one place to another and makes none: the books are kept, and told.
 """
 
 from __future__ import annotations
@@ -44,7 +46,9 @@ _KEPT, _MOST_KEPT, _SHOWN = (
 
 @dataclass(frozen=True, slots=True)
 class Happening:
-    """Something that mattered: when (s), where (a thing's id), and what, in words; `bad` where water is lost or a pump is harmed."""
+    """Something that mattered: when (s), where (a thing's id), and what, in words; `bad` where water is lost or a pump
+    is harmed.
+    """
 
     at: float
     where: str
@@ -56,9 +60,9 @@ class Happening:
 class Trace:
     """What came of it, over time.
 
-    `times` (s), `levels` (m) by body, `flows` (m³/s) through each pump by its point, each as long as `times`. `spilled` (m³) ran over by
-    body, `left` (m³) ran out of the job, `dry` are the seconds each pump drew air. `lost` (m³) is what the books do not balance by.
-    `says` is the answer in a line, `helps` what would have prevented what went wrong.
+    `times` (s), `levels` (m) by body, `flows` (m³/s) through each pump by its point, each as long as `times`. `spilled`
+    (m³) ran over by body, `left` (m³) ran out of the job, `dry` are the seconds each pump drew air. `lost` (m³) is what
+    the books do not balance by. `says` is the answer in a line, `helps` what would have prevented what went wrong.
     """
 
     times: tuple[float, ...]
@@ -120,7 +124,10 @@ class _Run:
         names = w.plan.names
 
         def stop() -> None:
-            all_of = {"power fails": "The power is gone: every pump stops.", "frost": f"{FROST}: every pump stands still."}
+            all_of = {
+                "power fails": "The power is gone: every pump stops.",
+                "frost": f"{FROST}: every pump stands still.",
+            }
             told = all_of.get(self.mishap)
             w.stopped = frozenset([p.id for p in w.pumps] if told else [thing])
             self._tell("" if told else thing, told or f"{names.get(thing, 'The pump')} stops.", False)
@@ -148,7 +155,9 @@ class _Run:
             frozen = [(AT + t, partial(self._freeze, run)) for run, t in freezes(w).items() if t < _NIGHT]
             return [(AT, stop), *sorted(frozen, key=lambda x: x[0]), (AT + _NIGHT, start)]
         if self.mishap in ("pump stops", "power fails"):
-            again: list[tuple[float, Callable[[], None]]] = [(AT + _NIGHT, start)] if self.mishap == "power fails" else []
+            again: list[tuple[float, Callable[[], None]]] = (
+                [(AT + _NIGHT, start)] if self.mishap == "power fails" else []
+            )
             return [(AT, stop), *again]
         return [(AT, go_wrong)]
 
@@ -197,14 +206,30 @@ class _Run:
         flows = {p.id: tuple(k[2].get(p.id, 0.0) for k in self.kept) for p in w.pumps}
         spilled = {b.point.id: float(s) for b, s in zip(w.bodies, self.spilled, strict=True)}
         says, helps = self._words(spilled, flows)
-        return Trace(times, levels, flows, tuple(self.happened), spilled, self.left, self.dry, lost, steps, says, helps)
+        return Trace(
+            times=times,
+            levels=levels,
+            flows=flows,
+            happened=tuple(self.happened),
+            spilled=spilled,
+            left=self.left,
+            dry=self.dry,
+            lost=lost,
+            steps=steps,
+            says=says,
+            helps=helps,
+        )
 
     def _moved_on(self) -> bool:
         """Whether a level moved so far since it was kept that a line between would not show it."""
-        return len(self.kept) < _MOST_KEPT and float(np.max(np.abs(self.w.levels - self.kept[-1][1]), initial=0.0)) > _SHOWN
+        return (
+            len(self.kept) < _MOST_KEPT
+            and float(np.max(np.abs(self.w.levels - self.kept[-1][1]), initial=0.0)) > _SHOWN
+        )
 
     def _rates(self, volumes: Array, into: Array, out: float) -> tuple[Array, Array]:
-        """How fast (m³/s) each body fills, and what left the job, went off and came in; and how that grows with each volume (1/s).
+        """How fast (m³/s) each body fills, and what left the job, went off and came in; and how that grows with each
+        volume (1/s).
 
         Whatever one place loses another has: every column adds up to nought.
         """
@@ -242,8 +267,8 @@ class _Run:
     def _step(self, step: float, into: Array, out: float) -> tuple[float, float]:
         """One step of at most so many seconds, as exact as asked; gives how long it was, and how long the next may be.
 
-        Two stages, linearly implicit, of the second order (Verwer, Spee, Blom and Hundsdorfer, 1999): what falls over open ends answers
-        at once, and an explicit step would have to be as short as that.
+        Two stages, linearly implicit, of the second order (Verwer, Spee, Blom and Hundsdorfer, 1999): what falls over
+        open ends answers at once, and an explicit step would have to be as short as that.
         """
         w, n = self.w, len(self.w.bodies)
         for d in w.drains:
@@ -288,7 +313,9 @@ class _Run:
             d.siphons = False
         elif d.siphons and d.point not in self.gurgles and d.wet(float(self.w.levels[d.start])) < 0.9:
             self.gurgles.add(d.point)
-            self._tell(d.point, f"Less comes than {self.w.plan.names[d.point]} takes: it draws air, and gurgles.", False)
+            self._tell(
+                d.point, f"Less comes than {self.w.plan.names[d.point]} takes: it draws air, and gurgles.", False
+            )
 
     def _watch(self, under: frozenset[str], pumps: dict[str, float]) -> None:
         """What is worth a word: a pump that draws air, water that goes backwards."""
@@ -347,14 +374,18 @@ class _Run:
         if self.burst:
             told.append(f"{len(self.burst)} stretch{'es' if len(self.burst) > 1 else ''} of pipe burst in the frost")
             helps.append(
-                "Drain what lies bare before the frost: a valve at its lowest place, and one at its highest that lets air in."
+                "Drain what lies bare before the frost: a valve at its lowest place, and one at its highest "
+                "that lets air in."
             )
-            helps.append("Or let the pump run, a little of its flow round all of it: water that moves stays open far longer.")
+            helps.append(
+                "Or let the pump run, a little of its flow round all of it: water that moves stays open far longer."
+            )
         if self.left > 1e-6:
             told.append(f"{show(self.left, 'volume', units)} runs out of the job")
         if over and self.mishap in ("pump stops", "power fails"):
             helps.append(
-                "A hole that lets air in just under the water at the return, or a check valve behind the pump, keeps back what siphons."
+                "A hole that lets air in just under the water at the return, or a check valve behind the "
+                "pump, keeps back what siphons."
             )
             helps.append("A larger sump, or one that stands lower while it runs, holds what comes.")
         elif over:
@@ -365,13 +396,15 @@ class _Run:
         if self.left > 1e-6 and self.mishap == "return off":
             helps.append("Every return under pump is glued, and its pipe strapped.")
         lows = [
-            f"{b.point.label} between {show(min(k[1][i] for k in self.kept) - b.shape.bottom, 'cut', units)} and {show(max(k[1][i] for k in self.kept) - b.shape.bottom, 'cut', units)} deep"
+            f"{b.point.label} between {show(min(k[1][i] for k in self.kept) - b.shape.bottom, 'cut', units)} "
+            f"and {show(max(k[1][i] for k in self.kept) - b.shape.bottom, 'cut', units)} deep"
             for i, b in enumerate(w.bodies)
         ]
         hours = f"{w.time / 3600:.1f} h".replace(".0 h", " h")
         if w.time < self.until - 1.0:  # what comes later is not known, and is not told
             helps.append(
-                f"It was followed for {hours} of {self.until / 3600:.1f} h: it changed so fast that no more was reckoned."
+                f"It was followed for {hours} of {self.until / 3600:.1f} h: it changed so fast that no more "
+                "was reckoned."
             )
         if not told:
             return f"In {hours} nothing runs over and no pump draws air: {', '.join(lows[:4])}.", tuple(helps)

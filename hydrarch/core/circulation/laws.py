@@ -23,7 +23,8 @@ _LID = 1.5  # W/(m²·K) through a lid of a tub, some 50 mm of foam that no long
 def standpipe(head: float, bore: float) -> float:
     """What an upright open pipe of `bore` (m) takes (m³/s) with water standing `head` (m) above its rim.
 
-    Over its rim as a weir, Q = 1.84 π d h^1.5, while shallow; once it drowns as a hole, Q = 0.61 A √(2 g h); the lesser of the two.
+    Over its rim as a weir, Q = 1.84 π d h^1.5, while shallow; once it drowns as a hole, Q = 0.61 A √(2 g h); the lesser
+    of the two.
 
     >>> round(standpipe(0.010, 0.048) * 60e3, 2)
     16.65
@@ -61,19 +62,24 @@ def saturation(temperature: float) -> float:
 
 
 def evaporation(area: float, water: float, air: float, humidity: float) -> float:
-    """What a still surface of `area` (m²) gives off (m³/s), water and air in K: ASHRAE's 4e-5 kg/(s·m²·kPa), from memory; nothing below nought."""
+    """What a still surface of `area` (m²) gives off (m³/s), water and air in K: ASHRAE's 4e-5 kg/(s·m²·kPa), from
+    memory; nothing below nought.
+    """
     return max(0.0, 4e-5 * area * (saturation(water) - humidity * saturation(air)) / 1e3 / 1000.0)
 
 
 def losing(area: float, water: float, air: float, humidity: float, lid: bool) -> float:
-    """Heat (W) a body gives off at its surface: what evaporates and what the air takes; under a lid, what goes through that."""
+    """Heat (W) a body gives off at its surface: what evaporates and what the air takes; under a lid, what goes through
+    that.
+    """
     if lid:
         return max(0.0, _LID * area * (water - air))
     return max(0.0, evaporation(area, water, air, humidity) * 1000 * _EVAPORATES + _COOLS * area * (water - air))
 
 
 def warming(volume: float, cold: float, warm: float, power: float, lost: float = 0.0) -> float | None:
-    """Seconds to warm `volume` (m³) from `cold` to `warm` (K) with `power` (W), `lost` (W) on the way at the mean; None where it never gets there.
+    """Seconds to warm `volume` (m³) from `cold` to `warm` (K) with `power` (W), `lost` (W) on the way at the mean; None
+    where it never gets there.
 
     >>> round(warming(1.2, 285.15, 311.15, 6000.0) / 3600, 2)
     6.05

@@ -1,4 +1,6 @@
-"""One pump for several ways, parted by valves, beside a small pump for each: what flows in each, power, and the heat that is left."""
+"""One pump for several ways, parted by valves, beside a small pump for each: what flows in each, power, and the heat
+that is left.
+"""
 
 from __future__ import annotations
 
@@ -18,15 +20,18 @@ from hydrarch.core.site.systems import System
 __all__ = ["SMALL_EFFICIENCY", "Manifold", "WayOut", "manifolds"]
 
 SMALL_EFFICIENCY = 0.25
-"""Of what a small circulation pump takes from its plug, the share that lifts water; from memory: read the maker's figures."""
+"""Of what a small circulation pump takes from its plug, the share that lifts water; from memory: read the maker's
+figures."""
 _FLOWS = 1e-7
 
 
 @dataclass(frozen=True, slots=True)
 class WayOut:
-    """One way of a manifold: the return or jet it ends at, its valve ("" for none) and how far that is open, its flow (m³/s).
+    """One way of a manifold: the return or jet it ends at, its valve ("" for none) and how far that is open, its flow
+    (m³/s).
 
-    `burnt` (m) is the head its valve takes by standing partly shut, `alone` (W) what a small pump for this way would take.
+    `burnt` (m) is the head its valve takes by standing partly shut, `alone` (W) what a small pump for this way would
+    take.
     """
 
     end: str
@@ -39,7 +44,9 @@ class WayOut:
 
 @dataclass(frozen=True, slots=True)
 class Manifold:
-    """A pump that feeds several ways: what it takes (W), what a small pump for each would take together, the work (W) left as heat in the water."""
+    """A pump that feeds several ways: what it takes (W), what a small pump for each would take together, the work (W)
+    left as heat in the water.
+    """
 
     pump: str
     ways: tuple[WayOut, ...]
@@ -50,7 +57,9 @@ class Manifold:
 
 
 def manifolds(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple[Manifold, ...]:
-    """Every loop with one pump, two ways out or more, and a valve in one of them at the least; none where nothing flows."""
+    """Every loop with one pump, two ways out or more, and a valve in one of them at the least; none where nothing
+    flows.
+    """
     found = []
     for system in loops(plan, lay):
         pumps = [p for p in system.points if isinstance(plan.by_id[p].what, Pump)]
@@ -82,7 +91,11 @@ def _manifold(
             opening = what.opening
             run = next((r for r in runs if valve in (lay.lines[r].a, lay.lines[r].b)), runs[0])
             speed = flow.runs[run].velocity if run in flow.runs else 0.0
-            burnt = min(throttled_coefficient(opening) * speed**2 / (2 * STANDARD_GRAVITY), lift) if 0 < opening < 1 else 0.0
+            burnt = (
+                min(throttled_coefficient(opening) * speed**2 / (2 * STANDARD_GRAVITY), lift)
+                if 0 < opening < 1
+                else 0.0
+            )
         alone = power(q, lift - burnt, SMALL_EFFICIENCY) if q > _FLOWS and lift > burnt else 0.0
         made.append(WayOut(end, valve, opening, q, burnt, alone))
     if not any(w.valve for w in made):
@@ -100,7 +113,10 @@ def _says(plan: Plan, pump: str, ways: list[WayOut], takes: float, small: float,
     )
     better = "less" if small < takes else "more"
     return (
-        f"{plan.names[pump]} feeds {len(ways)} ways: {told}. It takes {takes:.0f} W at {plan.conditions.pump_efficiency:.0%}; "
-        f"{len(ways)} small pumps of {SMALL_EFFICIENCY:.0%}, each for its own way with its valve wide open, {small:.0f} W, which is "
-        f"{abs(small - takes):.0f} W {better}. {work:.0f} W of it end as heat in the water, and all of it where a pump stands in the water."
+        f"{plan.names[pump]} feeds {len(ways)} ways: {told}. It takes {takes:.0f} W at "
+        f"{plan.conditions.pump_efficiency:.0%}; "
+        f"{len(ways)} small pumps of {SMALL_EFFICIENCY:.0%}, each for its own way with its valve wide open, "
+        f"{small:.0f} W, which is "
+        f"{abs(small - takes):.0f} W {better}. {work:.0f} W of it end as heat in the water, and all of it "
+        "where a pump stands in the water."
     )

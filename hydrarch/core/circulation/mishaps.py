@@ -17,7 +17,15 @@ from hydrarch.core.plan.document import Plan, Point
 __all__ = ["FROST", "MISHAPS", "Mishap", "freezes", "may_befall", "mishaps_of"]
 
 Mishap = Literal[
-    "nothing", "pump stops", "power fails", "valve shut", "outlet opens", "filter clogs", "drain blocked", "return off", "frost"
+    "nothing",
+    "pump stops",
+    "power fails",
+    "valve shut",
+    "outlet opens",
+    "filter clogs",
+    "drain blocked",
+    "return off",
+    "frost",
 ]
 MISHAPS: dict[Mishap, str] = {
     "nothing": "nothing: it runs as it should",
@@ -74,10 +82,11 @@ def mishaps_of(plan: Plan, pipes: Mapping[str, Pipe], minor: Mapping[str, float]
 
 
 def freezes(work: Standing) -> dict[str, float]:
-    """How long (s) the water of each run that lies bare stands until ice bursts it, from the job's water temperature on.
+    """How long (s) the water of each run that lies bare stands until ice bursts it, from the job's water temperature
+    on.
 
-    t = ρ·d² / (4·D·h) · (c·ln((T + 5)/5) + s·L/5), d the bore and D the outside: water that cools evenly through bare pipe to still air
-    at −5 °C, then freezes. Wind is quicker.
+    t = ρ·d² / (4·D·h) · (c·ln((T + 5)/5) + s·L/5), d the bore and D the outside: water that cools evenly through bare
+    pipe to still air at −5 °C, then freezes. Wind is quicker.
     """
     warm = max(work.plan.conditions.water_temperature - 273.15, 0.0)
     found = {}

@@ -1,4 +1,6 @@
-"""What runs over and what runs back: standpipes and their drains, and the sump that must hold what comes when the pump stops."""
+"""What runs over and what runs back: standpipes and their drains, and the sump that must hold what comes when the pump
+stops.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,8 @@ declare("size", "drain-too-small", "sump-cannot-hold", holds=True)
 declare("size", "one-drain", "intake-height", "no-way-back")
 
 _BELOW_RIM = (0.025, 0.15)
-"""m below the rim at which a standpipe's open end is at home, a few inches: too low chokes the drain, too high makes noise; common practice."""
+"""m below the rim at which a standpipe's open end is at home, a few inches: too low chokes the drain, too high makes
+noise; common practice."""
 
 
 def stands_open(point: Point) -> float:
@@ -42,8 +45,12 @@ def links_of(plan: Plan, lay: Layout) -> dict[str, set[str]]:
         if not system.sources:
             continue
         things = [plan.by_id[p] for p in system.points]
-        start = {w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
-        stop = {w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
+        start = {
+            w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)
+        }
+        stop = {
+            w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)
+        }
         if any(isinstance(p.what, Outfall) or p.kind.role == "outlet" for p in things):
             stop.add("")
         for home in start:
@@ -63,9 +70,11 @@ def _reached(links: Mapping[str, set[str]], start: str) -> set[str]:
 
 @dataclass(frozen=True, slots=True)
 class RunsBack:
-    """What comes to a sump when its pump stops: from bodies above down to where their drains or the air stop it, and out of the pipe (m³).
+    """What comes to a sump when its pump stops: from bodies above down to where their drains or the air stop it, and
+    out of the pipe (m³).
 
-    `room` is what it has between its running level and its rim. `holds` is whether that is enough, `says` the line for it.
+    `room` is what it has between its running level and its rim. `holds` is whether that is enough, `says` the line for
+    it.
     """
 
     sump: str
@@ -82,7 +91,9 @@ def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsB
     found = []
     for system in loops(plan, lay):
         things = [plan.by_id[p] for p in system.points]
-        sumps = {w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
+        sumps = {
+            w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)
+        }
         above = {
             w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)
         } - sumps
@@ -96,7 +107,8 @@ def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsB
                 more = max(body.shape.volume(body.level) - body.shape.volume(min(ends, body.level)), 0.0)
                 whole += more
                 told.append(
-                    f"{show(more, 'volume', plan.units)} from {body.point.label}, down {show(max(body.level - ends, 0.0), 'cut', plan.units)}"
+                    f"{show(more, 'volume', plan.units)} from {body.point.label}, down "
+                    f"{show(max(body.level - ends, 0.0), 'cut', plan.units)}"
                 )
             pipe = 0.0 if checked else _in_pipe(plan, lay, pipes, system, low.level)
             room = low.shape.holds - low.water
@@ -104,7 +116,8 @@ def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsB
             if pipe > 1e-6:
                 told.append(f"{show(pipe, 'volume', plan.units)} out of the pipe")
             says = (
-                f"When the pump stops {', '.join(told)} comes to {low.point.label}, which has room for {show(room, 'volume', plan.units)}: "
+                f"When the pump stops {', '.join(told)} comes to {low.point.label}, which has room for "
+                f"{show(room, 'volume', plan.units)}: "
                 + ("it holds." if fits else f"{show(whole + pipe - room, 'volume', plan.units)} runs over.")
             )
             found.append(RunsBack(sump, whole, pipe, room, fits, says))
@@ -121,7 +134,9 @@ def _drained_by_fall(plan: Plan, lay: Layout) -> dict[str, set[str]]:
 
 
 def _open_below(plan: Plan, lay: Layout) -> dict[str, list[float]]:
-    """By body, the levels (m) of what lets its water out by its own fall, standpipes apart: it falls to those once nothing comes."""
+    """By body, the levels (m) of what lets its water out by its own fall, standpipes apart: it falls to those once
+    nothing comes.
+    """
     found: dict[str, list[float]] = {}
     for system in lay.systems.found:
         things = [plan.by_id[p] for p in system.points]
@@ -175,7 +190,9 @@ def _in_pipe(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], system: System,
 
 @dataclass(frozen=True, slots=True)
 class Overflowing:
-    """A standpipe at work: the flow it is made for (m³/s), how high (m) water stands over its end then and how far below the rim, and the line."""
+    """A standpipe at work: the flow it is made for (m³/s), how high (m) water stands over its end then and how far
+    below the rim, and the line.
+    """
 
     point: str
     flow: float
@@ -197,26 +214,36 @@ def overflowing(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple[Ove
             over = standpipe_head(flow, p.what.bore)
             left = body.shape.rim - stands_open(p) - over
             says = (
-                f"{p.label} begins {show(abs(stands_open(p) - body.level), 'cut', plan.units)} {'below' if stands_open(p) <= body.level else 'above'} "
-                f"the water and takes {show(flow, 'flow', plan.units)} by itself with {show(over, 'cut', plan.units)} over its end, "
-                f"{show(abs(left), 'cut', plan.units)} {'below' if left >= 0 else 'over'} the rim of {body.point.label}."
+                f"{p.label} begins {show(abs(stands_open(p) - body.level), 'cut', plan.units)} "
+                f"{'below' if stands_open(p) <= body.level else 'above'} "
+                f"the water and takes {show(flow, 'flow', plan.units)} by itself with "
+                f"{show(over, 'cut', plan.units)} over its end, "
+                f"{show(abs(left), 'cut', plan.units)} {'below' if left >= 0 else 'over'} the rim of "
+                f"{body.point.label}."
             )
             if flow > 0:
                 found.append(Overflowing(drain, flow, over, left, says))
     return tuple(found)
 
 
-def overflow_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> Iterator[Problem]:
-    """Drains that cannot take what comes, a tank with one drain alone, an open end too high or too low, a sump that runs over."""
+def overflow_problems(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]
+) -> Iterator[Problem]:
+    """Drains that cannot take what comes, a tank with one drain alone, an open end too high or too low, a sump that
+    runs over.
+    """
     units, asked = plan.units, overflows(plan, lay)
     for name, drains in _drained_by_fall(plan, lay).items():
         body = body_at(plan, name)
         comes = max((goes_round(plan, f, body) for f in flows.values()), default=0.0)
         if len(drains) == 1 and comes > 0:
             yield Problem(
-                "one-drain", "warn", min(drains), f"{body.point.label} has one drain alone under a pump: where it is blocked, the tank runs over.",
-                "Set a second one, in need, a little higher, that takes all of it by itself.",
-            )  # fmt: skip
+                code="one-drain",
+                severity="warn",
+                where=min(drains),
+                says=f"{body.point.label} has one drain alone under a pump: where it is blocked, the tank runs over.",
+                mend="Set a second one, in need, a little higher, that takes all of it by itself.",
+            )
         for drain in sorted(drains):
             p = plan.by_id[drain]
             assert isinstance(p.what, Standpipe)
@@ -226,34 +253,59 @@ def overflow_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows:
             if not _BELOW_RIM[0] - 1e-9 <= rim - opens <= _BELOW_RIM[1] + 1e-9:
                 high = rim - opens < _BELOW_RIM[0]
                 yield Problem(
-                    "intake-height", "note", drain,
-                    f"The open end of {p.label} is {show(abs(rim - opens), 'cut', units)} {'above' if opens > rim else 'below'} the rim: "
-                    + ("too high, and it is noisy and near to running over." if high else "low, and a drain that stands low chokes."),
-                    f"Cut it to stand {show(_BELOW_RIM[0], 'cut', units)} to {show(_BELOW_RIM[1], 'cut', units)} below the rim.",
-                )  # fmt: skip
+                    code="intake-height",
+                    severity="note",
+                    where=drain,
+                    says=f"The open end of {p.label} is {show(abs(rim - opens), 'cut', units)} "
+                    f"{'above' if opens > rim else 'below'} the rim: "
+                    + (
+                        "too high, and it is noisy and near to running over."
+                        if high
+                        else "low, and a drain that stands low chokes."
+                    ),
+                    mend=f"Cut it to stand {show(_BELOW_RIM[0], 'cut', units)} to "
+                    f"{show(_BELOW_RIM[1], 'cut', units)} below the rim.",
+                )
             needed = max((f.points[drain].head for f in flows.values() if drain in f.points), default=opens)
             if flow > 0 and max(opens + over, needed) > rim:
                 yield Problem(
-                    "drain-too-small", "stop", drain,
-                    f"To take {show(flow, 'flow', units)} by {p.label} alone the water must rise {show(max(opens + over, needed) - rim, 'cut', units)} over the rim of {body.point.label}.",
-                    "Widen its open end or its pipe, lower it, or run the pump slower.",
-                )  # fmt: skip
+                    code="drain-too-small",
+                    severity="stop",
+                    where=drain,
+                    says=f"To take {show(flow, 'flow', units)} by {p.label} alone the water must rise "
+                    f"{show(max(opens + over, needed) - rim, 'cut', units)} over the rim of "
+                    f"{body.point.label}.",
+                    mend="Widen its open end or its pipe, lower it, or run the pump slower.",
+                )
     for found in runs_back(plan, lay, pipes):
         if not found.holds:
             yield Problem(
-                "sump-cannot-hold", "stop", found.sump, found.says,
-                "Let it stand lower while it runs, take a larger one, drill a hole that lets air in just under the water at the return, or put a check valve behind the pump.",
-            )  # fmt: skip
+                code="sump-cannot-hold",
+                severity="stop",
+                where=found.sump,
+                says=found.says,
+                mend="Let it stand lower while it runs, take a larger one, drill a hole that lets air in just "
+                "under the water at the return, or put a check valve behind the pump.",
+            )
     links = links_of(plan, lay)
     for system in loops(plan, lay):
         things = [plan.by_id[p] for p in system.points]
         pump = next(p for p in things if isinstance(p.what, Pump))
-        start = {w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
-        stop = {w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)}
+        start = {
+            w.basin for p in things if p.kind.role == "source" and isinstance(p.what, InWall) and (w := p.what.waters)
+        }
+        stop = {
+            w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)
+        }
         for one in sorted(stop - start):
             if not start & _reached(links, one):
                 yield Problem(
-                    "no-way-back", "warn", pump.id,
-                    f"{pump.label} sends water to {plan.names[one]}, and there is no way back from it: it runs over, and {plan.names[min(start)]} runs dry." if start else "",
-                    "Lead a drain from a standpipe or a bulkhead in its wall back to where the pump draws.",
-                )  # fmt: skip
+                    code="no-way-back",
+                    severity="warn",
+                    where=pump.id,
+                    says=f"{pump.label} sends water to {plan.names[one]}, and there is no way back from it: it "
+                    f"runs over, and {plan.names[min(start)]} runs dry."
+                    if start
+                    else "",
+                    mend="Lead a drain from a standpipe or a bulkhead in its wall back to where the pump draws.",
+                )

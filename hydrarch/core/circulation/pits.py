@@ -1,4 +1,6 @@
-"""Pits that pumps lift from: what each pump gives by itself against what comes, its check valve, and how long a battery keeps it going."""
+"""Pits that pumps lift from: what each pump gives by itself against what comes, its check valve, and how long a battery
+keeps it going.
+"""
 
 from __future__ import annotations
 
@@ -21,12 +23,15 @@ declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart")
 
 _RATE = 20 * 3600.0  # s over which a battery is rated
 _PEUKERT = 1.2
-"""By how much more a lead-acid battery loses to a fast draw (Peukert): 1.1 to 1.3, from memory; its maker's table wins."""
+"""By how much more a lead-acid battery loses to a fast draw (Peukert): 1.1 to 1.3, from memory; its maker's table wins.
+"""
 
 
 @dataclass(frozen=True, slots=True)
 class Pit:
-    """A pump of a pit by itself: what it gives (m³/s), what comes (0: not told), and how long (s) its battery lasts, None where it has none."""
+    """A pump of a pit by itself: what it gives (m³/s), what comes (0: not told), and how long (s) its battery lasts,
+    None where it has none.
+    """
 
     point: str
     gives: float
@@ -60,10 +65,18 @@ def pits(
 
 
 def _gives(
-    plan: Plan, lay: Layout, pump: Point, pumps: list[Point], pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, Flow],
-) -> float:  # fmt: skip
+    plan: Plan,
+    lay: Layout,
+    pump: Point,
+    pumps: list[Point],
+    pipes: Mapping[str, Pipe],
+    minor: Mapping[str, float],
+    flows: Mapping[str, Flow],
+) -> float:
     """What a pump lifts while the others of its line rest."""
-    out = next((r for r in lay.at[pump.id] for e in plan.run_by_id[r].ends if e.point == pump.id and e.port == "out"), None)
+    out = next(
+        (r for r in lay.at[pump.id] for e in plan.run_by_id[r].ends if e.point == pump.id and e.port == "out"), None
+    )
     if out is None:
         return 0.0
     turns = {p.id: "runs first" if p.id == pump.id else "stands by" for p in pumps}
@@ -99,7 +112,10 @@ def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float)
     if comes and holds:
         says += f" {show(comes, 'flow', units)} comes at the most: it runs {comes / gives:.0%} of the time then."
     elif comes:
-        says += f" {show(comes, 'flow', units)} comes at the most: the pit fills by {show(comes - gives, 'flow', units)} all the while."
+        says += (
+            f" {show(comes, 'flow', units)} comes at the most: the pit fills by "
+            f"{show(comes - gives, 'flow', units)} all the while."
+        )
     lasts = battery_lasts(what.battery, what.draws) if what.battery > 0 and what.draws > 0 else None
     if lasts is not None:
         says += f" Its battery keeps it going for {show(lasts, 'hours', units)} without a pause"
@@ -109,41 +125,59 @@ def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float)
     return Pit(pump.id, gives, comes, lasts, holds, says)
 
 
-def _wrong(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], pit: Pit, pipes: Mapping[str, Pipe]) -> Iterator[Problem]:
+def _wrong(
+    plan: Plan, lay: Layout, pump: Point, pumps: list[Point], pit: Pit, pipes: Mapping[str, Pipe]
+) -> Iterator[Problem]:
     assert isinstance(pump.what, Sump)
     others = [p for p in pumps if p.id != pump.id]
     riser, things = _riser(plan, lay, pump.id)
     if not pit.holds:
         yield Problem(
-            "pit-fills", "warn", pump.id, pit.says, "Take a pump that lifts more, a larger riser, or let less come to the pit.",
-        )  # fmt: skip
+            code="pit-fills",
+            severity="warn",
+            where=pump.id,
+            says=pit.says,
+            mend="Take a pump that lifts more, a larger riser, or let less come to the pit.",
+        )
     if not any(isinstance(p.what, CheckValve) for p in things):
         other = others[0].label if others else ""
         says = (
-            f"Between {pump.label} and the line it shares with {other} is no check valve: what that lifts runs back into the pit."
+            f"Between {pump.label} and the line it shares with {other} is no check valve: what that lifts "
+            "runs back into the pit."
             if others
             else f"No check valve stands behind {pump.label}: its riser runs back into the pit at every stop."
         )
         yield Problem(
-            "pit-check",
-            "warn" if others else "note",
-            pump.id,
-            says,
-            "Set a check valve of its own into its riser, where it can be reached.",
+            code="pit-check",
+            severity="warn" if others else "note",
+            where=pump.id,
+            says=says,
+            mend="Set a check valve of its own into its riser, where it can be reached.",
         )
     glued = all(series(pipes[r].series).material == "pvc" for r in riser if r in pipes)
     if riser and glued and not any(isinstance(p.what, Union) for p in things):
         yield Problem(
-            "pit-apart", "note", pump.id, f"{pump.label} comes out of its pit only with a saw: nothing in its riser comes apart.",
-            "Set a union into the riser, above the check valve.",
-        )  # fmt: skip
+            code="pit-apart",
+            severity="note",
+            where=pump.id,
+            says=f"{pump.label} comes out of its pit only with a saw: nothing in its riser comes apart.",
+            mend="Set a union into the riser, above the check valve.",
+        )
     if pump.what.turn == "stands by":
         for first in others:
-            if isinstance(first.what, Sump) and first.what.turn == "runs first" and pump.what.level <= first.what.level + 1e-9:
+            if (
+                isinstance(first.what, Sump)
+                and first.what.turn == "runs first"
+                and pump.what.level <= first.what.level + 1e-9
+            ):
                 yield Problem(
-                    "pit-turn", "warn", pump.id, f"{pump.label} starts at {show(pump.what.level, 'level', plan.units)}, no higher than {first.label}: it would run first.",
-                    "Set its switch higher than that of the pump that runs first.",
-                )  # fmt: skip
+                    code="pit-turn",
+                    severity="warn",
+                    where=pump.id,
+                    says=f"{pump.label} starts at {show(pump.what.level, 'level', plan.units)}, no higher than "
+                    f"{first.label}: it would run first.",
+                    mend="Set its switch higher than that of the pump that runs first.",
+                )
 
 
 def _riser(plan: Plan, lay: Layout, pump: str) -> tuple[list[str], list[Point]]:

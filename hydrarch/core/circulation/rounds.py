@@ -1,4 +1,6 @@
-"""All there is to tell of water that goes round in a plan, in one piece: its bodies, jets, air, what runs back, and what is wrong."""
+"""All there is to tell of water that goes round in a plan, in one piece: its bodies, jets, air, what runs back, and
+what is wrong.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ __all__ = ["NO_ROUNDS", "Rounds", "rounds"]
 
 @dataclass(frozen=True, slots=True)
 class Rounds:
-    """Bodies of water, jets, air, what runs back when pumps stop, pumps that feed several ways, and pits; empty where there is none of it."""
+    """Bodies of water, jets, air, what runs back when pumps stop, pumps that feed several ways, and pits; empty where
+    there is none of it.
+    """
 
     bodies: tuple[BodyOfWater, ...]
     jets: tuple[Jets, ...]
@@ -35,22 +39,24 @@ class Rounds:
     problems: tuple[Problem, ...]
 
 
-NO_ROUNDS = Rounds((), (), (), (), (), (), (), ())
+NO_ROUNDS = Rounds(bodies=(), jets=(), air=(), back=(), drains=(), manifolds=(), pits=(), problems=())
 
 
-def rounds(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, Flow]) -> Rounds:
+def rounds(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, Flow]
+) -> Rounds:
     """Work it out, flows by scenario; `minor` is the sum of loss coefficients K of each run."""
     lifted, wrong = pits(plan, lay, pipes, minor, flows)
     told = (*flowing_rounds(plan, lay, pipes, flows), *blown_problems(plan, lay, pipes), *wrong)
     if not any(isinstance(p.what, Basin) for p in plan.points):
-        return Rounds((), (), (), (), (), (), lifted, told)
+        return Rounds(bodies=(), jets=(), air=(), back=(), drains=(), manifolds=(), pits=lifted, problems=told)
     return Rounds(
-        bodies_of_water(plan, lay, flows),
-        jets_of(plan, lay, flows),
-        air_sides(plan, lay, pipes),
-        runs_back(plan, lay, pipes),
-        overflowing(plan, lay, flows),
-        manifolds(plan, lay, flows),
-        lifted,
-        told,
+        bodies=bodies_of_water(plan, lay, flows),
+        jets=jets_of(plan, lay, flows),
+        air=air_sides(plan, lay, pipes),
+        back=runs_back(plan, lay, pipes),
+        drains=overflowing(plan, lay, flows),
+        manifolds=manifolds(plan, lay, flows),
+        pits=lifted,
+        problems=told,
     )

@@ -1,4 +1,6 @@
-"""Where a fitting belongs in the wall or floor of a body of water: nearest to where it was set down, at the height its kind has."""
+"""Where a fitting belongs in the wall or floor of a body of water: nearest to where it was set down, at the height its
+kind has.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ _OPENS = 0.07
 
 
 def nearest_body(plan: Plan, x: float, y: float, z: float) -> str | None:
-    """The body of water that lies nearest to a place as it is seen from above, and of those at one place the nearest in height."""
+    """The body of water that lies nearest to a place as it is seen from above, and of those at one place the nearest in
+    height.
+    """
     found = []
     for p in plan.points:
         if isinstance(p.what, Basin) and not (shape := shape_of(p)).crosses:
@@ -38,10 +42,14 @@ def settled_place(plan: Plan, where: str, home: str) -> tuple[float, float, floa
     assert isinstance(basin, Basin)
     x, y, off = _on_wall(shape, point.x, point.y)
     water = shape.rim - basin.below_rim
-    on_floor = isinstance(what, (SuctionCover, Standpipe)) and off > _OFF_WALL and shape.away(point.x, point.y, water) == 0
+    on_floor = (
+        isinstance(what, (SuctionCover, Standpipe)) and off > _OFF_WALL and shape.away(point.x, point.y, water) == 0
+    )
     if on_floor:
         x, y = point.x, point.y
-    low = shape.bottom + (0.0 if on_floor or isinstance(what, Standpipe) else min(_OVER_FLOOR, (water - shape.bottom) / 2))
+    low = shape.bottom + (
+        0.0 if on_floor or isinstance(what, Standpipe) else min(_OVER_FLOOR, (water - shape.bottom) / 2)
+    )
     if isinstance(what, Standpipe):
         up = round(shape.rim - _OPENS - low, 4)
         return x, y, low, what.model_copy(update={"up": min(max(up, 0.0), 20.0)})
@@ -75,7 +83,9 @@ def round_about(shape: Shape, many: int) -> list[tuple[float, float]]:
         at = (n + 0.5) / many * ends[-1]
         side = int(np.searchsorted(ends, at, side="right")) - 1
         share = (at - ends[side]) / long[side]
-        found.append((float(one[side, 0] + share * (two - one)[side, 0]), float(one[side, 1] + share * (two - one)[side, 1])))
+        found.append(
+            (float(one[side, 0] + share * (two - one)[side, 0]), float(one[side, 1] + share * (two - one)[side, 1]))
+        )
     return found
 
 
@@ -86,7 +96,9 @@ def outside(shape: Shape, x: float, y: float, by: float) -> tuple[float, float]:
     if len(away) > 8 and max(away) - min(away) < 1e-6:  # round: away from its middle
         far = max(hypot(x - u, y - v), 1e-9)
         return x + by * (x - u) / far, y + by * (y - v) / far
-    near = min(zip(shape.corners, (*shape.corners[1:], *shape.corners[:1]), strict=True), key=lambda side: _off(side, x, y))
+    near = min(
+        zip(shape.corners, (*shape.corners[1:], *shape.corners[:1]), strict=True), key=lambda side: _off(side, x, y)
+    )
     (a, b), (c, d) = near
     way = np.arctan2(d - b, c - a) - pi / 2  # outward where the outline goes anticlockwise
     sign = 1.0 if _anticlockwise(shape) else -1.0

@@ -1,7 +1,8 @@
-"""Bodies of water and their loops as they stand at one moment: levels, what is stopped or wrong, and what then moves where.
+"""Bodies of water and their loops as they stand at one moment: levels, what is stopped or wrong, and what then moves
+where.
 
-The network of what pumps move is built once for each way things can stand, and solved for the levels of that moment; what falls over the
-open ends of standpipes is reckoned apart, since it answers at once to a level.
+The network of what pumps move is built once for each way things can stand, and solved for the levels of that moment;
+what falls over the open ends of standpipes is reckoned apart, since it answers at once to a level.
 """
 
 from __future__ import annotations
@@ -34,13 +35,16 @@ __all__ = ["Array", "BREAKS", "Drain", "Standing"]
 
 Array: TypeAlias = NDArray[np.float64]
 BREAKS, _DRAWS_AIR = -0.25, -0.15
-"""How far under its open end, in bores, water stands where a siphon breaks, and where it begins to draw air; estimates, from memory."""
+"""How far under its open end, in bores, water stands where a siphon breaks, and where it begins to draw air; estimates,
+from memory."""
 _CLOGGED = 30.0  # times the loss of a filter that is due for cleaning: next to nothing comes through
 
 
 @dataclass
 class Drain:
-    """A standpipe in time: from which body to which, its open end, and by how much its pipe carries: q = carries·√(drop)."""
+    """A standpipe in time: from which body to which, its open end, and by how much its pipe carries: q =
+    carries·√(drop).
+    """
 
     point: str
     start: int
@@ -54,7 +58,9 @@ class Drain:
     blocked: bool = False
 
     def wet(self, level: float) -> float:
-        """What share of a siphon's bore water fills with the level (m) there: all of it, none below where it breaks, between them less."""
+        """What share of a siphon's bore water fills with the level (m) there: all of it, none below where it breaks,
+        between them less.
+        """
         return min(max(((level - self.opens) / self.bore - BREAKS) / (_DRAWS_AIR - BREAKS), 0.0), 1.0)
 
 
@@ -65,7 +71,9 @@ class Net:
 
 
 class Standing:
-    """A plan's open water at a moment, `time` (s): volumes (m³) and levels (m) of its bodies by number, what is stopped and what is wrong."""
+    """A plan's open water at a moment, `time` (s): volumes (m³) and levels (m) of its bodies by number, what is stopped
+    and what is wrong.
+    """
 
     def __init__(self, plan: Plan, pipes: Mapping[str, Pipe], minor: Mapping[str, float]) -> None:
         self.plan, self.pipes, self.minor = plan, pipes, minor
@@ -76,7 +84,9 @@ class Standing:
         self.bodies: list[Body] = [body_at(plan, p.id) for p in plan.points if isinstance(p.what, Basin)]
         crossed = next((b.point.label for b in self.bodies if b.shape.crosses), "")
         if crossed:
-            raise HydrarchError(f"mend the outline of {crossed} first: it crosses itself, or there is nothing within it")
+            raise HydrarchError(
+                f"mend the outline of {crossed} first: it crosses itself, or there is nothing within it"
+            )
         self.number = {b.point.id: i for i, b in enumerate(self.bodies)}
         self.volumes = np.array([b.water for b in self.bodies])
         self.levels = np.array([b.level for b in self.bodies])
@@ -89,11 +99,16 @@ class Standing:
         self.wrong: frozenset[str] = frozenset()
 
     def _part(self, drains: bool) -> tuple[Plan, Layout]:
-        """The part of the plan in which water goes round: what pumps move, or what falls over the open ends of standpipes."""
+        """The part of the plan in which water goes round: what pumps move, or what falls over the open ends of
+        standpipes.
+        """
         runs = {
-            r for s in self.lay.systems.found if s.sort == "circulation" and drains == any(isinstance(self.plan.by_id[p].what, Standpipe) for p in s.points)
+            r
+            for s in self.lay.systems.found
+            if s.sort == "circulation"
+            and drains == any(isinstance(self.plan.by_id[p].what, Standpipe) for p in s.points)
             for r in s.runs
-        }  # fmt: skip
+        }
         there = {e.point for r in self.plan.runs if r.id in runs for e in r.ends}
         update = {
             "runs": tuple(r for r in self.plan.runs if r.id in runs),
@@ -117,7 +132,16 @@ class Standing:
             drop = flows.points[p.id].head - ends if p.id in flows.points else 0.0
             carries = flow / sqrt(drop) if flow > 0 and drop > 1e-6 else inf
             found.append(
-                Drain(p.id, self.number[p.what.waters.basin], stop, stands_open(p), p.what.bore, p.what.works, carries, ends)
+                Drain(
+                    point=p.id,
+                    start=self.number[p.what.waters.basin],
+                    stop=stop,
+                    opens=stands_open(p),
+                    bore=p.what.bore,
+                    works=p.what.works,
+                    carries=carries,
+                    ends=ends,
+                )
             )
         return found
 
@@ -198,7 +222,9 @@ class Standing:
                 loss=500.0, dirty_loss=500.0, at_flow=max(what.curve[-1].flow, 1e-6)
             )  # its wheel stands, and lets water by
         elif isinstance(what, InWall) and what.waters is not None and not isinstance(what, Standpipe):
-            level = p.level - what.draws_below + (1.0 if under else -1.0) * 1e-3  # only which side of it the water stands
+            level = (
+                p.level - what.draws_below + (1.0 if under else -1.0) * 1e-3
+            )  # only which side of it the water stands
             what = what.let_in(replace(what.waters, level=level))
         if p.id in self.opened and isinstance(what, Valve):
             what = what.model_copy(update={"opening": 1.0})
@@ -217,7 +243,9 @@ class Standing:
         net = self.net(under)
         solver = net.model.solver
         if not isinstance(solver, Solver):
-            raise HydrarchError("a regulator stands in water that goes round; what happens over time is not reckoned with one")
+            raise HydrarchError(
+                "a regulator stands in water that goes round; what happens over time is not reckoned with one"
+            )
         solver.stand({node: float(self.levels[i]) for node, i in net.known.items()})
         found = net.model.rows.settle(solver)
         into, out = np.zeros(len(self.bodies)), 0.0
@@ -243,7 +271,9 @@ class Standing:
                 else:
                     into[self.number[here.what.waters.basin]] += sign * q
         off = float(into.sum()) + out
-        if off:  # what the solver's rounding leaves is laid on the largest flow, so that the books are those of the water
+        if (
+            off
+        ):  # what the solver's rounding leaves is laid on the largest flow, so that the books are those of the water
             into[int(np.argmax(np.abs(into)))] -= off
         for p in self.pumps:
             if p.id not in pumps:

@@ -24,7 +24,9 @@ class Wait:
 
 @dataclass(frozen=True, slots=True)
 class Glance:
-    """`lines` are the runs: x, y and level of both ends (m); `stage` is where the work waits, `waits` what waits, most urgent first."""
+    """`lines` are the runs: x, y and level of both ends (m); `stage` is where the work waits, `waits` what waits, most
+    urgent first.
+    """
 
     lines: tuple[tuple[float, float, float, float, float, float], ...]
     stage: Stage

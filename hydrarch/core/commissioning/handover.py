@@ -1,4 +1,6 @@
-"""What the next person takes over, counted: what is not made, dry, made and not proved, buried unproved, or went on all the same."""
+"""What the next person takes over, counted: what is not made, dry, made and not proved, buried unproved, or went on all
+the same.
+"""
 
 from __future__ import annotations
 
@@ -15,11 +17,13 @@ __all__ = ["HandOver", "Handed", "hand_over", "last_handed", "to_tell"]
 
 @dataclass(frozen=True, slots=True)
 class HandOver:
-    """Joints by where they stand, each in one count, but for those where a gate was passed with a reason (`overridden`).
+    """Joints by where they stand, each in one count, but for those where a gate was passed with a reason
+    (`overridden`).
 
-    `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those that were not. `first` are the joints to see to, those left dry on
-    purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at,
-    and `whole` says that with its figures, and is "" where it is not so.
+    `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
+    that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
+    `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at, and
+    `whole` says that with its figures, and is "" where it is not so.
     """
 
     joints: int
@@ -48,17 +52,26 @@ def hand_over(
     `pushed` are those in which a pump pushes water: no such joint stays dry for good.
     """
     groups: dict[str, list[str]] = {
-        k: [] for k in ("unmade", "left", "dry", "clashing", "changed", "buried", "unproved", "unseen", "looked", "proved")
+        k: []
+        for k in ("unmade", "left", "dry", "clashing", "changed", "buried", "unproved", "unseen", "looked", "proved")
     }
     for joint in joints:
         groups[_stands(states.get(joint.id), joint.id in later)].append(joint.id)
     unmade, left, dry, clashing, changed, buried, unproved, unseen, looked, proved = (len(g) for g in groups.values())
     overridden = sum(bool(s.overrides) for s in states.values())
     told = (
-        *_left(groups["left"], states, pushed), (unmade, "not made"), (dry, "dry-fitted and not made"), (clashing, "whose records contradict"), (changed, "made to another drawing than this one"),
-        (buried, "buried and not proved"), (unproved, "made and not proved"), (unseen, "made and to be seen dry at work"), (looked, "made and seen dry at work"),
-        (proved, "made and proved"), (overridden, "where a gate was passed with a reason"),
-    )  # fmt: skip
+        *_left(groups["left"], states, pushed),
+        (unmade, "not made"),
+        (dry, "dry-fitted and not made"),
+        (clashing, "whose records contradict"),
+        (changed, "made to another drawing than this one"),
+        (buried, "buried and not proved"),
+        (unproved, "made and not proved"),
+        (unseen, "made and to be seen dry at work"),
+        (looked, "made and seen dry at work"),
+        (proved, "made and proved"),
+        (overridden, "where a gate was passed with a reason"),
+    )
     first = (
         *groups["left"],
         *groups["dry"],
@@ -94,7 +107,8 @@ def hand_over(
 
 @dataclass(frozen=True, slots=True)
 class Handed:
-    """The last time the job went from one hand to another: by whom, when, what stood unfinished then, and what comes `next`.
+    """The last time the job went from one hand to another: by whom, when, what stood unfinished then, and what comes
+    `next`.
 
     `taken_by` is "" and `taken_at` None while nobody has taken it. Times in s since 1970.
     """
@@ -115,19 +129,29 @@ def last_handed(log: Log) -> Handed | None:
     event = log.handed[-1]
     taken = log.taken.get(event.id)
     return Handed(
-        event.id, event.by, event.at, event.told, event.note.strip(), taken.by if taken else "", taken.at if taken else None
+        id=event.id,
+        by=event.by,
+        at=event.at,
+        told=event.told,
+        next=event.note.strip(),
+        taken_by=taken.by if taken else "",
+        taken_at=taken.at if taken else None,
     )
 
 
 def to_tell(counts: HandOver, gates: Mapping[str, str]) -> tuple[str, ...]:
-    """What a hand-over tells: all counts but what is made and proved, and of each section, by its name, what keeps pressure out of it."""
+    """What a hand-over tells: all counts but what is made and proved, and of each section, by its name, what keeps
+    pressure out of it.
+    """
     if counts.done:
         return (f"{counts.whole}.",)
     return (*counts.says, *(f"{name}: {why}" for name, why in gates.items()))
 
 
 def _left(joints: Sequence[str], states: Mapping[str, JointState], pushed: Container[str]) -> list[tuple[int, str]]:
-    """What was left dry on purpose, by whom and why: each reason with how many, and those a pump would push apart by themselves."""
+    """What was left dry on purpose, by whom and why: each reason with how many, and those a pump would push apart by
+    themselves.
+    """
     told = Counter((states[j].purpose, states[j].by, j in pushed) for j in joints)
     return [
         (

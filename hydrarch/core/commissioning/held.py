@@ -33,15 +33,24 @@ def held_ends(plan: Plan, assembly: Assembly, states: Mapping[str, JointState]) 
         found[point].append(near)
     return tuple(
         Problem(
-            "made-both-sides", "warn", point, f"The pipe on both sides of {plan.names[point]} is made already: unless one of them can be sprung aside, neither moves.",
-            "Choose a way with a slip coupling or a union at one side there, in Join.",
+            code="made-both-sides",
+            severity="warn",
+            where=point,
+            says=f"The pipe on both sides of {plan.names[point]} is made already: unless one of them can be sprung "
+            "aside, neither moves.",
+            mend="Choose a way with a slip coupling or a union at one side there, in Join.",
         )
-        for point, ends in found.items() if len(ends) > 1 and not any(_closes(j) for e in ends for j in at_end[e])
-    )  # fmt: skip
+        for point, ends in found.items()
+        if len(ends) > 1 and not any(_closes(j) for e in ends for j in at_end[e])
+    )
 
 
-def _held(assembly: Assembly, at_end: Mapping[str, list[Joint]], states: Mapping[str, JointState]) -> Iterator[tuple[str, str]]:
-    """Each point and pipe end whose first joint is not made, while the one at the pipe's other end is; of stiff pipe only."""
+def _held(
+    assembly: Assembly, at_end: Mapping[str, list[Joint]], states: Mapping[str, JointState]
+) -> Iterator[tuple[str, str]]:
+    """Each point and pipe end whose first joint is not made, while the one at the pipe's other end is; of stiff pipe
+    only.
+    """
     for length in assembly.lengths:
         for near, far in ((length.start, length.stop), (length.stop, length.start)):
             mine = next((j for j in at_end[near] if stack_joint(near, 1) in j.names), None)

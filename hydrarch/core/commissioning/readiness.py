@@ -73,9 +73,9 @@ class TestRecord:
 class SectionState:
     """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
 
-    What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted` for the test is
-    made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether all of it was covered, proved or not;
-    `overrides` are the reasons given on the way.
+    What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted`
+    for the test is made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether all of
+    it was covered, proved or not; `overrides` are the reasons given on the way.
     """
 
     section: str
@@ -96,9 +96,10 @@ class SectionState:
 class Readiness:
     """The whole job at one moment. `joints` are those anything was done to; any other is planned.
 
-    `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
-    `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more;
-    `hand_over` is all of it counted, `held` where something goes between two pipes that are made already, `handed` the last hand-over.
+    `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from
+    0 to 1; `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the
+    drawing any more; `hand_over` is all of it counted, `held` where something goes between two pipes that are made
+    already, `handed` the last hand-over.
     """
 
     now: float
@@ -115,9 +116,16 @@ class Readiness:
 
 
 def readiness(
-    plan: Plan, assembly: Assembly, parts: tuple[Section, ...], log: Log, now: float, problems: Iterable[Problem] = (),
-) -> Readiness:  # fmt: skip
-    """The state of a job's joints and sections at `now` (s since 1970), from all that was done; `problems` are the plan's."""
+    plan: Plan,
+    assembly: Assembly,
+    parts: tuple[Section, ...],
+    log: Log,
+    now: float,
+    problems: Iterable[Problem] = (),
+) -> Readiness:
+    """The state of a job's joints and sections at `now` (s since 1970), from all that was done; `problems` are the
+    plan's.
+    """
     needs = {j: _need(s, apart=j in s.later) for s in parts for j in s.joints}
     known = {s.id: s for s in parts}
     verdicts = {
@@ -135,19 +143,20 @@ def readiness(
     lost = lost_joints(assembly.joints, log.joints)
     shares = stage_shares(plan, problems, assembly.joints, states, counts.proved + counts.looked)
     return Readiness(
-        now,
-        states,
-        sections,
-        counts.first,
-        cautions_for(
-            "test", *(("buried",) if any(plan.run_by_id[r].situation == "buried" for s in parts for r in s.runs) else ())
+        now=now,
+        joints=states,
+        sections=sections,
+        first=counts.first,
+        cautions=cautions_for(
+            "test",
+            *(("buried",) if any(plan.run_by_id[r].situation == "buried" for s in parts for r in s.runs) else ()),
         ),
-        old_tins(plan, now),
-        shares,
-        lost,
-        counts,
-        held_ends(plan, assembly, states),
-        last_handed(log),
+        tins=old_tins(plan, now),
+        stages=shares,
+        lost=lost,
+        hand_over=counts,
+        held=held_ends(plan, assembly, states),
+        handed=last_handed(log),
     )
 
 
@@ -185,16 +194,35 @@ def _section(
         short = (*short, *([clashing[e.id]] if e.id in clashing else ()))
         tests.append(
             TestRecord(
-                id=e.id, at=e.at, ended=e.ended, pressure=e.pressure, passed=bool(e.passed), by=e.by, override=e.override, note=e.note,
-                proves=bool(e.passed) and not short, short=short, instrument=e.instrument, simulated=e.simulated,
+                id=e.id,
+                at=e.at,
+                ended=e.ended,
+                pressure=e.pressure,
+                passed=bool(e.passed),
+                by=e.by,
+                override=e.override,
+                note=e.note,
+                proves=bool(e.passed) and not short,
+                short=short,
+                instrument=e.instrument,
+                simulated=e.simulated,
             )
-        )  # fmt: skip
+        )
     stop = _stopped(plan, section)
     return SectionState(
-        section.id, unmade, dry, curing, proved, unseen, bool(mine) and len(mine) == len(joints) and all(s.state == "buried" for s in mine),
-        stop or _fill(mine, unmade, now), stop or _pressurise(mine, unmade, curing), _bury(len(joints) - proof, proved, unseen, tests), tuple(tests),
-        tuple(log.reasons.get(section.id, ())),
-    )  # fmt: skip
+        section=section.id,
+        unmade=unmade,
+        dry=dry,
+        curing=curing,
+        proved=proved,
+        unseen=unseen,
+        buried=bool(mine) and len(mine) == len(joints) and all(s.state == "buried" for s in mine),
+        fill=stop or _fill(mine, unmade, now),
+        pressurise=stop or _pressurise(mine, unmade, curing),
+        bury=_bury(len(joints) - proof, proved, unseen, tests),
+        tests=tuple(tests),
+        overrides=tuple(log.reasons.get(section.id, ())),
+    )
 
 
 def _short(
@@ -205,10 +233,13 @@ def _short(
     held = (test.ended or test.at) - test.at
     found = []
     if pressure < need.test * READ_TO:
-        found.append(f"at {show(pressure, 'pressure', units)}, and it is to be tested at {show(need.test, 'pressure', units)}")
+        found.append(
+            f"at {show(pressure, 'pressure', units)}, and it is to be tested at {show(need.test, 'pressure', units)}"
+        )
     if pressure > need.most / READ_TO**2:
         found.append(
-            f"above the {show(need.most, 'pressure', units)} that {section.weakest} carries: look at that part, it may be strained"
+            f"above the {show(need.most, 'pressure', units)} that {section.weakest} carries: look at that "
+            "part, it may be strained"
         )
     if held < need.hold - READ_WITHIN:
         found.append(f"held {words_for_time(held)} of {words_for_time(need.hold)}")
@@ -259,7 +290,9 @@ def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[s
 
 
 def _clashing(mine: list[JointState]) -> Gate | None:
-    """Joints whose records say that they are made and that they are dry; contradicting tests keep no water out, and prove nothing."""
+    """Joints whose records say that they are made and that they are dry; contradicting tests keep no water out, and
+    prove nothing.
+    """
     dry = [s for s in mine if any(o.contradicts for o in s.others)]
     if not dry:
         return None

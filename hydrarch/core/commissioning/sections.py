@@ -1,6 +1,8 @@
-"""The parts of a line that can be tested alone, and how: what lies between valves, which shut, and unions and regulators, which open.
+"""The parts of a line that can be tested alone, and how: what lies between valves, which shut, and unions and
+regulators, which open.
 
-A section is never tested below what it sees at work: where a part forbids that, the part is wrong, and there is no test.
+A section is never tested below what it sees at work: where a part forbids that, the part is wrong, and there is no
+test.
 """
 
 from __future__ import annotations
@@ -39,11 +41,17 @@ declare("join", "part-over-rating")
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
 SUCTION_TEST = 172.37e3
-"""Pa (25 psi) that a line is tested at in which a pump draws: what lets air in there must show as water; pool codes, from memory."""
-OLD_TEST = "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
-DRIP_TEST = "it drips all along, so no pressure stays in it: run it from its own source, and look at every joint while it runs"
+"""Pa (25 psi) that a line is tested at in which a pump draws: what lets air in there must show as water; pool codes,
+from memory."""
+OLD_TEST = (
+    "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
+)
+DRIP_TEST = (
+    "it drips all along, so no pressure stays in it: run it from its own source, and look at every joint while it runs"
+)
 SCREWED_TEST = (
-    "nothing but things joined to one another, in sight: run it from its own source, and look at every joint while it runs"
+    "nothing but things joined to one another, in sight: run it from its own source, and look at every joint "
+    "while it runs"
 )
 _RUN = 600.0
 """s that what is run instead of tested is looked at; common practice."""
@@ -56,14 +64,16 @@ Sort = Literal["pressure", "drain", "run"]
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works and is tested at.
+    """A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works
+    and is tested at.
 
-    `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for water, to cap;
-    `later` are the joints that are made after the test and looked at: heads after flushing, and those `parted` for it, as a pump's that is
-    taken out. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out.
-    `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
-    Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
-    `pushed` is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
+    `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for
+    water, to cap; `later` are the joints that are made after the test and looked at: heads after flushing, and those
+    `parted` for it, as a pump's that is taken out. What cannot be held under pressure, or needs not, is of the sort
+    "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
+    part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
+    it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
+    is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
     """
 
     id: str
@@ -90,7 +100,10 @@ class Section:
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
-    """Divide a plan at its valves and unions. A section's id is that of its first run, so that edits elsewhere leave it alone."""
+    """Divide a plan at its valves and unions.
+
+    A section's id is that of its first run, so that edits elsewhere leave it alone.
+    """
     points = plan.by_id
     found = []
     pressures, weight = static_pressure(plan, lay), water(plan.conditions.water_temperature).weight
@@ -119,20 +132,37 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         )
         if lay.systems.sort(runs[0]) == "air":
             working = _under_water(plan, spots, min(levels)) * weight
-        elif not drain and not drawn.issuperset(runs):  # beyond the valve that ends a suction line pressure may be locked in
+        elif not drain and not drawn.issuperset(
+            runs
+        ):  # beyond the valve that ends a suction line pressure may be locked in
             working = max(working, *(_beside(plan, pressures, p, set(runs)) for p in edge), 0.0)
-        mine = [*(j for r in runs for j in by_run.get(r, ())), *(j for p in spots if p not in edge for j in by_point.get(p, ()))]
+        mine = [
+            *(j for r in runs for j in by_run.get(r, ())),
+            *(j for p in spots if p not in edge for j in by_point.get(p, ())),
+        ]
         joints = tuple(sorted(mine, key=place.__getitem__))
-        limit, weakest = _weakest(plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints))
-        old = any(plan.run_by_id[r].existing is not None for r in runs) or any(points[p].existing is not None for p in spots)
+        limit, weakest = _weakest(
+            plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints)
+        )
+        old = any(plan.run_by_id[r].existing is not None for r in runs) or any(
+            points[p].existing is not None for p in spots
+        )
         test, says, fault = (working, DRAIN_TEST, "") if drain else _test_pressure(plan, working, limit, weakest)
-        if not drain and not fault and plan.conditions.test_pressure is None and test < SUCTION_TEST and drawn.issuperset(runs):
+        if (
+            not drain
+            and not fault
+            and plan.conditions.test_pressure is None
+            and test < SUCTION_TEST
+            and drawn.issuperset(runs)
+        ):
             test, says = _suction_test(plan, working, limit, weakest)
         if old and not drain and not fault and test > working:
             test, says = working, OLD_TEST
         drips = not drain and any(isinstance(points[p].what, DripRow) for p in spots if p not in edge)
         inner = [points[p] for p in spots if p not in edge]
-        sunk = [p for p in inner if isinstance(p.what, WellPump) and any(plan.run_by_id[r].situation == HUNG for r in runs)]
+        sunk = [
+            p for p in inner if isinstance(p.what, WellPump) and any(plan.run_by_id[r].situation == HUNG for r in runs)
+        ]
         off = {p.id for p in inner if isinstance(p.what, _TAKEN_OFF) and p not in sunk}
         off |= {p for p in order if isinstance(points[p].what, Regulator)}
         as_it_is = drain or drips or lay.systems.sort(runs[0]) == "air"
@@ -155,17 +185,37 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         shut = [] if runs_only else [*(_shut(points[p]) for p in order), *aside]  # it runs as it is
         full = stiffness(lay, pipes, runs, plan.conditions.water_temperature)
         first = plan.run_by_id[runs[0]]
-        found.append(Section(
-            f"sec-{runs[0]}", " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
-            runs, joints, working, test, limit, says, weakest, tuple(shut), tuple(p.label for p in caps),
-            "drain" if drain else "run" if runs_only else "pressure", tuple(j for j in joints if j in heads or j in parted), parted,
-            *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay), fault, full, _RUN if runs_only else least_hold(full, test), not pushed.isdisjoint(runs), any(plan.run_by_id[r].situation in _CLOSED for r in runs),
-        ))  # fmt: skip
+        found.append(
+            Section(
+                f"sec-{runs[0]}",
+                " to ".join([*dict.fromkeys(source), *(points[p].label for p in order)]) or points[first.a.point].label,
+                runs,
+                joints,
+                working,
+                test,
+                limit,
+                says,
+                weakest,
+                tuple(shut),
+                tuple(p.label for p in caps),
+                "drain" if drain else "run" if runs_only else "pressure",
+                tuple(j for j in joints if j in heads or j in parted),
+                parted,
+                *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay),
+                fault,
+                full,
+                _RUN if runs_only else least_hold(full, test),
+                not pushed.isdisjoint(runs),
+                any(plan.run_by_id[r].situation in _CLOSED for r in runs),
+            )
+        )
     return tuple(found)
 
 
 def _on_any(joint: Joint, off: set[str], lay: Layout) -> bool:
-    """Whether a joint is on one of those very things, not on a fitting before it; of two things joined to one another it is on both."""
+    """Whether a joint is on one of those very things, not on a fitting before it; of two things joined to one another
+    it is on both.
+    """
     at, line = {joint.point}, lay.lines.get(joint.run or lay.run_of.get(joint.end or "", ""))
     if line is not None and line.coupled:
         at |= {line.a, line.b}
@@ -213,7 +263,10 @@ def _(what: InWall, label: str) -> str:
 
 @set_aside.register
 def _(what: Blower, label: str) -> str:
-    return f"take {label} off: air is tested apart, with the jets' air ends plugged, by water or soap and a breath of pressure"
+    return (
+        f"take {label} off: air is tested apart, with the jets' air ends plugged, by water or soap and a breath "
+        "of pressure"
+    )
 
 
 @set_aside.register
@@ -248,22 +301,32 @@ def _plugged(inner: list[Point], lay: Layout) -> list[str]:
 
 
 def _pump_and_air(inner: list[Point], edge: list[Point], lay: Layout) -> tuple[str, str]:
-    """Where the test pump goes, the lowest end that opens, and where the air is let out, the highest place; drains are filled there."""
+    """Where the test pump goes, the lowest end that opens, and where the air is let out, the highest place; drains are
+    filled there.
+    """
     opens = [
-        p for p in (*inner, *edge) if isinstance(p.what, (Outlet, Cap)) or p.kind.role == "source" or p.kind.parting == "opens"
+        p
+        for p in (*inner, *edge)
+        if isinstance(p.what, (Outlet, Cap)) or p.kind.role == "source" or p.kind.parting == "opens"
     ]
     opens = opens or [p for p in inner if isinstance(p.what, Vessel)]  # it is taken off, and leaves its branch open
     low = min(opens, key=lambda p: (lay.places[p.id][2], p.id), default=None)
     open_here = {p.id for p in opens}
     high = max(
-        (p for p in (*opens, *inner) if p is not low), key=lambda p: (lay.places[p.id][2], p.id in open_here), default=None
+        (p for p in (*opens, *inner) if p is not low),
+        key=lambda p: (lay.places[p.id][2], p.id in open_here),
+        default=None,
     )
-    return (low.label if low is not None else "a tapping at its low end"), (high.label if high is not None else "its high end")
+    return (low.label if low is not None else "a tapping at its low end"), (
+        high.label if high is not None else "its high end"
+    )
 
 
 def _under_water(plan: Plan, spots: Iterable[str], low: float) -> float:
     """How deep (m) the lowest place of an air line lies under the water of its jets: all that ever stands in it."""
-    levels = [w.level for p in spots if isinstance(what := plan.by_id[p].what, InWall) and (w := what.waters) is not None]
+    levels = [
+        w.level for p in spots if isinstance(what := plan.by_id[p].what, InWall) and (w := what.waters) is not None
+    ]
     return max(max(levels, default=low) - low, 0.0)
 
 
@@ -274,7 +337,9 @@ def _shut(point: Point) -> str:
 
 
 def _parted(plan: Plan, lay: Layout) -> list[tuple[tuple[str, ...], set[str]]]:
-    """The runs of each section in drawing order, and the points it is isolated at; sections in the order of their first runs."""
+    """The runs of each section in drawing order, and the points it is isolated at; sections in the order of their first
+    runs.
+    """
     stops = {p.id for p in plan.points if p.kind.parting != "through"}
     order = {r.id: n for n, r in enumerate(plan.runs)}
 
@@ -310,10 +375,18 @@ def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tu
     units = plan.units
     seen, carries = (show(p, "pressure", units) for p in (working, limit))
     if limit < working - 1:
-        return working, "what it sees at rest", f"it sees {seen} at rest, and {weakest} carries {carries}: change that part first"
+        return (
+            working,
+            "what it sees at rest",
+            f"it sees {seen} at rest, and {weakest} carries {carries}: change that part first",
+        )
     own = plan.conditions.test_pressure
     if own is not None and own < working:
-        return working, f"what it sees at rest: the job's {show(own, 'pressure', units)} is below that and proves nothing", ""
+        return (
+            working,
+            f"what it sees at rest: the job's {show(own, 'pressure', units)} is below that and proves nothing",
+            "",
+        )
     wanted, says = (
         (own, "the job's test pressure")
         if own is not None
@@ -327,12 +400,19 @@ def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tu
 def _suction_test(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str]:
     """The test of a line a pump draws through: at rest it sees next to nothing, and at work it must let no air in."""
     least = max(SUCTION_TEST, TEST_FACTOR * working)
-    told = f"{show(SUCTION_TEST, 'pressure', plan.units)} at the least: a pump draws in it, and what lets air in at work must show as water"
-    return (least, told) if least <= limit else (limit, f"{told}, held down to what the weakest part carries: {weakest}")
+    told = (
+        f"{show(SUCTION_TEST, 'pressure', plan.units)} at the least: a pump draws in it, and what lets air in at "
+        "work must show as water"
+    )
+    return (
+        (least, told) if least <= limit else (limit, f"{told}, held down to what the weakest part carries: {weakest}")
+    )
 
 
 def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Problem, ...]:
-    """The places where a part carries less than the pressure at shut-off in this water, one for each, its weakest part named."""
+    """The places where a part carries less than the pressure at shut-off in this water, one for each, its weakest part
+    named.
+    """
     pressures, warm = static_pressure(plan, lay), plan.conditions.water_temperature
     names = plan.names
     ends = {e.id: (e, r) for r in plan.runs for e in r.ends}
@@ -341,15 +421,21 @@ def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], ass
         if part.point in pressures:
             at = ends.get(part.end or "")
             seen = pressures[part.point] if at is None else pressure_at(plan, pressures, *at)
-            mine = (part_rating(plan, lay, pipes, part, warm), part.name, pressures[part.point] if seen is None else seen)
+            mine = (
+                part_rating(plan, lay, pipes, part, warm),
+                part.name,
+                pressures[part.point] if seen is None else seen,
+            )
             if mine[2] > mine[0]:
                 weakest[part.point] = min(weakest.get(part.point, mine), mine)
     return tuple(
         Problem(
-            "part-over-rating", "warn", point,
-            f"{names[point]} sees {show(seen, 'pressure', plan.units)} at shut-off; "
+            code="part-over-rating",
+            severity="warn",
+            where=point,
+            says=f"{names[point]} sees {show(seen, 'pressure', plan.units)} at shut-off; "
             f"{name} there is taken to carry {show(rated, 'pressure', plan.units)} in this water.",
-            "Take a stronger part there, metal for a thread, or lower the pressure at the source.",
+            mend="Take a stronger part there, metal for a thread, or lower the pressure at the source.",
         )
         for point, (rated, name, seen) in weakest.items()
-    )  # fmt: skip
+    )

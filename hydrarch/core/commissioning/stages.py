@@ -15,10 +15,11 @@ __all__ = ["stage_shares"]
 def stage_shares(
     plan: Plan, problems: Iterable[Problem], joints: Collection[object], states: Mapping[str, JointState], seen: int
 ) -> dict[Stage, float]:
-    """How far each stage is, from 0 to 1: drawing stages by what still holds them back, the others by the joints' states.
+    """How far each stage is, from 0 to 1: drawing stages by what still holds them back, the others by the joints'
+    states.
 
-    A stage is not done before the drawing is, nor the cutting before the joining; `states` are of the joints touched, `seen` how many are proved, or were
-    made after the test and seen dry at work.
+    A stage is not done before the drawing is, nor the cutting before the joining; `states` are of the joints touched,
+    `seen` how many are proved, or were made after the test and seen dry at work.
     """
     held = {p.stage for p in problems if p.holds}
     ends = any(p.kind.role in ("outlet", "drain") for p in plan.points) or is_exercise(plan)

@@ -44,11 +44,14 @@ def compressibility(temperature: float) -> float:
 def expansion(temperature: float) -> float:
     """Volume expansion of water (1/K): −(1/ρ) dρ/dT of the Kell density, 274 to 372 K."""
     step = 0.05
-    return -(density_kell(temperature + step) - density_kell(temperature - step)) / (2 * step) / density_kell(temperature)
+    return (
+        -(density_kell(temperature + step) - density_kell(temperature - step)) / (2 * step) / density_kell(temperature)
+    )
 
 
 def pipe_compliance(outside: float, wall: float, modulus: float, poisson: float) -> float:
-    """Share of its volume a free pipe gains for a pascal (1/Pa), by Lamé: C = [3(1 − 2ν) + 2(1 + ν)k²] / (E (k² − 1)), k = D/d.
+    """Share of its volume a free pipe gains for a pascal (1/Pa), by Lamé: C = [3(1 − 2ν) + 2(1 + ν)k²] / (E (k² − 1)),
+    k = D/d.
 
     Lengths in m, modulus in Pa. Thin-wall formulas are 12 to 40 % too stiff for these plastics.
     """
@@ -60,7 +63,9 @@ def pipe_compliance(outside: float, wall: float, modulus: float, poisson: float)
 
 @dataclass(frozen=True, slots=True)
 class Stiffness:
-    """A section full of water: its volume (m³), the water a pascal is worth (m³/Pa), and what a kelvin does to pressure (Pa/K)."""
+    """A section full of water: its volume (m³), the water a pascal is worth (m³/Pa), and what a kelvin does to pressure
+    (Pa/K).
+    """
 
     volume: float
     per_pascal: float
@@ -68,7 +73,10 @@ class Stiffness:
 
 
 def stiffness(lay: Layout, pipes: Mapping[str, Pipe], runs: Iterable[str], temperature: float) -> Stiffness:
-    """How runs answer to water and warmth together; pipe and water at one `temperature` (K). Without pipe there is nothing to fill: all are 0."""
+    """How runs answer to water and warmth together; pipe and water at one `temperature` (K).
+
+    Without pipe there is nothing to fill: all are 0.
+    """
     volume = worth = warmed = 0.0
     for run in runs:
         if lay.lines[run].coupled:
@@ -79,7 +87,8 @@ def stiffness(lay: Layout, pipes: Mapping[str, Pipe], runs: Iterable[str], tempe
         v = pi / 4 * item.bore**2 * lay.lines[run].length
         volume += v
         worth += v * (
-            compressibility(temperature) + pipe_compliance(item.outside, (item.outside - item.bore) / 2, modulus, poisson)
+            compressibility(temperature)
+            + pipe_compliance(item.outside, (item.outside - item.bore) / 2, modulus, poisson)
         )
         warmed += v * (expansion(temperature) - 3 * family.expansion)
     return Stiffness(volume, worth, warmed / worth if worth > 0 else 0.0)
@@ -91,5 +100,7 @@ def allowed_fall(test: float, gauge_error: float = GAUGE_ERROR) -> float:
 
 
 def least_hold(full: Stiffness, test: float, gauge_error: float = GAUGE_ERROR) -> float:
-    """How long (s) a drip a second takes to bring the pressure down by twice what passes; a quarter of an hour at the least."""
+    """How long (s) a drip a second takes to bring the pressure down by twice what passes; a quarter of an hour at the
+    least.
+    """
     return max(LEAST_HOLD, 2 * allowed_fall(test, gauge_error) * full.per_pascal / _DRIP)

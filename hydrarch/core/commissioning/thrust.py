@@ -19,11 +19,14 @@ __all__ = ["FIRM", "thrust", "thrust_problems"]
 declare("join", "thrust")
 
 FIRM = 100e3
-"""Pa that firm undisturbed ground bears behind a block: about 2,000 lb/ft², handbook value for sand and stiff clay, from memory."""
+"""Pa that firm undisturbed ground bears behind a block: about 2,000 lb/ft², handbook value for sand and stiff clay,
+from memory."""
 
 
 def thrust(pressure: float, diameter: float) -> float:
-    """Force (N) that `pressure` (Pa) puts on a dead end of outside `diameter` (m): p π D² / 4. A bend of 90° sees 1.41 times that.
+    """Force (N) that `pressure` (Pa) puts on a dead end of outside `diameter` (m): p π D² / 4.
+
+    A bend of 90° sees 1.41 times that.
 
     >>> round(thrust(1e6, 0.1))
     7854
@@ -32,7 +35,9 @@ def thrust(pressure: float, diameter: float) -> float:
 
 
 def thrust_problems(plan: Plan, assembly: Assembly, parts: Iterable[Section]) -> Iterator[Problem]:
-    """A `Problem` at every place with a joint that water under the section's test would drive apart, with the force and the block."""
+    """A `Problem` at every place with a joint that water under the section's test would drive apart, with the force and
+    the block.
+    """
     if not any(j.method in methods_where("grips", False) for j in assembly.joints):
         return
     tests = {j: max(s.test, s.working) for s in parts if s.sort == "pressure" for j in s.joints}
@@ -47,7 +52,12 @@ def thrust_problems(plan: Plan, assembly: Assembly, parts: Iterable[Section]) ->
         weight, area = show(force / 9.80665, "mass", plan.units), force / FIRM
         side = show(area**0.5, "depth", plan.units)
         yield Problem(
-            "thrust", "warn", where, f"The push-together joint at {place} is driven apart with the weight of {weight} when the section is tested; 1.4 times that at a square bend.",
-            f"Take one that grips, tie it back with rods, or cast a block against firm undisturbed ground: about {side} square for a dead end "
+            code="thrust",
+            severity="warn",
+            where=where,
+            says=f"The push-together joint at {place} is driven apart with the weight of {weight} when the section "
+            "is tested; 1.4 times that at a square bend.",
+            mend="Take one that grips, tie it back with rods, or cast a block against firm undisturbed ground: "
+            f"about {side} square for a dead end "
             "(ground that bears 100 kPa, 2,000 lb/ft², from memory; soft ground needs an engineer).",
-        )  # fmt: skip
+        )

@@ -1,8 +1,8 @@
 """A pressure test judged: what the fall of pressure says once temperature and the stretch of the pipe are taken off.
 
-Water shrinks and swells with temperature, and plastic outgrows it: a closed polyethylene line loses pressure as it warms.
-What is left over, times how much water a pascal is worth here, is the leak. Plastic goes on stretching after it is filled,
-so a fall that dies away is the pipe, and one that goes on is water.
+Water shrinks and swells with temperature, and plastic outgrows it: a closed polyethylene line loses pressure as it
+warms. What is left over, times how much water a pascal is worth here, is the leak. Plastic goes on stretching after it
+is filled, so a fall that dies away is the pipe, and one that goes on is water.
 """
 
 from __future__ import annotations
@@ -41,8 +41,9 @@ _ATMOSPHERE = 101_325.0  # Pa
 class Judged:
     """A test judged. Falls in Pa, leak in m³/s with its standard error; `verdict` in words.
 
-    `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the rates of
-    what is left (Pa/s) in the two halves. `simulated` is whether a stand-in made any of the readings. Where something is `missing` for a verdict there is none, and it is not `tight`.
+    `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the
+    rates of what is left (Pa/s) in the two halves. `simulated` is whether a stand-in made any of the readings. Where
+    something is `missing` for a verdict there is none, and it is not `tight`.
     """
 
     lasted: float
@@ -62,13 +63,21 @@ class Judged:
 
 
 def judge(
-    readings: Sequence[Reading], section: Section, gauge_error: float = GAUGE_ERROR, allowed: float | None = None, joints: Sequence[str] = (),
-    made_up: float | None = None, units: System = "metric",
-) -> Judged:  # fmt: skip
-    """Judge the readings of a section's test. `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's.
+    readings: Sequence[Reading],
+    section: Section,
+    gauge_error: float = GAUGE_ERROR,
+    allowed: float | None = None,
+    joints: Sequence[str] = (),
+    made_up: float | None = None,
+    units: System = "metric",
+) -> Judged:
+    """Judge the readings of a section's test.
 
-    `joints` are the section's, those to look at first in front; `made_up` (m³) the water pumped in from full to the test pressure.
-    Raises `HydrarchError` for a section that cannot be tested, fewer than four readings, times that do not grow, or what is no number.
+    `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's.
+
+    `joints` are the section's, those to look at first in front; `made_up` (m³) the water pumped in from full to the
+    test pressure. Raises `HydrarchError` for a section that cannot be tested, fewer than four readings, times that do
+    not grow, or what is no number.
     """
     if section.fault:
         raise HydrarchError(section.fault)
@@ -110,9 +119,21 @@ def judge(
         verdict = "more than allowed, and the readings do not tell why: read longer"
     search = () if tight or missing else _search(section, joints)
     return Judged(
-        lasted, fall, float(-(warmth[-1] - warmth[0])), rest, -slope * full.per_pascal, doubt * full.per_pascal, early, late, verdict, tight,
-        missing, search, tuple(readings), any(r.simulated for r in readings),
-    )  # fmt: skip
+        lasted=lasted,
+        fall=fall,
+        by_warmth=float(-(warmth[-1] - warmth[0])),
+        rest=rest,
+        leak=-slope * full.per_pascal,
+        doubt=doubt * full.per_pascal,
+        early=early,
+        late=late,
+        verdict=verdict,
+        tight=tight,
+        missing=missing,
+        search=search,
+        readings=tuple(readings),
+        simulated=any(r.simulated for r in readings),
+    )
 
 
 def _missing(
@@ -138,26 +159,32 @@ def _missing(
         found.append(f"it began at {said(first)} and not at {said(section.test)}: pump up, then read")
     if rest < -passes:
         found.append(
-            f"the pressure rose by {said(-rest)}: sun on the pipe, or the pump still feeding; read again when it is steady"
+            f"the pressure rose by {said(-rest)}: sun on the pipe, or the pump still feeding; read again when "
+            "it is steady"
         )
     if made_up is not None and section.full.volume > 0:
         air = trapped_air(section.full, first, made_up)
         if air > _AIR * section.full.volume:
             took, should = (str(show(v, "dose", units)) for v in (made_up, section.full.per_pascal * first))
             found.append(
-                f"it took {took} where {should} would do: air is in it; let it out at {section.air_at} and pump up again"
+                f"it took {took} where {should} would do: air is in it; let it out at {section.air_at} and "
+                "pump up again"
             )
     return tuple(found)
 
 
 def trapped_air(full: Stiffness, pressure: float, made_up: float) -> float:
-    """Air (m³ at the atmosphere's pressure) left in a section that took `made_up` (m³) of water to come to `pressure` (Pa, above 0). Boyle."""
+    """Air (m³ at the atmosphere's pressure) left in a section that took `made_up` (m³) of water to come to `pressure`
+    (Pa, above 0). Boyle.
+    """
     beyond = made_up - full.per_pascal * pressure
     return max(0.0, beyond / (1 - _ATMOSPHERE / (_ATMOSPHERE + pressure))) if pressure > 0 else 0.0
 
 
 def _slope(at: np.ndarray, pressure: np.ndarray, error: float) -> tuple[float, float]:
-    """Slope (Pa/s) by least squares, with its standard error from the gauge's error and the scatter, the larger of both."""
+    """Slope (Pa/s) by least squares, with its standard error from the gauge's error and the scatter, the larger of
+    both.
+    """
     t = at - at.mean()
     spread = float(np.sum(t**2))
     slope = float(np.sum(t * pressure) / spread)
@@ -173,14 +200,17 @@ def _search(section: Section, joints: Sequence[str]) -> tuple[str, ...]:
     if first:
         steps.append(f"Begin with {first}.")
     if len(section.runs) > 1:
-        steps.append("Cut the section in half where a cap or a valve can be put, and test each half: half again where it falls.")
+        steps.append(
+            "Cut the section in half where a cap or a valve can be put, and test each half: half again where it falls."
+        )
     steps.append("Wet ground, a hiss and a hand on the pipe find more than the gauge does.")
     return tuple(steps)
 
 
 @dataclass(frozen=True, slots=True)
 class FlushPlan:
-    """How to flush a section: which ends to open in turn, its volume (m³), the flow it wants (m³/s), and how long at the least (s).
+    """How to flush a section: which ends to open in turn, its volume (m³), the flow it wants (m³/s), and how long at
+    the least (s).
 
     `fill` is the water (m³) that brings it from nothing to its test pressure, beyond what fills it.
     """
@@ -217,19 +247,28 @@ def flush_plan(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], section: Sect
     ends.sort(key=lambda p: lay.distance.get(p.id, 0.0))
     widest = max((pipes[r].bore for r in section.runs if not lay.lines[r].coupled), default=0.0)
     flow = FLUSH_VELOCITY * pi / 4 * widest**2
-    says = "Heads and aerators off, filters out. Open the nearest end first and the farthest last, each until it runs clear."
+    says = (
+        "Heads and aerators off, filters out. Open the nearest end first and the farthest last, each until it "
+        "runs clear."
+    )
     if not ends:
         says = "No end of this section opens: put a cap with a tap at its far end, and flush there."
     return FlushPlan(
-        tuple(p.label for p in ends), full.volume, flow, FLUSH_VOLUMES * full.volume / flow if flow > 0 else 0.0, full.per_pascal * section.test, says
-    )  # fmt: skip
+        tuple(p.label for p in ends),
+        full.volume,
+        flow,
+        FLUSH_VOLUMES * full.volume / flow if flow > 0 else 0.0,
+        full.per_pascal * section.test,
+        says,
+    )
 
 
 @dataclass(frozen=True, slots=True)
 class HoldPlan:
     """How long to hold a section's test (s) and what fall passes (Pa).
 
-    `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to the gauge.
+    `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to
+    the gauge.
     """
 
     hold: float
@@ -240,9 +279,11 @@ class HoldPlan:
 
 
 def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR) -> HoldPlan:
-    """Hold until a drip a second would take the pressure down by twice what is allowed, a quarter of an hour at the least.
+    """Hold until a drip a second would take the pressure down by twice what is allowed, a quarter of an hour at the
+    least.
 
-    What is allowed is 3 % of the test pressure (from memory), and never less than twice the gauge's error (Pa, above 0).
+    What is allowed is 3 % of the test pressure (from memory), and never less than twice the gauge's error (Pa, above
+    0).
     """
     check_range("the gauge's error", gauge_error, 1e-6, 1e6, "pressure")
     allowed = allowed_fall(section.test, gauge_error)
@@ -250,9 +291,15 @@ def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR) -> HoldPlan:
     if section.sort == "run":
         says = "Run it from its own source, and look at every joint while it runs."
     elif section.sort == "drain":
-        says = f"Plug it, fill it to the top at {section.air_at}, let it stand, then watch the level there: it must not fall."
+        says = (
+            f"Plug it, fill it to the top at {section.air_at}, let it stand, then watch the level there: it must "
+            "not fall."
+        )
     else:
-        says = f"Water only, never air. The test pump goes to {section.pump_at}; fill slowly with {section.air_at} open, let it stand until it is as warm as the ground, then pump up and read."
+        says = (
+            f"Water only, never air. The test pump goes to {section.pump_at}; fill slowly with {section.air_at} "
+            "open, let it stand until it is as warm as the ground, then pump up and read."
+        )
         if 2 * gauge_error > ALLOWED * section.test:
             says += " This gauge is too coarse for so low a test: take a finer one."
     return HoldPlan(hold, allowed, allowed * section.full.per_pascal / hold, section.full.per_kelvin, says)

@@ -24,7 +24,9 @@ _FEEL_ANY = "Wipe it dry, look, and feel under it."
 
 @dataclass(frozen=True, slots=True)
 class Stop:
-    """One joint of the walk, `along` (m) from the source; `looked` is when it was last found dry (s since 1970), None if never."""
+    """One joint of the walk, `along` (m) from the source; `looked` is when it was last found dry (s since 1970), None
+    if never.
+    """
 
     joint: str
     place: str
@@ -38,8 +40,11 @@ def _wet_runs(flow: Flow) -> set[str]:
     return {r for r, f in flow.runs.items() if abs(f.flow) > _STILL}
 
 
-def wet_sections(sections: tuple[Section, ...], flow: Flow, others: Iterable[Flow] | None = None) -> tuple[Section, ...]:
-    """The sections through which a zone's water goes; with the `others`, those too that stand full with it and through which no zone's goes.
+def wet_sections(
+    sections: tuple[Section, ...], flow: Flow, others: Iterable[Flow] | None = None
+) -> tuple[Section, ...]:
+    """The sections through which a zone's water goes; with the `others`, those too that stand full with it and through
+    which no zone's goes.
 
     So a line is reached that ends in a cap, for a later day.
     """
@@ -60,13 +65,17 @@ def leak_walk(
     states: Mapping[str, JointState],
     others: Iterable[Flow] | None = None,
 ) -> tuple[Stop, ...]:
-    """Every joint that the zone's water passes or stands at, as on the branch of a vessel, nearest to the source first; buried ones cannot be felt."""
+    """Every joint that the zone's water passes or stands at, as on the branch of a vessel, nearest to the source first;
+    buried ones cannot be felt.
+    """
     wet = {r for s in wet_sections(sections, flow, others) for r in s.runs}
     spots = {p for r in wet for p in (lay.lines[r].a, lay.lines[r].b)}
     found = []
     for joint in assembly.joints:
         state = states.get(joint.id)
-        if not (joint.run in wet or (joint.point in spots and joint.run is None)) or (state and state.state == "buried"):
+        if not (joint.run in wet or (joint.point in spots and joint.run is None)) or (
+            state and state.state == "buried"
+        ):
             continue
         says = _FEEL.get(joint.method, _FEEL_ANY)
         what = f"{joint.a.what} into {joint.b.what}"

@@ -1,4 +1,7 @@
-"""Kinds of things by family. Importing this room makes every kind known; a new kind is a record in one of its modules."""
+"""Kinds of things by family.
+
+Importing this room makes every kind known; a new kind is a record in one of its modules.
+"""
 
 from hydrarch.core.components import basins, devices, drains, equipment, lines, marks, outlets, sources, wells
 

@@ -1,7 +1,9 @@
-"""What a kind of thing is: its model, its ports, and what it is to a line. One record a kind; rooms register what they do with it.
+"""What a kind of thing is: its model, its ports, and what it is to a line.
 
-A thing of a plan holds a model of its kind (`What`) with the numbers a crew gives it. Its `Kind` tells the rest: ports with
-their roles, which fittings of the catalogue may stand for it, and how a line is parted there.
+One record a kind; rooms register what they do with it.
+
+A thing of a plan holds a model of its kind (`What`) with the numbers a crew gives it. Its `Kind` tells the rest: ports
+with their roles, which fittings of the catalogue may stand for it, and how a line is parted there.
 """
 
 from __future__ import annotations
@@ -49,12 +51,36 @@ Parting = Literal["through", "shuts", "opens"]
 
 THREADS = ("npt:female", "npt:male", "bsp:female", "bsp:male", "bspp:female", "bspp:male")
 EQUIPMENT_ENDS = (
-    *THREADS, "hose:female", "hose:male", "buttress:female", "buttress:male", "solvent:socket", "solvent:spigot",
-    "solvent:deep", "solvent-metric:socket", "solvent-metric:spigot", "barb:insert", "vinyl:insert", "compression:socket",
-    "compression-ips:socket", "compression-cts:socket", "fusion:socket", "fusion:spigot", "pe-fusion:socket", "copper:socket",
-    "bulkhead:body", "saddle:clamp", "saddle-metric:clamp", "drip-600:insert", "drip-620:insert", "drip-520:insert",
-    "drip-535:insert", "drip-820:insert", "drip-170:insert", "lock:socket",
-)  # fmt: skip
+    *THREADS,
+    "hose:female",
+    "hose:male",
+    "buttress:female",
+    "buttress:male",
+    "solvent:socket",
+    "solvent:spigot",
+    "solvent:deep",
+    "solvent-metric:socket",
+    "solvent-metric:spigot",
+    "barb:insert",
+    "vinyl:insert",
+    "compression:socket",
+    "compression-ips:socket",
+    "compression-cts:socket",
+    "fusion:socket",
+    "fusion:spigot",
+    "pe-fusion:socket",
+    "copper:socket",
+    "bulkhead:body",
+    "saddle:clamp",
+    "saddle-metric:clamp",
+    "drip-600:insert",
+    "drip-620:insert",
+    "drip-520:insert",
+    "drip-535:insert",
+    "drip-820:insert",
+    "drip-170:insert",
+    "lock:socket",
+)
 """The ends (system and gender) a piece of equipment may have at a port."""
 
 
@@ -67,9 +93,9 @@ class Model(BaseModel):
 Trait = Literal["waters", "drips", "throws", "leads-drip", "opens-zone", "water-body", "fitting"]
 """What core and page may ask of a component type, each no unless its model says so.
 
-waters: it waters ground and is put into zones. drips: it is watered slowly, at a drip line's low pressure. throws: it has a nozzle and an arc.
-leads-drip: the head of a drip line may be set behind it. opens-zone: a controller may open a zone by it. water-body: fittings are let into its
-walls. fitting: it is drawn as a fitting of the line.
+waters: it waters ground and is put into zones. drips: it is watered slowly, at a drip line's low pressure. throws: it
+has a nozzle and an arc. leads-drip: the head of a drip line may be set behind it. opens-zone: a controller may open a
+zone by it. water-body: fittings are let into its walls. fitting: it is drawn as a fitting of the line.
 """
 
 
@@ -102,11 +128,13 @@ def rows(most: int, default: tuple[Any, ...] = (), **more: Any) -> Any:
 
 @dataclass(frozen=True, slots=True)
 class PortSpec:
-    """One port of a kind. `takes` is how many runs it takes at the most (0: as many as come), `needs` whether it is wrong without one.
+    """One port of a kind. `takes` is how many runs it takes at the most (0: as many as come), `needs` whether it is
+    wrong without one.
 
-    `given` is the end (system:gender:size) it has in each market unless a crew says otherwise; None means that a part is taken whose
-    ends suit the pipe. `ends` are what a crew may choose from (system:gender). `direction` points out of the thing (east, north, up),
-    `height` (m) is above the thing's own level. `serves` says that what is beyond is taken off now and then, so a union belongs there.
+    `given` is the end (system:gender:size) it has in each market unless a crew says otherwise; None means that a part
+    is taken whose ends suit the pipe. `ends` are what a crew may choose from (system:gender). `direction` points out of
+    the thing (east, north, up), `height` (m) is above the thing's own level. `serves` says that what is beyond is taken
+    off now and then, so a union belongs there.
     """
 
     name: str
@@ -145,11 +173,12 @@ def thread_port(name: str, role: PortRole, title: str, size: str, **more: Any) -
 class Kind:
     """One kind of thing.
 
-    `letter` begins the names of new ones. `ports` are its own, or what makes them from a model where the crew says which it has.
-    `families` are the catalogue's families that may stand for it where its ports are suited to the pipe. `bears` says that it is
-    fixed to the ground, so that no hand turns it; `turns` that it may stand at any angle on its joint. `stands` says that its port
-    stands above the line on a riser, `apart` that its ports hold waters apart: what is at one is not what is at another,
-    `one_way` that it passes water from its inlet to its outlet and not back. `needs` says in words what it is drawn with.
+    `letter` begins the names of new ones. `ports` are its own, or what makes them from a model where the crew says
+    which it has. `families` are the catalogue's families that may stand for it where its ports are suited to the pipe.
+    `bears` says that it is fixed to the ground, so that no hand turns it; `turns` that it may stand at any angle on its
+    joint. `stands` says that its port stands above the line on a riser, `apart` that its ports hold waters apart: what
+    is at one is not what is at another, `one_way` that it passes water from its inlet to its outlet and not back.
+    `needs` says in words what it is drawn with.
     """
 
     model: type[What]
@@ -206,7 +235,9 @@ _KINDS: dict[str, Kind] = {}
 
 
 def register(kind: Kind) -> Kind:
-    """Make a kind known; raises `HydrarchError` where there is one of that name, or one of its ports is called as another."""
+    """Make a kind known; raises `HydrarchError` where there is one of that name, or one of its ports is called as
+    another.
+    """
     if kind.name in _KINDS:
         raise HydrarchError(f"there is a kind called {kind.name} already")
     if not callable(kind.ports):
@@ -249,7 +280,9 @@ class _ByKind:
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
         return core_schema.no_info_plain_validator_function(
             cls._read,
-            serialization=core_schema.plain_serializer_function_ser_schema(lambda w: w.model_dump(), when_used="always"),
+            serialization=core_schema.plain_serializer_function_ser_schema(
+                lambda w: w.model_dump(), when_used="always"
+            ),
         )
 
     @staticmethod
@@ -259,7 +292,9 @@ class _ByKind:
         name = value.get("kind") if isinstance(value, dict) else None
         kind = _KINDS.get(name) if isinstance(name, str) else None
         if kind is None:
-            raise PydanticCustomError("no_such_kind", "there is no kind of thing called '{name}'", {"name": str(name)[:40]})
+            raise PydanticCustomError(
+                "no_such_kind", "there is no kind of thing called '{name}'", {"name": str(name)[:40]}
+            )
         return kind.model.model_validate(value)
 
     @classmethod

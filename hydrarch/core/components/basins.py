@@ -1,7 +1,8 @@
-"""Bodies of water and what is let into their walls: ponds, tubs, tanks, their skimmers, covers, returns, jets, drains and floats.
+"""Bodies of water and what is let into their walls: ponds, tubs, tanks, their skimmers, covers, returns, jets, drains
+and floats.
 
-A body of water is a shape that nothing is joined to; what is joined stands in its wall, where it is drawn. How the water of a fitting's
-body stands follows from where the fitting is, and is no part of the document (`core/basins.py`).
+A body of water is a shape that nothing is joined to; what is joined stands in its wall, where it is drawn. How the
+water of a fitting's body stands follows from where the fitting is, and is no part of the document (`core/basins.py`).
 """
 
 from __future__ import annotations
@@ -16,9 +17,24 @@ from hydrarch.core.components.base import Kind, Model, PortSpec, Trait, What, fi
 from hydrarch.core.components.outlets import Outlet
 
 __all__ = [
-    "USES", "Basin", "Blower", "Bulkhead", "BulkheadIn", "Corner", "Heater", "InWall", "Jet", "Returns", "Skimmer", "Standpipe", "Suction", "SuctionCover", "TopUp",
-    "Waters", "sockets",
-]  # fmt: skip
+    "USES",
+    "Basin",
+    "Blower",
+    "Bulkhead",
+    "BulkheadIn",
+    "Corner",
+    "Heater",
+    "InWall",
+    "Jet",
+    "Returns",
+    "Skimmer",
+    "Standpipe",
+    "Suction",
+    "SuctionCover",
+    "TopUp",
+    "Waters",
+    "sockets",
+]
 
 Use = Literal["swimming pond", "garden pond", "fish pond", "hot tub", "plunge tub", "show tank", "sump", "tank"]
 USES: tuple[Use, ...] = (
@@ -30,7 +46,7 @@ USES: tuple[Use, ...] = (
     "show tank",
     "sump",
     "tank",
-)  # fmt: skip
+)
 
 
 class Corner(Model):
@@ -41,12 +57,14 @@ class Corner(Model):
 
 
 class Basin(What):
-    """A body of water: its outline at the rim, its `depth` (m) from the rim down, and how far below the rim its water stands.
+    """A body of water: its outline at the rim, its `depth` (m) from the rim down, and how far below the rim its water
+    stands.
 
-    Round, it is `long` across; oblong, `long` by `wide`, turned by `facing` (rad from east). `floor` is the share of the rim's area that is
-    level at the bottom, 1 for upright walls: between the two it narrows evenly. `rim` (m) is above the ground. `warm` (K) is what its
-    water is kept at, None for as it comes; `turnover` (s) how long once round takes, None for what is usual for its use.
-    What is let into `walls` of a liner is clamped to it by a face and screws.
+    Round, it is `long` across; oblong, `long` by `wide`, turned by `facing` (rad from east). `floor` is the share of
+    the rim's area that is level at the bottom, 1 for upright walls: between the two it narrows evenly. `rim` (m) is
+    above the ground. `warm` (K) is what its water is kept at, None for as it comes; `turnover` (s) how long once round
+    takes, None for what is usual for its use. What is let into `walls` of a liner is clamped to it by a face and
+    screws.
     """
 
     traits: ClassVar[tuple[Trait, ...]] = ("water-body",)
@@ -74,9 +92,12 @@ class Basin(What):
     def turned(self, angle: float) -> Basin:
         """Its length points another way, and so do its corners."""
         corners = tuple(
-            Corner(east=round(c.east * cos(angle) - c.north * sin(angle), 6), north=round(c.east * sin(angle) + c.north * cos(angle), 6))
+            Corner(
+                east=round(c.east * cos(angle) - c.north * sin(angle), 6),
+                north=round(c.east * sin(angle) + c.north * cos(angle), 6),
+            )
             for c in self.outline
-        )  # fmt: skip
+        )
         return self.model_copy(update={"facing": (self.facing + angle) % (2 * pi), "outline": corners})
 
     def mirrored(self, east_west: bool) -> Basin:
@@ -169,7 +190,9 @@ class Returns(InWall):
 
 
 class Jet(InWall):
-    """Base of a jet in the wall of a tub: it throws `flow` (m³/s) at `at_pressure` (Pa, over what stands above it), and takes `air` (m³/s)."""
+    """Base of a jet in the wall of a tub: it throws `flow` (m³/s) at `at_pressure` (Pa, over what stands above it), and
+    takes `air` (m³/s).
+    """
 
     if TYPE_CHECKING:
         flow: float
@@ -196,10 +219,11 @@ class SmallJet(Jet):
 
 
 class Standpipe(InWall):
-    """A standpipe in an overflow box or a tank: its open end `up` (m) above its foot takes what rises to it, by its own fall.
+    """A standpipe in an overflow box or a tank: its open end `up` (m) above its foot takes what rises to it, by its own
+    fall.
 
-    An `open` one takes air with the water and is noisy and safe; a `full` one is shut to air and runs as a siphon; `in need` takes only
-    what the others leave. `flow` (m³/s) is what it must take alone, None for what the pumps bring.
+    An `open` one takes air with the water and is noisy and safe; a `full` one is shut to air and runs as a siphon; `in
+    need` takes only what the others leave. `flow` (m³/s) is what it must take alone, None for what the pumps bring.
     """
 
     kind: Literal["standpipe"] = "standpipe"
@@ -210,7 +234,9 @@ class Standpipe(InWall):
 
 
 class TopUp(Outlet):
-    """A float valve that fills a body of water up to `stops` (m) below its rim, from `gap` (m) above the rim: an air gap."""
+    """A float valve that fills a body of water up to `stops` (m) below its rim, from `gap` (m) above the rim: an air
+    gap.
+    """
 
     kind: Literal["top_up"] = "top_up"
     flow: float = field(1.5e-4, "Flow wanted", "flow", gt=0, le=1)
@@ -230,7 +256,8 @@ class Blower(What):
 
 
 class Heater(What):
-    """What warms, chills or cleans water on its way: `power` (W) to or from it, the `least` and the `largest` flow (m³/s) its maker allows.
+    """What warms, chills or cleans water on its way: `power` (W) to or from it, the `least` and the `largest` flow
+    (m³/s) its maker allows.
 
     It loses `loss` (Pa) at the largest flow, as flow squared.
     """
@@ -262,12 +289,12 @@ def _jet(model: type[Jet], title: str, letter: str, water: dict[str, str], air: 
     )
     register(
         Kind(
-            model,
-            title,
-            letter,
-            "end",
-            ports,
-            "a run at its water, and one at its air where it takes air",
+            model=model,
+            title=title,
+            letter=letter,
+            role="end",
+            ports=ports,
+            needs="a run at its water, and one at its air where it takes air",
             bears=True,
             apart=True,
         )
@@ -279,60 +306,108 @@ _WALLS = ("bulkhead:wall",)
 
 
 _UNIONS = sockets("1-1/2", "50")
-register(Kind(Heater, "Heater or chiller", "H", "device", (
-    PortSpec("in", "in", "Inlet", given=_UNIONS, serves=True), PortSpec("out", "out", "Outlet", given=_UNIONS, serves=True),
-), "two runs, one at each side", bears=True))  # fmt: skip
+register(
+    Kind(
+        model=Heater,
+        title="Heater or chiller",
+        letter="H",
+        role="device",
+        ports=(
+            PortSpec("in", "in", "Inlet", given=_UNIONS, serves=True),
+            PortSpec("out", "out", "Outlet", given=_UNIONS, serves=True),
+        ),
+        needs="two runs, one at each side",
+        bears=True,
+    )
+)
 _OUT = (PortSpec("out", "suction", "Outlet", given=sockets("2", "63"), serves=True),)
-register(Kind(Basin, "Body of water", "WB", "body", (), "fittings in its wall: nothing is joined to the water itself"))
-register(Kind(Skimmer, "Skimmer", "SK", "source", _OUT, "one run", bears=True))
-register(Kind(SuctionCover, "Suction or drain", "SU", "source", _OUT, "one run", bears=True))
 register(
     Kind(
-        Bulkhead,
-        "Bulkhead out",
-        "BH",
-        "source",
-        (PortSpec("out", "suction", "Wall", given=_BY_WALL, ends=_WALLS),),
-        "one run on its dry side",
+        model=Basin,
+        title="Body of water",
+        letter="WB",
+        role="body",
+        ports=(),
+        needs="fittings in its wall: nothing is joined to the water itself",
+    )
+)
+register(Kind(model=Skimmer, title="Skimmer", letter="SK", role="source", ports=_OUT, needs="one run", bears=True))
+register(
+    Kind(
+        model=SuctionCover,
+        title="Suction or drain",
+        letter="SU",
+        role="source",
+        ports=_OUT,
+        needs="one run",
         bears=True,
     )
 )
 register(
     Kind(
-        BulkheadIn,
-        "Bulkhead in",
-        "BI",
-        "end",
-        (PortSpec("in", "in", "Wall", given=_BY_WALL, ends=_WALLS),),
-        "one run on its dry side",
+        model=Bulkhead,
+        title="Bulkhead out",
+        letter="BH",
+        role="source",
+        ports=(PortSpec("out", "suction", "Wall", given=_BY_WALL, ends=_WALLS),),
+        needs="one run on its dry side",
         bears=True,
     )
 )
-register(Kind(Standpipe, "Standpipe", "SO", "source", (
-    PortSpec("out", "suction", "Foot", given=_BY_WALL, ends=_WALLS),
-), "one run at its foot", bears=True))  # fmt: skip
 register(
     Kind(
-        Returns,
-        "Return",
-        "RT",
-        "end",
-        (PortSpec("in", "in", "Inlet", given=sockets("1-1/2", "50")),),
-        "one run",
+        model=BulkheadIn,
+        title="Bulkhead in",
+        letter="BI",
+        role="end",
+        ports=(PortSpec("in", "in", "Wall", given=_BY_WALL, ends=_WALLS),),
+        needs="one run on its dry side",
+        bears=True,
+    )
+)
+register(
+    Kind(
+        model=Standpipe,
+        title="Standpipe",
+        letter="SO",
+        role="source",
+        ports=(PortSpec("out", "suction", "Foot", given=_BY_WALL, ends=_WALLS),),
+        needs="one run at its foot",
+        bears=True,
+    )
+)
+register(
+    Kind(
+        model=Returns,
+        title="Return",
+        letter="RT",
+        role="end",
+        ports=(PortSpec("in", "in", "Inlet", given=sockets("1-1/2", "50")),),
+        needs="one run",
         bears=True,
     )
 )
 _jet(LargeJet, "Jet", "JT", sockets("2", "63"), sockets("1-1/2", "50"))
 _jet(SmallJet, "Small jet", "JS", sockets("1", "32"), sockets("1", "32"))
-register(Kind(TopUp, "Float valve", "FV", "outlet", (thread_port("in", "in", "Inlet", "1/2"),), "one run", bears=True))
 register(
     Kind(
-        Blower,
-        "Blower",
-        "BL",
-        "device",
-        (PortSpec("out", "air", "Outlet", given=sockets("2", "63"), serves=True),),
-        "one run",
+        model=TopUp,
+        title="Float valve",
+        letter="FV",
+        role="outlet",
+        ports=(thread_port("in", "in", "Inlet", "1/2"),),
+        needs="one run",
+        bears=True,
+    )
+)
+register(
+    Kind(
+        model=Blower,
+        title="Blower",
+        letter="BL",
+        role="device",
+        ports=(PortSpec("out", "air", "Outlet", given=sockets("2", "63"), serves=True),),
+        needs="one run",
         bears=True,
     )
 )

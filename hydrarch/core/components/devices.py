@@ -40,7 +40,8 @@ class Union(What):
 
 
 class Filter(What):
-    """A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow squared.
+    """A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow
+    squared.
 
     `dirt` says where between the two it is reckoned: 0 clean, 1 due for cleaning.
     """
@@ -71,7 +72,9 @@ class BackflowPreventer(What):
 
 
 class Pump(Lifter):
-    """A pump in the line, as for a booster set or a pond: it lifts from its inlet to its outlet, and needs `npsh` (m) at its inlet."""
+    """A pump in the line, as for a booster set or a pond: it lifts from its inlet to its outlet, and needs `npsh` (m)
+    at its inlet.
+    """
 
     kind: Literal["pump"] = "pump"
     curve: tuple[CurvePoint, ...] = curve_field((0.0, 32.0), (0.001, 25.0), (0.002, 10.0))
@@ -119,33 +122,108 @@ def _in_line(ends: dict[str, str] | None = None, serves: bool = False) -> tuple[
 
 
 _TWO = "two runs, one at each side"
-register(Kind(Valve, "Valve", "V", "device", _in_line(), _TWO, ("valve", "union valve"), "shuts"))
-register(Kind(CheckValve, "Check valve", "CV", "device", _in_line(), _TWO, ("check valve",), one_way=True))
-register(Kind(Union, "Union", "U", "device", _in_line(), _TWO, ("union",), "opens"))
-register(Kind(Filter, "Filter", "F", "device", _in_line(serves=True), _TWO, ("filter",)))
 register(
     Kind(
-        BackflowPreventer,
-        "Backflow preventer",
-        "BP",
-        "device",
-        _in_line(serves=True),
-        _TWO,
-        ("backflow preventer",),
+        model=Valve,
+        title="Valve",
+        letter="V",
+        role="device",
+        ports=_in_line(),
+        needs=_TWO,
+        families=("valve", "union valve"),
+        parting="shuts",
+    )
+)
+register(
+    Kind(
+        model=CheckValve,
+        title="Check valve",
+        letter="CV",
+        role="device",
+        ports=_in_line(),
+        needs=_TWO,
+        families=("check valve",),
         one_way=True,
     )
 )
 register(
-    Kind(Pump, "Pump in the line", "P", "device", _in_line(given_thread("1-1/4"), serves=True), _TWO, bears=True, one_way=True)
+    Kind(
+        model=Union,
+        title="Union",
+        letter="U",
+        role="device",
+        ports=_in_line(),
+        needs=_TWO,
+        families=("union",),
+        parting="opens",
+    )
 )
 register(
-    Kind(Regulator, "Pressure regulator", "PR", "device", _in_line(given_thread("3/4")), _TWO, parting="opens", one_way=True)
+    Kind(
+        model=Filter,
+        title="Filter",
+        letter="F",
+        role="device",
+        ports=_in_line(serves=True),
+        needs=_TWO,
+        families=("filter",),
+    )
 )
-register(Kind(
-    Vent, "Air and vacuum valve", "AV", "device", (PortSpec("in", "any", "Inlet", takes=2),), "a run that ends at it, or two that pass it",
-    ("air vent",),
-))  # fmt: skip
-register(Kind(
-    ThreeWay, "Three-way valve", "TW", "device",
-    (PortSpec("in", "any", "Inlet"), PortSpec("left", "any", "Left"), PortSpec("right", "any", "Right")), "three runs", ("three-way valve",),
-))  # fmt: skip
+register(
+    Kind(
+        model=BackflowPreventer,
+        title="Backflow preventer",
+        letter="BP",
+        role="device",
+        ports=_in_line(serves=True),
+        needs=_TWO,
+        families=("backflow preventer",),
+        one_way=True,
+    )
+)
+register(
+    Kind(
+        model=Pump,
+        title="Pump in the line",
+        letter="P",
+        role="device",
+        ports=_in_line(given_thread("1-1/4"), serves=True),
+        needs=_TWO,
+        bears=True,
+        one_way=True,
+    )
+)
+register(
+    Kind(
+        model=Regulator,
+        title="Pressure regulator",
+        letter="PR",
+        role="device",
+        ports=_in_line(given_thread("3/4")),
+        needs=_TWO,
+        parting="opens",
+        one_way=True,
+    )
+)
+register(
+    Kind(
+        model=Vent,
+        title="Air and vacuum valve",
+        letter="AV",
+        role="device",
+        ports=(PortSpec("in", "any", "Inlet", takes=2),),
+        needs="a run that ends at it, or two that pass it",
+        families=("air vent",),
+    )
+)
+register(
+    Kind(
+        model=ThreeWay,
+        title="Three-way valve",
+        letter="TW",
+        role="device",
+        ports=(PortSpec("in", "any", "Inlet"), PortSpec("left", "any", "Left"), PortSpec("right", "any", "Right")),
+        needs="three runs",
+        families=("three-way valve",),
+    )
+)

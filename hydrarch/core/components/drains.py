@@ -15,13 +15,15 @@ __all__ = ["RUNS_OFF", "DrainInlet", "Outfall", "Sump", "Surface"]
 
 Surface = Literal["roof", "paving", "gravel", "grass"]
 RUNS_OFF: dict[Surface, float] = {"roof": 1.0, "paving": 0.9, "gravel": 0.5, "grass": 0.3}
-"""The share of rain that runs off: 1.0 for roofs as in EN 12056-3; the others from memory, of the upper half of what handbooks give."""
+"""The share of rain that runs off: 1.0 for roofs as in EN 12056-3; the others from memory, of the upper half of what
+handbooks give."""
 
 
 class DrainInlet(What):
     """Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most that comes to it.
 
-    Where it drains an `area` (m², seen from above) of roof or ground, what comes is that area's in the job's hardest rain, and `flow` is not asked.
+    Where it drains an `area` (m², seen from above) of roof or ground, what comes is that area's in the job's hardest
+    rain, and `flow` is not asked.
     """
 
     kind: Literal["drain_inlet"] = "drain_inlet"
@@ -42,11 +44,12 @@ class Outfall(What):
 
 
 class Sump(Lifter):
-    """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's curve.
+    """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's
+    curve.
 
-    One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s) is the most that
-    runs into the pit, where its drains are not drawn; `battery` (C) what a battery holds at its 20-hour rate, and `draws` (A) what the
-    pump takes from it; 0 for each that is not told.
+    One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s)
+    is the most that runs into the pit, where its drains are not drawn; `battery` (C) what a battery holds at its
+    20-hour rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
     """
 
     kind: Literal["sump"] = "sump"
@@ -68,17 +71,44 @@ class Sump(Lifter):
         return running_curve(tuple((c.flow, c.head) for c in self.curve), 1.0)
 
 
-register(Kind(
-    DrainInlet, "Drain inlet", "G", "drain",
-    (PortSpec("out", "drain", "Outlet", ends=()), PortSpec("in", "in", "What falls into it", takes=4, needs=False, ends=())),
-    "one run at its outlet, and at its inlet what falls into it in the open", bears=True, apart=True,
-))  # fmt: skip
-register(Kind(Outfall, "Outfall of a drain", "O", "drain", (PortSpec("in", "drain", "Inlet", ends=()),), "one run", bears=True))
-register(Kind(
-    Sump, "Sump with its pump", "SP", "drain",
-    (
-        PortSpec("in", "drain", "Drain in", takes=4, needs=False, ends=()),
-        PortSpec("out", "pumped", "Pump outlet", given=given_thread("1-1/2"), serves=True),
-    ),
-    "the pump's riser at its outlet, and drains at its inlet", bears=True, apart=True,
-))  # fmt: skip
+register(
+    Kind(
+        model=DrainInlet,
+        title="Drain inlet",
+        letter="G",
+        role="drain",
+        ports=(
+            PortSpec("out", "drain", "Outlet", ends=()),
+            PortSpec("in", "in", "What falls into it", takes=4, needs=False, ends=()),
+        ),
+        needs="one run at its outlet, and at its inlet what falls into it in the open",
+        bears=True,
+        apart=True,
+    )
+)
+register(
+    Kind(
+        model=Outfall,
+        title="Outfall of a drain",
+        letter="O",
+        role="drain",
+        ports=(PortSpec("in", "drain", "Inlet", ends=()),),
+        needs="one run",
+        bears=True,
+    )
+)
+register(
+    Kind(
+        model=Sump,
+        title="Sump with its pump",
+        letter="SP",
+        role="drain",
+        ports=(
+            PortSpec("in", "drain", "Drain in", takes=4, needs=False, ends=()),
+            PortSpec("out", "pumped", "Pump outlet", given=given_thread("1-1/2"), serves=True),
+        ),
+        needs="the pump's riser at its outlet, and drains at its inlet",
+        bears=True,
+        apart=True,
+    )
+)

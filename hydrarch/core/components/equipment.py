@@ -6,13 +6,25 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from hydrarch.core.components.base import EQUIPMENT_ENDS, Kind, Model, PortSpec, What, field, register, rows, thread_port
+from hydrarch.core.components.base import (
+    EQUIPMENT_ENDS,
+    Kind,
+    Model,
+    PortSpec,
+    What,
+    field,
+    register,
+    rows,
+    thread_port,
+)
 
 __all__ = ["Equipment", "OwnPort", "Vessel"]
 
 
 class Vessel(What):
-    """A pressure vessel at the end of a branch: `volume` (m³); the pump starts at `cut_in` and stops at `cut_out` (Pa, gauge)."""
+    """A pressure vessel at the end of a branch: `volume` (m³); the pump starts at `cut_in` and stops at `cut_out` (Pa,
+    gauge).
+    """
 
     kind: Literal["vessel"] = "vessel"
     volume: float = field(0.1, "Volume", "volume", gt=0, le=10)
@@ -27,16 +39,21 @@ class Vessel(What):
 
 
 class OwnPort(Model):
-    """A port of a piece of equipment: its name, whether water goes in or out there, its end, and its height (m) above the thing."""
+    """A port of a piece of equipment: its name, whether water goes in or out there, its end, and its height (m) above
+    the thing.
+    """
 
     name: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,20}$", title="Port")]
     role: Literal["in", "out", "any"] = Field("any", title="Way")
-    end: Annotated[str, Field(max_length=60)] = Field("npt:female:1", title="End", json_schema_extra={"quantity": "end"})
+    end: Annotated[str, Field(max_length=60)] = Field(
+        "npt:female:1", title="End", json_schema_extra={"quantity": "end"}
+    )
     height: float = field(0.0, "Height above the thing", "length", ge=-20, le=20)
 
 
 class Equipment(What):
-    """A piece of equipment as its maker made it: what it is, its ports, and what it loses (Pa) at a flow (m³/s), as flow squared.
+    """A piece of equipment as its maker made it: what it is, its ports, and what it loses (Pa) at a flow (m³/s), as
+    flow squared.
 
     Water goes from ports that take it in to ports that let it out; ports that do either are as one.
     """
@@ -65,14 +82,38 @@ class Equipment(What):
         """Its ports as a kind has them."""
         return tuple(
             PortSpec(
-                p.name, p.role, p.name, given=dict.fromkeys(("north-american", "elsewhere", "both"), p.end), ends=EQUIPMENT_ENDS,
-                height=p.height, serves=True, needs=False,
+                p.name,
+                p.role,
+                p.name,
+                given=dict.fromkeys(("north-american", "elsewhere", "both"), p.end),
+                ends=EQUIPMENT_ENDS,
+                height=p.height,
+                serves=True,
+                needs=False,
             )
             for p in self.own_ports
-        )  # fmt: skip
+        )
 
 
 register(
-    Kind(Vessel, "Pressure vessel", "PV", "end", (thread_port("line", "any", "Inlet", "1", serves=True),), "one run", bears=True)
+    Kind(
+        model=Vessel,
+        title="Pressure vessel",
+        letter="PV",
+        role="end",
+        ports=(thread_port("line", "any", "Inlet", "1", serves=True),),
+        needs="one run",
+        bears=True,
+    )
 )
-register(Kind(Equipment, "Equipment", "E", "device", Equipment.ports, "a run at each port that is used", bears=True))
+register(
+    Kind(
+        model=Equipment,
+        title="Equipment",
+        letter="E",
+        role="device",
+        ports=Equipment.ports,
+        needs="a run at each port that is used",
+        bears=True,
+    )
+)

@@ -30,6 +30,16 @@ class Cap(What):
 
 _ANY = (PortSpec("line", "any", "Line", takes=0, needs=False, ends=()),)
 
-register(Kind(Junction, "Junction", "J", "line", _ANY, "the runs that meet there"))
-register(Kind(Bend, "Bend", "B", "line", _ANY, "two runs"))
-register(Kind(Cap, "Cap", "C", "end", (PortSpec("line", "any", "Line"),), "one run", ("cap",)))
+register(Kind(model=Junction, title="Junction", letter="J", role="line", ports=_ANY, needs="the runs that meet there"))
+register(Kind(model=Bend, title="Bend", letter="B", role="line", ports=_ANY, needs="two runs"))
+register(
+    Kind(
+        model=Cap,
+        title="Cap",
+        letter="C",
+        role="end",
+        ports=(PortSpec("line", "any", "Line"),),
+        needs="one run",
+        families=("cap",),
+    )
+)

@@ -13,7 +13,8 @@ __all__ = ["Mark"]
 
 
 class Mark(What):
-    """A wall's corner, a tree, a cable: a fixed thing of the site, at its point, or from it `east` and `north` (m) where it is long.
+    """A wall's corner, a tree, a cable: a fixed thing of the site, at its point, or from it `east` and `north` (m)
+    where it is long.
 
     `clear` (m) is how far pipe keeps from it, None what is usual for what it is; `width` (m) is that of a drive.
     """
@@ -42,4 +43,13 @@ class Mark(What):
         return self.model_copy(update={"east": -self.east} if east_west else {"north": -self.north})
 
 
-register(Kind(Mark, "Mark to measure from", "X", "mark", (), "nothing: it is measured from"))
+register(
+    Kind(
+        model=Mark,
+        title="Mark to measure from",
+        letter="X",
+        role="mark",
+        ports=(),
+        needs="nothing: it is measured from",
+    )
+)

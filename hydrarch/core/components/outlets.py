@@ -1,4 +1,7 @@
-"""Where water leaves: taps, sprinklers, drip zones, rows of emitters. Each stands above the line on a riser, sits on it, or ends it."""
+"""Where water leaves: taps, sprinklers, drip zones, rows of emitters.
+
+Each stands above the line on a riser, sits on it, or ends it.
+"""
 
 from __future__ import annotations
 
@@ -41,9 +44,11 @@ class Hydrant(Outlet):
 
 
 class Sprinkler(Outlet):
-    """A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw at that pressure.
+    """A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw at
+    that pressure.
 
-    A check in it keeps back so much (m). By `nozzle` its throw is read from that table. It waters an `arc` (rad) that `begins` (rad from east) on its right-hand side, as one stands behind it.
+    A check in it keeps back so much (m). By `nozzle` its throw is read from that table. It waters an `arc` (rad) that
+    `begins` (rad from east) on its right-hand side, as one stands behind it.
     """
 
     traits: ClassVar[tuple[Trait, ...]] = ("waters", "throws")
@@ -84,7 +89,8 @@ class Drip(Outlet):
 
 
 class Bubbler(Outlet):
-    """A bubbler in a basin, or an emitter by itself at one plant: it passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others.
+    """A bubbler in a basin, or an emitter by itself at one plant: it passes `flow` (m³/s) at `at_pressure` (Pa), and q
+    = k·p^x at others.
 
     With exponent 0 it compensates, and passes that at any from `needs` (Pa) on.
     """
@@ -101,10 +107,11 @@ class Bubbler(Outlet):
 class DripRow(Outlet):
     """The plugged end of a row of emitters: the tubing that comes here drips all along, back to where it branches off.
 
-    Each passes `each` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; with exponent 0 it compensates, and passes that at any from
-    `needs` (Pa) on. They are `spacing` (m) apart, the first half of that from where the row begins; `count` is how many, None for as many
-    as fit. `variation` is the maker's coefficient of variation of their flow. What is `set` on a feeder stands so far (m) from the tubing.
-    At its `end` a plug closes it, or a valve that lets out what has settled.
+    Each passes `each` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; with exponent 0 it compensates, and passes
+    that at any from `needs` (Pa) on. They are `spacing` (m) apart, the first half of that from where the row begins;
+    `count` is how many, None for as many as fit. `variation` is the maker's coefficient of variation of their flow.
+    What is `set` on a feeder stands so far (m) from the tubing. At its `end` a plug closes it, or a valve that lets out
+    what has settled.
     """
 
     traits: ClassVar[tuple[Trait, ...]] = ("waters", "drips")
@@ -123,7 +130,9 @@ class DripRow(Outlet):
 
     @property
     def emitters(self) -> int:
-        """How many there are: the crew's number, or as many as fit on the row as it is drawn; one where that is on no drawing."""
+        """How many there are: the crew's number, or as many as fit on the row as it is drawn; one where that is on no
+        drawing.
+        """
         return max(1, round(self.count or self._laid))
 
     def laid(self, emitters: int) -> DripRow:
@@ -147,7 +156,16 @@ IRRIGATING = (Sprinkler, *DRIPPING)
 def _outlet(model: type[Outlet], title: str, letter: str, size: str, turns: bool) -> None:
     port = thread_port("in", "in", "Inlet", size, takes=2, serves=True)
     register(
-        Kind(model, title, letter, "outlet", (port,), turns=turns, stands=True, needs="one run, or two where the line goes on")
+        Kind(
+            model=model,
+            title=title,
+            letter=letter,
+            role="outlet",
+            ports=(port,),
+            turns=turns,
+            stands=True,
+            needs="one run, or two where the line goes on",
+        )
     )
 
 
@@ -156,6 +174,14 @@ _outlet(Hydrant, "Hydrant", "Y", "1", turns=False)
 _outlet(Sprinkler, "Sprinkler", "S", "1/2", turns=True)
 _outlet(Drip, "Drip zone", "D", "3/4", turns=True)
 _outlet(Bubbler, "Bubbler", "BU", "1/2", turns=True)
-register(Kind(
-    DripRow, "Drip row", "E", "outlet", (PortSpec("line", "any", "Line"),), "the tubing it ends, back to where that branches off", ("cap",)
-))  # fmt: skip
+register(
+    Kind(
+        model=DripRow,
+        title="Drip row",
+        letter="E",
+        role="outlet",
+        ports=(PortSpec("line", "any", "Line"),),
+        needs="the tubing it ends, back to where that branches off",
+        families=("cap",),
+    )
+)

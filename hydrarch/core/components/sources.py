@@ -7,7 +7,18 @@ from typing import ClassVar, Literal
 from pydantic import Field, model_validator
 
 from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
-from hydrarch.core.components.base import Kind, Model, PortSpec, Trait, What, field, given_thread, register, rows, thread_port
+from hydrarch.core.components.base import (
+    Kind,
+    Model,
+    PortSpec,
+    Trait,
+    What,
+    field,
+    given_thread,
+    register,
+    rows,
+    thread_port,
+)
 
 __all__ = ["CurvePoint", "Lifter", "Mains", "Tank", "WellPump", "curve_field"]
 
@@ -54,7 +65,8 @@ class WellPump(Lifter):
 class Mains(What):
     """A tapping with `pressure` (Pa, gauge) at rest at the point's own pipe level.
 
-    Measured with water running, it falls to `flowing_pressure` at `flowing`: the source is then a curve, p = p0 − k·q^1.85.
+    Measured with water running, it falls to `flowing_pressure` at `flowing`: the source is then a curve, p = p0 −
+    k·q^1.85.
     """
 
     traits: ClassVar[tuple[Trait, ...]] = ("leads-drip",)
@@ -84,21 +96,38 @@ class Tank(What):
 
 register(
     Kind(
-        WellPump,
-        "Well pump",
-        "W",
-        "source",
-        (thread_port("out", "out", "Outlet", "1-1/4", serves=True),),
+        model=WellPump,
+        title="Well pump",
+        letter="W",
+        role="source",
+        ports=(thread_port("out", "out", "Outlet", "1-1/4", serves=True),),
         bears=True,
         needs="one run",
     )
 )
-register(Kind(Mains, "Mains tapping", "M", "source", (thread_port("out", "out", "Outlet", "1"),), bears=True, needs="one run"))
-register(Kind(
-    Tank, "Tank or pond", "K", "source",
-    (
-        PortSpec("out", "suction", "Outlet", needs=False, given=given_thread("1-1/2")),
-        PortSpec("in", "in", "Inlet", needs=False, given=given_thread("1-1/2")),
-    ),
-    bears=True, apart=True, needs="one run at its outlet, and one at its inlet where something comes back",
-))  # fmt: skip
+register(
+    Kind(
+        model=Mains,
+        title="Mains tapping",
+        letter="M",
+        role="source",
+        ports=(thread_port("out", "out", "Outlet", "1"),),
+        bears=True,
+        needs="one run",
+    )
+)
+register(
+    Kind(
+        model=Tank,
+        title="Tank or pond",
+        letter="K",
+        role="source",
+        ports=(
+            PortSpec("out", "suction", "Outlet", needs=False, given=given_thread("1-1/2")),
+            PortSpec("in", "in", "Inlet", needs=False, given=given_thread("1-1/2")),
+        ),
+        bears=True,
+        apart=True,
+        needs="one run at its outlet, and one at its inlet where something comes back",
+    )
+)

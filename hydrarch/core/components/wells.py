@@ -12,7 +12,8 @@ __all__ = ["Pitless"]
 class Pitless(What):
     """A pitless adapter: the string hangs on it, and the water leaves the casing by it below the frost.
 
-    `carries` is what may hang on it (kg), `stands` the pressure (Pa) it is rated for; nought where nobody read that on it.
+    `carries` is what may hang on it (kg), `stands` the pressure (Pa) it is rated for; nought where nobody read that on
+    it.
     """
 
     kind: Literal["pitless"] = "pitless"
@@ -20,7 +21,13 @@ class Pitless(What):
     stands: float = field(0.0, "Rated for, 0 if not read", "pressure", ge=0, le=1e7)
 
 
-register(Kind(
-    Pitless, "Pitless adapter", "PA", "device",
-    (thread_port("in", "in", "String", "1-1/4"), thread_port("out", "out", "Outlet", "1-1/4")), "the string and the pipe from the well",
-))  # fmt: skip
+register(
+    Kind(
+        model=Pitless,
+        title="Pitless adapter",
+        letter="PA",
+        role="device",
+        ports=(thread_port("in", "in", "String", "1-1/4"), thread_port("out", "out", "Outlet", "1-1/4")),
+        needs="the string and the pipe from the well",
+    )
+)

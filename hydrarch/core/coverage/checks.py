@@ -22,7 +22,12 @@ __all__ = ["drawn_problems", "flowing_problems"]
 
 def drawn_problems(plan: Plan, lay: Layout, found: Wire | None) -> tuple[Problem, ...]:
     """Drip whose head or tubing is not as it should be, zones that are not, wire that is too long."""
-    return (*driphead_problems(plan, lay), *tubing_problems(plan, lay), *station_problems(plan), *wire_problems(plan, found))
+    return (
+        *driphead_problems(plan, lay),
+        *tubing_problems(plan, lay),
+        *station_problems(plan),
+        *wire_problems(plan, found),
+    )
 
 
 def flowing_problems(
@@ -35,5 +40,8 @@ def flowing_problems(
 ) -> tuple[Problem, ...]:
     """Where water lands wrong, rows that are uneven, heads outside of their nozzle's table or below their pipe."""
     return (
-        *coverage_problems(watered), *emission_problems(plan, lay, dripped), *nozzle_problems(plan, flows), *lowhead_problems(plan, lay, pipes),
-    )  # fmt: skip
+        *coverage_problems(watered),
+        *emission_problems(plan, lay, dripped),
+        *nozzle_problems(plan, flows),
+        *lowhead_problems(plan, lay, pipes),
+    )

@@ -17,7 +17,8 @@ __all__ = ["MOST_AT_REST", "driphead_problems", "head_of"]
 declare("survey", "drip-order", "drip-filter", "drip-pressure")
 
 MOST_AT_REST = 310e3
-"""Pa at rest above which a drip line wants a regulator: 45 psi, what small tubing and its barbs are pushed to; from memory."""
+"""Pa at rest above which a drip line wants a regulator: 45 psi, what small tubing and its barbs are pushed to; from
+memory."""
 _ORDER = (BackflowPreventer, Filter, Regulator)
 _WORDS = {BackflowPreventer: "the preventer", Filter: "the filter", Regulator: "the regulator"}
 
@@ -47,17 +48,24 @@ def driphead_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
             if _rank(one) > _rank(two) and ("order", one.id) not in told:
                 told.add(("order", one.id))
                 yield Problem(
-                    "drip-order", "warn", one.id,
-                    f"{one.label} stands before {two.label} on the way to {drip.label}: {_WORDS[type(two.what)]} comes first.",
-                    "Preventer, filter, regulator, in that order: what keeps water back, what keeps dirt out, what sets the pressure.",
-                )  # fmt: skip
+                    code="drip-order",
+                    severity="warn",
+                    where=one.id,
+                    says=f"{one.label} stands before {two.label} on the way to {drip.label}: "
+                    f"{_WORDS[type(two.what)]} comes first.",
+                    mend="Preventer, filter, regulator, in that order: what keeps water back, what keeps dirt "
+                    "out, what sets the pressure.",
+                )
         source = way[0]
         if not any(isinstance(p.what, Filter) for p in devices) and ("filter", source.id) not in told:
             told.add(("filter", source.id))
             yield Problem(
-                "drip-filter", "warn", drip.id, f"Nothing filters the water of {drip.label}: its emitters block.",
-                "Put a filter before the regulator, of the mesh its emitters ask for.",
-            )  # fmt: skip
+                code="drip-filter",
+                severity="warn",
+                where=drip.id,
+                says=f"Nothing filters the water of {drip.label}: its emitters block.",
+                mend="Put a filter before the regulator, of the mesh its emitters ask for.",
+            )
         rest = source.what.pressure if isinstance(source.what, Mains) else 0.0
         if (
             rest > MOST_AT_REST
@@ -66,10 +74,13 @@ def driphead_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
         ):
             told.add(("pressure", source.id))
             yield Problem(
-                "drip-pressure", "warn", drip.id,
-                f"{show(rest, 'pressure', plan.units)} at rest comes to {drip.label} unregulated: small tubing and its barbs are pushed to about {show(MOST_AT_REST, 'pressure', plan.units)}.",
-                "Put a regulator after the filter.",
-            )  # fmt: skip
+                code="drip-pressure",
+                severity="warn",
+                where=drip.id,
+                says=f"{show(rest, 'pressure', plan.units)} at rest comes to {drip.label} unregulated: small "
+                f"tubing and its barbs are pushed to about {show(MOST_AT_REST, 'pressure', plan.units)}.",
+                mend="Put a regulator after the filter.",
+            )
 
 
 def _rank(point: Point) -> int:

@@ -51,10 +51,12 @@ Longest: TypeAlias = dict[tuple[float, float, float, float, float, str, str, flo
 
 @dataclass(frozen=True, slots=True)
 class Emission:
-    """A row in one scenario: `emitters` on `length` (m); what one passes at the `least`, on the `mean` and at the `most`, and all `flow` (m³/s).
+    """A row in one scenario: `emitters` on `length` (m); what one passes at the `least`, on the `mean` and at the
+    `most`, and all `flow` (m³/s).
 
-    `lowest` and `highest` are the pressures at them (Pa); `variation` is 1 − least / most, `uniformity` Keller and Karmeli's, as shares.
-    `longest` (m) is how long such a row could be on the level from the pressure it begins with; `rule` (m) the rule of thumb's.
+    `lowest` and `highest` are the pressures at them (Pa); `variation` is 1 − least / most, `uniformity` Keller and
+    Karmeli's, as shares. `longest` (m) is how long such a row could be on the level from the pressure it begins with;
+    `rule` (m) the rule of thumb's.
     """
 
     point: str
@@ -85,7 +87,9 @@ def flow_variation(least: float, most: float) -> float:
 
 
 def lateral(what: DripRow, item: Pipe, head: float, count: int, plan: Plan, wet: Water) -> Array:
-    """Pressure heads (m) at `count` emitters of a level row whose beginning has `head` (m) above it, barbs counted; the first half a spacing on."""
+    """Pressure heads (m) at `count` emitters of a level row whose beginning has `head` (m) above it, barbs counted; the
+    first half a spacing on.
+    """
     family, each = series(item.series), _law(what, wet)
     heads = np.full(count, head)
     barb, method = barb_length(what, item.bore), METHODS[plan.conditions.friction]
@@ -128,7 +132,9 @@ def _longest(what: DripRow, item: Pipe, head: float, plan: Plan, wet: Water) -> 
     return good * what.spacing
 
 
-def emissions(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> dict[str, dict[str, Emission]]:
+def emissions(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]
+) -> dict[str, dict[str, Emission]]:
     """Every row that drips, by scenario and by the point it ends at."""
     laid = rows(plan, lay)
     wet = water(plan.conditions.water_temperature)
@@ -141,7 +147,9 @@ def emissions(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping
     return found
 
 
-def _emission(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flow: Flow, row: Row, wet: Water, known: Longest) -> Emission:
+def _emission(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flow: Flow, row: Row, wet: Water, known: Longest
+) -> Emission:
     what = plan.by_id[row.point].what
     assert isinstance(what, DripRow)
     heads = {p: flow.points[p].head for p in (row.start, row.point)}
@@ -165,10 +173,22 @@ def _emission(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flow: Flow, ro
     longest = known[like]
     rule = RULE.get(item.size)
     found = Emission(
-        row.point, flow.scenario, len(row.places), row.length, float(each.sum()), least, mean, most, float(at.min()) * wet.weight,
-        float(at.max()) * wet.weight, flow_variation(least, most), uniformity(least, mean, what.variation), longest,
-        None if rule is None else rule * FOOT, (),
-    )  # fmt: skip
+        point=row.point,
+        scenario=flow.scenario,
+        emitters=len(row.places),
+        length=row.length,
+        flow=float(each.sum()),
+        least=least,
+        mean=mean,
+        most=most,
+        lowest=float(at.min()) * wet.weight,
+        highest=float(at.max()) * wet.weight,
+        variation=flow_variation(least, most),
+        uniformity=uniformity(least, mean, what.variation),
+        longest=longest,
+        rule=None if rule is None else rule * FOOT,
+        says=(),
+    )
     return replace(found, says=tuple(_says(plan, what, item, found)))
 
 
@@ -179,9 +199,15 @@ def _says(plan: Plan, what: DripRow, item: Pipe, e: Emission) -> Iterator[str]:
     many = f"{e.emitters} emitters" if e.emitters > 1 else "1 emitter"
     yield f"{many} on {show(e.length, 'length', units)}: {show(e.flow, 'emitter', units)} in all, {each}."
     if what.exponent == 0:
-        yield f"Emission uniformity {e.uniformity:.0%}, by what the maker lets differ alone: they compensate. The least pressure is {show(e.lowest, 'pressure', units)}."
+        yield (
+            f"Emission uniformity {e.uniformity:.0%}, by what the maker lets differ alone: they compensate. The "
+            f"least pressure is {show(e.lowest, 'pressure', units)}."
+        )
     else:
-        yield f"Emission uniformity {e.uniformity:.0%}; the weakest passes {e.variation:.1%} less than the strongest where all are made alike."
+        yield (
+            f"Emission uniformity {e.uniformity:.0%}; the weakest passes {e.variation:.1%} less than the "
+            "strongest where all are made alike."
+        )
     if e.longest is not None:
         bound = (
             "before pressure runs out at its end"
@@ -207,54 +233,80 @@ def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, 
         for e in mine.values():
             if e.uniformity < _POOR and ("row-uneven", e.point) not in told:
                 told["row-uneven", e.point] = Problem(
-                    "row-uneven", "warn", e.point,
-                    f"{plan.names[e.point]} waters unevenly: emission uniformity {e.uniformity:.0%}, {show(e.least, 'emitter', units)} at the least to {show(e.most, 'emitter', units)}.",
-                    "Make it shorter, feed it in the middle, take wider tubing, or emitters that compensate.",
-                )  # fmt: skip
+                    code="row-uneven",
+                    severity="warn",
+                    where=e.point,
+                    says=f"{plan.names[e.point]} waters unevenly: emission uniformity {e.uniformity:.0%}, "
+                    f"{show(e.least, 'emitter', units)} at the least to {show(e.most, 'emitter', units)}.",
+                    mend="Make it shorter, feed it in the middle, take wider tubing, or emitters that compensate.",
+                )
     for row in rows(plan, lay).values():
         what = plan.by_id[row.point].what
         assert isinstance(what, DripRow)
         if (what.emitters - 0.5) * what.spacing > row.length + what.spacing:
             told["row-crowded", row.point] = Problem(
-                "row-crowded", "warn", row.point,
-                f"{what.emitters} emitters {show(what.spacing, 'length', units)} apart want {show((what.emitters - 0.5) * what.spacing, 'length', units)} of tubing; {plan.names[row.point]} has {show(row.length, 'length', units)}.",
-                "Let as many stand on it as fit, or set them nearer to one another.",
-            )  # fmt: skip
+                code="row-crowded",
+                severity="warn",
+                where=row.point,
+                says=f"{what.emitters} emitters {show(what.spacing, 'length', units)} apart want "
+                f"{show((what.emitters - 0.5) * what.spacing, 'length', units)} of tubing; "
+                f"{plan.names[row.point]} has {show(row.length, 'length', units)}.",
+                mend="Let as many stand on it as fit, or set them nearer to one another.",
+            )
         if what.built == "on feeders" and what.feeder > RULE["1/4"] * FOOT:
             told["feeder-long", row.point] = Problem(
-                "feeder-long", "warn", row.point,
-                f"Feeders of {show(what.feeder, 'length', units)} at {plan.names[row.point]} are longer than quarter-inch tubing is run, {show(RULE['1/4'] * FOOT, 'length', units)} (common practice).",
-                "Bring half-inch tubing nearer.",
-            )  # fmt: skip
+                code="feeder-long",
+                severity="warn",
+                where=row.point,
+                says=f"Feeders of {show(what.feeder, 'length', units)} at {plan.names[row.point]} are longer than "
+                f"quarter-inch tubing is run, {show(RULE['1/4'] * FOOT, 'length', units)} (common practice).",
+                mend="Bring half-inch tubing nearer.",
+            )
     return tuple(told.values())
 
 
 def tubing_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
     """Rows whose emitters would sit in pipe that is not made for them, and those whose end lets nothing out."""
     plugged = sorted(
-        p.id for p in plan.of_kind(DripRow) if isinstance(p.what, DripRow) and p.what.end == "plug" and p.existing is None
+        p.id
+        for p in plan.of_kind(DripRow)
+        if isinstance(p.what, DripRow) and p.what.end == "plug" and p.existing is None
     )
     if plugged:
         names = plan.names[plugged[0]] if len(plugged) == 1 else f"{plan.names[plugged[0]]} and {len(plugged) - 1} more"
         yield Problem(
-            "row-no-flush", "note", plugged[0], f"Nothing lets out what settles at the far end of a row, where it chokes the last emitters: {names} end{'s' if len(plugged) == 1 else ''} in a plug.",
-            "End rows in a flush valve, or pull the plugs while water runs, twice a season.",
-        )  # fmt: skip
+            code="row-no-flush",
+            severity="note",
+            where=plugged[0],
+            says="Nothing lets out what settles at the far end of a row, where it chokes the last emitters: "
+            f"{names} end{'s' if len(plugged) == 1 else ''} in a plug.",
+            mend="End rows in a flush valve, or pull the plugs while water runs, twice a season.",
+        )
     for row in rows(plan, lay).values():
         wrong = next(
-            (r for r in row.runs if series(plan.run_by_id[r].series or plan.conditions.series).material != "pe"
-             or not (plan.run_by_id[r].series or plan.conditions.series).startswith("drip-")), None,
-        )  # fmt: skip
+            (
+                r
+                for r in row.runs
+                if series(plan.run_by_id[r].series or plan.conditions.series).material != "pe"
+                or not (plan.run_by_id[r].series or plan.conditions.series).startswith("drip-")
+            ),
+            None,
+        )
         if wrong is not None:
             name = series(plan.run_by_id[wrong].series or plan.conditions.series).short
             yield Problem(
-                "row-tubing", "warn", row.point, f"{plan.names[row.point]} is a row of emitters on {name}: no emitter sits in that.",
-                "Take drip tubing for it, of the diameter that is measured: half-inch comes in several.",
-            )  # fmt: skip
+                code="row-tubing",
+                severity="warn",
+                where=row.point,
+                says=f"{plan.names[row.point]} is a row of emitters on {name}: no emitter sits in that.",
+                mend="Take drip tubing for it, of the diameter that is measured: half-inch comes in several.",
+            )
 
 
 def emitter_places(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[float, float, float], ...]]:
-    """Where the emitters of each row are (m, east, north, up), by the point it ends at; of very many as many as can be told apart."""
+    """Where the emitters of each row are (m, east, north, up), by the point it ends at; of very many as many as can be
+    told apart.
+    """
     found = {}
     for row in rows(plan, lay).values():
         spots, here = [lay.places[row.start]], row.start

@@ -1,7 +1,9 @@
-"""Where the water of the heads lands, from the pressure that was solved at each: the rate over the ground, how even it is, and whether they overlap.
+"""Where the water of the heads lands, from the pressure that was solved at each: the rate over the ground, how even it
+is, and whether they overlap.
 
-A head wets its arc out to its throw, most beside it and evenly less to nothing at the rim, as single nozzles do when they stand head to head
-(common practice); its throw grows with the root of its pressure, up to a tenth over what it is rated at (from memory).
+A head wets its arc out to its throw, most beside it and evenly less to nothing at the rim, as single nozzles do when
+they stand head to head (common practice); its throw grows with the root of its pressure, up to a tenth over what it is
+rated at (from memory).
 """
 
 from __future__ import annotations
@@ -51,7 +53,9 @@ _MATCHED = 1.25
 
 @dataclass(frozen=True, slots=True)
 class Head:
-    """A head that runs: where it is (m), how far it throws (m), what it gives (m³/s), and its arc: where it begins and how far it goes (rad)."""
+    """A head that runs: where it is (m), how far it throws (m), what it gives (m³/s), and its arc: where it begins and
+    how far it goes (rad).
+    """
 
     point: str
     x: float
@@ -69,7 +73,9 @@ class Head:
 
 @dataclass(frozen=True, slots=True)
 class Overlap:
-    """How far the throws of two heads that stand next to each other overlap, as a share of the distance between them: 1 is head to head."""
+    """How far the throws of two heads that stand next to each other overlap, as a share of the distance between them: 1
+    is head to head.
+    """
 
     one: str
     two: str
@@ -88,7 +94,9 @@ class Painted:
 
 @dataclass(frozen=True, slots=True)
 class Coverage:
-    """What one scenario waters. The coefficients are those of the ground between its heads, None where they do not stand round any."""
+    """What one scenario waters. The coefficients are those of the ground between its heads, None where they do not
+    stand round any.
+    """
 
     scenario: str
     heads: tuple[Head, ...]
@@ -150,7 +158,9 @@ def overlaps(heads: Sequence[Head]) -> tuple[Overlap, ...]:
                 apart = dist(spots[i], spots[j])
                 if apart <= least * 1.05:
                     pairs[min(i, j), max(i, j)] = apart
-    return tuple(Overlap(heads[i].point, heads[j].point, _reach(heads[i], heads[j], d)) for (i, j), d in sorted(pairs.items()))
+    return tuple(
+        Overlap(heads[i].point, heads[j].point, _reach(heads[i], heads[j], d)) for (i, j), d in sorted(pairs.items())
+    )
 
 
 def _reach(a: Head, b: Head, apart: float) -> float:
@@ -175,12 +185,15 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
         caught = rates[inside]
         mean, cu, du, sc = float(caught.mean()), christiansen(caught), distribution(caught), scheduling(rates, inside)
         says.append(
-            f"Between the heads {_rate(mean, units)} falls; distribution uniformity {du:.0%}, Christiansen's coefficient {cu:.0%}."
+            f"Between the heads {_rate(mean, units)} falls; distribution uniformity {du:.0%}, Christiansen's "
+            f"coefficient {cu:.0%}."
         )
         if sc == inf:
             says.append("Some of the ground between them stays dry, however long they run.")
         else:
-            says.append(f"Run it {sc:.2f} times as long as the mean would need, so that the driest twentieth has enough.")
+            says.append(
+                f"Run it {sc:.2f} times as long as the mean would need, so that the driest twentieth has enough."
+            )
         problems += _dry(plan, heads, xs, ys, rates, inside, cell)
     spray = list(_oversprayed(plan, xs, ys, rates, cell))
     problems += spray
@@ -189,17 +202,34 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
     if len(heads) > 1 and max(matched) > _MATCHED * min(matched):
         most, least = max(heads, key=lambda h: h.rate), min(heads, key=lambda h: h.rate)
         told = (
-            f"{plan.names[most.point]} puts down {_rate(most.rate, units)} and {plan.names[least.point]} {_rate(least.rate, units)}: "
+            f"{plan.names[most.point]} puts down {_rate(most.rate, units)} and {plan.names[least.point]} "
+            f"{_rate(least.rate, units)}: "
             f"{most.rate / least.rate:.1f} times as much for the same time."
         )
-        problems.append(Problem(
-            "unmatched", "note", most.point, told, "Take nozzles whose flow goes by their arc, or run the two kinds as zones of their own.",
-        ))  # fmt: skip
+        problems.append(
+            Problem(
+                code="unmatched",
+                severity="note",
+                where=most.point,
+                says=told,
+                mend="Take nozzles whose flow goes by their arc, or run the two kinds as zones of their own.",
+            )
+        )
         says.append(told)
     elif len(heads) > 1:
         low, high = _rate(min(matched), units), _rate(max(matched), units)
         says.append(f"They match: each puts down {low if low == high else f'{low} to {high}'} over its own arc.")
-    return Coverage(scenario, heads, pairs, mean, cu, du, sc if sc != inf else None, tuple(says), tuple(problems))
+    return Coverage(
+        scenario=scenario,
+        heads=heads,
+        overlaps=pairs,
+        mean=mean,
+        christiansen=cu,
+        distribution=du,
+        scheduling=sc if sc != inf else None,
+        says=tuple(says),
+        problems=tuple(problems),
+    )
 
 
 def _rate(rate: float, units: System) -> str:
@@ -216,7 +246,8 @@ def _painted(heads: Sequence[Head]) -> Painted:
 def _mesh(heads: Sequence[Head], cells: int) -> tuple[float, tuple[float, float], Grid, Grid, Grid]:
     """The side of a cell (m), the mesh's south-west corner, its columns and rows (m), and the rate (m/s) in each cell.
 
-    At most so many cells along the longer side; no finer than a quarter of a metre where that makes as many as are painted.
+    At most so many cells along the longer side; no finer than a quarter of a metre where that makes as many as are
+    painted.
     """
     west, east = min(h.x - h.throw for h in heads), max(h.x + h.throw for h in heads)
     south, north = min(h.y - h.throw for h in heads), max(h.y + h.throw for h in heads)
@@ -249,7 +280,9 @@ def _between_heads(heads: Sequence[Head], xs: NDArray[np.float64], ys: NDArray[n
 
 
 def _stands(heads: Sequence[Head]) -> list[list[Head]]:
-    """Heads by the stand they belong to: two lawns that run at once are two, and nothing is asked of what lies between them."""
+    """Heads by the stand they belong to: two lawns that run at once are two, and nothing is asked of what lies between
+    them.
+    """
     spots = np.array([(h.x, h.y) for h in heads])
     throws = np.array([h.throw for h in heads])
     pairs = cKDTree(spots).query_pairs(2 * _TOGETHER * float(throws.max()), output_type="ndarray")
@@ -286,7 +319,8 @@ def _overlap_words(plan: Plan, pairs: Sequence[Overlap]) -> Iterator[str]:
 
     if least.share > _CLOSE:
         yield (
-            f"They stand closer than they need: each throws {(least.share + 1) / 2:.1f} times as far as the next stands or more, "
+            f"They stand closer than they need: each throws {(least.share + 1) / 2:.1f} times as far as the "
+            "next stands or more, "
             f"from {plan.names[least.one]} to {plan.names[least.two]} the least; head to head is once."
         )
         return
@@ -306,19 +340,29 @@ def _apart(plan: Plan, pairs: Sequence[Overlap]) -> Iterator[Problem]:
     pair = min(far, key=lambda p: (p.share, p.one, p.two))
     others = sorted({plan.names[n] for p in far for n in (p.one, p.two)} - {plan.names[pair.one], plan.names[pair.two]})
     listed = ", ".join(others[:6]) + (f" and {len(others) - 6} more" if len(others) > 6 else "")
-    more = f" Nor do {len(far) - 1} other pairs reach 60%{f', with {listed}' if listed else ''}." if len(far) > 2 else ""
+    more = (
+        f" Nor do {len(far) - 1} other pairs reach 60%{f', with {listed}' if listed else ''}." if len(far) > 2 else ""
+    )
     more = f" Nor does one other pair reach 60%{f', with {listed}' if listed else ''}." if len(far) == 2 else more
     yield Problem(
-        "heads-apart", "warn", pair.one,
-        f"{plan.names[pair.one]} and {plan.names[pair.two]} overlap by {max(pair.share, 0):.0%} of the distance between them; 100% is head to head.{more}",
-        "Set them nearer, take a longer throw, or give them the pressure it needs.",
-    )  # fmt: skip
+        code="heads-apart",
+        severity="warn",
+        where=pair.one,
+        says=f"{plan.names[pair.one]} and {plan.names[pair.two]} overlap by {max(pair.share, 0):.0%} of the "
+        f"distance between them; 100% is head to head.{more}",
+        mend="Set them nearer, take a longer throw, or give them the pressure it needs.",
+    )
 
 
 def _dry(
-    plan: Plan, heads: Sequence[Head], xs: NDArray[np.float64], ys: NDArray[np.float64], rates: NDArray[np.float64],
-    inside: NDArray[np.bool_], cell: float,
-) -> Iterator[Problem]:  # fmt: skip
+    plan: Plan,
+    heads: Sequence[Head],
+    xs: NDArray[np.float64],
+    ys: NDArray[np.float64],
+    rates: NDArray[np.float64],
+    inside: NDArray[np.bool_],
+    cell: float,
+) -> Iterator[Problem]:
     """The largest of the dry spots between the heads."""
     found, many = label(inside & (rates < _DRY * rates[inside].mean()))
     if not many:
@@ -335,10 +379,13 @@ def _dry(
     big = f"{area:.0f} m²" if plan.units == "metric" else f"{area / 0.3048**2:.0f} ft²"
     away = show(hypot(near.x - x, near.y - y), "length", plan.units)
     yield Problem(
-        "dry-spot", "warn", near.point,
-        f"A dry spot of {big}, {away} from {plan.names[near.point]}{more}: less than a quarter of the mean lands there.",
-        "Set a head into it, set the others nearer, or take a longer throw.",
-    )  # fmt: skip
+        code="dry-spot",
+        severity="warn",
+        where=near.point,
+        says=f"A dry spot of {big}, {away} from {plan.names[near.point]}{more}: less than a quarter of the mean "
+        "lands there.",
+        mend="Set a head into it, set the others nearer, or take a longer throw.",
+    )
 
 
 def _oversprayed(
@@ -353,9 +400,12 @@ def _oversprayed(
         if whole > 0 and lost > 0.01 * whole:
             named = point.name or "the drive"
             yield Problem(
-                "overspray", "note", point.id, f"{show(lost, 'flow', plan.units)} of {show(whole, 'flow', plan.units)} lands on {named}.",
-                "Turn the arcs away from it, or take heads of a shorter throw along it.",
-            )  # fmt: skip
+                code="overspray",
+                severity="note",
+                where=point.id,
+                says=f"{show(lost, 'flow', plan.units)} of {show(whole, 'flow', plan.units)} lands on {named}.",
+                mend="Turn the arcs away from it, or take heads of a shorter throw along it.",
+            )
 
 
 def _on_drive(point: Point, mark: Mark, xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.bool_]:

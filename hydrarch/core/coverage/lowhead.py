@@ -24,7 +24,9 @@ _LEAST = 2e-3
 
 
 def drained(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[tuple[str, float]]:
-    """Of each stretch of pipe between valves that feeds heads: its lowest head that holds nothing back, and what runs out there (m³)."""
+    """Of each stretch of pipe between valves that feeds heads: its lowest head that holds nothing back, and what runs
+    out there (m³).
+    """
     stops = {p.id for p in plan.of_kind(Valve, CheckValve)} | {p.id for p in plan.sources}
 
     def at(point: str, end: str) -> str:
@@ -53,7 +55,11 @@ def lowhead_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iter
     for head, volume in drained(plan, lay, pipes):
         if volume >= _LEAST:
             yield Problem(
-                "low-head", "note", head,
-                f"{plan.names[head]} is the lowest of its pipe: {show(volume, 'volume', plan.units)} run out there each time the valve shuts.",
-                "Take heads with a check for the height that is above them, and say so at each; or set a check valve into the pipe.",
-            )  # fmt: skip
+                code="low-head",
+                severity="note",
+                where=head,
+                says=f"{plan.names[head]} is the lowest of its pipe: {show(volume, 'volume', plan.units)} run out "
+                "there each time the valve shuts.",
+                mend="Take heads with a check for the height that is above them, and say so at each; or set a "
+                "check valve into the pipe.",
+            )

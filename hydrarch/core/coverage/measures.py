@@ -26,7 +26,8 @@ def distribution(caught: Rates) -> float:
 
 
 def scheduling(grid: Rates, inside: NDArray[np.bool_], window: float = 0.05) -> float:
-    """Scheduling coefficient: the mean over the mean of the driest square that is `window` of the area; infinite where that stays dry.
+    """Scheduling coefficient: the mean over the mean of the driest square that is `window` of the area; infinite where
+    that stays dry.
 
     `grid` are rates on a square mesh, `inside` says which of them count. A square counts where most of it lies inside.
     """
@@ -50,5 +51,7 @@ def scheduling(grid: Rates, inside: NDArray[np.bool_], window: float = 0.05) -> 
 
 
 def application_rate(flow: float, across: float, along: float) -> float:
-    """Water on the ground (m/s) of heads of one flow (m³/s) that stand `across` by `along` (m) apart, each watering its own share."""
+    """Water on the ground (m/s) of heads of one flow (m³/s) that stand `across` by `along` (m) apart, each watering its
+    own share.
+    """
     return flow / (across * along)

@@ -1,4 +1,5 @@
-"""How much water plants want, and how long heads run to give it: FAO Irrigation and Drainage Paper 56, and what the soil takes in.
+"""How much water plants want, and how long heads run to give it: FAO Irrigation and Drainage Paper 56, and what the
+soil takes in.
 
 Temperatures are in °C and depths in mm here, as that paper has them; what comes out of this room is in SI.
 """
@@ -47,15 +48,20 @@ class Soil:
 def soils() -> dict[str, Soil]:
     """Soils by name, the loosest first."""
     rows = read_rows(
-        "hydrarch.core.catalogue", "soils.csv",
-        lambda r: Soil(r["soil"], r["title"], float(r["intake_mm_h"]) / 3.6e6, float(r["holds_mm_m"]) / 1e3, r["source"]),
-    )  # fmt: skip
+        "hydrarch.core.catalogue",
+        "soils.csv",
+        lambda r: Soil(
+            r["soil"], r["title"], float(r["intake_mm_h"]) / 3.6e6, float(r["holds_mm_m"]) / 1e3, r["source"]
+        ),
+    )
     return {s.soil: s for s in rows}
 
 
 @dataclass(frozen=True, slots=True)
 class Plants:
-    """What is watered: its coefficient on the reference need, the share of the soil's water it may take, and how deep it draws (m)."""
+    """What is watered: its coefficient on the reference need, the share of the soil's water it may take, and how deep
+    it draws (m).
+    """
 
     plant: str
     title: str
@@ -69,9 +75,12 @@ class Plants:
 def plants() -> dict[str, Plants]:
     """What is watered, by name."""
     rows = read_rows(
-        "hydrarch.core.catalogue", "plants.csv",
-        lambda r: Plants(r["plant"], r["title"], float(r["kc"]), float(r["depletion"]), float(r["root_m"]), r["source"]),
-    )  # fmt: skip
+        "hydrarch.core.catalogue",
+        "plants.csv",
+        lambda r: Plants(
+            r["plant"], r["title"], float(r["kc"]), float(r["depletion"]), float(r["root_m"]), r["source"]
+        ),
+    )
     return {p.plant: p for p in rows}
 
 
@@ -86,7 +95,9 @@ def saturation(temperature: float) -> float:
 
 
 def extraterrestrial(latitude: float, day: int) -> float:
-    """Radiation of the sun above the air (MJ/m² a day) at a latitude (degrees, south below nought) on a day of the year; equation 21."""
+    """Radiation of the sun above the air (MJ/m² a day) at a latitude (degrees, south below nought) on a day of the
+    year; equation 21.
+    """
     phi, turn = radians(latitude), 2 * pi * day / 365
     near, tilt = 1 + 0.033 * cos(turn), 0.409 * sin(turn - 1.39)
     sunset = acos(max(-1.0, min(1.0, -tan(phi) * tan(tilt))))
@@ -124,19 +135,27 @@ def reference_need(d: Day) -> float:
     light = daylight(d.latitude, d.day) / 3600
     comes, clear = (0.25 + 0.5 * (d.sun / light if light > 0 else 0.0)) * above, (0.75 + 2e-5 * d.altitude) * above
     warm = ((d.warmest + 273.16) ** 4 + (d.coldest + 273.16) ** 4) / 2
-    goes = 4.903e-9 * warm * (0.34 - 0.14 * sqrt(there)) * (1.35 * (min(comes / clear, 1.0) if clear > 0 else 1.0) - 0.35)
+    goes = (
+        4.903e-9 * warm * (0.34 - 0.14 * sqrt(there)) * (1.35 * (min(comes / clear, 1.0) if clear > 0 else 1.0) - 0.35)
+    )
     net, wind = 0.77 * comes - goes, d.wind * 4.87 / 6.605784  # from 10 m down to 2 m: 4.87 / ln(67.8 · 10 − 5.42)
-    return (0.408 * slope * net + gamma * 900 / (mean + 273) * wind * (full - there)) / (slope + gamma * (1 + 0.34 * wind))
+    return (0.408 * slope * net + gamma * 900 / (mean + 273) * wind * (full - there)) / (
+        slope + gamma * (1 + 0.34 * wind)
+    )
 
 
 def hargreaves(warmest: float, coldest: float, above: float) -> float:
-    """The same (mm) from the day's warmth alone, `above` being the sun's radiation above the air as mm of water; FAO-56, equation 52."""
+    """The same (mm) from the day's warmth alone, `above` being the sun's radiation above the air as mm of water;
+    FAO-56, equation 52.
+    """
     return 0.0023 * ((warmest + coldest) / 2 + 17.8) * sqrt(max(warmest - coldest, 0.0)) * above
 
 
 @dataclass(frozen=True, slots=True)
 class RunTime:
-    """How long heads run for one watering: `whole` (s) in `cycles`, each as long, with `soak` (s) between them; and why, in words."""
+    """How long heads run for one watering: `whole` (s) in `cycles`, each as long, with `soak` (s) between them; and
+    why, in words.
+    """
 
     whole: float
     cycles: int
@@ -145,10 +164,11 @@ class RunTime:
 
 
 def run_time(mean: float, scheduling: float | None, need: float, soil: str) -> RunTime:
-    """The time heads run to bring `need` (m) to the driest of the ground between them, at a `mean` rate (m/s) and its scheduling coefficient.
+    """The time heads run to bring `need` (m) to the driest of the ground between them, at a `mean` rate (m/s) and its
+    scheduling coefficient.
 
-    Where water comes faster than the soil takes it in, it is parted into cycles, so that no more stands than the ground keeps. Raises
-    `HydrarchError` where no time would do.
+    Where water comes faster than the soil takes it in, it is parted into cycles, so that no more stands than the ground
+    keeps. Raises `HydrarchError` where no time would do.
     """
     if soil not in soils():
         raise Unknown("soil", soil, list(soils()))
@@ -165,7 +185,10 @@ def run_time(mean: float, scheduling: float | None, need: float, soil: str) -> R
     soak = max(0.0, mean * each / ground.intake - each) if cycles > 1 else 0.0
     says = f"Run it {_minutes(whole)}"
     if cycles > 1:
-        says += f", in {cycles} parts of {_minutes(each)} with {_minutes(soak)} between them: {ground.title.lower()} takes it in no faster"
+        says += (
+            f", in {cycles} parts of {_minutes(each)} with {_minutes(soak)} between them: {ground.title.lower()} "
+            "takes it in no faster"
+        )
     return RunTime(whole, cycles, soak, says + ".")
 
 

@@ -30,15 +30,25 @@ def nozzle_problems(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
             if table is None:
                 told.add(name)
                 yield Problem(
-                    "nozzle-unknown", "note", name, f"The table of nozzle {what.nozzle} at {label} is not in this job: its throw is reckoned by rule.",
-                    "Read its table in again, or give the head another nozzle.",
-                )  # fmt: skip
+                    code="nozzle-unknown",
+                    severity="note",
+                    where=name,
+                    says=f"The table of nozzle {what.nozzle} at {label} is not in this job: its throw is reckoned by rule.",
+                    mend="Read its table in again, or give the head another nozzle.",
+                )
             elif not table.low * (1 - _SLACK) <= out.pressure <= table.high * (1 + _SLACK):
                 told.add(name)
                 high, units = out.pressure > table.high, plan.units
                 yield Problem(
-                    "nozzle-range", "warn", name,
-                    f"{flow.name}: {label} has {show(out.pressure, 'pressure', units)}, {'above' if high else 'below'} the {show(table.low, 'pressure', units)} to "
-                    f"{show(table.high, 'pressure', units)} that the table of {table.name} goes to: {'it mists' if high else 'it falls short'}.",
-                    "Hold the pressure lower before it, or take a smaller nozzle." if high else "Bring more pressure to it: larger pipe, fewer at once, a smaller nozzle.", scenario=flow.scenario,
-                )  # fmt: skip
+                    code="nozzle-range",
+                    severity="warn",
+                    where=name,
+                    says=f"{flow.name}: {label} has {show(out.pressure, 'pressure', units)}, "
+                    f"{'above' if high else 'below'} the {show(table.low, 'pressure', units)} to "
+                    f"{show(table.high, 'pressure', units)} that the table of {table.name} goes to: "
+                    f"{'it mists' if high else 'it falls short'}.",
+                    mend="Hold the pressure lower before it, or take a smaller nozzle."
+                    if high
+                    else "Bring more pressure to it: larger pipe, fewer at once, a smaller nozzle.",
+                    scenario=flow.scenario,
+                )

@@ -1,4 +1,6 @@
-"""When zones are watered: what the plants need, how often the soil wants it, and one zone after another in parts with time to soak between."""
+"""When zones are watered: what the plants need, how often the soil wants it, and one zone after another in parts with
+time to soak between.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,16 @@ from hydrarch.core.base.units import System, show
 from hydrarch.core.components.devices import Valve
 from hydrarch.core.coverage.emission import Emission
 from hydrarch.core.coverage.landing import Coverage
-from hydrarch.core.coverage.need import Day, daylight, extraterrestrial, hargreaves, plants, reference_need, run_time, soils
+from hydrarch.core.coverage.need import (
+    Day,
+    daylight,
+    extraterrestrial,
+    hargreaves,
+    plants,
+    reference_need,
+    run_time,
+    soils,
+)
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.watering import Watering, Weather
 
@@ -31,7 +42,8 @@ _DRIP_WIDE = 0.3
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with `depth` (m).
+    """What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with
+    `depth` (m).
 
     `formula` is what the reference is reckoned by, and `weather` the days, in words.
     """
@@ -73,7 +85,9 @@ class Opening:
 
 @dataclass(frozen=True, slots=True)
 class Schedule:
-    """A watering day: what is needed, how long each zone runs, every opening in order, when it ends (s of the day), and it in words."""
+    """A watering day: what is needed, how long each zone runs, every opening in order, when it ends (s of the day), and
+    it in words.
+    """
 
     need: Need
     runs: tuple[ZoneRun, ...]
@@ -85,9 +99,10 @@ class Schedule:
 def daily_need(plan: Plan, days: Weather, day: int) -> Need:
     """What the plants need in such days, at that day of the year.
 
-    Reference by Penman and Monteith (FAO-56, equation 6) where damp, wind and sun are known, else by Hargreaves (equation 52), times the
-    plants' coefficient; watered again when they have taken what they may of what the soil holds about their roots, and at the latest
-    after a fortnight. Raises `HydrarchError` for weather that contradicts itself.
+    Reference by Penman and Monteith (FAO-56, equation 6) where damp, wind and sun are known, else by Hargreaves
+    (equation 52), times the plants' coefficient; watered again when they have taken what they may of what the soil
+    holds about their roots, and at the latest after a fortnight. Raises `HydrarchError` for weather that contradicts
+    itself.
     """
     mine, ground = plants()[plan.watering.plants], soils()[plan.conditions.soil]
     root = mine.root if plan.watering.root is None else plan.watering.root
@@ -99,8 +114,10 @@ def daily_need(plan: Plan, days: Weather, day: int) -> Need:
     units = plan.units
     often = "every day" if every == 1 else f"every {every} days"
     says = (
-        f"{mine.title} needs {_depth(a_day, units)} a day in this weather ({_depth(reference, units)} of reference by {formula}, times {mine.kc:g}); "
-        f"{ground.title.lower()} about its roots keeps {_depth(keeps, units)} it may take, so water {often}, {_depth(depth, units)} at a time."
+        f"{mine.title} needs {_depth(a_day, units)} a day in this weather ({_depth(reference, units)} of "
+        f"reference by {formula}, times {mine.kc:g}); "
+        f"{ground.title.lower()} about its roots keeps {_depth(keeps, units)} it may take, so water {often}, "
+        f"{_depth(depth, units)} at a time."
     )
     return Need(reference, formula, _told(days, units), a_day, every, depth, says)
 
@@ -120,23 +137,40 @@ def _reference(plan: Plan, days: Weather, day: int) -> tuple[str, float]:
     light = daylight(where.latitude, day)
     if days.sun > light * (1 + 1e-6):
         raise HydrarchError(
-            f"{show(days.sun, 'hours', units)} of sun are more than the day has there, {show(light, 'hours', units)}: say fewer"
+            f"{show(days.sun, 'hours', units)} of sun are more than the day has there, "
+            f"{show(light, 'hours', units)}: say fewer"
         )
-    return "Penman and Monteith", max(0.0, reference_need(Day(
-        days.warmest - _ZERO, days.coldest - _ZERO, 100 * days.dampest, 100 * days.driest, days.wind, days.sun / 3600,
-        where.latitude, where.altitude, day,
-    ))) / 1e3  # fmt: skip
+    return "Penman and Monteith", max(
+        0.0,
+        reference_need(
+            Day(
+                warmest=days.warmest - _ZERO,
+                coldest=days.coldest - _ZERO,
+                dampest=100 * days.dampest,
+                driest=100 * days.driest,
+                wind=days.wind,
+                sun=days.sun / 3600,
+                latitude=where.latitude,
+                altitude=where.altitude,
+                day=day,
+            )
+        ),
+    ) / 1e3
 
 
 def _told(days: Weather, units: System) -> str:
     """The days in words, with what is not known of them."""
     said = f"{show(days.coldest, 'temperature', units)} to {show(days.warmest, 'temperature', units)}"
     known = (
-        ("damp", None if days.driest is None or days.dampest is None
-         else f"{show(days.driest, 'humidity', units)} to {show(days.dampest, 'humidity', units)} damp"),
+        (
+            "damp",
+            None
+            if days.driest is None or days.dampest is None
+            else f"{show(days.driest, 'humidity', units)} to {show(days.dampest, 'humidity', units)} damp",
+        ),
         ("wind", None if days.wind is None else f"wind {show(days.wind, 'wind', units)}"),
         ("sun", None if days.sun is None else f"{show(days.sun, 'hours', units)} of sun"),
-    )  # fmt: skip
+    )
     missing = [name for name, words in known if words is None]
     said = ", ".join((said, *(words for _, words in known if words)))
     return said if not missing else f"{said}; not known: {', '.join(missing)}"
@@ -146,8 +180,12 @@ def _depth(water: float, units: str) -> str:
     return f"{water / 0.0254:.2f} in" if units == "us" else f"{1e3 * water:.1f} mm"
 
 
-def schedule(plan: Plan, need: Need, covered: Mapping[str, Coverage], dripped: Mapping[str, Mapping[str, Emission]]) -> Schedule:
-    """One watering day for all zones, or for all scenarios that water where no zone is drawn; raises `HydrarchError` where none does."""
+def schedule(
+    plan: Plan, need: Need, covered: Mapping[str, Coverage], dripped: Mapping[str, Mapping[str, Emission]]
+) -> Schedule:
+    """One watering day for all zones, or for all scenarios that water where no zone is drawn; raises `HydrarchError`
+    where none does.
+    """
     zones = [(z.id, z.name) for z in plan.zones] or [(s.id, s.name) for s in plan.all_scenarios()]
     runs = []
     for station, (zone, name) in enumerate(zones, 1):
@@ -161,7 +199,13 @@ def schedule(plan: Plan, need: Need, covered: Mapping[str, Coverage], dripped: M
 
 
 def _run(
-    plan: Plan, zone: str, name: str, station: int, need: Need, cover: Coverage | None, rows: Mapping[str, Emission] | None
+    plan: Plan,
+    zone: str,
+    name: str,
+    station: int,
+    need: Need,
+    cover: Coverage | None,
+    rows: Mapping[str, Emission] | None,
 ) -> ZoneRun:
     """How long one zone runs: by its driest heads, or its least even row, whichever asks for longer."""
     asks: list[tuple[float, float | None]] = []
@@ -175,15 +219,27 @@ def _run(
     try:
         found = [run_time(mean, more, need.depth, plan.conditions.soil) for mean, more in asks]
     except HydrarchError as error:
-        return ZoneRun(zone, name, station, 0.0, 0, 0.0, "", str(error))
+        return ZoneRun(zone=zone, name=name, station=station, whole=0.0, cycles=0, soak=0.0, says="", fault=str(error))
     if not found:
-        return ZoneRun(zone, name, station, 0.0, 0, 0.0, "", "nothing in it waters")
+        return ZoneRun(
+            zone=zone, name=name, station=station, whole=0.0, cycles=0, soak=0.0, says="", fault="nothing in it waters"
+        )
     longest = max(found, key=lambda r: r.whole)
-    return ZoneRun(zone, name, station, longest.whole, longest.cycles, longest.soak, longest.says)
+    return ZoneRun(
+        zone=zone,
+        name=name,
+        station=station,
+        whole=longest.whole,
+        cycles=longest.cycles,
+        soak=longest.soak,
+        says=longest.says,
+    )
 
 
 def _in_turn(runs: Sequence[ZoneRun], watering: Watering) -> list[Opening]:
-    """One station at a time, each part of a zone no sooner than its soil has taken the last one in; whoever may go first by then goes."""
+    """One station at a time, each part of a zone no sooner than its soil has taken the last one in; whoever may go
+    first by then goes.
+    """
     left = {r.zone: r.cycles for r in runs}
     ready = {r.zone: watering.begins for r in runs}
     now, openings = watering.begins, []
@@ -202,7 +258,10 @@ def _in_turn(runs: Sequence[ZoneRun], watering: Watering) -> list[Opening]:
 def _says(runs: Sequence[ZoneRun], openings: Sequence[Opening], ends: float, watering: Watering) -> str:
     wet = sum(o.seconds for o in openings)
     failed = [r.name for r in runs if r.fault]
-    line = f"From {clock(watering.begins)} to {clock(ends)}: {len(openings)} opening{'s' if len(openings) != 1 else ''}, {round(wet / 60)} min of water"
+    line = (
+        f"From {clock(watering.begins)} to {clock(ends)}: {len(openings)} "
+        f"opening{'s' if len(openings) != 1 else ''}, {round(wet / 60)} min of water"
+    )
     if ends - watering.begins > 86400:
         line += "; that is more than a day, so water fewer zones a day"
     return line + (f". Left out: {', '.join(failed)}." if failed else ".")
@@ -221,36 +280,69 @@ def station_problems(plan: Plan) -> tuple[Problem, ...]:
     for n, zone in enumerate(plan.zones, 1):
         valve = zone.valve if zone.valve in plan.by_id else next((h for h in zone.heads if h in here), "")
         if n > plan.watering.stations:
-            told.append(Problem(
-                "stations-over", "warn", valve, f"{zone.name} is zone {n}, and the controller has {plan.watering.stations} stations.",
-                "Let two zones open together, or take a controller with more stations.",
-            ))  # fmt: skip
+            told.append(
+                Problem(
+                    code="stations-over",
+                    severity="warn",
+                    where=valve,
+                    says=f"{zone.name} is zone {n}, and the controller has {plan.watering.stations} stations.",
+                    mend="Let two zones open together, or take a controller with more stations.",
+                )
+            )
         opened = plan.by_id.get(zone.valve)
         other = next((z for z in plan.zones[: n - 1] if zone.valve and z.valve == zone.valve), None)
         if other is not None:
-            told.append(Problem(
-                "zone-valve-shared", "warn", zone.valve, f"{other.name} and {zone.name} are both opened by {plan.names[zone.valve]}: they open together.",
-                "Give each zone a valve of its own, or make one zone of them.",
-            ))  # fmt: skip
+            told.append(
+                Problem(
+                    code="zone-valve-shared",
+                    severity="warn",
+                    where=zone.valve,
+                    says=f"{other.name} and {zone.name} are both opened by {plan.names[zone.valve]}: they open together.",
+                    mend="Give each zone a valve of its own, or make one zone of them.",
+                )
+            )
         elif opened is None and any(h in here for h in zone.heads):
-            told.append(Problem(
-                "zone-no-valve", "note", valve, f"{zone.name} has no valve of its own on the drawing.",
-                "Set a valve into the pipe that feeds it, and say that it is the zone's.",
-            ))  # fmt: skip
+            told.append(
+                Problem(
+                    code="zone-no-valve",
+                    severity="note",
+                    where=valve,
+                    says=f"{zone.name} has no valve of its own on the drawing.",
+                    mend="Set a valve into the pipe that feeds it, and say that it is the zone's.",
+                )
+            )
         if opened is not None and isinstance(opened.what, Valve) and opened.what.worked == "by hand":
-            told.append(Problem(
-                "zone-by-hand", "note", opened.id, f"{zone.name} is a zone of the controller, and {opened.label} is worked by hand.",
-                "Take a valve that is worked by wire there, or open it by hand and leave it out of the programme.",
-            ))  # fmt: skip
+            told.append(
+                Problem(
+                    code="zone-by-hand",
+                    severity="note",
+                    where=opened.id,
+                    says=f"{zone.name} is a zone of the controller, and {opened.label} is worked by hand.",
+                    mend="Take a valve that is worked by wire there, or open it by hand and leave it out of the programme.",
+                )
+            )
         if not any(h in here for h in zone.heads):
-            told.append(Problem("zone-empty", "note", valve, f"{zone.name} opens nothing.", "Put heads into it, or take it out."))
+            told.append(
+                Problem(
+                    code="zone-empty",
+                    severity="note",
+                    where=valve,
+                    says=f"{zone.name} opens nothing.",
+                    mend="Put heads into it, or take it out.",
+                )
+            )
     seen: dict[str, str] = {}
     for zone in plan.zones:
         for head in zone.heads:
             if head in here and head in seen and seen[head] != zone.name:
-                told.append(Problem(
-                    "zone-shared", "note", head, f"{plan.names[head]} is in {seen[head]} and in {zone.name}: it is watered twice.",
-                    "Take it out of one of them.",
-                ))  # fmt: skip
+                told.append(
+                    Problem(
+                        code="zone-shared",
+                        severity="note",
+                        where=head,
+                        says=f"{plan.names[head]} is in {seen[head]} and in {zone.name}: it is watered twice.",
+                        mend="Take it out of one of them.",
+                    )
+                )
             seen.setdefault(head, zone.name)
     return tuple(told)

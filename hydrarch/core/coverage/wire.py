@@ -1,4 +1,6 @@
-"""Control wire from the controller to the zones' valves, laid in the trench: how long, how many cores, how thick, and the voltage that is left."""
+"""Control wire from the controller to the zones' valves, laid in the trench: how long, how many cores, how thick, and
+the voltage that is left.
+"""
 
 from __future__ import annotations
 
@@ -54,9 +56,12 @@ def resistance(gauge: int) -> float:
 
 
 def wire(plan: Plan, lay: Layout) -> Wire | None:
-    """The thinnest cable that opens every valve; the thickest where none does. None without a controller on the drawing or a valve to open.
+    """The thinnest cable that opens every valve; the thickest where none does.
 
-    It lies in the trench from the point of the line that is nearest to the controller, and straight across where no trench leads on.
+    None without a controller on the drawing or a valve to open.
+
+    It lies in the trench from the point of the line that is nearest to the controller, and straight across where no
+    trench leads on.
     """
     hangs = next((p for p in plan.of_kind(Mark) if isinstance(p.what, Mark) and p.what.what == "controller"), None)
     zones = [(z, plan.by_id[z.valve]) for z in plan.zones if z.valve in plan.by_id]
@@ -78,7 +83,12 @@ def wire(plan: Plan, lay: Layout) -> Wire | None:
     to = tuple(WireTo(z.id, z.name, v.id, long, _left(gauge, long)) for z, v, long in found)
     holds = _left(gauge, longest) >= LEAST
     return Wire(
-        gauge, len(zones) + 1, cable, to, holds, _says(plan, gauge, len(zones) + 1, cable, max(to, key=lambda t: t.length))
+        gauge,
+        len(zones) + 1,
+        cable,
+        to,
+        holds,
+        _says(plan, gauge, len(zones) + 1, cable, max(to, key=lambda t: t.length)),
     )
 
 
@@ -90,8 +100,10 @@ def _left(gauge: int, long: float) -> float:
 def _says(plan: Plan, gauge: int, cores: int, cable: float, far: WireTo) -> str:
     long = show(far.length, "length", plan.units)
     return (
-        f"Control wire: {show(cable, 'length', plan.units)} of cable in the trench, {cores} cores of {gauge} AWG ({AREAS[gauge]:g} mm²). "
-        f"The farthest, {far.name}, is {long} away and has {far.volts:.1f} of {GIVEN:g} V as it opens; it wants {LEAST:g}. "
+        f"Control wire: {show(cable, 'length', plan.units)} of cable in the trench, {cores} cores of {gauge} "
+        f"AWG ({AREAS[gauge]:g} mm²). "
+        f"The farthest, {far.name}, is {long} away and has {far.volts:.1f} of {GIVEN:g} V as it opens; it "
+        f"wants {LEAST:g}. "
         "Such wire is usually 24 V: take any that you dig up for mains until it is shown not to be."
     )
 
@@ -101,8 +113,13 @@ def wire_problems(plan: Plan, found: Wire | None) -> tuple[Problem, ...]:
     if found is None or found.holds:
         return ()
     far = max(found.to, key=lambda t: t.length)
-    return (Problem(
-        "wire-too-long", "warn", far.valve,
-        f"{far.name} has {far.volts:.1f} V left after {show(far.length, 'length', plan.units)} of {found.gauge} AWG; it wants {LEAST:g} to open.",
-        "Hang the controller nearer, or run two cores together for it.",
-    ),)  # fmt: skip
+    return (
+        Problem(
+            code="wire-too-long",
+            severity="warn",
+            where=far.valve,
+            says=f"{far.name} has {far.volts:.1f} V left after {show(far.length, 'length', plan.units)} of "
+            f"{found.gauge} AWG; it wants {LEAST:g} to open.",
+            mend="Hang the controller nearer, or run two cores together for it.",
+        ),
+    )

@@ -1,4 +1,6 @@
-"""What the pipe of a zone costs: the least tree between its heads, each piece of the size that carries what goes through it."""
+"""What the pipe of a zone costs: the least tree between its heads, each piece of the size that carries what goes
+through it.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,8 @@ _NEAR = 6
 
 @dataclass(frozen=True, slots=True)
 class PipePrices:
-    """The sizes of a job's usual pipe: what each carries at the velocity limit (`most`, m³/s), and the price of a metre of it.
+    """The sizes of a job's usual pipe: what each carries at the velocity limit (`most`, m³/s), and the price of a metre
+    of it.
 
     A size is never dearer than the next one up: then that one is taken.
     """
@@ -40,7 +43,10 @@ class PipePrices:
         """The least that a metre costs for each m³/s it carries, in pipe that carries no more than `most` (m³/s)."""
         if most <= 0:
             return 0.0
-        carried = (*self.most[:-1], max(self.most[-1], most))  # the largest is taken for whatever is more than any carries
+        carried = (
+            *self.most[:-1],
+            max(self.most[-1], most),
+        )  # the largest is taken for whatever is more than any carries
         return min(p / min(m, most) for p, m in zip(self.price, carried, strict=True))
 
 
@@ -54,7 +60,8 @@ def pipe_prices(plan: Plan) -> PipePrices:
 
 @dataclass(frozen=True, slots=True)
 class ZonePipe:
-    """Heads with how far apart they are, what each draws (m³/s), and how far each is from where water comes (`way`, m; nought: not known).
+    """Heads with how far apart they are, what each draws (m³/s), and how far each is from where water comes (`way`, m;
+    nought: not known).
 
     `near` are the same ways where a zone begins at its nearest head but no pipe to there is counted.
     """
@@ -84,7 +91,9 @@ class ZonePipe:
 
 
 def _prim(apart: Array, first: int) -> tuple[list[int], list[int], list[float]]:
-    """The least tree between places from the first: the order they are joined in, what each hangs on (−1: nothing), and how far off."""
+    """The least tree between places from the first: the order they are joined in, what each hangs on (−1: nothing), and
+    how far off.
+    """
     count = len(apart)
     reach, on = apart[first].copy(), np.full(count, first)
     reach[first] = inf
@@ -100,7 +109,8 @@ def _prim(apart: Array, first: int) -> tuple[list[int], list[int], list[float]]:
 
 
 def exchange(pipe: ZonePipe, zone: NDArray[np.int64], most: float) -> float:
-    """Let heads change over to a near neighbour's zone, or change places with one, where that makes pipe cheaper; what it costs then.
+    """Let heads change over to a near neighbour's zone, or change places with one, where that makes pipe cheaper; what
+    it costs then.
 
     No zone draws more than `most` (m³/s). `zone` is the zone of each head, and is changed.
     """
@@ -150,7 +160,9 @@ def exchange(pipe: ZonePipe, zone: NDArray[np.int64], most: float) -> float:
                 kept, sooner = loose(i, here, -1), loose(i, there, -1)
                 swaps = theirs[np.argsort(apart[i, theirs])[:_NEAR]].tolist()
                 swaps = [
-                    j for j in swaps if loose(i, there, j) + loose(j, here, i) < max(kept, sooner) + loose(j, there, -1) - 1e-9
+                    j
+                    for j in swaps
+                    if loose(i, there, j) + loose(j, here, i) < max(kept, sooner) + loose(j, there, -1) - 1e-9
                 ]
                 if any(moved(here, there, i, j) for j in swaps):
                     changed = True

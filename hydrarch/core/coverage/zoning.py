@@ -1,8 +1,9 @@
-"""Heads put into zones: no zone draws more than the supply gives, heads that do not match stand apart, and the pipe is short.
+"""Heads put into zones: no zone draws more than the supply gives, heads that do not match stand apart, and the pipe is
+short.
 
-Heads are taken along a way that keeps neighbours together and parted where that saves most pipe; then heads change over to a neighbour's zone
-where that makes the pipe cheaper, each piece of the size that carries what goes through it. What comes out is set beside what no grouping
-can be better than.
+Heads are taken along a way that keeps neighbours together and parted where that saves most pipe; then heads change over
+to a neighbour's zone where that makes the pipe cheaper, each piece of the size that carries what goes through it. What
+comes out is set beside what no grouping can be better than.
 """
 
 from __future__ import annotations
@@ -42,7 +43,8 @@ _ON_THE_WAY = 0.25
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, its price, and the valve that is theirs alone.
+    """Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, its price, and the valve that
+    is theirs alone.
 
     The way to the nearest valve is in the pipe.
     """
@@ -56,7 +58,8 @@ class Group:
 
 @dataclass(frozen=True, slots=True)
 class Grouping:
-    """All groups; `least` is how many there must be at the least, `bound` (m) the pipe that no grouping into as many can go below.
+    """All groups; `least` is how many there must be at the least, `bound` (m) the pipe that no grouping into as many
+    can go below.
 
     `price` is what the pipe costs, `price_bound` what it costs at the least in any grouping into as many.
     """
@@ -76,7 +79,9 @@ def waters(plan: Plan) -> tuple[Point, ...]:
 
 
 def _classes(points: Iterable[Point]) -> dict[str, tuple[str, int]]:
-    """What may stand in one zone, by head: those whose rates over their own arcs are within a quarter of each other; drip by itself."""
+    """What may stand in one zone, by head: those whose rates over their own arcs are within a quarter of each other;
+    drip by itself.
+    """
     found: dict[str, tuple[str, int]] = {}
     rates: list[tuple[float, str]] = []
     for p in points:
@@ -94,15 +99,19 @@ def _classes(points: Iterable[Point]) -> dict[str, tuple[str, int]]:
 
 
 def gives(plan: Plan) -> float | None:
-    """What the one source of a plan gives (m³/s) while the highest of what waters has its pressure and a quarter more for the way there.
+    """What the one source of a plan gives (m³/s) while the highest of what waters has its pressure and a quarter more
+    for the way there.
 
-    A quarter is what crews reckon is lost in valves and pipe; common practice. None where no curve is known of it, or there are several.
+    A quarter is what crews reckon is lost in valves and pipe; common practice. None where no curve is known of it, or
+    there are several.
     """
     mine, wet = waters(plan), water(plan.conditions.water_temperature)
     if len(plan.sources) != 1 or not mine:
         return None
     source = plan.sources[0]
-    want = max(mouth_level(p) + (1 + _ON_THE_WAY) * p.what.needs / wet.weight for p in mine if isinstance(p.what, Outlet))
+    want = max(
+        mouth_level(p) + (1 + _ON_THE_WAY) * p.what.needs / wet.weight for p in mine if isinstance(p.what, Outlet)
+    )
     if isinstance(source.what, WellPump):
         curve = tuple((q, h + source.what.water_level) for q, h in source.what.running())
     elif isinstance(source.what, Mains) and source.what.flowing > 0:
@@ -116,14 +125,18 @@ def gives(plan: Plan) -> float | None:
 
 
 def grouped(plan: Plan, most: float) -> Grouping:
-    """Put everything that waters into zones that draw no more than `most` (m³/s). Raises `HydrarchError` where one alone draws more."""
+    """Put everything that waters into zones that draw no more than `most` (m³/s).
+
+    Raises `HydrarchError` where one alone draws more.
+    """
     mine = waters(plan)
     if not mine:
         raise HydrarchError("nothing on the drawing is watered by a controller: set down heads or drip first")
     for p in mine:
         if draws(p.what) > most * (1 + 1e-9):
             raise HydrarchError(
-                f"{p.label} alone draws {show(draws(p.what), 'flow', plan.units)}, more than the {show(most, 'flow', plan.units)} there are: "
+                f"{p.label} alone draws {show(draws(p.what), 'flow', plan.units)}, more than the "
+                f"{show(most, 'flow', plan.units)} there are: "
                 "take smaller nozzles, or more water"
             )
     groups: list[tuple[Point, ...]] = []
@@ -134,7 +147,9 @@ def grouped(plan: Plan, most: float) -> Grouping:
 
 
 def _pipe_of(plan: Plan, heads: Sequence[Point]) -> ZonePipe:
-    """Heads with what their pipe would cost: from the nearest valve, or where none is drawn from the head that is nearest to the source."""
+    """Heads with what their pipe would cost: from the nearest valve, or where none is drawn from the head that is
+    nearest to the source.
+    """
     spots = np.array([(p.x, p.y) for p in heads])
     apart, places = cdist(spots, spots), list(plan.of_kind(Valve))
     hubs = places or list(plan.sources)
@@ -168,7 +183,8 @@ def _way(spots: Array) -> NDArray[np.int64]:
     side = max((room / len(spots)) ** 0.5, 1e-6)
     rows = max(1, round(float(span[1 - across]) / (4 * side)))
     row = np.minimum(
-        ((spots[:, 1 - across] - low[1 - across]) / max(float(span[1 - across]), 1e-9) * rows).astype(np.int64), rows - 1
+        ((spots[:, 1 - across] - low[1 - across]) / max(float(span[1 - across]), 1e-9) * rows).astype(np.int64),
+        rows - 1,
     )
     along = np.where(row % 2 == 0, spots[:, across], -spots[:, across])
     return np.asarray(np.lexsort((spots[:, 1 - across], np.round(along, 3), row)), dtype=np.int64)
@@ -205,9 +221,11 @@ def _cut(steps: Array, flows: Array, most: float) -> list[int]:
 
 
 def measured(plan: Plan, groups: Sequence[Sequence[str]], most: float | None) -> Grouping:
-    """What some grouping comes to: each group's draw and pipe, how few zones would do, and the bound on the pipe of as many.
+    """What some grouping comes to: each group's draw and pipe, how few zones would do, and the bound on the pipe of as
+    many.
 
-    The way to the nearest valve is in the pipe where valves are drawn; a valve is that of one group alone, the one that is nearest to it.
+    The way to the nearest valve is in the pipe where valves are drawn; a valve is that of one group alone, the one that
+    is nearest to it.
     """
     by_id = plan.by_id
     mine = [tuple(by_id[h] for h in g if h in by_id) for g in groups]
@@ -225,7 +243,15 @@ def measured(plan: Plan, groups: Sequence[Sequence[str]], most: float | None) ->
     least = _least(heads_all, most) if most else len(found)
     bound = _bound(heads_all, places, len(found))
     cheapest = _price_bound(plan, heads_all, places, bound, max((g.flow for g in found), default=0.0))
-    return Grouping(tuple(found), least, whole, bound, price, cheapest, _says(found, least, whole, price, cheapest, plan.units))
+    return Grouping(
+        groups=tuple(found),
+        least=least,
+        pipe=whole,
+        bound=bound,
+        price=price,
+        price_bound=cheapest,
+        says=_says(found, least, whole, price, cheapest, plan.units),
+    )
 
 
 def _one_each(ways: Sequence[Sequence[float]]) -> dict[int, int]:
@@ -239,7 +265,9 @@ def _one_each(ways: Sequence[Sequence[float]]) -> dict[int, int]:
 
 
 def _least(heads: Sequence[Point], most: float) -> int:
-    """How many zones there must be at the least: by what heads draw in all and how many kinds of rate there are, and drip by itself."""
+    """How many zones there must be at the least: by what heads draw in all and how many kinds of rate there are, and
+    drip by itself.
+    """
     classes = _classes(heads)
     found = 0
     for sort in ("heads", "drip"):
@@ -250,7 +278,9 @@ def _least(heads: Sequence[Point], most: float) -> int:
 
 
 def _bound(heads: Sequence[Point], places: Sequence[Point], zones: int) -> float:
-    """Pipe (m) that no grouping into so many zones goes below: what joins all heads, less its longest pieces, and the nearest ways to valves."""
+    """Pipe (m) that no grouping into so many zones goes below: what joins all heads, less its longest pieces, and the
+    nearest ways to valves.
+    """
     if not heads:
         return 0.0
     spots = np.array([(p.x, p.y) for p in heads])
@@ -265,7 +295,8 @@ def _bound(heads: Sequence[Point], places: Sequence[Point], zones: int) -> float
 def _price_bound(plan: Plan, heads: Sequence[Point], places: Sequence[Point], bound: float, most: float) -> float:
     """What the pipe of any such grouping costs at the least: none of it is cheaper than what carries the least head.
 
-    And where valves are drawn, every head's water comes from one: a metre costs no less for each m³/s than in the size that is best at it.
+    And where valves are drawn, every head's water comes from one: a metre costs no less for each m³/s than in the size
+    that is best at it.
     """
     if not heads:
         return 0.0
@@ -282,11 +313,16 @@ def _says(found: Sequence[Group], least: int, pipe: float, price: float, cheapes
     zones = "1 zone" if len(found) == 1 else f"{len(found)} zones"
     needed = "no fewer can do" if least >= len(found) else f"{least} at the least by what they draw"
     gap = f", within {max(0.0, price / cheapest - 1):.0%} of the least it could cost" if cheapest > 0 else ""
-    return f"{zones}, {needed}; the thirstiest draws {show(largest, 'flow', units)}; {show(pipe, 'length', units)} of pipe in straight lines for {price:.2f}{gap}."
+    return (
+        f"{zones}, {needed}; the thirstiest draws {show(largest, 'flow', units)}; {show(pipe, 'length', units)} "
+        f"of pipe in straight lines for {price:.2f}{gap}."
+    )
 
 
 def by_valves(plan: Plan, lay: Layout) -> tuple[tuple[str, tuple[str, ...]], ...]:
-    """The zones that are drawn: by each valve the outlets whose way from the source it is the last valve of, in the order of drawing."""
+    """The zones that are drawn: by each valve the outlets whose way from the source it is the last valve of, in the
+    order of drawing.
+    """
     found: dict[str, list[str]] = {}
     sources = [p.id for p in plan.sources]
     for head in waters(plan):

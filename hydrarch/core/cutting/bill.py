@@ -41,8 +41,9 @@ TAPE_WRAPS = {"five": 5, "several": 6, "ten": 9, "paste": 0}
 class BillRow:
     """One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
 
-    `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the crew's
-    own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many more to take along.
+    `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the
+    crew's own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many
+    more to take along.
     """
 
     group: Literal["fitting", "added", "pipe", "riser", "equipment", "consumable"]
@@ -76,34 +77,81 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
         each = pipe_price(pipe(nest.series, nest.size), plan.prices, nest.made)
         name = f"{family.name}, {nest.size}{f', {nest.says}' if nest.says else ''}"
         price = each * nest.stock * len(nest.sticks)
-        rows.append(BillRow("pipe", item, name, len(nest.sticks), unit, detail, each, price, item in plan.prices))
+        rows.append(
+            BillRow(
+                group="pipe",
+                item=item,
+                name=name,
+                count=len(nest.sticks),
+                unit=unit,
+                detail=detail,
+                each=each,
+                price=price,
+                own=item in plan.prices,
+            )
+        )
     risers = Counter((p.series, p.size, str(show(p.length, "cut", plan.units))) for p in cuts.pieces if p.threaded)
     for (made, size, length), n in sorted(risers.items()):
         plastic = "schedule 80" if market(plan.conditions.market).thread == "npt" else "thick-walled plastic, BSP"
         what = f"Threaded riser {size}, {'galvanized steel' if made == 'galv40' else plastic}"
         item = f"riser {size}" if made == "pvc80" else f"riser {made} {size}"
-        rows.append(BillRow("riser", item, what, n, "", f"{length} over the threads"))
+        rows.append(BillRow(group="riser", item=item, name=what, count=n, unit="", detail=f"{length} over the threads"))
     control = _control(plan, wire)
-    drips = [BillRow("equipment", d.item, d.name, d.count, d.unit, d.detail) for d in drip_parts(plan)]
+    drips = [
+        BillRow(group="equipment", item=d.item, name=d.name, count=d.count, unit=d.unit, detail=d.detail)
+        for d in drip_parts(plan)
+    ]
     return (*rows, *_equipment(plan, assembly), *control, *drips, *_consumables(plan, assembly))
 
 
 def _control(plan: Plan, wire: Wire | None) -> list[BillRow]:
     """Boxes over valves in the ground, and the cable that opens those of the zones with its joints, two at each."""
     buried = [p for p in plan.of_kind(Valve) if p.existing is None and p.depth > _OPEN]
-    rows = [BillRow("equipment", "valve box", "Valve box", len(buried), "", "over each valve in the ground")] if buried else []
+    rows = (
+        [
+            BillRow(
+                group="equipment",
+                item="valve box",
+                name="Valve box",
+                count=len(buried),
+                unit="",
+                detail="over each valve in the ground",
+            )
+        ]
+        if buried
+        else []
+    )
     if wire is not None:
         cable = f"control cable {wire.gauge} {wire.cores}"
         name, long = f"Control cable, {wire.cores} cores of {wire.gauge} AWG", show(wire.cable, "length", plan.units)
-        rows.append(BillRow("equipment", cable, name, 1, "length", f"{long}, and some to spare in each box"))
         rows.append(
-            BillRow("equipment", "wire joint", "Wire joint that keeps water out", 2 * len(wire.to), "", "two at each valve")
+            BillRow(
+                group="equipment",
+                item=cable,
+                name=name,
+                count=1,
+                unit="length",
+                detail=f"{long}, and some to spare in each box",
+            )
+        )
+        rows.append(
+            BillRow(
+                group="equipment",
+                item="wire joint",
+                name="Wire joint that keeps water out",
+                count=2 * len(wire.to),
+                unit="",
+                detail="two at each valve",
+            )
         )
     return rows
 
 
 def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
-    """What stands on the drawing and is no fitting of ours: pumps, vessels, heads, regulators, with where they stand. No price is known."""
+    """What stands on the drawing and is no fitting of ours: pumps, vessels, heads, regulators, with where they stand.
+
+    No price is known.
+    """
     placed: dict[str, set[str]] = {}
     for part in assembly.parts:
         placed.setdefault(part.point or "", set()).add(fitting(part.fitting).family)
@@ -118,7 +166,14 @@ def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
             called = p.what.what.strip() if isinstance(p.what, Equipment) else ""
             found.setdefault((p.what.kind, called or p.kind.title), []).append(p.label)
     return [
-        BillRow("equipment", kind, title, len(where), "", ", ".join(where[:6]) + (" …" if len(where) > 6 else ""))
+        BillRow(
+            group="equipment",
+            item=kind,
+            name=title,
+            count=len(where),
+            unit="",
+            detail=", ".join(where[:6]) + (" …" if len(where) > 6 else ""),
+        )
         for (kind, title), where in sorted(found.items())
     ]
 
@@ -134,11 +189,32 @@ def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, coun
     part = fitting(name)
     if part.material == "pipe":  # a piece cut from what is there
         long = show(sum(p.stop for p in part.ports), "cut", plan.units)  # both joint depths and what is seen between
-        return BillRow(group, name, part.name, count, "", detail or f"cut from the pipe, {long} long", 0.0, 0.0)
+        return BillRow(
+            group=group,
+            item=name,
+            name=part.name,
+            count=count,
+            unit="",
+            detail=detail or f"cut from the pipe, {long} long",
+            each=0.0,
+            price=0.0,
+        )
     have = min(count, sum(s.count for s in plan.stock if s.item == name))
     spare = spares(plan, part.family, count) if group == "fitting" else 0
     price = each * (max(0, count - have) + spare)
-    return BillRow(group, name, part.name, count, "", detail, each, price, name in plan.prices, have, spare)
+    return BillRow(
+        group=group,
+        item=name,
+        name=part.name,
+        count=count,
+        unit="",
+        detail=detail,
+        each=each,
+        price=price,
+        own=name in plan.prices,
+        have=have,
+        spare=spare,
+    )
 
 
 def spares(plan: Plan, family: str, count: int) -> int:
@@ -154,19 +230,33 @@ def spares(plan: Plan, family: str, count: int) -> int:
 def _liners(assembly: Assembly) -> list[BillRow]:
     """A liner into every soft pipe under a nut, so that the nut does not crush it."""
     needed = Counter(
-        side.pipe for j in assembly.joints if "compression" in j.method for side in (j.a, j.b)
+        side.pipe
+        for j in assembly.joints
+        if "compression" in j.method
+        for side in (j.a, j.b)
         if side.pipe is not None and series(side.pipe.partition(" ")[0]).liner
-    )  # fmt: skip
+    )
     rows = []
     for item, n in sorted(needed.items()):
         family, _, size = item.partition(" ")
         name = f"Liner for {series(family).short} {size} pipe"
-        rows.append(BillRow("consumable", f"liner {item}", name, n, "", "one under each nut on soft pipe"))
+        rows.append(
+            BillRow(
+                group="consumable",
+                item=f"liner {item}",
+                name=name,
+                count=n,
+                unit="",
+                detail="one under each nut on soft pipe",
+            )
+        )
     return rows
 
 
 def cement_body(sizes: Iterable[str], flexible: bool) -> str:
-    """The cement to bring for welds of these nominal sizes: heavy for flexible pipe or above 2 in, else medium; common practice."""
+    """The cement to bring for welds of these nominal sizes: heavy for flexible pipe or above 2 in, else medium; common
+    practice.
+    """
     return "heavy" if flexible or any(size_value(size) > 2 for size in sizes) else "medium"
 
 
@@ -184,7 +274,12 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
     for size, n in sorted(Counter(by_method.get("barb and clamp", ())).items()):
         rows.append(
             BillRow(
-                "consumable", f"clamp {size}", f"Worm-drive clamp for {size} polyethylene, stainless", 2 * n, "", "two a barb"
+                group="consumable",
+                item=f"clamp {size}",
+                name=f"Worm-drive clamp for {size} polyethylene, stainless",
+                count=2 * n,
+                unit="",
+                detail="two a barb",
             )
         )
     rows += _liners(assembly)
@@ -192,15 +287,42 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
     if gaskets:
         grams = sum(_GREASE * size_value(size) for size in gaskets)
         detail = f"{grams:.0f} g for {len(gaskets)} gasketed joints"
-        rows.append(BillRow("consumable", "lubricant", "Joint lubricant, 500 g tub", ceil(grams / 500), "tub", detail))
+        rows.append(
+            BillRow(
+                group="consumable",
+                item="lubricant",
+                name="Joint lubricant, 500 g tub",
+                count=ceil(grams / 500),
+                unit="tub",
+                detail=detail,
+            )
+        )
     wraps = TAPE_WRAPS[choose_practice(plan.practices, "tape")]
     threads = by_method.get("thread", [])
     if threads and wraps:
         tape = sum(tape_length(size, wraps) for size in threads)
         detail = f"{show(tape, 'length', plan.units)} for {len(threads)} threads of {wraps} wraps"
-        rows.append(BillRow("consumable", "tape", "PTFE tape, roll of 12 m", ceil(tape / 12), "roll", detail))
+        rows.append(
+            BillRow(
+                group="consumable",
+                item="tape",
+                name="PTFE tape, roll of 12 m",
+                count=ceil(tape / 12),
+                unit="roll",
+                detail=detail,
+            )
+        )
     if threads and not wraps:
-        rows.append(BillRow("consumable", "paste", "Thread paste made for plastic", 1, "tin", f"{len(threads)} threads"))
+        rows.append(
+            BillRow(
+                group="consumable",
+                item="paste",
+                name="Thread paste made for plastic",
+                count=1,
+                unit="tin",
+                detail=f"{len(threads)} threads",
+            )
+        )
     welds = by_method.get("solvent weld", [])
     if welds:
         cement = sum(QUART / joints_per_quart(size) for size in welds)
@@ -215,21 +337,45 @@ def _consumables(plan: Plan, assembly: Assembly) -> list[BillRow]:
         body = cement_body(welds, flexible)
         why = "; flexible PVC takes no thin cement" if flexible else ""
         rows.append(
-            BillRow("consumable", "cement", f"PVC cement, {body} body, 250 mL tin", ceil(cement / 250e-6), "tin", detail + why)
+            BillRow(
+                group="consumable",
+                item="cement",
+                name=f"PVC cement, {body} body, 250 mL tin",
+                count=ceil(cement / 250e-6),
+                unit="tin",
+                detail=detail + why,
+            )
         )
         prepare = choose_practice(plan.practices, "prepare")
         if prepare != "abrade":
             name = "PVC primer, purple" if prepare == "primer" else "PVC cleaner"
-            rows.append(BillRow("consumable", prepare, f"{name}, 250 mL tin", ceil(cement / 250e-6), "tin", "as much as cement"))
+            rows.append(
+                BillRow(
+                    group="consumable",
+                    item=prepare,
+                    name=f"{name}, 250 mL tin",
+                    count=ceil(cement / 250e-6),
+                    unit="tin",
+                    detail="as much as cement",
+                )
+            )
         else:
             rows.append(
-                BillRow("consumable", "glass paper", "Glass paper, sheet", ceil(len(welds) / 10), "sheet", "one for ten joints")
+                BillRow(
+                    group="consumable",
+                    item="glass paper",
+                    name="Glass paper, sheet",
+                    count=ceil(len(welds) / 10),
+                    unit="sheet",
+                    detail="one for ten joints",
+                )
             )
     return rows
 
 
 def joints_per_quart(size: str) -> float:
-    """How many welds of a nominal size a quart of cement makes; a size between two rows, or in mm, takes the larger row's.
+    """How many welds of a nominal size a quart of cement makes; a size between two rows, or in mm, takes the larger
+    row's.
 
     Beyond the last it falls with the square of the size. Source: trade table, cement.csv.
     """
@@ -239,7 +385,9 @@ def joints_per_quart(size: str) -> float:
     larger = [n for s, n in table.items() if size_value(s) >= size_value(size) - 1e-9]
     if larger:
         return max(larger)
-    most = max(table, key=size_value)  # beyond the table cement goes by the socket's area, about as the square of the size
+    most = max(
+        table, key=size_value
+    )  # beyond the table cement goes by the socket's area, about as the square of the size
     return table[most] * (size_value(most) / size_value(size)) ** 2
 
 

@@ -30,7 +30,8 @@ SLACK, _SLACK_FROM = 0.01, 10.0
 """Share of a coiled pipe that is laid slack in its trench, and from what length (m) on."""
 _AS_WIDE = 0.97  # of the bore that is asked: pipe is sold by round names
 _STANDS_OUT = 0.42
-"""Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common practice)."""
+"""Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common
+practice)."""
 
 __all__ = [
     "Arc",
@@ -63,9 +64,10 @@ class CutEnd:
 class Piece:
     """One piece of pipe between two stops. `length` is in m; `runs` are those it goes through (bent, not cut).
 
-    `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
-    while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two joints cover, 0 for
-    what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in it. `made` are the emitters in it, if any.
+    `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line
+    stands while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two
+    joints cover, 0 for what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in
+    it. `made` are the emitters in it, if any.
     """
 
     id: PipeId
@@ -103,9 +105,11 @@ class Used:
 
 @dataclass(frozen=True, slots=True)
 class Nest:
-    """One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the offcuts.
+    """One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the
+    offcuts.
 
-    `kept` is how many remainders are long enough to keep; `made` the emitters in it and `says` that in words, if it is such tubing.
+    `kept` is how many remainders are long enough to keep; `made` the emitters in it and `says` that in words, if it is
+    such tubing.
     """
 
     series: str
@@ -123,7 +127,8 @@ class Nest:
 
 @dataclass(frozen=True, slots=True)
 class Arc:
-    """A corner that the pipe takes by itself: `turn` (rad) on `radius` (m), beginning `before` (m) this side of the corner.
+    """A corner that the pipe takes by itself: `turn` (rad) on `radius` (m), beginning `before` (m) this side of the
+    corner.
 
     `length` (m) is along the arc; the trench opens by `widening` (m) inside the corner.
     """
@@ -148,7 +153,8 @@ class CutList:
 
 
 def saw_marks(cuts: Sequence[tuple[str, float]], kerf: float) -> tuple[tuple[str, float], ...]:
-    """Where to mark a stick: each piece's id and the distance (m) from the stick's end to its mark, the blade beyond the mark.
+    """Where to mark a stick: each piece's id and the distance (m) from the stick's end to its mark, the blade beyond
+    the mark.
 
     `kerf` is in m. The tape stays hooked at the one end, so that errors do not add up.
     """
@@ -178,8 +184,14 @@ def _arcs(plan: Plan, assembly: Assembly) -> Iterable[Arc]:
         if bend.radius > 0:
             before = bend.radius * tan(bend.turn / 2)
             yield Arc(
-                bend.point, names[bend.point], bend.turn, bend.radius, before, bend.radius * bend.turn, bend.widening
-            )  # fmt: skip
+                point=bend.point,
+                name=names[bend.point],
+                turn=bend.turn,
+                radius=bend.radius,
+                before=before,
+                length=bend.radius * bend.turn,
+                widening=bend.widening,
+            )
 
 
 def _run_pieces(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> list[Piece]:
@@ -192,25 +204,43 @@ def _run_pieces(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: As
         one, two = (_cut_end(assembly, lay, plan.names, e) for e in (x.start, x.stop))
         length = x.centres - x.saved - one.offset - two.offset
         slack = laid_slack([plan.run_by_id[r] for r in x.runs], item, length)
-        pieces.append(Piece(
-            length_name(x), x.runs, item.series, item.size, length + slack, x.centres, x.saved, one, two, threaded=False,
-            dry=stands_out(item, bool(one.takes) + bool(two.takes)), slack=slack, made=next((inside[r] for r in x.runs if r in inside), None),
-        ))  # fmt: skip
+        pieces.append(
+            Piece(
+                id=length_name(x),
+                runs=x.runs,
+                series=item.series,
+                size=item.size,
+                length=length + slack,
+                centres=x.centres,
+                saved=x.saved,
+                a=one,
+                b=two,
+                threaded=False,
+                dry=stands_out(item, bool(one.takes) + bool(two.takes)),
+                slack=slack,
+                made=next((inside[r] for r in x.runs if r in inside), None),
+            )
+        )
     return pieces
 
 
 def laid_slack(runs: Sequence[Run], item: Pipe, length: float) -> float:
-    """What a piece that comes off a coil into a trench has over (m): a hand in each ten metres, since it shrinks as it cools.
+    """What a piece that comes off a coil into a trench has over (m): a hand in each ten metres, since it shrinks as it
+    cools.
 
-    A length that a crew measured is what it is, and what is shorter than ten metres gives by itself. 1 % is what polyethylene of
-    2e-4/K shrinks by in 50 K; common practice.
+    A length that a crew measured is what it is, and what is shorter than ten metres gives by itself. 1 % is what
+    polyethylene of 2e-4/K shrinks by in 50 K; common practice.
     """
-    coiled = series(item.series).stick is None and all(r.situation == "buried" and r.measured_length is None for r in runs)
+    coiled = series(item.series).stick is None and all(
+        r.situation == "buried" and r.measured_length is None for r in runs
+    )
     return SLACK * length if coiled and length >= _SLACK_FROM else 0.0
 
 
 def stands_out(item: Pipe, ends: int) -> float:
-    """How much longer (m) a piece stands dry in so many fittings: each tapered solvent socket takes half to two thirds of its depth."""
+    """How much longer (m) a piece stands dry in so many fittings: each tapered solvent socket takes half to two thirds
+    of its depth.
+    """
     offered = pipe_ends(item.series, item.size)
     return ends * _STANDS_OUT * offered[0].engagement if offered and offered[0].system == "solvent" else 0.0
 
@@ -229,9 +259,21 @@ def _risers(plan: Plan, assembly: Assembly) -> list[Piece]:
         item, up = riser_pipe(plan, p), riser_length(p)
         top = CutEnd(p.id, p.label, f"inlet of {p.label}", 0.0)
         foot = CutEnd(p.id, p.label, taken.takes, taken.offset)
-        found.append(Piece(
-            riser_piece(p.id), (), item.series, item.size, up - taken.offset, up, 0.0, foot, top, threaded=True, covered=2 * riser_thread(plan, p).engagement
-        ))  # fmt: skip
+        found.append(
+            Piece(
+                id=riser_piece(p.id),
+                runs=(),
+                series=item.series,
+                size=item.size,
+                length=up - taken.offset,
+                centres=up,
+                saved=0.0,
+                a=foot,
+                b=top,
+                threaded=True,
+                covered=2 * riser_thread(plan, p).engagement,
+            )
+        )
     return found
 
 
@@ -257,13 +299,24 @@ def _uprights(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterable[Pi
         foot = CutEnd(p.id, p.label, "pushed in dry, to be lifted out", 0.0)
         top = CutEnd(p.id, p.label, "open: the water falls in here", 0.0)
         yield Piece(
-            upright_piece(p.id), (), item.series, item.size, what.up, what.up, 0.0, foot, top, threaded=False,
+            id=upright_piece(p.id),
+            runs=(),
+            series=item.series,
+            size=item.size,
+            length=what.up,
+            centres=what.up,
+            saved=0.0,
+            a=foot,
+            b=top,
+            threaded=False,
             covered=offered[0].engagement if offered else 0.0,
-        )  # fmt: skip
+        )
 
 
 def _short(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> Iterable[Piece]:
-    """The pieces that join fitting to fitting, cut from the pipe like the others: as long as both joints are deep and a little between."""
+    """The pieces that join fitting to fitting, cut from the pipe like the others: as long as both joints are deep and a
+    little between.
+    """
     met: dict[str, list[str]] = defaultdict(list)
     for j in assembly.joints:
         for one, two in ((j.a, j.b), (j.b, j.a)):
@@ -275,7 +328,19 @@ def _short(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembl
             length = sum(p.stop for p in fitting(part.fitting).ports)
             where = part.point or ""
             a, b = (CutEnd(where, plan.names.get(where, ""), takes, 0.0) for takes in (*met[part.id], "", "")[:2])
-            yield Piece(PipeId(part.id), (), item.series, item.size, length, length, 0.0, a, b, threaded=False, covered=length)
+            yield Piece(
+                id=PipeId(part.id),
+                runs=(),
+                series=item.series,
+                size=item.size,
+                length=length,
+                centres=length,
+                saved=0.0,
+                a=a,
+                b=b,
+                threaded=False,
+                covered=length,
+            )
 
 
 def _room(piece: Piece, plan: Plan) -> list[Problem]:
@@ -291,7 +356,15 @@ def _room(piece: Piece, plan: Plan) -> list[Problem]:
             f"Only {show(piece.length, 'cut', plan.units)} of pipe fits between {between}; "
             f"its two joints cover {show(least, 'cut', plan.units)}."
         )
-    return [Problem("too-close", "stop" if piece.length <= 0 else "warn", where, says, "Move the two apart.")]
+    return [
+        Problem(
+            code="too-close",
+            severity="stop" if piece.length <= 0 else "warn",
+            where=where,
+            says=says,
+            mend="Move the two apart.",
+        )
+    ]
 
 
 def _nests(plan: Plan, pieces: list[Piece], patterns: int, report: Report = unheard) -> list[Nest]:
@@ -322,7 +395,8 @@ def nest_pieces(
     keep: float = 0.0,
     patterns: int = QUICK,
 ) -> Nest:
-    """Nest pieces of one pipe: whole sticks first for what is longer than one, then offcuts, then the fewest new sticks.
+    """Nest pieces of one pipe: whole sticks first for what is longer than one, then offcuts, then the fewest new
+    sticks.
 
     Raises `ValueError` for a pipe sold by neither stick nor coil.
     """
@@ -342,9 +416,21 @@ def nest_pieces(
     used = tuple(Used(length, cuts, rest) for length, cuts, rest in found.offcuts)
     total = sum(p.length for p in pieces)
     kept = sum(1 for s in sticks if s.rest > keep) + sum(1 for u in used if u.rest > keep)
-    return Nest(series_name, size, stock, family.coil is not None, tuple(sticks), used, len(whole) + found.bound, total, kept)
+    return Nest(
+        series=series_name,
+        size=size,
+        stock=stock,
+        coil=family.coil is not None,
+        sticks=tuple(sticks),
+        offcuts=used,
+        bound=len(whole) + found.bound,
+        total=total,
+        kept=kept,
+    )
 
 
 def nest_longer(plan: Plan, cuts: CutList, report: Report = unheard) -> tuple[Nest, ...]:
-    """The nests of a cut list again, with more patterns tried for a better nesting and proof; `report` is told how far it is."""
+    """The nests of a cut list again, with more patterns tried for a better nesting and proof; `report` is told how far
+    it is.
+    """
     return tuple(_nests(plan, list(cuts.pieces), LONG, report))

@@ -1,4 +1,6 @@
-"""What drip rows take beside the fittings: tubing with emitters in it, emitters, feeders and their barbs, plugs for holes too many, stakes."""
+"""What drip rows take beside the fittings: tubing with emitters in it, emitters, feeders and their barbs, plugs for
+holes too many, stakes.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ _PLUGS = 0.05
 
 @dataclass(frozen=True, slots=True)
 class DripPart:
-    """A line of the list: what it is by a short name and in words, how many, of which unit, and how the number came about."""
+    """A line of the list: what it is by a short name and in words, how many, of which unit, and how the number came
+    about.
+    """
 
     item: str
     name: str
@@ -59,7 +63,10 @@ def in_line_words(made: InLine, units: System) -> str:
 
 
 def drip_parts(plan: Plan) -> Iterator[DripPart]:
-    """What all rows of a plan take, alike things on one line; nothing of rows that were met in the ground. Emitters that are not in the tubing are counted."""
+    """What all rows of a plan take, alike things on one line; nothing of rows that were met in the ground.
+
+    Emitters that are not in the tubing are counted.
+    """
     emitters: dict[tuple[str, float, float], int] = defaultdict(int)
     feeders, holes, fed, long = 0.0, 0, 0, 0.0
     for p in plan.points:
@@ -76,18 +83,28 @@ def drip_parts(plan: Plan) -> Iterator[DripPart]:
         flow, apart = show(each, "emitter", plan.units), show(spacing, "length", plan.units)
         yield DripPart(f"emitter {each:.3e}", f"Emitter {flow}", count, "", f"{built}, one every {apart}")
     if fed:
-        feeding = f"{show(feeders, 'length', plan.units)} for {fed} feeders, in coils of {show(_COIL, 'length', plan.units)}"
+        feeding = (
+            f"{show(feeders, 'length', plan.units)} for {fed} feeders, in coils of {show(_COIL, 'length', plan.units)}"
+        )
         yield DripPart("feeder", "Quarter-inch feeder tubing", ceil(feeders / _COIL - 1e-9), "coil", feeding)
         softened = "one in each hole; soften the feeder in hot water, never with a flame"
         yield DripPart("feeder barb", "Quarter-inch barb", fed, "", softened)
         yield DripPart("small stake", "Small stake for a feeder's end", fed, "", "one each")
     if holes:
         yield DripPart(
-            "hole plug", "Plug for a hole too many", max(2, ceil(holes * _PLUGS)), "", f"{holes} holes are punched; large end in"
+            "hole plug",
+            "Plug for a hole too many",
+            max(2, ceil(holes * _PLUGS)),
+            "",
+            f"{holes} holes are punched; large end in",
         )
     if long:
         every = STAKES[plan.conditions.soil] * FOOT
         yield DripPart(
-            "stake", "Stake for tubing", ceil(long / every) + 1, "",
-            f"every {show(every, 'length', plan.units)}: {show(long, 'length', plan.units)} of rows on {plan.conditions.soil.replace('-', ' ')}",
-        )  # fmt: skip
+            "stake",
+            "Stake for tubing",
+            ceil(long / every) + 1,
+            "",
+            f"every {show(every, 'length', plan.units)}: {show(long, 'length', plan.units)} of rows on "
+            f"{plan.conditions.soil.replace('-', ' ')}",
+        )

@@ -1,6 +1,7 @@
 """Room for hands and tools about a joint: a nut, a wrench, a fusion iron, the handle of a valve.
 
-Told against bodies and pipe of other points only: what stands at the same point is put on before or after, as the order of work has it.
+Told against bodies and pipe of other points only: what stands at the same point is put on before or after, as the order
+of work has it.
 """
 
 from __future__ import annotations
@@ -34,7 +35,9 @@ _QUARTER_TURN = ("valve", "union valve", "three-way valve", "valve with waste")
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """Room a joint needs: `reach` (m) beyond its own surface, `thick` (m) of what swings there, `free` directions next to one another."""
+    """Room a joint needs: `reach` (m) beyond its own surface, `thick` (m) of what swings there, `free` directions next
+    to one another.
+    """
 
     reach: float
     thick: float
@@ -51,8 +54,8 @@ NEEDS: Mapping[str, Need] = {
     "washer thread": Need(0.02, 0.02, _WAYS, "fingers about its nut"),
     "socket fusion": Need(0.04, 0.02, _WAYS, "the fusion iron about it"),
 }
-"""By method. A 20 cm wrench swung through a sixth of a turn and set over; a finger's breadth about a nut; an iron's plate beyond its
-socket: from memory."""
+"""By method. A 20 cm wrench swung through a sixth of a turn and set over; a finger's breadth about a nut; an iron's
+plate beyond its socket: from memory."""
 NUT = Need(0.025, 0.02, _WAYS, "fingers about its nut")
 """What the nut of a union wants."""
 _HANDLE = 2.2
@@ -62,7 +65,9 @@ _HANDLE = 2.2
 def room_problems(
     plan: Plan, lay: Layout, found: Sequence[Body], assembly: Assembly, pipes: Mapping[str, Pipe]
 ) -> Iterator[Problem]:
-    """A `Problem` for each joint about which its tool has no room, and for each valve whose handle cannot swing; one a thing and a tool."""
+    """A `Problem` for each joint about which its tool has no room, and for each valve whose handle cannot swing; one a
+    thing and a tool.
+    """
     if not found:
         return
     about = _Surroundings(plan, lay, found, pipes)
@@ -76,19 +81,28 @@ def room_problems(
         near = about.near(held.point)  # of things that are coupled a joint is held at either
         if near and not _room(held.barrels[0], need, near):
             told.add((joint.point, need.what))
-            yield _problem(joint.point, f"The {joint.method} joint at {plan.names[joint.point]} leaves no room for {need.what}.")
+            yield _problem(
+                joint.point, f"The {joint.method} joint at {plan.names[joint.point]} leaves no room for {need.what}."
+            )
     for body in found:
         near = about.near(body.point)
         if near and "union" in body.family and not _room(body.barrels[0], NUT, near):
             yield _problem(body.point, f"{body.name} at {plan.names[body.point]} leaves no room for {NUT.what}.")
         if body.family in _QUARTER_TURN and near and not _swings(body, near):
             yield _problem(
-                body.point, f"The handle of {body.name} at {plan.names[body.point]} cannot swing: it meets what stands beside it."
+                body.point,
+                f"The handle of {body.name} at {plan.names[body.point]} cannot swing: it meets what stands beside it.",
             )
 
 
 def _problem(where: str, says: str) -> Problem:
-    return Problem("no-room", "warn", where, says, "Move it apart from what is beside it, or join it before that is put there.")
+    return Problem(
+        code="no-room",
+        severity="warn",
+        where=where,
+        says=says,
+        mend="Move it apart from what is beside it, or join it before that is put there.",
+    )
 
 
 class _Surroundings:
@@ -119,9 +133,11 @@ class _Surroundings:
         if point not in self.known:
             here = np.array(self.lay.places[point])
             found = [
-                b for i in np.flatnonzero(((self.places - here) ** 2).sum(axis=1) < _FAR**2)
-                if self.spots[i] != point and self.spots[i] not in self.joined[point] for b in self.mine[self.spots[i]]
-            ]  # fmt: skip
+                b
+                for i in np.flatnonzero(((self.places - here) ** 2).sum(axis=1) < _FAR**2)
+                if self.spots[i] != point and self.spots[i] not in self.joined[point]
+                for b in self.mine[self.spots[i]]
+            ]
             share = np.clip(((here - self.starts) * self.ways).sum(axis=1) / self.long, 0, 1)
             away = ((self.starts + share[:, None] * self.ways - here) ** 2).sum(axis=1)
             for i in np.flatnonzero(away < _FAR**2):
@@ -160,7 +176,9 @@ def _room(barrel: Barrel, need: Need, near: Iterable[Barrel]) -> bool:
     free = []
     for n in range(_WAYS):
         out = cos(2 * pi * n / _WAYS) * one + sin(2 * pi * n / _WAYS) * two
-        free.append(_clear(middle + out * barrel.radius, middle + out * (barrel.radius + need.reach), need.thick / 2, near))
+        free.append(
+            _clear(middle + out * barrel.radius, middle + out * (barrel.radius + need.reach), need.thick / 2, near)
+        )
     if need.free >= _WAYS:
         return all(free)
     round_again = free + free[: need.free - 1]

@@ -26,7 +26,8 @@ _MOST_KINDS = 220
 QUICK = 25
 """Patterns the programme may try within an edit; more can be asked for where a person waits for it."""
 MANY = 40
-"""Pieces of one pipe above which an edit leaves the programme alone: the bound is told, and a person may ask for more."""
+"""Pieces of one pipe above which an edit leaves the programme alone: the bound is told, and a person may ask for more.
+"""
 LONG = 120
 _SECONDS_A_PATTERN = 0.003
 """What the integer programme may take for each pattern there may be."""
@@ -36,7 +37,8 @@ Sized = tuple[str, float]
 
 @dataclass(frozen=True, slots=True)
 class Nested:
-    """What is cut from what: sticks of new stock and offcuts used, each with its cuts (name, length in m) and what is left (m).
+    """What is cut from what: sticks of new stock and offcuts used, each with its cuts (name, length in m) and what is
+    left (m).
 
     `bound` is the least number of new sticks for what the offcuts leave; `proved` whether the nesting reaches it.
     """
@@ -48,12 +50,18 @@ class Nested:
 
 
 def nest_lengths(
-    pieces: Sequence[Sized], stock: float, kerf: float, offcuts: Sequence[float] = (), keep: float = 0.0, patterns: int = QUICK
+    pieces: Sequence[Sized],
+    stock: float,
+    kerf: float,
+    offcuts: Sequence[float] = (),
+    keep: float = 0.0,
+    patterns: int = QUICK,
 ) -> Nested:
     """Nest named lengths (m, none above `stock`) into sticks of `stock` with `kerf` (m) a cut, using `offcuts` first.
 
-    An offcut is used where it is filled best; one that would leave more than `keep` (m) and less than half of itself used is
-    left for another day. `patterns` is how many cutting patterns may be tried for a better nesting and a better bound. Raises `ValueError` for a piece longer than the stock.
+    An offcut is used where it is filled best; one that would leave more than `keep` (m) and less than half of itself
+    used is left for another day. `patterns` is how many cutting patterns may be tried for a better nesting and a better
+    bound. Raises `ValueError` for a piece longer than the stock.
     """
     too_long = next((name for name, x in pieces if x > stock + 1e-9), None)
     if too_long is not None:
@@ -149,13 +157,20 @@ def _name(patterns: Sequence[Counter[int]], pieces: Sequence[Sized], kerf: float
     for p in pieces:
         waiting.setdefault(_whole(p[1], kerf), []).append(p)
     return [
-        s for s in ([waiting[w].pop() for w, n in pattern.items() for _ in range(n) if waiting[w]] for pattern in patterns) if s
+        s
+        for s in (
+            [waiting[w].pop() for w, n in pattern.items() for _ in range(n) if waiting[w]] for pattern in patterns
+        )
+        if s
     ]
 
 
 @remembered(64)
 def _patterns(widths: tuple[int, ...], room: int, patterns: int) -> tuple[tuple[Counter[int], ...] | None, int]:
-    """The fewest sticks by cutting patterns, and the bound of the linear programme. None where it was not tried or not better."""
+    """The fewest sticks by cutting patterns, and the bound of the linear programme.
+
+    None where it was not tried or not better.
+    """
     demand = Counter(widths)
     kinds = sorted(demand, reverse=True)
     if len(kinds) > _MOST_KINDS:
@@ -178,9 +193,12 @@ def _patterns(widths: tuple[int, ...], room: int, patterns: int) -> tuple[tuple[
     table = np.column_stack(columns)
     count = table.shape[1]
     whole = milp(
-        np.ones(count), constraints=[LinearConstraint(table, wanted, np.inf)], integrality=np.ones(count, dtype=np.int64),
-        bounds=Bounds(0, np.inf), options={"time_limit": patterns * _SECONDS_A_PATTERN},
-    )  # fmt: skip
+        np.ones(count),
+        constraints=[LinearConstraint(table, wanted, np.inf)],
+        integrality=np.ones(count, dtype=np.int64),
+        bounds=Bounds(0, np.inf),
+        options={"time_limit": patterns * _SECONDS_A_PATTERN},
+    )
     if whole.x is None:
         return None, lower
     left, made = Counter(demand), []

@@ -1,6 +1,7 @@
 """The shop drawing: every fitting as the body it is, in its place and to scale, and where two bodies meet.
 
-A body is made of straight barrels with a radius, one to each of its openings: as near as catalogue dimensions come to the part in the hand.
+A body is made of straight barrels with a radius, one to each of its openings: as near as catalogue dimensions come to
+the part in the hand.
 """
 
 from __future__ import annotations
@@ -121,7 +122,10 @@ def _ways(plan: Plan, lay: Layout, point: str) -> Iterator[tuple[str, Place]]:
         there = lay.places[line.other(point)]
         long = dist(here, there)
         if long > 0 and not line.coupled:
-            yield line.end_at(point), ((there[0] - here[0]) / long, (there[1] - here[1]) / long, (there[2] - here[2]) / long)
+            yield (
+                line.end_at(point),
+                ((there[0] - here[0]) / long, (there[1] - here[1]) / long, (there[2] - here[2]) / long),
+            )
     yield riser_end(point), (0.0, 0.0, 1.0)
 
 
@@ -130,7 +134,9 @@ def _along(here: Place, way: Place, far: float) -> Place:
 
 
 def _reach(opening: End) -> float:
-    """How far (m) a body reaches beyond its stop at an opening: over what goes into it, and not at all where it goes in itself."""
+    """How far (m) a body reaches beyond its stop at an opening: over what goes into it, and not at all where it goes in
+    itself.
+    """
     return 0.0 if opening.enters else opening.engagement
 
 
@@ -140,7 +146,8 @@ def _outer(opening: End) -> float:
 
 
 def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: float) -> tuple[Body, float]:
-    """A fitting between the pipe, whose stop is `at` (m) from the point, and the point: where it leaves off is the next one's stop.
+    """A fitting between the pipe, whose stop is `at` (m) from the point, and the point: where it leaves off is the next
+    one's stop.
 
     `facing` are its openings, that towards the pipe first.
     """
@@ -148,18 +155,23 @@ def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: flo
     to = at - sum(p.stop for p in made.ports)
     front, behind = facing[0], facing[-1]
     barrel = Barrel(
-        _along(here, way, at + _reach(front)), _along(here, way, to - _reach(behind)), max(_outer(front), _outer(behind))
-    )  # fmt: skip
+        _along(here, way, at + _reach(front)),
+        _along(here, way, to - _reach(behind)),
+        max(_outer(front), _outer(behind)),
+    )
     return Body(part.id, part.name, made.family, made.material, part.point or "", (barrel,)), to
 
 
-def _hub(part: Part, here: Place, ways: Mapping[str, Place], left: Mapping[str, float], reached: Mapping[str, End]) -> Body:
+def _hub(
+    part: Part, here: Place, ways: Mapping[str, Place], left: Mapping[str, float], reached: Mapping[str, End]
+) -> Body:
     """What stands at a point: a barrel to each of its openings, as far as its stop and over what goes into it."""
     made = fitting(part.fitting)
     barrels = tuple(
         Barrel(here, _along(here, ways[name], left[name] + _reach(opening)), _outer(opening))
-        for name, opening in reached.items() if left[name] + _reach(opening) > 0
-    )  # fmt: skip
+        for name, opening in reached.items()
+        if left[name] + _reach(opening) > 0
+    )
     return Body(part.id, part.name, made.family, made.material, part.point or "", barrels)
 
 
@@ -180,9 +192,13 @@ def meeting_problems(plan: Plan, lay: Layout, found: tuple[Body, ...]) -> Iterat
         deep, a, b = max(((_shared(a, b), a, b) for a, b in product(at[one], at[two])), key=lambda m: m[0])
         if deep > _TOUCH:
             yield Problem(
-                "bodies-meet", "warn", one, f"{a.name} at {plan.names[one]} and {b.name} at {plan.names[two]} meet by {show(deep, 'takeoff', plan.units)}.",
-                "Move one of the two points apart by that, or turn what stands there another way.",
-            )  # fmt: skip
+                code="bodies-meet",
+                severity="warn",
+                where=one,
+                says=f"{a.name} at {plan.names[one]} and {b.name} at {plan.names[two]} meet by "
+                f"{show(deep, 'takeoff', plan.units)}.",
+                mend="Move one of the two points apart by that, or turn what stands there another way.",
+            )
 
 
 def _shared(a: Body, b: Body) -> float:

@@ -1,7 +1,7 @@
 """One piece of pipe cut by itself: from how it was measured and what goes on its ends to its length and its marks.
 
-A crew measures between centres, between the faces of two fittings, or between two stops. A piece that leads a line aside runs
-slantwise between two elbows: its centres are the whole offset over the sine of the elbows' angle apart.
+A crew measures between centres, between the faces of two fittings, or between two stops. A piece that leads a line
+aside runs slantwise between two elbows: its centres are the whole offset over the sine of the elbows' angle apart.
 """
 
 from __future__ import annotations
@@ -38,7 +38,8 @@ class EndOn:
 
 @dataclass(frozen=True, slots=True)
 class CutQuestion:
-    """A piece of one size of a series, `distance` (m) as `measured`; or an offset of `rise` and `roll` (m) turned by `angle` (rad).
+    """A piece of one size of a series, `distance` (m) as `measured`; or an offset of `rise` and `roll` (m) turned by
+    `angle` (rad).
 
     With an offset the distance is worked out. `rise` is square to the line one way, `roll` the other way.
     """
@@ -74,7 +75,9 @@ class CutQuestion:
 
 @dataclass(frozen=True, slots=True)
 class EndMark:
-    """One end of the cut piece: what goes on it, its centre to stop and how deep the pipe goes (m), and by which method."""
+    """One end of the cut piece: what goes on it, its centre to stop and how deep the pipe goes (m), and by which
+    method.
+    """
 
     name: str
     stop: float
@@ -86,9 +89,9 @@ class EndMark:
 class CutAnswer:
     """The length to cut (m), and how it came about.
 
-    `centres` (m) lies between the fittings' centres; of an offset `advance` (m) is how far along the line it takes and `turned`
-    (rad) how far the elbows are rolled from upright. `dry` (m) is how much longer the piece stands while nothing is cemented;
-    `fits` is whether it is as long as its two joints are deep.
+    `centres` (m) lies between the fittings' centres; of an offset `advance` (m) is how far along the line it takes and
+    `turned` (rad) how far the elbows are rolled from upright. `dry` (m) is how much longer the piece stands while
+    nothing is cemented; `fits` is whether it is as long as its two joints are deep.
     """
 
     length: float
@@ -118,7 +121,10 @@ class Taker:
 
 
 def takers(series_name: str, size: str) -> tuple[Taker, ...]:
-    """Every port of the catalogue that takes a pipe, by family and name; like ports of one fitting once. Raises `Unknown`."""
+    """Every port of the catalogue that takes a pipe, by family and name; like ports of one fitting once.
+
+    Raises `Unknown`.
+    """
     found = []
     for part in fittings().values():
         seen = set()
@@ -128,7 +134,16 @@ def takers(series_name: str, size: str) -> tuple[Taker, ...]:
                 seen.add((port.end.name, port.stop))
                 method = mating_method(mine, port.end) or ""
                 found.append(
-                    Taker(part.id, part.name, part.family, n, port.stop, joint_depth(mine, port.end), method, part.angle)
+                    Taker(
+                        fitting=part.id,
+                        name=part.name,
+                        family=part.family,
+                        port=n,
+                        stop=port.stop,
+                        depth=joint_depth(mine, port.end),
+                        method=method,
+                        angle=part.angle,
+                    )
                 )
     return tuple(sorted(found, key=lambda t: (t.family, t.name, t.port)))
 
@@ -138,7 +153,9 @@ def _mate(series_name: str, size: str, other: End) -> End | None:
 
 
 def cut_one(q: CutQuestion) -> CutAnswer:
-    """The length to cut a piece to. Raises `Unknown` for a fitting, `HydrarchError` where it takes no such pipe or leaves it no room.
+    """The length to cut a piece to.
+
+    Raises `Unknown` for a fitting, `HydrarchError` where it takes no such pipe or leaves it no room.
 
     >>> round(cut_one(CutQuestion("pvc40", "1", rise=1.0, angle=radians(45))).centres, 4)
     1.4142
@@ -161,14 +178,25 @@ def cut_one(q: CutQuestion) -> CutAnswer:
         centres = q.distance + a.stop + b.stop
     length, covered = sum(x for _, x in terms), a.depth + b.depth
     if length <= 0:
-        raise HydrarchError(f"the two fittings overlap by {show(-length, 'cut', q.units)}: move them apart, or turn more gently")
+        raise HydrarchError(
+            f"the two fittings overlap by {show(-length, 'cut', q.units)}: move them apart, or turn more gently"
+        )
     says = "check the measure once more, then cut square"
     if length < covered:
         tight, need = (show(x, "cut", q.units) for x in (length, covered))
         says = f"only {tight} of pipe for joints that cover {need}: move the two apart, or join them with less"
     dry = stands_out(pipe(q.series, q.size), sum(m.method == "solvent weld" for m in (a, b)))
     return CutAnswer(
-        length, centres, advance, turned, a, b, dry, length >= covered, says, tuple((w, x) for w, x in terms if abs(x) > 1e-9)
+        length=length,
+        centres=centres,
+        advance=advance,
+        turned=turned,
+        a=a,
+        b=b,
+        dry=dry,
+        fits=length >= covered,
+        says=says,
+        sum=tuple((w, x) for w, x in terms if abs(x) > 1e-9),
     )
 
 

@@ -1,7 +1,7 @@
 """The chain: from a plan to everything that follows from it, room by room, each worked out once when it is asked for.
 
-A room is a property of `Derivation` marked with the stage it belongs to. What it cannot work out is a `Problem` at its place;
-a room that breaks down says so and gives what it gives for nothing drawn, and the rooms beyond go on.
+A room is a property of `Derivation` marked with the stage it belongs to. What it cannot work out is a `Problem` at its
+place; a room that breaks down says so and gives what it gives for nothing drawn, and the rooms beyond go on.
 """
 
 from __future__ import annotations
@@ -69,7 +69,9 @@ Found = TypeVar("Found")
 class _Room(Generic[Found]):
     """A property that is worked out once, and falls back where it breaks down."""
 
-    def __init__(self, work: Callable[[Any], Found], stage: Stage, empty: Callable[[Any], Found] | None, after: str) -> None:
+    def __init__(
+        self, work: Callable[[Any], Found], stage: Stage, empty: Callable[[Any], Found] | None, after: str
+    ) -> None:
         self.work, self.stage, self.empty, self.after = work, stage, empty, after
         self.__doc__ = work.__doc__
 
@@ -100,17 +102,27 @@ class _Room(Generic[Found]):
                 raise
             derivation.failed.append(
                 Problem(
-                    "took-too-long", "stop", error.where, f"{error}.", "Look at that part of the drawing, or part the job in two."
+                    code="took-too-long",
+                    severity="stop",
+                    where=error.where,
+                    says=f"{error}.",
+                    mend="Look at that part of the drawing, or part the job in two.",
                 )
             )
         except Exception as error:
             if self.empty is None or derivation.strict:
                 raise
             _log.exception("the room %s broke down", self.name)
-            derivation.failed.append(Problem(
-                "room-failed", "stop", "", f"What belongs to {self.stage.title()} could not be worked out here ({type(error).__name__}: {error}).",
-                "Take the last change back, or go back to an earlier revision; the drawing itself is kept.",
-            ))  # fmt: skip
+            derivation.failed.append(
+                Problem(
+                    code="room-failed",
+                    severity="stop",
+                    where="",
+                    says=f"What belongs to {self.stage.title()} could not be worked out here "
+                    f"({type(error).__name__}: {error}).",
+                    mend="Take the last change back, or go back to an earlier revision; the drawing itself is kept.",
+                )
+            )
         derivation.fallen.add(self.name)
         return self.empty(derivation)
 
@@ -118,7 +130,9 @@ class _Room(Generic[Found]):
 def room(
     stage: Stage, empty: Callable[[Any], Any] | None = None, after: str = ""
 ) -> Callable[[Callable[[Any], Found]], _Room[Found]]:
-    """Make a property a room of a stage. What it gives may have `problems`; `empty` is what it gives where it breaks down.
+    """Make a property a room of a stage.
+
+    What it gives may have `problems`; `empty` is what it gives where it breaks down.
 
     It gives that, too, where the room it comes `after` broke down.
     """
@@ -152,14 +166,16 @@ class Checked:
 
 
 _NO_SIZES = Sizes({}, {}, ())
-_NOTHING_JOINED = Assembly((), (), {}, (), (), {}, ())
+_NOTHING_JOINED = Assembly(parts=(), joints=(), taken={}, bends=(), lengths=(), minor={}, problems=())
 
 
 class Derivation:
-    """All that follows from one plan, worked out as it is asked for. Threads that share one see to it that one works at a time.
+    """All that follows from one plan, worked out as it is asked for.
 
-    `late` tells when the time given is over: then what is under way says which part did not come to an end. `strict` lets a room
-    that breaks down raise, for tests.
+    Threads that share one see to it that one works at a time.
+
+    `late` tells when the time given is over: then what is under way says which part did not come to an end. `strict`
+    lets a room that breaks down raise, for tests.
     """
 
     ROOMS: ClassVar[dict[str, Stage]] = {}
@@ -188,7 +204,9 @@ class Derivation:
 
     @room("survey", lambda d: Checked(()))
     def guarded(self) -> Checked:
-        """What hangs on drinking water unguarded, drip whose head or tubing is not as it should be, and zones that are not."""
+        """What hangs on drinking water unguarded, drip whose head or tubing is not as it should be, and zones that are
+        not.
+        """
         plan, lay = self.plan, self.layout
         return Checked((*backflow_problems(plan, lay), *drawn_problems(plan, lay, self.wire), *drawn_rounds(plan, lay)))
 
@@ -231,10 +249,15 @@ class Derivation:
             free = rounds < (_FREELY_OF_MANY if picked.many else _FREELY)
             assembly = joiner.join(picked.pipes())
         else:
-            told.append(Problem(
-                "sizes-not-settled", "note", "", f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
-                "Fix the size of one of the runs that keep changing.",
-            ))  # fmt: skip
+            told.append(
+                Problem(
+                    code="sizes-not-settled",
+                    severity="note",
+                    where="",
+                    says=f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
+                    mend="Fix the size of one of the runs that keep changing.",
+                )
+            )
         sizes = picked.sizes()
         return Settled(sizes, picked.pipes(), assembly, rounds, (*sizes.problems, *told))
 
@@ -282,28 +305,38 @@ class Derivation:
     @room("size", lambda d: Checked(()), "settled")
     def landed(self) -> Checked:
         """What is wrong with where it lands."""
-        return Checked(flowing_problems(self.plan, self.layout, self.settled.pipes, self.sizes.flows, self.watered, self.dripped))
+        return Checked(
+            flowing_problems(self.plan, self.layout, self.settled.pipes, self.sizes.flows, self.watered, self.dripped)
+        )
 
     @room("size", lambda d: Checked(()), "settled")
     def pressed(self) -> Checked:
         """What sudden stops, vessels, air and intakes are told of."""
         plan, lay, pipes = self.plan, self.layout, self.settled.pipes
         surges = all_surges(plan, lay, pipes, self.sizes.flows)
-        return Checked((
-            *hammer_problems(plan, lay, pipes, surges),
-            *(*vessel_problems(plan, lay, self.sizes.flows), *string_problems(plan, lay, pipes), *air_problems(plan, lay)),
-            *intake_problems(plan, lay, pipes, self.sizes.through()),
-        ))  # fmt: skip
+        return Checked(
+            (
+                *hammer_problems(plan, lay, pipes, surges),
+                *(
+                    *vessel_problems(plan, lay, self.sizes.flows),
+                    *string_problems(plan, lay, pipes),
+                    *air_problems(plan, lay),
+                ),
+                *intake_problems(plan, lay, pipes, self.sizes.through()),
+            )
+        )
 
     @room("join", lambda d: Checked(()), "settled")
     def joined(self) -> Checked:
         """What cannot be joined, and parts that carry less than they see."""
-        return Checked((
-            *self.assembly.problems,
-            *half_inch_problems(self.plan),
-            *part_rating_problems(self.plan, self.layout, self.settled.pipes, self.assembly),
-            *thrust_problems(self.plan, self.assembly, self.sections),
-        ))  # fmt: skip
+        return Checked(
+            (
+                *self.assembly.problems,
+                *half_inch_problems(self.plan),
+                *part_rating_problems(self.plan, self.layout, self.settled.pipes, self.assembly),
+                *thrust_problems(self.plan, self.assembly, self.sections),
+            )
+        )
 
     @room("cut", lambda d: CutList((), (), (), ()), "settled")
     def cuts(self) -> CutList:
@@ -368,7 +401,9 @@ class Derivation:
 
 
 def _once(told: list[Problem]) -> Iterator[Problem]:
-    """Each problem once: what is wrong at a place in several scenarios is told with the first of them, and how many more there are."""
+    """Each problem once: what is wrong at a place in several scenarios is told with the first of them, and how many
+    more there are.
+    """
 
     def what(p: Problem) -> tuple[str, str, str, str]:
         return p.code, p.where, p.mend, "" if p.scenario else p.says  # what is so in one scenario is told in its words

@@ -1,4 +1,6 @@
-"""Carrying records over: events of format 1, which named joints by point and run and signed them in words, to names by ends."""
+"""Carrying records over: events of format 1, which named joints by point and run and signed them in words, to names by
+ends.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,8 @@ RENAMED: dict[str, str] = {}
 class Carrying:
     """The records of one job on the way.
 
-    `plans` are its plans as they were stored, the newest first; older ones are looked at only where a joint is not of the newer.
+    `plans` are its plans as they were stored, the newest first; older ones are looked at only where a joint is not of
+    the newer.
     """
 
     def __init__(self, plans: Iterable[Body]) -> None:
@@ -53,7 +56,9 @@ class Carrying:
         self._names.append(names)
         for point in plan.get("points", []):
             new = names.points[point["id"]]
-            self._labels.setdefault(new, point.get("name") or f"{point['what']['kind'].replace('_', ' ')} {point['id']}")
+            self._labels.setdefault(
+                new, point.get("name") or f"{point['what']['kind'].replace('_', ' ')} {point['id']}"
+            )
 
     def event(self, old: Body) -> Body:
         """An event as it is kept now."""

@@ -19,7 +19,9 @@ Leg = tuple[str, str, bool]
 
 
 def _bend(places: Mapping[str, Place], where: str, legs: Sequence[Leg]) -> tuple[str, float, Place] | None:
-    """The run a bend is set into, how far (m) from the thing, and its place in line with the other run; None where there is no room."""
+    """The run a bend is set into, how far (m) from the thing, and its place in line with the other run; None where
+    there is no room.
+    """
     free = [leg for leg in legs if leg[2]]
     if len(legs) != 2 or not free:
         return None
@@ -35,18 +37,26 @@ def _bend(places: Mapping[str, Place], where: str, legs: Sequence[Leg]) -> tuple
 
 
 def bend_beside(body: Body, where: str) -> bool:
-    """Set a bend into the longer of the two runs that lead through a thing, in line with the other; False where there is no such pair with room."""
+    """Set a bend into the longer of the two runs that lead through a thing, in line with the other; False where there
+    is no such pair with room.
+    """
     draft = Draft(body)
     if where not in draft.spots:
         return False
     runs = draft.runs_at(where)
     legs = [
-        (r["id"], r["b" if r["a"]["point"] == where else "a"]["point"], not r.get("coupled") and r.get("existing") is None and r["measured_length"] is None)
+        (
+            r["id"],
+            r["b" if r["a"]["point"] == where else "a"]["point"],
+            not r.get("coupled") and r.get("existing") is None and r["measured_length"] is None,
+        )
         for r in runs
-    ]  # fmt: skip
+    ]
     places = {
-        p: (float(s["x"]), float(s["y"]), float(s["ground"] - s["depth"])) for p in (where, *(leg[1] for leg in legs)) for s in [draft.spots[p]]
-    }  # fmt: skip
+        p: (float(s["x"]), float(s["y"]), float(s["ground"] - s["depth"]))
+        for p in (where, *(leg[1] for leg in legs))
+        for s in [draft.spots[p]]
+    }
     found = _bend(places, where, legs)
     if found is None:
         return False
@@ -61,10 +71,17 @@ def bend_beside(body: Body, where: str) -> bool:
 def may_bend_beside(plan: Plan, where: str) -> bool:
     """Whether `bend_beside` finds room there."""
     legs = [
-        (r.id, next(p for p in (*r.points, where) if p != where), not r.coupled and r.existing is None and r.measured_length is None)
-        for r in plan.runs if where in r.points
-    ]  # fmt: skip
+        (
+            r.id,
+            next(p for p in (*r.points, where) if p != where),
+            not r.coupled and r.existing is None and r.measured_length is None,
+        )
+        for r in plan.runs
+        if where in r.points
+    ]
     places = {
-        p: (plan.by_id[p].x, plan.by_id[p].y, plan.by_id[p].level) for p in (where, *(leg[1] for leg in legs)) if p in plan.by_id
+        p: (plan.by_id[p].x, plan.by_id[p].y, plan.by_id[p].level)
+        for p in (where, *(leg[1] for leg in legs))
+        if p in plan.by_id
     }
     return where in places and _bend(places, where, legs) is not None

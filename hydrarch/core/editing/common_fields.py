@@ -18,7 +18,9 @@ __all__ = ["Change", "change_all"]
 
 
 class Change(Model):
-    """What all of a group are given; None leaves a thing as each has it. `series` and `size` of "" leave them to Hydrarch again.
+    """What all of a group are given; None leaves a thing as each has it.
+
+    `series` and `size` of "" leave them to Hydrarch again.
 
     `practice` is done the `way` of that name at all of them, "" as the rest of the job.
     """
@@ -34,7 +36,9 @@ class Change(Model):
 
 
 def change_all(plan: Plan, chosen: Iterable[str], change: Change) -> Edited:
-    """Give all of what is chosen the same: points a depth below ground or a level, runs their pipe, size, way of lying, or wheels over it."""
+    """Give all of what is chosen the same: points a depth below ground or a level, runs their pipe, size, way of lying,
+    or wheels over it.
+    """
     points, runs = members(plan, chosen)
     if change.depth is not None and change.level is not None:
         raise HydrarchError("a depth below ground and a level are two things: give one of them")
@@ -69,7 +73,9 @@ def change_all(plan: Plan, chosen: Iterable[str], change: Change) -> Edited:
 
 
 def _practised(draft: Draft, points: Sequence[str], question: str, way: str) -> str:
-    """Have a practice done another way at some points than in the rest of the job, or as there again; what was done, in words."""
+    """Have a practice done another way at some points than in the rest of the job, or as there again; what was done, in
+    words.
+    """
     asked = practices().get(question) if question in AT_A_PLACE else None
     if asked is None:
         raise Unknown("practice at a place", question, AT_A_PLACE)

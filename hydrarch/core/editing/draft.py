@@ -36,7 +36,9 @@ class Draft:
         self.spots: dict[str, Body] = {p["id"]: p for p in self.body["points"]}
 
     def plan(self) -> Plan:
-        """The plan it has become; raises `HydrarchError` where a thing would lie beyond a drawing, or it does not hold together."""
+        """The plan it has become; raises `HydrarchError` where a thing would lie beyond a drawing, or it does not hold
+        together.
+        """
         try:
             return Plan.model_validate(self.body)
         except ValidationError as error:
@@ -45,13 +47,15 @@ class Draft:
                 told = self.body["points"][int(first["loc"][1])]
                 name = told["name"] or told["what"]["kind"].replace("_", " ")
                 raise HydrarchError(f"{name} would lie beyond what a drawing can hold: go less far") from None
-            raise HydrarchError(f"the drawing would not hold together: {first['msg'].removeprefix('Value error, ')}") from None
+            raise HydrarchError(
+                f"the drawing would not hold together: {first['msg'].removeprefix('Value error, ')}"
+            ) from None
 
     def split(self, run: str, share: float, stem: str, what: Body, name: str = "", comes: str = "a") -> str:
         """Set a thing into a run at a share of it and return its id.
 
-        The run's own pipe, and the ids of its ends, stay on both sides. `comes` is the end ("a" or "b") its water comes from: the thing faces
-        that way.
+        The run's own pipe, and the ids of its ends, stay on both sides. `comes` is the end ("a" or "b") its water comes
+        from: the thing faces that way.
         """
         first = next(r for r in self.body["runs"] if r["id"] == run)
         a, b = self.spots[first["a"]["point"]], self.spots[first["b"]["point"]]
@@ -81,7 +85,9 @@ class Draft:
         return kind.ports_of(kind.model.model_validate(what))
 
     def airy(self, point: str, port: str = "", seen: frozenset[str] = frozenset()) -> bool:
-        """Whether what is drawn from a thing, or comes to a port of it, is a line of air: all that it leads to has ports for air."""
+        """Whether what is drawn from a thing, or comes to a port of it, is a line of air: all that it leads to has
+        ports for air.
+        """
         if point not in self.spots or point in seen:
             return False
         ports = self._ports(point)
@@ -92,7 +98,8 @@ class Draft:
         return any(self.airy(e["point"], e["port"], seen | {point}) for e in beyond)
 
     def port(self, point: str, way: str, *, air: bool = False, but: Body | None = None) -> str:
-        """The port a run comes to at a point: a free one for what it carries that goes its way, or the next free one, or the first.
+        """The port a run comes to at a point: a free one for what it carries that goes its way, or the next free one,
+        or the first.
 
         `but` is an end that does not count as taken: the one whose port is asked for.
         """
@@ -113,11 +120,14 @@ class Draft:
         return str(new["id"])
 
     def add_run(self, start: str, stop: str, fed: Container[str] = ()) -> str:
-        """Add a run between two points, of the pipe that was drawn last at either, and return its id; a bend with three runs becomes a tee.
+        """Add a run between two points, of the pipe that was drawn last at either, and return its id; a bend with three
+        runs becomes a tee.
 
         The water goes as it is drawn, unless only the far thing is `fed`.
         """
-        like = next((r for r in reversed(self.body["runs"]) if {start, stop} & {r["a"]["point"], r["b"]["point"]}), None)
+        like = next(
+            (r for r in reversed(self.body["runs"]) if {start, stop} & {r["a"]["point"], r["b"]["point"]}), None
+        )
         backward = self._fed(stop, fed) and not self._fed(start, fed)
         air = any(self.airy(p) for p in (start, stop))
         ways = ("in", "out") if backward else ("out", "in")
@@ -143,7 +153,8 @@ class Draft:
     def become(self, point: str, what: Body, comes: Mapping[str, str]) -> None:
         """Let a thing be another kind: its runs come to the new kind's ports by the way their water goes.
 
-        `comes` is the end of each run its water comes from; what was chosen for the kind it was goes (`references.become`).
+        `comes` is the end of each run its water comes from; what was chosen for the kind it was goes
+        (`references.become`).
         """
         spot = self.spots[point]
         spot |= {"what": what, "ports": {}}
@@ -159,9 +170,12 @@ class Draft:
         return point in fed or kind_named(self.spots[point]["what"]["kind"]).role == "source"
 
     def remove(self, points: Iterable[str], runs: Iterable[str] = ()) -> None:
-        """Take points and runs off, with all that names them. A point with two runs joins them into one, and the far ends stay who they are.
+        """Take points and runs off, with all that names them.
 
-        So deleting a bend straightens the line. Of two runs that come back to one thing, or lie beside another run, both go.
+        A point with two runs joins them into one, and the far ends stay who they are.
+
+        So deleting a bend straightens the line. Of two runs that come back to one thing, or lie beside another run,
+        both go.
         """
         self._take(without(self.body, runs))
         for point in points:

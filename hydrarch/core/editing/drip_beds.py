@@ -1,4 +1,6 @@
-"""A bed filled with rows of emitters: tubing along its first side, and a row of it from there to the far side every so far."""
+"""A bed filled with rows of emitters: tubing along its first side, and a row of it from there to the far side every so
+far.
+"""
 
 from __future__ import annotations
 
@@ -28,8 +30,14 @@ _MOST = 100
 
 
 def tubing_of(plan: Plan) -> str:
-    """Which tubing a bed is laid with: the job's usual pipe where it is such, else what most runs are of already, else what the market usually sells."""
-    wide = {s.id for s in series_list() if s.kind == "drip" and s.sizes and s.sizes[0].outside > series(RINGS).sizes[0].outside}
+    """Which tubing a bed is laid with: the job's usual pipe where it is such, else what most runs are of already, else
+    what the market usually sells.
+    """
+    wide = {
+        s.id
+        for s in series_list()
+        if s.kind == "drip" and s.sizes and s.sizes[0].outside > series(RINGS).sizes[0].outside
+    }
     if plan.conditions.series in wide:
         return plan.conditions.series
     laid = Counter(r.series for r in plan.runs if r.series in wide)
@@ -37,10 +45,11 @@ def tubing_of(plan: Plan) -> str:
 
 
 def bedded(plan: Plan, outline: Sequence[str], row: float, spacing: float, each: float | None = None) -> Edited:
-    """Lay rows `row` (m) apart into the area round chosen points, an emitter every `spacing` (m) of them, each passing `each` (m³/s).
+    """Lay rows `row` (m) apart into the area round chosen points, an emitter every `spacing` (m) of them, each passing
+    `each` (m³/s).
 
-    The tubing that feeds them runs along the first side, the first and the last row half a row inside its ends. Raises `HydrarchError`
-    for fewer than three points, points in a line, or more rows than are reckoned with.
+    The tubing that feeds them runs along the first side, the first and the last row half a row inside its ends. Raises
+    `HydrarchError` for fewer than three points, points in a line, or more rows than are reckoned with.
     """
     chosen = set(outline)
     edge = [p for p in plan.points if p.id in chosen]
@@ -79,14 +88,19 @@ def bedded(plan: Plan, outline: Sequence[str], row: float, spacing: float, each:
         scenario["open"] += made[1::2]
     long = round(sum(hypot(e[0] - f[0], e[1] - f[1]) for f, e in rows), 2)
     drops = f", {show(each, 'emitter', plan.units)} each" if each is not None else ""
-    says = f"{len(rows)} rows, {taped(row, plan.units)} apart, {taped(long, plan.units)} in all, an emitter every {taped(spacing, plan.units)}{drops}."
+    says = (
+        f"{len(rows)} rows, {taped(row, plan.units)} apart, {taped(long, plan.units)} in all, an emitter every "
+        f"{taped(spacing, plan.units)}{drops}."
+    )
     return Edited(draft.plan(), tuple(made), says)
 
 
 def ringed(plan: Plan, pots: Sequence[str], radius: float, spacing: float) -> Edited:
-    """Lay a ring of quarter-inch tubing `radius` (m) round each pot, its emitters `spacing` (m) apart; its first place is drawn to.
+    """Lay a ring of quarter-inch tubing `radius` (m) round each pot, its emitters `spacing` (m) apart; its first place
+    is drawn to.
 
-    A ring goes round once and ends in a plug beside where it began. Raises `HydrarchError` where nothing is chosen that it could go round.
+    A ring goes round once and ends in a plug beside where it began. Raises `HydrarchError` where nothing is chosen that
+    it could go round.
     """
     middles = [plan.by_id[p] for p in dict.fromkeys(pots) if p in plan.by_id]
     if not middles:
@@ -129,7 +143,8 @@ def ringed(plan: Plan, pots: Sequence[str], radius: float, spacing: float) -> Ed
     return Edited(
         draft.plan(),
         tuple(made),
-        f"{rings}, {taped(radius, plan.units)} from the middle, an emitter every {taped(spacing, plan.units)}: draw the tubing to where each begins.",
+        f"{rings}, {taped(radius, plan.units)} from the middle, an emitter every "
+        f"{taped(spacing, plan.units)}: draw the tubing to where each begins.",
     )
 
 
@@ -139,7 +154,9 @@ def _tubing(draft: Draft, run: str, of: str) -> None:
 
 
 def _rows(corners: Sequence[Spot], second: Spot, row: float) -> list[tuple[Spot, Spot]]:
-    """Where each row begins and ends: square to the side from the first corner to the `second` that was drawn, half a row inside its ends."""
+    """Where each row begins and ends: square to the side from the first corner to the `second` that was drawn, half a
+    row inside its ends.
+    """
     turned = (
         corners[-1] == second and len(corners) > 2
     )  # it was drawn the other way round: the bed lies on the right of its first side

@@ -1,4 +1,6 @@
-"""The head of a drip line laid out at one press: preventer, filter, regulator screwed to one another behind what water comes from."""
+"""The head of a drip line laid out at one press: preventer, filter, regulator screwed to one another behind what water
+comes from.
+"""
 
 from __future__ import annotations
 
@@ -24,17 +26,20 @@ _ORDER = (("backflow", "BP", "Preventer"), ("filter", "F", "Filter"), ("regulato
 
 
 def drip_head(plan: Plan, at: str, timer: bool = False) -> Edited:
-    """Set preventer, filter and regulator down behind a mains, tank, pump or valve, in that order, and a piece of tubing to draw on from.
+    """Set preventer, filter and regulator down behind a mains, tank, pump or valve, in that order, and a piece of
+    tubing to draw on from.
 
-    Behind a mains they are those of a hose bib: hose threads with washers, no tape; a `timer` comes before them. Raises `HydrarchError` where nothing leaves that thing,
-    or a pipe leaves it already.
+    Behind a mains they are those of a hose bib: hose threads with washers, no tape; a `timer` comes before them. Raises
+    `HydrarchError` where nothing leaves that thing, or a pipe leaves it already.
     """
     point = plan.by_id.get(at)
     if point is None:
         raise HydrarchError("that is not on the drawing any more: choose what the water comes from again")
     out = next((s for s in point.kind.ports_of(point.what) if s.way == "out"), None)
     if out is None:
-        raise HydrarchError(f"no water leaves {point.label} by a port of its own: choose a mains, a tank, a pump or a valve")
+        raise HydrarchError(
+            f"no water leaves {point.label} by a port of its own: choose a mains, a tank, a pump or a valve"
+        )
     if any(e.point == at and e.port == out.name for r in plan.runs for e in r.ends):
         raise HydrarchError(f"pipe leaves {point.label} already: take it away, or set the things into it one by one")
     hose, here = isinstance(point.what, Mains), market(plan.conditions.market)
@@ -66,7 +71,10 @@ def drip_head(plan: Plan, at: str, timer: bool = False) -> Edited:
     )  # a row begins there
     _run(draft, before, last).update({"series": tubing_of(plan), "size": None, "situation": "on surface"})
     joined = "with hose threads and washers, no tape" if hose else "one screwed to the next"
-    says = f"{'Timer, preventer' if timer else 'Preventer'}, filter, regulator behind {point.label}, {joined}; draw on from the end of the tubing."
+    says = (
+        f"{'Timer, preventer' if timer else 'Preventer'}, filter, regulator behind {point.label}, {joined}; draw "
+        "on from the end of the tubing."
+    )
     return Edited(draft.plan(), (*made, last), says)
 
 
@@ -84,7 +92,9 @@ def _spot(draft: Draft, at: str, way: float, far: float) -> Body:
 
 
 def _free(plan: Plan, at: str) -> float:
-    """The way (rad from east) in which there is room for it: the first of east, north, west and south, or the one with most."""
+    """The way (rad from east) in which there is room for it: the first of east, north, west and south, or the one with
+    most.
+    """
     here = plan.by_id[at]
 
     def room(way: float) -> float:

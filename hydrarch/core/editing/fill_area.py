@@ -19,15 +19,17 @@ Pattern = Literal["square", "triangular"]
 Spot = tuple[float, float]
 _STEP = radians(5)
 _EDGE = 0.35
-"""Share of a throw at which it is looked whether water still lands inside: arcs follow the edge, not its last corner."""
+"""Share of a throw at which it is looked whether water still lands inside: arcs follow the edge, not its last corner.
+"""
 _MOST = 500
 
 
 def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern = "square") -> Edited:
-    """Set heads `spacing` (m) apart into the area round chosen points, from the corner that was drawn first, along its first side.
+    """Set heads `spacing` (m) apart into the area round chosen points, from the corner that was drawn first, along its
+    first side.
 
-    Each head throws as far as the next stands, and waters what of its circle lies in the area. Raises `HydrarchError` for fewer than three
-    points, points in a line, or more heads than are reckoned with.
+    Each head throws as far as the next stands, and waters what of its circle lies in the area. Raises `HydrarchError`
+    for fewer than three points, points in a line, or more heads than are reckoned with.
     """
     chosen = set(outline)
     edge = [p for p in plan.points if p.id in chosen]
@@ -59,12 +61,16 @@ def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern 
     for scenario in draft.body["scenarios"][:1]:
         scenario["open"] += made
     part = sum(draft.spots[p]["what"]["arc"] < 2 * pi - 1e-9 for p in made)
-    says = f"{len(made)} heads, {pattern}, {taped(spacing, plan.units)} apart, {part} of them over a part of the circle."
+    says = (
+        f"{len(made)} heads, {pattern}, {taped(spacing, plan.units)} apart, {part} of them over a part of the circle."
+    )
     return Edited(draft.plan(), tuple(made), says)
 
 
 def round_about(spots: Sequence[Spot]) -> list[Spot]:
-    """Corners in their order round the middle, the first drawn first; those that lie in a line with others of an edge are left in."""
+    """Corners in their order round the middle, the first drawn first; those that lie in a line with others of an edge
+    are left in.
+    """
     kept = list(dict.fromkeys(spots))
     if len(kept) < 3:
         return kept
@@ -117,7 +123,8 @@ def _arc(spot: Spot, corners: Sequence[Spot], throw: float) -> tuple[float, floa
     """Where the arc of a head begins and how far it goes (rad), so that it waters what of its circle lies inside."""
     many = round(2 * pi / _STEP)
     wet = [
-        inside((spot[0] + _EDGE * throw * cos(n * _STEP), spot[1] + _EDGE * throw * sin(n * _STEP)), corners) for n in range(many)
+        inside((spot[0] + _EDGE * throw * cos(n * _STEP), spot[1] + _EDGE * throw * sin(n * _STEP)), corners)
+        for n in range(many)
     ]
     if all(wet) or not any(wet):
         return 0.0, 2 * pi

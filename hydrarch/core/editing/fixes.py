@@ -1,7 +1,7 @@
 """The one plain mend of a problem, as an edit of the plan: what the page offers as a button.
 
-A mend is a function of the plan and where the problem is; it gives the plan mended, or None where there is no plain one. What it does
-is told before, in words; what goes and what comes is worked out by whoever asks.
+A mend is a function of the plan and where the problem is; it gives the plan mended, or None where there is no plain
+one. What it does is told before, in words; what goes and what comes is worked out by whoever asks.
 """
 
 from __future__ import annotations
@@ -82,7 +82,11 @@ def _measured(body: Body, where: str) -> bool:
 
 def _flush_valves(body: Body, where: str) -> bool:
     """End every row in a flush valve."""
-    rows = [p for p in body["points"] if p["what"]["kind"] == "drip_row" and p["what"]["end"] == "plug" and p["existing"] is None]
+    rows = [
+        p
+        for p in body["points"]
+        if p["what"]["kind"] == "drip_row" and p["what"]["end"] == "plug" and p["existing"] is None
+    ]
     here = {p["id"] for p in rows}
     for p in rows:
         p["what"]["end"] = "flush valve"
@@ -169,7 +173,9 @@ def _vent(body: Body, where: str) -> bool:
 
 
 def _preventer(body: Body, where: str) -> bool:
-    """Set a backflow preventer into the one run that leaves the mains, a metre from it or half-way where that is nearer."""
+    """Set a backflow preventer into the one run that leaves the mains, a metre from it or half-way where that is
+    nearer.
+    """
     mains = [p for p in body["points"] if p["what"]["kind"] == "mains"]
     runs = [r for r in body["runs"] for p in mains if p["id"] in (r["a"]["point"], r["b"]["point"])]
     if len(mains) != 1 or len(runs) != 1 or runs[0]["coupled"]:
@@ -180,7 +186,11 @@ def _preventer(body: Body, where: str) -> bool:
     long = hypot(a["x"] - b["x"], a["y"] - b["y"], a["ground"] - a["depth"] - b["ground"] + b["depth"])
     share = min(0.5, _FROM_MAINS / long) if long else 0.5
     new = draft.split(
-        run["id"], 1 - share if turned else share, "BP", kind_named("backflow").start.model_dump(mode="json"), "Preventer"
+        run["id"],
+        1 - share if turned else share,
+        "BP",
+        kind_named("backflow").start.model_dump(mode="json"),
+        "Preventer",
     )
     if turned:  # it was drawn towards the mains: its water goes the other way
         for end in (e for r in draft.runs_at(new) for e in (r["a"], r["b"]) if e["point"] == new):
@@ -192,7 +202,11 @@ def _in_order(body: Body, where: str) -> bool:
     """Let two devices of a drip line's head change places: what each is, its ends and its name; the pipe stays."""
     plan = Plan.model_validate(body)
     for drip in plan.with_trait("drips"):
-        way = [p.id for p in head_of(plan, layout(plan), drip.id) if isinstance(p.what, (BackflowPreventer, Filter, Regulator))]
+        way = [
+            p.id
+            for p in head_of(plan, layout(plan), drip.id)
+            if isinstance(p.what, (BackflowPreventer, Filter, Regulator))
+        ]
         if where in way[:-1]:
             one, two = _point(body, where), _point(body, way[way.index(where) + 1])
             if one is not None and two is not None:
@@ -206,7 +220,9 @@ def _in_order(body: Body, where: str) -> bool:
 
 
 def _after(first: tuple[type, ...], kind: str, stem: str) -> Callable[[Body, str], bool]:
-    """Set a device of a kind into the run behind the last of some others on the way to a drip zone, or behind the source."""
+    """Set a device of a kind into the run behind the last of some others on the way to a drip zone, or behind the
+    source.
+    """
 
     def edit(body: Body, where: str) -> bool:
         plan = Plan.model_validate(body)
@@ -223,7 +239,9 @@ def _after(first: tuple[type, ...], kind: str, stem: str) -> Callable[[Body, str
         long = lay.lines[run.id].length
         share = min(0.5, _BEHIND / long) if long else 0.5
         draft = Draft(body)
-        new = draft.split(run.id, share if run.a.point == a else 1 - share, stem, made.start.model_dump(mode="json"), made.title)
+        new = draft.split(
+            run.id, share if run.a.point == a else 1 - share, stem, made.start.model_dump(mode="json"), made.title
+        )
         if run.a.point != a:
             for end in (e for r in draft.runs_at(new) for e in (r["a"], r["b"]) if e["point"] == new):
                 end["port"] = {"in": "out", "out": "in"}[end["port"]]
@@ -251,7 +269,9 @@ Place = tuple[float, float, float]
 
 
 def _foot(places: Mapping[str, Place], runs: Iterable[tuple[str, str]], where: str) -> Place | None:
-    """The place on the straight line between two of a tee's three neighbours that is nearest to the third; None where there is none between."""
+    """The place on the straight line between two of a tee's three neighbours that is nearest to the third; None where
+    there is none between.
+    """
     ends = [ends for ends in runs if where in ends]
     if where not in places or len(ends) != 3:
         return None
@@ -277,7 +297,9 @@ def _foot(places: Mapping[str, Place], runs: Iterable[tuple[str, str]], where: s
 
 @dataclass(frozen=True, slots=True)
 class _Mend:
-    """What a mend does, in words, the edit, and whether it can be done to a plan there: asked of every problem, so it is quick."""
+    """What a mend does, in words, the edit, and whether it can be done to a plan there: asked of every problem, so it
+    is quick.
+    """
 
     says: str
     edit: Callable[[Body, str], bool]
@@ -310,7 +332,9 @@ def _one_mains(plan: Plan, where: str) -> bool:
     """One mains with one run, and nobody drinks beyond it: then there is one place for the preventer."""
     mains = list(plan.of_kind(Mains))
     return (
-        len(mains) == 1 and sum(mains[0].id in r.points for r in plan.runs if not r.coupled) == 1 and not any(plan.of_kind(Tap))
+        len(mains) == 1
+        and sum(mains[0].id in r.points for r in plan.runs if not r.coupled) == 1
+        and not any(plan.of_kind(Tap))
     )
 
 
@@ -324,13 +348,22 @@ def _into_wall(body: Body, where: str) -> bool:
     """Set a fitting into the wall or floor of the nearest body of water, at the height its kind has there."""
     plan = Plan.model_validate(body)
     point = plan.by_id.get(where)
-    home = nearest_body(plan, point.x, point.y, point.level) if point is not None and isinstance(point.what, InWall) else None
+    home = (
+        nearest_body(plan, point.x, point.y, point.level)
+        if point is not None and isinstance(point.what, InWall)
+        else None
+    )
     if point is None or home is None:
         return False
     x, y, level, what = settled_place(plan, where, home)
     mine = _point(body, where)
     assert mine is not None
-    mine |= {"x": round(x, 4), "y": round(y, 4), "depth": round(mine["ground"] - level, 4), "what": what.model_dump(mode="json")}
+    mine |= {
+        "x": round(x, 4),
+        "y": round(y, 4),
+        "depth": round(mine["ground"] - level, 4),
+        "what": what.model_dump(mode="json"),
+    }
     return True
 
 

@@ -1,6 +1,7 @@
 """Levels set many at once: an even fall along a line, or a line that follows the ground.
 
-A depth is below the ground, a level is above the datum: what is set here is the level of the pipe, and its depth follows.
+A depth is below the ground, a level is above the datum: what is set here is the level of the pipe, and its depth
+follows.
 """
 
 from __future__ import annotations
@@ -34,7 +35,9 @@ class Graded:
 
 
 def read_slope(text: str) -> float:
-    """A slope as crews write it, as a ratio: "1 in 70", "2 %", "1/4 in per ft", "10 mm/m". Raises `HydrarchError` for any other.
+    """A slope as crews write it, as a ratio: "1 in 70", "2 %", "1/4 in per ft", "10 mm/m".
+
+    Raises `HydrarchError` for any other.
 
     >>> read_slope("1 in 50"), round(read_slope("1/4 in per ft"), 5)
     (0.02, 0.02083)
@@ -54,7 +57,8 @@ def read_slope(text: str) -> float:
 
 
 def even_fall(plan: Plan, start: str, stop: str, slope: float | None = None) -> Graded:
-    """Set the levels along the shortest way between two points: evenly from the one's to the other's, or falling by `slope` from the first.
+    """Set the levels along the shortest way between two points: evenly from the one's to the other's, or falling by
+    `slope` from the first.
 
     What is set is the pipe's level; the ground stays. Raises `HydrarchError` where no pipe leads from one to the other.
     """
@@ -67,7 +71,8 @@ def even_fall(plan: Plan, start: str, stop: str, slope: float | None = None) -> 
     return Graded(
         done,
         way,
-        f"{_fall_words(fall, whole, plan.units)} from {plan.names[start]} to {plan.names[stop]}, over {len(way)} points.",
+        f"{_fall_words(fall, whole, plan.units)} from {plan.names[start]} to {plan.names[stop]}, over "
+        f"{len(way)} points.",
     )
 
 
@@ -79,7 +84,8 @@ def follow_ground(plan: Plan, start: str, stop: str) -> Graded:
     return Graded(
         done,
         way,
-        f"{show(depth, 'depth', plan.units)} below the ground from {plan.names[start]} to {plan.names[stop]}, over {len(way)} points.",
+        f"{show(depth, 'depth', plan.units)} below the ground from {plan.names[start]} to {plan.names[stop]}, "
+        f"over {len(way)} points.",
     )
 
 

@@ -1,7 +1,9 @@
-"""Edits of several things at once: move, turn, mirror, copy, repeat, set, take away; and a part set down again, here or in another job.
+"""Edits of several things at once: move, turn, mirror, copy, repeat, set, take away; and a part set down again, here or
+in another job.
 
-What is chosen are points and runs by id; a run is chosen with its ends, or by them. Every edit gives a new plan and says what it did.
-A run with one end in the group is stretched, and forgets the length that was measured on it; nothing comes to lie on another thing unseen.
+What is chosen are points and runs by id; a run is chosen with its ends, or by them. Every edit gives a new plan and
+says what it did. A run with one end in the group is stretched, and forgets the length that was measured on it; nothing
+comes to lie on another thing unseen.
 """
 
 from __future__ import annotations
@@ -53,7 +55,9 @@ class Edited:
 
 
 def members(plan: Plan, chosen: Iterable[str]) -> tuple[list[str], list[str]]:
-    """The points and the runs of what is chosen, in the plan's order; a run comes with its ends, and with two chosen ends."""
+    """The points and the runs of what is chosen, in the plan's order; a run comes with its ends, and with two chosen
+    ends.
+    """
     want = set(chosen)
     points = {p.id for p in plan.points if p.id in want} | {e for r in plan.runs if r.id in want for e in r.points}
     runs = [r.id for r in plan.runs if r.id in want or set(r.points) <= points]
@@ -84,7 +88,9 @@ def _apart(plan: Plan, fresh: Iterable[str]) -> Plan:
         for other in (o for dx in (-1, 0, 1) for dy in (-1, 0, 1) for o in cells.get((cx + dx, cy + dy), ())):
             two = plan.by_id[other]
             if other not in new and hypot(one.x - two.x, one.y - two.y, one.level - two.level) < SAME:
-                raise HydrarchError(f"{one.label} would come to lie on {two.label}: go a little less far, or another way")
+                raise HydrarchError(
+                    f"{one.label} would come to lie on {two.label}: go a little less far, or another way"
+                )
     return plan
 
 
@@ -103,7 +109,10 @@ def _placed(plan: Plan, chosen: Iterable[str], place: Callable[[Body], None]) ->
 def _with_lost(says: str, lost: int) -> str:
     if not lost:
         return says
-    return f"{says} {'A measured length' if lost == 1 else f'{lost} measured lengths'} of stretched pipe went: measure again."
+    return (
+        f"{says} {'A measured length' if lost == 1 else f'{lost} measured lengths'} of stretched pipe went: "
+        "measure again."
+    )
 
 
 def moved(plan: Plan, chosen: Iterable[str], by: Way) -> Edited:
@@ -114,7 +123,9 @@ def moved(plan: Plan, chosen: Iterable[str], by: Way) -> Edited:
         spot["depth"] = round(spot["depth"] - by[2], 6)
 
     draft, points, lost = _placed(plan, chosen, place)
-    return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(f"{things(points)} moved {_told(by, plan)}.", lost))
+    return Edited(
+        _apart(draft.plan(), points), tuple(points), _with_lost(f"{things(points)} moved {_told(by, plan)}.", lost)
+    )
 
 
 def turned(plan: Plan, chosen: Iterable[str], angle: float) -> Edited:
@@ -148,11 +159,15 @@ def mirrored(plan: Plan, chosen: Iterable[str], across: Literal["east-west", "no
         spot["what"] = plan.by_id[spot["id"]].what.mirrored(across == "east-west").model_dump(mode="json")
 
     draft, points, lost = _placed(plan, chosen, place)
-    return Edited(_apart(draft.plan(), points), tuple(points), _with_lost(f"{things(points)} mirrored, {across}.", lost))
+    return Edited(
+        _apart(draft.plan(), points), tuple(points), _with_lost(f"{things(points)} mirrored, {across}.", lost)
+    )
 
 
 def lifted(plan: Plan, chosen: Iterable[str], name: str) -> Plan:
-    """What is chosen as a plan of its own, with the crew's choices for it: kept as an assembly, or carried to another job."""
+    """What is chosen as a plan of its own, with the crew's choices for it: kept as an assembly, or carried to another
+    job.
+    """
     points, runs = members(plan, chosen)
     met = [plan.by_id[p].model_copy(update={"existing": None}) for p in points]
     set_by = {n for p in met if (n := getattr(p.what, "nozzle", ""))}
@@ -167,7 +182,9 @@ def lifted(plan: Plan, chosen: Iterable[str], name: str) -> Plan:
         "nozzles": [n.model_dump(mode="json") for n in plan.nozzles if n.name in set_by],
     }
     here = named_in(body)
-    return Plan.model_validate(without(body, {owner(n) for _, n in names_in(body)} - here - {n.name for n in plan.nozzles}))
+    return Plan.model_validate(
+        without(body, {owner(n) for _, n in names_in(body)} - here - {n.name for n in plan.nozzles})
+    )
 
 
 def _numbered(name: str, taken: set[str]) -> str:
@@ -192,9 +209,13 @@ def _into(draft: Draft, part: Plan, by: Way, level_ground: float | None = None) 
             body["number"] = next_number(draft.body["points"])
         ground = body["ground"] if level_ground is None else level_ground
         body |= {
-            "x": round(p.x + by[0], 6), "y": round(p.y + by[1], 6), "ground": ground, "name": new,
-            "depth": round(p.depth - by[2], 6), "existing": None,
-        }  # fmt: skip
+            "x": round(p.x + by[0], 6),
+            "y": round(p.y + by[1], 6),
+            "ground": ground,
+            "name": new,
+            "depth": round(p.depth - by[2], 6),
+            "existing": None,
+        }
         now[p.id] = draft.add_point(p.kind.letter, **body)
     for r in part.runs:
         body = r.model_dump(mode="json") | {"id": new_id("R"), "existing": None}
@@ -202,7 +223,9 @@ def _into(draft: Draft, part: Plan, by: Way, level_ground: float | None = None) 
             now[end.id] = new_id("E")
             body[side] = {"id": now[end.id], "point": now[end.point], "port": end.port}
         draft.body["runs"].append(body)
-    choices = renaming({name: [x.model_dump(mode="json") for x in getattr(part, name)] for name in ("ways", "nodes")}, now)
+    choices = renaming(
+        {name: [x.model_dump(mode="json") for x in getattr(part, name)] for name in ("ways", "nodes")}, now
+    )
     for name, chosen in choices.items():
         draft.body[name] += chosen
     known = {n["name"] for n in draft.body["nozzles"]}
@@ -222,9 +245,11 @@ def copied(plan: Plan, chosen: Iterable[str], by: Way) -> Edited:
 
 
 def repeated(plan: Plan, chosen: Iterable[str], by: Way, times: int, joined: bool = False) -> Edited:
-    """Have what is chosen `times` in all, each `by` so much (m) from the last, and `joined` to it by pipe where that is asked.
+    """Have what is chosen `times` in all, each `by` so much (m) from the last, and `joined` to it by pipe where that is
+    asked.
 
-    What is joined, each to the next, is a plain place of the group's line, or what else takes one more pipe; the least filled first.
+    What is joined, each to the next, is a plain place of the group's line, or what else takes one more pipe; the least
+    filled first.
     """
     points, _ = members(plan, chosen)
     if not 2 <= times <= 200:
@@ -248,7 +273,9 @@ def repeated(plan: Plan, chosen: Iterable[str], by: Way, times: int, joined: boo
 
 
 def _link(plan: Plan, points: Sequence[str]) -> str:
-    """The thing of a group by which it is joined on: a plain place of its line, or what else takes another pipe; the least filled first."""
+    """The thing of a group by which it is joined on: a plain place of its line, or what else takes another pipe; the
+    least filled first.
+    """
     count = Counter(p for r in plan.runs for p in r.points)
 
     def takes(p: str) -> bool:
@@ -262,9 +289,11 @@ def _link(plan: Plan, points: Sequence[str]) -> str:
 
 
 def set_down(plan: Plan, part: Plan, x: float, y: float, onto: str | None = None, level: float | None = None) -> Edited:
-    """Set a part down so that its first place comes to `x`, `y` (m), as deep there as it was drawn, or at a `level` (m).
+    """Set a part down so that its first place comes to `x`, `y` (m), as deep there as it was drawn, or at a `level`
+    (m).
 
-    `onto` is a plain point of the plan that its first place becomes. Ground is that of the point nearest to where it comes.
+    `onto` is a plain point of the plan that its first place becomes. Ground is that of the point nearest to where it
+    comes.
     """
     if not part.points:
         raise HydrarchError("there is nothing in that part")
@@ -289,7 +318,9 @@ def set_down(plan: Plan, part: Plan, x: float, y: float, onto: str | None = None
         fresh = [f for f in fresh if f != now[first]]
         _merge(draft, now[first], there.id)
     for scenario in draft.body["scenarios"][:1]:
-        scenario["open"] += [now[p.id] for p in part.points if isinstance(p.what, Outlet) and now[p.id] not in scenario["open"]]
+        scenario["open"] += [
+            now[p.id] for p in part.points if isinstance(p.what, Outlet) and now[p.id] not in scenario["open"]
+        ]
     return Edited(_apart(draft.plan(), fresh), tuple(fresh), f"{part.name} set down: {things(fresh)}.")
 
 

@@ -1,4 +1,6 @@
-"""A ring of jets round a tub at one press: the jets in its wall, a tee behind each, a ring of pipe that joins them, and one of air above it."""
+"""A ring of jets round a tub at one press: the jets in its wall, a tee behind each, a ring of pipe that joins them, and
+one of air above it.
+"""
 
 from __future__ import annotations
 
@@ -21,9 +23,11 @@ _BEHIND, _AIR_UP = 0.3, 0.2
 
 
 def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: bool) -> Edited:
-    """Set so many jets evenly round a body of water, `below` (m) its water, and join them to a ring; with `air` a ring of air besides.
+    """Set so many jets evenly round a body of water, `below` (m) its water, and join them to a ring; with `air` a ring
+    of air besides.
 
-    Each ring has a tee to lead its pipe to. Raises `HydrarchError` where it is no body of water, or there is no room for them.
+    Each ring has a tee to lead its pipe to. Raises `HydrarchError` where it is no body of water, or there is no room
+    for them.
     """
     point = plan.by_id.get(basin)
     if point is None or not isinstance(point.what, Basin):
@@ -39,7 +43,11 @@ def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: 
         raise HydrarchError(f"the water of {point.label} is {deep} deep: let the jets in higher than its floor")
     draft, ground = Draft(plan), point.ground
     kind = "small_jet" if small else "jet"
-    soft = "pvc-flex" if series(plan.conditions.series).material == "pvc" and plan.conditions.market != "elsewhere" else None
+    soft = (
+        "pvc-flex"
+        if series(plan.conditions.series).material == "pvc" and plan.conditions.market != "elsewhere"
+        else None
+    )
     spots = round_about(shape, jets)
     made = []
     for x, y in spots:
@@ -58,7 +66,10 @@ def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: 
         feeds.append(_ring(draft, shape_of(point), spots, made, ground, level + _AIR_UP, "air", soft))
     for feed, name in zip(feeds, ("Water ring", "Air ring"), strict=False):
         draft.spots[feed]["name"] = name if all(p.name != name for p in plan.points) else ""
-    says = f"{jets} jets round {point.label}, {show(below, 'cut', plan.units)} below its water, on a ring{' of water and one of air' if air else ''}: lead the pipe to its tee."
+    says = (
+        f"{jets} jets round {point.label}, {show(below, 'cut', plan.units)} below its water, on a "
+        f"ring{' of water and one of air' if air else ''}: lead the pipe to its tee."
+    )
     return Edited(draft.plan(), (*made, feeds[0]), says)
 
 
@@ -77,11 +88,18 @@ def _ring(
     for x, y in spots:
         u, v = outside(shape, x, y, _BEHIND)  # type: ignore[arg-type]
         tees.append(
-            draft.add_point("J", x=_tidy(u), y=_tidy(v), ground=ground, depth=_tidy(ground - level), what={"kind": "junction"})
+            draft.add_point(
+                "J", x=_tidy(u), y=_tidy(v), ground=ground, depth=_tidy(ground - level), what={"kind": "junction"}
+            )
         )
     (a, b), (c, d) = ((draft.spots[t]["x"], draft.spots[t]["y"]) for t in (tees[-1], tees[0]))
     feed = draft.add_point(
-        "J", x=_tidy((a + c) / 2), y=_tidy((b + d) / 2), ground=ground, depth=_tidy(ground - level), what={"kind": "junction"}
+        "J",
+        x=_tidy((a + c) / 2),
+        y=_tidy((b + d) / 2),
+        ground=ground,
+        depth=_tidy(ground - level),
+        what={"kind": "junction"},
     )
     for one, two in zip([feed, *tees], [*tees, feed], strict=True):
         _pipe(draft, one, two, soft)

@@ -1,8 +1,8 @@
 """Drawing by measure, in a crew's own words: "12.4 e, 3 up, 45 left 2.1, tap" becomes points, runs and things.
 
-A line is parts between commas. A part is a length with a direction, or a thing that is set where the line has come to. Directions are
-of the compass, up and down, or of the way one goes: on, left, right, back. A number of degrees before left, right, up or down turns or
-tilts by so much; "falling 1 in 70" lets a level length fall as it goes.
+A line is parts between commas. A part is a length with a direction, or a thing that is set where the line has come to.
+Directions are of the compass, up and down, or of the way one goes: on, left, right, back. A number of degrees before
+left, right, up or down turns or tilts by so much; "falling 1 in 70" lets a level length fall as it goes.
 """
 
 from __future__ import annotations
@@ -19,10 +19,27 @@ from hydrarch.core.components.base import kind_named, kinds
 __all__ = ["Go", "Measured", "Put", "To", "read_measures", "said", "taped", "way_of", "written"]
 
 _COMPASS = {
-    "e": 0.0, "east": 0.0, "ne": 45.0, "northeast": 45.0, "north-east": 45.0, "n": 90.0, "north": 90.0, "nw": 135.0, "northwest": 135.0,
-    "north-west": 135.0, "w": 180.0, "west": 180.0, "sw": 225.0, "southwest": 225.0, "south-west": 225.0, "s": 270.0, "south": 270.0,
-    "se": 315.0, "southeast": 315.0, "south-east": 315.0,
-}  # fmt: skip
+    "e": 0.0,
+    "east": 0.0,
+    "ne": 45.0,
+    "northeast": 45.0,
+    "north-east": 45.0,
+    "n": 90.0,
+    "north": 90.0,
+    "nw": 135.0,
+    "northwest": 135.0,
+    "north-west": 135.0,
+    "w": 180.0,
+    "west": 180.0,
+    "sw": 225.0,
+    "southwest": 225.0,
+    "south-west": 225.0,
+    "s": 270.0,
+    "south": 270.0,
+    "se": 315.0,
+    "southeast": 315.0,
+    "south-east": 315.0,
+}
 """Directions by their words, in degrees anticlockwise from east."""
 _NAMES = {
     0: "east",
@@ -37,10 +54,23 @@ _NAMES = {
 _TURNS = {"on": 0.0, "straight": 0.0, "ahead": 0.0, "left": 90.0, "right": -90.0, "back": 180.0}
 _UPRIGHT = {"up": 90.0, "u": 90.0, "down": -90.0, "d": -90.0}
 _THINGS = {
-    "tee": "junction", "junction": "junction", "elbow": "bend", "corner": "bend", "bend": "bend", "ball valve": "valve", "stop valve": "valve",
-    "head": "sprinkler", "check": "check_valve", "preventer": "backflow", "drip": "drip", "end": "cap", "pump": "pump", "mains": "mains",
-    "air valve": "vent", "row": "drip_row",
-}  # fmt: skip
+    "tee": "junction",
+    "junction": "junction",
+    "elbow": "bend",
+    "corner": "bend",
+    "bend": "bend",
+    "ball valve": "valve",
+    "stop valve": "valve",
+    "head": "sprinkler",
+    "check": "check_valve",
+    "preventer": "backflow",
+    "drip": "drip",
+    "end": "cap",
+    "pump": "pump",
+    "mains": "mains",
+    "air valve": "vent",
+    "row": "drip_row",
+}
 """Words for kinds of things beside their titles."""
 _SLOPE = re.compile(
     r"\b(fall|falls|falling|rise|rises|rising)\s+(?:of\s+|at\s+)?(?:1\s*in\s*(\d+(?:[.,]\d+)?)|(\d+(?:[.,]\d+)?)\s*%)"
@@ -59,7 +89,8 @@ MOST = 200
 
 @dataclass(frozen=True, slots=True)
 class Go:
-    """A length (m) along a way: `heading` (rad, anticlockwise from east) and `tilt` (rad, up from level); how it was said in full.
+    """A length (m) along a way: `heading` (rad, anticlockwise from east) and `tilt` (rad, up from level); how it was
+    said in full.
 
     `faces` says that it is what is seen of the pipe between two fittings, not from centre to centre.
     """
@@ -222,7 +253,9 @@ def _exact(length: float, units: System) -> str:
 
 def written(steps: tuple[Measured, ...]) -> str:
     """A line of measures written out in full: read again, it is the same."""
-    return ", ".join(kind_named(s.kind).title.lower() if isinstance(s, Put) else s.text.replace(FACES, FACES[1:]) for s in steps)
+    return ", ".join(
+        kind_named(s.kind).title.lower() if isinstance(s, Put) else s.text.replace(FACES, FACES[1:]) for s in steps
+    )
 
 
 def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
@@ -247,7 +280,9 @@ def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
 
 
 def taped(length: float, units: System) -> str:
-    """A length (m) as it is read off a tape: to the sixteenth of an inch, the millimetre, or whole centimetres of a metre and more."""
+    """A length (m) as it is read off a tape: to the sixteenth of an inch, the millimetre, or whole centimetres of a
+    metre and more.
+    """
     whole = units == "metric" and length >= 1 and abs(length - round(length, 2)) < 1e-6
     return str(show(length, "length" if whole else "cut", units))
 
@@ -257,7 +292,9 @@ def _compass(heading: float) -> str:
 
 
 def way_of(text: str, units: System = "metric") -> tuple[float, float, float]:
-    """How far a line of measures leads in all (m): east, north, up. Raises `HydrarchError` where it sets a thing down, or leads nowhere.
+    """How far a line of measures leads in all (m): east, north, up.
+
+    Raises `HydrarchError` where it sets a thing down, or leads nowhere.
 
     >>> way_of("3 e, 1 up")
     (3.0, 0.0, 1.0)

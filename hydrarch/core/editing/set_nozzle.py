@@ -16,10 +16,11 @@ __all__ = ["nozzled"]
 
 
 def nozzled(plan: Plan, chosen: Sequence[str], name: str) -> Edited:
-    """Give the chosen heads a nozzle of the generic set or the job's own; raises `HydrarchError` where no head is chosen.
+    """Give the chosen heads a nozzle of the generic set or the job's own; raises `HydrarchError` where no head is
+    chosen.
 
-    Flow and exponent are the law's that fits its table, throw that at its middle pressure, what it needs the least pressure it knows; its
-    arc is taken where it has one.
+    Flow and exponent are the law's that fits its table, throw that at its middle pressure, what it needs the least
+    pressure it knows; its arc is taken where it has one.
     """
     table = nozzle_of(name, plan.nozzles)
     if table is None:
@@ -32,14 +33,20 @@ def nozzled(plan: Plan, chosen: Sequence[str], name: str) -> Edited:
     draft = Draft(plan)
     for head in heads:
         draft.spots[head]["what"] |= {
-            "flow": flow, "at_pressure": at, "exponent": exponent, "needs": table.low, "radius": table.throw(at), "nozzle": table.name,
-        }  # fmt: skip
+            "flow": flow,
+            "at_pressure": at,
+            "exponent": exponent,
+            "needs": table.low,
+            "radius": table.throw(at),
+            "nozzle": table.name,
+        }
         if table.arc is not None:
             draft.spots[head]["what"]["arc"] = table.arc
     units = plan.units
     count = "1 head has" if len(heads) == 1 else f"{len(heads)} heads have"
     says = (
-        f"{count} nozzle {table.name}: {show(flow, 'flow', units)} and {show(table.throw(at), 'length', units)} of throw at {show(at, 'pressure', units)}, "
+        f"{count} nozzle {table.name}: {show(flow, 'flow', units)} and "
+        f"{show(table.throw(at), 'length', units)} of throw at {show(at, 'pressure', units)}, "
         f"from {show(table.low, 'pressure', units)} to {show(table.high, 'pressure', units)}."
     )
     return Edited(draft.plan(), tuple(heads), says)

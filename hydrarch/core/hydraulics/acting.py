@@ -1,7 +1,8 @@
 """What each kind of thing does to the water: known heads, lifts, losses and one way only, put into a network.
 
-A kind says what it does by registering here (`acts.register`); one that registers nothing lets water pass through all its ports
-alike. A thing that lifts or holds pressure has a node at each port; the loss of any other lies on the run at its outlet.
+A kind says what it does by registering here (`acts.register`); one that registers nothing lets water pass through all
+its ports alike. A thing that lifts or holds pressure has a node at each port; the loss of any other lies on the run at
+its outlet.
 """
 
 from __future__ import annotations
@@ -28,12 +29,22 @@ from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water
 from hydrarch.core.plan.document import Plan, Point, RunEnd
 
-__all__ = ["SHUT_COEFFICIENT", "Acting", "acts", "emitting", "mains_curve", "node", "node_a_port", "throttled_coefficient"]
+__all__ = [
+    "SHUT_COEFFICIENT",
+    "Acting",
+    "acts",
+    "emitting",
+    "mains_curve",
+    "node",
+    "node_a_port",
+    "throttled_coefficient",
+]
 
 SHUT_COEFFICIENT = 1e9
 """Loss coefficient of a shut valve: a trickle passes, so that what lies beyond keeps a pressure to be told of."""
 _THROTTLED = ((0.0, SHUT_COEFFICIENT), (0.05, 800.0), (0.25, 24.0), (0.5, 5.6), (0.75, 1.2), (1.0, 0.0))
-"""Loss coefficient added by a gate valve that far open: handbook table, from memory; straight on a log scale between."""
+"""Loss coefficient added by a gate valve that far open: handbook table, from memory; straight on a log scale between.
+"""
 _LEAST_LIFT, _SLOPE = 0.05, 1e-3  # m a switched pump lifts at the least, and how much a held curve still falls
 _FREE_FALL = (0.3, 0.1)
 """Length and bore (m) of the last of a pipe that ends in the open: it loses next to nothing."""
@@ -132,11 +143,22 @@ class Acting:
             air = f"{point.id}~{port}~open"
             self.heads[air] = head
             length, bore = _FREE_FALL
-            self.falls.append(PipeLink(f"{point.id}~{port}~falls", node(point, port), air, length, bore, one_way=True))
+            self.falls.append(
+                PipeLink(
+                    id=f"{point.id}~{port}~falls",
+                    start=node(point, port),
+                    stop=air,
+                    length=length,
+                    bore=bore,
+                    one_way=True,
+                )
+            )
 
 
 def held_down(curve: Curve, most: float) -> Curve:
-    """A pump's curve where its switch lets it make no more than a head (m) at any flow: what a vessel gives at the least."""
+    """A pump's curve where its switch lets it make no more than a head (m) at any flow: what a vessel gives at the
+    least.
+    """
     if curve[0][1] <= most:
         return curve
     most = max(most, _LEAST_LIFT)
@@ -268,7 +290,9 @@ def _(what: Equipment, point: Point, net: Acting) -> None:
 
 @singledispatch
 def emitting(what: What) -> tuple[float, float, float] | None:
-    """Flow, the pressure it is at, and the exponent of an outlet that draws by pressure; None for one that draws its flow."""
+    """Flow, the pressure it is at, and the exponent of an outlet that draws by pressure; None for one that draws its
+    flow.
+    """
     return None
 
 

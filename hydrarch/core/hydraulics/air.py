@@ -31,7 +31,9 @@ def _(what: Vent) -> bool:
 
 
 def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
-    """Points that stand higher than every neighbour and have no outlet or vent: air collects there and narrows the line."""
+    """Points that stand higher than every neighbour and have no outlet or vent: air collects there and narrows the
+    line.
+    """
     levels = {p.id: p.level for p in plan.points}
     found = []
     for p in plan.points:
@@ -40,9 +42,14 @@ def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
             continue
         over = min(p.level - levels[line.b if line.a == p.id else line.a] for line in lines)
         if over >= _HUMP:
-            found.append(Problem(
-                "air-trap", "note", p.id,
-                f"{p.label} stands {show(over, 'level', plan.units)} or more above all beside it: air collects there.",
-                "Put a vent there, or lay the line so that it rises all the way to an outlet.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="air-trap",
+                    severity="note",
+                    where=p.id,
+                    says=f"{p.label} stands {show(over, 'level', plan.units)} or more above all beside it: air "
+                    "collects there.",
+                    mend="Put a vent there, or lay the line so that it rises all the way to an outlet.",
+                )
+            )
     return tuple(found)

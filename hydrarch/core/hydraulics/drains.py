@@ -1,4 +1,6 @@
-"""Drains drawn in a plan: what each run carries to the outfall, its fall, how full it runs, and whether it keeps itself clean."""
+"""Drains drawn in a plan: what each run carries to the outfall, its fall, how full it runs, and whether it keeps itself
+clean.
+"""
 
 from __future__ import annotations
 
@@ -24,18 +26,21 @@ declare("size", "no-fall", "drain-full", holds=True)
 declare("size", "drain-slow", "no-cleanout")
 
 FULLEST = 0.75
-"""Depth of water over bore that a drain is laid for, so that air goes on above it; from memory, half to three quarters."""
+"""Depth of water over bore that a drain is laid for, so that air goes on above it; from memory, half to three quarters.
+"""
 
 
 CLEANED = 100 * FOOT
 """m of buried drain that is rodded from one clean-out: plumbing codes, from memory, the local one wins."""
 LEAST_BURIED, LEAST_DRAIN = 0.080, 0.047
-"""Outside diameters (m) below which a drain is not laid: 3 in buried, 1-1/2 in elsewhere; plumbing codes, from memory, the local one wins."""
+"""Outside diameters (m) below which a drain is not laid: 3 in buried, 1-1/2 in elsewhere; plumbing codes, from memory,
+the local one wins."""
 
 
 @dataclass(frozen=True, slots=True)
 class DrainRun:
-    """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it runs.
+    """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
+    runs.
 
     `says` is why it has its size; `state` is None where it does not fall or carries nothing.
     """
@@ -53,7 +58,8 @@ class DrainRun:
 
 
 def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
-    """Every drain run with the size it takes: the smallest made that carries its flow three quarters full, never less than above it.
+    """Every drain run with the size it takes: the smallest made that carries its flow three quarters full, never less
+    than above it.
 
     Water goes the shortest way to an outfall. A crew's own size stays.
     """
@@ -80,12 +86,24 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
         if caught := _caught(plan, plan.by_id[upper]):
             says = f"{says}; {caught}"
         state = part_full(item, flow, fall, plan.units) if flow > 0 and fall > 0 else None
-        found[line.run] = DrainRun(line.run, upper, lower, flow, fall, fall_words(fall, plan.units), name, item.size, says, state)
+        found[line.run] = DrainRun(
+            run=line.run,
+            upper=upper,
+            lower=lower,
+            flow=flow,
+            fall=fall,
+            falls=fall_words(fall, plan.units),
+            series=name,
+            size=item.size,
+            says=says,
+            state=state,
+        )
     return found
 
 
 def inlet_comes(plan: Plan, point: Point) -> float:
-    """The most (m³/s) that comes to a drain inlet: of its area, the rational method, rain by area by the share that runs off; or the crew's figure.
+    """The most (m³/s) that comes to a drain inlet: of its area, the rational method, rain by area by the share that
+    runs off; or the crew's figure.
 
     An inch an hour on a square foot is 0.0104 gal/min: plumbing codes.
     """
@@ -115,7 +133,9 @@ def fall_words(fall: float, units: System) -> str:
 
 
 def _exits(plan: Plan, lay: Layout) -> dict[str, tuple[str, ...]]:
-    """The runs by which water leaves each point of a drain: the shortest way to an outfall, and of a three-way valve each of its outlets."""
+    """The runs by which water leaves each point of a drain: the shortest way to an outfall, and of a three-way valve
+    each of its outlets.
+    """
     found = {}
     for here, far in lay.outfall.items():
         runs = [r for r in lay.at[here] if lay.systems.drain(r) and lay.lines[r].other(here) in lay.outfall]
@@ -149,7 +169,9 @@ def _downhill(lay: Layout, exits: Mapping[str, tuple[str, ...]]) -> list[str]:
 
 
 def _ends(lay: Layout, line: Line, exits: Mapping[str, tuple[str, ...]]) -> tuple[str, str]:
-    """A drain's upper end, by which water comes to it, or the further from an outfall, or the higher of two as far; and its lower end."""
+    """A drain's upper end, by which water comes to it, or the further from an outfall, or the higher of two as far; and
+    its lower end.
+    """
     for upper in (line.a, line.b):
         if line.run in exits.get(upper, ()):
             return upper, line.other(upper)
@@ -158,7 +180,9 @@ def _ends(lay: Layout, line: Line, exits: Mapping[str, tuple[str, ...]]) -> tupl
 
 
 def _carried(plan: Plan, lay: Layout, exits: Mapping[str, tuple[str, ...]], order: list[str]) -> dict[str, float]:
-    """What all inlets together send through each run; a three-way valve sends all of it one way, and may be set to the other."""
+    """What all inlets together send through each run; a three-way valve sends all of it one way, and may be set to the
+    other.
+    """
     found: dict[str, float] = {}
     comes = {p.id: inlet_comes(plan, p) for p in plan.points if isinstance(p.what, DrainInlet)}
     for here in order:
@@ -194,34 +218,57 @@ def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> t
     names, units = plan.names, plan.units
     found = [
         Problem(
-            "inlet-without-outfall", "stop", p.id, f"{p.label} leads to no outfall.", "Draw the drain on to an outfall.",
+            code="inlet-without-outfall",
+            severity="stop",
+            where=p.id,
+            says=f"{p.label} leads to no outfall.",
+            mend="Draw the drain on to an outfall.",
         )
-        for p in plan.points if isinstance(p.what, DrainInlet) and p.id not in lay.outfall
-    ]  # fmt: skip
+        for p in plan.points
+        if isinstance(p.what, DrainInlet) and p.id not in lay.outfall
+    ]
     for d in drains.values():
         between = f"from {names[d.upper]} to {names[d.lower]}"
         if d.fall <= 0:
             rise = lay.places[d.lower][2] - lay.places[d.upper][2]
-            found.append(Problem(
-                "no-fall", "stop", d.run, f"The drain {between} does not fall: its lower end is {show(rise, 'cut', units)} higher.",
-                "Lay its lower end deeper, or its upper end less deep.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="no-fall",
+                    severity="stop",
+                    where=d.run,
+                    says=f"The drain {between} does not fall: its lower end is {show(rise, 'cut', units)} higher.",
+                    mend="Lay its lower end deeper, or its upper end less deep.",
+                )
+            )
         elif d.state is not None and (not d.state.fits or d.state.depth > FULLEST):
             full = "over full" if not d.state.fits else f"{d.state.depth:.0%} full"
-            found.append(Problem(
-                "drain-full", "warn", d.run, f"The drain {between} runs {full} with all inlets at once.", "Take a larger pipe, or lay it steeper.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="drain-full",
+                    severity="warn",
+                    where=d.run,
+                    says=f"The drain {between} runs {full} with all inlets at once.",
+                    mend="Take a larger pipe, or lay it steeper.",
+                )
+            )
         elif d.state is not None and not d.state.cleans:
             speed, least = (show(v, "velocity", units) for v in (d.state.velocity, SELF_CLEANSING))
-            found.append(Problem(
-                "drain-slow", "note", d.run, f"The drain {between} runs at {speed}; below {least} dirt stays in it.",
-                "Lay it steeper, take a smaller pipe, or plan to flush it; put a clean-out at its head.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="drain-slow",
+                    severity="note",
+                    where=d.run,
+                    says=f"The drain {between} runs at {speed}; below {least} dirt stays in it.",
+                    mend="Lay it steeper, take a smaller pipe, or plan to flush it; put a clean-out at its head.",
+                )
+            )
     return (*found, *_uncleaned(plan, lay))
 
 
 def _uncleaned(plan: Plan, lay: Layout) -> Iterator[Problem]:
-    """Buried drains that no rod reaches: from each place of them to a clean-out (a cap), or to the open outfall, it is too far."""
+    """Buried drains that no rod reaches: from each place of them to a clean-out (a cap), or to the open outfall, it is
+    too far.
+    """
     for system in lay.systems.found:
         if system.sort != "gravity drain" or not any(plan.run_by_id[r].situation == "buried" for r in system.runs):
             continue
@@ -233,6 +280,11 @@ def _uncleaned(plan: Plan, lay: Layout) -> Iterator[Problem]:
         if long > CLEANED * (1 + 1e-9):
             a, b = (plan.names[p] for p in plan.run_by_id[far].points)
             yield Problem(
-                "no-cleanout", "note", far, f"Between {a} and {b} it is {show(long, 'length', plan.units)} to the next clean-out or open end: a rod reaches {show(CLEANED, 'length', plan.units)}.",
-                "Lead a wye up to the ground and cap it: at the head of the drain, and at bends where it cannot be rodded through.",
-            )  # fmt: skip
+                code="no-cleanout",
+                severity="note",
+                where=far,
+                says=f"Between {a} and {b} it is {show(long, 'length', plan.units)} to the next clean-out or open "
+                f"end: a rod reaches {show(CLEANED, 'length', plan.units)}.",
+                mend="Lead a wye up to the ground and cap it: at the head of the drain, and at bends where it "
+                "cannot be rodded through.",
+            )

@@ -58,7 +58,9 @@ declare("size", "regulator-starved")
 
 @dataclass(frozen=True, slots=True)
 class RunFlow:
-    """A run in one scenario: flow (m³/s, positive from a to b), velocity (m/s), head loss (m), Reynolds number, and whether it is too fast."""
+    """A run in one scenario: flow (m³/s, positive from a to b), velocity (m/s), head loss (m), Reynolds number, and
+    whether it is too fast.
+    """
 
     run: str
     flow: float
@@ -79,7 +81,9 @@ class PointState:
 
 @dataclass(frozen=True, slots=True)
 class OutletFlow:
-    """An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa), what is over, and whether it is short."""
+    """An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa), what is over, and whether
+    it is short.
+    """
 
     point: str
     flow: float
@@ -123,7 +127,9 @@ class Model:
         self.plan, self.lay, self.scenario = plan, lay, scenario
         self.points = {p.id: p for p in plan.points if p.id in lay.fed}
         self.wet = water(plan.conditions.water_temperature)
-        self.open = tuple(dict.fromkeys(p for p in scenario.open if p in self.points and isinstance(self.points[p].what, Outlet)))
+        self.open = tuple(
+            dict.fromkeys(p for p in scenario.open if p in self.points and isinstance(self.points[p].what, Outlet))
+        )
         fed = {r for s in lay.systems.found if s.sources and s.sort != "gravity drain" for r in s.runs}
         self.runs = tuple(r for r in plan.runs if r.id in fed)
         self.acting = Acting(plan, self.points, self.wet, self._switched())
@@ -167,10 +173,18 @@ class Model:
             backwards = only == {run.b.id}
             start, stop = reversed(ends) if backwards else ends
             shut = 1e9 if len(only) == 2 else 0.0
-            links.append(PipeLink(
-                run.id, start, stop, line.length * thinner.get(run.id, 1.0), 0.02, minor=acting.coefficient[run.id] + shut + run.closed, fixed=acting.fixed[run.id],
-                one_way=bool(only),
-            ))  # fmt: skip
+            links.append(
+                PipeLink(
+                    id=run.id,
+                    start=start,
+                    stop=stop,
+                    length=line.length * thinner.get(run.id, 1.0),
+                    bore=0.02,
+                    minor=acting.coefficient[run.id] + shut + run.closed,
+                    fixed=acting.fixed[run.id],
+                    one_way=bool(only),
+                )
+            )
             self.forward.append(not backwards)
         falling = overflows(self.plan, self.lay)
         demands = {node(self.points[p], "out"): -q for p, q in falling.items() if q > 0 and p in self.points}
@@ -180,7 +194,11 @@ class Model:
             if riser_length(p) > 0:
                 riser = riser_end(name)
                 self.riser_of[riser] = p
-                links.append(PipeLink(riser, name, _mouth(p), riser_length(p), riser_pipe(self.plan, p).bore))
+                links.append(
+                    PipeLink(
+                        id=riser, start=name, stop=_mouth(p), length=riser_length(p), bore=riser_pipe(self.plan, p).bore
+                    )
+                )
                 self.forward.append(True)
             at = emitting(p.what)
             if at is not None:
@@ -194,19 +212,28 @@ class Model:
         self.pipes = len(links)
         links += acting.falls
         self.forward += [True] * len(acting.falls)
-        return Network(acting.heads, demands, tuple(links), tuple(acting.pumps), tuple(emitters), tuple(acting.regulators))
+        return Network(
+            acting.heads, demands, tuple(links), tuple(acting.pumps), tuple(emitters), tuple(acting.regulators)
+        )
 
     def _begins(self, row: str) -> str:
         """The node where the row that ends at a point begins."""
         start, way = row_runs(self.plan, row)
-        return next((node(self.points[start], _port(self.plan, e)) for r in way[:1] for e in r.ends if e.point == start), row)
+        return next(
+            (node(self.points[start], _port(self.plan, e)) for r in way[:1] for e in r.ends if e.point == start), row
+        )
 
     def items(self, pipes: Mapping[str, Pipe]) -> list[Pipe]:
         """The pipe of each link that is one of the plan's, or a riser."""
-        return [pipes[p.id] if p.id in pipes else riser_pipe(self.plan, self.riser_of[p.id]) for p in self.links[: self.pipes]]
+        return [
+            pipes[p.id] if p.id in pipes else riser_pipe(self.plan, self.riser_of[p.id])
+            for p in self.links[: self.pipes]
+        ]
 
     def sizes_of(self, items: Iterable[Pipe], minor: Mapping[str, float]) -> Sizes:
-        """The sizes of all links if the first of them were these pipes, with the sum of loss coefficients K of each run."""
+        """The sizes of all links if the first of them were these pipes, with the sum of loss coefficients K of each
+        run.
+        """
         given = [(p.bore, *_surface(p.series)) for p in items]
         given += [(p.bore, p.hazen_williams_c, p.roughness) for p in self.links[len(given) :]]
         bore, c, roughness = np.array(given, dtype=np.float64).reshape(-1, 3).T
@@ -218,7 +245,9 @@ class Model:
         for p, item in zip(self.links, self.items(pipes), strict=False):
             c, roughness = _surface(item.series)
             links.append(
-                replace(p, bore=item.bore, hazen_williams_c=c, roughness=roughness, minor=p.minor + minor.get(p.id, 0.0))
+                replace(
+                    p, bore=item.bore, hazen_williams_c=c, roughness=roughness, minor=p.minor + minor.get(p.id, 0.0)
+                )
             )
         return replace(self.network, pipes=(*links, *self.links[self.pipes :]))
 
@@ -247,7 +276,12 @@ class Model:
         except HydrarchError as error:
             says = f"{self.scenario.name}: {error}."
             problem = Problem(
-                "not-settled", "stop", "", says, "Look at that place: its numbers contradict.", scenario=self.scenario.id
+                code="not-settled",
+                severity="stop",
+                where="",
+                says=says,
+                mend="Look at that place: its numbers contradict.",
+                scenario=self.scenario.id,
             )
             return Trial(self, sizes[0], NO_WATER, problem)
 
@@ -294,7 +328,9 @@ class Trial:
 
     @property
     def margins(self) -> NDArray[np.float64]:
-        """What each open outlet has over what it needs (Pa), in the order of the model's `taps`; empty where nothing settled."""
+        """What each open outlet has over what it needs (Pa), in the order of the model's `taps`; empty where nothing
+        settled.
+        """
         return np.zeros(0) if self.fault is not None else self.model.margins(self.found.h)
 
     def worst(self) -> tuple[float, str] | None:
@@ -309,7 +345,17 @@ class Trial:
         """Everything about it."""
         model, scenario = self.model, self.model.scenario
         if self.fault is not None:
-            return Flow(scenario.id, scenario.name, {}, {}, {}, None, 0, 0.0, (self.fault,))
+            return Flow(
+                scenario=scenario.id,
+                name=scenario.name,
+                runs={},
+                points={},
+                outlets={},
+                worst=None,
+                steps=0,
+                residual=0.0,
+                problems=(self.fault,),
+            )
         found = self.found
         heads, flows = found.heads, found.flows
         wet, points = model.wet, model.points
@@ -318,21 +364,35 @@ class Trial:
         reynolds = np.asarray(reynolds_number(q, self.bore, wet.density, wet.viscosity)).tolist()
         limit = model.plan.conditions.max_velocity * KEEPS
         runs = {
-            p.id: RunFlow(p.id, flows[p.id] if forward else -flows[p.id], v, abs(heads[p.start] - heads[p.stop]), re, v > limit)
+            p.id: RunFlow(
+                p.id, flows[p.id] if forward else -flows[p.id], v, abs(heads[p.start] - heads[p.stop]), re, v > limit
+            )
             for p, forward, v, re in zip(model.links, model.forward, speeds, reynolds, strict=True)
             if p.id in model.lay.lines
         }
         states = {
             p: PointState(p, h, (h - points[p].level) * wet.weight)
-            for p, at in model.state_node.items() if (h := heads.get(at)) is not None
-        }  # fmt: skip
+            for p, at in model.state_node.items()
+            if (h := heads.get(at)) is not None
+        }
         outlets = {p: _outlet_flow(points[p], heads, flows, wet) for p in model.open}
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
         told = list(_limits(model, heads, flows, outlets))
         if all(o.pressure >= 0 for o in outlets.values()):  # else the source is too weak, and that is told
             told += parted(model.plan, scenario, {p: s.pressure for p, s in states.items()})
         lifts = {model.acting.pump_at[p.id]: (flows[p.id], heads[p.stop] - heads[p.start]) for p in model.network.pumps}
-        return Flow(scenario.id, scenario.name, runs, states, outlets, worst, found.steps, found.residual, tuple(told), lifts)
+        return Flow(
+            scenario=scenario.id,
+            name=scenario.name,
+            runs=runs,
+            points=states,
+            outlets=outlets,
+            worst=worst,
+            steps=found.steps,
+            residual=found.residual,
+            problems=tuple(told),
+            lifts=lifts,
+        )
 
 
 def draws(what: What) -> float:
@@ -352,29 +412,45 @@ def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float],
     return OutletFlow(point.id, flow, pressure, what.needs, over, over < -ENOUGH)
 
 
-def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outlets: dict[str, OutletFlow]) -> Iterable[Problem]:
+def _limits(
+    model: Model, heads: dict[str, float], flows: dict[str, float], outlets: dict[str, OutletFlow]
+) -> Iterable[Problem]:
     points, name, one = model.points, model.scenario.name, model.scenario.id
     for o in outlets.values():
         if o.pressure < 0:
             yield Problem(
-                "no-pressure", "stop", o.point, f"{name}: the source cannot feed {points[o.point].label}; no water reaches it.",
-                "Open fewer outlets at once, raise the source, or take larger pipe.", scenario=one,
-            )  # fmt: skip
+                code="no-pressure",
+                severity="stop",
+                where=o.point,
+                says=f"{name}: the source cannot feed {points[o.point].label}; no water reaches it.",
+                mend="Open fewer outlets at once, raise the source, or take larger pipe.",
+                scenario=one,
+            )
         elif o.short:
-            share = floor(o.pressure / o.needs * 1000) / 1000  # never rounded up to all of it; it needs more than nought
+            share = (
+                floor(o.pressure / o.needs * 1000) / 1000
+            )  # never rounded up to all of it; it needs more than nought
             yield Problem(
-                "outlet-starved", "warn", o.point,
-                f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure it wants.",
-                "Take larger pipe on the way to it, open fewer at once, or raise the source.", scenario=one,
-            )  # fmt: skip
+                code="outlet-starved",
+                severity="warn",
+                where=o.point,
+                says=f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure it wants.",
+                mend="Take larger pipe on the way to it, open fewer at once, or raise the source.",
+                scenario=one,
+            )
     for pump in model.network.pumps:
         p = points[model.acting.pump_at[pump.id]]
         if flows[pump.id] > pump.curve[-1][0]:
             yield Problem(
-                "pump-off-curve", "warn", p.id,
-                f"{name}: {p.label} runs beyond the end of its curve.",
-                "Open fewer outlets, or take a larger pump." if model.open else "Throttle a valve behind it, or take a pump made for that flow.", scenario=one,
-            )  # fmt: skip
+                code="pump-off-curve",
+                severity="warn",
+                where=p.id,
+                says=f"{name}: {p.label} runs beyond the end of its curve.",
+                mend="Open fewer outlets, or take a larger pump."
+                if model.open
+                else "Throttle a valve behind it, or take a pump made for that flow.",
+                scenario=one,
+            )
         if isinstance(p.what, Pump):
             inlet = (heads[pump.start] - p.level) * model.wet.weight
             yield from pump_suction(model.plan, model.scenario, p, inlet)
@@ -383,9 +459,13 @@ def _limits(model: Model, heads: dict[str, float], flows: dict[str, float], outl
         if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:
             short = show((r.head - heads[r.start]) * model.wet.weight, "pressure", model.plan.units)
             yield Problem(
-                "regulator-starved", "warn", p.id, f"{name}: {p.label} stands wide open, {short} short of what it should hold.",
-                "Set it lower, or bring more pressure to it.", scenario=one,
-            )  # fmt: skip
+                code="regulator-starved",
+                severity="warn",
+                where=p.id,
+                says=f"{name}: {p.label} stands wide open, {short} short of what it should hold.",
+                mend="Set it lower, or bring more pressure to it.",
+                scenario=one,
+            )
 
 
 def models(plan: Plan, lay: Layout) -> tuple[Model, ...]:

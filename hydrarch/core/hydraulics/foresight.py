@@ -1,8 +1,9 @@
-"""What a change of pipe would do to a network that has settled, foreseen from the heads' own equations without solving again.
+"""What a change of pipe would do to a network that has settled, foreseen from the heads' own equations without solving
+again.
 
-About its state a network is a straight one: the reach that changes is taken out of it by one solve with the factors at hand, and set
-against what the rest does (Sherman and Morrison). Where flows are fixed and no loop is closed this is exact; where outlets pass less
-at less pressure it is good to a share of the change.
+About its state a network is a straight one: the reach that changes is taken out of it by one solve with the factors at
+hand, and set against what the rest does (Sherman and Morrison). Where flows are fixed and no loop is closed this is
+exact; where outlets pass less at less pressure it is good to a share of the change.
 """
 
 from __future__ import annotations
@@ -25,7 +26,9 @@ _ROUNDING = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class Foreseen:
-    """What is foreseen: by how much the heads of the free nodes (m) and the flows of the links (m³/s) change; None where none does."""
+    """What is foreseen: by how much the heads of the free nodes (m) and the flows of the links (m³/s) change; None
+    where none does.
+    """
 
     heads: Array | None
     flows: Array | None
@@ -92,7 +95,9 @@ class Foresight:
         toward = np.zeros_like(right)
         toward[:-1] = self._factors.solve(right[:-1])
         toward[-1] = 0.0
-        meets = toward[up, columns] - toward[down, columns]  # s/m²: what the whole network sets against a flow from end to end
+        meets = (
+            toward[up, columns] - toward[down, columns]
+        )  # s/m²: what the whole network sets against a flow from end to end
         flow = np.zeros(count)
         np.maximum.at(flow, of, np.abs(self._q[pipes]))
         before = _sums(of, np.abs(self._lost[pipes]), count)
@@ -112,7 +117,9 @@ class Foresight:
         return found
 
     def _ends(self, pipes: Rows) -> tuple[int, int] | None:
-        """The node at which the water comes to these pipes and that at which it leaves them, -1 for a known head; None if several."""
+        """The node at which the water comes to these pipes and that at which it leaves them, -1 for a known head; None
+        if several.
+        """
         start, stop = self._incidence.start[pipes], self._incidence.stop[pipes]
         forward = self._q[pipes] >= 0
         ups, downs = np.where(forward, start, stop).tolist(), np.where(forward, stop, start).tolist()

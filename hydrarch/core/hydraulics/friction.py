@@ -107,9 +107,10 @@ Friction = Literal["hazen-williams", "darcy-weisbach"]
 class FrictionMethod:
     """A way to work out friction: its loss, the power of flow the loss goes by, and where it is known to hold.
 
-    `loss` takes flow (m³/s, one sign), length and bore (m), the pipe's Hazen-Williams constant and roughness (m), and the water's density
-    (kg/m³) and viscosity (Pa·s), each a number or an array, and returns head (m). `power_law` gives r and n of h = r·q^n where the loss is
-    such a law, from length, bore and constant; None where it is not. `speeds` (m/s) and `bores` (m) are the range in which it is used.
+    `loss` takes flow (m³/s, one sign), length and bore (m), the pipe's Hazen-Williams constant and roughness (m), and
+    the water's density (kg/m³) and viscosity (Pa·s), each a number or an array, and returns head (m). `power_law` gives
+    r and n of h = r·q^n where the loss is such a law, from length, bore and constant; None where it is not. `speeds`
+    (m/s) and `bores` (m) are the range in which it is used.
     """
 
     name: Friction
@@ -136,7 +137,8 @@ def _by_darcy_weisbach(
 
 
 DARCY_EXPONENT = 1.75
-"""The power of flow that friction in smooth pipe goes by (Blasius 1913), used to share a loss along a row of emitters."""
+"""The power of flow that friction in smooth pipe goes by (Blasius 1913), used to share a loss along a row of emitters.
+"""
 METHODS: dict[Friction, FrictionMethod] = {
     m.name: m
     for m in (
@@ -164,4 +166,5 @@ METHODS: dict[Friction, FrictionMethod] = {
         ),
     )
 }
-"""The methods of friction by name: whoever works out a loss takes it from here (ranges: handbook practice, from memory)."""
+"""The methods of friction by name: whoever works out a loss takes it from here (ranges: handbook practice, from
+memory)."""

@@ -54,7 +54,10 @@ def manning_flow(bore: float, slope: float, n: float, depth: float = 1.0) -> tup
 
 
 def part_full(item: Pipe, flow: float, slope: float, units: System = "metric") -> PartFull:
-    """How `flow` (m³/s) runs in a drain laid to `slope` (m/m). Raises `HydrarchError` for a drain that does not fall."""
+    """How `flow` (m³/s) runs in a drain laid to `slope` (m/m).
+
+    Raises `HydrarchError` for a drain that does not fall.
+    """
     check_range("flow", flow, 1e-9, 100, "flow")
     n, bore = series(item.series).manning_n, item.bore
     full, full_v = manning_flow(bore, slope, n)

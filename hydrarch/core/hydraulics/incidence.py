@@ -1,4 +1,6 @@
-"""Which links meet at which nodes, and the head matrix that follows: one symmetric pattern, filled and factorised again and again."""
+"""Which links meet at which nodes, and the head matrix that follows: one symmetric pattern, filled and factorised again
+and again.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ class Incidence:
         self.fixed = np.zeros(len(ends))
         self._bound = [(int(link), *ends[link]) for link in np.flatnonzero((self.start < 0) | (self.stop < 0))]
         self.stand(known)
-        self._from = np.where(self.start < 0, self.nodes, self.start)  # all known heads share one place beyond the free nodes
+        self._from = np.where(
+            self.start < 0, self.nodes, self.start
+        )  # all known heads share one place beyond the free nodes
         self._to = np.where(self.stop < 0, self.nodes, self.stop)
         i, j = self.start, self.stop
         both, links = (i >= 0) & (j >= 0), np.arange(len(ends))
@@ -104,6 +108,8 @@ def factorise(matrix: csc_array) -> Factors:
         if info == 0:  # else it is singular, or too ill set out for this: the other way tells
             return _Dense(np.asarray(factor))
     try:
-        return cast("Factors", splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}))
+        return cast(
+            "Factors", splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+        )
     except RuntimeError as error:
         raise HydrarchError(unknown) from error

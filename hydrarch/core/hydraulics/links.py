@@ -30,7 +30,9 @@ SMALL_FLOW = 1e-7
 
 @dataclass(frozen=True, slots=True)
 class PipeLink:
-    """A pipe: `minor` is the sum of its loss coefficients K, `fixed` (s²/m⁵) adds h = fixed·q², `one_way` bars back flow."""
+    """A pipe: `minor` is the sum of its loss coefficients K, `fixed` (s²/m⁵) adds h = fixed·q², `one_way` bars back
+    flow.
+    """
 
     id: str
     start: str
@@ -67,7 +69,8 @@ class Emitter:
 
 @dataclass(frozen=True, slots=True)
 class Regulator:
-    """A pressure regulator from `start` to `stop`: it holds `head` (m) beyond it where there is more, and lets nothing back.
+    """A pressure regulator from `start` to `stop`: it holds `head` (m) beyond it where there is more, and lets nothing
+    back.
 
     With less than `head` before it, it stands open and loses `loss` (m) only.
     """
@@ -93,7 +96,9 @@ class Links:
         self.friction, self.water = friction, water
         self.length = np.array([p.length for p in pipes])
         self.fixed = np.array([p.fixed for p in pipes])
-        given = np.array([(p.bore, p.hazen_williams_c, p.roughness, p.minor) for p in pipes], dtype=np.float64).reshape(-1, 4)
+        given = np.array([(p.bore, p.hazen_williams_c, p.roughness, p.minor) for p in pipes], dtype=np.float64).reshape(
+            -1, 4
+        )
         self.resize((given[:, 0], given[:, 1], given[:, 2], given[:, 3]))
         self.curves = [_PumpCurve(p.curve) for p in pumps]
         self.emitter_power = 1 / np.array([e.exponent for e in emitters])

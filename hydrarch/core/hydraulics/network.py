@@ -19,7 +19,17 @@ from numpy.typing import NDArray
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.hydraulics.foresight import Ahead, Foresight, nothing_ahead
 from hydrarch.core.hydraulics.incidence import Incidence
-from hydrarch.core.hydraulics.links import SMALL_FLOW, Array, Emitter, Friction, Links, PipeLink, PumpLink, Regulator, Sizes
+from hydrarch.core.hydraulics.links import (
+    SMALL_FLOW,
+    Array,
+    Emitter,
+    Friction,
+    Links,
+    PipeLink,
+    PumpLink,
+    Regulator,
+    Sizes,
+)
 from hydrarch.core.hydraulics.water import Water
 
 __all__ = [
@@ -41,9 +51,11 @@ _TOLERANCE = 1e-9
 _ALL_BUT_STILL = 1e-3  # m³/s: the total flow below which the tolerance is absolute, a nanolitre a second
 _ROUNDING = 1e-11  # share of the heads below which an imbalance is rounding
 _STILL_STEPS, _NOTHING, _BALANCED = 12, 1e-8, 1e-6
-"""After so many steps a line in which less than 0.01 mL/s moves in all (m³/s) is at rest, its heads balanced to a micrometre (m)."""
+"""After so many steps a line in which less than 0.01 mL/s moves in all (m³/s) is at rest, its heads balanced to a
+micrometre (m)."""
 _NO_HEAD, _UNBALANCED = 1e6, 1e-3
-"""m: where heads are beyond what any line stands at, and their imbalance is more than rounding, the equations have no answer."""
+"""m: where heads are beyond what any line stands at, and their imbalance is more than rounding, the equations have no
+answer."""
 _MOST_STEPS = 100
 
 
@@ -73,14 +85,23 @@ _EMPTY: Array = np.zeros(0)
 class Solution:
     """Flows (m³/s, positive from start to stop) and heads (m); `residual` (m) is the worst energy imbalance.
 
-    `q` and `h` hold the same as arrays: of links, pipes first and as given, and of the free nodes; `lost` what each link loses (m). `foresight` makes ready what tells
-    what other pipe would do.
+    `q` and `h` hold the same as arrays: of links, pipes first and as given, and of the free nodes; `lost` what each
+    link loses (m). `foresight` makes ready what tells what other pipe would do.
     """
 
     def __init__(
-        self, ids: Sequence[str], q: Array, nodes: Sequence[str], h: Array, known: dict[str, float], steps: int, residual: float,
-        lost: Array = _EMPTY, shut: tuple[str, ...] = (), foresight: Callable[[], Ahead] = nothing_ahead,
-    ) -> None:  # fmt: skip
+        self,
+        ids: Sequence[str],
+        q: Array,
+        nodes: Sequence[str],
+        h: Array,
+        known: dict[str, float],
+        steps: int,
+        residual: float,
+        lost: Array = _EMPTY,
+        shut: tuple[str, ...] = (),
+        foresight: Callable[[], Ahead] = nothing_ahead,
+    ) -> None:
         self._ids, self._nodes, self._known = ids, nodes, known
         self.q, self.h, self.steps, self.residual, self.lost, self.shut = q, h, steps, residual, lost, shut
         self.foresight = foresight
@@ -103,8 +124,8 @@ NO_WATER = Solution((), np.zeros(0), (), np.zeros(0), {}, 0, 0.0)
 class Solver:
     """A network made ready to be solved many times while only its pipes change.
 
-    `resize` gives the pipes other bores, constants and losses, in the order of `network.pipes`. Each solve begins from the
-    flows of the one before.
+    `resize` gives the pipes other bores, constants and losses, in the order of `network.pipes`. Each solve begins from
+    the flows of the one before.
     """
 
     def __init__(self, network: Network, water: Water, friction: Friction = "hazen-williams") -> None:
@@ -118,7 +139,9 @@ class Solver:
         self.nodes = [n for n in dict.fromkeys(chain.from_iterable(ends)) if n not in self._known]
         self._incidence = Incidence(ends, self.nodes, self._known)
         self._demand = (
-            np.array([network.demands.get(n, 0.0) for n in self.nodes]) if network.demands else np.zeros(len(self.nodes))
+            np.array([network.demands.get(n, 0.0) for n in self.nodes])
+            if network.demands
+            else np.zeros(len(self.nodes))
         )
         self._count = len(ends)
         self._places = {n: i for i, n in enumerate(self.nodes)}
@@ -169,7 +192,9 @@ class Solver:
         flows = np.where(shut, 0.0, q)
         self._last = None if shut.any() else np.where(np.abs(q) > SMALL_FLOW, q, 1e-5)
         worst = float(np.max(np.abs(residual), initial=0.0))
-        if worst > _UNBALANCED and np.max(np.abs(heads), initial=0.0) > _NO_HEAD:  # nothing holds this water at any level
+        if (
+            worst > _UNBALANCED and np.max(np.abs(heads), initial=0.0) > _NO_HEAD
+        ):  # nothing holds this water at any level
             raise NotSettled(links.ids[int(np.argmax(np.abs(residual)))], total)
         gone = tuple(links.ids[i] for i in np.flatnonzero(shut)) if shut.any() else ()
 
@@ -177,7 +202,16 @@ class Solver:
             return Foresight(links, incidence, flows, h, np.where(shut, _SHUT, slope))
 
         return Solution(
-            links.ids, flows, self.nodes, heads, self.network.heads, total, worst, np.where(shut, 0.0, h), gone, foresight
+            links.ids,
+            flows,
+            self.nodes,
+            heads,
+            self.network.heads,
+            total,
+            worst,
+            np.where(shut, 0.0, h),
+            gone,
+            foresight,
         )
 
     def place(self, node: str) -> int:
@@ -185,7 +219,9 @@ class Solver:
         return self._places.get(node, -1)
 
 
-def _newton(links: Links, incidence: Incidence, demand: Array, q: Array, shut: Flags, before: int) -> tuple[Array, Array, int]:
+def _newton(
+    links: Links, incidence: Incidence, demand: Array, q: Array, shut: Flags, before: int
+) -> tuple[Array, Array, int]:
     """Newton's method for one set of shut links: flows, heads and the number of steps."""
     heads = np.zeros(incidence.nodes)
     moved = np.full(q.shape, np.inf)

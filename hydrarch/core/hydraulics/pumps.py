@@ -41,7 +41,10 @@ def in_series(curves: Sequence[Curve]) -> Curve:
 
 
 def in_parallel(curves: Sequence[Curve]) -> Curve:
-    """Pumps side by side, each behind its check valve: flows add at the same head. A pump below that head gives nothing."""
+    """Pumps side by side, each behind its check valve: flows add at the same head.
+
+    A pump below that head gives nothing.
+    """
     heads = sorted({h for c in curves for _, h in c}, reverse=True)
     inverse = [PchipInterpolator([h for _, h in reversed(c)], [q for q, _ in reversed(c)]) for c in curves]
 
@@ -61,7 +64,9 @@ def power(flow: float, head: float, efficiency: float, density: float = 998.0) -
 
 
 def vapour_pressure(temperature: float) -> float:
-    """Pressure (Pa) at which water of `temperature` (K, 273 to 373) boils. Source: Buck 1981, form of 1996, from memory.
+    """Pressure (Pa) at which water of `temperature` (K, 273 to 373) boils.
+
+    Source: Buck 1981, form of 1996, from memory.
 
     >>> round(vapour_pressure(293.15))
     2338
@@ -78,5 +83,7 @@ def air_pressure(altitude: float) -> float:
 
 
 def npsh_available(inlet_pressure: float, temperature: float, altitude: float = 0.0) -> float:
-    """Net positive suction head (m) with gauge pressure `inlet_pressure` (Pa) at the pump's inlet: (p + p_air − p_vapour)/γ."""
+    """Net positive suction head (m) with gauge pressure `inlet_pressure` (Pa) at the pump's inlet: (p + p_air −
+    p_vapour)/γ.
+    """
     return (inlet_pressure + air_pressure(altitude) - vapour_pressure(temperature)) / water(temperature).weight

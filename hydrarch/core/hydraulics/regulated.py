@@ -91,12 +91,23 @@ class Regulated:
         return tuple("open" for _ in self.network.regulators)
 
     def _leaving(self, r: Regulator) -> tuple[Rows, Array, float, tuple[int, ...]]:
-        """The links that meet beyond a regulator and their way out of there, what is drawn, and the regulators that begin there."""
+        """The links that meet beyond a regulator and their way out of there, what is drawn, and the regulators that
+        begin there.
+        """
         n = self.network
-        ends = [(p.start, p.stop) for p in n.pipes] + [(p.start, p.stop) for p in n.pumps] + [(e.node, "") for e in n.emitters]
+        ends = (
+            [(p.start, p.stop) for p in n.pipes]
+            + [(p.start, p.stop) for p in n.pumps]
+            + [(e.node, "") for e in n.emitters]
+        )
         out = np.array([(start == r.stop) - (stop == r.stop) for start, stop in ends], dtype=np.float64)
         links = np.flatnonzero(out)
-        return links, out[links], n.demands.get(r.stop, 0.0), tuple(i for i, x in enumerate(n.regulators) if x.start == r.stop)
+        return (
+            links,
+            out[links],
+            n.demands.get(r.stop, 0.0),
+            tuple(i for i, x in enumerate(n.regulators) if x.start == r.stop),
+        )
 
     def place(self, node: str) -> int:
         """Where a node's head is in a solution's `h`; -1 for a known head."""
@@ -149,9 +160,17 @@ class Regulated:
     def _solution(self, way: _Way, found: Solution, steps: int) -> Solution:
         q = np.concatenate([found.q[way.own], self._passes])
         return Solution(
-            self._ids, q, self._plain.nodes, way.heads(found), self.network.heads, steps, found.residual, found.lost[way.own], found.shut,
+            self._ids,
+            q,
+            self._plain.nodes,
+            way.heads(found),
+            self.network.heads,
+            steps,
+            found.residual,
+            found.lost[way.own],
+            found.shut,
             lambda: _Held(way, found),
-        )  # fmt: skip
+        )
 
     def _with(self, states: tuple[State, ...]) -> _Way:
         way = self._ways.get(states)
@@ -164,7 +183,9 @@ class Regulated:
         return way
 
     def _passing(self, number: int, way: _Way, q: Array, found: Solution) -> float:
-        """What passes a regulator now: beyond one that stands open its own flow, else what leaves there by all other ways."""
+        """What passes a regulator now: beyond one that stands open its own flow, else what leaves there by all other
+        ways.
+        """
         r = self.network.regulators[number]
         if self._states[number] == "open":
             return float(found.q[way.row[r.id]])

@@ -1,7 +1,8 @@
 """Water that goes round: what a loop must carry, and which of its ways are one size.
 
-The suctions of a pump are one size up to it, so that each carries all of it where another is blocked; so are the ways out to returns or
-jets, so that each gets its share. What a loop must carry is what its bodies want to go round, or what its jets are made for.
+The suctions of a pump are one size up to it, so that each carries all of it where another is blocked; so are the ways
+out to returns or jets, so that each gets its share. What a loop must carry is what its bodies want to go round, or what
+its jets are made for.
 """
 
 from __future__ import annotations
@@ -119,7 +120,8 @@ def alike(plan: Plan, lay: Layout) -> Iterator[tuple[str, ...]]:
 
 
 def round_flows(plan: Plan, lay: Layout) -> dict[str, float]:
-    """The flow (m³/s) each run of a loop must carry by itself: all of what goes round before the pump, its share beyond branchings.
+    """The flow (m³/s) each run of a loop must carry by itself: all of what goes round before the pump, its share beyond
+    branchings.
 
     A standpipe's drain carries all that comes to its body, alone.
     """
@@ -136,7 +138,8 @@ def round_flows(plan: Plan, lay: Layout) -> dict[str, float]:
         for runs in suction_side(plan, system).values():
             found |= {r: max(found.get(r, 0.0), flow) for r in runs}
         graph = Graph[Place](
-            Edge(r, _place(plan, (x := plan.run_by_id[r]).a), _place(plan, x.b), lay.lines[r].length) for r in system.runs
+            Edge(r, _place(plan, (x := plan.run_by_id[r]).a), _place(plan, x.b), lay.lines[r].length)
+            for r in system.runs
         )
         starts = [(p, "out") for p in system.points if isinstance(plan.by_id[p].what, Pump)]
         through: dict[str, float] = {}
@@ -162,7 +165,8 @@ def air_carried(plan: Plan, lay: Layout) -> dict[str, float]:
         if system.sort != "air":
             continue
         edges = [
-            Edge(r, water_at(plan, (x := plan.run_by_id[r]).a), water_at(plan, x.b), lay.lines[r].length) for r in system.runs
+            Edge(r, water_at(plan, (x := plan.run_by_id[r]).a), water_at(plan, x.b), lay.lines[r].length)
+            for r in system.runs
         ]
         jets = {(p, "air"): what.air for p in system.points if isinstance(what := plan.by_id[p].what, Jet)}
         found |= _parted(edges, {(p, "") for p in system.points if isinstance(plan.by_id[p].what, Blower)}, jets)
@@ -170,9 +174,11 @@ def air_carried(plan: Plan, lay: Layout) -> dict[str, float]:
 
 
 def _parted(edges: list[Edge[Place]], starts: set[Place], taken: dict[Place, float]) -> dict[str, float]:
-    """What each run carries from where it starts to where it is `taken`, parted as by lines that lose in proportion to length and flow.
+    """What each run carries from where it starts to where it is `taken`, parted as by lines that lose in proportion to
+    length and flow.
 
-    Of a tree it is exact. Of a ring the shorter side is given more than it has: true losses grow faster than the flow, and even it out.
+    Of a tree it is exact. Of a ring the shorter side is given more than it has: true losses grow faster than the flow,
+    and even it out.
     """
     found: dict[str, float] = {}
     for places, joined in Graph[Place](edges).parts():
@@ -196,10 +202,11 @@ def _parted(edges: list[Edge[Place]], starts: set[Place], taken: dict[Place, flo
 
 
 def jets_on(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[str, str], ...]]:
-    """The jets a run leads to, each with the size of its own end: of its last way the one jet, of what is before it all.
+    """The jets a run leads to, each with the size of its own end: of its last way the one jet, of what is before it
+    all.
 
-    No line to a jet is smaller than the jet's own end: 2 in of water and 1-1/2 in of air at a large body, an inch of each at a small
-    one; common practice.
+    No line to a jet is smaller than the jet's own end: 2 in of water and 1-1/2 in of air at a large body, an inch of
+    each at a small one; common practice.
     """
     found: dict[str, tuple[tuple[str, str], ...]] = {}
     for system in lay.systems.found:
@@ -244,7 +251,9 @@ def _pushed(plan: Plan, system: System) -> float:
 
 
 def overflows(plan: Plan, lay: Layout) -> dict[str, float]:
-    """What each standpipe must take alone (m³/s): the crew's figure, or all that the loops into its body push; 0 where none is known."""
+    """What each standpipe must take alone (m³/s): the crew's figure, or all that the loops into its body push; 0 where
+    none is known.
+    """
     if not any(isinstance(p.what, Standpipe) for p in plan.points):
         return {}
     coming: dict[str, float] = {}
@@ -253,7 +262,9 @@ def overflows(plan: Plan, lay: Layout) -> dict[str, float]:
         homes = {
             what.waters.basin
             for p in system.points
-            if isinstance(what := plan.by_id[p].what, InWall) and what.waters is not None and plan.by_id[p].kind.role != "source"
+            if isinstance(what := plan.by_id[p].what, InWall)
+            and what.waters is not None
+            and plan.by_id[p].kind.role != "source"
         }
         for home in homes:
             coming[home] = coming.get(home, 0.0) + flow

@@ -19,7 +19,9 @@ _MOST = 60
 def would_give(
     plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, object]
 ) -> dict[str, dict[str, OutletFlow]]:
-    """By scenario and by what is shut in it, how it would stand opened beside all that is open: each solved anew, one at a time."""
+    """By scenario and by what is shut in it, how it would stand opened beside all that is open: each solved anew, one
+    at a time.
+    """
     mine = [p.id for p in plan.of_kind(Hydrant, Tap) if p.id in lay.fed]
     found: dict[str, dict[str, OutletFlow]] = {}
     count = 0

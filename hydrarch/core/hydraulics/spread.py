@@ -1,8 +1,8 @@
 """Rows of emitters: water that leaves a pipe all along its way, and what that does to what is lost in it.
 
-A row is reckoned as one outlet at its end. Its pipe carries less and less, so it loses what a pipe with the whole flow would lose times the
-mean of the share that is left, to the power of the friction formula (Christiansen 1942, here summed emitter by emitter). Whatever sits in
-the tubing at each emitter counts as so much more of it (`barb_length`).
+A row is reckoned as one outlet at its end. Its pipe carries less and less, so it loses what a pipe with the whole flow
+would lose times the mean of the share that is left, to the power of the friction formula (Christiansen 1942, here
+summed emitter by emitter). Whatever sits in the tubing at each emitter counts as so much more of it (`barb_length`).
 """
 
 from __future__ import annotations
@@ -52,7 +52,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """A row laid out: its end, where it begins, its runs from there on with their lengths (m), and how far (m) along each emitter is.
+    """A row laid out: its end, where it begins, its runs from there on with their lengths (m), and how far (m) along
+    each emitter is.
 
     `level` (m) is that of its end, `barb` (m) how much tubing loses what one emitter's barb or body does.
     """
@@ -72,7 +73,8 @@ class Row:
 
 
 def barb_length(what: DripRow, bore: float) -> float:
-    """Tubing (m) of that bore (m) that loses as much as one emitter's barb or body in it, from memory of Montalvo and of Watters and Keller.
+    """Tubing (m) of that bore (m) that loses as much as one emitter's barb or body in it, from memory of Montalvo and
+    of Watters and Keller.
 
     0.23 m for an emitter in line; 14.38·d^−1.89 (d in mm) for one whose barb of about 5 mm stands in from a hole.
     """
@@ -89,7 +91,9 @@ def _bore(plan: Plan, runs: Iterable[Run]) -> float:
 
 
 def row_runs(plan: Plan, point: str) -> tuple[str, tuple[Run, ...]]:
-    """Where the row that ends at a point begins, and its runs from there: back over bends to a tee, a device or a source."""
+    """Where the row that ends at a point begins, and its runs from there: back over bends to a tee, a device or a
+    source.
+    """
     return row_way(plan.by_id, runs_at(plan.runs), point)
 
 
@@ -114,7 +118,13 @@ def rows(plan: Plan, lay: Layout, some: Iterable[str] | None = None) -> dict[str
         if long > 0 and isinstance(p.what, DripRow):
             places = tuple(min((n + 0.5) * p.what.spacing, long) for n in range(p.what.emitters))
             found[p.id] = Row(
-                p.id, start, tuple(r.id for r in way), lengths, places, p.level, barb_length(p.what, _bore(plan, way))
+                point=p.id,
+                start=start,
+                runs=tuple(r.id for r in way),
+                lengths=lengths,
+                places=places,
+                level=p.level,
+                barb=barb_length(p.what, _bore(plan, way)),
             )
     return found
 
@@ -125,7 +135,9 @@ def exponent_of(plan: Plan) -> float:
 
 
 def share_left(row: Row, start: float, stop: float, power: float) -> float:
-    """The mean, from `start` to `stop` (m) along a row, of the share of its flow that is still in the pipe, to a power; barbs as tubing."""
+    """The mean, from `start` to `stop` (m) along a row, of the share of its flow that is still in the pipe, to a power;
+    barbs as tubing.
+    """
     if stop <= start:
         return 1.0
     places = np.array(row.places)
@@ -137,7 +149,9 @@ def share_left(row: Row, start: float, stop: float, power: float) -> float:
 
 
 def spread(plan: Plan, lay: Layout, opened: Iterable[str]) -> dict[str, float]:
-    """What each run of an open row loses, as a share of what it would with the whole of its flow through to its end and no barbs."""
+    """What each run of an open row loses, as a share of what it would with the whole of its flow through to its end and
+    no barbs.
+    """
     power, found = exponent_of(plan), {}
     for row in rows(plan, lay, opened).values():
         at = 0.0
@@ -148,23 +162,30 @@ def spread(plan: Plan, lay: Layout, opened: Iterable[str]) -> dict[str, float]:
 
 
 class Rows:
-    """The open rows of one scenario as the outlets they are reckoned as: what each passes, from the heads at its two ends.
+    """The open rows of one scenario as the outlets they are reckoned as: what each passes, from the heads at its two
+    ends.
 
-    An outlet at the end would pass too little, for what sits before it is pushed harder: `times` says how many times that it is.
+    An outlet at the end would pass too little, for what sits before it is pushed harder: `times` says how many times
+    that it is.
     """
 
     def __init__(self, plan: Plan, lay: Layout, heads: Iterable[RowEnds], emitters: int) -> None:
-        """`heads` are, of each open row: its end, the number of its emitter, and the nodes it begins and ends at; `emitters` how many there are."""
+        """`heads` are, of each open row: its end, the number of its emitter, and the nodes it begins and ends at;
+        `emitters` how many there are.
+        """
         self._now = np.ones(emitters)
         power = exponent_of(plan)
         known = {p: (n, start, stop) for p, n, start, stop in heads}
         self.found = rows(plan, lay, known)
         self._at = [
-            (known[p], plan.by_id[p].what, row, beyond(row, power), rises(plan, lay, row)) for p, row in self.found.items()
+            (known[p], plan.by_id[p].what, row, beyond(row, power), rises(plan, lay, row))
+            for p, row in self.found.items()
         ]
 
     def settle(self, solver: Solver | Regulated) -> Solution:
-        """A network solved, its rows passing what their emitters do at the pressure that each is at; raises as the solver does."""
+        """A network solved, its rows passing what their emitters do at the pressure that each is at; raises as the
+        solver does.
+        """
         found = solver.solve()
         for n in range(_ROUNDS if self._at else 0):
             times = self._times(found.heads)

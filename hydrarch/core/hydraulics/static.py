@@ -71,14 +71,18 @@ def _(what: Standpipe, point: Point, wet: Water) -> float | None:
 
 
 def fed_at_rest(plan: Plan) -> float:
-    """The head (m) at rest of the strongest source without a pump of its own, by which a pump in the line is fed; 0 without one."""
+    """The head (m) at rest of the strongest source without a pump of its own, by which a pump in the line is fed; 0
+    without one.
+    """
     wet = water(plan.conditions.water_temperature)
     heads = [head_at_rest(p.what, p, wet) for p in plan.sources if not isinstance(p.what, Lifter)]
     return max((h for h in heads if h is not None), default=0.0)
 
 
 def shut_off_head(plan: Plan, system: System) -> float:
-    """The highest head (m) a system can see with everything closed: its strongest source, with every pump in the line on top."""
+    """The highest head (m) a system can see with everything closed: its strongest source, with every pump in the line
+    on top.
+    """
     wet = water(plan.conditions.water_temperature)
     heads = [h for p in system.sources if (h := head_at_rest(plan.by_id[p].what, plan.by_id[p], wet)) is not None]
     lifted = sum(what.running()[0][1] for p in system.points if isinstance(what := plan.by_id[p].what, Pump))
@@ -86,7 +90,9 @@ def shut_off_head(plan: Plan, system: System) -> float:
 
 
 def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:
-    """Gauge pressure (Pa) at every fed point with everything closed: at its sources' highest head, or what the regulators before it hold."""
+    """Gauge pressure (Pa) at every fed point with everything closed: at its sources' highest head, or what the
+    regulators before it hold.
+    """
     weight = water(plan.conditions.water_temperature).weight
     found: dict[str, float] = {}
     for system in lay.systems.found:
@@ -102,9 +108,11 @@ def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:
 
 
 def _heads(plan: Plan, system: System, weight: float) -> dict[str, float]:
-    """The head (m) at each point of a system at rest: behind a regulator what that holds, with the pumps beyond it on top.
+    """The head (m) at each point of a system at rest: behind a regulator what that holds, with the pumps beyond it on
+    top.
 
-    Before a pump, a line that is open to its water sees that water alone: what the pump has pushed up runs back through it.
+    Before a pump, a line that is open to its water sees that water alone: what the pump has pushed up runs back through
+    it.
     """
     top, points = shut_off_head(plan, system), plan.by_id
     whole = dict.fromkeys(system.points, top) | _before_pumps(plan, system)
@@ -118,8 +126,9 @@ def _heads(plan: Plan, system: System, weight: float) -> dict[str, float]:
     for nodes, _ in graph.parts():
         held = [
             points[p].level + what.pressure / weight
-            for p, port in nodes if isinstance(what := points[p].what, Regulator) and port == "out"
-        ]  # fmt: skip
+            for p, port in nodes
+            if isinstance(what := points[p].what, Regulator) and port == "out"
+        ]
         mine = {p for p, _ in nodes if not isinstance(points[p].what, Regulator)}
         if held and mine.isdisjoint(system.sources):
             head = max(held) + sum(what.running()[0][1] for p in mine if isinstance(what := points[p].what, Pump))
@@ -137,7 +146,8 @@ def suction_runs(plan: Plan, lay: Layout) -> set[str]:
 
 
 def _suctions(plan: Plan, system: System) -> Iterator[tuple[set[str], set[str], float]]:
-    """Points, runs and the head (m) at rest of each part between open water and the first valve on the way to a pump, or the pump itself.
+    """Points, runs and the head (m) at rest of each part between open water and the first valve on the way to a pump,
+    or the pump itself.
 
     A check or foot valve keeps pressure in; behind a valve that was shut it is locked in between that and the pump.
     """
@@ -172,7 +182,9 @@ def _open_to_water(what: What) -> bool:
 
 
 def pressure_at(plan: Plan, pressures: Mapping[str, float], end: RunEnd, run: Run) -> float | None:
-    """Gauge pressure (Pa) at rest in a run's end: behind a regulator what that holds, as it is known at the run's far end."""
+    """Gauge pressure (Pa) at rest in a run's end: behind a regulator what that holds, as it is known at the run's far
+    end.
+    """
     here = plan.by_id[end.point]
     if not (isinstance(here.what, Regulator) and end.port == "out"):
         return pressures.get(end.point)
@@ -207,19 +219,32 @@ def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple
         if len(seen) < 2:
             continue
         item, worst = pipes[run.id], pressing(plan, lay.systems.found[lay.systems.of[run.id]], pressures, run)
-        rated, between = laid_rating(item, warm, run.situation), f"The run from {names[run.a.point]} to {names[run.b.point]}"
+        rated, between = (
+            laid_rating(item, warm, run.situation),
+            f"The run from {names[run.a.point]} to {names[run.b.point]}",
+        )
         halved = run.situation == HUNG and thread_end(item.series) is not None
         if rated <= 0 < item.rating:
-            found.append(Problem(
-                "too-warm", "stop", run.id,
-                f"{between}: {series(item.series).name} is not made for water of {show(warm, 'temperature', units)}.",
-                "Choose a pipe that stands the heat, or set the water's temperature right.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="too-warm",
+                    severity="stop",
+                    where=run.id,
+                    says=f"{between}: {series(item.series).name} is not made for water of "
+                    f"{show(warm, 'temperature', units)}.",
+                    mend="Choose a pipe that stands the heat, or set the water's temperature right.",
+                )
+            )
         elif worst > rated:
-            found.append(Problem(
-                "over-rating", "stop", run.id,
-                f"{between} sees {show(worst, 'pressure', units)} at shut-off; "
-                f"its pipe is rated {show(rated, 'pressure', units)} at this temperature{', half of plain pipe for its threads' if halved else ''}.",
-                "Take a heavier series, or lower the pressure at the source.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="over-rating",
+                    severity="stop",
+                    where=run.id,
+                    says=f"{between} sees {show(worst, 'pressure', units)} at shut-off; "
+                    f"its pipe is rated {show(rated, 'pressure', units)} at this "
+                    f"temperature{', half of plain pipe for its threads' if halved else ''}.",
+                    mend="Take a heavier series, or lower the pressure at the source.",
+                )
+            )
     return tuple(found)

@@ -32,16 +32,24 @@ def pump_suction(plan: Plan, scenario: Scenario, point: Point, inlet: float) -> 
     have = npsh_available(inlet, plan.conditions.water_temperature, plan.conditions.altitude)
     if have <= 0:
         yield Problem(
-            "water-parts", "stop", point.id,
-            f"{scenario.name}: at the inlet of {name} the water would part: it is {show(-have, 'head', units)} beyond what air can lift. Nothing flows so.",
-            "Bring the pump nearer to the water, or push from below: no suction lifts it so high.", scenario=scenario.id,
-        )  # fmt: skip
+            code="water-parts",
+            severity="stop",
+            where=point.id,
+            says=f"{scenario.name}: at the inlet of {name} the water would part: it is "
+            f"{show(-have, 'head', units)} beyond what air can lift. Nothing flows so.",
+            mend="Bring the pump nearer to the water, or push from below: no suction lifts it so high.",
+            scenario=scenario.id,
+        )
     elif have < point.what.npsh + NPSH_MARGIN:
         yield Problem(
-            "cavitation", "warn", point.id,
-            f"{scenario.name}: {name} has {show(have, 'head', units)} of suction head and asks for {show(point.what.npsh, 'head', units)} and a margin.",
-            "Set it lower or nearer the water, take a larger suction pipe, or run it slower.", scenario=scenario.id,
-        )  # fmt: skip
+            code="cavitation",
+            severity="warn",
+            where=point.id,
+            says=f"{scenario.name}: {name} has {show(have, 'head', units)} of suction head and asks for "
+            f"{show(point.what.npsh, 'head', units)} and a margin.",
+            mend="Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
+            scenario=scenario.id,
+        )
     open_water = [p.what for p in plan.sources if isinstance(p.what, (Tank, InWall))]
     levels = [w.water_level for w in open_water if w.water_level is not None]
     top = max(levels, default=0.0)
@@ -50,20 +58,28 @@ def pump_suction(plan: Plan, scenario: Scenario, point: Point, inlet: float) -> 
     above = show(point.level - top, "head", units)
     if all(isinstance(w, Tank) and w.intake == "foot valve" for w in open_water):
         yield Problem(
-            "priming", "note", point.id, f"{name} stands {above} above the water; the foot valve keeps its suction line full.",
-            "Fill the line before the first start, let no air in, and look at the foot valve when it loses its prime.",
-        )  # fmt: skip
+            code="priming",
+            severity="note",
+            where=point.id,
+            says=f"{name} stands {above} above the water; the foot valve keeps its suction line full.",
+            mend="Fill the line before the first start, let no air in, and look at the foot valve when it loses its prime.",
+        )
     else:
         yield Problem(
-            "priming", "note", point.id, f"{name} stands {above} above the water, so it does not fill by itself.",
-            "Put a foot valve at the intake, fill the suction line before the first start, and let no air in."
+            code="priming",
+            severity="note",
+            where=point.id,
+            says=f"{name} stands {above} above the water, so it does not fill by itself.",
+            mend="Put a foot valve at the intake, fill the suction line before the first start, and let no air in."
             if any(isinstance(w, Tank) for w in open_water)
-            else "Set it below the water, or take one that primes itself with a check valve before it and a loop of pipe above its inlet.",
-        )  # fmt: skip
+            else "Set it below the water, or take one that primes itself with a check valve before it and a loop "
+            "of pipe above its inlet.",
+        )
 
 
 def parted(plan: Plan, scenario: Scenario, pressures: Mapping[str, float]) -> Iterable[Problem]:
-    """Where the pressure reckoned (Pa, gauge, by point) is lower than water bears: there it parts into steam, and nothing flows so.
+    """Where the pressure reckoned (Pa, gauge, by point) is lower than water bears: there it parts into steam, and
+    nothing flows so.
 
     The lowest place is told, and how many more there are.
     """
@@ -74,10 +90,14 @@ def parted(plan: Plan, scenario: Scenario, pressures: Mapping[str, float]) -> It
         have, bears = (show(x, "pressure", plan.units) for x in (pressure, least))
         more = f" So do {len(low) - 1} places more." if len(low) > 1 else ""
         yield Problem(
-            "water-parts", "stop", name,
-            f"{scenario.name}: {plan.names[name]} would be at {have}, below the {bears} at which water parts: it does not flow so.{more}",
-            "Lay the line lower there, bring the pump nearer to the water, or take a larger pipe on the suction side.", scenario=scenario.id,
-        )  # fmt: skip
+            code="water-parts",
+            severity="stop",
+            where=name,
+            says=f"{scenario.name}: {plan.names[name]} would be at {have}, below the {bears} at which water parts: "
+            f"it does not flow so.{more}",
+            mend="Lay the line lower there, bring the pump nearer to the water, or take a larger pipe on the suction side.",
+            scenario=scenario.id,
+        )
 
 
 def least_submergence(bore: float, speed: float) -> float:
@@ -94,7 +114,9 @@ def least_submergence(bore: float, speed: float) -> float:
 def intake_problems(
     plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Mapping[str, float]]
 ) -> tuple[Problem, ...]:
-    """Intakes above the water of their tank or pond, or so near its surface that they draw air; `flows` (m³/s) by scenario and run."""
+    """Intakes above the water of their tank or pond, or so near its surface that they draw air; `flows` (m³/s) by
+    scenario and run.
+    """
     found = []
     for p in plan.points:
         if not isinstance(p.what, (Tank, SuctionCover, Bulkhead)) or p.what.water_level is None:
@@ -107,21 +129,32 @@ def intake_problems(
         most = max(drawn.values())
         wanted = max(least_submergence(pipes[r].bore, float(velocity(q, pipes[r].bore))) for r, q in drawn.items())
         if below <= 0:
-            found.append(Problem(
-                "intake-dry", "warn", p.id, f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water.",
-                "Lower the pipe there, or raise the water level.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="intake-dry",
+                    severity="warn",
+                    where=p.id,
+                    says=f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water.",
+                    mend="Lower the pipe there, or raise the water level.",
+                )
+            )
         elif most > 0 and below < wanted:
             deep, need = (show(x, "cut", plan.units) for x in (below, wanted))
-            found.append(Problem(
-                "intake-shallow", "note", p.id, f"The pipe leaves {p.label} {deep} below its water; less than {need} draws air in.",
-                "Set the intake deeper, or widen it.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="intake-shallow",
+                    severity="note",
+                    where=p.id,
+                    says=f"The pipe leaves {p.label} {deep} below its water; less than {need} draws air in.",
+                    mend="Set the intake deeper, or widen it.",
+                )
+            )
     return tuple(found)
 
 
 def _drawn_from(plan: Plan, run: str, tank: str) -> bool:
     """Whether a run draws from a tank, and does not come back to it."""
     return any(
-        e.point == tank and (port := plan.port(e)) is not None and port.role == "suction" for e in plan.run_by_id[run].ends
+        e.point == tank and (port := plan.port(e)) is not None and port.role == "suction"
+        for e in plan.run_by_id[run].ends
     )

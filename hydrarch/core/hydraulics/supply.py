@@ -42,7 +42,8 @@ class SupplyCurve:
 
 
 def bucket(volume: float, seconds: float, volume_error: float = 0.0, seconds_error: float = 0.3) -> tuple[float, float]:
-    """Flow (m³/s) and its standard error from a bucket of `volume` (m³) filled in `seconds`; errors are standard deviations.
+    """Flow (m³/s) and its standard error from a bucket of `volume` (m³) filled in `seconds`; errors are standard
+    deviations.
 
     0.3 s is a hand on a stopwatch, common practice. Raises `OutOfRange` for a filling under 2 s: the watch decides.
     """
@@ -80,5 +81,9 @@ def supply_curve(rest: float, flowing: Sequence[Flowing], gauge_error: float = 5
         for q in np.linspace(0, most, _POINTS)
     )
     agree = len(ks) < 2 or spread <= 3 * max(errors)
-    says = "the readings agree" if agree else "the readings do not agree: something else was running, or the gauge stuck"
-    return SupplyCurve(rest, k, doubt, most, points, says if len(ks) > 1 else "one reading: take a second at another flow")
+    says = (
+        "the readings agree" if agree else "the readings do not agree: something else was running, or the gauge stuck"
+    )
+    return SupplyCurve(
+        rest, k, doubt, most, points, says if len(ks) > 1 else "one reading: take a second at another flow"
+    )

@@ -30,7 +30,9 @@ class _Material:
 @remembered()
 def _materials() -> dict[str, _Material]:
     def make(row: dict[str, str]) -> tuple[str, _Material]:
-        modulus, poisson, recurrent, occasional = (float(row[c]) for c in ("modulus_gpa", "poisson", "recurrent", "occasional"))
+        modulus, poisson, recurrent, occasional = (
+            float(row[c]) for c in ("modulus_gpa", "poisson", "recurrent", "occasional")
+        )
         return row["material"], _Material(modulus * 1e9, poisson, recurrent, occasional, row["source"])
 
     return dict(read_rows("hydrarch.core.catalogue", "materials.csv", make))
@@ -45,7 +47,8 @@ def elasticity(material: str) -> tuple[float, float]:
 
 
 def stretches_as(name: str) -> str:
-    """The material as which a series stretches: soft PVC and low-density polyethylene give far more than the rigid kinds.
+    """The material as which a series stretches: soft PVC and low-density polyethylene give far more than the rigid
+    kinds.
 
     >>> stretches_as("pvc-flex"), stretches_as("pvc40"), stretches_as("pe-rural")
     ('pvc-soft', 'pvc', 'ldpe')
@@ -57,7 +60,9 @@ def stretches_as(name: str) -> str:
 
 
 def wave_speed(item: Pipe, temperature: float = 293.15) -> float:
-    """Speed (m/s) of a pressure wave in a full pipe held from moving along; raises `Unknown` for a material without modulus."""
+    """Speed (m/s) of a pressure wave in a full pipe held from moving along; raises `Unknown` for a material without
+    modulus.
+    """
     modulus, poisson = elasticity(stretches_as(item.series))
     return wave_speed_in(item.bore, (item.outside - item.bore) / 2, modulus, poisson, water(temperature).density)
 
@@ -65,7 +70,8 @@ def wave_speed(item: Pipe, temperature: float = 293.15) -> float:
 def wave_speed_in(bore: float, wall: float, modulus: float, poisson: float, density: float = 998.3) -> float:
     """√(K/ρ) / √(1 + (K/E)(d/e) c), d the bore and e the wall (m), E the modulus (Pa), ν Poisson's ratio.
 
-    c = 2(e/d)(1 + ν) + d(1 − ν²)/(d + e) is right for thick walls as for thin. Source: Wylie and Streeter, Fluid Transients.
+    c = 2(e/d)(1 + ν) + d(1 − ν²)/(d + e) is right for thick walls as for thin. Source: Wylie and Streeter, Fluid
+    Transients.
     """
     c = 2 * wall / bore * (1 + poisson) + bore / (bore + wall) * (1 - poisson**2)
     stiff = 1 + BULK_MODULUS / modulus * (bore / wall) * c
@@ -87,8 +93,9 @@ def joukowsky(speed: float, change: float, density: float = 998.0) -> float:
 class Surge:
     """A closing worked out. Pressures in Pa, times in s, `speed` of the wave in m/s.
 
-    `rise` is for the closing asked about, `return_time` = 2L/a the one below which it makes no difference; `peak` the working pressure and the rise together. `limit` is
-    what the pipe may see again and again, `occasional` now and then. `closing` is the time that keeps the peak within the limit.
+    `rise` is for the closing asked about, `return_time` = 2L/a the one below which it makes no difference; `peak` the
+    working pressure and the rise together. `limit` is what the pipe may see again and again, `occasional` now and then.
+    `closing` is the time that keeps the peak within the limit.
     """
 
     speed: float
@@ -111,12 +118,15 @@ def _bears(item: Pipe, temperature: float) -> tuple[float, float, float, str]:
     return wave_speed(item, temperature), material.recurrent * rated, material.occasional * rated, material.source
 
 
-def surge(item: Pipe, length: float, velocity: float, working: float, temperature: float = 293.15, closes: float = 0.0) -> Surge:
-    """Stop a flow of `velocity` (m/s) in `length` (m) of pipe at `working` gauge pressure (Pa) with one valve or a pump trip.
+def surge(
+    item: Pipe, length: float, velocity: float, working: float, temperature: float = 293.15, closes: float = 0.0
+) -> Surge:
+    """Stop a flow of `velocity` (m/s) in `length` (m) of pipe at `working` gauge pressure (Pa) with one valve or a pump
+    trip.
 
-    `closes` (s) is how long the valve takes, 0 for at once. Slower than 2L/a the rise is about ρ L v / t·2 (rigid column, twice
-    for a valve that closes evenly), so the closing time to keep is where that meets what is left under the limit. Raises
-    `OutOfRange` for a length of nothing.
+    `closes` (s) is how long the valve takes, 0 for at once. Slower than 2L/a the rise is about ρ L v / t·2 (rigid
+    column, twice for a valve that closes evenly), so the closing time to keep is where that meets what is left under
+    the limit. Raises `OutOfRange` for a length of nothing.
     """
     check_range("length", length, 1e-9, 1e6, "length")
     density = water(temperature).density
@@ -136,4 +146,15 @@ def surge(item: Pipe, length: float, velocity: float, working: float, temperatur
         says = "the working pressure alone is above what the pipe may see: choose a heavier one"
     else:
         says = "a fast valve or a tripping pump can break it: close slowly, or put in a vessel"
-    return Surge(a, back, rise, peak, limit, occasional, closing, peak <= limit, says, f"Joukowsky; {source}")
+    return Surge(
+        speed=a,
+        return_time=back,
+        rise=rise,
+        peak=peak,
+        limit=limit,
+        occasional=occasional,
+        closing=closing,
+        holds=peak <= limit,
+        says=says,
+        source=f"Joukowsky; {source}",
+    )

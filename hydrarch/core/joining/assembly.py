@@ -1,4 +1,6 @@
-"""Every fitting and joint of a whole plan: what stands at each point, and what joins the lengths of a run to each other."""
+"""Every fitting and joint of a whole plan: what stands at each point, and what joins the lengths of a run to each
+other.
+"""
 
 from __future__ import annotations
 
@@ -50,7 +52,9 @@ class Joiner:
 
     def __init__(self, plan: Plan, lay: Layout) -> None:
         self._plan, self._lay = plan, lay
-        self._coupled = any(r.coupled for r in plan.runs)  # then what stands at one point may hang on the next one's pipes
+        self._coupled = any(
+            r.coupled for r in plan.runs
+        )  # then what stands at one point may hang on the next one's pipes
         self._pipes: dict[str, Pipe] = {}
         self._found: dict[str, Joined] = {}
         self._along: dict[EndId, tuple[object, tuple[Coupled, ...]]] = {}
@@ -113,12 +117,20 @@ def _too_many(plan: Plan, lengths: Sequence[PipeLength], counts: Mapping[EndId, 
     run = plan.run_by_id[most.runs[0]]
     a, b = (plan.names[p] for p in run.points)
     return Problem(
-        "too-many-joints", "stop", run.id, f"The pipe would have {sum(counts.values()):,} joints between its lengths, most of them from {a} to {b}: they are not listed.",
-        "Look at that length, take pipe from the coil, or part the job.",
-    )  # fmt: skip
+        code="too-many-joints",
+        severity="stop",
+        where=run.id,
+        says=f"The pipe would have {sum(counts.values()):,} joints between its lengths, most of them from {a} to "
+        f"{b}: they are not listed.",
+        mend="Look at that length, take pipe from the coil, or part the job.",
+    )
 
 
-_BELLS = {"solvent:spigot": "solvent:socket", "sewer:spigot": "gasket:bell", "gasket-metric:spigot": "gasket-metric:bell"}
+_BELLS = {
+    "solvent:spigot": "solvent:socket",
+    "sewer:spigot": "gasket:bell",
+    "gasket-metric:spigot": "gasket-metric:bell",
+}
 
 
 def _offset(taken: Mapping[EndId, TakeOff], end_id: EndId) -> float:
@@ -153,17 +165,24 @@ def _along(
             shop = plan.conditions.market
             lies = plan.run_by_id[run].situation
             way = choose_practice(plan.practices, "drip_joint")
-            found = _coupled(length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies, way)
+            found = _coupled(
+                length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies, way
+            )
             for part, joints in found:
                 yield (
                     part,
-                    tuple(_placed(j, at + (j.number - made - 1) * longest - before, line.length, backwards) for j in joints),
+                    tuple(
+                        _placed(j, at + (j.number - made - 1) * longest - before, line.length, backwards)
+                        for j in joints
+                    ),
                 )
             made, at = made + here, at + here * longest
 
 
 def _placed(joint: Joint, away: float, long: float, backwards: bool) -> Joint:
-    """A joint between two lengths with its place: `away` (m) along its run, of `long` (m), from the end the length comes in by."""
+    """A joint between two lengths with its place: `away` (m) along its run, of `long` (m), from the end the length
+    comes in by.
+    """
     share = min(max(away / long, 0.0), 1.0) if long > 0 else 0.0
     return replace(joint, share=1.0 - share if backwards else share)
 
@@ -188,13 +207,23 @@ def _coupled(
     numbers = range(before + 1, before + here + 1)
     own = tubing_end(series_name, size, way) or end_of(market(shop), series_name, size, lies)
     mine = Side(f"{family.short} {size} pipe", own, pipe=f"{series_name} {size}", of=start)
-    made = _Along(start, stop, run, count, place, mine, Limits(foreign=market(shop).foreign | set_aside(way)))
+    made = _Along(
+        start=start,
+        stop=stop,
+        run=run,
+        count=count,
+        place=place,
+        mine=mine,
+        limits=Limits(foreign=market(shop).foreign | set_aside(way)),
+    )
     return tuple(c for n in numbers for c in made.couple(item, n))
 
 
 @dataclass(frozen=True, slots=True)
 class _Along:
-    """Where joints along a length of pipe are: its ends, the run, how many there are, and the pipe as one side of a joint."""
+    """Where joints along a length of pipe are: its ends, the run, how many there are, and the pipe as one side of a
+    joint.
+    """
 
     start: EndId
     stop: EndId
@@ -236,7 +265,22 @@ class _Along:
         assert method is not None
         depth = max(a.engagement, b.engagement) if one.part else b.engagement
         name, also = length_joint(self.start, n, step), length_joint(self.stop, self.count - n + 1, steps - step + 1)
-        return Joint(name, also, "length", None, None, self.run, n, method, a.size, one, two, depth, self.place, "")
+        return Joint(
+            id=name,
+            also=also,
+            role="length",
+            point=None,
+            end=None,
+            run=self.run,
+            number=n,
+            method=method,
+            size=a.size,
+            a=one,
+            b=two,
+            depth=depth,
+            place=self.place,
+            towards="",
+        )
 
 
 def length_name(length: PipeLength) -> PipeId:
@@ -245,7 +289,9 @@ def length_name(length: PipeLength) -> PipeId:
 
 
 def leg_things(lay: Layout, pipes: Mapping[str, Pipe], joints: Sequence[Joint]) -> tuple[PipeOrEnd, PipeOrEnd]:
-    """The two things that the joints of one leg lead from and to: a pipe by its own end, or an end of what stands there."""
+    """The two things that the joints of one leg lead from and to: a pipe by its own end, or an end of what stands
+    there.
+    """
     return _thing(joints[0].a), _thing(joints[-1].b)
 
 
@@ -267,7 +313,8 @@ def _thing(side: Side) -> PipeOrEnd:
 class NodeView:
     """One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
 
-    `how` and `fittings` are what a plan keeps to choose it. `loses` (m) is the head lost at the point with it, None where no flow is known.
+    `how` and `fittings` are what a plan keeps to choose it. `loses` (m) is the head lost at the point with it, None
+    where no flow is known.
     """
 
     how: How
@@ -309,5 +356,15 @@ def node_views(
         ):
             made = join_meeting(replace(mine, node=(node.how, node.ids())))
             loses = sum(k * speeds.get(run, 0.0) ** 2 / (2 * STANDARD_GRAVITY) for run, k in made.minor)
-        found.append(NodeView(node.how, node.ids(), says, node.joints, price, here is not None and here.used == node, loses))
+        found.append(
+            NodeView(
+                how=node.how,
+                fittings=node.ids(),
+                says=says,
+                joints=node.joints,
+                price=price,
+                used=here is not None and here.used == node,
+                loses=loses,
+            )
+        )
     return tuple(found)

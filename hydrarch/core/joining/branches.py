@@ -70,7 +70,9 @@ def _clamps(family: Series) -> bool:
 
 def _branch_why(joints: int, best: int, cut: bool, narrow: bool) -> str:
     more = joints - best
-    words = "fewest joints" if more == 0 else f"{more} joint{'s' if more > 1 else ''} more" if more > 0 else "fewer joints"
+    words = (
+        "fewest joints" if more == 0 else f"{more} joint{'s' if more > 1 else ''} more" if more > 0 else "fewer joints"
+    )
     if narrow:
         words += "; its outlet is narrower than the branch, which then gets less"
     return words if cut else f"{words}; the line is drilled or punched, not cut"

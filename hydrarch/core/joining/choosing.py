@@ -1,4 +1,5 @@
-"""What stands where runs meet: an elbow or the pipe's own bend at a turn, a tee or a saddle at a branch, a device, an end.
+"""What stands where runs meet: an elbow or the pipe's own bend at a turn, a tee or a saddle at a branch, a device, an
+end.
 
 Each leg is then led to its port of what stands there by the stack with the fewest joints.
 """
@@ -101,7 +102,13 @@ def _on_branch(here: Placing, meeting: Meeting) -> None:
         if part.family not in meeting.families or len(part.ports) != 1:
             continue
         stub = replace(
-            a, key=stub_end(meeting.point), run=None, port="", offers=part.ports[0].end.name, towards=meeting.name, beyond=True
+            a,
+            key=stub_end(meeting.point),
+            run=None,
+            port="",
+            offers=part.ports[0].end.name,
+            towards=meeting.name,
+            beyond=True,
         )
         whole: tuple[Leg, ...] = (a, b, stub)
         found += [(tee, part, whole) for tee in _branchings(meeting, whole, turn)[:1]]
@@ -126,8 +133,10 @@ def _line(here: Placing, meeting: Meeting) -> None:
             _cross(here, meeting)
         case count:
             here.problem(
-                "too-many-runs", f"{count} runs meet at {meeting.name}.", "Part them over two points, a foot or more apart.",
-            )  # fmt: skip
+                "too-many-runs",
+                f"{count} runs meet at {meeting.name}.",
+                "Part them over two points, a foot or more apart.",
+            )
 
 
 def _outlet(here: Placing, meeting: Meeting) -> None:
@@ -155,9 +164,10 @@ def _outlet(here: Placing, meeting: Meeting) -> None:
             _expect_straight(here, meeting, legs)
     else:
         here.problem(
-            "outlet-on-junction", f"{meeting.name} stands where {len(legs)} runs meet.",
+            "outlet-on-junction",
+            f"{meeting.name} stands where {len(legs)} runs meet.",
             "Move it along one of them, so that it has a tee of its own.",
-        )  # fmt: skip
+        )
         return
     if upright:
         here.head(riser, inlet)
@@ -171,9 +181,11 @@ def _two(here: Placing, meeting: Meeting) -> None:
         here.node(meeting.legs, "an elbow", _turnings(meeting, turn, own), own)
     elif a.coupled or b.coupled:
         here.problem(
-            "nothing-between", f"Nothing stands at {meeting.name} that {(a if a.coupled else b).towards} could be screwed into.",
-            "Draw the pipe to that thing itself, or set down at this point what goes between.", "stop",
-        )  # fmt: skip
+            "nothing-between",
+            f"Nothing stands at {meeting.name} that {(a if a.coupled else b).towards} could be screwed into.",
+            "Draw the pipe to that thing itself, or set down at this point what goes between.",
+            "stop",
+        )
     elif a.pipe == b.pipe and a.existing == b.existing:
         here.bend(ColdBend(meeting.point, (a.key, b.key), turn, 0.0, 0.0, 0.0))
     else:
@@ -187,9 +199,11 @@ def _turnings(meeting: Meeting, turn: float, own: ColdBend | None) -> tuple[Node
     fits = tuple(h for h in single if h.misfit <= MISFIT)
     names = (legs[0].wants, legs[1].wants)
     pairs = (
-        () if fits or any(leg.coupled for leg in legs) else two_elbows(names, _rounded(turn), metal_ends(legs), meeting.foreign)
+        ()
+        if fits or any(leg.coupled for leg in legs)
+        else two_elbows(names, _rounded(turn), metal_ends(legs), meeting.foreign)
     )
-    bend = (NodeFitting("own bend", (), (), ()),) if own else ()
+    bend = (NodeFitting(how="own bend", parts=(), order=(), stacks=()),) if own else ()
     return (*bend, *fits) or (*pairs, *single)
 
 
@@ -243,34 +257,45 @@ def _tee(here: Placing, meeting: Meeting, families: tuple[str, ...] = ()) -> Non
         slants = bool(wyes)
         if meeting.saddles and meeting.node is None and not branch.drain and found and found[0].how != "saddle":
             here.problem(
-                "no-saddle", f"The house practice is a saddle: for {one.what} none is made with a {branch.size} outlet, so a tee is cut in at {meeting.name}.",
-                "Leave it, or choose another pipe or size there.", "note",
-            )  # fmt: skip
+                "no-saddle",
+                f"The house practice is a saddle: for {one.what} none is made with a {branch.size} outlet, so "
+                f"a tee is cut in at {meeting.name}.",
+                "Leave it, or choose another pipe or size there.",
+                "note",
+            )
     skew, along = abs(aside - radians(90)), through <= RIGID_BEND
     if not along and _gives(one, through / 2) and _gives(two, through / 2):  # both are bent into the tee
         skew, along = min(skew, abs(skew - through / 2)), True
     if not along or (skew > RIGID_BEND and not slants and not _gives(branch, skew)):
         here.problem(
             "tee-angle",
-            f"The runs at {meeting.name} do not make a tee: {degrees(through):.0f}° off straight, branch at {degrees(aside):.0f}°.",
+            f"The runs at {meeting.name} do not make a tee: {degrees(through):.0f}° off straight, branch at "
+            f"{degrees(aside):.0f}°.",
             "Draw two of them straight through and the third square to them, with a bend further on.",
         )
     if branch.drain and not (slants and with_it):
         here.problem(
-            "square-branch", f"A drain comes into another at {meeting.name} {'against the flow' if slants else 'square'}: dirt gathers there.",
-            "Bring it in at 45° the way the water runs, and turn it further back.", "note",
-        )  # fmt: skip
+            "square-branch",
+            f"A drain comes into another at {meeting.name} {'against the flow' if slants else 'square'}: dirt "
+            "gathers there.",
+            "Bring it in at 45° the way the water runs, and turn it further back.",
+            "note",
+        )
 
 
 def _stands_for(meeting: Meeting) -> bool:
-    """Whether a fitting of the catalogue may stand for what has these ends; else it is a piece of equipment as its maker made it."""
+    """Whether a fitting of the catalogue may stand for what has these ends; else it is a piece of equipment as its
+    maker made it.
+    """
     wanted = {name for _, name in meeting.ends if name}
     made = (f for f in fittings().values() if f.family in meeting.families)
     return bool(meeting.families) and any(wanted <= {p.end.name for p in f.ports} for f in made)
 
 
 def _gives(leg: Leg, turn: float) -> bool:
-    """Whether a leg is pipe that bends by so much (rad) within its own length, as flexible pipe between the tees of a ring does."""
+    """Whether a leg is pipe that bends by so much (rad) within its own length, as flexible pipe between the tees of a
+    ring does.
+    """
     soft = not leg.coupled and not leg.riser and series(leg.series).bend_radius <= _BY_HAND
     return soft and bend_radius(leg.pipe) * tan(turn / 2) <= 0.45 * leg.length
 
@@ -288,17 +313,24 @@ def _expect_straight(here: Placing, meeting: Meeting, legs: tuple[Leg, ...]) -> 
     stands = kind_named(meeting.kind).stands
     if turn > RIGID_BEND and not ((stands or turn <= _INTO_DEVICE) and all(_gives(x, turn / 2) for x in legs[:2])):
         here.problem(
-            "turn-at-device", f"The line turns {degrees(turn):.0f}° at {meeting.name}, which is straight.",
+            "turn-at-device",
+            f"The line turns {degrees(turn):.0f}° at {meeting.name}, which is straight.",
             "Put the bend at a point of its own.",
-        )  # fmt: skip
+        )
 
 
-def _fittings(meeting: Meeting, families: tuple[str, ...], legs: tuple[Leg, ...], turn: float = 0.0) -> tuple[NodeFitting, ...]:
-    found = single_fittings(families, tuple(leg.wants for leg in legs), _rounded(turn), metal_ends(legs), meeting.foreign)
+def _fittings(
+    meeting: Meeting, families: tuple[str, ...], legs: tuple[Leg, ...], turn: float = 0.0
+) -> tuple[NodeFitting, ...]:
+    found = single_fittings(
+        families, tuple(leg.wants for leg in legs), _rounded(turn), metal_ends(legs), meeting.foreign
+    )
     wanted = [meeting.end_at(leg.port) for leg in legs]
     if not any(wanted) or not meeting.families:
         return found
-    return tuple(f for f in found if all(not w or f.parts[0].ports[f.order.index(i)].end.name == w for i, w in enumerate(wanted)))
+    return tuple(
+        f for f in found if all(not w or f.parts[0].ports[f.order.index(i)].end.name == w for i, w in enumerate(wanted))
+    )
 
 
 def _rounded(turn: float) -> float:

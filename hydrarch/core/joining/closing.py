@@ -16,7 +16,8 @@ def closing_words(stack: Stack, units: System) -> str:
     for step in stack.steps:
         if step.fitting.family in UNIONS:
             return (
-                "Screw or join each half of the union to its own end, holding the pipe with a back-up wrench; draw the nut up last. "
+                "Screw or join each half of the union to its own end, holding the pipe with a back-up "
+                "wrench; draw the nut up last. "
                 f"The gap must take {show(stack.length, 'cut', units)} between the two stops."
             )
         if step.fitting.family == SLIP:
@@ -24,7 +25,8 @@ def closing_words(stack: Stack, units: System) -> str:
     sliding = {"repair compression", "gripping compression", "universal compression", "shielded band"}
     if any(mating_method(a, b) in sliding for a, b in stack.ends()):
         return (
-            "Nuts, rings and seals (or the sleeve and its bands) go on both pipes first; slide the body along one pipe, back over the gap, "
+            "Nuts, rings and seals (or the sleeve and its bands) go on both pipes first; slide the body "
+            "along one pipe, back over the gap, "
             "and centre it on a mark before anything is tightened."
         )
     return ""
@@ -34,7 +36,9 @@ def _slid(part: Fitting, units: System) -> str:
     covers = part.ports[0].end.engagement
     whole, half, nick = (str(show(x, "cut", units)) for x in (2 * covers, covers, _NICK))
     return (
-        f"Mark both pipes {half} from their ends. Slide the coupling wholly onto one of them first: that takes {whole} of clean, straight, dressed "
-        f"pipe. Cement the other pipe and the last of this one, and slide it back to both marks at once. A cut of up to {nick} is bridged; for a "
+        f"Mark both pipes {half} from their ends. Slide the coupling wholly onto one of them first: that "
+        f"takes {whole} of clean, straight, dressed "
+        "pipe. Cement the other pipe and the last of this one, and slide it back to both marks at once. A "
+        f"cut of up to {nick} is bridged; for a "
         "longer window take two of them with a piece as long as the window, less a saw cut."
     )

@@ -1,8 +1,8 @@
 """Things joined port to port with no pipe between: which end each turns to the other.
 
-Of two such things the one nearer the source shows an end of its own, and the other is joined to it. Where what shows it is a part
-that is chosen, every part that would do is weighed together with all that is screwed on beyond it, and the whole with the fewest
-joints is taken.
+Of two such things the one nearer the source shows an end of its own, and the other is joined to it. Where what shows it
+is a part that is chosen, every part that would do is weighed together with all that is screwed on beyond it, and the
+whole with the fewest joints is taken.
 """
 
 from __future__ import annotations
@@ -31,7 +31,9 @@ _NO_WAY: Cost = (0.0, 1000.0, 0.0, 0.0, 0.0)
 
 
 def couple(found: Mapping[str, Meeting], lay: Layout) -> tuple[dict[str, Meeting], tuple[Problem, ...]]:
-    """The meetings of all points with what their close-coupled legs offer and ask; rings of such things are a `Problem`."""
+    """The meetings of all points with what their close-coupled legs offer and ask; rings of such things are a
+    `Problem`.
+    """
     known = dict(found)
     problems = []
     for group in _groups(known, lay):
@@ -39,16 +41,23 @@ def couple(found: Mapping[str, Meeting], lay: Layout) -> tuple[dict[str, Meeting
             _Coupled(known, lay, group).settle()
         else:
             first = known[group.order[0]]
-            problems.append(Problem(
-                "coupled-ring", "stop", first.point, f"What is screwed together at {first.name} closes a ring.",
-                "Put a piece of pipe, or a union, between two of those things.",
-            ))  # fmt: skip
+            problems.append(
+                Problem(
+                    code="coupled-ring",
+                    severity="stop",
+                    where=first.point,
+                    says=f"What is screwed together at {first.name} closes a ring.",
+                    mend="Put a piece of pipe, or a union, between two of those things.",
+                )
+            )
     return known, tuple(problems)
 
 
 @dataclass(slots=True)
 class _Group:
-    """Points held together without pipe, the one nearest the source first; by point the runs that lead on, and the run that leads to it."""
+    """Points held together without pipe, the one nearest the source first; by point the runs that lead on, and the run
+    that leads to it.
+    """
 
     order: list[str]
     onward: dict[str, list[str]] = field(default_factory=dict)
@@ -91,7 +100,10 @@ class _Coupled:
             back = self.group.back.get(point, "")
             face, side = shown.get(back, ("", None))
             faces = self._best(point, face)[1]
-            asks = {run: GIVEN_PORT + name if name else f"{FREE_PORT}{self._size(point, run)}" for run, name in faces.items()}
+            asks = {
+                run: GIVEN_PORT + name if name else f"{FREE_PORT}{self._size(point, run)}"
+                for run, name in faces.items()
+            }
             if back and not face:  # nothing is there that it could be joined to, which is told at that place
                 asks[back] = f"{FREE_PORT}{_leg(self.known[point], back).size}"
             meeting = self._meeting(point, face, side, asks)
@@ -121,16 +133,24 @@ class _Coupled:
         return self._costs[key]
 
     def _best(self, point: str, face: str) -> tuple[Cost, dict[str, str]]:
-        """What joining a point and all beyond it costs where it is shown `face`, and the ends it shows in turn, by run ("" for none)."""
+        """What joining a point and all beyond it costs where it is shown `face`, and the ends it shows in turn, by run
+        ("" for none).
+        """
         meeting, onward = self.known[point], self.group.onward.get(point, [])
         given = {run: meeting.end_at(_leg(meeting, run).port) for run in onward}
         if not meeting.families and all(given.values()) and (onward or not _plain(meeting)):
             return self._given(meeting, point, face, given)
-        tried = join_meeting(self._meeting(point, face, None, {r: f"{FREE_PORT}{self._size(point, r)}" for r in onward}))
+        tried = join_meeting(
+            self._meeting(point, face, None, {r: f"{FREE_PORT}{self._size(point, r)}" for r in onward})
+        )
         best: tuple[bool, Cost, dict[str, str]] | None = None
         for choice in tried.choices:
             ports = dict(
-                zip((tried.order[leg] for leg in choice.order), (p.end.name for p in choice.parts[0].ports), strict=False)
+                zip(
+                    (tried.order[leg] for leg in choice.order),
+                    (p.end.name for p in choice.parts[0].ports),
+                    strict=False,
+                )
             )
             if choice.how == "saddle":
                 ports = {tried.order[2]: choice.parts[0].ports[1].end.name}

@@ -1,4 +1,6 @@
-"""Drip tubing: which half-inch it is, asked before its fittings are bought, and the three ways to join it beside each other."""
+"""Drip tubing: which half-inch it is, asked before its fittings are bought, and the three ways to join it beside each
+other.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ declare("join", "half-inch")
 
 @dataclass(frozen=True, slots=True)
 class DripWay:
-    """A way to join drip tubing: what one fitting costs against a barb, how long a joint takes (s), whether it is used again, its skill, why."""
+    """A way to join drip tubing: what one fitting costs against a barb, how long a joint takes (s), whether it is used
+    again, its skill, why.
+    """
 
     way: str
     title: str
@@ -51,13 +55,26 @@ class Beside:
 @remembered()
 def drip_ways() -> tuple[DripWay, ...]:
     """The ways, the one for a new hand first."""
-    return read_rows("hydrarch.core.catalogue", "drip_ways.csv", lambda r: DripWay(
-        r["way"], r["title"], float(r["times"]), float(r["seconds"]), r["reuse"], r["skill"], r["reason"], r["source"],
-    ))  # fmt: skip
+    return read_rows(
+        "hydrarch.core.catalogue",
+        "drip_ways.csv",
+        lambda r: DripWay(
+            way=r["way"],
+            title=r["title"],
+            times=float(r["times"]),
+            seconds=float(r["seconds"]),
+            reuse=r["reuse"],
+            skill=r["skill"],
+            reason=r["reason"],
+            source=r["source"],
+        ),
+    )
 
 
 def tubing_end(series_name: str, size: str, way: str) -> str | None:
-    """The end (by name) that drip tubing offers to what goes over its outside; None for other pipe, for barbs, and where only barbs fit it."""
+    """The end (by name) that drip tubing offers to what goes over its outside; None for other pipe, for barbs, and
+    where only barbs fit it.
+    """
     family = series(series_name)
     if family.kind != "drip" or way == "barb":
         return None
@@ -66,7 +83,9 @@ def tubing_end(series_name: str, size: str, way: str) -> str | None:
 
 @remembered()
 def set_aside(way: str) -> frozenset[str]:
-    """The systems of ends that are taken last where drip tubing is joined that way over its outside: those of the other such way."""
+    """The systems of ends that are taken last where drip tubing is joined that way over its outside: those of the other
+    such way.
+    """
     if way == "compression":
         return frozenset({"lock"})
     outsides = (e.partition(":")[0] for s in series_list() if s.kind == "drip" for e in s.ends[1:])
@@ -76,9 +95,12 @@ def set_aside(way: str) -> frozenset[str]:
 def _on_tubing(assembly: Assembly) -> int:
     """How many joints of a job are on drip tubing of half an inch or more."""
     return sum(
-        any((side.pipe or "").startswith("drip-") and not (side.pipe or "").endswith(("1/4", "1/8")) for side in (j.a, j.b))
+        any(
+            (side.pipe or "").startswith("drip-") and not (side.pipe or "").endswith(("1/4", "1/8"))
+            for side in (j.a, j.b)
+        )
         for j in assembly.joints
-    )  # fmt: skip
+    )
 
 
 def ways_beside(assembly: Assembly) -> tuple[Beside, ...]:
@@ -86,7 +108,19 @@ def ways_beside(assembly: Assembly) -> tuple[Beside, ...]:
     joints = _on_tubing(assembly)
     if not joints:
         return ()
-    return tuple(Beside(w.way, w.title, joints, joints * w.seconds, w.times, w.reuse, w.skill, w.reason) for w in drip_ways())
+    return tuple(
+        Beside(
+            way=w.way,
+            title=w.title,
+            joints=joints,
+            seconds=joints * w.seconds,
+            times=w.times,
+            reuse=w.reuse,
+            skill=w.skill,
+            reason=w.reason,
+        )
+        for w in drip_ways()
+    )
 
 
 def half_inch_problems(plan: Plan) -> Iterator[Problem]:
@@ -94,14 +128,21 @@ def half_inch_problems(plan: Plan) -> Iterator[Problem]:
     if choose_practice(plan.practices, "half_inch") == "measured":
         return
     halves = {
-        s.id: pipe(s.id, "1/2") for s in series_list() if s.id.startswith("drip-") and any(p.size == "1/2" for p in s.sizes)
+        s.id: pipe(s.id, "1/2")
+        for s in series_list()
+        if s.id.startswith("drip-") and any(p.size == "1/2" for p in s.sizes)
     }
     used = {r.series or plan.conditions.series for r in plan.runs if not r.coupled}
     for name in sorted(used & halves.keys()):
         mine = halves[name]
-        others = sorted({str(show(p.outside, "diameter", plan.units)) for p in halves.values() if p.outside != mine.outside})
+        others = sorted(
+            {str(show(p.outside, "diameter", plan.units)) for p in halves.values() if p.outside != mine.outside}
+        )
         yield Problem(
-            "half-inch", "note", "",
-            f"Fittings are listed for half-inch tubing of {show(mine.outside, 'diameter', plan.units)} outside. What is called half-inch is also {', '.join(others)} outside: those leak on it.",
-            "Measure yours with a caliper before you buy, take the pipe that it is, and say that it is measured.",
-        )  # fmt: skip
+            code="half-inch",
+            severity="note",
+            where="",
+            says=f"Fittings are listed for half-inch tubing of {show(mine.outside, 'diameter', plan.units)} "
+            f"outside. What is called half-inch is also {', '.join(others)} outside: those leak on it.",
+            mend="Measure yours with a caliper before you buy, take the pipe that it is, and say that it is measured.",
+        )

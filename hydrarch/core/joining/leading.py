@@ -15,7 +15,9 @@ __all__ = ["chosen_stack", "needs_of", "usual_stack"]
 
 
 def needs_of(meeting: Meeting, leg: Leg) -> Needs:
-    """What the way from a leg must hold: what the house puts beside a thing that is serviced, what closes between two pipes that are held."""
+    """What the way from a leg must hold: what the house puts beside a thing that is serviced, what closes between two
+    pipes that are held.
+    """
     fixed = leg.key == _last_held(meeting)
     if leg.coupled or leg.hung or leg.port not in meeting.serves or meeting.service == "none":
         return Needs(fixed=fixed)
@@ -41,7 +43,10 @@ def usual_stack(meeting: Meeting, leg: Leg, start: End, stop: End) -> tuple[Stac
 
 
 def chosen_stack(meeting: Meeting, leg: Leg, start: End, stop: End, wanted: tuple[str, ...]) -> Stack | None:
-    """The way of those fittings, by id, that the crew chose; None where it no longer fits. It may do without valve and union, or close between held ends."""
+    """The way of those fittings, by id, that the crew chose; None where it no longer fits.
+
+    It may do without valve and union, or close between held ends.
+    """
     limits, metal = Limits(foreign=meeting.foreign), metal_ends((leg,))
     mine = needs_of(meeting, leg)
     for needs in dict.fromkeys((mine, NOTHING_MORE, replace(mine, fixed=True))):

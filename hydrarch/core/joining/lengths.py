@@ -15,7 +15,9 @@ Passes = dict[str, tuple[str, float]]
 
 
 def pipe_lengths(lay: Layout, bends: Iterable[ColdBend]) -> tuple[PipeLength, ...]:
-    """Every run of pipe in just one length, in the order of their first runs; a run with fittings at both ends is one by itself."""
+    """Every run of pipe in just one length, in the order of their first runs; a run with fittings at both ends is one
+    by itself.
+    """
     passes: Passes = {}
     for bend in bends:
         a, b = bend.ends

@@ -45,7 +45,9 @@ class Losses:
                 self._add(leg, reduction_loss_coefficient(small, max(one, two)) * (leg.bore / small) ** 4)
 
     def node(self, part: Fitting, legs: tuple[Leg, ...]) -> None:
-        """Take what stands at a point off its legs: run losses off those beyond the source's, the branch loss off the branch."""
+        """Take what stands at a point off its legs: run losses off those beyond the source's, the branch loss off the
+        branch.
+        """
         for number, leg in enumerate(legs):
             diameters = part.loss.branch if number >= 2 else part.loss.run if leg.beyond else 0.0
             k = diameters * fully_turbulent_friction_factor(leg.bore)
@@ -53,7 +55,9 @@ class Losses:
 
 
 def _bore(opening: End) -> float:
-    """The bore (m) about an opening: that of the usual pipe of its size, or three quarters of a metric outside diameter."""
+    """The bore (m) about an opening: that of the usual pipe of its size, or three quarters of a metric outside
+    diameter.
+    """
     usual = next((s for s in series("pvc40").sizes if s.size == opening.size), None)
     return usual.bore if usual else _METRIC_BORE * opening.diameter
 

@@ -1,7 +1,7 @@
 """What meets at a point: the legs that come to it, how the line turns there, and what the crew chose for it.
 
-A `Meeting` is all that its fittings depend on, and nothing more: two that are equal are joined alike, so an edit of a plan
-joins again only the points it touches.
+A `Meeting` is all that its fittings depend on, and nothing more: two that are equal are joined alike, so an edit of a
+plan joins again only the points it touches.
 """
 
 from __future__ import annotations
@@ -35,13 +35,16 @@ METAL_BODIES = ("steel", "brass")
 
 @dataclass(frozen=True, slots=True)
 class Leg:
-    """Something to be joined at a point: a run's pipe end, the foot of a riser, or another thing's port without pipe between.
+    """Something to be joined at a point: a run's pipe end, the foot of a riser, or another thing's port without pipe
+    between.
 
-    `key` is the run's end (or the riser's foot), `port` the thing's port it comes to. `offers` names the end it has where that is
-    not its pipe's usual one. `length` (m) is the run's, `beyond` whether water leaves by it, `drain` whether it is of a drain that
-    falls, `towards` the name of the point at its other end and `far_kind` the kind of the first thing that way which is more than a
-    bend. A `riser` is upright; an `existing` leg was there before; a `coupled` one has no pipe: it offers the end of what is beyond
-    (`held`, a side of its joint), or `asks` that a port is left for that. A `hung` one is of a string in a well; one `closes` where new stiff pipe between two that were met is joined last.
+    `key` is the run's end (or the riser's foot), `port` the thing's port it comes to. `offers` names the end it has
+    where that is not its pipe's usual one. `length` (m) is the run's, `beyond` whether water leaves by it, `drain`
+    whether it is of a drain that falls, `towards` the name of the point at its other end and `far_kind` the kind of the
+    first thing that way which is more than a bend. A `riser` is upright; an `existing` leg was there before; a
+    `coupled` one has no pipe: it offers the end of what is beyond (`held`, a side of its joint), or `asks` that a port
+    is left for that. A `hung` one is of a string in a well; one `closes` where new stiff pipe between two that were met
+    is joined last.
     """
 
     key: EndId
@@ -102,7 +105,11 @@ class Leg:
     def metal(self) -> bool:
         """Whether a plastic female thread over it would split."""
         if self.coupled:
-            return self.held is not None and self.held.fitting is not None and fitting(self.held.fitting).material in METAL_BODIES
+            return (
+                self.held is not None
+                and self.held.fitting is not None
+                and fitting(self.held.fitting).material in METAL_BODIES
+            )
         return series(self.series).material in METALS
 
 
@@ -111,10 +118,11 @@ class Meeting:
     """One point with all that decides its fittings.
 
     `ends` are the ends of its ports by port, "" where a part is suited to the pipe; `serves` the ports beyond which
-    things are taken off now and then, `families` the catalogue's families that may stand for it. `riser` is the upright pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of
-    legs in their order, 0 straight on; `ways` and `node` what the crew chose there, `stops` its own measured centre-to-stop
-    distances (m) by fitting and port; `swing` is whether a head stands on a swing riser, `foreign` the systems that are taken last: what the
-    shop does not sell, and of drip tubing the ways that the crew does not go.
+    things are taken off now and then, `families` the catalogue's families that may stand for it. `riser` is the upright
+    pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of legs in their order, 0
+    straight on; `ways` and `node` what the crew chose there, `stops` its own measured centre-to-stop distances (m) by
+    fitting and port; `swing` is whether a head stands on a swing riser, `foreign` the systems that are taken last: what
+    the shop does not sell, and of drip tubing the ways that the crew does not go.
     """
 
     point: str
@@ -178,7 +186,9 @@ def _(what: Valve) -> tuple[str, ...]:
     return ("zone valve",) if what.worked == "by wire" else kind_of(what).families
 
 
-def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collection[str] | None = None) -> Iterator[Meeting]:
+def meetings(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collection[str] | None = None
+) -> Iterator[Meeting]:
     """Every point that a run comes to, in the plan's order; or `only` those."""
     chosen: dict[str, tuple[str, ...]] = {w.end: w.fittings for w in plan.ways}
     nodes = {c.point: (c.how, c.fittings) for c in plan.nodes}
@@ -196,12 +206,27 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
             line, item = lay.lines[run], pipes[run]
             far, key = line.other(here), line.end_at(here)
             port = plan.port(ends[key])
-            legs.append(Leg(
-                EndId(key), run, "" if port is None else port.name, item.series, item.size, line.length, _beyond(lay, here, far),
-                plan.names[far], ahead.kind(run, far), lay.systems.drain(run),
-                offers=tubing_end(item.series, item.size, way) or end_of(shop, item.series, item.size, plan.run_by_id[run].situation), existing=plan.run_by_id[run].existing is not None, coupled=line.coupled, opposite=line.end_at(far) if line.coupled else "",
-                hung=plan.run_by_id[run].situation == HUNG, closes=key in closing,
-            ))  # fmt: skip
+            legs.append(
+                Leg(
+                    key=EndId(key),
+                    run=run,
+                    port="" if port is None else port.name,
+                    series=item.series,
+                    size=item.size,
+                    length=line.length,
+                    beyond=_beyond(lay, here, far),
+                    towards=plan.names[far],
+                    far_kind=ahead.kind(run, far),
+                    drain=lay.systems.drain(run),
+                    offers=tubing_end(item.series, item.size, way)
+                    or end_of(shop, item.series, item.size, plan.run_by_id[run].situation),
+                    existing=plan.run_by_id[run].existing is not None,
+                    coupled=line.coupled,
+                    opposite=line.end_at(far) if line.coupled else "",
+                    hung=plan.run_by_id[run].situation == HUNG,
+                    closes=key in closing,
+                )
+            )
         legs.sort(key=lambda leg: (leg.beyond, leg.run or ""))  # as the water comes and goes, not as the crew drew
         riser = _riser(plan, p)
         keys = {leg.key for leg in (*legs, *((riser,) if riser else ()))}
@@ -212,21 +237,43 @@ def meetings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], only: Collectio
         swing = choose_practice(own, "riser") == "swing"
         last = shop.foreign | set_aside(way)
         yield Meeting(
-            here, p.label, p.what.kind, _port_ends(plan, p, bool(families)), _serving(p), families, tuple(legs), riser, turns_at(lay, here),
-            tuple((k, chosen[k]) for k in sorted(keys) if k in chosen), nodes.get(here), stops, saddles,
-            swing and isinstance(p.what, Sprinkler), service, plan.units, last, p.existing is not None,
-        )  # fmt: skip
+            here,
+            p.label,
+            p.what.kind,
+            _port_ends(plan, p, bool(families)),
+            _serving(p),
+            families,
+            tuple(legs),
+            riser,
+            turns_at(lay, here),
+            tuple((k, chosen[k]) for k in sorted(keys) if k in chosen),
+            nodes.get(here),
+            stops,
+            saddles,
+            swing and isinstance(p.what, Sprinkler),
+            service,
+            plan.units,
+            last,
+            p.existing is not None,
+        )
 
 
 def _closing(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> set[str]:
-    """The ends of pipe met in the ground at which new pipe between two of them is joined last: neither of them moves, so what joins it must close.
+    """The ends of pipe met in the ground at which new pipe between two of them is joined last: neither of them moves,
+    so what joins it must close.
 
-    Only where all of it is stiff, too short to be sprung into a bow, and nothing but bends stand in it; it is the end farther from the source.
+    Only where all of it is stiff, too short to be sprung into a bow, and nothing but bends stand in it; it is the end
+    farther from the source.
     """
     found = set[str]()
     for old in (r for r in plan.runs if r.existing is not None and series(pipes[r.id].series).stick is not None):
         for first in old.ends:
-            run, here, ends, long = old.id, first.point, [(lay.distance.get(first.point, 0.0), first.point, first.id)], 0.0
+            run, here, ends, long = (
+                old.id,
+                first.point,
+                [(lay.distance.get(first.point, 0.0), first.point, first.id)],
+                0.0,
+            )
             while len(lay.at[here]) == 2 and plan.by_id[here].kind.plain:
                 run = next(r for r in lay.at[here] if r != run)
                 if series(pipes[run].series).stick is None or lay.lines[run].coupled:
@@ -241,20 +288,28 @@ def _closing(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> set[str]:
 
 
 def _springs(length: float, item: Pipe) -> bool:
-    """Whether a length (m) of stiff pipe may be bowed until it is shorter by the depth of one joint: a bow of sag s takes 8s²/3L off its chord."""
+    """Whether a length (m) of stiff pipe may be bowed until it is shorter by the depth of one joint: a bow of sag s
+    takes 8s²/3L off its chord.
+    """
     sag = sqrt(3 * length * pipe_end(item.series, item.size).engagement / 8)
     return sag > 0 and length**2 / (8 * sag) >= bend_radius(item)
 
 
 def _port_ends(plan: Plan, point: Point, suited: bool) -> tuple[tuple[str, str], ...]:
     """The end of each port: the crew's, or its kind's unless a part is suited to the pipe."""
-    usual = {port.name: "" if suited else port.end(plan.conditions.market) or "" for port in point.kind.ports_of(point.what)}
+    usual = {
+        port.name: "" if suited else port.end(plan.conditions.market) or "" for port in point.kind.ports_of(point.what)
+    }
     return tuple((name, point.ports.get(name, own)) for name, own in usual.items())
 
 
 def _serving(point: Point) -> frozenset[str]:
     """The ports of a device beside which the house practice puts a valve and a union."""
-    return frozenset(p.name for p in point.kind.ports_of(point.what) if p.serves) if point.kind.role == "device" else frozenset()
+    return (
+        frozenset(p.name for p in point.kind.ports_of(point.what) if p.serves)
+        if point.kind.role == "device"
+        else frozenset()
+    )
 
 
 def _riser(plan: Plan, point: Point) -> Leg | None:
@@ -262,12 +317,24 @@ def _riser(plan: Plan, point: Point) -> Leg | None:
         return None
     item, thread = riser_pipe(plan, point), riser_thread(plan, point)
     return Leg(
-        riser_end(point.id), None, "", item.series, item.size, riser_length(point), True, "the outlet", "", riser=True, offers=thread.name,
-    )  # fmt: skip
+        key=riser_end(point.id),
+        run=None,
+        port="",
+        series=item.series,
+        size=item.size,
+        length=riser_length(point),
+        beyond=True,
+        towards="the outlet",
+        far_kind="",
+        riser=True,
+        offers=thread.name,
+    )
 
 
 class _Ahead:
-    """The kind of the first point beyond a run's far end that is more than a bend of the same line, each line walked once."""
+    """The kind of the first point beyond a run's far end that is more than a bend of the same line, each line walked
+    once.
+    """
 
     def __init__(self, plan: Plan, lay: Layout) -> None:
         self._points, self._lay = plan.by_id, lay
@@ -299,7 +366,9 @@ def _beyond(lay: Layout, here: str, far: str) -> bool:
 
 
 def end_of(shop: MarketRow, name: str, size: str, situation: str) -> str:
-    """The end (by name) that a cut pipe has in a shop's market where it lies: plastic that hangs in a well hangs on its threads."""
+    """The end (by name) that a cut pipe has in a shop's market where it lies: plastic that hangs in a well hangs on its
+    threads.
+    """
     thread = f"{thread_end(name)}:{size}"
     return thread if situation == HUNG and thread in ends() else shop.pipe_end(name, size)
 

@@ -42,15 +42,16 @@ ALL_SOLD: Foreign = frozenset()
 How = Literal["fitting", "two elbows", "saddle", "own bend"]
 _ELBOWS = ("elbow", "sweep elbow", "street elbow")
 _TURNING = frozenset({*_ELBOWS, "side-outlet elbow", "tee", "wye", "cross"})
-"""What a line is made of: of the very sizes of the pipes. A valve or the like may be of a size alike in nominal diameter."""
+"""What a line is made of: of the very sizes of the pipes. A valve or the like may be of a size alike in nominal
+diameter."""
 
 
 @dataclass(frozen=True, slots=True)
 class NodeFitting:
     """One choice for a point. `order` says which leg each open port takes, `stacks` how it gets there, in that order.
 
-    `link` joins two elbows; `roll` (rad) is how far the second is turned round the pipe from the first's plane; `misfit` (rad)
-    how far the whole is from the turn drawn.
+    `link` joins two elbows; `roll` (rad) is how far the second is turned round the pipe from the first's plane;
+    `misfit` (rad) how far the whole is from the turn drawn.
     """
 
     how: How
@@ -144,9 +145,11 @@ def _limits(foreign: Foreign) -> Limits:
 def single_fittings(
     families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
 ) -> tuple[NodeFitting, ...]:
-    """The single fittings of `families` that join legs (ends by name) with a turn (rad) between the first two, best first.
+    """The single fittings of `families` that join legs (ends by name) with a turn (rad) between the first two, best
+    first.
 
-    `metal` names the legs that are metal. A leg may also leave its port to what comes from beyond (`FREE_PORT`, `GIVEN_PORT`).
+    `metal` names the legs that are metal. A leg may also leave its port to what comes from beyond (`FREE_PORT`,
+    `GIVEN_PORT`).
     """
     sizes = {_size(name) for name in legs}
     alike = (
@@ -157,7 +160,9 @@ def single_fittings(
     most = _MOST if not any(x.startswith(FREE_PORT) for x in legs) else _MOST_OPEN
     found = _fitted(families, legs, turn, metal, foreign, alike, most)
     if len(legs) == 3 and "tee" in families and found and found[0].joints > len(legs):
-        wide, narrow = sorted((max(map(nominal_diameter, map(_size, legs[:2]))), nominal_diameter(_size(legs[2]))), reverse=True)
+        wide, narrow = sorted(
+            (max(map(nominal_diameter, map(_size, legs[:2]))), nominal_diameter(_size(legs[2]))), reverse=True
+        )
         between = {s for s in _sizes() if narrow <= nominal_diameter(s) <= wide}
         found += [f for f in _fitted(families, legs, turn, metal, foreign, alike | between, most) if f not in found]
     found.sort(key=lambda h: (*h.cost(), h.ids()))
@@ -165,11 +170,18 @@ def single_fittings(
 
 
 def _fitted(
-    families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal, foreign: Foreign, sizes: set[str], most: int
+    families: tuple[str, ...],
+    legs: tuple[str, ...],
+    turn: float,
+    metal: Metal,
+    foreign: Foreign,
+    sizes: set[str],
+    most: int,
 ) -> list[NodeFitting]:
     """The `most` best fittings of those families and sizes, each in its best order, the best first.
 
-    What one ranks by is at least its misfit and the joints of its stacks: beyond the worst that is kept, none is looked at.
+    What one ranks by is at least its misfit and the joints of its stacks: beyond the worst that is kept, none is looked
+    at.
     """
     tried = []
     orders, known = _orders(len(legs)), [dict[str, tuple[Stack, ...]]() for _ in legs]
@@ -185,14 +197,16 @@ def _fitted(
                     known[i][name] = _to_port(legs[i], name, metal, foreign)
                 stacks += known[i][name]
             if len(stacks) == len(legs):
-                tried.append(((round(misfit / MISFIT), sum(s.cost()[0] for s in stacks)), part, n, order, tuple(stacks), misfit))
+                tried.append(
+                    ((round(misfit / MISFIT), sum(s.cost()[0] for s in stacks)), part, n, order, tuple(stacks), misfit)
+                )
     tried.sort(key=lambda t: t[0])
     best: dict[str, tuple[tuple[float, ...], int, NodeFitting]] = {}
     worst: tuple[float, ...] | None = None
     for at_least, part, n, order, ways, misfit in tried:
         if worst is not None and at_least > worst:
             break
-        node = NodeFitting("fitting", (part,), order, ways, misfit=misfit, foreign=foreign)
+        node = NodeFitting(how="fitting", parts=(part,), order=order, stacks=ways, misfit=misfit, foreign=foreign)
         mine = node.cost(), n, node
         if part.id not in best or mine[:2] < best[part.id][:2]:
             best[part.id] = mine
@@ -221,7 +235,9 @@ def two_elbows(
     """Pairs of elbows that make `turn` (rad), in one plane where they add up to it, else with the second rolled round."""
     sizes = {end(name).size for name in legs}
     elbows = [
-        p for p in fittings().values() if p.family in _ELBOWS and len(p.ports) == 2 and {x.end.size for x in p.ports} <= sizes
+        p
+        for p in fittings().values()
+        if p.family in _ELBOWS and len(p.ports) == 2 and {x.end.size for x in p.ports} <= sizes
     ]
     found = []
     for one, two in product(elbows, elbows):
@@ -235,7 +251,16 @@ def two_elbows(
             stacks = _stacks(legs, (one.ports[i].end.name, two.ports[q].end.name), metal, foreign)
             link = find_stacks(one.ports[o].end.name, two.ports[j].end.name, 1, _limits(foreign))
             if stacks is not None and link and link[0].joints <= 2:
-                node = NodeFitting("two elbows", (one, two), (0, 1), stacks, link[0], roll, misfit, foreign)
+                node = NodeFitting(
+                    how="two elbows",
+                    parts=(one, two),
+                    order=(0, 1),
+                    stacks=stacks,
+                    link=link[0],
+                    roll=roll,
+                    misfit=misfit,
+                    foreign=foreign,
+                )
                 found.append(node)
     best: dict[tuple[str, ...], NodeFitting] = {}
     for node in sorted(found, key=lambda h: (h.roll > 0, *h.cost(), h.ids())):
@@ -253,7 +278,8 @@ def _roll(one: float, two: float, turn: float) -> float:
 
 
 def link_offsets(one: float, two: float, turn: float, link: float) -> tuple[float, float, float]:
-    """Where two elbows a centre distance `link` (m) apart sit: how far each is before the corner, and the side shift (m).
+    """Where two elbows a centre distance `link` (m) apart sit: how far each is before the corner, and the side shift
+    (m).
 
     With directions u0, u1, u2 of the three pipes: link·u1 = t1·u0 + t2·u2 + side. Angles in rad.
     """
@@ -267,14 +293,16 @@ def link_offsets(one: float, two: float, turn: float, link: float) -> tuple[floa
 
 
 @remembered()
-def saddles(outside: float, branch: str, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD) -> tuple[NodeFitting, ...]:
+def saddles(
+    outside: float, branch: str, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
+) -> tuple[NodeFitting, ...]:
     """Saddles that clamp on a pipe of that outside diameter (m) and take `branch` (an end by name)."""
     found = []
     for part in fittings().values():
         if part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3:
             stacks = _stacks((branch,), (part.ports[1].end.name,), metal, foreign)
             if stacks is not None:
-                found.append(NodeFitting("saddle", (part,), (2,), stacks, foreign=foreign))
+                found.append(NodeFitting(how="saddle", parts=(part,), order=(2,), stacks=stacks, foreign=foreign))
     wanted = size_value(_size(branch))
     found.sort(key=lambda h: (abs(size_value(h.parts[0].ports[1].end.size) - wanted), *h.cost(), h.ids()))
     return tuple(found[: 2 if not branch.startswith(FREE_PORT) else _MOST_OPEN])

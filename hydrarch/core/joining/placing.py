@@ -1,6 +1,7 @@
 """Putting what was chosen for one point in: parts, joints, take-offs, and what each costs in head.
 
-A joint is named after the run's end it is on, counted from the pipe inward, so it stays itself when the plan changes elsewhere.
+A joint is named after the run's end it is on, counted from the pipe inward, so it stays itself when the plan changes
+elsewhere.
 """
 
 from __future__ import annotations
@@ -40,7 +41,9 @@ RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
 
 @dataclass(frozen=True, slots=True)
 class Joined:
-    """One point joined. `minor` are loss coefficients K by run (or riser's foot); `choices` what else may stand there for the legs in `order`."""
+    """One point joined. `minor` are loss coefficients K by run (or riser's foot); `choices` what else may stand there
+    for the legs in `order`.
+    """
 
     parts: tuple[Part, ...]
     joints: tuple[Joint, ...]
@@ -79,9 +82,16 @@ class Placing:
         if self._met and all(leg.existing for leg in self.meeting.legs):
             self._problems = []
         return Joined(
-            tuple(self._parts), tuple(self._joints), tuple(self._taken), tuple(self._bends), tuple(self._losses.by.items()),
-            tuple(self._problems), self._choices, self._used, self._order,
-        )  # fmt: skip
+            parts=tuple(self._parts),
+            joints=tuple(self._joints),
+            taken=tuple(self._taken),
+            bends=tuple(self._bends),
+            minor=tuple(self._losses.by.items()),
+            problems=tuple(self._problems),
+            choices=self._choices,
+            used=self._used,
+            order=self._order,
+        )
 
     # One leg
 
@@ -163,8 +173,12 @@ class Placing:
 
     # What stands at the point
 
-    def node(self, legs: tuple[Leg, ...], wanted: str, choices: tuple[NodeFitting, ...], own: ColdBend | None = None) -> None:
-        """Put the best of `choices` at the point, or the one the crew chose while it still fits; `own` is the pipe's bend."""
+    def node(
+        self, legs: tuple[Leg, ...], wanted: str, choices: tuple[NodeFitting, ...], own: ColdBend | None = None
+    ) -> None:
+        """Put the best of `choices` at the point, or the one the crew chose while it still fits; `own` is the pipe's
+        bend.
+        """
         self._choices, self._order = choices, tuple(leg.key for leg in legs)
         if not choices:
             self.no_way(" and ".join(leg.what for leg in legs), wanted)
@@ -192,17 +206,21 @@ class Placing:
         if cold.turn > RIGID_BEND:
             wide, radius = (show(x, "depth", self.meeting.units) for x in (cold.widening, cold.radius))
             self.problem(
-                "wide-trench", f"The pipe bends at {self.meeting.name} on a radius of {radius} or more.",
-                f"Cut the inside of the corner back by {wide}, or put an elbow there.", "note",
-            )  # fmt: skip
+                "wide-trench",
+                f"The pipe bends at {self.meeting.name} on a radius of {radius} or more.",
+                f"Cut the inside of the corner back by {wide}, or put an elbow there.",
+                "note",
+            )
 
     def _one_fitting(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         part = best.parts[0]
         if len(legs) > 1 and best.misfit > MISFIT:
             self.problem(
-                "no-elbow", f"{part.name} at {self.meeting.name} turns {degrees(best.misfit):.0f}° more or less than the line does.",
+                "no-elbow",
+                f"{part.name} at {self.meeting.name} turns {degrees(best.misfit):.0f}° more or less than the "
+                "line does.",
                 "Move the point until it turns 22-1/2, 45 or 90°, or choose two elbows there.",
-            )  # fmt: skip
+            )
         body = self._node_part(part)
         for port, (i, usual) in enumerate(zip(best.order, best.stacks, strict=True)):
             self._lead(legs[i], usual, part.ports[port].end, body, self._stop(part, port))
@@ -217,19 +235,25 @@ class Placing:
         centres = self._stop(one, inner[0]) + self._length(link) + self._stop(two, inner[1])
         turn = self.meeting.turn(legs[0].key, legs[1].key)
         *along, side = link_offsets(one.angle, two.angle, turn, centres)
-        for leg, part, body, near, usual, offset in zip(legs, best.parts, bodies, inner, best.stacks, along, strict=True):
+        for leg, part, body, near, usual, offset in zip(
+            legs, best.parts, bodies, inner, best.stacks, along, strict=True
+        ):
             port = 1 - near
             self._lead(leg, usual, part.ports[port].end, body, offset + self._stop(part, port))
         ends = (across[0][0].name, across[-1][1].name)
         first, last = (self._side(b, end(e)) for b, e in zip(bodies, ends, strict=True))
-        self._run(between_elbows(self.meeting.point), None, "the other elbow", link, first, last, "between", there=self._met)
+        self._run(
+            between_elbows(self.meeting.point), None, "the other elbow", link, first, last, "between", there=self._met
+        )
         for part in best.parts:
             self._losses.lose(legs[1], part.loss.run)
         shift = f"; the line moves {show(side, 'cut', self.meeting.units)} sideways" if side > 2e-3 else ""
         self.problem(
-            "two-elbows", f"Two elbows turn the line at {self.meeting.name}: {turn_words(best)}{shift}.",
-            "Set the angle dry with an angle finder and mark it before anything is made.", "note",
-        )  # fmt: skip
+            "two-elbows",
+            f"Two elbows turn the line at {self.meeting.name}: {turn_words(best)}{shift}.",
+            "Set the angle dry with an angle finder and mark it before anything is made.",
+            "note",
+        )
 
     def _saddle(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         one, two, branch = legs
@@ -242,10 +266,15 @@ class Placing:
             return
         wall = end(f"{clamp.end.system}:wall:{clamp.end.size}")
         self._joint(
-            saddle_joint(self.meeting.point), "saddle", one.key, one.run, 1, one.towards,
+            saddle_joint(self.meeting.point),
+            "saddle",
+            one.key,
+            one.run,
+            1,
+            one.towards,
             (Side(f"side of the {one.what}", wall.name, pipe=one.item, of=one.key), wall),
             (self._side(body, clamp.end), clamp.end),
-        )  # fmt: skip
+        )
         self._branch(branch, best, body)
 
     def _branch(self, branch: Leg, best: NodeFitting, body: Part) -> None:
@@ -274,9 +303,12 @@ class Placing:
         foot = self._foot(leg)
         if self._met and not leg.existing and not leg.riser:
             self.problem(
-                "taken-end", f"{self.meeting.name} was met in the ground: its end towards {leg.towards} is taken to be {port.words()}.",
-                "Look at it before you buy, and say what its end is.", "note",
-            )  # fmt: skip
+                "taken-end",
+                f"{self.meeting.name} was met in the ground: its end towards {leg.towards} is taken to be "
+                f"{port.words()}.",
+                "Look at it before you buy, and say what its end is.",
+                "note",
+            )
         names = self._put(leg, stack, self._side(body, port), foot)
         if foot.part is None or leg.coupled:
             self._take(leg, self._length(stack) + beyond, names[0])
@@ -296,14 +328,19 @@ class Placing:
         if usual is not None and (lacks.valve or lacks.union):
             what = " and ".join(w for w, on in (("valve", lacks.valve), ("union", lacks.union)) if on)
             self.problem(
-                "no-service", f"The house practice puts a {what} beside {self.meeting.name}: none of ours goes between it and {leg.what}.",
-                "Draw one further along the line, where the pipe takes it.", "note",
-            )  # fmt: skip
+                "no-service",
+                f"The house practice puts a {what} beside {self.meeting.name}: none of ours goes between it "
+                f"and {leg.what}.",
+                "Draw one further along the line, where the pipe takes it.",
+                "note",
+            )
         if usual is not None and lacks.fixed:
             self.problem(
-                "held-ends", f"Both pipes met in the ground at {self.meeting.name} are held, and nothing of ours closes the last gap there.",
+                "held-ends",
+                f"Both pipes met in the ground at {self.meeting.name} are held, and nothing of ours closes "
+                "the last gap there.",
                 "Free one of them far enough to spring it aside, or cut in where the pipe gives.",
-            )  # fmt: skip
+            )
         return usual
 
     def _there(self, leg: Leg) -> bool:
@@ -312,9 +349,10 @@ class Placing:
 
     def _lapsed(self, what: str) -> None:
         self.problem(
-            "choice-lapsed", f"{what} at {self.meeting.name} no longer fits the line.",
+            "choice-lapsed",
+            f"{what} at {self.meeting.name} no longer fits the line.",
             "Choose again among the ways shown at that joint, or leave it to Hydrarch.",
-        )  # fmt: skip
+        )
 
     def _stop(self, part: Fitting, port: int) -> float:
         """The crew's own measure of that opening, or of one alike on the same fitting, or else the catalogue's."""
@@ -349,7 +387,8 @@ class Placing:
         opposite: str = "",
         there: bool = False,
     ) -> tuple[str, str]:
-        """Parts and joints from one side to another, named after `key` (and `opposite`), unless they were `there` already.
+        """Parts and joints from one side to another, named after `key` (and `opposite`), unless they were `there`
+        already.
 
         The answer is what each goes into, first and last, in words.
         """
@@ -371,29 +410,54 @@ class Placing:
         return (inner[0][0] if inner else last.what), (inner[-1][0] if inner else first.what)
 
     def _joint(
-        self, name: JointId, role: JointRole, end_id: EndId, run: str | None, number: int, towards: str, one: tuple[Side, End], two: tuple[Side, End],
+        self,
+        name: JointId,
+        role: JointRole,
+        end_id: EndId,
+        run: str | None,
+        number: int,
+        towards: str,
+        one: tuple[Side, End],
+        two: tuple[Side, End],
         also: JointId | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         a, b = one[1], two[1]
         method = mating_method(a, b)
         assert method is not None, f"{a.name} and {b.name} do not mate"
         at = self.meeting
-        self._joints.append(Joint(
-            name, also, role, at.point, end_id, run, number, method, a.size, one[0], two[0], joint_depth(a, b), at.name, towards,
-        ))  # fmt: skip
+        self._joints.append(
+            Joint(
+                id=name,
+                also=also,
+                role=role,
+                point=at.point,
+                end=end_id,
+                run=run,
+                number=number,
+                method=method,
+                size=a.size,
+                a=one[0],
+                b=two[0],
+                depth=joint_depth(a, b),
+                place=at.name,
+                towards=towards,
+            )
+        )
 
     # What is wrong
 
     def problem(self, code: str, says: str, mend: str, severity: Severity = "warn") -> None:
         """Note a problem at the point."""
-        self._problems.append(Problem(code, severity, self.meeting.point, says, mend))
+        self._problems.append(Problem(code=code, severity=severity, where=self.meeting.point, says=says, mend=mend))
 
     def no_way(self, a: str, b: str) -> None:
         """Note that two things cannot be joined."""
         self.problem(
-            "no-way", f"No honest way was found at {self.meeting.name} to join {a} to {b}.",
-            self.meeting.instead, "stop",
-        )  # fmt: skip
+            "no-way",
+            f"No honest way was found at {self.meeting.name} to join {a} to {b}.",
+            self.meeting.instead,
+            "stop",
+        )
 
 
 def _port(part: Fitting, mine: End) -> int:

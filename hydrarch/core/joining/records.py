@@ -18,7 +18,10 @@ JointRole = Literal["stack", "head", "saddle", "between", "length"]
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One fitting in place, at a point or along a run. `end` is the run's end whose stack it is in, None for what stands at its point."""
+    """One fitting in place, at a point or along a run.
+
+    `end` is the run's end whose stack it is in, None for what stands at its point.
+    """
 
     id: PartId
     fitting: str
@@ -31,8 +34,8 @@ class Part:
 class Side:
     """One side of a joint: the name of its end, and what offers it.
 
-    That is a part (with its fitting's id), or a pipe ("series size", with the run's end it is) or, with neither, the thing that
-    stands there. `what` says it in words, for people only.
+    That is a part (with its fitting's id), or a pipe ("series size", with the run's end it is) or, with neither, the
+    thing that stands there. `what` says it in words, for people only.
     """
 
     what: str
@@ -52,9 +55,9 @@ class Side:
 class Joint:
     """One mating; `depth` (m) is what the socket or thread takes.
 
-    `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name where it has
-    two. `place` is the point or run it belongs to, `towards` where its run leads, in words. One along a run lies at a `share` of it
-    from its end `a` (0 to 1).
+    `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name
+    where it has two. `place` is the point or run it belongs to, `towards` where its run leads, in words. One along a
+    run lies at a `share` of it from its end `a` (0 to 1).
     """
 
     id: JointId
@@ -85,13 +88,17 @@ class Joint:
 
     @property
     def signature(self) -> str:
-        """What changes when its own definition does, and not when anything is only called something else or looked at from beyond."""
+        """What changes when its own definition does, and not when anything is only called something else or looked at
+        from beyond.
+        """
         return "|".join(sorted((self.a.definition, self.b.definition)))
 
 
 @dataclass(frozen=True, slots=True)
 class TakeOff:
-    """Where a run's pipe stops short of a point: `offset` (m) from the point's centre, and what takes it, in words ("" for nothing)."""
+    """Where a run's pipe stops short of a point: `offset` (m) from the point's centre, and what takes it, in words (""
+    for nothing).
+    """
 
     end: EndId
     point: str
@@ -101,7 +108,9 @@ class TakeOff:
 
 @dataclass(frozen=True, slots=True)
 class ColdBend:
-    """A turn the pipe takes by itself between two of its ends: `turn` (rad) on `radius` (m); the trench opens by `widening` (m)."""
+    """A turn the pipe takes by itself between two of its ends: `turn` (rad) on `radius` (m); the trench opens by
+    `widening` (m).
+    """
 
     point: str
     ends: tuple[EndId, EndId]
@@ -149,4 +158,6 @@ def parts_list(assembly: Assembly) -> dict[str, int]:
     for part in assembly.parts:
         counts[part.fitting] = counts.get(part.fitting, 0) + 1
     known = fittings()
-    return dict(sorted(counts.items(), key=lambda c: (known[c[0]].family, -size_value(known[c[0]].ports[0].end.size), c[0])))
+    return dict(
+        sorted(counts.items(), key=lambda c: (known[c[0]].family, -size_value(known[c[0]].ports[0].end.size), c[0]))
+    )

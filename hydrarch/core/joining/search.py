@@ -2,8 +2,8 @@
 
 A state is an open end; a step mates a straight fitting's port to it and leaves another port open. Ways are ranked by
 joints (a plastic female thread over a metal male counts as two more, since it splits), then by how little sizes stray
-on the way, then by price, then by length. All four add up along a way, so the cost still to go from every state is known
-exactly before the search begins (Dijkstra from the target) and the best ways come out in order (A*).
+on the way, then by price, then by length. All four add up along a way, so the cost still to go from every state is
+known exactly before the search begins (Dijkstra from the target) and the best ways come out in order (A*).
 """
 
 from __future__ import annotations
@@ -40,7 +40,9 @@ __all__ = ["best_stack", "find_stacks"]
 
 
 class _Place(NamedTuple):
-    """A state: an open end by name, whether the part that offers it is plastic (None for the start), and whether it comes apart."""
+    """A state: an open end by name, whether the part that offers it is plastic (None for the start), and whether it
+    comes apart.
+    """
 
     end: str
     plastic: bool | None
@@ -49,7 +51,9 @@ class _Place(NamedTuple):
 
 def _weigh(joints: float, walked: float, price: float, length: float) -> int:
     """The four costs as one whole number that adds up and keeps their order."""
-    return (round(2 * joints) << 47) + (round(walked * 1024) << 32) + (round(price * 10) << 16) + round(abs(length) * 1e4)
+    return (
+        (round(2 * joints) << 47) + (round(walked * 1024) << 32) + (round(price * 10) << 16) + round(abs(length) * 1e4)
+    )
 
 
 _JOINT = 1 << 48
@@ -73,7 +77,9 @@ class _Edge:
 
 @remembered()
 def _steps_into(also: tuple[str, ...], drink: bool) -> dict[str, tuple[Step, ...]]:
-    """For every end name, the steps a straight fitting offers, or one of the families `also`, whose entry port is that end."""
+    """For every end name, the steps a straight fitting offers, or one of the families `also`, whose entry port is that
+    end.
+    """
     found: dict[str, list[Step]] = defaultdict(list)
     for part in fittings().values():
         if len(part.ports) != 2 or part.family not in (*_STRAIGHT, *also):
@@ -135,7 +141,9 @@ def _onward(place: _Place, edge: _Edge) -> _Place:
 
 @dataclass(frozen=True, slots=True)
 class _Backwards:
-    """The graph backwards: all states by number, and from each the states one step before it with the weight of that step, row by row."""
+    """The graph backwards: all states by number, and from each the states one step before it with the weight of that
+    step, row by row.
+    """
 
     places: tuple[_Place, ...]
     number: dict[_Place, int]
@@ -164,7 +172,11 @@ def _arrivals(limits: Limits) -> _Backwards:
     order = np.argsort(at, kind="stable")
     starts = np.concatenate(([0], np.cumsum(np.bincount(at, minlength=len(number)))))
     return _Backwards(
-        tuple(number), number, starts, np.array(before, dtype=np.int64)[order], np.array(weights, dtype=np.float64)[order]
+        tuple(number),
+        number,
+        starts,
+        np.array(before, dtype=np.int64)[order],
+        np.array(weights, dtype=np.float64)[order],
     )
 
 
@@ -193,11 +205,14 @@ def _to_go(target: str, limits: Limits, metal: bool) -> dict[_Place, int]:
                 else:
                     strangers[place] = weight
     count, links = len(graph.places), len(graph.before)
-    whole: csr_array[np.float64, tuple[int, int]] = csr_array((
-        np.concatenate((graph.weights, np.fromiter(last_joints.values(), np.float64, len(last_joints)))),
-        np.concatenate((graph.before, np.fromiter(last_joints, np.int64, len(last_joints)))),
-        np.concatenate((graph.starts, [links + len(last_joints)])),
-    ), shape=(count + 1, count + 1))  # fmt: skip
+    whole: csr_array[np.float64, tuple[int, int]] = csr_array(
+        (
+            np.concatenate((graph.weights, np.fromiter(last_joints.values(), np.float64, len(last_joints)))),
+            np.concatenate((graph.before, np.fromiter(last_joints, np.int64, len(last_joints)))),
+            np.concatenate((graph.starts, [links + len(last_joints)])),
+        ),
+        shape=(count + 1, count + 1),
+    )
     found = np.asarray(dijkstra(whole, indices=[count]))[0][:count]
     near = np.flatnonzero(np.isfinite(found))
     return strangers | {graph.places[n]: int(w) for n, w in zip(near.tolist(), found[near].tolist(), strict=True)}
@@ -209,7 +224,8 @@ def find_stacks(
 ) -> tuple[Stack, ...]:
     """The `most` best stacks between two ends by name, best first; empty where no honest way exists.
 
-    `metal` names those of the two that are metal. Asked from the other end, it gives the same stacks turned round. Raises `Unknown` for an end that is not in the catalogue.
+    `metal` names those of the two that are metal. Asked from the other end, it gives the same stacks turned round.
+    Raises `Unknown` for an end that is not in the catalogue.
     """
     end(start), end(stop)
     if start > stop:
@@ -235,7 +251,9 @@ def find_stacks(
         if place.end == "":  # the last joint was made
             if shape not in shapes:
                 shapes |= {shape, shape[::-1]} if start == stop else {shape}
-                found.append(Stack(end(start), end(stop), tuple(e.step for e in way), metal & {start, stop}, limits.foreign))
+                found.append(
+                    Stack(end(start), end(stop), tuple(e.step for e in way), metal & {start, stop}, limits.foreign)
+                )
             continue
         expanded.add((place, shape))
         if place.end in goals and (place.served or limits.serve(goals[place.end])):
@@ -251,7 +269,14 @@ def find_stacks(
             then = spent + edge.weight + _fee(place, edge.into, edge.plastic)
             heapq.heappush(
                 queue,
-                (then + to_go[onward], next(tie), then, onward, (*way, edge), (*shape, _kind(edge.into), _kind(edge.leave))),
+                (
+                    then + to_go[onward],
+                    next(tie),
+                    then,
+                    onward,
+                    (*way, edge),
+                    (*shape, _kind(edge.into), _kind(edge.leave)),
+                ),
             )
     return tuple(found)
 

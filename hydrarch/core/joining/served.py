@@ -66,7 +66,11 @@ def _through(start: str, stop: str, families: tuple[str, ...], limits: Limits, m
     sizes = {nominal_diameter(end(start).size), nominal_diameter(end(stop).size)}
     best: Stack | None = None
     for part in fittings().values():
-        if part.family != families[0] or len(part.ports) != 2 or not {nominal_diameter(p.end.size) for p in part.ports} & sizes:
+        if (
+            part.family != families[0]
+            or len(part.ports) != 2
+            or not {nominal_diameter(p.end.size) for p in part.ports} & sizes
+        ):
             continue
         if limits.at_hand is not None and part.id not in limits.at_hand:
             continue

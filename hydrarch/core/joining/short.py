@@ -20,7 +20,8 @@ def short_pieces(assembly: Assembly) -> Iterator[Part]:
 
 
 def cut_from(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], part: Part) -> Pipe | None:
-    """The pipe a short piece is cut from: of the make of its own line where that is made in its size, or of another line's, or the job's.
+    """The pipe a short piece is cut from: of the make of its own line where that is made in its size, or of another
+    line's, or the job's.
 
     Else it is of any that is made so; None where none is, and for what is no piece of pipe.
     """
@@ -40,7 +41,9 @@ def cut_from(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], part: Part) -> 
 def _makes(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], part: Part) -> Iterator[str]:
     """The makes of pipe a piece may be cut from, the likeliest first."""
     own = lay.run_of.get(part.end or "", "")
-    yield from (pipes[r].series for r in ([own] if own in pipes else sorted(lay.at.get(part.point or "", ()))) if r in pipes)
+    yield from (
+        pipes[r].series for r in ([own] if own in pipes else sorted(lay.at.get(part.point or "", ()))) if r in pipes
+    )
     yield from sorted({p.series for p in pipes.values()})
     yield plan.conditions.series
     yield from (s.id for s in series_list())

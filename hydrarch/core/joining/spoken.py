@@ -1,4 +1,7 @@
-"""What is to be joined in a crew's own words: "1-1/2 in sch 40 to 25 mm PE". Read right, or asked back; never silently another size."""
+"""What is to be joined in a crew's own words: "1-1/2 in sch 40 to 25 mm PE".
+
+Read right, or asked back; never silently another size.
+"""
 
 from __future__ import annotations
 
@@ -13,36 +16,110 @@ from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 
 __all__ = ["Said", "read_closed", "read_question", "read_size", "read_things"]
 
-_UNICODE = {"¼": "1/4", "½": "1/2", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "″": '"', "”": '"', "−": "-", "–": "-", "×": "x"}  # fmt: skip
+_UNICODE = {
+    "¼": "1/4",
+    "½": "1/2",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+    "″": '"',
+    "”": '"',
+    "−": "-",
+    "–": "-",
+    "×": "x",
+}
 _MATERIALS = {
-    "pvc": "pvc40", "poly": "pe-sidr7", "polyethylene": "pe-sidr7", "pe": "pe-sidr7", "sidr": "pe-sidr7", "ppr": "ppr-s2.5", "mdpe": "pe100-sdr11",
-    "hdpe": "pe100-sdr11", "galvanized": "galv40", "galvanised": "galv40", "galv": "galv40", "steel": "galv40", "copper": "copper-l",
-    "sewer": "sewer-sdr35", "dwv": "dwv40", "drain pipe": "sewer-sdr35", "flexible pvc": "pvc-flex", "flex pvc": "pvc-flex", "flex": "pvc-flex",
-    "lead": "lead", "fibre": "fibre", "fiber": "fibre", "bituminized fibre": "fibre", "corrugated": "corrugated", "vinyl": "vinyl",
-    "rural": "pe-rural", "rural poly": "pe-rural", "copper size poly": "pe-cts9", "copper size pe": "pe-cts9", "copper-size poly": "pe-cts9",
-    "copper-size pe": "pe-cts9", "copper-size polyethylene": "pe-cts9", "cts": "pe-cts9", "ips poly": "pe-dr11", "ips pe": "pe-dr11",
-    "metric pvc": "pvc-metric", "metric poly": "pe100-sdr11", "metric pe": "pe100-sdr11", "metric polyethylene": "pe100-sdr11",
-    "building drain": "dwv40", "copper drain": "copper-dwv", "cast iron": "cast-iron", "spa hose": "pvc-flex",
-}  # fmt: skip
+    "pvc": "pvc40",
+    "poly": "pe-sidr7",
+    "polyethylene": "pe-sidr7",
+    "pe": "pe-sidr7",
+    "sidr": "pe-sidr7",
+    "ppr": "ppr-s2.5",
+    "mdpe": "pe100-sdr11",
+    "hdpe": "pe100-sdr11",
+    "galvanized": "galv40",
+    "galvanised": "galv40",
+    "galv": "galv40",
+    "steel": "galv40",
+    "copper": "copper-l",
+    "sewer": "sewer-sdr35",
+    "dwv": "dwv40",
+    "drain pipe": "sewer-sdr35",
+    "flexible pvc": "pvc-flex",
+    "flex pvc": "pvc-flex",
+    "flex": "pvc-flex",
+    "lead": "lead",
+    "fibre": "fibre",
+    "fiber": "fibre",
+    "bituminized fibre": "fibre",
+    "corrugated": "corrugated",
+    "vinyl": "vinyl",
+    "rural": "pe-rural",
+    "rural poly": "pe-rural",
+    "copper size poly": "pe-cts9",
+    "copper size pe": "pe-cts9",
+    "copper-size poly": "pe-cts9",
+    "copper-size pe": "pe-cts9",
+    "copper-size polyethylene": "pe-cts9",
+    "cts": "pe-cts9",
+    "ips poly": "pe-dr11",
+    "ips pe": "pe-dr11",
+    "metric pvc": "pvc-metric",
+    "metric poly": "pe100-sdr11",
+    "metric pe": "pe100-sdr11",
+    "metric polyethylene": "pe100-sdr11",
+    "building drain": "dwv40",
+    "copper drain": "copper-dwv",
+    "cast iron": "cast-iron",
+    "spa hose": "pvc-flex",
+}
 _CODES = {
-    "sch40": "pvc40", "schedule40": "pvc40", "sch80": "pvc80", "schedule80": "pvc80", "sch120": "pvc120", "schedule120": "pvc120",
-    "class200": "pvc-sdr21", "class160": "pvc-sdr26", "class315": "pvc-sdr13.5", "pe100": "pe100-sdr11", "sdr35": "sewer-sdr35",
-}  # fmt: skip
+    "sch40": "pvc40",
+    "schedule40": "pvc40",
+    "sch80": "pvc80",
+    "schedule80": "pvc80",
+    "sch120": "pvc120",
+    "schedule120": "pvc120",
+    "class200": "pvc-sdr21",
+    "class160": "pvc-sdr26",
+    "class315": "pvc-sdr13.5",
+    "pe100": "pe100-sdr11",
+    "sdr35": "sewer-sdr35",
+}
 _ENDS = {
-    ("npt", "female"): "npt:female", ("npt", "male"): "npt:male", ("parallel", "female"): "bspp:female", ("parallel", "male"): "bspp:male",
-    ("bsp", "female"): "bsp:female", ("bsp", "male"): "bsp:male", ("hose", "female"): "hose:female", ("hose", "male"): "hose:male",
-    ("hose tap", ""): "hose:male", ("hose bib", ""): "hose:male", ("union", "female"): "buttress:female", ("union", "male"): "buttress:male",
-    ("buttress", "female"): "buttress:female", ("buttress", "male"): "buttress:male", ("tank wall", ""): "bulkhead:wall", ("tank", ""): "bulkhead:wall",
-    ("side of", ""): "saddle:wall", ("deep socket", ""): "solvent:deep", ("socket", ""): "solvent:socket", ("spigot", ""): "solvent:spigot",
-}  # fmt: skip
+    ("npt", "female"): "npt:female",
+    ("npt", "male"): "npt:male",
+    ("parallel", "female"): "bspp:female",
+    ("parallel", "male"): "bspp:male",
+    ("bsp", "female"): "bsp:female",
+    ("bsp", "male"): "bsp:male",
+    ("hose", "female"): "hose:female",
+    ("hose", "male"): "hose:male",
+    ("hose tap", ""): "hose:male",
+    ("hose bib", ""): "hose:male",
+    ("union", "female"): "buttress:female",
+    ("union", "male"): "buttress:male",
+    ("buttress", "female"): "buttress:female",
+    ("buttress", "male"): "buttress:male",
+    ("tank wall", ""): "bulkhead:wall",
+    ("tank", ""): "bulkhead:wall",
+    ("side of", ""): "saddle:wall",
+    ("deep socket", ""): "solvent:deep",
+    ("socket", ""): "solvent:socket",
+    ("spigot", ""): "solvent:spigot",
+}
 _ASK = {
     "hose": "say whether that hose thread is male, as a tap's spout is, or female, as the nut of a hose",
-    "npt": "say whether that thread is male or female", "bsp": "say whether that thread is male or female",
+    "npt": "say whether that thread is male or female",
+    "bsp": "say whether that thread is male or female",
     "thread": "say which thread it is (NPT, BSP, hose), and whether male or female",
-    "pex": "we have no PEX fittings; its outside is that of copper tube, so a compression coupling for copper-size pipe of that size may grip it: measure it and read the coupling",
+    "pex": "we have no PEX fittings; its outside is that of copper tube, so a compression coupling for copper-size "
+    "pipe of that size may grip it: measure it and read the coupling",
     "trap": "say what the trap ends in: a pipe of some size, or a thread",
     "cap": "to close a line, ask 'cap a 1 in pvc line'",
-}  # fmt: skip
+}
 _GRADES = re.compile(r"\b(?:sch(?:edule)?|class|sdr|sidr|dr|pn|s)\s*\.?\s*(\d+(?:\.\d+)?)\b|\bpe\s*100\b")
 _NUMBER = re.compile(
     r"(?<![\d./])(-?)\s*(\d+[\s-]+\d+/\d+|\d+/\d+|\d*\.\d+|\d+)\s*(mm|millimet(?:er|re)s?|in(?:ch(?:es)?)?\b\.?|\")?"
@@ -61,14 +138,17 @@ class Said:
 _FIXED = re.compile(
     r"\b(?:both |two )?(?:ends )?(?:are )?(?:fixed|held)\b|\b(?:that |which )?(?:can ?not|cannot|can't|won't) (?:move|turn)\b"
 )
-_VALVE = re.compile(r"\b(?:with |and )?(?:an? )?(?:new )?(?:stop |shut-?off |ball |gate )?valve (?:in |to go )?between\b,?")
+_VALVE = re.compile(
+    r"\b(?:with |and )?(?:an? )?(?:new )?(?:stop |shut-?off |ball |gate )?valve (?:in |to go )?between\b,?"
+)
 
 
 _CLOSE = re.compile(r"^\s*(?:cap|close|close off|plug|stop)\s+(?:off\s+)?(?:an?\s+|the\s+)?", re.IGNORECASE)
 
 
 def read_closed(text: str) -> tuple[PipeOrEnd, ...]:
-    """The lines to be closed in "cap a 1/2 in pvc line and a 1 in pvc line in one trench"; none where nothing is to be closed.
+    """The lines to be closed in "cap a 1/2 in pvc line and a 1 in pvc line in one trench"; none where nothing is to be
+    closed.
 
     A line that names no material is of that of the one before. Raises `HydrarchError` as `read_things` does.
     """
@@ -103,7 +183,9 @@ def read_question(text: str) -> tuple[PipeOrEnd, PipeOrEnd, Said]:
 
 
 def read_things(text: str) -> tuple[PipeOrEnd, PipeOrEnd]:
-    """Read "1 in sch 40 pipe to 1 in SIDR poly" as two things; raises `HydrarchError` saying which half is not understood."""
+    """Read "1 in sch 40 pipe to 1 in SIDR poly" as two things; raises `HydrarchError` saying which half is not
+    understood.
+    """
     halves = re.split(r"\s+(?:to|into|onto)\s+", _plain(text).strip().lower())
     if len(halves) != 2:
         raise HydrarchError("say it as 'this to that', for example '1 in sch 40 pipe to 1 in poly'")
@@ -121,7 +203,8 @@ def _plain(text: str) -> str:
 
 
 def read_size(text: str) -> tuple[str, str]:
-    """The one size a text names as the trade writes it, "1-1/2" or "25", and the unit that was said: "mm", "in" or none.
+    """The one size a text names as the trade writes it, "1-1/2" or "25", and the unit that was said: "mm", "in" or
+    none.
 
     Raises `HydrarchError` where there is none, more than one, or one that is no size.
 
@@ -250,10 +333,12 @@ def _drip(text: str) -> PipeOrEnd | None:
     if fits:
         bores = ", ".join(f".{s.id.removeprefix('drip-')}" for s in fits)
         raise HydrarchError(
-            f"'{text}' is one of {len(fits)} tubings, by its bore {bores} in: read its print or measure it, and say '.600 drip'"
+            f"'{text}' is one of {len(fits)} tubings, by its bore {bores} in: read its print or measure it, "
+            "and say '.600 drip'"
         )
     raise HydrarchError(
-        f"'{text}': drip tubing is called {', '.join(dict.fromkeys(p.size for s in kinds for p in s.sizes))}; say one of them, or its bore"
+        f"'{text}': drip tubing is called {', '.join(dict.fromkeys(p.size for s in kinds for p in s.sizes))}; "
+        "say one of them, or its bore"
     )
 
 

@@ -1,7 +1,7 @@
 """Ways from one open end to another: what a crew asks of them, their steps, and what ranks them.
 
-Joints come first (a plastic female thread over a metal male counts as two more, since it splits), then how little sizes stray on the
-way, then price, then length.
+Joints come first (a plastic female thread over a metal male counts as two more, since it splits), then how little sizes
+stray on the way, then price, then length.
 """
 
 from __future__ import annotations
@@ -38,7 +38,9 @@ PLASTIC = ("pvc", "pvc80", "insert", "pp", "pe100", "drip")
 
 SLIPS = 1  # joints that one which is driven apart by pressure counts more
 _NO_PRESSURE = frozenset({"gasket", "gasket-metric", "sewer", "dwv"})
-WIDE = 0.5  # joints that a universal nut counts more: a coupling of two is taken after fittings made for the pipe, as many as one joint more
+# joints that a universal nut counts more: a coupling of two is taken after fittings made for the pipe, as many as one
+# joint more
+WIDE = 0.5
 SPLITS = 2  # joints a crew would rather make than thread a plastic female over a metal male
 FOREIGN = 3  # joints a crew would rather make than send for a fitting its shop does not sell
 _BEHIND_METAL = 10.0  # more than a nipple of brass costs beside one of plastic
@@ -48,9 +50,10 @@ _BEHIND_METAL = 10.0  # more than a nipple of brass costs beside one of plastic
 class Limits:
     """What a way may use: `barred` methods are out; with `at_hand` only those fittings (by id) are in.
 
-    `service` asks for a way that comes apart again: a joint that can be undone, or a union. `drink` asks for fittings that
-    may carry drinking water. `foreign` are the systems the shop does not sell: a fitting with such an end is taken last. `fixed` asks
-    for a way that can be closed between two ends that neither turn nor move: by a nut, a sleeve, or a coupling without a stop.
+    `service` asks for a way that comes apart again: a joint that can be undone, or a union. `drink` asks for fittings
+    that may carry drinking water. `foreign` are the systems the shop does not sell: a fitting with such an end is taken
+    last. `fixed` asks for a way that can be closed between two ends that neither turn nor move: by a nut, a sleeve, or
+    a coupling without a stop.
     """
 
     barred: frozenset[str] = frozenset()
@@ -95,8 +98,8 @@ class Step:
 class Stack:
     """A chain of fittings from one end to another; no steps means that the ends mate as they are.
 
-    `metal` names those of the two outer ends that are known to be metal, `foreign` the systems the shop does not sell. An `open`
-    one is no way at all: the port is left for what is screwed into it from beyond.
+    `metal` names those of the two outer ends that are known to be metal, `foreign` the systems the shop does not sell.
+    An `open` one is no way at all: the port is left for what is screwed into it from beyond.
     """
 
     start: End
@@ -175,17 +178,23 @@ class Stack:
 
 
 def ranked_price(part: Fitting) -> float:
-    """What a fitting counts for in ranking: a plastic nipple stands behind one of metal, except where that would split what it enters."""
+    """What a fitting counts for in ranking: a plastic nipple stands behind one of metal, except where that would split
+    what it enters.
+    """
     return fitting_price(part.id) + (_BEHIND_METAL if part.family == "nipple" and part.material in PLASTIC else 0.0)
 
 
 def slips_off(a: End, b: End) -> bool:
-    """Whether two ends join in a way that water under pressure drives apart: it counts as one joint more, so what grips comes first."""
+    """Whether two ends join in a way that water under pressure drives apart: it counts as one joint more, so what grips
+    comes first.
+    """
     return mating_method(a, b) in methods_where("grips", False) and not {a.system, b.system} & _NO_PRESSURE
 
 
 def stopgap(a: End, b: End) -> float:
-    """How many joints more a mating counts for than it is: one that pressure drives apart, or a wide-range nut where no pipe is odd."""
+    """How many joints more a mating counts for than it is: one that pressure drives apart, or a wide-range nut where no
+    pipe is odd.
+    """
     return SLIPS * slips_off(a, b) + WIDE * (mating_method(a, b) == "universal compression")
 
 

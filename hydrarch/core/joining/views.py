@@ -24,4 +24,12 @@ class EndView:
 
 def view(e: End) -> EndView:
     """An end of the catalogue as it is shown."""
-    return EndView(e.name, e.words(), e.system, e.gender, e.diameter, e.engagement, e.enters)
+    return EndView(
+        name=e.name,
+        words=e.words(),
+        system=e.system,
+        gender=e.gender,
+        diameter=e.diameter,
+        engagement=e.engagement,
+        enters=e.enters,
+    )

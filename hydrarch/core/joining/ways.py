@@ -44,10 +44,10 @@ _LOOKED = 12  # ways looked at for each pair of ends before limits of pressure l
 class Constraints:
     """What the crew cannot or will not do, and what the joint must stand.
 
-    `pressure` (Pa) at water `temperature` (K) is checked against pipes and fittings; `potable` leaves only what may carry
-    drinking water, `buried` only joints that may be covered. Between ends that are `fixed` neither can be turned or moved; a `valve` (and
-    a `union`) is wanted between. `at_hand` lists the fittings there are, by id; `units` are for what is
-    said.
+    `pressure` (Pa) at water `temperature` (K) is checked against pipes and fittings; `potable` leaves only what may
+    carry drinking water, `buried` only joints that may be covered. Between ends that are `fixed` neither can be turned
+    or moved; a `valve` (and a `union`) is wanted between. `at_hand` lists the fittings there are, by id; `units` are
+    for what is said.
     """
 
     serviceable: bool = False
@@ -71,11 +71,15 @@ class Constraints:
     def limits(self) -> Limits:
         """As the search takes them."""
         asked = (
-            ("heat", True, self.no_hot_work), ("solvent", True, self.no_solvent),
-            ("drink", False, self.potable), ("bury", False, self.buried),
-        )  # fmt: skip
+            ("heat", True, self.no_hot_work),
+            ("solvent", True, self.no_solvent),
+            ("drink", False, self.potable),
+            ("bury", False, self.buried),
+        )
         barred = frozenset[str]().union(*(methods_where(flag, value) for flag, value, on in asked if on))
-        return Limits(barred, frozenset(self.at_hand) if self.at_hand is not None else None, self.serviceable, self.potable)
+        return Limits(
+            barred, frozenset(self.at_hand) if self.at_hand is not None else None, self.serviceable, self.potable
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,8 +110,8 @@ class JointView:
 class Way:
     """An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
 
-    `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`. `closes` is how it goes
-    in where both ends are held, "" where they are not.
+    `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
+    `closes` is how it goes in where both ends are held, "" where they are not.
     """
 
     parts: tuple[PartView, ...]
@@ -129,7 +133,10 @@ class Way:
 
 @dataclass(frozen=True, slots=True)
 class Ways:
-    """All the bench says to one question about `things`; `advice` goes with every way. With no way, `nearest` names ends that join."""
+    """All the bench says to one question about `things`; `advice` goes with every way.
+
+    With no way, `nearest` names ends that join.
+    """
 
     start: str
     stop: str
@@ -159,7 +166,9 @@ def join(
     limits = asked.limits()
     metal = _metal_ends(start, stop)
     mine, theirs = _offered(start, stop), _offered(stop, start)
-    found = [s for a in mine for b in theirs for s in served_stacks(a.name, b.name, asked.needs, limits, metal, _LOOKED)]
+    found = [
+        s for a in mine for b in theirs for s in served_stacks(a.name, b.name, asked.needs, limits, metal, _LOOKED)
+    ]
     found = [s for s in found if s.joints <= _MOST_JOINTS]
     strong = [s for s in found if asked.pressure is None or _rating(s, asked.temperature) >= asked.pressure]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
@@ -171,7 +180,16 @@ def join(
     split = splitting(a, start.material, b, stop.material)
     wrong = (*tempting(a, b, asked.units), *((split,) if split else ()))
     says, nearest = ("", ()) if ways else _no_way(start, stop, asked, found)
-    return Ways(start.words(), stop.words(), ways, wrong, says, nearest, weakest, (start, stop))
+    return Ways(
+        start=start.words(),
+        stop=stop.words(),
+        ways=ways,
+        wrong=wrong,
+        says=says,
+        nearest=nearest,
+        weakest=weakest,
+        things=(start, stop),
+    )
 
 
 def _metal_ends(*things: PipeOrEnd) -> frozenset[str]:
@@ -180,7 +198,9 @@ def _metal_ends(*things: PipeOrEnd) -> frozenset[str]:
 
 
 def _offered(thing: PipeOrEnd, other: PipeOrEnd) -> tuple[End, ...]:
-    """The ends a thing offers to another: schedule 40 goes into a building drain's sockets, too, but not under pressure."""
+    """The ends a thing offers to another: schedule 40 goes into a building drain's sockets, too, but not under
+    pressure.
+    """
     pressed = other.series is not None and other.pipe()[0].kind in ("pressure", "drip")
     drain = not pressed and any(e.system in _DRAINS for e in other.ends())
     mine = tuple(e for e in thing.ends() if e.system not in _DRAINS)
@@ -191,11 +211,17 @@ def _weakest(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints) -> float | N
     """The lesser rating (Pa) of the two pipes; refuses limits that the pipes themselves break."""
     pipes = [t.pipe() for t in (start, stop) if t.series is not None]
     for family, size in pipes:
-        if asked.potable and not family.potable and family.kind != "met":  # what lies there is joined; that it should go is told
-            raise HydrarchError(f"{family.name} {size} is not for drinking water: choose another pipe, or lift that limit")
+        if (
+            asked.potable and not family.potable and family.kind != "met"
+        ):  # what lies there is joined; that it should go is told
+            raise HydrarchError(
+                f"{family.name} {size} is not for drinking water: choose another pipe, or lift that limit"
+            )
         if asked.buried and "buried" not in family.situations and family.kind != "met":
             raise HydrarchError(f"{family.name} {size} is not for burying: choose another pipe, or lift that limit")
-    rated = [pressure_rating(pipe(family.id, size), asked.temperature) for family, size in pipes if family.kind != "met"]
+    rated = [
+        pressure_rating(pipe(family.id, size), asked.temperature) for family, size in pipes if family.kind != "met"
+    ]
     weakest = min(rated, default=None)
     if weakest is not None and asked.pressure is not None and weakest < asked.pressure:
         have, want = (show(p, "pressure", asked.units) for p in (weakest, asked.pressure))
@@ -224,7 +250,18 @@ def _way(
         into, out, part = s.fitting.ports[s.into].end, s.fitting.ports[s.out].end, s.fitting
         price = fitting_price(part.id, own)
         rating = fitting_rating(part.id, temperature)
-        parts.append(PartView(part.id, part.name, part.material, view(into), view(out), s.length, price, rating))
+        parts.append(
+            PartView(
+                fitting=part.id,
+                name=part.name,
+                material=part.material,
+                left=view(into),
+                right=view(out),
+                length=s.length,
+                price=price,
+                rating=rating,
+            )
+        )
     parts.append(last)
     joints = []
     for n, (a, b) in enumerate(stack.ends()):
@@ -233,10 +270,17 @@ def _way(
     weak = min((p for p in parts if p.rating is not None), key=lambda p: p.rating or 0.0, default=None)
     undone = any(j.can_undo for j in joints) or any(s.fitting.family == "union" for s in stack.steps)
     return Way(
-        tuple(parts), tuple(joints), stack.length, sum(p.price for p in parts), weak.rating if weak else None, weak.name if weak else "",
-        undone, _why(stack, rank, found, asked.units), cautions_for(*{j.method for j in joints}, start.material, last.material),
-        closing_words(stack, asked.units) if asked.fixed else "",
-    )  # fmt: skip
+        parts=tuple(parts),
+        joints=tuple(joints),
+        length=stack.length,
+        price=sum(p.price for p in parts),
+        rating=weak.rating if weak else None,
+        weakest=weak.name if weak else "",
+        can_undo=undone,
+        why=_why(stack, rank, found, asked.units),
+        cautions=cautions_for(*{j.method for j in joints}, start.material, last.material),
+        closes=closing_words(stack, asked.units) if asked.fixed else "",
+    )
 
 
 def _outer(thing: PipeOrEnd, mine: End, temperature: float, first: bool) -> PartView:
@@ -245,7 +289,16 @@ def _outer(thing: PipeOrEnd, mine: End, temperature: float, first: bool) -> Part
         family, size = thing.pipe()
         rating = pressure_rating(pipe(family.id, size), temperature) if family.kind != "met" else None
     left, right = (None, view(mine)) if first else (view(mine), None)
-    return PartView(None, thing.words(), thing.material, left, right, 0.0, 0.0, rating)
+    return PartView(
+        fitting=None,
+        name=thing.words(),
+        material=thing.material,
+        left=left,
+        right=right,
+        length=0.0,
+        price=0.0,
+        rating=rating,
+    )
 
 
 def _why(stack: Stack, rank: int, found: list[Stack], units: System) -> str:
@@ -265,7 +318,11 @@ def _why(stack: Stack, rank: int, found: list[Stack], units: System) -> str:
     if stack.detour() > best.detour() + 1e-9:
         return "as few joints, but it strays through other sizes"
     if stack.price > best.price + 0.05:
-        return f"as few joints, {stack.price / best.price:.1f} times the price" if best.price > 0 else "as few joints, dearer"
+        return (
+            f"as few joints, {stack.price / best.price:.1f} times the price"
+            if best.price > 0
+            else "as few joints, dearer"
+        )
     more_length = stack.length - best.length
     if more_length > 1e-3:
         return f"as few joints, {show(more_length, 'takeoff', units)} longer"
@@ -277,22 +334,36 @@ def _no_way(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints, found: list[S
         best = max(found, key=lambda s: _rating(s, asked.temperature))
         have, want = (show(p, "pressure", asked.units) for p in (_rating(best, asked.temperature), asked.pressure))
         return (
-            f"The strongest way carries {have}, less than the {want} asked: {', '.join(s.fitting.name for s in best.steps)}.",
+            f"The strongest way carries {have}, less than the {want} asked: "
+            f"{', '.join(s.fitting.name for s in best.steps)}.",
             (),
         )
     free = replace(
-        asked, serviceable=False, no_hot_work=False, no_solvent=False, potable=False, buried=False, at_hand=None,
-        fixed=False, valve=False, union=False,
-    )  # fmt: skip
+        asked,
+        serviceable=False,
+        no_hot_work=False,
+        no_solvent=False,
+        potable=False,
+        buried=False,
+        at_hand=None,
+        fixed=False,
+        valve=False,
+        union=False,
+    )
     if asked != free and any(find_stacks(a.name, b.name, 1) for a in start.ends() for b in stop.ends()):
         return f"No honest way is left under these limits; {_lift(start, stop, asked)}.", ()
     reach = [e for e in ends().values() if any(find_stacks(a.name, e.name, 1) for a in start.ends())]
     wanted = stop.ends()[0]
-    same = [e for e in reach if abs(size_value(e.size) - size_value(wanted.size)) < 1e-9 and e.system != start.ends()[0].system]
+    same = [
+        e
+        for e in reach
+        if abs(size_value(e.size) - size_value(wanted.size)) < 1e-9 and e.system != start.ends()[0].system
+    ]
     same.sort(key=lambda e: (e.threads_per_inch is None, e.system))
     nearest = tuple(dict.fromkeys(e.words() for e in same))[:6]
     return (
-        f"No honest way joins {start.words()} to {stop.words()}: {_punched(start, stop) or 'no fitting of ours spans them'}.",
+        f"No honest way joins {start.words()} to {stop.words()}: "
+        f"{_punched(start, stop) or 'no fitting of ours spans them'}.",
         nearest,
     )
 
@@ -302,14 +373,22 @@ def _punched(start: PipeOrEnd, stop: PipeOrEnd) -> str:
     drips = [t.pipe() for t in (start, stop) if t.series is not None and t.pipe()[0].kind == "drip"]
     if len(drips) < 2 or drips[0][1] == drips[1][1]:
         return ""
-    thin, wide = sorted((f"{family.short} {size}" for family, size in drips), key=lambda words: size_value(words.split()[-1]))
+    thin, wide = sorted(
+        (f"{family.short} {size}" for family, size in drips), key=lambda words: size_value(words.split()[-1])
+    )
     return f"{thin} is fed from the side of {wide}, by a hole punched in it and a transfer barb, not from its end"
 
 
 _LIMITS: dict[str, str] = {
-    "serviceable": "coming apart again", "no_hot_work": "no hot work", "no_solvent": "no solvent", "potable": "drinking water",
-    "buried": "burying", "at_hand": "parts at hand", "fixed": "both ends held", "valve": "a valve between",
-}  # fmt: skip
+    "serviceable": "coming apart again",
+    "no_hot_work": "no hot work",
+    "no_solvent": "no solvent",
+    "potable": "drinking water",
+    "buried": "burying",
+    "at_hand": "parts at hand",
+    "fixed": "both ends held",
+    "valve": "a valve between",
+}
 
 
 def _lift(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints) -> str:
@@ -317,19 +396,24 @@ def _lift(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints) -> str:
     for name, words in _LIMITS.items():
         lifted = replace(asked, at_hand=None) if name == "at_hand" else replace(asked, **{name: False})  # type: ignore[arg-type]
         if lifted != asked and any(
-            served_stacks(a.name, b.name, lifted.needs, lifted.limits(), most=1) for a in start.ends() for b in stop.ends()
-        ):  # fmt: skip
+            served_stacks(a.name, b.name, lifted.needs, lifted.limits(), most=1)
+            for a in start.ends()
+            for b in stop.ends()
+        ):
             return f"lift one of them: without '{words}' there is a way"
     return "lift two or more of them"
 
 
 def close_off(
-    lines: Sequence[PipeOrEnd], constraints: Constraints | None = None, most: int = 4, own: Mapping[str, float] | None = None
+    lines: Sequence[PipeOrEnd],
+    constraints: Constraints | None = None,
+    most: int = 4,
+    own: Mapping[str, float] | None = None,
 ) -> Ways:
     """How one line is closed for good, or several in one trench: by a cap over it, or by a plug where it may go on.
 
-    The best ways of one line, or the best of each of several in their order, with where their caps go. Raises `Unknown` and
-    `HydrarchError` as `join` does.
+    The best ways of one line, or the best of each of several in their order, with where their caps go. Raises `Unknown`
+    and `HydrarchError` as `join` does.
     """
     asked = constraints or Constraints()
     ways: list[Way] = []
@@ -340,7 +424,16 @@ def close_off(
         stacks = [s for s, _ in found]
         for n, (stack, cap) in enumerate(found[: most if len(lines) == 1 else 1]):
             rating, price = fitting_rating(cap.id, asked.temperature), fitting_price(cap.id, own)
-            shut = PartView(cap.id, cap.name, cap.material, view(cap.ports[0].end), None, cap.ports[0].stop, price, rating)
+            shut = PartView(
+                fitting=cap.id,
+                name=cap.name,
+                material=cap.material,
+                left=view(cap.ports[0].end),
+                right=None,
+                length=cap.ports[0].stop,
+                price=price,
+                rating=rating,
+            )
             way = _way(stack, n, stacks, line, shut, asked, own)
             ways.append(
                 replace(way, why=f"{way.why}; it unscrews again, where the line may go on")
@@ -349,21 +442,23 @@ def close_off(
             )
     says = "" if ways else f"No cap of ours closes {' or '.join(x.words() for x in lines)}."
     return Ways(
-        " and ".join(x.words() for x in lines),
-        "",
-        tuple(ways),
-        (),
-        says,
-        (),
-        None,
-        tuple(lines),
-        _STAGGER if len(lines) > 1 else "",
+        start=" and ".join(x.words() for x in lines),
+        stop="",
+        ways=tuple(ways),
+        wrong=(),
+        says=says,
+        nearest=(),
+        weakest=None,
+        things=tuple(lines),
+        advice=_STAGGER if len(lines) > 1 else "",
     )
 
 
 _STAGGER = (
-    "Stagger the caps along the trench, half a metre (20 in) or so apart, so that each can be cut off and gone on from without cutting the other; "
-    "the line likelier to go on, and the nearer its feed, gets the place that is easier to reach. Cap a line that stays under pressure with the "
+    "Stagger the caps along the trench, half a metre (20 in) or so apart, so that each can be cut off and "
+    "gone on from without cutting the other; "
+    "the line likelier to go on, and the nearer its feed, gets the place that is easier to reach. Cap a line "
+    "that stays under pressure with the "
     "same care and the same wait as any other joint, and mark both."
 )
 
@@ -374,7 +469,11 @@ def _caps(line: PipeOrEnd, asked: Constraints) -> Iterator[tuple[Stack, Fitting]
     for cap in fittings().values():
         if cap.family != "cap" or (cap.ports[0].end.system in _DRAINS) != drain:
             continue
-        found = [s for a in line.ends() for s in find_stacks(a.name, cap.ports[0].end.name, 1, asked.limits(), _metal_ends(line))]
+        found = [
+            s
+            for a in line.ends()
+            for s in find_stacks(a.name, cap.ports[0].end.name, 1, asked.limits(), _metal_ends(line))
+        ]
         best = min(found, key=lambda s: s.cost(), default=None)
         if best is not None and (
             asked.pressure is None

@@ -35,8 +35,8 @@ class WrongWay:
 def tempting(start: End, stop: End, units: System = "metric") -> tuple[WrongWay, ...]:
     """The wrong ways near a question: this end with that one, and each with ends of near diameter or the same thread.
 
-    Found by dimension and pitch. The gap is what a caliper would read between the two, on the diameter. Those of the two
-    ends asked about come first, then those of their systems, then threads of other worlds, the closest fit first.
+    Found by dimension and pitch. The gap is what a caliper would read between the two, on the diameter. Those of the
+    two ends asked about come first, then those of their systems, then threads of other worlds, the closest fit first.
     """
     found: dict[frozenset[str], tuple[int, WrongWay]] = {}
     asked = {start.system, stop.system}
@@ -99,17 +99,26 @@ def _threads(a: End, b: End) -> str | None:
     if "buttress" in (a.system, b.system):
         return "union thread is coarse and seals on an O-ring; on taper thread a turn goes on and nothing seals"
     if {a.system, b.system} == _PARALLEL_AND_TAPER:
-        return "it is the same thread and screws in, but parallel in taper: it seals on its washer, and a taper female has no face for one"
+        return (
+            "it is the same thread and screws in, but parallel in taper: it seals on its washer, and a taper "
+            "female has no face for one"
+        )
     same = a.threads_per_inch == b.threads_per_inch
-    kind = "the same threads to the inch, so it starts to screw" if same else "a near diameter, so a turn or two goes on"
+    kind = (
+        "the same threads to the inch, so it starts to screw" if same else "a near diameter, so a turn or two goes on"
+    )
     return f"{kind}; another thread form all the same: it jams or leaks"
 
 
 def _socket_in_socket(e: End) -> list[WrongWay]:
-    """An ordinary socket fitting's outside beside the next size's socket: it seems to fit, loose and with moulded marks."""
+    """An ordinary socket fitting's outside beside the next size's socket: it seems to fit, loose and with moulded
+    marks.
+    """
     if e.system != "solvent" or e.gender not in ("socket", "spigot"):
         return []
-    sizes = sorted((x for x in ends().values() if x.system == "solvent" and x.gender == "socket"), key=lambda x: x.diameter)
+    sizes = sorted(
+        (x for x in ends().values() if x.system == "solvent" and x.gender == "socket"), key=lambda x: x.diameter
+    )
     place = [x.size for x in sizes].index(e.size)
     found = []
     for small, large in ((place - 1, place), (place, place + 1)):
@@ -118,7 +127,10 @@ def _socket_in_socket(e: End) -> list[WrongWay]:
         inner, outer = sizes[small], sizes[large]
         outside = inner.diameter + 2 * pipe("pvc40", inner.size).wall
         if 0 < outer.diameter - outside <= NEAR:
-            why = f"the outside of a {inner.size} socket fitting drops into a {outer.size} socket, loose and rough: use a dual adapter or a bushing"
+            why = (
+                f"the outside of a {inner.size} socket fitting drops into a {outer.size} socket, loose and rough: "
+                "use a dual adapter or a bushing"
+            )
             found.append(WrongWay(view(inner), view(outer), outer.diameter - outside, why))
     return found
 
@@ -134,7 +146,13 @@ def _in_toe_nipple(e: End) -> list[WrongWay]:
         bore = pipe("pvc80", x.size).bore
         if abs(bore - e.diameter) <= NEAR:
             mouth = EndView(
-                f"toe-nipple:{x.size}", f"bore of a {x.size} in toe nipple", "solvent", "mouth", bore, x.engagement, False
+                name=f"toe-nipple:{x.size}",
+                words=f"bore of a {x.size} in toe nipple",
+                system="solvent",
+                gender="mouth",
+                diameter=bore,
+                engagement=x.engagement,
+                enters=False,
             )
             why = "a toe nipple is heavy wall: a spigot only, with no tapered socket inside; nothing goes into it"
             found.append(WrongWay(view(e), mouth, bore - e.diameter, why))
@@ -147,13 +165,18 @@ def _short_collar(e: End, units: System) -> list[WrongWay]:
         return []
     short = next(x for x in ends().values() if x.name == f"solvent:socket:{e.size}")
     little, enough = (show(depth, "takeoff", units) for depth in (short.engagement, e.engagement))
-    why = f"flexible PVC wants a deep socket: an ordinary one covers {little}, a deep one {enough}; put a stub of rigid pipe and a deep coupling between"
+    why = (
+        f"flexible PVC wants a deep socket: an ordinary one covers {little}, a deep one {enough}; put a stub of "
+        "rigid pipe and a deep coupling between"
+    )
     return [WrongWay(view(e), view(short), short.diameter - e.diameter, why)]
 
 
 def splitting(a: End, a_material: str, b: End, b_material: str) -> WrongWay | None:
     """A metal male thread that a plastic female would be put on; None where there is no metal male."""
-    metal = next((e for e, m in ((a, a_material), (b, b_material)) if e.gender == "male" and m not in (*PLASTIC, "end")), None)
+    metal = next(
+        (e for e, m in ((a, a_material), (b, b_material)) if e.gender == "male" and m not in (*PLASTIC, "end")), None
+    )
     if metal is None or metal.threads_per_inch is None:
         return None
     female = next(
@@ -163,6 +186,7 @@ def splitting(a: End, a_material: str, b: End, b_material: str) -> WrongWay | No
         return None
     mine, theirs = (replace(view(e), words=f"{e.words()} in {m}") for e, m in ((female, "plastic"), (metal, "metal")))
     why = (
-        "it screws on and holds for a while: the taper wedges the plastic open and it splits; put plastic male into metal female"
+        "it screws on and holds for a while: the taper wedges the plastic open and it splits; put plastic male "
+        "into metal female"
     )
     return WrongWay(theirs, mine, female.diameter - metal.diameter, why)

@@ -1,6 +1,7 @@
 """Parts and pipes as bodies that joints make one of: what can still be turned, and what has a direction.
 
-A union is two bodies, so that what is threaded beyond it stays free; pipe from a coil gives, so what it joins stays two.
+A union is two bodies, so that what is threaded beyond it stays free; pipe from a coil gives, so what it joins stays
+two.
 """
 
 from __future__ import annotations
@@ -36,7 +37,8 @@ def _moves(name: str) -> tuple[bool, bool]:
 class Bodies:
     """Which bodies are one by now; each whole goes by the number of one of its bodies.
 
-    Of each whole is known how many runs of pipe are in it, whether any of it has a direction, and whether it is fixed in place.
+    Of each whole is known how many runs of pipe are in it, whether any of it has a direction, and whether it is fixed
+    in place.
     """
 
     def __init__(self, plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> None:
@@ -109,11 +111,15 @@ class Bodies:
         return a != b and self._directed[a] and self._directed[b]
 
     def loose(self, pair: Pair) -> bool:
-        """Whether both are parts that lie loose: of no direction, held by no pipe and nowhere fixed, so that made one they still turn."""
+        """Whether both are parts that lie loose: of no direction, held by no pipe and nowhere fixed, so that made one
+        they still turn.
+        """
         return pair[0] != pair[1] and not any(self._directed[x] or self._runs[x] or self._ground[x] for x in pair)
 
     def stuck(self, pair: Pair) -> bool:
-        """Whether a thread made now has nothing left to turn: hands turn what is nowhere fixed and holds one pipe at the most."""
+        """Whether a thread made now has nothing left to turn: hands turn what is nowhere fixed and holds one pipe at
+        the most.
+        """
         a, b = pair
         return a == b or not any(not self._ground[x] and self._runs[x] <= 1 for x in pair)
 

@@ -1,7 +1,8 @@
 """When a solvent weld may be handled and when it may take pressure.
 
-The table is trade guidance of the kind printed by makers of cement, with the handling times of ASTM D2855, from memory: it is
-coarse, and the can's own chart wins where it asks for longer. Beyond its ends the last row is taken and said to be.
+The table is trade guidance of the kind printed by makers of cement, with the handling times of ASTM D2855, from memory:
+it is coarse, and the can's own chart wins where it asks for longer. Beyond its ends the last row is taken and said to
+be.
 """
 
 from __future__ import annotations
@@ -24,7 +25,9 @@ _HOUSE = {"table": 0.0, "day": 24 * 3600.0, "long": 72 * 3600.0}
 
 @dataclass(frozen=True, slots=True)
 class CureTime:
-    """Seconds until a joint may be let go of (`set`) and lifted or lowered (`handle`), be filled (`fill`) and take its test (`cure`), and why."""
+    """Seconds until a joint may be let go of (`set`) and lifted or lowered (`handle`), be filled (`fill`) and take its
+    test (`cure`), and why.
+    """
 
     set: float
     handle: float
@@ -52,11 +55,17 @@ class _Band:
 def _bands() -> tuple[_Band, ...]:
     def make(row: dict[str, str]) -> _Band:
         return _Band(
-            _kelvin(float(row["from_f"])), _kelvin(float(row["to_f"])),
-            size_value(row["size_from"]), size_value(row["size_to"]),
-            float(row["set_min"]) * 60, float(row["handle_min"]) * 60, float(row["cure_low_min"]) * 60,
-            float(row["cure_high_min"]) * 60, float(row["high_psi"]) * PSI, row["source"],
-        )  # fmt: skip
+            low=_kelvin(float(row["from_f"])),
+            high=_kelvin(float(row["to_f"])),
+            size_from=size_value(row["size_from"]),
+            size_to=size_value(row["size_to"]),
+            set=float(row["set_min"]) * 60,
+            handle=float(row["handle_min"]) * 60,
+            cure_low=float(row["cure_low_min"]) * 60,
+            cure_high=float(row["cure_high_min"]) * 60,
+            most=float(row["high_psi"]) * PSI,
+            source=row["source"],
+        )
 
     return read_rows("hydrarch.core.making", "cure.csv", make)
 
@@ -70,10 +79,10 @@ def cure_time(
 ) -> CureTime:
     """Set and cure time of a weld of nominal `size` at the lowest `temperature` (K) while it cures.
 
-    `humidity` is a share of 1: above 0.60 both the trade and this table add half. `pressure` (Pa) is the test's. The table ends at
-    100 °F, and at 370 psi to 1-1/4 in, 315 psi above; beyond, to 50 °C and at any pressure, its last row is taken and that is said.
-    `practice` is the house rule; it never falls below the table. Sizes beyond
-    1/2 to 8 in wait as those. Raises `OutOfRange` outside 0 °F to 50 °C.
+    `humidity` is a share of 1: above 0.60 both the trade and this table add half. `pressure` (Pa) is the test's. The
+    table ends at 100 °F, and at 370 psi to 1-1/4 in, 315 psi above; beyond, to 50 °C and at any pressure, its last row
+    is taken and that is said. `practice` is the house rule; it never falls below the table. Sizes beyond 1/2 to 8 in
+    wait as those. Raises `OutOfRange` outside 0 °F to 50 °C.
     """
     check_range("curing temperature", temperature, _kelvin(0), _HOTTEST, "temperature")
     check_range("test pressure", pressure, 0, 1e8, "pressure")
@@ -88,7 +97,10 @@ def cure_time(
     fill = band.cure_low * damp
     cure = fill if low else band.cure_high * damp
     floor = _house_time(practice, inches, temperature)
-    parts = [f"size {size} at {show(temperature, 'temperature', units)}", "damp, half as long again" if damp > 1 else "dry"]
+    parts = [
+        f"size {size} at {show(temperature, 'temperature', units)}",
+        "damp, half as long again" if damp > 1 else "dry",
+    ]
     parts.append(f"test {'to' if low else 'over'} {show(LOW_PRESSURE, 'pressure', units)}")
     if hot:
         end = show(_kelvin(100), "temperature", units)
@@ -99,11 +111,14 @@ def cure_time(
         parts.append("it freezes: no water in it until it thaws")
     if pressure > band.most + 1:
         parts.append(
-            f"the table ends at {show(band.most, 'pressure', units)}: the can's own chart decides, and this is the least"
+            f"the table ends at {show(band.most, 'pressure', units)}: the can's own chart decides, and this "
+            "is the least"
         )
     if floor > cure:
         parts.append("house practice is longer than the table")
-    return CureTime(band.set, max(band.set, band.handle), max(fill, floor), max(cure, floor), ", ".join(parts), band.source)
+    return CureTime(
+        band.set, max(band.set, band.handle), max(fill, floor), max(cure, floor), ", ".join(parts), band.source
+    )
 
 
 def _house_time(practice: str, inches: float, temperature: float) -> float:

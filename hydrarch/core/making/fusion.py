@@ -14,12 +14,14 @@ from hydrarch.core.making.steps import fusion_times
 __all__ = ["FusedJoint", "fused_joint"]
 
 _MELT = 0.09
-"""Share of the wall that is soft, each side, after the table's own heating time; grows with the root of time. From memory."""
+"""Share of the wall that is soft, each side, after the table's own heating time; grows with the root of time. From
+memory."""
 
 
 @dataclass(frozen=True, slots=True)
 class FusedJoint:
-    """A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m), verdict.
+    """A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m),
+    verdict.
 
     `good` is whether it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
     """
@@ -38,9 +40,9 @@ class FusedJoint:
 def fused_joint(series: str, size: str, depth: float, heating: float, flow: float) -> FusedJoint:
     """Push a pipe of a PPR series `depth` (m) into its fitting after `heating` (s), and let `flow` (m³/s) through.
 
-    The soft layer is taken to grow with the root of the heating time, and what is pushed beyond the marked depth, with the
-    outer bead's share, to fold inward as an even ring: a simple picture of what is seen when such joints are cut open,
-    not a measurement. Depth 0 to twice the marked one, heating 0 to five times the table's. Raises `OutOfRange`.
+    The soft layer is taken to grow with the root of the heating time, and what is pushed beyond the marked depth, with
+    the outer bead's share, to fold inward as an even ring: a simple picture of what is seen when such joints are cut
+    open, not a measurement. Depth 0 to twice the marked one, heating 0 to five times the table's. Raises `OutOfRange`.
     """
     item, socket = pipe(series, size), end(f"fusion:socket:{size}")
     right = fusion_times(size)["heat"]
@@ -56,19 +58,37 @@ def fused_joint(series: str, size: str, depth: float, heating: float, flow: floa
     left = 2 * sqrt(inner) if inner > (0.05 * radius) ** 2 else 0.0
     if left <= 0:
         return FusedJoint(
-            item.bore, 0.0, radius, float("inf"), float("inf"), float("inf"), False, "the bore is shut: cut it out", _SOURCE
+            bore=item.bore,
+            left=0.0,
+            bead=radius,
+            coefficient=float("inf"),
+            loss=float("inf"),
+            same_as=float("inf"),
+            good=False,
+            verdict="the bore is shut: cut it out",
+            source=_SOURCE,
         )
     k = insert_loss_coefficient(item.bore, left)
     v = float(velocity(flow, item.bore))
     loss = k * v * v / (2 * STANDARD_GRAVITY)
     verdict = _verdict(depth, socket.engagement, heating, right, left / item.bore)
     return FusedJoint(
-        item.bore, left, (item.bore - left) / 2, k, loss, k * item.bore / 0.02, verdict == _AS_IT_SHOULD, verdict, _SOURCE
+        bore=item.bore,
+        left=left,
+        bead=(item.bore - left) / 2,
+        coefficient=k,
+        loss=loss,
+        same_as=k * item.bore / 0.02,
+        good=verdict == _AS_IT_SHOULD,
+        verdict=verdict,
+        source=_SOURCE,
     )
 
 
 _AS_IT_SHOULD = "a small even double lip, as it should be"
-_SOURCE = "Contraction after Crane TP-410 and Borda-Carnot; the bead's growth from memory; f = 0.02 for the length it equals"
+_SOURCE = (
+    "Contraction after Crane TP-410 and Borda-Carnot; the bead's growth from memory; f = 0.02 for the length it equals"
+)
 
 
 def _verdict(depth: float, marked: float, heating: float, right: float, share: float) -> str:

@@ -38,8 +38,8 @@ def skin_time(body: str, temperature: float) -> float:
 def joints_ahead(size: str, body: str, temperature: float) -> int:
     """How many joints of a size may be coated for one move that closes them all, at `temperature` (K).
 
-    Each waits while the others are coated and the ones before it are held, so n − 1 times the longer of both must fit into the
-    time the cement stays wet.
+    Each waits while the others are coated and the ones before it are held, so n − 1 times the longer of both must fit
+    into the time the cement stays wet.
     """
     inches = size_value(size)
     longer = max(hold_time(size), _COAT * max(inches, 1.0))

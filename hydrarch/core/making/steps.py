@@ -39,7 +39,9 @@ class StepText:
 
 @dataclass(frozen=True, slots=True)
 class Procedure:
-    """All steps of one joint, the tools to have at hand, its cautions, and its clocks; where nothing cures, `wait` says what to wait for."""
+    """All steps of one joint, the tools to have at hand, its cautions, and its clocks; where nothing cures, `wait` says
+    what to wait for.
+    """
 
     joint: str
     method: str
@@ -54,7 +56,10 @@ FIRST_TEST = 3600.0
 """s from the last fusion to the first test: what guides of PPR systems ask at the least, from memory."""
 COLD, COLD_FACTOR = 278.15, 1.5
 """Below this air temperature (K) fusion is heated half as long again: a site rule, from memory."""
-_MEDIUM, _LARGE = 1.5, 3.0  # in: from here a socket is held a minute, from there it takes two people and three; common practice
+_MEDIUM, _LARGE = (
+    1.5,
+    3.0,
+)  # in: from here a socket is held a minute, from there it takes two people and three; common practice
 
 
 @remembered()
@@ -69,7 +74,8 @@ def steps_of(method: str) -> tuple[str, ...]:
 
 @remembered()
 def fusion_times(size: str) -> dict[str, float]:
-    """Seconds to heat, to change over and to hold, and minutes to cool, of a socket fusion of outside diameter `size` (mm).
+    """Seconds to heat, to change over and to hold, and minutes to cool, of a socket fusion of outside diameter `size`
+    (mm).
 
     Raises `Unknown` for a size the table does not have. Source: DVS 2207-11 for PP, from memory.
     """
@@ -102,16 +108,26 @@ def joint_cure(plan: Plan, joint: Joint, pressure: float, temperature: float | N
 
 
 def fusion_wait(size: str) -> CureTime:
-    """The clocks of a socket fusion of outside diameter `size` (mm): cooling before any load, and an hour before water under pressure."""
+    """The clocks of a socket fusion of outside diameter `size` (mm): cooling before any load, and an hour before water
+    under pressure.
+    """
     cool = fusion_times(size)["cool"] * 60
     return CureTime(
-        cool, cool, max(cool, FIRST_TEST), max(cool, FIRST_TEST), f"size {size}, cooled by itself; an hour after the last fusion before the test",
-        "cooling: DVS 2207-11 for PP, from memory; an hour to the first test: guides of PPR systems, from memory; the maker's own wins",
-    )  # fmt: skip
+        cool,
+        cool,
+        max(cool, FIRST_TEST),
+        max(cool, FIRST_TEST),
+        f"size {size}, cooled by itself; an hour after the last fusion before the test",
+        "cooling: DVS 2207-11 for PP, from memory; an hour to the first test: guides of PPR systems, from "
+        "memory; the maker's own wins",
+    )
 
 
 def hold_time(size: str) -> float:
-    """Seconds a solvent weld is held home: half a minute to 1-1/4 in, a minute to 2-1/2, three from 3 in. Common practice."""
+    """Seconds a solvent weld is held home: half a minute to 1-1/4 in, a minute to 2-1/2, three from 3 in.
+
+    Common practice.
+    """
     inches = size_value(size)
     return 180.0 if inches >= _LARGE else 60.0 if inches >= _MEDIUM else 30.0
 
@@ -130,7 +146,9 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         "depth": str(show(joint.depth, "takeoff", plan.units)),
         "wraps": str(wraps),
         "tape": str(show(tape_length(joint.size, wraps), "length", plan.units)) if joint.method == "thread" else "",
-        "cement": str(show(QUART / joints_per_quart(joint.size), "dose", plan.units)) if joint.method == "solvent weld" else "",
+        "cement": str(show(QUART / joints_per_quart(joint.size), "dose", plan.units))
+        if joint.method == "solvent weld"
+        else "",
         "wet": ", over primer that is still wet" if wet else "",
         "set": words_for_time(cure.set) if cure else "",
         "handle": words_for_time(cure.handle) if cure else "",
@@ -156,14 +174,24 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
     )
     kind = method(joint.method)
     pipes = {series(s.pipe.partition(" ")[0]).material for s in (joint.a, joint.b) if s.pipe is not None}
-    return Procedure(joint.id, joint.method, kind.tools, steps, cautions_for(joint.method, *sorted(pipes)), cure, kind.wait)
+    return Procedure(
+        joint=joint.id,
+        method=joint.method,
+        tools=kind.tools,
+        steps=steps,
+        cautions=cautions_for(joint.method, *sorted(pipes)),
+        cure=cure,
+        wait=kind.wait,
+    )
 
 
 def _timer(told: str, joint: Joint, fusion: dict[str, float]) -> float:
     return hold_time(joint.size) if told == "hold" else fusion[told] if told in fusion else float(told)
 
 
-_ARROWS = frozenset({"check valve", "spring check valve", "foot valve", "filter", "backflow preventer", "vacuum breaker"})
+_ARROWS = frozenset(
+    {"check valve", "spring check valve", "foot valve", "filter", "backflow preventer", "vacuum breaker"}
+)
 """Families that work one way round, and have an arrow cast on them; common practice."""
 _HANDLES = frozenset({"valve", "union valve", "valve with waste", "three-way valve"})
 """Families with a handle that swings; common practice."""
@@ -177,7 +205,9 @@ def _is_pipe(side: Side) -> bool:
 def _leads_one_way(plan: Plan, joint: Joint) -> bool:
     """Whether one side is what stands at the joint's point itself, and that lets water through one way only."""
     there = plan.by_id.get(joint.point or "")
-    return there is not None and there.kind.one_way and any(s.part is None and s.pipe is None for s in (joint.a, joint.b))
+    return (
+        there is not None and there.kind.one_way and any(s.part is None and s.pipe is None for s in (joint.a, joint.b))
+    )
 
 
 def _in_liner(plan: Plan, joint: Joint) -> bool:
@@ -209,8 +239,12 @@ def _body(plan: Plan, joint: Joint) -> str:
 
 def _facts(plan: Plan, joint: Joint) -> dict[str, bool]:
     """What the rows of the steps ask about a joint, answered."""
-    kinds = {side.end.split(":")[0] for side in (joint.a, joint.b)} | {side.end.split(":")[1] for side in (joint.a, joint.b)}
-    swing = any(side.fitting is not None and fitting(side.fitting).family == "swing riser" for side in (joint.a, joint.b))
+    kinds = {side.end.split(":")[0] for side in (joint.a, joint.b)} | {
+        side.end.split(":")[1] for side in (joint.a, joint.b)
+    }
+    swing = any(
+        side.fitting is not None and fitting(side.fitting).family == "swing riser" for side in (joint.a, joint.b)
+    )
     foot = swing and joint.b.part is not None
     families = {fitting(side.fitting).family for side in (joint.a, joint.b) if side.fitting is not None}
     return {
@@ -247,7 +281,10 @@ def _hole(plan: Plan, joint: Joint) -> dict[str, str]:
     wall = next((end(s.end) for s in (joint.a, joint.b) if s.end.startswith("bulkhead:wall")), None)
     if wall is None:
         return {"hole": "", "wall": ""}
-    return {"hole": str(show(wall.diameter, "takeoff", plan.units)), "wall": str(show(wall.engagement, "takeoff", plan.units))}
+    return {
+        "hole": str(show(wall.diameter, "takeoff", plan.units)),
+        "wall": str(show(wall.engagement, "takeoff", plan.units)),
+    }
 
 
 def _reach(plan: Plan, joint: Joint) -> dict[str, str]:

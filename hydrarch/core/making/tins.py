@@ -23,18 +23,23 @@ def old_tins(plan: Plan, now: float) -> tuple[Problem, ...]:
         year, month = (int(x) for x in tin.dated.split("-"))
         months = today - ((year - 1970) * 12 + month - 1)
         if months > 12 * _SHELF_YEARS[tin.what]:
-            found.append(Problem(
-                "old-tin", "warn", "", f"The {tin.what} of {tin.dated} is {months // 12} years and {months % 12} months old.",
-                "Stir it: if it is stringy or lumpy, throw it away; thinner does not bring it back.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="old-tin",
+                    severity="warn",
+                    where="",
+                    says=f"The {tin.what} of {tin.dated} is {months // 12} years and {months % 12} months old.",
+                    mend="Stir it: if it is stringy or lumpy, throw it away; thinner does not bring it back.",
+                )
+            )
         elif months < -1:
             found.append(
                 Problem(
-                    "tin-ahead",
-                    "note",
-                    "",
-                    f"The {tin.what} is dated {tin.dated}, which is still to come.",
-                    "Look at the tin again.",
+                    code="tin-ahead",
+                    severity="note",
+                    where="",
+                    says=f"The {tin.what} is dated {tin.dated}, which is still to come.",
+                    mend="Look at the tin again.",
                 )
             )
     return tuple(found)

@@ -1,4 +1,6 @@
-"""When a joint may be handled, filled and tested, by every school side by side: the bench's question with no job at all."""
+"""When a joint may be handled, filled and tested, by every school side by side: the bench's question with no job at
+all.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,9 @@ class SchoolWait:
 
 @dataclass(frozen=True, slots=True)
 class Waits:
-    """How long (s) a joint is left alone (`hold` in the hands, `set` before it is let go, `handle` before it is lifted), and what each school asks before water."""
+    """How long (s) a joint is left alone (`hold` in the hands, `set` before it is let go, `handle` before it is
+    lifted), and what each school asks before water.
+    """
 
     method: str
     hold: float
@@ -64,26 +68,61 @@ def waits(how: str, size: str, temperature: float, humidity: float, pressure: fl
         for option in practice.options:
             clock = cure_time(size, temperature, humidity, pressure, option.option, units)
             own = option.option != "table" and clock.cure <= table.cure + 1e-9
-            found.append(SchoolWait(
-                option.option, option.says, option.reason, option.option == practice.default, clock.fill, clock.cure, own,
-            ))  # fmt: skip
-        says = f"{table.says}. The table's own figure is the least: in cold and damp crews wait an hour or two, since it costs nothing to be late. The can's own chart wins"
+            found.append(
+                SchoolWait(
+                    option=option.option,
+                    says=option.says,
+                    reason=option.reason,
+                    usual=option.option == practice.default,
+                    fill=clock.fill,
+                    test=clock.cure,
+                    floored=own,
+                )
+            )
+        says = (
+            f"{table.says}. The table's own figure is the least: in cold and damp crews wait an hour or two, "
+            "since it costs nothing to be late. The can's own chart wins"
+        )
         return Waits(
-            how,
-            hold_time(size),
-            table.set,
-            table.handle,
-            tuple(found),
-            says,
-            cautions,
-            f"{table.source}; holding: common practice",
+            method=how,
+            hold=hold_time(size),
+            set=table.set,
+            handle=table.handle,
+            schools=tuple(found),
+            says=says,
+            cautions=cautions,
+            source=f"{table.source}; holding: common practice",
         )
     if how == "socket fusion":
         clock, times = fusion_wait(size), fusion_times(size)
-        school = SchoolWait("table", "the fusion table", "The maker's own guide wins.", True, clock.fill, clock.cure, False)
+        school = SchoolWait(
+            option="table",
+            says="the fusion table",
+            reason="The maker's own guide wins.",
+            usual=True,
+            fill=clock.fill,
+            test=clock.cure,
+            floored=False,
+        )
         return Waits(
-            how, times["fix"], clock.set, clock.handle, (school,), f"hold it still; {clock.says}", cautions, clock.source
+            method=how,
+            hold=times["fix"],
+            set=clock.set,
+            handle=clock.handle,
+            schools=(school,),
+            says=f"hold it still; {clock.says}",
+            cautions=cautions,
+            source=clock.source,
         )
     known = method(how)
-    school = SchoolWait("none", "no wait", "", True, 0.0, 0.0, False)
-    return Waits(how, 0.0, 0.0, 0.0, (school,), known.wait, cautions, "common practice")
+    school = SchoolWait(option="none", says="no wait", reason="", usual=True, fill=0.0, test=0.0, floored=False)
+    return Waits(
+        method=how,
+        hold=0.0,
+        set=0.0,
+        handle=0.0,
+        schools=(school,),
+        says=known.wait,
+        cautions=cautions,
+        source="common practice",
+    )

@@ -1,4 +1,7 @@
-"""The catalogue looked over as a whole: what a table names and another table lacks. A gap fails the tests; in a running product it is told."""
+"""The catalogue looked over as a whole: what a table names and another table lacks.
+
+A gap fails the tests; in a running product it is told.
+"""
 
 from __future__ import annotations
 
@@ -20,8 +23,8 @@ __all__ = ["gaps"]
 def gaps() -> tuple[str, ...]:
     """Return what the tables lack, in words; empty where every reference between them is met.
 
-    Every method has steps, every method a mating and every mating its method; every pipe and fitting a price; every end of a fitting is one
-    that something mates with; every end that a component type gives its ports exists.
+    Every method has steps, every method a mating and every mating its method; every pipe and fitting a price; every end
+    of a fitting is one that something mates with; every end that a component type gives its ports exists.
     """
     return (*_methods(), *_prices(), *_ends())
 

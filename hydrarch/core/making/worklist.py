@@ -1,8 +1,8 @@
 """A workable order: what stands at a point is made on the bench, then pipe is led to it run by run, heads last of all.
 
-Every part and pipe is a body; a joint makes one body of two. A thread needs a body that can still be turned, so threads come
-first and on the bench. A joint between two bodies that both have a direction sets an angle: it is marked when all is dry, and
-comes last in its group. Groups go to as many hands as there are, and no two of them hold the same run.
+Every part and pipe is a body; a joint makes one body of two. A thread needs a body that can still be turned, so threads
+come first and on the bench. A joint between two bodies that both have a direction sets an angle: it is marked when all
+is dry, and comes last in its group. Groups go to as many hands as there are, and no two of them hold the same run.
 """
 
 from __future__ import annotations
@@ -48,10 +48,11 @@ class Task:
 
 @dataclass(frozen=True, slots=True)
 class Glueup:
-    """Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes well.
+    """Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes
+    well.
 
-    `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented before
-    the first is pushed home at 20 °C or the job's own warmth (0 where fewer than two are cemented).
+    `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented
+    before the first is pushed home at 20 °C or the job's own warmth (0 where fewer than two are cemented).
     """
 
     id: str
@@ -92,9 +93,11 @@ def is_head(joint: Joint) -> bool:
 
 
 def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, str, list[Joint]]]:
-    """The glue-ups away from the source: what stands at a run's two ends before the run, on a saddle after it; the heads last.
+    """The glue-ups away from the source: what stands at a run's two ends before the run, on a saddle after it; the
+    heads last.
 
-    A run between two points as far away begins at the one that is fixed, since what is not may still be turned at the end.
+    A run between two points as far away begins at the one that is fixed, since what is not may still be turned at the
+    end.
     """
     names, away = plan.names, lay.away  # a drain is laid from its outfall up
     bench: dict[str, list[Joint]] = {}
@@ -131,7 +134,9 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
 
 
 def _pipe_of(joint: Joint, lay: Layout) -> str | None:
-    """The run whose own pipe a joint holds, by its end or its side, so that the pipe must be there; None for one of parts only."""
+    """The run whose own pipe a joint holds, by its end or its side, so that the pipe must be there; None for one of
+    parts only.
+    """
     if joint.role == "length":
         return joint.run
     if joint.to_pipe:
@@ -142,7 +147,9 @@ def _pipe_of(joint: Joint, lay: Layout) -> str | None:
 def _in_order(
     bodies: Bodies, group: str, joints: list[Joint], tasks: list[Task], problems: list[Problem]
 ) -> tuple[tuple[Joint, ...], tuple[str, ...]]:
-    """Make a group's joints: on the bench loose parts fused, then threads, those that set an angle last; along a run as the pipe goes in."""
+    """Make a group's joints: on the bench loose parts fused, then threads, those that set an angle last; along a run as
+    the pipe goes in.
+    """
     left, order, angles = deque(joints), list[Joint](), list[str]()
     on_bench = group.startswith("at ")
 
@@ -158,11 +165,16 @@ def _in_order(
         angle, closes = bodies.sets_angle(pair), pair[0] == pair[1] and joint.point is not None
         loose = on_bench and "fusion" in joint.method and bodies.loose(pair)
         if joint.method == "thread" and joint.point is not None and not is_head(joint) and bodies.stuck(pair):
-            problems.append(Problem(
-                "cannot-turn", "warn", joint.point,
-                f"The {joint.size} thread at {joint.place} comes when both sides are held: neither can be turned in.",
-                "Put a union in that run, or join it there by something that need not turn.",
-            ))  # fmt: skip
+            problems.append(
+                Problem(
+                    code="cannot-turn",
+                    severity="warn",
+                    where=joint.point,
+                    says=f"The {joint.size} thread at {joint.place} comes when both sides are held: neither can be "
+                    "turned in.",
+                    mend="Put a union in that run, or join it there by something that need not turn.",
+                )
+            )
         bodies.make(pair)
         order.append(joint)
         if angle:
@@ -177,7 +189,8 @@ def _slides(joint: Joint) -> bool:
 
 
 _FUSED_LOOSE = (
-    "fused while both parts lie loose on the bench: it needs no iron beside what it is screwed to, and is turned in as one"
+    "fused while both parts lie loose on the bench: it needs no iron beside what it is screwed to, and is turned "
+    "in as one"
 )
 
 
@@ -185,7 +198,10 @@ def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, group: list[Jo
     if is_head(joint):
         return "after flushing, so that nothing lodges in it"
     if _slides(joint):
-        return "the coupling has no stop: it is slid wholly onto the pipe first, then back over the gap to the marks, last of all here"
+        return (
+            "the coupling has no stop: it is slid wholly onto the pipe first, then back over the gap to the "
+            "marks, last of all here"
+        )
     if closes:
         return "it closes a ring: both ends are held, so leave it play or use the union"
     if angle and joint.method == "thread":
@@ -196,11 +212,17 @@ def _why(joint: Joint, angle: bool, closes: bool, on_bench: bool, group: list[Jo
         return "threads first: what is threaded must still be free to turn"
     if joint.method == "barb and clamp":
         welded = any(j.method == "solvent weld" for j in group)
-        return "once the welds beside it have set: a push would shift them" if welded else "while the pipe is still free to push"
+        return (
+            "once the welds beside it have set: a push would shift them"
+            if welded
+            else "while the pipe is still free to push"
+        )
     if joint.point is None:
         return "the next length, while it can still be turned"
     return (
-        "on the bench, while it can still be turned" if on_bench else "the pipe goes in here first, while it can still be turned"
+        "on the bench, while it can still be turned"
+        if on_bench
+        else "the pipe goes in here first, while it can still be turned"
     )
 
 
@@ -233,7 +255,17 @@ def _shared_out(plan: Plan, groups: list[tuple[str, str, tuple[Joint, ...], tupl
             let_go[x] = done
         ahead = _ahead(tuple(sizes), soft, warmth) if len(sizes) > 1 else 0
         ids = tuple([j.id for j in joints])
-        yield Glueup(name, title, ids, tuple(runs), angles, ahead, hand + 1, start, 60.0 * minutes)
+        yield Glueup(
+            id=name,
+            title=title,
+            joints=ids,
+            runs=tuple(runs),
+            angles=angles,
+            ahead=ahead,
+            hand=hand + 1,
+            start=start,
+            lasts=60.0 * minutes,
+        )
 
 
 @remembered(1 << 12)

@@ -29,9 +29,10 @@ class Drawn:
 def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
     """Draw a line of measures from a point of a plan, under that point's ground; the plan itself stays as it is.
 
-    From a mark, what comes before the first thing only measures to where that thing is set: no pipe goes to a mark. A length face to
-    face is drawn so that as much of its pipe is seen between the two fittings as was said. Raises `HydrarchError` where a thing would
-    have to stand where another thing is, nothing was drawn yet to set it on, or a length has no fitting at one of its faces.
+    From a mark, what comes before the first thing only measures to where that thing is set: no pipe goes to a mark. A
+    length face to face is drawn so that as much of its pipe is seen between the two fittings as was said. Raises
+    `HydrarchError` where a thing would have to stand where another thing is, nothing was drawn yet to set it on, or a
+    length has no fitting at one of its faces.
     """
     if start not in plan.by_id:
         raise HydrarchError("the point to draw from is not on the drawing any more: choose another")
@@ -70,9 +71,13 @@ class _Line:
 
     def _point(self, old: dict[str, float], way: tuple[float, float, float]) -> str:
         return self.draft.add_point(
-            "B", x=round(old["x"] + way[0], 6), y=round(old["y"] + way[1], 6), ground=old["ground"],
-            depth=round(old["depth"] - way[2], 6), what={"kind": "bend"},
-        )  # fmt: skip
+            "B",
+            x=round(old["x"] + way[0], 6),
+            y=round(old["y"] + way[1], 6),
+            ground=old["ground"],
+            depth=round(old["depth"] - way[2], 6),
+            what={"kind": "bend"},
+        )
 
     def _from_mark(self, plan: Plan, steps: list[tuple[int, Measured]]) -> list[tuple[int, Measured]]:
         """Measure to where the line begins; the steps that are left. How high is told from the ground at the mark."""
@@ -98,7 +103,8 @@ def _centred(done: _Line, step: int, go: Go) -> Go:
     piece = next((p for p in derive(plan).cuts.pieces if p.runs == (run,)), None) if run is not None else None
     if piece is None or not (piece.a.takes and piece.b.takes):
         raise HydrarchError(
-            f"part {step + 1} is said face to face, and no pipe of it ends in a fitting on both sides: say it centre to centre"
+            f"part {step + 1} is said face to face, and no pipe of it ends in a fitting on both sides: say it "
+            "centre to centre"
         )
     seen = piece.length - (piece.covered or 2 * pipe_end(piece.series, piece.size).engagement)
     return replace(go, length=go.length + piece.centres - seen, faces=False)
@@ -109,7 +115,8 @@ def _put(draft: Draft, here: str, kind: str) -> None:
     point, made = draft.spots[here], kind_named(kind)
     if not kind_named(point["what"]["kind"]).plain:
         raise HydrarchError(
-            f"{point['name'] or point['id']} stands there already: go on a length first, then set the {made.title.lower()} down"
+            f"{point['name'] or point['id']} stands there already: go on a length first, then set the "
+            f"{made.title.lower()} down"
         )
     point["what"] = made.start.model_dump(mode="json")
     if "height" in point["what"] and point["depth"] < 0:  # it stands where it was measured to, on no riser
@@ -127,7 +134,10 @@ def _put(draft: Draft, here: str, kind: str) -> None:
 
 
 def heading_of(plan: Plan, point: str) -> float:
-    """The way (rad from east) the last run comes to a point; east where none does, or it stands upright. Along a long mark, such as a wall, the way it goes."""
+    """The way (rad from east) the last run comes to a point; east where none does, or it stands upright.
+
+    Along a long mark, such as a wall, the way it goes.
+    """
     mark = plan.by_id[point].what
     if isinstance(mark, Mark) and mark.long:
         return atan2(mark.north, mark.east) % (2 * pi)

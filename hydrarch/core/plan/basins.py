@@ -41,7 +41,8 @@ class _Point(Protocol):
 
 @dataclass(frozen=True)
 class Shape:
-    """A body of water in its place: corners of the rim (m, anticlockwise), rim and floor (m), and the floor's share of the rim's area.
+    """A body of water in its place: corners of the rim (m, anticlockwise), rim and floor (m), and the floor's share of
+    the rim's area.
 
     >>> tank = Shape(((0, 0), (2, 0), (2, 1), (0, 1)), rim=1.0, bottom=0.0, share=1.0)
     >>> tank.area(0.5), tank.volume(0.5), tank.level(1.0)
@@ -60,7 +61,9 @@ class Shape:
 
     @cached_property
     def _doubled(self) -> float:
-        return sum(a * d - c * b for (a, b), (c, d) in zip(self.corners, (*self.corners[1:], *self.corners[:1]), strict=True))
+        return sum(
+            a * d - c * b for (a, b), (c, d) in zip(self.corners, (*self.corners[1:], *self.corners[:1]), strict=True)
+        )
 
     @property
     def depth(self) -> float:
@@ -131,7 +134,9 @@ def nearest(shapes: Mapping[str, Shape], x: float, y: float, z: float) -> str | 
 
     Of several it is the nearest, and of those the smallest, as a box that stands in a tank.
     """
-    near = [(round(s.away(x, y, z), 3), s.holds, name) for name, s in shapes.items() if s.bottom - _UP <= z <= s.rim + _UP]
+    near = [
+        (round(s.away(x, y, z), 3), s.holds, name) for name, s in shapes.items() if s.bottom - _UP <= z <= s.rim + _UP
+    ]
     return min((n for n in near if n[0] <= REACH), default=(0.0, 0.0, None))[2]
 
 

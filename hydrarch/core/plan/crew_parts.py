@@ -1,4 +1,5 @@
-"""The equipment book: a crew's own things, fittings and pipe, kept beside the catalogue and used like any row that ships.
+"""The equipment book: a crew's own things, fittings and pipe, kept beside the catalogue and used like any row that
+ships.
 
 Lengths are in m, pressures in Pa and angles in degrees, or text with a unit ("25 mm", "1-1/2 in", "10 bar").
 """
@@ -30,7 +31,18 @@ from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.components.base import AnyWhat, Model, kind_of
 from hydrarch.core.plan.document import EndName, Name, Plan, PortName, Words
 
-__all__ = ["Book", "OwnFitting", "OwnSeries", "OwnThing", "book_in_use", "merged", "new_rows", "part_of", "use_book", "used_in"]
+__all__ = [
+    "Book",
+    "OwnFitting",
+    "OwnSeries",
+    "OwnThing",
+    "book_in_use",
+    "merged",
+    "new_rows",
+    "part_of",
+    "use_book",
+    "used_in",
+]
 
 
 def _in(quantity: str) -> BeforeValidator:
@@ -74,7 +86,9 @@ class OwnOpening(Model):
 
 
 class OwnFitting(Model):
-    """A fitting as it was measured. `run` and `branch` are its equivalent lengths in diameters, `bore` (m) a narrowed way through.
+    """A fitting as it was measured.
+
+    `run` and `branch` are its equivalent lengths in diameters, `bore` (m) a narrowed way through.
 
     `rating` (Pa) and `price` are those of its material where they are left out.
     """
@@ -108,8 +122,18 @@ class OwnFitting(Model):
     def part(self) -> Fitting:
         """It as the catalogue has fittings."""
         ports = tuple(Port(end(o.end), o.stop, radians(o.direction)) for o in self.openings)
-        loss = Loss(self.run, self.branch or self.run, self.bore, len({p.end.size for p in ports}) > 1 and self.run == 0)
-        return Fitting(self.id, self.name, self.family, self.material, ports, loss, self.source)
+        loss = Loss(
+            self.run, self.branch or self.run, self.bore, len({p.end.size for p in ports}) > 1 and self.run == 0
+        )
+        return Fitting(
+            id=self.id,
+            name=self.name,
+            family=self.family,
+            material=self.material,
+            ports=ports,
+            loss=loss,
+            source=self.source,
+        )
 
 
 class OwnSize(Model):
@@ -150,19 +174,38 @@ class OwnSeries(Model):
         for s in self.sizes:
             if not any(f"{e}:{s.size}" in known for e in family.ends):
                 told = sorted({n.split(":")[2] for n in known if n.rsplit(":", 1)[0] in family.ends})
-                raise ValueError(f"no end of ours fits size {s.size} of a pipe like {family.name}; use {', '.join(told)}")
+                raise ValueError(
+                    f"no end of ours fits size {s.size} of a pipe like {family.name}; use {', '.join(told)}"
+                )
         return self
 
     def family(self) -> Series:
         """It as the catalogue has series."""
         like = series(self.like)
         sizes = tuple(
-            Pipe(self.id, s.size, s.outside, (s.outside - s.bore) / 2, s.bore, s.rating, self.source) for s in self.sizes
+            Pipe(
+                series=self.id,
+                size=s.size,
+                outside=s.outside,
+                wall=(s.outside - s.bore) / 2,
+                bore=s.bore,
+                rating=s.rating,
+                source=self.source,
+            )
+            for s in self.sizes
         )
         lengths = {"stick": self.stick, "coil": self.coil} if self.stick or self.coil else {}
         fields = {f: getattr(like, f) for f in Series.__slots__}
         return Series(
-            **{**fields, "id": self.id, "name": self.name, "short": self.name, "sizes": sizes, "source": self.source, **lengths}
+            **{
+                **fields,
+                "id": self.id,
+                "name": self.name,
+                "short": self.name,
+                "sizes": sizes,
+                "source": self.source,
+                **lengths,
+            }
         )
 
 
@@ -198,9 +241,11 @@ class Book(Model):
     @model_validator(mode="after")
     def _apart(self) -> Book:
         for what, names in (
-            ("things", [t.name for t in self.things]), ("fittings", [f.id for f in self.fittings]), ("pipes", [p.id for p in self.pipes]),
+            ("things", [t.name for t in self.things]),
+            ("fittings", [f.id for f in self.fittings]),
+            ("pipes", [p.id for p in self.pipes]),
             ("assemblies", [a.name for a in self.assemblies]),
-        ):  # fmt: skip
+        ):
             twice = next((n for n in names if names.count(n) > 1), None)
             if twice is not None:
                 raise ValueError(f"two {what} are called {twice}; give each a name of its own")
@@ -209,14 +254,18 @@ class Book(Model):
     def own(self) -> Own:
         """Its rows as the catalogue takes them."""
         return Own(
-            tuple(p.family() for p in self.pipes), tuple(f.part() for f in self.fittings),
+            tuple(p.family() for p in self.pipes),
+            tuple(f.part() for f in self.fittings),
             {f.id: f.rating for f in self.fittings if f.rating is not None},
             {f.id: f.price for f in self.fittings if f.price is not None},
-        )  # fmt: skip
+        )
 
 
 def use_book(book: Book) -> None:
-    """Put a book's rows beside the catalogue's, in place of those that were. Raises `HydrarchError` for a row no rule covers."""
+    """Put a book's rows beside the catalogue's, in place of those that were.
+
+    Raises `HydrarchError` for a row no rule covers.
+    """
     before = own()
     use(book.own())
     try:
@@ -257,19 +306,25 @@ def merged(book: Book, more: Book) -> Book:
         return tuple({getattr(x, name): x for x in (*mine, *new)}.values())
 
     return Book(
-        things=both(book.things, more.things, "name"), fittings=both(book.fittings, more.fittings, "id"),
-        pipes=both(book.pipes, more.pipes, "id"), assemblies=both(book.assemblies, more.assemblies, "name"),
-    )  # fmt: skip
+        things=both(book.things, more.things, "name"),
+        fittings=both(book.fittings, more.fittings, "id"),
+        pipes=both(book.pipes, more.pipes, "id"),
+        assemblies=both(book.assemblies, more.assemblies, "name"),
+    )
 
 
 def used_in(plan: Plan) -> Iterator[str]:
     """The ids of a crew's own rows that a plan names."""
     named = [plan.conditions.series, *(r.series for r in plan.runs), *(s.item.split(" ")[0] for s in plan.stock)]
     named += [f for w in plan.ways for f in w.fittings] + [f for n in plan.nodes for f in n.fittings]
-    named += [m.fitting for m in plan.measured] + [e.fitting for e in plan.extras] + [p.split(" ")[0] for p in plan.prices]
+    named += (
+        [m.fitting for m in plan.measured] + [e.fitting for e in plan.extras] + [p.split(" ")[0] for p in plan.prices]
+    )
     yield from dict.fromkeys(n for n in named if n is not None and n.startswith(OWN))
 
 
 def part_of(book: Book, names: frozenset[str]) -> Book:
     """The rows of a book with those ids."""
-    return Book(fittings=tuple(f for f in book.fittings if f.id in names), pipes=tuple(p for p in book.pipes if p.id in names))
+    return Book(
+        fittings=tuple(f for f in book.fittings if f.id in names), pipes=tuple(p for p in book.pipes if p.id in names)
+    )

@@ -1,8 +1,11 @@
-"""What the crew draws: things, runs between their ports, conditions and scenarios. A document that checks itself when made.
+"""What the crew draws: things, runs between their ports, conditions and scenarios.
+
+A document that checks itself when made.
 
 All numbers are SI: metres, m³/s, Pa, K, and shares between 0 and 1. `ground` and water levels are elevations on one
-datum of the crew's choosing; `depth` is below ground, negative above it. What does not hold together is refused; what holds
-together and cannot work is told by the chain as a `Problem`. Plans of earlier formats are read by `core/upgrades.py`.
+datum of the crew's choosing; `depth` is below ground, negative above it. What does not hold together is refused; what
+holds together and cannot work is told by the chain as a `Problem`. Plans of earlier formats are read by
+`core/upgrades.py`.
 """
 
 from __future__ import annotations
@@ -56,7 +59,19 @@ assert _every_kind  # a plan may hold a thing of every kind there is
 FORMAT = 2
 MAX_POINTS = 5000
 DRAIN_SERIES = {"sdr35": "sewer-sdr35", "thin": "sewer-thin", "corrugated": "corrugated", "dwv": "dwv40"}
-AT_A_PLACE = ("branch", "service", "riser", "prepare", "primer_wet", "coats", "cement", "twist", "cure", "tape", "bulkhead")
+AT_A_PLACE = (
+    "branch",
+    "service",
+    "riser",
+    "prepare",
+    "primer_wet",
+    "coats",
+    "cement",
+    "twist",
+    "cure",
+    "tape",
+    "bulkhead",
+)
 """Practices that may be otherwise at one thing than in the rest of a job."""
 LEAST_LENGTH = 1e-3
 """The shortest run (m) that is reckoned with."""
@@ -107,8 +122,9 @@ class Existing(Model):
 class Point(Model):
     """A place where a thing is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
 
-    `number` tells a point without a name from others of its kind, for people: it may repeat, and nothing goes by it. `practices` are
-    what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
+    `number` tells a point without a name from others of its kind, for people: it may repeat, and nothing goes by it.
+    `practices` are what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports
+    have, by port; blank for a part whose ends suit the pipe.
     """
 
     id: Annotated[Identity, Names("thing")]
@@ -150,9 +166,10 @@ class RunEnd(Model):
 class Run(Model):
     """Pipe between two ports, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
 
-    `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all: its two
-    ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and nothing of it is bought.
-    `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss coefficient of joints in it that went wrong.
+    `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all:
+    its two ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and
+    nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss
+    coefficient of joints in it that went wrong.
     """
 
     id: Annotated[Identity, Names("thing")]
@@ -217,7 +234,9 @@ class ChosenWay(Model):
 
 
 class ChosenNode(Model):
-    """What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays chosen."""
+    """What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays
+    chosen.
+    """
 
     point: Annotated[Identity, Refers("thing", holds="kind")]
     how: Literal["fitting", "two elbows", "saddle", "own bend"]
@@ -256,7 +275,11 @@ class Tin(Model):
 
 def _laid(point: Point, emitters: int | None) -> Point:
     what = point.what
-    return point if emitters is None or not isinstance(what, DripRow) else point.model_copy(update={"what": what.laid(emitters)})
+    return (
+        point
+        if emitters is None or not isinstance(what, DripRow)
+        else point.model_copy(update={"what": what.laid(emitters)})
+    )
 
 
 class Plan(Model):
@@ -266,7 +289,8 @@ class Plan(Model):
     name: Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_sayable)]
     units: Literal["us", "metric"] = "metric"
     about: str = ""
-    """What kind of job it was begun as, "" for none: what is at hand and asked first goes by it, and nothing is derived from it."""
+    """What kind of job it was begun as, "" for none: what is at hand and asked first goes by it, and nothing is derived
+    from it."""
     conditions: Conditions = Conditions()
     practices: dict[str, str] = Field(default_factory=dict)
     points: tuple[Point, ...] = rows(MAX_POINTS)
@@ -297,7 +321,9 @@ class Plan(Model):
             twice = [i for i, n in Counter(ids).items() if n > 1]
             if twice:
                 raise ValueError(
-                    f"two {what} share the {'id' if what in ('things of the drawing', 'scenarios and zones') else 'name'} {twice[0]}; give each its own"
+                    f"two {what} share the "
+                    f"{'id' if what in ('things of the drawing', 'scenarios and zones') else 'name'} "
+                    f"{twice[0]}; give each its own"
                 )
         if self.about and self.about not in beginnings():
             raise ValueError(
@@ -390,7 +416,9 @@ class Plan(Model):
         return {e.id: (p := points[e.point]).kind.port(p.what, e.port) for r in self.runs for e in r.ends}
 
     def end_at(self, point: Point, port: PortSpec) -> str | None:
-        """The end (by name) a port has: the crew's, or its kind's in this market; None where a part is suited to the pipe."""
+        """The end (by name) a port has: the crew's, or its kind's in this market; None where a part is suited to the
+        pipe.
+        """
         chosen = point.ports.get(port.name)
         return port.end(self.conditions.market) if chosen is None else chosen or None
 

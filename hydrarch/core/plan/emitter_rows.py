@@ -56,7 +56,9 @@ def runs_at(runs: Iterable[R]) -> dict[str, list[R]]:
 
 
 def row_way(points: Mapping[str, _Point], at: Mapping[str, list[R]], point: str) -> tuple[str, tuple[R, ...]]:
-    """Where the row that ends at a point begins, and its runs from there: back over bends to a tee, a device or a source."""
+    """Where the row that ends at a point begins, and its runs from there: back over bends to a tee, a device or a
+    source.
+    """
     here, way, seen = point, list[R](), {point}
     mine = at.get(point, [])
     run = mine[0] if len(mine) == 1 else None  # what two runs come to ends no row

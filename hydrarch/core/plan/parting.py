@@ -1,7 +1,8 @@
-"""Parting two things that were called alike: in jobs of earlier versions an id was used again after its thing was deleted.
+"""Parting two things that were called alike: in jobs of earlier versions an id was used again after its thing was
+deleted.
 
-What was recorded of the first thing then stood for the second. Here the reuse is found in a job's revisions, and the first thing gets an
-id of its own, in the revisions it was in and in the events about it.
+What was recorded of the first thing then stood for the second. Here the reuse is found in a job's revisions, and the
+first thing gets an id of its own, in the revisions it was in and in the events about it.
 """
 
 from __future__ import annotations
@@ -21,7 +22,9 @@ Body = dict[str, Any]
 
 @dataclass(frozen=True, slots=True)
 class Parting:
-    """An id that was used again: `revision` and `saved` (s since 1970) of its second thing, and the id that the first has from now on."""
+    """An id that was used again: `revision` and `saved` (s since 1970) of its second thing, and the id that the first
+    has from now on.
+    """
 
     id: str
     revision: int
@@ -40,8 +43,9 @@ class _Seen:
 def partings(revisions: Iterable[tuple[int, float, Body]]) -> tuple[Parting, ...]:
     """Every id that came back as another thing, the revisions given in order as number, time and document.
 
-    What comes back as it was is the same thing, as after an undo. A run comes back as another one where its document differs, or where one
-    of its points is another. Of an id that was used three times there are two partings, the earlier first.
+    What comes back as it was is the same thing, as after an undo. A run comes back as another one where its document
+    differs, or where one of its points is another. Of an id that was used three times there are two partings, the
+    earlier first.
     """
     seen = _Seen()
     found: list[Parting] = []
@@ -52,7 +56,9 @@ def partings(revisions: Iterable[tuple[int, float, Body]]) -> tuple[Parting, ...
         other = {i for i in back if things[i] != seen.last[i]}
         other |= {i for i in back if any(p in other for p in _points(things[i]))}
         runs = {r["id"]: r for r in body.get("runs", ())}
-        other |= {e for r in runs.values() if r["id"] in other for e in _ends(r) if e in seen.last and e not in seen.here}
+        other |= {
+            e for r in runs.values() if r["id"] in other for e in _ends(r) if e in seen.last and e not in seen.here
+        }
         every |= things.keys()
         found += [Parting(i, number, saved, i) for i in sorted(other)]
         seen.last |= things
@@ -93,7 +99,9 @@ def _ends(run: Body) -> Iterable[str]:
 
 
 def _ids(found: Iterable[Parting], before: Callable[[Parting], bool]) -> Mapping[str, str]:
-    """What things are called in a revision or an event that lies before some partings: of several of one id the earliest that is after it."""
+    """What things are called in a revision or an event that lies before some partings: of several of one id the
+    earliest that is after it.
+    """
     ids: dict[str, str] = {}
     for p in found:
         if before(p):

@@ -1,7 +1,8 @@
 """What points at what in a plan: one table, read off the fields that declare it, and the edits that follow it.
 
-Whoever takes a thing out of a plan, brings two plans together, copies a part or calls a thing otherwise goes by this table, so that no
-field is forgotten. The page goes by the same table (web/src/job/references.json, written by `./run types`).
+Whoever takes a thing out of a plan, brings two plans together, copies a part or calls a thing otherwise goes by this
+table, so that no field is forgotten. The page goes by the same table (web/src/job/references.json, written by `./run
+types`).
 """
 
 from __future__ import annotations
@@ -50,7 +51,9 @@ KEYS: dict[str, tuple[str, ...]] = {
 
 @dataclass(frozen=True, slots=True)
 class Naming:
-    """A field that says what its item is called: its path from the plan, lists left out ("runs.a.id"), and the sort of name."""
+    """A field that says what its item is called: its path from the plan, lists left out ("runs.a.id"), and the sort of
+    name.
+    """
 
     path: str
     sort: Sort
@@ -60,8 +63,8 @@ class Naming:
 class Reference:
     """A field that names something: its path, the sort of name, and what becomes of it when that is gone.
 
-    "item": the item of the list it is in goes too. "entry": it is an entry of a list of names, and leaves it. "blank": it is left
-    blank. `holds` is as the field says.
+    "item": the item of the list it is in goes too. "entry": it is an entry of a list of names, and leaves it. "blank":
+    it is left blank. `holds` is as the field says.
     """
 
     path: str
@@ -166,7 +169,8 @@ def ids_of(plan: Plan) -> frozenset[str]:
 def without(body: Body, gone: Iterable[str]) -> Body:
     """A plan's document without the things of these ids and without all that names them, to the last.
 
-    A run goes with its point, the choices for its ends go with the run; nothing is left to be inherited by what is drawn later.
+    A run goes with its point, the choices for its ends go with the run; nothing is left to be inherited by what is
+    drawn later.
     """
     taken, found = set(gone), _copied(body)
     more = True
@@ -181,14 +185,18 @@ def without(body: Body, gone: Iterable[str]) -> Body:
 
 
 def become(body: Body, point: str, *, outlet: bool) -> Body:
-    """A plan's document after a thing became another kind: without what was chosen for the kind it was, or held while it was an outlet."""
+    """A plan's document after a thing became another kind: without what was chosen for the kind it was, or held while
+    it was an outlet.
+    """
     ends = {e["id"] for r in body["runs"] for e in (r["a"], r["b"]) if e["point"] == point}
     over = tuple(r for r in references() if r.holds == "kind" or (r.holds == "outlet" and not outlet))
     found, gone = _copied(body), {point, *ends}
     for part in KEYS:
         wants = [r.path.removeprefix(f"{part}.") for r in over if r.gone == "item" and r.path.startswith(f"{part}.")]
         if wants:
-            found[part] = [x for x in found[part] if not any(owner(y[f]) in gone for w in wants for y, f in _holders(x, w))]
+            found[part] = [
+                x for x in found[part] if not any(owner(y[f]) in gone for w in wants for y, f in _holders(x, w))
+            ]
     return _forgetting(found, gone, tuple(r for r in over if r.gone != "item"))
 
 
@@ -206,8 +214,12 @@ def _forgetting(found: Body, gone: set[str], over: tuple[Reference, ...]) -> Bod
 def _goes(part: str, item: Body, taken: set[str]) -> bool:
     """Whether an item of a list is gone, or names what is; what it names its own is gone with it."""
     mine = [n.path.removeprefix(f"{part}.") for n in namings() if n.path.startswith(f"{part}.")]
-    wants = [r.path.removeprefix(f"{part}.") for r in references() if r.gone == "item" and r.path.startswith(f"{part}.")]
-    goes = ("id" in mine and item["id"] in taken) or any(owner(x[f]) in taken for w in wants for x, f in _holders(item, w))
+    wants = [
+        r.path.removeprefix(f"{part}.") for r in references() if r.gone == "item" and r.path.startswith(f"{part}.")
+    ]
+    goes = ("id" in mine and item["id"] in taken) or any(
+        owner(x[f]) in taken for w in wants for x, f in _holders(item, w)
+    )
     if goes:
         taken.update(x[f] for path in mine for x, f in _holders(item, path))
     return goes

@@ -1,4 +1,6 @@
-"""A picture or plan that lies beneath the drawing: looked at, traced and measured from, and left out of all that is derived."""
+"""A picture or plan that lies beneath the drawing: looked at, traced and measured from, and left out of all that is
+derived.
+"""
 
 from __future__ import annotations
 
@@ -15,8 +17,8 @@ __all__ = ["Underlay"]
 class Underlay(Model):
     """A picture by the hash of what it holds, `wide` and `high` in its own units, and where it lies.
 
-    Its lower left corner is at `x`, `y` (m), each of its units is `scale` (m), it is turned about that corner by `turn` (rad,
-    anticlockwise), and drawn at a `strength` between 0 and 1.
+    Its lower left corner is at `x`, `y` (m), each of its units is `scale` (m), it is turned about that corner by `turn`
+    (rad, anticlockwise), and drawn at a `strength` between 0 and 1.
     """
 
     picture: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]

@@ -1,7 +1,7 @@
 """Plans of earlier formats, brought to the newest; and a plan that no longer holds together, opened all the same.
 
-A step a format, on the plain document. What a step knows of older formats stands here and nowhere else; it is never changed
-once a newer one follows.
+A step a format, on the plain document. What a step knows of older formats stands here and nowhere else; it is never
+changed once a newer one follows.
 """
 
 from __future__ import annotations
@@ -32,7 +32,8 @@ class NewerFormat(HydrarchError):
     def __init__(self, number: int) -> None:
         self.number = number
         super().__init__(
-            f"this plan has format {number}, and this version reads up to {FORMAT}: bring Hydrarch up to date to open it"
+            f"this plan has format {number}, and this version reads up to {FORMAT}: bring Hydrarch up to date "
+            "to open it"
         )
 
 
@@ -45,7 +46,10 @@ class LeftOut:
 
 
 def format_of(body: Body) -> int:
-    """The number of a plan's format; a plan that names none has the newest. Raises `HydrarchError` where it names nonsense."""
+    """The number of a plan's format; a plan that names none has the newest.
+
+    Raises `HydrarchError` where it names nonsense.
+    """
     said = body.get("format", f"{_PREFIX}{FORMAT}")
     if not isinstance(said, str) or not said.startswith(_PREFIX) or not said[len(_PREFIX) :].isdigit():
         raise HydrarchError(f"'{str(said)[:40]}' is not the format of a plan: it must be '{_PREFIX}{FORMAT}'")
@@ -73,7 +77,9 @@ def upgraded(body: Body) -> Body:
 
 
 def read_plan(body: Body) -> Plan:
-    """A plan from a document of any format; raises `NewerFormat`, or pydantic's `ValidationError` where it does not hold together."""
+    """A plan from a document of any format; raises `NewerFormat`, or pydantic's `ValidationError` where it does not
+    hold together.
+    """
     return Plan.model_validate(upgraded(body))
 
 
@@ -96,7 +102,9 @@ def open_plan(body: Body) -> tuple[Plan, tuple[LeftOut, ...]]:
 
 
 def _leave_out(body: Body, faults: Iterable[Any]) -> list[LeftOut]:
-    """Take out what the faults name: a field that is optional, or the whole item it belongs to; empty where nothing could be."""
+    """Take out what the faults name: a field that is optional, or the whole item it belongs to; empty where nothing
+    could be.
+    """
     gone: list[LeftOut] = []
     items: dict[tuple[str, int], str] = {}
     for fault in faults:
@@ -134,7 +142,11 @@ def _drop(item: Any, path: Iterable[Any]) -> bool:
     *way, last = path
     for step in way:
         item = (
-            item.get(step) if isinstance(item, dict) else item[step] if isinstance(item, list) and isinstance(step, int) else None
+            item.get(step)
+            if isinstance(item, dict)
+            else item[step]
+            if isinstance(item, list) and isinstance(step, int)
+            else None
         )
     if isinstance(item, dict) and last in item:
         del item[last]
@@ -143,14 +155,18 @@ def _drop(item: Any, path: Iterable[Any]) -> bool:
 
 
 def _mend_whole(body: Body, says: str) -> list[LeftOut]:
-    """What belongs together and does not: runs to nowhere, scenarios that open nothing, names given twice, answers nobody gives."""
+    """What belongs together and does not: runs to nowhere, scenarios that open nothing, names given twice, answers
+    nobody gives.
+    """
     gone: list[LeftOut] = []
     seen: set[str] = set()
     for table in ("points", "runs"):
         kept = []
         for item in body.get(table, []):
             names = [item.get("id"), *(item[e].get("id") for e in ("a", "b") if isinstance(item.get(e), dict))]
-            stands = table == "points" or all(item[e].get("point") in {p.get("id") for p in body["points"]} for e in ("a", "b"))
+            stands = table == "points" or all(
+                item[e].get("point") in {p.get("id") for p in body["points"]} for e in ("a", "b")
+            )
             if stands and len(set(names)) == len(names) and not seen & set(names):
                 kept.append(item)
                 seen |= set(names)
@@ -171,21 +187,34 @@ def _mend_whole(body: Body, says: str) -> list[LeftOut]:
     return gone
 
 
-# Format 1: runs went from point to point, a device's way was guessed from the distance to the source, threads were a field.
+# Format 1: runs went from point to point, a device's way was guessed from the distance to the source, threads were a
+# field.
 
 _THREADED_OUT, _THREADED_IN = ("well_pump", "mains", "tank"), ("tap", "sprinkler", "drip", "hydrant")
 _THREADED_BOTH, _THREADED_LINE = ("pump", "regulator"), ("vessel",)
 _ONE_PORT = {
-    **dict.fromkeys((*_THREADED_OUT, "drain_inlet"), "out"), **dict.fromkeys((*_THREADED_IN, "vent", "outfall"), "in"),
+    **dict.fromkeys((*_THREADED_OUT, "drain_inlet"), "out"),
+    **dict.fromkeys((*_THREADED_IN, "vent", "outfall"), "in"),
     **dict.fromkeys(("vessel", "cap", "junction", "bend", "drip_row"), "line"),
     **dict.fromkeys(("skimmer", "suction_cover", "bulkhead", "standpipe", "blower"), "out"),
-    **dict.fromkeys(("returns", "bulkhead_in", "top_up", "bubbler"), "in"), "jet": "water", "small_jet": "water", "basin": "",
-}  # fmt: skip
+    **dict.fromkeys(("returns", "bulkhead_in", "top_up", "bubbler"), "in"),
+    "jet": "water",
+    "small_jet": "water",
+    "basin": "",
+}
 _IN_LINE = ("valve", "check_valve", "union", "filter", "backflow", "pump", "regulator", "heater")
 _DEFAULT_THREAD = {
-    "well_pump": "1-1/4", "mains": "1", "tank": "1-1/2", "pump": "1-1/4", "regulator": "3/4", "vessel": "1", "tap": "3/4",
-    "sprinkler": "1/2", "drip": "3/4", "hydrant": "1",
-}  # fmt: skip
+    "well_pump": "1-1/4",
+    "mains": "1",
+    "tank": "1-1/2",
+    "pump": "1-1/4",
+    "regulator": "3/4",
+    "vessel": "1",
+    "tap": "3/4",
+    "sprinkler": "1/2",
+    "drip": "3/4",
+    "hydrant": "1",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -198,7 +227,9 @@ class OldNames:
 
 
 def old_names(body: Body) -> OldNames:
-    """The new names of all in a plan of format 1: a run called as a point is, or by a word with a meaning, is called something else."""
+    """The new names of all in a plan of format 1: a run called as a point is, or by a word with a meaning, is called
+    something else.
+    """
     own = {p["id"] for p in body.get("points", [])}
     taken = own | RESERVED
     points: dict[str, str] = {}
@@ -274,7 +305,9 @@ def _clean(text: str) -> str:
 
 
 def _old_ports(body: Body, kinds: dict[str, str]) -> dict[tuple[str, str], str]:
-    """The port each run came to, by point and run, as its way was guessed in format 1: away from the nearest source is out."""
+    """The port each run came to, by point and run, as its way was guessed in format 1: away from the nearest source is
+    out.
+    """
     at: dict[str, list[tuple[str, str]]] = defaultdict(list)
     for run in body.get("runs", []):
         at[run["a"]].append((run["id"], run["b"]))

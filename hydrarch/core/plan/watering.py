@@ -16,11 +16,16 @@ Plant = Literal["cool-lawn", "warm-lawn", "vegetables", "shrubs", "orchard"]
 
 
 class Zone(Model):
-    """Outlets that open together, when the controller opens their valve. Those that are not on the drawing any more are left out of it."""
+    """Outlets that open together, when the controller opens their valve.
+
+    Those that are not on the drawing any more are left out of it.
+    """
 
     id: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$"), Names("scenario")]
     name: Annotated[str, Field(min_length=1, max_length=80)]
-    heads: Annotated[tuple[Annotated[str, Refers("thing", holds="outlet")], ...], Field(strict=False, max_length=5000)] = ()
+    heads: Annotated[
+        tuple[Annotated[str, Refers("thing", holds="outlet")], ...], Field(strict=False, max_length=5000)
+    ] = ()
     valve: Annotated[str, Field(max_length=40), Refers("thing", holds="kind")] = ""
 
 
@@ -28,9 +33,11 @@ Share = Annotated[float, Field(ge=0, le=1)]
 
 
 class Weather(Model):
-    """The days that are watered for: the warmest and coldest of a day (K), and, where they are known, the dampest and driest (shares).
+    """The days that are watered for: the warmest and coldest of a day (K), and, where they are known, the dampest and
+    driest (shares).
 
-    `wind` (m/s, at 10 m) is the day's mean, `sun` (s) how long it shines. What contradicts is told where the need is reckoned.
+    `wind` (m/s, at 10 m) is the day's mean, `sun` (s) how long it shines. What contradicts is told where the need is
+    reckoned.
     """
 
     warmest: Annotated[float, Field(ge=220, le=335)] = 298.15
@@ -42,9 +49,11 @@ class Weather(Model):
 
 
 class Watering(Model):
-    """When and for what zones are watered: the plants, the latitude (degrees), when it begins (s of the day), the controller's stations.
+    """When and for what zones are watered: the plants, the latitude (degrees), when it begins (s of the day), the
+    controller's stations.
 
-    `altitude` (m) is above the sea. `weather` is the crew's own, None for what the feed foretells. `root` (m) is how deep the plants draw, None for what is usual of them.
+    `altitude` (m) is above the sea. `weather` is the crew's own, None for what the feed foretells. `root` (m) is how
+    deep the plants draw, None for what is usual of them.
     """
 
     plants: Plant = "cool-lawn"

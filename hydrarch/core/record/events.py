@@ -1,7 +1,7 @@
 """What a crew did: one shape of an event, as it is said by a page, kept in the database and written to a job file.
 
-An event is read from JSON by one adapter with its limits, once, at the edge; the core makes events directly. Events are only ever added:
-what was said by mistake is withdrawn by another event, and both stay in the record.
+An event is read from JSON by one adapter with its limits, once, at the edge; the core makes events directly. Events are
+only ever added: what was said by mistake is withdrawn by another event, and both stay in the record.
 """
 
 from __future__ import annotations
@@ -73,7 +73,8 @@ JointName = Annotated[Text, Field(min_length=1, max_length=160)]
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """What a joint was when something was done to it: its signature, its other name, the name it was recorded under before.
+    """What a joint was when something was done to it: its signature, its other name, the name it was recorded under
+    before.
 
     `where` says for people where it was; all are "" where there is nothing to say.
     """
@@ -87,7 +88,8 @@ class Mark:
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """The gauge at one time: `at` in s from the first, gauge pressure in Pa, water or pipe temperature in K where it was read.
+    """The gauge at one time: `at` in s from the first, gauge pressure in Pa, water or pipe temperature in K where it
+    was read.
 
     A `simulated` one was made by a stand-in: it shows how a test is read, and proves nothing.
     """
@@ -101,7 +103,8 @@ class Reading:
 
 @dataclass(frozen=True, slots=True)
 class Instrument:
-    """What a test's readings were taken with: a gauge read by hand, a logger's file, or a simulated stand-in, which proves nothing.
+    """What a test's readings were taken with: a gauge read by hand, a logger's file, or a simulated stand-in, which
+    proves nothing.
 
     `name` is its number or make-up in words, `error` (Pa) how far it may be off.
     """
@@ -116,10 +119,11 @@ class Instrument:
 class Event:
     """What the crew did. `at` is seconds since 1970 (UTC); `override` is the reason a gate was passed, "" if none.
 
-    `joints` are those it concerns, each with what it was then; a test also has its section, pressure (Pa), end and result, and the readings
-    with their instrument where they were taken down. A hand-over is `told` what stood unfinished then. `of` names what an event is about: the
-    hand-over that is taken over, what was tended to, got (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), or
-    the event that is withdrawn. `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong.
+    `joints` are those it concerns, each with what it was then; a test also has its section, pressure (Pa), end and
+    result, and the readings with their instrument where they were taken down. A hand-over is `told` what stood
+    unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
+    (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), or the event that is withdrawn.
+    `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT
@@ -145,7 +149,9 @@ class Event:
     @property
     def simulated(self) -> bool:
         """Whether any of it was read off a stand-in."""
-        return any(r.simulated for r in self.readings) or (self.instrument is not None and self.instrument.kind == "simulated")
+        return any(r.simulated for r in self.readings) or (
+            self.instrument is not None and self.instrument.kind == "simulated"
+        )
 
 
 def _in_order(event: Event) -> Event:
@@ -156,8 +162,15 @@ def _in_order(event: Event) -> Event:
 
 _UUID = re.compile(r"[0-9a-fA-F-]{32,36}")
 _OF_NO_JOINT: tuple[SaidKind, ...] = (
-    "tested", "buried", "handed_over", "taken_over", "tended", "got", "laid_out", "withdrawn",
-)  # fmt: skip
+    "tested",
+    "buried",
+    "handed_over",
+    "taken_over",
+    "tended",
+    "got",
+    "laid_out",
+    "withdrawn",
+)
 
 
 def _whole(event: Event) -> Event:
@@ -198,7 +211,10 @@ _SAID: TypeAdapter[Event] = TypeAdapter(Annotated[Event, AfterValidator(_in_orde
 
 
 def read_said(body: Mapping[str, Any]) -> Event:
-    """An event as a page says it: it lists its joints by name. Raises Pydantic's `ValidationError` with what is wrong and where."""
+    """An event as a page says it: it lists its joints by name.
+
+    Raises Pydantic's `ValidationError` with what is wrong and where.
+    """
     told = dict(body)
     if isinstance(told.get("joints"), list) and all(isinstance(n, str) for n in told["joints"]):
         told["joints"] = {name: {} for name in told["joints"]}
@@ -217,16 +233,22 @@ def event_body(event: Event) -> dict[str, Any]:
 
 
 def stored_event(text: str) -> Event:
-    """An event from the database. One that an earlier version kept, and today's limits would not, is read as it is: nothing is lost by them."""
+    """An event from the database.
+
+    One that an earlier version kept, and today's limits would not, is read as it is: nothing is lost by them.
+    """
     try:
         return _EVENT.validate_json(text)
     except ValidationError:
         body = json.loads(text)
         known = {f.name: body[f.name] for f in fields(Event) if body.get(f.name) is not None}
         marks = {
-            name: Mark(**{f.name: mark.get(f.name, "") for f in fields(Mark)}) for name, mark in body.get("joints", {}).items()
+            name: Mark(**{f.name: mark.get(f.name, "") for f in fields(Mark)})
+            for name, mark in body.get("joints", {}).items()
         }
-        return Event(**{**known, "joints": marks, "readings": (), "instrument": None, "told": tuple(body.get("told", ()))})
+        return Event(
+            **{**known, "joints": marks, "readings": (), "instrument": None, "told": tuple(body.get("told", ()))}
+        )
 
 
 def standing_events(events: Iterable[Event]) -> list[Event]:
@@ -242,11 +264,18 @@ def said_schema(ref_template: str) -> dict[str, Any]:
     given = whole["properties"]
     for name in ("clock", "told"):
         del given[name]
-    given["id"] = {"type": "string", "pattern": "^[0-9a-fA-F-]{32,36}$", "examples": ["0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10"]}
+    given["id"] = {
+        "type": "string",
+        "pattern": "^[0-9a-fA-F-]{32,36}$",
+        "examples": ["0b6a8a7e-2b64-4e0e-9d1b-6c1f6a3a9b10"],
+    }
     given["kind"] = {"type": "string", "enum": list(get_args(SaidKind))}
     given["joints"] = {
-        "type": "array", "maxItems": MOST_JOINTS, "items": {"type": "string", "minLength": 1, "maxLength": 160}, "default": [],
-    }  # fmt: skip
+        "type": "array",
+        "maxItems": MOST_JOINTS,
+        "items": {"type": "string", "minLength": 1, "maxLength": 160},
+        "default": [],
+    }
     whole["$defs"].pop("Mark", None)
     return {
         **whole,

@@ -12,7 +12,10 @@ __all__ = ["Log"]
 
 
 class Log:
-    """The events of a job in the order they happened, and what they come to. Events that come late are put in their place."""
+    """The events of a job in the order they happened, and what they come to.
+
+    Events that come late are put in their place.
+    """
 
     def __init__(self, events: Iterable[Event] = ()) -> None:
         self._clear()

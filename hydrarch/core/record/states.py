@@ -1,7 +1,8 @@
 """What has been done to each joint, folded from events that are only ever added.
 
-A joint is recorded under its name. A joint along a length of pipe has two, one from each end, since either end may change;
-the record is found by either, and an event that finds it by the other says so (`was`), so that folding needs no drawing.
+A joint is recorded under its name. A joint along a length of pipe has two, one from each end, since either end may
+change; the record is found by either, and an event that finds it by the other says so (`was`), so that folding needs no
+drawing.
 """
 
 from __future__ import annotations
@@ -40,10 +41,11 @@ MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
 
 @dataclass(frozen=True, slots=True)
 class Otherwise:
-    """What somebody else said of a joint that does not go with what stands: who, when (s since 1970), what, in words, and by which event.
+    """What somebody else said of a joint that does not go with what stands: who, when (s since 1970), what, in words,
+    and by which event.
 
-    Where it `contradicts`, the joint counts as neither tested nor fit for water until one of the two records is withdrawn, or it is made
-    again.
+    Where it `contradicts`, the joint counts as neither tested nor fit for water until one of the two records is
+    withdrawn, or it is made again.
     """
 
     by: str
@@ -57,10 +59,12 @@ class Otherwise:
 class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
-    `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-    dry under water; `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried or not;
-    `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does not go with that, `event` the event
-    that its state comes from, `clash` what contradicts itself in its record, in words.
+    `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the
+    joint was made to another definition than the plan has now; `looked` is when it was last seen dry under water;
+    `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
+    or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
+    not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
+    words.
     """
 
     joint: str
@@ -82,9 +86,11 @@ class JointState:
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """What a test must come to that proves a joint: pressure (Pa) at the least and the most, and how long (s) it was held.
+    """What a test must come to that proves a joint: pressure (Pa) at the least and the most, and how long (s) it was
+    held.
 
-    No test proves a joint that is `apart` while it is held: one made after it, or parted for it. Such a joint is looked at.
+    No test proves a joint that is `apart` while it is held: one made after it, or parted for it. Such a joint is looked
+    at.
     """
 
     test: float = 0.0
@@ -97,7 +103,9 @@ class Need:
         held = (test.ended or test.at) - test.at
         if self.apart:
             return False
-        return self.test * READ_TO <= (test.pressure or 0.0) <= self.most / READ_TO**2 and held >= self.hold - READ_WITHIN
+        return (
+            self.test * READ_TO <= (test.pressure or 0.0) <= self.most / READ_TO**2 and held >= self.hold - READ_WITHIN
+        )
 
 
 READ_TO = 0.99
@@ -108,7 +116,9 @@ READ_WITHIN = 30.0
 
 @dataclass(frozen=True, slots=True)
 class LostJoint:
-    """A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom and when."""
+    """A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom
+    and when.
+    """
 
     joint: str
     place: str
@@ -138,20 +148,29 @@ class Record:
 
 
 def fold_joints(
-    plan: Plan, joints: Iterable[Joint], records: Mapping[str, Record], now: float, needs: Mapping[str, Need], refused: Container[str] = (),
-) -> dict[str, JointState]:  # fmt: skip
+    plan: Plan,
+    joints: Iterable[Joint],
+    records: Mapping[str, Record],
+    now: float,
+    needs: Mapping[str, Need],
+    refused: Container[str] = (),
+) -> dict[str, JointState]:
     """The state at `now` of every joint anything was done to, from what each has come to; any other is planned.
 
-    `needs` is what must have been come to by a test that proves each joint; `refused` are tests that prove nothing by their
-    readings. Making a joint again takes its proof away, as does a test that failed.
+    `needs` is what must have been come to by a test that proves each joint; `refused` are tests that prove nothing by
+    their readings. Making a joint again takes its proof away, as does a test that failed.
     """
     known = tuple(joints)
     mine = records_of(known, records)
-    return {j.id: _state(plan, j, records[mine[j.id]], now, needs.get(j.id, Need()), refused) for j in known if j.id in mine}
+    return {
+        j.id: _state(plan, j, records[mine[j.id]], now, needs.get(j.id, Need()), refused) for j in known if j.id in mine
+    }
 
 
 def records_of(joints: Iterable[Joint], records: Mapping[str, Record]) -> dict[str, str]:
-    """The name under which each joint that has a record has it: its own, or its other one where no joint has that for its own."""
+    """The name under which each joint that has a record has it: its own, or its other one where no joint has that for
+    its own.
+    """
     known = tuple(joints)
     found: dict[str, str] = {j.id: j.id for j in known if j.id in records}
     free = {name: r for name, r in records.items() if name not in found}
@@ -161,7 +180,8 @@ def records_of(joints: Iterable[Joint], records: Mapping[str, Record]) -> dict[s
             if j.also is None or j.id in found:
                 continue
             name = next(
-                (n for n in (j.also if j.also in free else None, by_also.get(j.id), by_also.get(j.also)) if n in free), None
+                (n for n in (j.also if j.also in free else None, by_also.get(j.id), by_also.get(j.also)) if n in free),
+                None,
             )
             if name is not None:
                 found[j.id] = name
@@ -169,7 +189,9 @@ def records_of(joints: Iterable[Joint], records: Mapping[str, Record]) -> dict[s
     return found
 
 
-def mark_joints(joints: Iterable[Joint], names: Iterable[str], records: Mapping[str, Record], place: bool) -> dict[str, Mark]:
+def mark_joints(
+    joints: Iterable[Joint], names: Iterable[str], records: Mapping[str, Record], place: bool
+) -> dict[str, Mark]:
     """What an event says of the joints it names: those of the drawing by their names now, any other as a lost joint.
 
     `place` is whether it is told where each was.
@@ -187,7 +209,9 @@ def mark_joints(joints: Iterable[Joint], names: Iterable[str], records: Mapping[
             continue
         was = recorded.get(joint.id, "")
         where = f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place
-        found[joint.id] = Mark(joint.signature, joint.also or "", was if was != joint.id else "", where if place else "")
+        found[joint.id] = Mark(
+            joint.signature, joint.also or "", was if was != joint.id else "", where if place else ""
+        )
     return found
 
 
@@ -196,8 +220,9 @@ def lost_joints(joints: Iterable[Joint], records: Mapping[str, Record]) -> tuple
     there = set(records_of(joints, records).values())
     lost = [
         LostJoint(name, r.where or "not told where", r.by, r.at)
-        for name, r in records.items() if name not in there and r.state == "made" and r.at is not None
-    ]  # fmt: skip
+        for name, r in records.items()
+        if name not in there and r.state == "made" and r.at is not None
+    ]
     return tuple(sorted(lost, key=lambda x: (x.at, x.joint)))
 
 
@@ -221,7 +246,9 @@ def fold_event(records: dict[str, Record], event: Event) -> None:
 
 def joint_state(states: Mapping[str, JointState], name: str) -> JointState:
     """The state of a joint among those that anything was done to: planned where nothing was."""
-    return states.get(name) or JointState(name, "planned", "", None, None, None, True, ())
+    return states.get(name) or JointState(
+        joint=name, state="planned", by="", at=None, set_at=None, cured_at=None, matches=True, overrides=()
+    )
 
 
 def _apply(record: Record, event: Event, signature: str) -> None:
@@ -243,7 +270,13 @@ def _apply(record: Record, event: Event, signature: str) -> None:
             record.tests, record.buried, record.looked = [], False, None
             record.others = [o for o in record.others if not o.contradicts]
         case "undone":
-            record.state, record.at, record.by, record.event, record.purpose = "planned", event.at, event.by, event.id, ""
+            record.state, record.at, record.by, record.event, record.purpose = (
+                "planned",
+                event.at,
+                event.by,
+                event.id,
+                "",
+            )
             record.tests, record.buried, record.looked, record.others = [], False, None, []
         case "looked" if record.state == "made":
             record.looked, record.looked_over = event.at, bool(event.override)
@@ -257,9 +290,17 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
     matches = record.state != "made" or record.signature == joint.signature
     if record.state != "made" or record.at is None:
         return JointState(
-            joint=joint.id, state="dry" if record.state == "dry" else "planned", by=record.by, at=record.at, set_at=None, cured_at=None,
-            matches=matches, overrides=tuple(record.overrides), purpose=record.purpose, event=record.event,
-        )  # fmt: skip
+            joint=joint.id,
+            state="dry" if record.state == "dry" else "planned",
+            by=record.by,
+            at=record.at,
+            set_at=None,
+            cured_at=None,
+            matches=matches,
+            overrides=tuple(record.overrides),
+            purpose=record.purpose,
+            event=record.event,
+        )
     clock = joint_cure(plan, joint, need.test, record.temperature)
     set_at = record.at + clock.set if clock else record.at
     cured_at = record.at + clock.cure if clock else record.at
@@ -280,18 +321,34 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
     else:
         name = "curing" if now < cured_at else "cured"
     return JointState(
-        joint=joint.id, state=name, by=record.by, at=record.at, set_at=set_at, cured_at=cured_at, matches=matches,
-        overrides=tuple(record.overrides), looked=looked, fill_at=fill_at, proved=proved, others=tuple(record.others), event=record.event,
+        joint=joint.id,
+        state=name,
+        by=record.by,
+        at=record.at,
+        set_at=set_at,
+        cured_at=cured_at,
+        matches=matches,
+        overrides=tuple(record.overrides),
+        looked=looked,
+        fill_at=fill_at,
+        proved=proved,
+        others=tuple(record.others),
+        event=record.event,
         clash=clash,
-    )  # fmt: skip
+    )
 
 
 def _held(record: Record, joint: Joint, need: Need, cured_at: float, refused: Container[str]) -> bool:
     """Whether a valid test held the joint as it is now, and none failed at the same time or since."""
     good = [
-        t for t, signature in record.tests
-        if t.passed and t.id not in refused and need.met_by(t) and t.at >= cured_at and signature in ("", joint.signature)
-    ]  # fmt: skip
+        t
+        for t, signature in record.tests
+        if t.passed
+        and t.id not in refused
+        and need.met_by(t)
+        and t.at >= cured_at
+        and signature in ("", joint.signature)
+    ]
     bad = [t for t, _ in record.tests if not t.passed and not t.simulated]
     return any(all(_end(f) <= t.at for f in bad) for t in good)
 
@@ -301,7 +358,9 @@ def _end(test: Event) -> float:
 
 
 def clashing_tests(tests: Iterable[Event]) -> dict[str, str]:
-    """Tests of one line that cannot both be so, each with what the other says: at one time it held and failed, or stood at two pressures."""
+    """Tests of one line that cannot both be so, each with what the other says: at one time it held and failed, or stood
+    at two pressures.
+    """
     known = sorted((t for t in tests if not t.simulated), key=lambda t: (t.at, t.id))
     found: dict[str, str] = {}
     for n, one in enumerate(known):
@@ -314,8 +373,12 @@ def clashing_tests(tests: Iterable[Event]) -> dict[str, str]:
             if bool(one.passed) == bool(two.passed) and not apart:
                 continue
             how = "at another pressure" if apart else "with another result"
-            found.setdefault(one.id, f"{two.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two")
-            found.setdefault(two.id, f"{one.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two")
+            found.setdefault(
+                one.id, f"{two.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two"
+            )
+            found.setdefault(
+                two.id, f"{one.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two"
+            )
     return found
 
 

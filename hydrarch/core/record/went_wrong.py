@@ -1,4 +1,6 @@
-"""A joint that went wrong: what can still be saved, what must be cut out, which joints go with it, and what to buy again."""
+"""A joint that went wrong: what can still be saved, what must be cut out, which joints go with it, and what to buy
+again.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ __all__ = ["Spoiled", "went_wrong"]
 
 @dataclass(frozen=True, slots=True)
 class Spoiled:
-    """What a bad joint costs: `again` are the joints to make again, `buy` fittings by id and count, `says` in plain words."""
+    """What a bad joint costs: `again` are the joints to make again, `buy` fittings by id and count, `says` in plain
+    words.
+    """
 
     joint: str
     saved: str
@@ -42,7 +46,10 @@ def went_wrong(assembly: Assembly, states: Mapping[str, JointState], name: str) 
     if how.spoils == "none":
         return Spoiled(name, how.saved, "Nothing is lost: take it apart and make it again.", (name,), (), ())
     lost = _cut_out(bad, joints, states) if how.spoils == "fitting" else set()
-    again = [name, *(j.id for j in joints.values() if j.id != name and {j.a.part, j.b.part} & lost and _made(states, j.id))]
+    again = [
+        name,
+        *(j.id for j in joints.values() if j.id != name and {j.a.part, j.b.part} & lost and _made(states, j.id)),
+    ]
     buy: Counter[str] = Counter()
     parts: dict[str, str] = {p.id: p.fitting for p in assembly.parts}
     for part in lost:

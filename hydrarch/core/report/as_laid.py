@@ -1,4 +1,6 @@
-"""As laid: where each joint that nobody sees any more lies, measured from two things that stay, and what the record says of it."""
+"""As laid: where each joint that nobody sees any more lies, measured from two things that stay, and what the record
+says of it.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,8 @@ __all__ = ["AsLaid", "FromMark", "as_laid", "fixed_marks"]
 
 _HIDDEN = ("buried", "in wall", "in well")
 _SHARP = 30.0
-"""Degrees at the least between two tapes that cross at a joint: flatter, a hand's breadth on a tape is a spade's width in the ground. Common practice."""
+"""Degrees at the least between two tapes that cross at a joint: flatter, a hand's breadth on a tape is a spade's width
+in the ground. Common practice."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,11 +35,12 @@ class FromMark:
 
 @dataclass(frozen=True, slots=True)
 class AsLaid:
-    """One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks, and its record.
+    """One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks,
+    and its record.
 
-    `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place. `by` and `at` are
-    whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of what no test
-    holds, when it was last seen dry at work; None where neither is so.
+    `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place.
+    `by` and `at` are whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of
+    what no test holds, when it was last seen dry at work; None where neither is so.
     """
 
     joint: str
@@ -57,7 +61,9 @@ class AsLaid:
 
 
 def fixed_marks(plan: Plan) -> tuple[Point, ...]:
-    """What stays where it is: marks, but those of what grows or is shallow; then what was met in the ground and stands above it."""
+    """What stays where it is: marks, but those of what grows or is shallow; then what was met in the ground and stands
+    above it.
+    """
     marks = [p for p in plan.points if isinstance(p.what, Mark) and p.what.what not in ("cable", "other pipe", "drive")]
     met = [p for p in plan.points if p.existing is not None and p.kind.joined]
     return (*marks, *met)
@@ -88,10 +94,25 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
             continue
         x, y, level, depth = _where(plan, joint)
         tapes, sharp = _tapes(x, y, marks)
-        found.append(AsLaid(
-            joint.id, f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place, joint.method, joint.size, situation,
-            x, y, level, depth, tapes, sharp, state.by, state.at, state.state, proofs.get(joint.id) if state.proved else state.looked if joint.id in later else None,
-        ))  # fmt: skip
+        found.append(
+            AsLaid(
+                joint=joint.id,
+                place=f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place,
+                method=joint.method,
+                size=joint.size,
+                situation=situation,
+                x=x,
+                y=y,
+                level=level,
+                depth=depth,
+                tapes=tapes,
+                sharp=sharp,
+                by=state.by,
+                at=state.at,
+                state=state.state,
+                proved_at=proofs.get(joint.id) if state.proved else state.looked if joint.id in later else None,
+            )
+        )
     return tuple(found)
 
 
@@ -110,7 +131,9 @@ def _where(plan: Plan, joint: Joint) -> tuple[float, float, float, float]:
     run = plan.run_by_id[joint.run or ""]
     a, b = plan.by_id[run.a.point], plan.by_id[run.b.point]
     share = 0.5 if joint.share is None else joint.share
-    x, y, level, depth = (u + (v - u) * share for u, v in ((a.x, b.x), (a.y, b.y), (a.level, b.level), (a.depth, b.depth)))
+    x, y, level, depth = (
+        u + (v - u) * share for u, v in ((a.x, b.x), (a.y, b.y), (a.level, b.level), (a.depth, b.depth))
+    )
     return x, y, level, depth
 
 

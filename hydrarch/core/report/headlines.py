@@ -13,7 +13,9 @@ __all__ = ["says"]
 
 
 def says(stage: Stage, d: Derivation) -> str:
-    """One line for a drawing stage; "" for the stages that tell of the record, and where there is nothing to tell of yet."""
+    """One line for a drawing stage; "" for the stages that tell of the record, and where there is nothing to tell of
+    yet.
+    """
     if not d.plan.runs:
         return ""
     match stage:
@@ -36,7 +38,9 @@ def _counted(number: int, thing: str) -> str:
 def _survey(d: Derivation) -> str:
     plan, length = d.plan, sum(line.length for line in d.layout.lines.values())
     ends = sum(p.kind.role in ("outlet", "drain") for p in plan.points)
-    return f"{_counted(len(plan.runs), 'run')}, {show(length, 'length', plan.units)} of pipe, {_counted(ends, 'outlet')}."
+    return (
+        f"{_counted(len(plan.runs), 'run')}, {show(length, 'length', plan.units)} of pipe, {_counted(ends, 'outlet')}."
+    )
 
 
 def _size(d: Derivation) -> str:
@@ -52,10 +56,15 @@ def _size(d: Derivation) -> str:
     short = {o.point for _, o in found if o.short}
     fastest = max((abs(run.velocity) for flow in flows for run in flow.runs.values()), default=0.0)
     if short:
-        wants = f"{names[least.point]} wants {show(-least.margin, 'pressure', units)} more in {over.name}; {len(short)} of "
+        wants = (
+            f"{names[least.point]} wants {show(-least.margin, 'pressure', units)} more in {over.name}; {len(short)} of "
+        )
         line = wants + f"{_counted(len(reached), 'outlet')} too weak"
     else:
-        line = f"{_counted(len(reached), 'outlet')} with enough, {names[least.point]} in {over.name} with the least to spare: "
+        line = (
+            f"{_counted(len(reached), 'outlet')} with enough, {names[least.point]} in {over.name} with the least "
+            "to spare: "
+        )
         line += str(show(least.margin, "pressure", units))
     apart = [f"fastest {show(fastest, 'velocity', units)}"]
     shut = {p.id for p in d.plan.points if p.kind.role == "outlet"} - reached
@@ -98,7 +107,8 @@ def _cut(d: Derivation) -> str:
     cost = f"; what has a price comes to {sum(p for p in prices if p is not None):.2f}"
     loose = sum(p.slack for p in cuts.pieces)
     slack = (
-        f" {show(loose, 'length', units)} of it is slack, a hand in each ten metres: lay it in waves, it shrinks as it cools."
+        f" {show(loose, 'length', units)} of it is slack, a hand in each ten metres: lay it in waves, it "
+        "shrinks as it cools."
         if loose
         else ""
     )

@@ -18,7 +18,8 @@ __all__ = ["Loops", "Shape", "as_tree", "closes_a_loop", "loop_beside_tree"]
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """One of the two: pipe (m), joints, price of what has one, and by scenario its worst outlet with what that has over its need (Pa).
+    """One of the two: pipe (m), joints, price of what has one, and by scenario its worst outlet with what that has over
+    its need (Pa).
 
     `evenness` is the distribution uniformity of its heads by scenario, where they stand round any ground.
     """
@@ -48,8 +49,12 @@ def closes_a_loop(plan: Plan) -> bool:
 
 
 def as_tree(plan: Plan, flows: Mapping[str, Flow]) -> tuple[Plan, tuple[str, ...]]:
-    """The plan with each loop opened where least flows, and what then leads to nothing taken away; and the runs that are left out."""
-    most = {r.id: max((abs(f.runs[r.id].flow) for f in flows.values() if r.id in f.runs), default=0.0) for r in plan.runs}
+    """The plan with each loop opened where least flows, and what then leads to nothing taken away; and the runs that
+    are left out.
+    """
+    most = {
+        r.id: max((abs(f.runs[r.id].flow) for f in flows.values() if r.id in f.runs), default=0.0) for r in plan.runs
+    }
     kept = {r.id for r in plan.runs}
     for run in sorted(plan.runs, key=lambda r: (most[r.id], r.id)):
         if _joined(plan, kept - {run.id}, run.a.point, run.b.point):
@@ -59,7 +64,9 @@ def as_tree(plan: Plan, flows: Mapping[str, Flow]) -> tuple[Plan, tuple[str, ...
     while changed:  # a corner that leads to nothing any more
         count = {p.id: sum(p.id in r.points for r in plan.runs if r.id in kept) for p in plan.points}
         stubs = {
-            r.id for r in plan.runs if r.id in kept and any(count[p] == 1 and plan.by_id[p].what.kind == "bend" for p in r.points)
+            r.id
+            for r in plan.runs
+            if r.id in kept and any(count[p] == 1 and plan.by_id[p].what.kind == "bend" for p in r.points)
         }
         changed = bool(stubs)
         kept -= stubs
@@ -83,7 +90,10 @@ def _joined(plan: Plan, runs: set[str], one: str, two: str) -> bool:
 
 
 def loop_beside_tree(plan: Plan, report: Report = unheard) -> Loops:
-    """Both worked out in full, each with the sizes that do for it. Raises `HydrarchError` where no loop is closed or nothing flows."""
+    """Both worked out in full, each with the sizes that do for it.
+
+    Raises `HydrarchError` where no loop is closed or nothing flows.
+    """
     if not closes_a_loop(plan):
         raise HydrarchError("no loop is closed on this drawing: there is nothing to set beside a tree")
     report("the loop")
@@ -113,7 +123,8 @@ def _says(plan: Plan, loop: Shape, tree: Shape) -> list[str]:
     more = loop.price - tree.price
     dearer = f"{abs(more):.2f} {'more' if more >= 0 else 'less'}"
     lines = [
-        f"The loop takes {show(loop.pipe, 'length', units)} of pipe and {loop.joints} joints, a tree {show(tree.pipe, 'length', units)} and {tree.joints}: "
+        f"The loop takes {show(loop.pipe, 'length', units)} of pipe and {loop.joints} joints, a tree "
+        f"{show(tree.pipe, 'length', units)} and {tree.joints}: "
         f"{dearer} for what has a price."
     ]
     for name, (point, margin) in loop.worst.items():

@@ -1,4 +1,6 @@
-"""What a line asks for once it is in the ground: traps refilled, filters cleaned, drained before frost, tested and looked at in time."""
+"""What a line asks for once it is in the ground: traps refilled, filters cleaned, drained before frost, tested and
+looked at in time.
+"""
 
 from __future__ import annotations
 
@@ -20,12 +22,14 @@ __all__ = ["Reminder", "reminders"]
 _DAY = 86400.0
 _YEAR = 365.2425 * _DAY
 _FROST = (10, 1)
-"""Month and day by which what freezes is drained, north of the equator; six months on in the south. Common practice: before the first frost."""
+"""Month and day by which what freezes is drained, north of the equator; six months on in the south. Common practice:
+before the first frost."""
 
 
 @dataclass(frozen=True, slots=True)
 class Reminder:
-    """Something to be done again and again: at what, how often (days), when it is next due (s since 1970), and when it was last done and by whom.
+    """Something to be done again and again: at what, how often (days), when it is next due (s since 1970), and when it
+    was last done and by whom.
 
     `source` says where how often comes from.
     """
@@ -52,16 +56,72 @@ class _Rule:
 
 
 _RULES = (
-    _Rule("trap", (DrainInlet,), "Refill the trap of {}", "A trap that stands dry lets sewer air in: pour in a jug of water where none has run for weeks.", 30),
-    _Rule("clear", (DrainInlet,), "Clear {}", "Take the grate off, lift out what has settled, and flush the drain from its clean-out.", 365),
-    _Rule("filter", (Filter,), "Clean {}", "Sooner where the gauge falls across it: shut, let the pressure off, wash the element, grease its O-ring.", 90),
-    _Rule("preventer", (BackflowPreventer,), "Have {} tested", "Whoever the local code licenses tests it each year, and after every repair or frost.", 365),
-    _Rule("o-rings", (Union,), "Look at the O-ring of {}", "Open it with the pressure off, wipe it, grease it with what suits rubber and drinking water, and turn it home by hand.", 365),
-    _Rule("pump", (Pump, WellPump), "Look at {}", "Disconnect it in sight first. Strainer, unions and their O-rings, sound, and what it lifts against what it did.", 365),
-    _Rule("vessel", (Vessel,), "Check the air in {}", "Empty of water, against the cut-in of its switch; pump up what is missing.", 365),
-    _Rule("cover", (SuctionCover,), "Look at the cover of {}", "Fast on its screws, whole, and not past the date its maker set: a broken one is mended before anybody bathes.", 30),
-    _Rule("water", (Basin,), "Look at the water of {}", "Clear, at its level, and by the test strips of whoever uses it; skimmer and strainer emptied.", 7),
-)  # fmt: skip
+    _Rule(
+        "trap",
+        (DrainInlet,),
+        "Refill the trap of {}",
+        "A trap that stands dry lets sewer air in: pour in a jug of water where none has run for weeks.",
+        30,
+    ),
+    _Rule(
+        "clear",
+        (DrainInlet,),
+        "Clear {}",
+        "Take the grate off, lift out what has settled, and flush the drain from its clean-out.",
+        365,
+    ),
+    _Rule(
+        "filter",
+        (Filter,),
+        "Clean {}",
+        "Sooner where the gauge falls across it: shut, let the pressure off, wash the element, grease its O-ring.",
+        90,
+    ),
+    _Rule(
+        "preventer",
+        (BackflowPreventer,),
+        "Have {} tested",
+        "Whoever the local code licenses tests it each year, and after every repair or frost.",
+        365,
+    ),
+    _Rule(
+        "o-rings",
+        (Union,),
+        "Look at the O-ring of {}",
+        "Open it with the pressure off, wipe it, grease it with what suits rubber and drinking water, and "
+        "turn it home by hand.",
+        365,
+    ),
+    _Rule(
+        "pump",
+        (Pump, WellPump),
+        "Look at {}",
+        "Disconnect it in sight first. Strainer, unions and their O-rings, sound, and what it lifts against "
+        "what it did.",
+        365,
+    ),
+    _Rule(
+        "vessel",
+        (Vessel,),
+        "Check the air in {}",
+        "Empty of water, against the cut-in of its switch; pump up what is missing.",
+        365,
+    ),
+    _Rule(
+        "cover",
+        (SuctionCover,),
+        "Look at the cover of {}",
+        "Fast on its screws, whole, and not past the date its maker set: a broken one is mended before anybody bathes.",
+        30,
+    ),
+    _Rule(
+        "water",
+        (Basin,),
+        "Look at the water of {}",
+        "Clear, at its level, and by the test strips of whoever uses it; skimmer and strainer emptied.",
+        7,
+    ),
+)
 _ROWS = _Rule(
     "rows",
     (DripRow,),
@@ -76,14 +136,17 @@ _OUTDOORS = (Sprinkler, Hydrant, Tap, DripRow)
 def reminders(plan: Plan, log: Log, now: float) -> tuple[Reminder, ...]:
     """What is to be done again at the things of a plan, the next due first.
 
-    It is first due one interval after the last joint was made (or from now where none is); from then on after each time it was done.
+    It is first due one interval after the last joint was made (or from now where none is); from then on after each time
+    it was done.
     """
     made = [r.at for r in log.joints.values() if r.state == "made" and r.at is not None]
     since = max(made, default=now)
     found = [_of(rule, p, log, since) for rule in _RULES for p in plan.points if isinstance(p.what, rule.of)]
     rows = [p for p in plan.points if isinstance(p.what, DripRow)]
     if rows:
-        found.append(_of(_ROWS, min(rows, key=lambda p: p.id), log, since, "the drip rows" if len(rows) > 1 else rows[0].label))
+        found.append(
+            _of(_ROWS, min(rows, key=lambda p: p.id), log, since, "the drip rows" if len(rows) > 1 else rows[0].label)
+        )
     found += _frost(plan, log, since)
     return tuple(sorted(found, key=lambda r: (r.due, r.id)))
 
@@ -93,9 +156,16 @@ def _of(rule: _Rule, point: Point, log: Log, since: float, called: str = "") -> 
     last = log.tended.get(name)
     begins = since if last is None else last.at
     return Reminder(
-        name, point.id, rule.title.format(called or point.label), rule.says, rule.every, begins + rule.every * _DAY,
-        None if last is None else last.at, "" if last is None else last.by, rule.source,
-    )  # fmt: skip
+        id=name,
+        where=point.id,
+        title=rule.title.format(called or point.label),
+        says=rule.says,
+        every=rule.every,
+        due=begins + rule.every * _DAY,
+        done_at=None if last is None else last.at,
+        done_by="" if last is None else last.by,
+        source=rule.source,
+    )
 
 
 def _frost(plan: Plan, log: Log, since: float) -> Iterable[Reminder]:
@@ -108,10 +178,18 @@ def _frost(plan: Plan, log: Log, since: float) -> Iterable[Reminder]:
     while (due := float(timegm((year, *_FROST, 0, 0, 0)))) < after:
         year += 1
     says = (
-        "Shut it off, open the lowest drain and the highest end, blow out or let run what lies shallow, and leave taps and hydrants open. "
+        "Shut it off, open the lowest drain and the highest end, blow out or let run what lies shallow, and "
+        "leave taps and hydrants open. "
         "South of the equator half a year on; a cold spell comes before any date."
     )
     yield Reminder(
-        "frost", "", "Drain down before frost", says, 365, due,
-        None if last is None else last.at, "" if last is None else last.by, "common practice",
-    )  # fmt: skip
+        id="frost",
+        where="",
+        title="Drain down before frost",
+        says=says,
+        every=365,
+        due=due,
+        done_at=None if last is None else last.at,
+        done_by="" if last is None else last.by,
+        source="common practice",
+    )

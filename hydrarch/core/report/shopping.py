@@ -1,4 +1,6 @@
-"""The parts list as a list for the aisle: by shelf, what is in the basket, what today's work still wants, what each part is mistaken for."""
+"""The parts list as a list for the aisle: by shelf, what is in the basket, what today's work still wants, what each
+part is mistaken for.
+"""
 
 from __future__ import annotations
 
@@ -22,12 +24,24 @@ __all__ = ["LaySet", "Mistaken", "Shop", "ShopPart", "shop", "shopping_rows"]
 _TODAY = 8 * 3600.0
 """s of work that are today's part of it."""
 _LOOKS_LIKE = 0.12
-"""Share by which two ends may differ across and still be taken for one another in the hand; common practice, from memory."""
+"""Share by which two ends may differ across and still be taken for one another in the hand; common practice, from
+memory."""
 _FEW = 3
 _SHELVES = {
-    "pvc": "PVC", "pvc80": "PVC schedule 80", "pp": "Polypropylene", "brass": "Brass", "drip": "Drip", "ppr": "PP-R", "ppr-brass": "PP-R with brass",
-    "insert": "Insert fittings", "pe100": "PE 100", "body": "Valves and bodies", "drain": "Drain", "band": "Bands", "iron": "Iron",
-}  # fmt: skip
+    "pvc": "PVC",
+    "pvc80": "PVC schedule 80",
+    "pp": "Polypropylene",
+    "brass": "Brass",
+    "drip": "Drip",
+    "ppr": "PP-R",
+    "ppr-brass": "PP-R with brass",
+    "insert": "Insert fittings",
+    "pe100": "PE 100",
+    "body": "Valves and bodies",
+    "drain": "Drain",
+    "band": "Bands",
+    "iron": "Iron",
+}
 _OTHERS = {"pipe": "Pipe", "riser": "Risers", "equipment": "Equipment", "consumable": "Cement, tape and the like"}
 
 
@@ -41,9 +55,11 @@ class Mistaken:
 
 @dataclass(frozen=True, slots=True)
 class ShopPart:
-    """A line of the list: on which `shelf`, how many are to be bought, how many of those today's work wants, and how many are in the basket.
+    """A line of the list: on which `shelf`, how many are to be bought, how many of those today's work wants, and how
+    many are in the basket.
 
-    `ends` are its first two for a drawing at life size (none for what is no fitting), `length` (m) what lies between its stops.
+    `ends` are its first two for a drawing at life size (none for what is no fitting), `length` (m) what lies between
+    its stops.
     """
 
     item: str
@@ -62,7 +78,9 @@ class ShopPart:
 
 @dataclass(frozen=True, slots=True)
 class LaySet:
-    """What one assembly takes, to be laid out before leaving: fittings with how many, whether all lay there, and what is in no basket."""
+    """What one assembly takes, to be laid out before leaving: fittings with how many, whether all lay there, and what
+    is in no basket.
+    """
 
     id: str
     title: str
@@ -89,29 +107,48 @@ def shopping_rows(rows: Iterable[BillRow]) -> dict[str, BillRow]:
             continue
         before = found.get(r.item)
         more = 0 if before is None else before.count
-        found[r.item] = BillRow(r.group, r.item, r.name, wanted + more, r.unit, r.detail)
+        found[r.item] = BillRow(
+            group=r.group, item=r.item, name=r.name, count=wanted + more, unit=r.unit, detail=r.detail
+        )
     return found
 
 
 def shop(plan: Plan, derived: Derivation, log: Log, states: Mapping[str, JointState]) -> Shop:
-    """The list of a job. What was already built in was bought, and stays on it, so that the counts are those of the parts list."""
+    """The list of a job. What was already built in was bought, and stays on it, so that the counts are those of the
+    parts list.
+    """
     used = _by_group(derived)
     today = _today(derived, states, used)
     parts = []
     for item, r in shopping_rows(derived.bill).items():
         part = fitting(item) if r.group in ("fitting", "added") else None
-        parts.append(ShopPart(
-            item, r.name, _OTHERS.get(r.group) or _shelf(part), r.unit, r.detail, r.count, min(r.count, today[item]), log.got.get(item, 0),
-            part.material if part else "", tuple(view(p.end) for p in part.ports[:2]) if part else (),
-            sum(p.stop for p in part.ports[:2]) if part else 0.0, mistaken(item, plan.units) if part else (),
-        ))  # fmt: skip
+        parts.append(
+            ShopPart(
+                item=item,
+                name=r.name,
+                shelf=_OTHERS.get(r.group) or _shelf(part),
+                unit=r.unit,
+                detail=r.detail,
+                count=r.count,
+                today=min(r.count, today[item]),
+                got=log.got.get(item, 0),
+                material=part.material if part else "",
+                ends=tuple(view(p.end) for p in part.ports[:2]) if part else (),
+                length=sum(p.stop for p in part.ports[:2]) if part else 0.0,
+                mistaken=mistaken(item, plan.units) if part else (),
+            )
+        )
     parts.sort(key=lambda p: (p.shelf in _OTHERS.values(), p.shelf, p.name))
     sets = tuple(_sets(derived, log, used, states))
     missing = sum(max(0, p.today - p.got) for p in parts)
     wanted, got = sum(p.count for p in parts), sum(min(p.count, p.got) for p in parts)
     says = f"{got} of {wanted} in the basket; " + (
-        f"today's work still wants {missing}." if missing else "all that today's work wants is there." if any(today.values()) else "today's work wants nothing."
-    )  # fmt: skip
+        f"today's work still wants {missing}."
+        if missing
+        else "all that today's work wants is there."
+        if any(today.values())
+        else "today's work wants nothing."
+    )
     return Shop(tuple(parts), sets, says)
 
 
@@ -149,7 +186,9 @@ def _today(derived: Derivation, states: Mapping[str, JointState], used: Mapping[
     return found
 
 
-def _sets(derived: Derivation, log: Log, used: Mapping[str, Counter[str]], states: Mapping[str, JointState]) -> Iterable[LaySet]:
+def _sets(
+    derived: Derivation, log: Log, used: Mapping[str, Counter[str]], states: Mapping[str, JointState]
+) -> Iterable[LaySet]:
     """Assembly by assembly that is not made yet, in working order; what the basket holds goes to the first ones."""
     left = Counter({item: n for item, n in log.got.items()})
     for group in derived.work.groups:
@@ -167,11 +206,18 @@ def _sets(derived: Derivation, log: Log, used: Mapping[str, Counter[str]], state
 
 @remembered(1 << 11)
 def mistaken(item: str, units: System) -> tuple[Mistaken, ...]:
-    """The parts of the catalogue that look most like one and are another: of its family, as many ends, each nearly as wide."""
+    """The parts of the catalogue that look most like one and are another: of its family, as many ends, each nearly as
+    wide.
+    """
     mine = fitting(item)
     found: list[tuple[float, Fitting]] = []
     for other in fittings().values():
-        if other.family != mine.family or len(other.ports) != len(mine.ports) or other.id == item or other.material == "pipe":
+        if (
+            other.family != mine.family
+            or len(other.ports) != len(mine.ports)
+            or other.id == item
+            or other.material == "pipe"
+        ):
             continue
         pairs = list(zip(mine.ports, other.ports, strict=True))
         if all(a.end.name == b.end.name for a, b in pairs):

@@ -12,7 +12,9 @@ __all__ = ["Outcome", "SizeChange", "WhatIf", "compare_plans"]
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """A scenario before and after: its worst outlet, what that has over its need (Pa) and whether it is short, and all the water drawn (m³/s)."""
+    """A scenario before and after: its worst outlet, what that has over its need (Pa) and whether it is short, and all
+    the water drawn (m³/s).
+    """
 
     scenario: str
     worst_before: str
@@ -36,7 +38,9 @@ class SizeChange:
 
 @dataclass(frozen=True, slots=True)
 class WhatIf:
-    """All that would change: scenarios, sizes, the price of fittings and pipe, and whether anything goes wrong that did not."""
+    """All that would change: scenarios, sizes, the price of fittings and pipe, and whether anything goes wrong that did
+    not.
+    """
 
     outcomes: tuple[Outcome, ...]
     sizes: tuple[SizeChange, ...]
@@ -52,13 +56,18 @@ def compare_plans(now: Derived, then: Derived, plan: Plan) -> WhatIf:
     outcomes = []
     for name, after in then.sizes.flows.items():
         before = now.sizes.flows.get(name)
-        outcomes.append(Outcome(
-            after.name,
-            names.get(before.worst or "", "") if before else "", before.outlets[before.worst].margin if before and before.worst else None,
-            names.get(after.worst or "", ""), after.outlets[after.worst].margin if after.worst else None,
-            sum(o.flow for o in before.outlets.values()) if before else 0.0, sum(o.flow for o in after.outlets.values()),
-            after.outlets[after.worst].short if after.worst else False,
-        ))  # fmt: skip
+        outcomes.append(
+            Outcome(
+                scenario=after.name,
+                worst_before=names.get(before.worst or "", "") if before else "",
+                margin_before=before.outlets[before.worst].margin if before and before.worst else None,
+                worst_after=names.get(after.worst or "", ""),
+                margin_after=after.outlets[after.worst].margin if after.worst else None,
+                flow_before=sum(o.flow for o in before.outlets.values()) if before else 0.0,
+                flow_after=sum(o.flow for o in after.outlets.values()),
+                short_after=after.outlets[after.worst].short if after.worst else False,
+            )
+        )
     changes = tuple(
         SizeChange(run, now.sizes.choices[run].size, c.size, c.says)
         for run, c in then.sizes.choices.items()

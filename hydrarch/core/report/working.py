@@ -48,23 +48,30 @@ def _velocity(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
     f, c = d.sizes.flows[scenario].runs[run], d.sizes.choices[run]
     item = pipe(c.series, c.size)
     return Working(
-        "Mean velocity", str(show(f.velocity, "velocity", plan.units)), "v = Q / (π d² / 4)",
-        (("Q", str(show(abs(f.flow), "flow", plan.units))), ("d, average bore", str(show(item.bore, "diameter", plan.units)))),
+        "Mean velocity",
+        str(show(f.velocity, "velocity", plan.units)),
+        "v = Q / (π d² / 4)",
+        (
+            ("Q", str(show(abs(f.flow), "flow", plan.units))),
+            ("d, average bore", str(show(item.bore, "diameter", plan.units))),
+        ),
         item.source,
-    )  # fmt: skip
+    )
 
 
 def _flow(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
     flow = d.sizes.flows[scenario]
     return Working(
-        "Flow in the run", str(show(abs(flow.runs[run].flow), "flow", plan.units)),
+        "Flow in the run",
+        str(show(abs(flow.runs[run].flow), "flow", plan.units)),
         "what enters each point leaves it; around each loop the losses add to nothing",
         (
-            ("scenario", flow.name), ("steps taken", str(flow.steps)),
+            ("scenario", flow.name),
+            ("steps taken", str(flow.steps)),
             ("worst energy imbalance", f"{flow.residual:.1e} m"),
         ),
         "global gradient method, Todini and Pilati 1988",
-    )  # fmt: skip
+    )
 
 
 def _loss(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
@@ -98,16 +105,19 @@ def _size(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
     c = d.sizes.choices[run]
     item, family = pipe(c.series, c.size), series(c.series)
     return Working(
-        "Size", f"{family.short} {c.size}", f"the smallest that holds: {c.says}",
+        "Size",
+        f"{family.short} {c.size}",
+        f"the smallest that holds: {c.says}",
         (
-            ("outside", str(show(item.outside, "diameter", plan.units))), ("wall", str(show(item.wall, "diameter", plan.units))),
+            ("outside", str(show(item.outside, "diameter", plan.units))),
+            ("wall", str(show(item.wall, "diameter", plan.units))),
             ("average bore", str(show(item.bore, "diameter", plan.units))),
             (f"rating at {show(296.15, 'temperature', plan.units)}", str(show(item.rating, "pressure", plan.units))),
             ("2·S·t/(D − t)", str(show(rating_from_wall(item), "pressure", plan.units))),
             ("velocity limit", str(show(plan.conditions.max_velocity, "velocity", plan.units))),
         ),
         item.source,
-    )  # fmt: skip
+    )
 
 
 def _pressure(plan: Plan, d: Derived, point: str, scenario: str) -> Working:
@@ -115,9 +125,10 @@ def _pressure(plan: Plan, d: Derived, point: str, scenario: str) -> Working:
     state, p = flow.points[point], plan.by_id[point]
     weight = water(plan.conditions.water_temperature).weight
     inputs = [
-        ("head of the water", str(show(state.head, "head", plan.units))), ("level of the pipe", str(show(p.level, "level", plan.units))),
+        ("head of the water", str(show(state.head, "head", plan.units))),
+        ("level of the pipe", str(show(p.level, "level", plan.units))),
         ("weight of water", f"{weight:.0f} N/m³"),
-    ]  # fmt: skip
+    ]
     result = str(show(state.pressure, "pressure", plan.units))
     if point in flow.outlets:
         out = flow.outlets[point]
@@ -135,10 +146,12 @@ def _surge(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
     if found is None:
         return Working("Pressure when the water stops at once", "none", "no water goes through this run", (), "")
     inputs = [
-        ("wave speed a", str(show(found.speed, "velocity", plan.units))), ("rise ρ·a·v", str(show(found.rise, "pressure", plan.units))),
-        ("day after day", str(show(found.limit, "pressure", plan.units))), ("now and then", str(show(found.occasional, "pressure", plan.units))),
+        ("wave speed a", str(show(found.speed, "velocity", plan.units))),
+        ("rise ρ·a·v", str(show(found.rise, "pressure", plan.units))),
+        ("day after day", str(show(found.limit, "pressure", plan.units))),
+        ("now and then", str(show(found.occasional, "pressure", plan.units))),
         ("wave there and back", f"{found.return_time:.2f} s"),
-    ]  # fmt: skip
+    ]
     if 0 < found.closing < 600:
         inputs.append(("close over", f"{found.closing:.1f} s"))
     title = "Pressure when the water stops at once"
@@ -155,10 +168,12 @@ def _piece(plan: Plan, d: Derived, name: str, scenario: str) -> Working:
     if piece.saved:
         inputs.append(("saved by bending", str(show(piece.saved, "cut", plan.units))))
     return Working(
-        "Cut length, stop to stop", str(show(piece.length, "cut", plan.units)),
-        "centre to centre, less what the fittings take up at each end", tuple(inputs),
+        "Cut length, stop to stop",
+        str(show(piece.length, "cut", plan.units)),
+        "centre to centre, less what the fittings take up at each end",
+        tuple(inputs),
         "take-offs of the catalogue, or the crew's own measure",
-    )  # fmt: skip
+    )
 
 
 def _cure(plan: Plan, d: Derived, name: str, scenario: str) -> Working:
@@ -168,11 +183,12 @@ def _cure(plan: Plan, d: Derived, name: str, scenario: str) -> Working:
     if clock is None:
         return Working("Wait before pressure", "none", "this joint does not cure", (), "common practice")
     inputs = (
-        ("size", joint.size), ("lowest air temperature", str(show(plan.conditions.air_temperature, "temperature", plan.units))),
+        ("size", joint.size),
+        ("lowest air temperature", str(show(plan.conditions.air_temperature, "temperature", plan.units))),
         ("relative humidity", str(show(plan.conditions.humidity, "humidity", plan.units))),
         ("test pressure", str(show(section.test, "pressure", plan.units)) if section else ""),
         ("handle after", words_for_time(clock.set)),
-    )  # fmt: skip
+    )
     return Working("Wait before pressure", words_for_time(clock.cure), clock.says, inputs, clock.source)
 
 

@@ -1,4 +1,6 @@
-"""Backflow: what waters ground and hangs on a drinking-water mains with no preventer on its way, judged branch by branch."""
+"""Backflow: what waters ground and hangs on a drinking-water mains with no preventer on its way, judged branch by
+branch.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ declare("survey", "no-backflow", "hose-tap")
 def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     """What could run back into drinking water: from irrigation that no preventer parts from it, and from hoses.
 
-    A mains is always drinking water; a well is where taps hang on it, too. A preventer on another branch guards nothing here.
+    A mains is always drinking water; a well is where taps hang on it, too. A preventer on another branch guards nothing
+    here.
     """
     guards = {p.id for p in plan.of_kind(BackflowPreventer)}
     open_way = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values() if not guards & {x.a, x.b})
@@ -33,16 +36,26 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
         drunk = [p for p in taps if p.id in reached]
         if bare and (mains or drunk):
             line = "a drinking-water mains" if mains else f"a well that {_listed(drunk)} may be drunk from"
-            found.append(Problem(
-                "no-backflow", "warn", min(p.id for p in bare), f"Irrigation hangs on {line} with no backflow preventer between: {_listed(bare)}.",
-                "Put the kind the local code names where the irrigation leaves the drinking-water line.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="no-backflow",
+                    severity="warn",
+                    where=min(p.id for p in bare),
+                    says=f"Irrigation hangs on {line} with no backflow preventer between: {_listed(bare)}.",
+                    mend="Put the kind the local code names where the irrigation leaves the drinking-water line.",
+                )
+            )
         hoses = [p for p in (*taps, *plan.of_kind(Hydrant)) if p.id in reached]
         if mains and hoses:
-            found.append(Problem(
-                "hose-tap", "note", min(p.id for p in hoses), f"A hose on {_listed(hoses)} can draw back whatever it lies in.",
-                "Give each tap that takes a hose a vacuum breaker of its own, as the local code says.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="hose-tap",
+                    severity="note",
+                    where=min(p.id for p in hoses),
+                    says=f"A hose on {_listed(hoses)} can draw back whatever it lies in.",
+                    mend="Give each tap that takes a hose a vacuum breaker of its own, as the local code says.",
+                )
+            )
     return tuple(found)
 
 

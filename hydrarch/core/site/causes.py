@@ -35,7 +35,7 @@ _SYSTEM: dict[str, tuple[str, ...]] = {
     "part-over-rating": ("over-rating",),
     "opens-no-outlet": ("no-source",),
     "water-parts": ("intake-dry",),
-}  # fmt: skip
+}
 """What explains a problem in the same system."""
 _PLACE: dict[str, tuple[str, ...]] = {
     "surge": ("too-fast",),
@@ -49,7 +49,7 @@ _PLACE: dict[str, tuple[str, ...]] = {
     "no-elbow": ("too-many-runs",),
     "too-close": ("no-way", "no-elbow", "run-without-length"),
     "cannot-turn": ("coupled-ring", "no-way"),
-}  # fmt: skip
+}
 """What explains it at the same point, on the same run, or at one of the run's ends."""
 _ALIKE = ("not-buried", "thin-cover", "thin-refused", "unfit-place", "under-wheels", "no-service", "no-saddle")
 """What is told of many places in the same words: the first stands for all."""
@@ -57,7 +57,9 @@ _PLAN: dict[str, tuple[str, ...]] = {"left-out": ("room-failed", "took-too-long"
 
 
 def folded(plan: Plan, parts: Systems, told: Sequence[Problem]) -> tuple[Problem, ...]:
-    """The problems, each that follows from another naming that one (`follows`), and causes before what follows from them."""
+    """The problems, each that follows from another naming that one (`follows`), and causes before what follows from
+    them.
+    """
     if len(told) < 2:
         return tuple(told)
     first = {p.code: p for p in reversed(told)}
@@ -96,7 +98,9 @@ class _Near:
 
     def find(self, p: Problem, causes: Sequence[str]) -> Problem | None:
         """The first of those codes, in their order, that is told near a problem."""
-        return next((found for code in causes for g in self._of(p) if (found := self._first.get((code, g))) is not None), None)
+        return next(
+            (found for code in causes for g in self._of(p) if (found := self._first.get((code, g))) is not None), None
+        )
 
 
 def _systems_of(parts: Systems) -> Mapping[str, frozenset[str]]:

@@ -1,4 +1,6 @@
-"""Whether pipe is fit for where it lies and what it carries: place, sun, cover, drinking water, lead, and the house's own refusals."""
+"""Whether pipe is fit for where it lies and what it carries: place, sun, cover, drinking water, lead, and the house's
+own refusals.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,8 @@ declare(
 
 _SUNNY = ("on surface", "on bracket", "above water")
 LEAST_COVER = 0.3
-"""m of ground over a buried run, where nothing else is asked: sprinkler laterals lie 12 to 18 in deep, common practice."""
+"""m of ground over a buried run, where nothing else is asked: sprinkler laterals lie 12 to 18 in deep, common practice.
+"""
 
 
 WHEEL_COVER = 0.6
@@ -37,7 +40,9 @@ WHEEL_COVER = 0.6
 
 
 def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
-    """What the catalogue knows against the pipe of a run where it lies; what was met in the ground is asked for lead alone."""
+    """What the catalogue knows against the pipe of a run where it lies; what was met in the ground is asked for lead
+    alone.
+    """
     found = list(_drinking(plan, lay))
     sunny: dict[str, list[str]] = {}
     for run in plan.runs:
@@ -49,10 +54,15 @@ def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     for name, runs in sunny.items():
         family = series(name)
         many = f" ({len(runs)} runs)" if len(runs) > 1 else ""
-        found.append(Problem(
-            "sun", "note", min(runs), f"{family.name} above ground{many} grows brittle within years where the sun reaches it.",
-            f"{(family.caution or 'cover it, or paint it').capitalize()}.",
-        ))  # fmt: skip
+        found.append(
+            Problem(
+                code="sun",
+                severity="note",
+                where=min(runs),
+                says=f"{family.name} above ground{many} grows brittle within years where the sun reaches it.",
+                mend=f"{(family.caution or 'cover it, or paint it').capitalize()}.",
+            )
+        )
     return tuple(found)
 
 
@@ -62,19 +72,30 @@ def _placed(plan: Plan, lay: Layout, run: Run) -> Iterator[Problem]:
     between = f"from {a} to {b}"
     if run.situation not in family.situations:
         yield Problem(
-            "unfit-place", "warn", run.id, f"{family.name} {between} lies {run.situation}: it is made for {', '.join(family.situations)}.",
-            f"Take another pipe there, or lay it elsewhere; {family.caution}." if family.caution else "Take another pipe there, or lay it elsewhere.",
-        )  # fmt: skip
+            code="unfit-place",
+            severity="warn",
+            where=run.id,
+            says=f"{family.name} {between} lies {run.situation}: it is made for {', '.join(family.situations)}.",
+            mend=f"Take another pipe there, or lay it elsewhere; {family.caution}."
+            if family.caution
+            else "Take another pipe there, or lay it elsewhere.",
+        )
     if "thin" in family.name.lower() and choose_practice(plan.practices, "thinwall") == "refuse":
         yield Problem(
-            "thin-refused", "stop", run.id, f"This house refuses thin-wall pipe, and {family.name} {between} is one.",
-            "Take schedule 40 there, or change the house practice.",
-        )  # fmt: skip
+            code="thin-refused",
+            severity="stop",
+            where=run.id,
+            says=f"This house refuses thin-wall pipe, and {family.name} {between} is one.",
+            mend="Take schedule 40 there, or change the house practice.",
+        )
     if run.situation == "buried" and run.wheels and not family.wheels:
         yield Problem(
-            "under-wheels", "warn", run.id, f"{family.name} {between} lies under wheels: it ovals or breaks there.",
-            "Take a heavier pipe on that stretch, or sleeve it in one under the drive.",
-        )  # fmt: skip
+            code="under-wheels",
+            severity="warn",
+            where=run.id,
+            says=f"{family.name} {between} lies under wheels: it ovals or breaks there.",
+            mend="Take a heavier pipe on that stretch, or sleeve it in one under the drive.",
+        )
     if run.situation == "buried":
         yield from _covered(plan, run, between)
 
@@ -84,22 +105,34 @@ def _covered(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
     deepest = max((plan.by_id[p] for p in run.points), key=lambda p: p.depth)
     lies = show(abs(deepest.depth), "depth", plan.units)
     if deepest.depth <= 0:
-        where = f"no deeper than {lies} above the ground" if deepest.depth < 0 else "no deeper than the ground's own level"
+        where = (
+            f"no deeper than {lies} above the ground" if deepest.depth < 0 else "no deeper than the ground's own level"
+        )
         yield Problem(
-            "not-buried", "warn", run.id, f"The run {between} is to be buried and lies {where}.",
-            "Say how deep the pipe lies at its ends, or that the run lies on the surface.",
-        )  # fmt: skip
+            code="not-buried",
+            severity="warn",
+            where=run.id,
+            says=f"The run {between} is to be buried and lies {where}.",
+            mend="Say how deep the pipe lies at its ends, or that the run lies on the surface.",
+        )
     elif run.wheels and deepest.depth < WHEEL_COVER:
         yield Problem(
-            "thin-cover", "warn", run.id, f"The run {between} lies no deeper than {lies} under wheels: their load reaches it above {show(WHEEL_COVER, 'depth', plan.units)}.",
-            "Lay it deeper, or sleeve it in heavier pipe under the drive; the local code may ask for more.",
-        )  # fmt: skip
+            code="thin-cover",
+            severity="warn",
+            where=run.id,
+            says=f"The run {between} lies no deeper than {lies} under wheels: their load reaches it above "
+            f"{show(WHEEL_COVER, 'depth', plan.units)}.",
+            mend="Lay it deeper, or sleeve it in heavier pipe under the drive; the local code may ask for more.",
+        )
     elif deepest.depth < LEAST_COVER:
         least = show(LEAST_COVER, "depth", plan.units)
         yield Problem(
-            "thin-cover", "note", run.id, f"The run {between} lies no deeper than {lies}: spades and frost reach it above {least}.",
-            "Lay it deeper, or sleeve it; frost, traffic and the local code may ask for more.",
-        )  # fmt: skip
+            code="thin-cover",
+            severity="note",
+            where=run.id,
+            says=f"The run {between} lies no deeper than {lies}: spades and frost reach it above {least}.",
+            mend="Lay it deeper, or sleeve it; frost, traffic and the local code may ask for more.",
+        )
 
 
 def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
@@ -108,7 +141,9 @@ def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
     doubtful = {name: f for name, f in families.items() if f.material == "lead" or not f.potable}
     if not doubtful:
         return
-    ways = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values()).from_nodes([p.id for p in plan.sources])
+    ways = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values()).from_nodes(
+        [p.id for p in plan.sources]
+    )
     fed: dict[str, list[str]] = {}
     for tap in plan.of_kind(Tap):
         label = tap.label
@@ -120,11 +155,17 @@ def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
         told = ", ".join(sorted(taps)[:3]) + (" …" if len(taps) > 3 else "")
         if family.material == "lead":
             yield Problem(
-                "lead-in-the-way", "warn", name, f"Lead lies on the way to {told}: lead poisons, a little every day.",
-                "Replace it whole as the local rules say; until then let the water run before drinking.",
-            )  # fmt: skip
+                code="lead-in-the-way",
+                severity="warn",
+                where=name,
+                says=f"Lead lies on the way to {told}: lead poisons, a little every day.",
+                mend="Replace it whole as the local rules say; until then let the water run before drinking.",
+            )
         else:
             yield Problem(
-                "not-for-drinking", "warn", name, f"{family.name} is not for drinking water, and {told} may be drunk from.",
-                "Take pipe that is marked for drinking water on the way there, or mark the tap as not for drinking.",
-            )  # fmt: skip
+                code="not-for-drinking",
+                severity="warn",
+                where=name,
+                says=f"{family.name} is not for drinking water, and {told} may be drunk from.",
+                mend="Take pipe that is marked for drinking water on the way there, or mark the tap as not for drinking.",
+            )

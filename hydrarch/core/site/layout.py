@@ -50,10 +50,11 @@ class Line:
 
 @dataclass(frozen=True)
 class Layout:
-    """The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing order.
+    """The plan in space. `places` are the pipe's axis at each point (m), `at` lists the runs of each point in drawing
+    order.
 
-    `systems` are what it is parted into. `distance` is along the pipe (m) from the nearest source, `outfall` along a drain to the
-    nearest outfall; `fed` the points a source reaches.
+    `systems` are what it is parted into. `distance` is along the pipe (m) from the nearest source, `outfall` along a
+    drain to the nearest outfall; `fed` the points a source reaches.
     """
 
     places: dict[str, Spot]
@@ -119,11 +120,15 @@ def layout(plan: Plan, parted: Systems | None = None) -> Layout:
         spots |= {run.a.id: a, run.b.id: b}
         drawn = dist(a, b)
         if drawn < 1e-6 and run.measured_length is None and not run.coupled:
-            problems.append(Problem(
-                "run-without-length", "stop", run.id,
-                f"The run from {names[run.a.point]} to {names[run.b.point]} has no length.",
-                "Move one of its points, or type its measured length.",
-            ))  # fmt: skip
+            problems.append(
+                Problem(
+                    code="run-without-length",
+                    severity="stop",
+                    where=run.id,
+                    says=f"The run from {names[run.a.point]} to {names[run.b.point]} has no length.",
+                    mend="Move one of its points, or type its measured length.",
+                )
+            )
         lines[run.id] = _line(run, drawn, b[2] - a[2])
         at[run.a.point].append(run.id)
         at[run.b.point].append(run.id)
@@ -132,8 +137,16 @@ def layout(plan: Plan, parted: Systems | None = None) -> Layout:
     distance, outfall = _distances(plan, lines, parted)
     fed = frozenset(distance)
     return Layout(
-        places, lines, {p: tuple(runs) for p, runs in at.items()}, spots, fed, distance, outfall, parted, (*parted.problems, *problems),
-    )  # fmt: skip
+        places=places,
+        lines=lines,
+        at={p: tuple(runs) for p, runs in at.items()},
+        spots=spots,
+        fed=fed,
+        distance=distance,
+        outfall=outfall,
+        systems=parted,
+        problems=(*parted.problems, *problems),
+    )
 
 
 def _line(run: Run, drawn: float, rise: float) -> Line:
@@ -163,7 +176,9 @@ def _distances(plan: Plan, lines: dict[str, Line], parted: Systems) -> tuple[dic
 
 
 def _upstream(plan: Plan, run: Run, length: float) -> Iterator[Edge[Water]]:
-    """A run as it is gone up from an outfall: either way, but through a three-way valve only from where it lets out to where water comes to it."""
+    """A run as it is gone up from an outfall: either way, but through a three-way valve only from where it lets out to
+    where water comes to it.
+    """
     a, b = (water_at(plan, e) for e in run.ends)
     ways = {(a, b), (b, a)}
     for near, (here, there) in ((run.a, (a, b)), (run.b, (b, a))):
@@ -184,7 +199,9 @@ def _by_point(distance: dict[Water, float]) -> dict[str, float]:
 
 
 def turns_at(lay: Layout, point: str) -> tuple[tuple[str, str, float], ...]:
-    """The turn (rad) of the line where it passes `point`, for every two of the run ends there: 0 is straight on, π is back."""
+    """The turn (rad) of the line where it passes `point`, for every two of the run ends there: 0 is straight on, π is
+    back.
+    """
     away = []
     for run in lay.at[point]:
         line = lay.lines[run]

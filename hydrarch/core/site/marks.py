@@ -19,10 +19,12 @@ __all__ = ["CLEAR", "mark_problems"]
 declare("survey", "crosses-drive", "crosses-service", "crosses-wall", "near-mark")
 
 CLEAR = {"cable": 0.3, "other pipe": 0.3, "tree": 1.5, "wall": 0.3, "post": 0.3}
-"""m that buried pipe keeps from a thing unless a crew says otherwise: a foot from cables, pipe, walls and posts, five from a tree's trunk; common practice, from memory."""
+"""m that buried pipe keeps from a thing unless a crew says otherwise: a foot from cables, pipe, walls and posts, five
+from a tree's trunk; common practice, from memory."""
 _SERVICES = ("cable", "other pipe")
 _WHAT = {
-    "cable": "Find it by hand before digging, go over or under it at a right angle, and have whoever owns it say how near you may come.",
+    "cable": "Find it by hand before digging, go over or under it at a right angle, and have whoever owns it say how "
+    "near you may come.",
     "other pipe": "Find it by hand before digging, and go over or under it at a right angle.",
     "tree": "Go round it, or dig by hand between its roots.",
     "wall": "Go further out: a trench along a footing takes its ground away.",
@@ -42,7 +44,10 @@ class _Near:
 
 
 def mark_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
-    """Runs that are dug or led across a mark or too near to it. What was met in the ground lies where it lies, and is not told."""
+    """Runs that are dug or led across a mark or too near to it.
+
+    What was met in the ground lies where it lies, and is not told.
+    """
     marks = [(p, p.what) for p in plan.points if isinstance(p.what, Mark)]
     runs = [r for r in plan.runs if r.id in lay.lines and r.existing is None and not r.coupled]
     if not marks or not runs:
@@ -80,15 +85,21 @@ def _judged(plan: Plan, run: Run, point: Point, mark: Mark, far: Spot) -> Iterat
         inside = near.crosses or near.apart < mark.width / 2
         if buried and inside and mark.long and not run.wheels:
             yield Problem(
-                "crosses-drive", "warn", run.id, f"The run {between} goes under {named}, and no wheels are said to go over it.",
-                "Say that wheels go over it, so that its pipe and its cover are judged by that.",
-            )  # fmt: skip
+                code="crosses-drive",
+                severity="warn",
+                where=run.id,
+                says=f"The run {between} goes under {named}, and no wheels are said to go over it.",
+                mend="Say that wheels go over it, so that its pipe and its cover are judged by that.",
+            )
         return
     if mark.what == "wall" and near.crosses:
         yield Problem(
-            "crosses-wall", "note", run.id, f"The run {between} goes through {named}.",
-            "Lead it through a sleeve two sizes wider, and seal round it.",
-        )  # fmt: skip
+            code="crosses-wall",
+            severity="note",
+            where=run.id,
+            says=f"The run {between} goes through {named}.",
+            mend="Lead it through a sleeve two sizes wider, and seal round it.",
+        )
         return
     if not buried:
         return
@@ -104,16 +115,25 @@ def _judged(plan: Plan, run: Run, point: Point, mark: Mark, far: Spot) -> Iterat
             if not enough:
                 told += f", of {show(clear, 'depth', plan.units)} wanted"
             says = f"The run {between} crosses {named} {at}, {told}."
-            yield Problem("crosses-service", "note" if enough else "warn", run.id, says, _WHAT[mark.what])
+            yield Problem(
+                code="crosses-service",
+                severity="note" if enough else "warn",
+                where=run.id,
+                says=says,
+                mend=_WHAT[mark.what],
+            )
             return
         if hypot(gap, near.apart) >= clear:
             return
     if clear and near.apart < clear:
         yield Problem(
-            "near-mark", "warn", run.id,
-            f"The run {between} comes within {show(near.apart, 'length', plan.units)} of {named}, {at}; {show(clear, 'length', plan.units)} is kept from it.",
-            _WHAT.get(mark.what, "Go further out."),
-        )  # fmt: skip
+            code="near-mark",
+            severity="warn",
+            where=run.id,
+            says=f"The run {between} comes within {show(near.apart, 'length', plan.units)} of {named}, {at}; "
+            f"{show(clear, 'length', plan.units)} is kept from it.",
+            mend=_WHAT.get(mark.what, "Go further out."),
+        )
 
 
 def _near(a: Spot, b: Spot, c: Spot, d: Spot) -> _Near:

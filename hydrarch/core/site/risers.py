@@ -49,7 +49,9 @@ def riser_thread(plan: Plan, point: Point) -> End:
 
 
 def riser_pipe(plan: Plan, point: Point) -> Pipe:
-    """The pipe risers are made of, of the size of the outlet's inlet: threaded schedule 80, or galvanized steel where a hydrant is pulled at."""
+    """The pipe risers are made of, of the size of the outlet's inlet: threaded schedule 80, or galvanized steel where a
+    hydrant is pulled at.
+    """
     made = "galv40" if isinstance(point.what, Hydrant) else "pvc80"
     try:
         return pipe(made, riser_thread(plan, point).size)

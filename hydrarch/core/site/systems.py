@@ -1,7 +1,10 @@
-"""Systems: what one water fills. Supply, pumped drain, gravity drain, circulation and air are parted where something holds them apart.
+"""Systems: what one water fills.
 
-A tank parts what leaves it from what comes to it, a sump the drains that run into it from the riser its pump feeds, a drain
-inlet the drain from what falls into it in the open. All else hangs together through whatever valves stand between.
+Supply, pumped drain, gravity drain, circulation and air are parted where something holds them apart.
+
+A tank parts what leaves it from what comes to it, a sump the drains that run into it from the riser its pump feeds, a
+drain inlet the drain from what falls into it in the open. All else hangs together through whatever valves stand
+between.
 """
 
 from __future__ import annotations
@@ -25,19 +28,34 @@ from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point, Run, RunEnd
 __all__ = ["Sort", "System", "Systems", "Water", "home_of", "is_exercise", "systems", "water_at"]
 
 declare(
-    "survey", "no-source", "outlet-without-source", "lone-point", "open-end", "drain-on-supply", "cross-connection", "which-port",
-    "device-not-in-line", "end-not-at-end", "wrong-pipe", "drain-into-drain", "faces-source", "met-unmeasured", "air-and-water",
+    "survey",
+    "no-source",
+    "outlet-without-source",
+    "lone-point",
+    "open-end",
+    "drain-on-supply",
+    "cross-connection",
+    "which-port",
+    "device-not-in-line",
+    "end-not-at-end",
+    "wrong-pipe",
+    "drain-into-drain",
+    "faces-source",
+    "met-unmeasured",
+    "air-and-water",
     holds=True,
-)  # fmt: skip
+)
 declare("survey", "shared-line", "opens-no-outlet", "no-water")
 
 FLEXIBLE = "pvc-flex"
 """What buried pipe of a pond or tub is where the practice is flexible pipe."""
 Sort = Literal["supply", "pumped drain", "gravity drain", "circulation", "air"]
 _WET = ("source", "outlet", "end", "drain")
-"""The roles of things at whose ports, but for those for air, water comes or goes; a valve may stand in a line of air."""
+"""The roles of things at whose ports, but for those for air, water comes or goes; a valve may stand in a line of air.
+"""
 Water: TypeAlias = tuple[str, str]
-"""A water at a thing: the thing's id, and the port where the thing holds its ports' waters apart ("" where it does not)."""
+"""A water at a thing: the thing's id, and the port where the thing holds its ports' waters apart ("" where it does
+not)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +86,9 @@ class Systems:
         return self.sort(run) == "gravity drain"
 
     def series_of(self, plan: Plan, run: Run) -> str:
-        """The pipe series of a run: its own, or the job's, or for a drain, and what is buried of a pond or tub, that of the house practice."""
+        """The pipe series of a run: its own, or the job's, or for a drain, and what is buried of a pond or tub, that of
+        the house practice.
+        """
         if run.series is not None:
             return run.series
         if self.drain(run.id):
@@ -176,24 +196,40 @@ def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
     if system.sort in ("supply", "circulation"):
         for p in (*drains, *dict.fromkeys(p for p, _ in roles["pumped"])):
             yield Problem(
-                "drain-on-supply", "stop", p, f"{names[p]} hangs on the water supply: drains and supply are never one line.",
-                "Part the two; where a tap runs into a drain, leave an air gap.",
-            )  # fmt: skip
+                code="drain-on-supply",
+                severity="stop",
+                where=p,
+                says=f"{names[p]} hangs on the water supply: drains and supply are never one line.",
+                mend="Part the two; where a tap runs into a drain, leave an air gap.",
+            )
     if system.sort == "air":
-        wet = [p for role in ("suction", "in", "drain", "pumped") for p, _ in roles[role] if plan.by_id[p].kind.role in _WET]
+        wet = [
+            p
+            for role in ("suction", "in", "drain", "pumped")
+            for p, _ in roles[role]
+            if plan.by_id[p].kind.role in _WET
+        ]
         for p in dict.fromkeys(wet):
             airs = next(names[q] for q, _ in roles["air"])
             yield Problem(
-                "air-and-water", "stop", p, f"{names[p]} takes or gives water and is on one line with the air of {airs}: water runs to the blower, and air to the pump.",
-                "Choose the run that joins the two and give it the other port, or take it out: air comes to the jets on a line of its own.",
-            )  # fmt: skip
+                code="air-and-water",
+                severity="stop",
+                where=p,
+                says=f"{names[p]} takes or gives water and is on one line with the air of {airs}: water runs to "
+                "the blower, and air to the pump.",
+                mend="Choose the run that joins the two and give it the other port, or take it out: air comes to "
+                "the jets on a line of its own.",
+            )
     if system.sort == "pumped drain":
         for p in drains:
             if not isinstance(plan.by_id[p].what, Outfall):
                 yield Problem(
-                    "drain-into-drain", "stop", p, f"{names[p]} runs by its fall into pipe that a pump holds under pressure: it would be pushed back.",
-                    "End the pumped line in the open, at an outfall or the inlet of the drain, and let it fall in.",
-                )  # fmt: skip
+                    code="drain-into-drain",
+                    severity="stop",
+                    where=p,
+                    says=f"{names[p]} runs by its fall into pipe that a pump holds under pressure: it would be pushed back.",
+                    mend="End the pumped line in the open, at an outfall or the inlet of the drain, and let it fall in.",
+                )
     yield from _shared(plan, [p for p in system.sources if plan.by_id[p].kind.role == "source"])
 
 
@@ -205,19 +241,28 @@ def _shared(plan: Plan, sources: list[str]) -> Iterable[Problem]:
     told = " and ".join(plan.names[p] for p in sources[:3])
     if any(isinstance(plan.by_id[p].what, Mains) for p in sources):
         yield Problem(
-            "cross-connection", "stop", sources[0],
-            f"{told} are on one line and could push into one another, whatever valves stand between: a cross-connection, which local code forbids.",
-            "Part them: lead one into an open tank with an air gap, or take it off before the other is joined. Ask whoever answers for the mains.",
-        )  # fmt: skip
+            code="cross-connection",
+            severity="stop",
+            where=sources[0],
+            says=f"{told} are on one line and could push into one another, whatever valves stand between: a "
+            "cross-connection, which local code forbids.",
+            mend="Part them: lead one into an open tank with an air gap, or take it off before the other is "
+            "joined. Ask whoever answers for the mains.",
+        )
     else:
         yield Problem(
-            "shared-line", "note", sources[0], f"{told} push into one line, and each may push into the other.",
-            "Give each a check valve of its own; where one is not fit to drink, part them as local code asks.",
-        )  # fmt: skip
+            code="shared-line",
+            severity="note",
+            where=sources[0],
+            says=f"{told} push into one line, and each may push into the other.",
+            mend="Give each a check valve of its own; where one is not fit to drink, part them as local code asks.",
+        )
 
 
 def is_exercise(plan: Plan) -> bool:
-    """Whether only pipe and what is made of it is drawn, as an apprentice's square is: bends, junctions, closed ends, unions and valves."""
+    """Whether only pipe and what is made of it is drawn, as an apprentice's square is: bends, junctions, closed ends,
+    unions and valves.
+    """
     return bool(plan.runs) and all(
         p.kind.role in ("line", "mark") or p.what.kind in ("cap", "valve", "union") for p in plan.points
     )
@@ -231,26 +276,40 @@ def _unfed(plan: Plan, made: Systems) -> Iterable[Problem]:
     things = [p for p in plan.points if p.kind.joined]
     if is_exercise(plan):
         yield Problem(
-            "no-water", "note", "", "Nothing on the drawing gives or takes water: it is cut and joined as a piece of work by itself, and no water is reckoned.",
-            "Draw a source where water is to run in it.",
-        )  # fmt: skip
+            code="no-water",
+            severity="note",
+            where="",
+            says="Nothing on the drawing gives or takes water: it is cut and joined as a piece of work by itself, "
+            "and no water is reckoned.",
+            mend="Draw a source where water is to run in it.",
+        )
     elif things and drawing and not plan.sources:
         yield Problem(
-            "no-source", "stop", "", "There is no source on the drawing, so no water moves.",
-            "Add a well pump, a mains tapping or a tank.",
-        )  # fmt: skip
+            code="no-source",
+            severity="stop",
+            where="",
+            says="There is no source on the drawing, so no water moves.",
+            mend="Add a well pump, a mains tapping or a tank.",
+        )
     for p in plan.outlets:
         if p.id not in fed:
             yield Problem(
-                "outlet-without-source", "stop", p.id, f"No source reaches {p.label}.", "Draw runs that lead to it from a source.",
-            )  # fmt: skip
+                code="outlet-without-source",
+                severity="stop",
+                where=p.id,
+                says=f"No source reaches {p.label}.",
+                mend="Draw runs that lead to it from a source.",
+            )
     for scenario in plan.scenarios:
         for name in scenario.open:
             if not isinstance(plan.by_id[name].what, Outlet):
                 yield Problem(
-                    "opens-no-outlet", "note", name, f"{scenario.name} opens {plan.names[name]}, which lets no water out.",
-                    "Take it out of that scenario, or make it an outlet again.",
-                )  # fmt: skip
+                    code="opens-no-outlet",
+                    severity="note",
+                    where=name,
+                    says=f"{scenario.name} opens {plan.names[name]}, which lets no water out.",
+                    mend="Take it out of that scenario, or make it an outlet again.",
+                )
 
 
 def _at_ports(plan: Plan, point: Point, ends: list[RunEnd]) -> Iterable[Problem]:
@@ -261,19 +320,34 @@ def _at_ports(plan: Plan, point: Point, ends: list[RunEnd]) -> Iterable[Problem]
         if ends:
             body = kind.role == "body"
             yield Problem(
-                "end-not-at-end", "stop", point.id,
-                f"{label} is {'a body of water: pipe comes to a fitting in its wall' if body else 'a mark: nothing is joined to it'}.",
-                "Set a skimmer, a suction, a return or a bulkhead into its wall, and lead the run there." if body else "Lead the run to a point of the line.",
-            )  # fmt: skip
+                code="end-not-at-end",
+                severity="stop",
+                where=point.id,
+                says=f"{label} is "
+                f"{'a body of water: pipe comes to a fitting in its wall' if body else 'a mark: nothing is joined to it'}.",
+                mend="Set a skimmer, a suction, a return or a bulkhead into its wall, and lead the run there."
+                if body
+                else "Lead the run to a point of the line.",
+            )
         return
     if count == 0:
         if kind.role != "outlet":
-            yield Problem("lone-point", "warn", point.id, f"{label} is joined to nothing.", "Draw a run to it, or delete it.")
+            yield Problem(
+                code="lone-point",
+                severity="warn",
+                where=point.id,
+                says=f"{label} is joined to nothing.",
+                mend="Draw a run to it, or delete it.",
+            )
         return
     if kind.plain and count == 1:
         yield Problem(
-            "open-end", "warn", point.id, f"The line ends open at {label}.", "Make the point a cap or an outlet, or draw the line on.",
-        )  # fmt: skip
+            code="open-end",
+            severity="warn",
+            where=point.id,
+            says=f"The line ends open at {label}.",
+            mend="Make the point a cap or an outlet, or draw the line on.",
+        )
         return
     attached = [plan.port(e) for e in ends]
     taken = Counter(port.name for port in attached if port is not None)
@@ -281,22 +355,30 @@ def _at_ports(plan: Plan, point: Point, ends: list[RunEnd]) -> Iterable[Problem]
     if None in attached:
         names = ", ".join(p.title.lower() for p in specs) or "none"
         yield Problem(
-            "which-port", "stop", point.id, f"It is not told which side of {label} a run comes to: its ports are {names}.",
-            "Choose the port at that end of the run.",
-        )  # fmt: skip
+            code="which-port",
+            severity="stop",
+            where=point.id,
+            says=f"It is not told which side of {label} a run comes to: its ports are {names}.",
+            mend="Choose the port at that end of the run.",
+        )
     elif any(spec.takes and taken[spec.name] > spec.takes for spec in specs):
         many = next(spec for spec in specs if spec.takes and taken[spec.name] > spec.takes)
         whose = f"The {many.title.lower()} of {label}" if len(specs) > 1 else label
         yield Problem(
-            "end-not-at-end", "stop", point.id,
-            f"{whose} has {taken[many.name]} runs; it takes {many.takes if many.takes > 1 else 'one'}.",
-            "Lead one run from it to a junction and branch there.",
-        )  # fmt: skip
+            code="end-not-at-end",
+            severity="stop",
+            where=point.id,
+            says=f"{whose} has {taken[many.name]} runs; it takes {many.takes if many.takes > 1 else 'one'}.",
+            mend="Lead one run from it to a junction and branch there.",
+        )
     elif any(spec.needs and not taken[spec.name] for spec in specs):
         yield Problem(
-            "device-not-in-line", "stop", point.id, f"{label} has {runs}; it needs {kind.needs}.",
-            "Lead a run to each side of it." if len(specs) > 1 else "Draw a run to it, or delete it.",
-        )  # fmt: skip
+            code="device-not-in-line",
+            severity="stop",
+            where=point.id,
+            says=f"{label} has {runs}; it needs {kind.needs}.",
+            mend="Lead a run to each side of it." if len(specs) > 1 else "Draw a run to it, or delete it.",
+        )
 
 
 def _wrong_pipe(plan: Plan, made: Systems) -> Iterable[Problem]:
@@ -306,9 +388,12 @@ def _wrong_pipe(plan: Plan, made: Systems) -> Iterable[Problem]:
         if run.existing is not None and (run.series is None or run.size is None):
             a, b = (plan.names[p] for p in run.points)
             yield Problem(
-                "met-unmeasured", "stop", run.id, f"The pipe met in the ground from {a} to {b} has no {'size' if run.series else 'series and size'} yet.",
-                "Measure it, find out what it is, and say so.",
-            )  # fmt: skip
+                code="met-unmeasured",
+                severity="stop",
+                where=run.id,
+                says=f"The pipe met in the ground from {a} to {b} has no {'size' if run.series else 'series and size'} yet.",
+                mend="Measure it, find out what it is, and say so.",
+            )
         family, drain = series(made.series_of(plan, run)), made.drain(run.id)
         right = ("drain",) if drain else ("pressure", "drip")
         if family.kind not in right and not (run.existing is not None and family.kind == "met"):
@@ -317,12 +402,18 @@ def _wrong_pipe(plan: Plan, made: Systems) -> Iterable[Problem]:
                 told = "is only met in the ground; mark the run as existing, or choose a pipe to lay"
             a, b = (plan.names[p] for p in run.points)
             yield Problem(
-                "wrong-pipe", "stop", run.id, f"From {a} to {b}: {family.name} {told}.", "Choose another pipe for that run."
+                code="wrong-pipe",
+                severity="stop",
+                where=run.id,
+                says=f"From {a} to {b}: {family.name} {told}.",
+                mend="Choose another pipe for that run.",
             )
 
 
 def _facing(plan: Plan) -> Iterable[Problem]:
-    """Devices that let water only one way, and stand the wrong way round: water comes to their outlet and never to their inlet."""
+    """Devices that let water only one way, and stand the wrong way round: water comes to their outlet and never to
+    their inlet.
+    """
     turned = {p.id: p for p in plan.points if (p.kind.one_way and not p.kind.apart)}
     if not turned or not plan.sources:
         return
@@ -339,13 +430,18 @@ def _facing(plan: Plan) -> Iterable[Problem]:
     for name, point in turned.items():
         if (name, "out") in reached and (name, "in") not in reached and _both_sides(plan, name):
             yield Problem(
-                "faces-source", "stop", name, f"{point.label} faces the wrong way: water comes to its outlet, and none to its inlet.",
-                "Turn it round, or lead water to its inlet.",
-            )  # fmt: skip
+                code="faces-source",
+                severity="stop",
+                where=name,
+                says=f"{point.label} faces the wrong way: water comes to its outlet, and none to its inlet.",
+                mend="Turn it round, or lead water to its inlet.",
+            )
 
 
 def _both_sides(plan: Plan, point: str) -> bool:
-    return {port.name for r in plan.runs for e in r.ends if e.point == point and (port := plan.port(e)) is not None} >= {
+    return {
+        port.name for r in plan.runs for e in r.ends if e.point == point and (port := plan.port(e)) is not None
+    } >= {
         "in",
         "out",
     }

@@ -1,9 +1,9 @@
 """What no choice of sizes can cost less than, where runs close loops and flows may go either way.
 
-In a loop the cheapest sizes are not proved by turning between sizes and flows. But every choice that works also solves an
-easier problem: flows that balance and keep the velocity limit, and heads that fall along each run by no less than straight
-lines under its loss curve. That one is linear in flows and heads and chooses among sizes, so HiGHS solves it, and what it
-costs is a bound from below; the difference is what could still be saved at the most.
+In a loop the cheapest sizes are not proved by turning between sizes and flows. But every choice that works also solves
+an easier problem: flows that balance and keep the velocity limit, and heads that fall along each run by no less than
+straight lines under its loss curve. That one is linear in flows and heads and chooses among sizes, so HiGHS solves it,
+and what it costs is a bound from below; the difference is what could still be saved at the most.
 """
 
 from __future__ import annotations
@@ -28,7 +28,9 @@ _FLOW_SCALE = 1e3  # flows stand in the programme in L/s, so that its numbers ar
 
 @dataclass(frozen=True, slots=True)
 class LoopSize:
-    """A size a run may have: its cost, the most it may carry (m³/s), and lines (slope in s/m², head in m) under its loss."""
+    """A size a run may have: its cost, the most it may carry (m³/s), and lines (slope in s/m², head in m) under its
+    loss.
+    """
 
     cost: float
     most: float
@@ -48,8 +50,8 @@ class LoopRun:
 class LoopScenario:
     """What must hold at once: flows wanted (m³/s) and heads needed (m) by node, known heads, and what lifts or holds.
 
-    `lifts` are pumps from node to node with the most head (m) they add, `held` regulators with the head (m) they hold at
-    the most; a pump that is a source starts at a node of known head.
+    `lifts` are pumps from node to node with the most head (m) they add, `held` regulators with the head (m) they hold
+    at the most; a pump that is a source starts at a node of known head.
     """
 
     wants: Mapping[str, float]
@@ -62,7 +64,8 @@ class LoopScenario:
 def lines_under(loss: Callable[[float], float], most: float) -> tuple[tuple[float, float], ...]:
     """Straight lines (slope, head at no flow) that lie under a growing loss curve (m) from 0 to `most` (m³/s).
 
-    Each sample of the curve is moved one step to the right, where a growing curve is above it, and lines are laid under all.
+    Each sample of the curve is moved one step to the right, where a growing curve is above it, and lines are laid under
+    all.
     """
     if most <= 0:
         return ()
@@ -83,7 +86,8 @@ def _slope(a: tuple[float, float], b: tuple[float, float]) -> float:
 
 
 def least_possible(runs: Sequence[LoopRun], scenarios: Sequence[LoopScenario], seconds: float = BOUND_SECONDS) -> float:
-    """A cost below which no choice of sizes serves every scenario, by HiGHS within `seconds`; infinite where none does at all.
+    """A cost below which no choice of sizes serves every scenario, by HiGHS within `seconds`; infinite where none does
+    at all.
 
     Stopped before it is done, it still gives a bound, only a lower one.
     """
@@ -91,7 +95,9 @@ def least_possible(runs: Sequence[LoopRun], scenarios: Sequence[LoopScenario], s
 
 
 class _Programme:
-    """Columns: a choice of each run (0 or 1); then in each scenario a flow and a direction of each run, a flow of each lift, a head of each node."""
+    """Columns: a choice of each run (0 or 1); then in each scenario a flow and a direction of each run, a flow of each
+    lift, a head of each node.
+    """
 
     def __init__(self, runs: Sequence[LoopRun], scenarios: Sequence[LoopScenario]) -> None:
         self.cost: list[float] = []
@@ -125,7 +131,9 @@ class _Programme:
         lifted = sum(h for _, _, h in scenario.lifts)
         top = max(scenario.known.values(), default=0.0) + lifted
         bottom = min((*scenario.needs.values(), *scenario.known.values()), default=0.0) - lifted
-        nodes = dict.fromkeys(n for pair in (*((r.start, r.stop) for r in runs), *(x[:2] for x in scenario.lifts)) for n in pair)
+        nodes = dict.fromkeys(
+            n for pair in (*((r.start, r.stop) for r in runs), *(x[:2] for x in scenario.lifts)) for n in pair
+        )
         nodes |= dict.fromkeys(n for x in scenario.held for n in x[:2])
         head = {}
         for n in nodes:
@@ -168,9 +176,14 @@ class _Programme:
         for slope, base in size.lines:
             steep = slope / _FLOW_SCALE
             loose = span + steep * most + max(base, 0.0)
-            # h_start − h_stop ≥ slope·q + base − loose·(1 − chosen) − loose·(1 − forward), and the same the other way round
-            self._row([(start, 1.0), (stop, -1.0), (flow, -steep), (column, -loose), (forward, -loose)], base - 2 * loose, inf)
-            self._row([(start, -1.0), (stop, 1.0), (flow, steep), (column, -loose), (forward, loose)], base - loose, inf)
+            # h_start − h_stop ≥ slope·q + base − loose·(1 − chosen) − loose·(1 − forward), and the same the other way
+            # round
+            self._row(
+                [(start, 1.0), (stop, -1.0), (flow, -steep), (column, -loose), (forward, -loose)], base - 2 * loose, inf
+            )
+            self._row(
+                [(start, -1.0), (stop, 1.0), (flow, steep), (column, -loose), (forward, loose)], base - loose, inf
+            )
 
     def _passes(self, into: dict[str, list[tuple[int, float]]], a: str, b: str) -> None:
         flow = self._column(0.0, 0.0, inf)
@@ -181,10 +194,12 @@ class _Programme:
         rows, columns, values = zip(*self._entries, strict=True)
         matrix = csr_array((values, (rows, columns)), shape=(len(self._floor), len(self.cost)))
         found = milp(
-            np.array(self.cost), constraints=LinearConstraint(matrix, np.array(self._floor), np.array(self._ceiling)),
-            integrality=np.array(self.whole), bounds=Bounds(np.array(self.low), np.array(self.high)),
+            np.array(self.cost),
+            constraints=LinearConstraint(matrix, np.array(self._floor), np.array(self._ceiling)),
+            integrality=np.array(self.whole),
+            bounds=Bounds(np.array(self.low), np.array(self.high)),
             options={"time_limit": seconds, "mip_rel_gap": 1e-6},
-        )  # fmt: skip
+        )
         if found.status == _INFEASIBLE:
             return inf
         return max(float(found.mip_dual_bound or 0.0), self.floor)

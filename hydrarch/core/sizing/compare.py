@@ -28,7 +28,8 @@ _ROUNDS = 4  # between sizes and the flows they leave, in loops
 
 @dataclass(frozen=True, slots=True)
 class WayToSize:
-    """One way's answer: the size of every run and why, its cost in pipe, fittings and energy, what it leaves, and where.
+    """One way's answer: the size of every run and why, its cost in pipe, fittings and energy, what it leaves, and
+    where.
 
     `margin` (Pa) is what the worst outlet has over what it needs, None where nothing is open; `proved` tells whether no
     cheaper choice exists under the limits, and `says` what is proved and what is not.
@@ -58,19 +59,28 @@ class Comparison:
     worth: str
 
 
-def compare_sizes(plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes, report: Report = unheard) -> Comparison:
+def compare_sizes(
+    plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes, report: Report = unheard
+) -> Comparison:
     """All three ways for a plan whose computed sizes and fittings are known.
 
-    `minor` is the sum of loss coefficients K of each run; `report` is told how far the work is. What cannot be compared (no source, nothing open) is said in words.
+    `minor` is the sum of loss coefficients K of each run; `report` is told how far the work is. What cannot be compared
+    (no source, nothing open) is said in words.
     """
     costs = Costs(plan, lay, minor, computed)
     pipes = computed.pipes()
     report("the rule of thumb and the computed sizes")
     ways = [
         _answer(costs, "rule", *_by_rule(costs)),
-        _answer(costs, "computed", {r: p.size for r, p in pipes.items()}, {r: c.says for r, c in computed.choices.items()}, False,
-                "the smallest that hold, run by run; no cheaper one run at a time"),
-    ]  # fmt: skip
+        _answer(
+            costs,
+            "computed",
+            {r: p.size for r, p in pipes.items()},
+            {r: c.says for r, c in computed.choices.items()},
+            False,
+            "the smallest that hold, run by run; no cheaper one run at a time",
+        ),
+    ]
     if not costs.scenarios or not any(m.open for m in costs.scenarios):
         return Comparison(tuple(ways), (), "", None, "Nothing is open in any scenario, so there is nothing to weigh.")
     least = _least_cost(costs, report)
@@ -120,15 +130,26 @@ def _answer(
     faults = [
         told
         for told, wrong in (
-            ("too fast somewhere", fast), ("an outlet is short", short), ("a sudden stop goes beyond what a pipe may see", hammered),
+            ("too fast somewhere", fast),
+            ("an outlet is short", short),
+            ("a sudden stop goes beyond what a pipe may see", hammered),
         )
         if wrong
-    ]  # fmt: skip
+    ]
     holds, told = not faults, "; ".join((says, *faults))
     return WayToSize(
-        way, sizes, why, pipe_cost, fittings, _energy(costs, flows), worst[0] if worst else None, worst[1] if worst else None,
-        holds, proved, told,
-    )  # fmt: skip
+        way=way,
+        sizes=sizes,
+        why=why,
+        pipe=pipe_cost,
+        fittings=fittings,
+        energy=_energy(costs, flows),
+        margin=worst[0] if worst else None,
+        worst=worst[1] if worst else None,
+        holds=holds,
+        proved=proved,
+        says=told,
+    )
 
 
 def _energy(costs: Costs, flows: list[Flow]) -> float:
@@ -164,7 +185,9 @@ def _least_cost(costs: Costs, report: Report) -> _Least:
     if not sizes:
         told = "no choice of sizes leaves every outlet its pressure: the largest pipes were taken"
         sizes = {r: o[-1].size for r, o in costs.options.items()}
-        return _Least(_answer(costs, "least cost", sizes, dict.fromkeys(sizes, told), False, told), curve, governs, head, told)
+        return _Least(
+            _answer(costs, "least cost", sizes, dict.fromkeys(sizes, told), False, told), curve, governs, head, told
+        )
     if tree.chords:
         report("other sizes for the runs that close a loop")
         sizes = _settled(costs, tree, sizes)
@@ -174,15 +197,20 @@ def _least_cost(costs: Costs, report: Report) -> _Least:
         proved, says = (
             False,
             (
-                "the cheapest where each row of emitters passes what it does with the computed sizes; not proved, for that follows its pressure"
+                "the cheapest where each row of emitters passes what it does with the computed sizes; not "
+                "proved, for that follows its pressure"
             ),
         )
     why = {r: _why(costs, r, s) for r, s in sizes.items()}
-    return _Least(_answer(costs, "least cost", sizes, why, proved, says), curve, governs, head, _worth(costs, curve, head))
+    return _Least(
+        _answer(costs, "least cost", sizes, why, proved, says), curve, governs, head, _worth(costs, curve, head)
+    )
 
 
 def _follows_pressure(costs: Costs) -> bool:
-    """Whether rows that do not compensate are open somewhere: with smaller pipe they pass less, which the search does not reckon with."""
+    """Whether rows that do not compensate are open somewhere: with smaller pipe they pass less, which the search does
+    not reckon with.
+    """
     opened = {p for m in costs.scenarios for p in m.open}
     return any(isinstance(p.what, DripRow) and p.what.exponent > 0 for p in costs.plan.points if p.id in opened)
 
@@ -190,8 +218,8 @@ def _follows_pressure(costs: Costs) -> bool:
 def _settled(costs: Costs, tree: FeedTree, sizes: dict[str, str]) -> dict[str, str]:
     """Sizes of a loop that hold when the whole of it is solved, the cheapest found.
 
-    Sizes found by turns may not hold once the water has parted anew; then the computed ones, which do, are where to begin.
-    Every size is tried for each run that closes a loop, the others following.
+    Sizes found by turns may not hold once the water has parted anew; then the computed ones, which do, are where to
+    begin. Every size is tried for each run that closes a loop, the others following.
     """
 
     def holds(found: dict[str, str]) -> bool:

@@ -89,7 +89,9 @@ class Costs:
     def friction(self, flow: float, length: float, bore: float, family: Series) -> float:
         """Head (m) that pipe loses by friction, by the method of the plan."""
         wet, method = self.scenarios[0].wet, METHODS[self.plan.conditions.friction]
-        return float(method.loss(flow, length, bore, family.hazen_williams_c, family.roughness, wet.density, wet.viscosity))
+        return float(
+            method.loss(flow, length, bore, family.hazen_williams_c, family.roughness, wet.density, wet.viscosity)
+        )
 
     def allowed(self, run: str) -> tuple[Pipe, ...]:
         """The sizes of a run that keep the velocity limit and stand a sudden stop at the flows asked of it.
@@ -158,10 +160,16 @@ class FeedTree:
         return found
 
     def _draws(self, model: Model, name: str) -> float:
-        """What an open outlet wants (m³/s); a row whose emitters do not compensate passes more, and is taken at what it passes as computed."""
+        """What an open outlet wants (m³/s); a row whose emitters do not compensate passes more, and is taken at what it
+        passes as computed.
+        """
         what = self.costs.plan.by_id[name].what
         found = draws(what)
-        if isinstance(what, DripRow) and what.exponent > 0 and name in (outlets := self.costs.flows[model.scenario.id].outlets):
+        if (
+            isinstance(what, DripRow)
+            and what.exponent > 0
+            and name in (outlets := self.costs.flows[model.scenario.id].outlets)
+        ):
             found = max(found, outlets[name].flow)
         return found
 
@@ -171,7 +179,9 @@ class FeedTree:
     def follow(self, sizes: dict[str, str]) -> None:
         """Take the flows that these sizes leave."""
         items = {r: pipe(self.costs.options[r][0].series, s) for r, s in sizes.items()}
-        self.flows = self._settled({m.scenario.id: m.solve(items, dict(self.costs.minor)) for m in self.costs.scenarios})
+        self.flows = self._settled(
+            {m.scenario.id: m.solve(items, dict(self.costs.minor)) for m in self.costs.scenarios}
+        )
         self.taken = {r: sizes[r] for r in self.chords}
 
     def up(self, point: str) -> str | None:
@@ -216,7 +226,11 @@ class FeedTree:
         model = self.costs.scenarios[scenario]
         if source in self.held:
             return self.held[source]
-        flow = sum(q for r, q in self.flows[scenario].items() if source in (self.costs.lay.lines[r].a, self.costs.lay.lines[r].b))
+        flow = sum(
+            q
+            for r, q in self.flows[scenario].items()
+            if source in (self.costs.lay.lines[r].a, self.costs.lay.lines[r].b)
+        )
         at = model.state_node.get(source, source)
         pump = next((p for p in model.network.pumps if p.stop == at), None)
         if pump is None:
@@ -242,7 +256,10 @@ class FeedTree:
         return want + fittings + self.costs.friction(flow, riser.length, item.bore, series(item.series))
 
     def relaxed(self, scenario: int) -> LoopScenario:
-        """What one scenario asks, for the bound. With one source its pump carries at least what is wanted, so lifts no more than there."""
+        """What one scenario asks, for the bound.
+
+        With one source its pump carries at least what is wanted, so lifts no more than there.
+        """
         model = self.costs.scenarios[scenario]
         wants = {name: draws(self.costs.plan.by_id[name].what) for name in model.open}
         whole = sum(wants.values()) if len(self.costs.plan.sources) == 1 else 0.0
@@ -255,14 +272,22 @@ class FeedTree:
         return LoopScenario(wants, needs, model.network.heads, tuple(lifts), held)
 
     def fixed_loss(self, scenario: int, run: str) -> float:
-        """Head (m) lost in devices of a run, whatever its size: filters and the like. A pump before it gives head back."""
+        """Head (m) lost in devices of a run, whatever its size: filters and the like.
+
+        A pump before it gives head back.
+        """
         q = self.flows[scenario].get(run, 0.0)
         model = self.costs.scenarios[scenario]
         link = next((p for p in model.links if p.id == run), None)
         if link is None:
             return 0.0
         pump = next(
-            (p for p in model.network.pumps if p.start not in model.network.heads and p.stop in (link.start, link.stop)), None
+            (
+                p
+                for p in model.network.pumps
+                if p.start not in model.network.heads and p.stop in (link.start, link.stop)
+            ),
+            None,
         )
         return link.fixed * q * q - (_lift(pump, q) if pump else 0.0)
 
@@ -282,7 +307,9 @@ class FeedTree:
         for p in reversed(order):
             run = self.feeder[p]
             q, fixed = self.flows[scenario].get(run, 0.0), self.fixed_loss(scenario, run)
-            options = tuple(Option(o.size, costs.price(run, o), costs.loss(run, o, q) + fixed) for o in costs.allowed(run))
+            options = tuple(
+                Option(o.size, costs.price(run, o), costs.loss(run, o, q) + fixed) for o in costs.allowed(run)
+            )
             children = () if p in self.held else tuple(made[c] for c in below.get(p, ()))
             made[p] = Branch(run, options, needs.get(p, -inf), children)
         return [made[p] for p in below.get(source, ())]
@@ -308,7 +335,12 @@ class FeedTree:
         model = costs.scenarios[s]
         flow = sum(q for r, q in self.flows[s].items() if source in (costs.lay.lines[r].a, costs.lay.lines[r].b))
         water = next(
-            (model.network.heads[p.start] for p in model.network.pumps if p.stop == model.state_node.get(source, source)), None
+            (
+                model.network.heads[p.start]
+                for p in model.network.pumps
+                if p.stop == model.state_node.get(source, source)
+            ),
+            None,
         )
         curve = tuple(
             CostPoint(x.head, x.cost, energy_cost(costs.plan, flow, x.head - water) if water is not None else 0.0)
@@ -347,12 +379,15 @@ class FeedTree:
         }
         paths = [
             Path(
-                s, self.path(name),
-                trees[s, self.source(name)][0] - self.need(s, name) - sum(self.fixed_loss(s, r) for r in self.path(name)),
+                s,
+                self.path(name),
+                trees[s, self.source(name)][0]
+                - self.need(s, name)
+                - sum(self.fixed_loss(s, r) for r in self.path(name)),
             )
             for s in range(len(costs.scenarios))
             for name in self.ends(s)
-        ]  # fmt: skip
+        ]
         found = cheapest_programme(runs, paths)
         if not found.sizes:
             return {}, False, "no sizes hold in all scenarios together"

@@ -28,8 +28,11 @@ def closing_time(plan: Plan) -> float:
     return 0.0 if pumped else plan.conditions.closing
 
 
-def size_surge(plan: Plan, lay: Layout, run: str, item: Pipe, speed: float, rest: Mapping[str, float], closes: float) -> Surge:
-    """The surge in a run of that pipe when water of `speed` (m/s) stops there in `closes` (s); `rest` is the pressure (Pa) at rest by point.
+def size_surge(
+    plan: Plan, lay: Layout, run: str, item: Pipe, speed: float, rest: Mapping[str, float], closes: float
+) -> Surge:
+    """The surge in a run of that pipe when water of `speed` (m/s) stops there in `closes` (s); `rest` is the pressure
+    (Pa) at rest by point.
 
     The water that stops is all that lies between the source and the run's far end.
     """
@@ -63,7 +66,9 @@ class Stopped:
     holds: bool
 
 
-def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], surges: Mapping[str, Surge]) -> tuple[Problem, ...]:
+def hammer_problems(
+    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], surges: Mapping[str, Surge]
+) -> tuple[Problem, ...]:
     """The run of each series where a sudden stop goes furthest beyond what it may see day after day."""
     closes = closing_time(plan)
     worst: dict[str, tuple[float, str, Surge]] = {}
@@ -78,9 +83,14 @@ def hammer_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], surges: 
         peak, limit = (show(p, "pressure", units) for p in (found.peak, found.limit))
         how = f"in {closes:g} s" if closes > 0 else "at once"
         slow = f"Close valves over {found.closing:.1f} s or more" if found.closing < 600 else "Take a heavier series"
-        problems.append(Problem(
-            "surge", "warn" if found.peak > found.occasional else "note", run,
-            f"Stopped {how}, the water from {names[line.a]} to {names[line.b]} goes to {peak}; {series(name).short} may see {limit} day after day.",
-            f"{slow}, or put a vessel or a slow valve on the line.",
-        ))  # fmt: skip
+        problems.append(
+            Problem(
+                code="surge",
+                severity="warn" if found.peak > found.occasional else "note",
+                where=run,
+                says=f"Stopped {how}, the water from {names[line.a]} to {names[line.b]} goes to {peak}; "
+                f"{series(name).short} may see {limit} day after day.",
+                mend=f"{slow}, or put a vessel or a slow valve on the line.",
+            )
+        )
     return tuple(problems)

@@ -1,4 +1,6 @@
-"""The smallest size a run may have for what it is joined to: jets, whose own ends say it, and pipe met in the ground, from which it goes on."""
+"""The smallest size a run may have for what it is joined to: jets, whose own ends say it, and pipe met in the ground,
+from which it goes on.
+"""
 
 from __future__ import annotations
 
@@ -19,13 +21,17 @@ class Least:
         self._names, self._jets, self._met = plan.names, jets_on(plan, lay), _goes_on(plan, lay)
 
     def place(self, run: str, sizes: tuple[Pipe, ...]) -> int:
-        """The place among some sizes of the smallest that a run may have: that of the smallest jet it leads to, or of what it goes on from."""
+        """The place among some sizes of the smallest that a run may have: that of the smallest jet it leads to, or of
+        what it goes on from.
+        """
         jets, met = {size for _, size in self._jets.get(run, ())}, self._met.get(run, ())
         of_jets = min((n for n, p in enumerate(sizes) if p.size in jets), default=0)
         return max((of_jets, *(n for n, p in enumerate(sizes) if (p.series, p.size) in met)))
 
     def why(self, runs: tuple[str, ...], item: Pipe) -> tuple[Literal["jet", "met"], str] | None:
-        """Why runs that are sized as one are no smaller than a pipe, in a word and in words; None where it is for none of this."""
+        """Why runs that are sized as one are no smaller than a pipe, in a word and in words; None where it is for none
+        of this.
+        """
         jet = min((j for r in runs for j, size in self._jets.get(r, ()) if size == item.size), default="")
         if jet:
             return "jet", f"{self._names[jet]} takes {item.size} itself"

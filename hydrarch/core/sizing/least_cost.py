@@ -1,9 +1,10 @@
-"""The cheapest sizes of a tree that leave every outlet its head, proved, with the whole curve of cost against source head.
+"""The cheapest sizes of a tree that leave every outlet its head, proved, with the whole curve of cost against source
+head.
 
-For each branch the cheapest cost is kept as a step function of the head it needs at its upstream end: children's functions
-are added, each size of the run shifts the sum by its loss and its price, and the lower envelope is kept. At the source the
-function is the whole curve of cost against head: what a metre of head is worth. With several scenarios the same sizes must
-serve them all; then an integer programme is solved (HiGHS), and the gap it leaves is told.
+For each branch the cheapest cost is kept as a step function of the head it needs at its upstream end: children's
+functions are added, each size of the run shifts the sum by its loss and its price, and the lower envelope is kept. At
+the source the function is the whole curve of cost against head: what a metre of head is worth. With several scenarios
+the same sizes must serve them all; then an integer programme is solved (HiGHS), and the gap it leaves is told.
 """
 
 from __future__ import annotations
@@ -134,19 +135,37 @@ def _run(branch: Branch, end: _Node) -> _Node:
     keep = order[dear < np.append(np.inf, np.minimum.accumulate(dear)[:-1]) - _GRAIN]
     option, below = np.divmod(keep, len(end.cost))
     names = tuple(o.name for o in branch.options)
-    return _Node(head[keep], cost[keep], branch.run, option, names, below.reshape(-1, 1), (end,))
+    return _Node(
+        head=head[keep],
+        cost=cost[keep],
+        run=branch.run,
+        option=option,
+        names=names,
+        below=below.reshape(-1, 1),
+        parts=(end,),
+    )
 
 
 def _join(parts: list[_Node], need: float) -> _Node:
     """Add the functions of all that hangs at a place: at every head where a part steps down, the cheapest row of each."""
     if not parts:
-        return _Node(np.array([need]), np.zeros(1), None, None, (), np.zeros((1, 0), dtype=np.int64), ())
+        return _Node(
+            head=np.array([need]),
+            cost=np.zeros(1),
+            run=None,
+            option=None,
+            names=(),
+            below=np.zeros((1, 0), dtype=np.int64),
+            parts=(),
+        )
     lowest = max(need, *(float(p.head[0]) for p in parts))
     heads = np.unique(np.concatenate([p.head for p in parts]))
     heads = np.append(lowest, heads[heads > lowest + _GRAIN])
     rows = [np.searchsorted(p.head, heads + _GRAIN, side="right") - 1 for p in parts]
     cost = np.sum([p.cost[r] for p, r in zip(parts, rows, strict=True)], axis=0)
-    return _Node(heads, cost, None, None, (), np.column_stack(rows), tuple(parts))
+    return _Node(
+        head=heads, cost=cost, run=None, option=None, names=(), below=np.column_stack(rows), parts=tuple(parts)
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,7 +188,10 @@ class Path:
 
 @dataclass(frozen=True, slots=True)
 class Programme:
-    """What the programme found: sizes by run, their cost, and the bound below which no choice can be. `sizes` empty: none fits."""
+    """What the programme found: sizes by run, their cost, and the bound below which no choice can be.
+
+    `sizes` empty: none fits.
+    """
 
     sizes: dict[str, str]
     cost: float
@@ -177,7 +199,9 @@ class Programme:
     proved: bool
 
 
-def cheapest_programme(runs: Mapping[str, Sequence[Choice]], paths: Sequence[Path], seconds: float = SECONDS) -> Programme:
+def cheapest_programme(
+    runs: Mapping[str, Sequence[Choice]], paths: Sequence[Path], seconds: float = SECONDS
+) -> Programme:
     """The cheapest choice for every run so that no path loses more than it may, by HiGHS within `seconds`."""
     columns = [(run, choice) for run, choices in runs.items() for choice in choices]
     place: dict[str, list[int]] = {}
@@ -192,16 +216,22 @@ def cheapest_programme(runs: Mapping[str, Sequence[Choice]], paths: Sequence[Pat
     limits: list[LinearConstraint] = [LinearConstraint(one, 1, 1)]
     if paths:
         entries = [
-            (p, i, columns[i][1].losses[path.scenario]) for p, path in enumerate(paths) for r in path.runs for i in place[r]
+            (p, i, columns[i][1].losses[path.scenario])
+            for p, path in enumerate(paths)
+            for r in path.runs
+            for i in place[r]
         ]
         rows, cols, data = zip(*entries, strict=True) if entries else ((), (), ())
         lost = csc_array((data, (rows, cols)), shape=(len(paths), len(columns)))
         limits.append(LinearConstraint(lost, -np.inf, np.array([p.allowed for p in paths]) + _GRAIN))
     cost = np.array([c.cost for _, c in columns])
     found = milp(
-        cost, constraints=limits, integrality=np.ones(len(columns), dtype=np.int64), bounds=Bounds(0, 1),
+        cost,
+        constraints=limits,
+        integrality=np.ones(len(columns), dtype=np.int64),
+        bounds=Bounds(0, 1),
         options={"time_limit": seconds, "mip_rel_gap": 1e-9},
-    )  # fmt: skip
+    )
     if found.x is None:
         return Programme({}, np.inf, np.inf, found.status == 2)
     sizes = {run: choice.name for (run, choice), x in zip(columns, found.x, strict=True) if x > 0.5}

@@ -1,4 +1,6 @@
-"""One line, asked at the bench: what every size of a series loses, how fast it runs, what a fast valve does, and the table."""
+"""One line, asked at the bench: what every size of a series loses, how fast it runs, what a fast valve does, and the
+table.
+"""
 
 from __future__ import annotations
 
@@ -74,8 +76,9 @@ class LineQuestion:
 class SizeRow:
     """One size of a line, and whether it holds every limit.
 
-    `bore` in m, `velocity` m/s, `friction` and `fittings` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
-    foot above that at the end, rise included; `left` (Pa) what is left at the far end of the pressure to hand.
+    `bore` in m, `velocity` m/s, `friction` and `fittings` the heads lost to pipe and fittings (m), `pressure` (Pa) what
+    is wanted at the foot above that at the end, rise included; `left` (Pa) what is left at the far end of the pressure
+    to hand.
     """
 
     size: str
@@ -112,11 +115,16 @@ class LineAnswer:
 def _loss(q: LineQuestion, item: Pipe, flow: float) -> float:
     family, wet = series(item.series), water(q.temperature)
     method = METHODS[q.friction]
-    return float(method.loss(flow, q.length, item.bore, family.hazen_williams_c, family.roughness, wet.density, wet.viscosity))
+    return float(
+        method.loss(flow, q.length, item.bore, family.hazen_williams_c, family.roughness, wet.density, wet.viscosity)
+    )
 
 
 def line_sizes(q: LineQuestion) -> LineAnswer:
-    """Work a line out for every size of its series. Raises `Unknown` for a series, `HydrarchError` for one without pressure."""
+    """Work a line out for every size of its series.
+
+    Raises `Unknown` for a series, `HydrarchError` for one without pressure.
+    """
     family = series(q.series)
     if family.kind not in ("pressure", "drip"):
         raise HydrarchError(f"{family.name} carries no pressure: ask it as a drain")
@@ -131,12 +139,12 @@ def line_sizes(q: LineQuestion) -> LineAnswer:
     curves = tuple((rows[i].size, tuple((float(f), _loss(q, family.sizes[i], float(f))) for f in flows)) for i in near)
     if place is None:
         says = "no size of this series holds: " + rows[-1].says
-        return LineAnswer(rows, None, rows[-1].size, None, rule, says, curves)
+        return LineAnswer(rows=rows, pick=None, below=rows[-1].size, above=None, rule=rule, says=says, curves=curves)
     below, above = (rows[place - 1].size if place else None), (rows[place + 1].size if place + 1 < len(rows) else None)
     left = show(rows[place].left, "pressure", q.units)
     why = f"the smallest that holds; {below} {rows[place - 1].says}" if place else "the smallest made is enough"
     why += f"; it leaves {left} at the far end"
-    return LineAnswer(rows, rows[place].size, below, above, rule, why, curves)
+    return LineAnswer(rows=rows, pick=rows[place].size, below=below, above=above, rule=rule, says=why, curves=curves)
 
 
 def _row(q: LineQuestion, item: Pipe) -> SizeRow:
@@ -160,16 +168,31 @@ def _row(q: LineQuestion, item: Pipe) -> SizeRow:
         foot, hand = show_apart(needs + q.wanted, q.working, "pressure", q.units)
         end = show(q.wanted, "pressure", q.units)
         faults.append(f"wants {foot} at its foot to leave {end} at the end, and {hand} is to hand")
-    regime: Literal["laminar", "between", "turbulent"] = "laminar" if re < 2000 else "turbulent" if re > 4000 else "between"
+    regime: Literal["laminar", "between", "turbulent"] = (
+        "laminar" if re < 2000 else "turbulent" if re > 4000 else "between"
+    )
     return SizeRow(
-        item.size, item.bore, v, re, regime, friction, fittings, needs, left, rating, wave,
-        not faults, "; ".join(faults) or "holds",
-    )  # fmt: skip
+        size=item.size,
+        bore=item.bore,
+        velocity=v,
+        reynolds=re,
+        regime=regime,
+        friction=friction,
+        fittings=fittings,
+        pressure=needs,
+        left=left,
+        rating=rating,
+        surge=wave,
+        holds=not faults,
+        says="; ".join(faults) or "holds",
+    )
 
 
 @dataclass(frozen=True, slots=True)
 class FrictionTable:
-    """Head lost (m in 100 m, or ft in 100 ft: the same number) and velocity (m/s) of every size of a series at round flows."""
+    """Head lost (m in 100 m, or ft in 100 ft: the same number) and velocity (m/s) of every size of a series at round
+    flows.
+    """
 
     series: str
     sizes: tuple[str, ...]
@@ -180,7 +203,9 @@ class FrictionTable:
 
 
 def friction_table(name: str, flows: tuple[float, ...], most_velocity: float = 3.5) -> FrictionTable:
-    """The friction table of a series at `flows` (m³/s) by Hazen-Williams; blank where water would run above `most_velocity`."""
+    """The friction table of a series at `flows` (m³/s) by Hazen-Williams; blank where water would run above
+    `most_velocity`.
+    """
     family = series(name)
     losses: list[tuple[float | None, ...]] = []
     speeds: list[tuple[float | None, ...]] = []

@@ -32,7 +32,9 @@ _COLD, _SUMMER = 277.15, 298.15
 
 @dataclass(frozen=True, slots=True)
 class SystemCurve:
-    """One scenario, or one season of it where water goes round: head (m) the system asks at flows (m³/s), and the flow and head the pump settles to."""
+    """One scenario, or one season of it where water goes round: head (m) the system asks at flows (m³/s), and the flow
+    and head the pump settles to.
+    """
 
     scenario: str
     curve: Curve
@@ -52,8 +54,9 @@ class Operating:
 def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float], point: str) -> Operating:
     """The curves of the pump at `point`. Raises `HydrarchError` where no pump stands there.
 
-    The system's curve is found by making the pump stronger and weaker and reading where it settles each time. The seasons of water that
-    goes round are told by Darcy and Weisbach's friction, the one that knows how thick cold water is.
+    The system's curve is found by making the pump stronger and weaker and reading where it settles each time. The
+    seasons of water that goes round are told by Darcy and Weisbach's friction, the one that knows how thick cold water
+    is.
     """
     what = plan.by_id[point].what
     if not isinstance(what, Lifter):
@@ -67,7 +70,8 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
         waters: list[tuple[str, Water, Friction]] = [("", model.wet, plan.conditions.friction)]
         if mine is not None:
             waters += [
-                (f", water at {show(t, 'temperature', plan.units)}", water(t), "darcy-weisbach") for t in _seasons(plan, mine)
+                (f", water at {show(t, 'temperature', plan.units)}", water(t), "darcy-weisbach")
+                for t in _seasons(plan, mine)
             ]
         for season, wet, friction in waters:
             now = _settles(model, sized, point, 1.0, wet, friction)
@@ -80,10 +84,12 @@ def operating(plan: Plan, lay: Layout, sizes: Sizes, minor: Mapping[str, float],
 
 
 def _seasons(plan: Plan, system: System) -> tuple[float, float]:
-    """The coldest and warmest (K) that water goes round in a loop: near freezing, and as warm as its use has it or a pond in summer."""
+    """The coldest and warmest (K) that water goes round in a loop: near freezing, and as warm as its use has it or a
+    pond in summer.
+    """
     homes = {
         p.waters.basin for n in system.points if isinstance(p := plan.by_id[n].what, InWall) and p.waters is not None
-    }  # fmt: skip
+    }
     uses = [use_of(what.use) for h in homes if isinstance(what := plan.by_id[h].what, Basin)]
     return _COLD, max((u.most_warm or _SUMMER for u in uses), default=_SUMMER)
 

@@ -1,7 +1,8 @@
 """Where a search for sizes stands: the reaches that are sized as one, their sizes, and what makes them larger.
 
-A reach is runs of one series joined end to end, with no branch, outlet or source between; all of it carries the same water. Sizes
-first follow the flows until velocities hold, then grow until pressures hold, the steepest on the way to the worst outlet first.
+A reach is runs of one series joined end to end, with no branch, outlet or source between; all of it carries the same
+water. Sizes first follow the flows until velocities hold, then grow until pressures hold, the steepest on the way to
+the worst outlet first.
 """
 
 from __future__ import annotations
@@ -57,7 +58,9 @@ class Reach:
 
 
 class Hint(NamedTuple):
-    """That with one size less of a reach an outlet's margin would fall by so much (Pa), at this flow (m³/s) and sum of K in it."""
+    """That with one size less of a reach an outlet's margin would fall by so much (Pa), at this flow (m³/s) and sum of
+    K in it.
+    """
 
     model: int
     tap: int
@@ -70,8 +73,14 @@ class Search:
     """One search: its reaches, which size each has now (`at`, by the reach's number), and every scenario made ready."""
 
     def __init__(
-        self, plan: Plan, lay: Layout, minor: Mapping[str, float], ready: tuple[Model, ...], drains: Mapping[str, DrainRun], late: Late = never,
-    ) -> None:  # fmt: skip
+        self,
+        plan: Plan,
+        lay: Layout,
+        minor: Mapping[str, float],
+        ready: tuple[Model, ...],
+        drains: Mapping[str, DrainRun],
+        late: Late = never,
+    ) -> None:
         self.plan, self.lay, self.minor, self.models, self.drains, self.late = plan, lay, minor, ready, drains, late
         self.limit = plan.conditions.max_velocity
         self._static = static_pressure(plan, lay)
@@ -83,7 +92,9 @@ class Search:
         self.at = np.zeros(len(self.reaches), dtype=np.int64)
         self.last = np.array([len(r.options) - 1 for r in self.reaches], dtype=np.int64)
         self._bores = (
-            np.array([[r.bores[min(i, len(r.bores) - 1)] for i in range(int(self.last.max()) + 1)] for r in self.reaches])
+            np.array(
+                [[r.bores[min(i, len(r.bores) - 1)] for i in range(int(self.last.max()) + 1)] for r in self.reaches]
+            )
             if self.reaches
             else np.zeros((0, 1))
         )
@@ -127,11 +138,17 @@ class Search:
         for runs, _ in Graph(joined, self._free).parts():
             options = self.options[runs[0]]
             found.append(Reach(tuple(sorted(runs)), options, tuple(p.bore for p in options)))
-        return tuple(sorted(found, key=lambda r: r.runs))  # where two do alike, it is not the order of drawing that says which
+        return tuple(
+            sorted(found, key=lambda r: r.runs)
+        )  # where two do alike, it is not the order of drawing that says which
 
     def _rings(self, free: set[str]) -> Iterator[Edge[str]]:
-        """A ring main has one size all round, and so have the suctions and the returns of a loop: their runs of one series are of one reach."""
-        for ring in Graph(Edge(r.id, water_at(self.plan, r.a), water_at(self.plan, r.b)) for r in self.plan.runs).rings():
+        """A ring main has one size all round, and so have the suctions and the returns of a loop: their runs of one
+        series are of one reach.
+        """
+        for ring in Graph(
+            Edge(r.id, water_at(self.plan, r.a), water_at(self.plan, r.b)) for r in self.plan.runs
+        ).rings():
             first: dict[tuple[Pipe, ...], str] = {}
             for run in free.intersection(ring):
                 other = first.setdefault(self.options[run], run)
@@ -281,7 +298,12 @@ class Search:
 
     def _worst(self, flows: Trials) -> list[tuple[str, str]]:
         """The scenarios and outlets that want most, and those that want nearly as much."""
-        wanting = [(m, s, t.model.taps[i][0]) for s, t in flows.items() for i, m in enumerate(t.margins.tolist()) if m < -ENOUGH]
+        wanting = [
+            (m, s, t.model.taps[i][0])
+            for s, t in flows.items()
+            for i, m in enumerate(t.margins.tolist())
+            if m < -ENOUGH
+        ]
         least = min(wanting)[0] * _NEARLY
         return [(s, outlet) for m, s, outlet in sorted(wanting) if m <= least]
 
@@ -316,11 +338,17 @@ class Search:
                     continue
                 best = show(max(margin + needs, 0.0), "pressure", self.plan.units)
                 name, label = trial.model.scenario.name, trial.model.points[outlet].label
-                found.append(Problem(
-                    "source-too-low", "warn", outlet,
-                    f"{name}: with the largest pipe wherever the size is open, {label} has {best}; sizes go by velocity.",
-                    "Raise the source, open fewer at once, or ask for less.", scenario=trial.model.scenario.id,
-                ))  # fmt: skip
+                found.append(
+                    Problem(
+                        code="source-too-low",
+                        severity="warn",
+                        where=outlet,
+                        says=f"{name}: with the largest pipe wherever the size is open, {label} has {best}; sizes "
+                        "go by velocity.",
+                        mend="Raise the source, open fewer at once, or ask for less.",
+                        scenario=trial.model.scenario.id,
+                    )
+                )
         return found
 
     def _way_to(self, outlet: str) -> Rows:

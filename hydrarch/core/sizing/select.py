@@ -1,7 +1,8 @@
 """The smallest size that keeps the velocity limit and leaves every outlet its pressure, in every scenario.
 
-Sizes follow the flows until velocities hold, then grow until pressures hold (`search`); then each is tried one size down
-(`shrinking`). So the answer is minimal run by run, and the limit that forbids the next size down is the reason for each.
+Sizes follow the flows until velocities hold, then grow until pressures hold (`search`); then each is tried one size
+down (`shrinking`). So the answer is minimal run by run, and the limit that forbids the next size down is the reason for
+each.
 """
 
 from __future__ import annotations
@@ -64,7 +65,8 @@ class Sizes:
 
 
 class Picked:
-    """Sizes that hold, before their flows are told in full: what `choose_sizes` goes through while fittings still change.
+    """Sizes that hold, before their flows are told in full: what `choose_sizes` goes through while fittings still
+    change.
 
     Where `firm`, none is made smaller than it stands, and the reasons are looked for when they are asked for.
     """
@@ -88,7 +90,9 @@ class Picked:
         return self._search.pipes()
 
     def again(self, minor: dict[str, float], firm: bool) -> Picked:
-        """Sizes that hold with other losses, beginning at these; where `firm`, none becomes smaller, so that it comes to an end."""
+        """Sizes that hold with other losses, beginning at these; where `firm`, none becomes smaller, so that it comes
+        to an end.
+        """
         search = self._search.with_losses(minor)
         return Picked(search, search.grow_for_velocity(search.solve()), firm)
 
@@ -119,7 +123,9 @@ def pick_sizes(
     drains: Mapping[str, DrainRun],
     late: Late = never,
 ) -> Picked:
-    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized. Raises `TookTooLong` once it is `late`.
+    """As `choose_sizes`, with the scenarios made `ready` and the `drains` sized.
+
+    Raises `TookTooLong` once it is `late`.
 
     Without `minor`, many sizes are only made large enough: what is too large is seen when fittings are known.
     """
@@ -146,7 +152,9 @@ def solve_all(plan: Plan, lay: Layout, pipes: dict[str, Pipe], minor: dict[str, 
 
 
 def _only(search: Search, run: Run, item: Pipe) -> Why:
-    """Why a run has the one size it may have: the crew's, or the only one that carries what it sees at rest, if any does."""
+    """Why a run has the one size it may have: the crew's, or the only one that carries what it sees at rest, if any
+    does.
+    """
     if run.size is not None:
         return Why("fixed", "chosen by the crew")
     short = series(item.series).short
@@ -168,7 +176,11 @@ def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
         speed, limit = show_apart(top.runs[run.id].velocity, search.limit, "velocity", search.plan.units)
         says = f"{top.name}: {speed} from {names[run.a.point]} to {names[run.b.point]}, over the limit of {limit}."
         mend = (
-            "Take a larger size." if run.size else "No larger size of this series is made; change the series or split the flow."
+            "Take a larger size."
+            if run.size
+            else "No larger size of this series is made; change the series or split the flow."
         )
-        found.append(Problem("too-fast", "warn", run.id, says, mend, scenario=top.scenario))
+        found.append(
+            Problem(code="too-fast", severity="warn", where=run.id, says=says, mend=mend, scenario=top.scenario)
+        )
     return found

@@ -1,7 +1,9 @@
-"""Every reach tried one size down, the largest first, until the next size down is forbidden; what forbids it is the reason for its size.
+"""Every reach tried one size down, the largest first, until the next size down is forbidden; what forbids it is the
+reason for its size.
 
-A trial is a solve of every scenario. Where there are many reaches, most are foreseen instead: what is surely forbidden or surely allowed
-by it is taken so, what is allowed is solved together after a while, and only what lies near a limit is tried one by one.
+A trial is a solve of every scenario. Where there are many reaches, most are foreseen instead: what is surely forbidden
+or surely allowed by it is taken so, what is allowed is solved together after a while, and only what lies near a limit
+is tried one by one.
 """
 
 from __future__ import annotations
@@ -24,7 +26,9 @@ from hydrarch.core.sizing.search import FEW, Hint, Search, Trials, shortest
 
 __all__ = ["Reason", "Why", "shrink"]
 
-Reason: TypeAlias = Literal["fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow", "drain", "jet", "met"]
+Reason: TypeAlias = Literal[
+    "fixed", "velocity", "pressure", "rating", "smallest", "largest", "no flow", "drain", "jet", "met"
+]
 
 
 class Why(NamedTuple):
@@ -50,7 +54,10 @@ _UNDONE = Why("pressure", "a smaller one holds, but not with the fittings it nee
 
 
 def shrink(search: Search, flows: Trials, firm: bool) -> tuple[Trials, dict[str, Why]]:
-    """Leave every reach the smallest size that holds, with the reason for each run. Where `firm`, none is made smaller."""
+    """Leave every reach the smallest size that holds, with the reason for each run.
+
+    Where `firm`, none is made smaller.
+    """
     work = _Shrinking(search, flows, firm)
     work.run()
     return work.flows, {r: why for i, why in work.why.items() for r in search.reaches[i].runs}
@@ -66,8 +73,8 @@ class _Change(NamedTuple):
 class _Outlook:
     """One scenario as it was solved, with all that was foreseen since put to it.
 
-    What is foreseen may be wrong by a share of the change that grows with the change itself: by how much the pressure of an outlet
-    changes against what it has.
+    What is foreseen may be wrong by a share of the change that grows with the change itself: by how much the pressure
+    of an outlet changes against what it has.
     """
 
     def __init__(self, trial: Trial) -> None:
@@ -146,7 +153,9 @@ class _Shrinking:
         self._seen: dict[int, list[_Change | None]] = {}
 
     def run(self) -> None:
-        """Go through all reaches, until with the last sizes each has a reason: what one gave up another may have need of no more."""
+        """Go through all reaches, until with the last sizes each has a reason: what one gave up another may have need
+        of no more.
+        """
         search, before = self.search, self.search.last + 1
         while (before != search.at).any():
             before = search.at.copy()
@@ -306,14 +315,19 @@ class _Shrinking:
         model = trial.model
         outlet, _, _, needs = model.taps[tap]
         return Why(
-            "pressure", f"with {below.size}, {self._has(model.points[outlet], margin + needs, needs, 0)}", model.scenario.id
+            "pressure",
+            f"with {below.size}, {self._has(model.points[outlet], margin + needs, needs, 0)}",
+            model.scenario.id,
         )
 
     def _has(self, point: Point, pressure: float, needs: float, digits: int) -> str:
         """What pressure an outlet would have; to no more `digits` than are known."""
         if needs <= 0:
             return f"{point.label} would have no pressure left"
-        return f"{point.label} would have {'' if digits else 'about '}{max(pressure, 0) / needs:.{digits}%} of what it wants"
+        return (
+            f"{point.label} would have {'' if digits else 'about '}{max(pressure, 0) / needs:.{digits}%} of what "
+            "it wants"
+        )
 
     def _at_smallest(self, i: int) -> Why:
         reach = self.search.reaches[i]
@@ -330,7 +344,9 @@ class _Shrinking:
         return bool(flow > self.search.carries(item) and not self._stuck[i])
 
     def _is_fast_below(self, i: int) -> bool:
-        """Whether a size less is too fast for the least its outlets want, which needs no trial; more than that may become less."""
+        """Whether a size less is too fast for the least its outlets want, which needs no trial; more than that may
+        become less.
+        """
         search = self.search
         if search.wanted is None or self._stuck[i]:
             return False
@@ -351,7 +367,9 @@ class _Shrinking:
         runs = search.reaches[i].runs
         top = max(self.flows.values(), key=lambda t: max(map(t.through, runs)), default=None)
         says = f"{below.size} would run at {said} with {show(most, 'flow', units)}, over the limit of {limit}"
-        if search.lay.systems.sort(runs[0]) == "air":  # its size is reckoned as that of water which runs as much below its limit
+        if (
+            search.lay.systems.sort(runs[0]) == "air"
+        ):  # its size is reckoned as that of water which runs as much below its limit
             said, limit = show_apart(speed * AIR_SPEED / search.limit, AIR_SPEED, "velocity", units)
             says = f"air would run through {below.size} at {said}, over the limit of {limit}"
         return Why("velocity", says, top.model.scenario.id if top is not None else None)
@@ -363,5 +381,11 @@ class _Shrinking:
             return self._too_fast(i, below, most, self._faster(tried))
         scenario, outlet = short
         trial = tried[scenario]
-        margin, needs = next((m, t[3]) for m, t in zip(trial.margins.tolist(), trial.model.taps, strict=True) if t[0] == outlet)
-        return Why("pressure", f"with {below.size}, {self._has(trial.model.points[outlet], margin + needs, needs, 1)}", scenario)
+        margin, needs = next(
+            (m, t[3]) for m, t in zip(trial.margins.tolist(), trial.model.taps, strict=True) if t[0] == outlet
+        )
+        return Why(
+            "pressure",
+            f"with {below.size}, {self._has(trial.model.points[outlet], margin + needs, needs, 1)}",
+            scenario,
+        )

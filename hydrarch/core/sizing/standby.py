@@ -1,4 +1,6 @@
-"""What a run must be able to carry though no scenario sends it: what fills a vessel, and what a shut outlet draws when it is opened."""
+"""What a run must be able to carry though no scenario sends it: what fills a vessel, and what a shut outlet draws when
+it is opened.
+"""
 
 from __future__ import annotations
 
@@ -19,10 +21,11 @@ __all__ = ["standby_flows"]
 
 
 def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
-    """The flow (m³/s) each run must carry by itself, one thing at a time and by the shortest way: 0 for any that is not told.
+    """The flow (m³/s) each run must carry by itself, one thing at a time and by the shortest way: 0 for any that is not
+    told.
 
-    A vessel is filled by its pump's flow at the pressure where that starts; an outlet that no scenario opens draws what it wants; a
-    sump's pump that stands by lifts alone what it gives.
+    A vessel is filled by its pump's flow at the pressure where that starts; an outlet that no scenario opens draws what
+    it wants; a sump's pump that stands by lifts alone what it gives.
     """
     graph = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values())
     found: dict[str, float] = round_flows(plan, lay)

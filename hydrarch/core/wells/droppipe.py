@@ -1,4 +1,6 @@
-"""Which pipe to hang the pump on: every candidate against what hangs on it, what presses in it, who pulls it and what it costs."""
+"""Which pipe to hang the pump on: every candidate against what hangs on it, what presses in it, who pulls it and what
+it costs.
+"""
 
 from __future__ import annotations
 
@@ -30,12 +32,16 @@ __all__ = [
     "drop_pipes",
 ]
 
-DOUBT = "What joints carry is taken with a margin of two from strengths known by memory, threads at half of the pipe's rating: the maker's table for your pipe wins."
+DOUBT = (
+    "What joints carry is taken with a margin of two from strengths known by memory, threads at half of the "
+    "pipe's rating: the maker's table for your pipe wins."
+)
 HORSEPOWER = 745.7
 SAFETY = 2.0
 """What a joint must hold over what hangs on it: twice, cautious, from memory."""
 COUPLING = {"thread": 0.35, "barb and clamp": 0.25}
-"""How much wider a joint is than its pipe, as a share of the outside diameter; estimate from coupling tables, from memory."""
+"""How much wider a joint is than its pipe, as a share of the outside diameter; estimate from coupling tables, from
+memory."""
 CLEARANCE = 6e-3
 """Least room (m) all round a joint in the casing, for the cable and for pulling; from memory."""
 CHECK_EVERY = 200 * FOOT
@@ -50,11 +56,13 @@ _SCHOOLS = ("pulling", "strength")
 
 @dataclass(frozen=True, slots=True)
 class Duty:
-    """What is asked of the string: flow (m³/s), pressure wanted at the well head (Pa, gauge), and what hangs in the hole.
+    """What is asked of the string: flow (m³/s), pressure wanted at the well head (Pa, gauge), and what hangs in the
+    hole.
 
-    `outlet` is the size of the pump's thread, `pump_weight` kg, `cable_weight` kg/m, `horsepower` of the motor, `shut_off` the head (m) the pump makes against a shut
-    valve. `aggressive`, `iron` and `sand` describe the water, `hoist` whether a hoist pulls it. `school` is the crew's view of
-    polyethylene: "pulling" (not beyond 30 m) or "strength". Money and hours as in a job's conditions.
+    `outlet` is the size of the pump's thread, `pump_weight` kg, `cable_weight` kg/m, `horsepower` of the motor,
+    `shut_off` the head (m) the pump makes against a shut valve. `aggressive`, `iron` and `sand` describe the water,
+    `hoist` whether a hoist pulls it. `school` is the crew's view of polyethylene: "pulling" (not beyond 30 m) or
+    "strength". Money and hours as in a job's conditions.
     """
 
     flow: float
@@ -100,7 +108,8 @@ class CheckValve:
 
 @dataclass(frozen=True, slots=True)
 class DropPipe:
-    """One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
+    """One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m,
+    `energy` and `price` in money a year and once.
 
     `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
     """
@@ -131,8 +140,8 @@ class DropPipe:
 class DropPipes:
     """Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
 
-    `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe, `power`
-    (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+    `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe,
+    `power` (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
     """
 
     candidates: tuple[DropPipe, ...]
@@ -151,7 +160,8 @@ class DropPipes:
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """A series a pump is hung on: how it is joined, the strength (Pa) of its material and the share of it a joint holds.
+    """A series a pump is hung on: how it is joined, the strength (Pa) of its material and the share of it a joint
+    holds.
 
     `practice_depth` (m) is how deep crews go with it, None where nobody minds; `life` in years in ordinary water.
     """
@@ -178,9 +188,15 @@ def _rows() -> tuple[Candidate, ...]:
         series(r["series"])
         deep = float(r["practice_depth_ft"]) * FOOT if r["practice_depth_ft"] else None
         return Candidate(
-            r["series"], r["joint"], float(r["strength_psi"]) * PSI, float(r["joint_share"]), deep, float(r["life_years"]),
-            yes_or_no(r["corrodes"]), r["source"],
-        )  # fmt: skip
+            r["series"],
+            r["joint"],
+            float(r["strength_psi"]) * PSI,
+            float(r["joint_share"]),
+            deep,
+            float(r["life_years"]),
+            yes_or_no(r["corrodes"]),
+            r["source"],
+        )
 
     return read_rows("hydrarch.core.wells", "candidates.csv", make)
 
@@ -215,7 +231,11 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
     found = []
     for row in _rows():
         for item in series(row.series).sizes:
-            if size_value(item.size) < 0.75 or size_value(item.size) > 4 or _joint_width(item, row) > hole.casing - 2 * CLEARANCE:
+            if (
+                size_value(item.size) < 0.75
+                or size_value(item.size) > 4
+                or _joint_width(item, row) > hole.casing - 2 * CLEARANCE
+            ):
                 continue
             found.append(_judge(hole, duty, row, item))
     if not found:
@@ -231,9 +251,18 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
         else "No pipe stands every limit; the first breaks the fewest."
     )
     return DropPipes(
-        tuple(found), hole.level(duty.flow), head, drawn, most, _checks(hole, duty), _pitless(best, duty), _torque(duty), vessel,
-        cautions_for("well_pump", "drop pipe"), says,
-    )  # fmt: skip
+        candidates=tuple(found),
+        level=hole.level(duty.flow),
+        head=head,
+        power=drawn,
+        most=most,
+        checks=_checks(hole, duty),
+        pitless=_pitless(best, duty),
+        torque=_torque(duty),
+        vessel=vessel,
+        cautions=cautions_for("well_pump", "drop pipe"),
+        says=says,
+    )
 
 
 def _pitless(best: DropPipe | None, duty: Duty) -> str:
@@ -247,7 +276,9 @@ def _pitless(best: DropPipe | None, duty: Duty) -> str:
 
 
 def _torque(duty: Duty) -> float:
-    """Running torque (N·m) of a two-pole motor at about 2,850 turns a minute; at the start it is two or three times that."""
+    """Running torque (N·m) of a two-pole motor at about 2,850 turns a minute; at the start it is two or three times
+    that.
+    """
     return duty.horsepower * HORSEPOWER / (2 * pi * 2850 / 60)
 
 
@@ -269,7 +300,9 @@ def _judge(hole: Hole, duty: Duty, row: Candidate, item: Pipe) -> DropPipe:
     holds = row.strength * row.share * section / SAFETY
     friction = head_loss_hazen_williams(duty.flow, hole.pump, item.bore, family.hazen_williams_c)
     v = float(velocity(duty.flow, item.bore))
-    shut = duty.shut_off * wet.weight  # at the pump, more than the water outside: that stands as high as at the pump's inlet
+    shut = (
+        duty.shut_off * wet.weight
+    )  # at the pump, more than the water outside: that stands as high as at the pump's inlet
     running = (_lift(hole, duty) + friction + hole.pump - hole.level(duty.flow)) * wet.weight
     rating = pressure_rating(item, duty.temperature) * (THREADED if row.joint == "thread" and not row.corrodes else 1.0)
     energy = power(duty.flow, friction, duty.efficiency) / 1e3 * duty.run_hours * duty.energy_price
@@ -278,9 +311,27 @@ def _judge(hole: Hole, duty: Duty, row: Candidate, item: Pipe) -> DropPipe:
     rejected, minds = _limits_broken(hole, duty, row, item, pulls, holds, shut, rating, v)
     stick = family.stick
     return DropPipe(
-        item.series, family.name, item.size, row.joint, hanging, holds / STANDARD_GRAVITY, pulls, holds, shut, running, rating, friction, v, energy, price,
-        life, ceil(hole.pump / stick) if stick else 1, tuple(rejected), tuple(minds), energy + price / life,
-    )  # fmt: skip
+        series=item.series,
+        name=family.name,
+        size=item.size,
+        joint=row.joint,
+        hanging=hanging,
+        carries=holds / STANDARD_GRAVITY,
+        pulls=pulls,
+        holds=holds,
+        bottom_shut=shut,
+        bottom_running=running,
+        rating=rating,
+        friction=friction,
+        velocity=v,
+        energy=energy,
+        price=price,
+        life=life,
+        sticks=ceil(hole.pump / stick) if stick else 1,
+        rejected=tuple(rejected),
+        minds=tuple(minds),
+        yearly=energy + price / life,
+    )
 
 
 def _limits_broken(
@@ -294,12 +345,16 @@ def _limits_broken(
     if shut > rating:
         have, see = (show(p, "pressure", duty.units) for p in (rating, shut))
         half = ", half of plain pipe for its threads" if row.joint == "thread" and not row.corrodes else ""
-        rejected.append(f"at the pump it sees {see} more inside than outside with the valve shut, and is rated {have}{half}")
+        rejected.append(
+            f"at the pump it sees {see} more inside than outside with the valve shut, and is rated {have}{half}"
+        )
     known = _limits().get((item.series, item.size))
     if known is not None:
         most_hp, deep = known
         if duty.horsepower > most_hp + 1e-9:
-            rejected.append(f"crews hang pumps to {most_hp:g} hp on it, and this one has {duty.horsepower:g} (common practice)")
+            rejected.append(
+                f"crews hang pumps to {most_hp:g} hp on it, and this one has {duty.horsepower:g} (common practice)"
+            )
         if hole.pump > deep:
             rejected.append(f"crews set it to about {show(deep, 'well depth', duty.units)} (common practice)")
     if row.practice_depth is not None and hole.pump > row.practice_depth + 0.5:
@@ -316,7 +371,8 @@ def _limits_broken(
         minds.append("put a torque arrester above the pump: plastic twists at every start")
     if v > FASTEST:
         rejected.append(
-            f"the water would run at {show(v, 'velocity', duty.units)}, and above {show(FASTEST, 'velocity', duty.units)} it hammers (common practice)"
+            f"the water would run at {show(v, 'velocity', duty.units)}, and above "
+            f"{show(FASTEST, 'velocity', duty.units)} it hammers (common practice)"
         )
     elif v > FAST:
         minds.append(f"the water runs at {show(v, 'velocity', duty.units)}: friction begins to cost")

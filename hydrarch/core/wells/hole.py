@@ -32,8 +32,9 @@ LEAST_RUN = 60.0
 class Hole:
     """A drilled well. Depths in m below ground: bottom, static level, pump; `casing` is its inside diameter (m).
 
-    A test that took `test_flow` (m³/s) drew the level down by `test_drawdown` (m): at other flows the drawdown is taken in
-    proportion, which is right for a deep bed and hopeful beyond the test: it is not carried on past half as much again.
+    A test that took `test_flow` (m³/s) drew the level down by `test_drawdown` (m): at other flows the drawdown is taken
+    in proportion, which is right for a deep bed and hopeful beyond the test: it is not carried on past half as much
+    again.
     """
 
     depth: float
@@ -61,7 +62,9 @@ class Hole:
         return self.static + self.test_drawdown * flow / self.test_flow
 
     def most(self) -> float:
-        """The flow (m³/s) at which the level comes down to two metres above the pump, or half as much again as was tested."""
+        """The flow (m³/s) at which the level comes down to two metres above the pump, or half as much again as was
+        tested.
+        """
         room = self.pump - 2.0 - self.static
         shown = BEYOND_TEST * self.test_flow
         if self.test_drawdown <= 0:
@@ -76,7 +79,9 @@ class Hole:
 
 @dataclass(frozen=True, slots=True)
 class Vessel:
-    """A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge (Pa)."""
+    """A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge
+    (Pa).
+    """
 
     drawdown: float
     volume: float
@@ -84,11 +89,13 @@ class Vessel:
     says: str
 
 
-def vessel_size(flow: float, cut_in: float, cut_out: float, volume: float | None = None, altitude: float = 0.0) -> Vessel:
+def vessel_size(
+    flow: float, cut_in: float, cut_out: float, volume: float | None = None, altitude: float = 0.0
+) -> Vessel:
     """The vessel that lets a pump of `flow` (m³/s) run a minute between `cut_in` and `cut_out` (Pa, gauge).
 
-    Boyle: of a volume V charged to p₀, drawdown = V·p₀·(1/p_in − 1/p_out), absolute pressures. With `volume` (m³) given, its
-    drawdown is worked out instead. Raises `HydrarchError` where the pump would stop below where it starts.
+    Boyle: of a volume V charged to p₀, drawdown = V·p₀·(1/p_in − 1/p_out), absolute pressures. With `volume` (m³)
+    given, its drawdown is worked out instead. Raises `HydrarchError` where the pump would stop below where it starts.
 
     >>> round(vessel_size(5e-4, 200e3, 340e3).drawdown * 1e3)
     30
@@ -119,16 +126,27 @@ def vessel_problems(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple
             continue
         if shut[p.id] < what.cut_out:
             top, stop = (show(x, "pressure", plan.units) for x in (shut[p.id], what.cut_out))
-            found.append(Problem(
-                "vessel-unreached", "warn", p.id, f"Against a shut line {p.label} sees {top}, so the pump never stops at {stop}.",
-                "Set the switch lower, or take a stronger pump.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="vessel-unreached",
+                    severity="warn",
+                    where=p.id,
+                    says=f"Against a shut line {p.label} sees {top}, so the pump never stops at {stop}.",
+                    mend="Set the switch lower, or take a stronger pump.",
+                )
+            )
         drawn = max((sum(o.flow for o in f.outlets.values()) for f in flows.values()), default=0.0)
         size = vessel_size(drawn, what.cut_in, what.cut_out, what.volume, plan.conditions.altitude)
         if drawn > 0 and size.drawdown / drawn < LEAST_RUN:
             gives, run = show(size.drawdown, "volume", plan.units), size.drawdown / drawn
-            found.append(Problem(
-                "vessel-small", "note", p.id, f"{p.label} gives {gives} between stop and start: {run:.0f} s of water, where a pump should run {LEAST_RUN:.0f} s.",
-                "Take a larger vessel, or set the switch's two pressures further apart.",
-            ))  # fmt: skip
+            found.append(
+                Problem(
+                    code="vessel-small",
+                    severity="note",
+                    where=p.id,
+                    says=f"{p.label} gives {gives} between stop and start: {run:.0f} s of water, where a pump "
+                    f"should run {LEAST_RUN:.0f} s.",
+                    mend="Take a larger vessel, or set the switch's two pressures further apart.",
+                )
+            )
     return tuple(found)

@@ -1,4 +1,6 @@
-"""A well's answer sent into a job: the pump in its hole, its string and check valves, the pitless adapter and the vessel, drawn as things."""
+"""A well's answer sent into a job: the pump in its hole, its string and check valves, the pitless adapter and the
+vessel, drawn as things.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ from hydrarch.core.wells.hole import Hole
 
 __all__ = ["lay_well"]
 
-_FROST = 0.9  # m: where a pitless adapter goes through the casing until the crew says how deep frost reaches; from memory
+_FROST = (
+    0.9  # m: where a pitless adapter goes through the casing until the crew says how deep frost reaches; from memory
+)
 _APART = 0.3  # m between a check valve screwed to the pump and the pump
 THREAD_SIZES = ("3/4", "1", "1-1/4", "1-1/2", "2", "3")
 """Sizes of thread that pumps and adapters are made with; common practice."""
@@ -30,27 +34,41 @@ _BESIDE = 4.0  # m from the well to its vessel, to be moved
 
 
 def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
-    """A plan with the well drawn into it, beside what is there. Its pump's curve is a guess through shut-off and duty, to be replaced.
+    """A plan with the well drawn into it, beside what is there.
+
+    Its pump's curve is a guess through shut-off and duty, to be replaced.
 
     Raises `HydrarchError` where no pipe stands every limit: there is no well to send.
     """
     best = _sold(plan, found)
     if best is None or found.head is None:
-        raise HydrarchError("no pipe stands every limit, so there is no string to draw: change the hole or what is asked of it")
+        raise HydrarchError(
+            "no pipe stands every limit, so there is no string to draw: change the hole or what is asked of it"
+        )
     x = max((p.x for p in plan.points), default=-10.0) + 10.0
     y = min((p.y for p in plan.points), default=0.0)
     ground = min(plan.points, key=lambda p: (x - p.x) ** 2 + (y - p.y) ** 2).ground if plan.points else 0.0
     spots: list[tuple[str, What, float, float]] = [("Well pump", _pump(duty, hole, found, ground), 0.0, hole.pump)]
     spots.append(("Check valve at the pump", CheckValve(), 0.0, hole.pump - _APART))
-    spots += [(f"Check valve at {show(c.depth, 'well depth', plan.units)}", CheckValve(), 0.0, c.depth) for c in found.checks[1:]]
+    spots += [
+        (f"Check valve at {show(c.depth, 'well depth', plan.units)}", CheckValve(), 0.0, c.depth)
+        for c in found.checks[1:]
+    ]
     spots.append(("Pitless adapter", _pitless(best, duty), 0.0, min(_FROST, hole.pump / 2)))
     volume = max(found.vessel.volume, 1e-3)
     spots.append(
-        ("Vessel", PlannedVessel(volume=volume, cut_in=duty.cut_in, cut_out=duty.cut_out), _BESIDE, min(_FROST, hole.pump / 2))
+        (
+            "Vessel",
+            PlannedVessel(volume=volume, cut_in=duty.cut_in, cut_out=duty.cut_out),
+            _BESIDE,
+            min(_FROST, hole.pump / 2),
+        )
     )
     ports: dict[type[What], dict[str, str]] = {
         WellPump: {"out": _threads(plan, best, duty.outlet)},
-        Pitless: dict.fromkeys(("in", "out"), _threads(plan, best, best.size if best.size in THREAD_SIZES else duty.outlet)),
+        Pitless: dict.fromkeys(
+            ("in", "out"), _threads(plan, best, best.size if best.size in THREAD_SIZES else duty.outlet)
+        ),
     }
     points = [
         Point(
@@ -71,7 +89,15 @@ def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
         one, two = (RunEnd(id=new_id("E"), point=p.id, port=_port(p, way)) for p, way in ((a, "out"), (b, "in")))
         pipe = (best.series, best.size) if hung else (None, None)
         runs.append(
-            Run(id=new_id("R"), a=one, b=two, coupled=n == 0, situation=HUNG if hung else "buried", series=pipe[0], size=pipe[1])
+            Run(
+                id=new_id("R"),
+                a=one,
+                b=two,
+                coupled=n == 0,
+                situation=HUNG if hung else "buried",
+                series=pipe[0],
+                size=pipe[1],
+            )
         )
     body = plan.model_dump(mode="json")
     body["points"] += [p.model_dump(mode="json") for p in points]
@@ -87,7 +113,9 @@ def _pump(duty: Duty, hole: Hole, found: DropPipes, ground: float) -> WellPump:
         raise HydrarchError(
             f"the pump makes {have} against a shut valve and would need {want} at the flow asked: take a stronger one"
         )
-    return WellPump(water_level=ground - hole.level(duty.flow), curve=tuple(CurvePoint(flow=q, head=h) for q, h in points))
+    return WellPump(
+        water_level=ground - hole.level(duty.flow), curve=tuple(CurvePoint(flow=q, head=h) for q, h in points)
+    )
 
 
 def _sold(plan: Plan, found: DropPipes) -> DropPipe | None:
@@ -103,7 +131,9 @@ def end_of(shop: MarketRow, name: str, size: str) -> str:
 
 
 def _pitless(best: DropPipe, duty: Duty) -> Pitless:
-    return Pitless(carries=float(ceil(best.hanging)), stands=float(ceil(duty.shut_off * water(duty.temperature).weight)))
+    return Pitless(
+        carries=float(ceil(best.hanging)), stands=float(ceil(duty.shut_off * water(duty.temperature).weight))
+    )
 
 
 def _threads(plan: Plan, best: DropPipe, size: str) -> str:

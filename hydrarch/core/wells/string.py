@@ -36,7 +36,9 @@ def string_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Itera
         ]
         string = {p for r in hung for p in r.points}
         pumps = [plan.by_id[p] for p in system.sources if isinstance(plan.by_id[p].what, WellPump)]
-        pumps.sort(key=lambda p: (p.id not in string, p.level, p.id))  # the one that hangs on it; of several the deepest
+        pumps.sort(
+            key=lambda p: (p.id not in string, p.level, p.id)
+        )  # the one that hangs on it; of several the deepest
         if hung and pumps:
             yield from _pipe(plan, lay, pipes, hung)
             yield from _checks(plan, system.points, hung, pumps[0])
@@ -52,32 +54,44 @@ def _pipe(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run]) -
         row, family, item = candidates().get(name), series(name), pipes[run.id]
         if row is None:
             yield Problem(
-                "string-pipe", "warn", run.id, f"{family.name} hangs a pump at {show(length, 'well depth', units)}: its joints are not made to carry.",
-                f"Take {' or '.join(series(s).name for s in candidates())}.",
-            )  # fmt: skip
+                code="string-pipe",
+                severity="warn",
+                where=run.id,
+                says=f"{family.name} hangs a pump at {show(length, 'well depth', units)}: its joints are not made to carry.",
+                mend=f"Take {' or '.join(series(s).name for s in candidates())}.",
+            )
             continue
         section = pi / 4 * (item.outside**2 - (item.outside - 2 * item.wall) ** 2)
         holds = row.strength * row.share * section / SAFETY / STANDARD_GRAVITY
         if weight > holds:
             most, hangs = (show(x, "mass", units) for x in (holds, weight))
             yield Problem(
-                "string-weight", "warn", run.id,
-                f"Full of water the string weighs {hangs}, the pump and its cable not counted; the joints of {family.name}, {size}, may carry {most} with a margin of two.",
-                "Take a larger or heavier pipe, and weigh it at the bench with the pump.",
-            )  # fmt: skip
+                code="string-weight",
+                severity="warn",
+                where=run.id,
+                says=f"Full of water the string weighs {hangs}, the pump and its cable not counted; the joints of "
+                f"{family.name}, {size}, may carry {most} with a margin of two.",
+                mend="Take a larger or heavier pipe, and weigh it at the bench with the pump.",
+            )
         pulled = choose_practice(plan.practices, "drop") == "pulling"
         if row.practice_depth is not None and length > row.practice_depth + 0.5 and pulled:
             yield Problem(
-                "string-depth", "warn", run.id,
-                f"One slimy coil of {show(length, 'well depth', units)} cannot be unstacked when it is pulled: crews stop at about {show(row.practice_depth, 'well depth', units)} (common practice).",
-                "Take threaded sticks, or change the house practice where its strength alone decides.",
-            )  # fmt: skip
+                code="string-depth",
+                severity="warn",
+                where=run.id,
+                says=f"One slimy coil of {show(length, 'well depth', units)} cannot be unstacked when it is "
+                f"pulled: crews stop at about {show(row.practice_depth, 'well depth', units)} (common "
+                "practice).",
+                mend="Take threaded sticks, or change the house practice where its strength alone decides.",
+            )
 
 
 def _weight(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run]) -> float:
     """What a string weighs full of water (kg), without its pump and cable."""
     wet = water(plan.conditions.water_temperature)
-    return sum(lay.lines[r.id].length * (pipe_weight(pipes[r.id]) + pi / 4 * pipes[r.id].bore ** 2 * wet.density) for r in hung)
+    return sum(
+        lay.lines[r.id].length * (pipe_weight(pipes[r.id]) + pi / 4 * pipes[r.id].bore ** 2 * wet.density) for r in hung
+    )
 
 
 def _adapters(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run], pump: Point) -> Iterator[Problem]:
@@ -89,13 +103,20 @@ def _adapters(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run
         if not isinstance(what, Pitless):
             continue
         sees = (pump.what.running()[0][1] + pump.what.water_level - p.level) * wet.weight
-        for has, asks, quantity, says in ((what.carries, weight, "mass", "carries"), (what.stands, sees, "pressure", "stands")):
+        for has, asks, quantity, says in (
+            (what.carries, weight, "mass", "carries"),
+            (what.stands, sees, "pressure", "stands"),
+        ):
             if 0 < has < asks:
                 one, two = show_apart(has, asks, quantity, plan.units)
                 yield Problem(
-                    "string-pitless", "warn", p.id, f"{p.label} {says} {one} and sees {two}{', the pump and its cable not counted' if quantity == 'mass' else ''}.",
-                    "Take one that is rated for it.",
-                )  # fmt: skip
+                    code="string-pitless",
+                    severity="warn",
+                    where=p.id,
+                    says=f"{p.label} {says} {one} and sees "
+                    f"{two}{', the pump and its cable not counted' if quantity == 'mass' else ''}.",
+                    mend="Take one that is rated for it.",
+                )
 
 
 def _checks(plan: Plan, points: tuple[str, ...], hung: list[Run], pump: Point) -> Iterator[Problem]:
@@ -104,27 +125,39 @@ def _checks(plan: Plan, points: tuple[str, ...], hung: list[Run], pump: Point) -
     assert isinstance(what, WellPump)
     string = {p for r in hung for p in r.points}
     valves = sorted(
-        (plan.by_id[p] for p in points if p in string and isinstance(plan.by_id[p].what, CheckValve)), key=lambda p: p.level
+        (plan.by_id[p] for p in points if p in string and isinstance(plan.by_id[p].what, CheckValve)),
+        key=lambda p: p.level,
     )
     top = max(plan.by_id[p].level for p in string)
     if not valves or valves[0].level > pump.level + _SOON:
         yield Problem(
-            "string-check", "warn", pump.id, f"No check valve stands at {pump.label}: the column falls back through it at every stop.",
-            "Put a spring check valve at the pump's outlet; it is shut where the pump has one of its own.",
-        )  # fmt: skip
+            code="string-check",
+            severity="warn",
+            where=pump.id,
+            says=f"No check valve stands at {pump.label}: the column falls back through it at every stop.",
+            mend="Put a spring check valve at the pump's outlet; it is shut where the pump has one of its own.",
+        )
     stops = [*(v.level for v in valves), top]
     far = max((b - a for a, b in pairwise(stops)), default=0.0)
     if valves and far > 1.5 * CHECK_EVERY:
         yield Problem(
-            "string-check", "note", valves[-1].id, f"{show(far, 'well depth', units)} of water stand on one check valve: crews put one about every {show(CHECK_EVERY, 'well depth', units)}.",
-            "Put another in between.",
-        )  # fmt: skip
+            code="string-check",
+            severity="note",
+            where=valves[-1].id,
+            says=f"{show(far, 'well depth', units)} of water stand on one check valve: crews put one about every "
+            f"{show(CHECK_EVERY, 'well depth', units)}.",
+            mend="Put another in between.",
+        )
     shut = what.running()[0][1] + what.water_level
     for valve in valves:
         pressed = max(top - valve.level, shut - valve.level)
         body = check_body(pressed)
         if body != "brass":
             yield Problem(
-                "string-check", "warn", valve.id, f"{show(pressed, 'well depth', units)} of head stand on {valve.label} at shut-off: brass is good for about 600 ft (180 m), common practice.",
-                f"Take one of {body}.",
-            )  # fmt: skip
+                code="string-check",
+                severity="warn",
+                where=valve.id,
+                says=f"{show(pressed, 'well depth', units)} of head stand on {valve.label} at shut-off: brass is "
+                "good for about 600 ft (180 m), common practice.",
+                mend=f"Take one of {body}.",
+            )
