@@ -8,6 +8,13 @@ from tests.web.base import ROOT, Browsing
 AXE = Path(ROOT) / "web" / "node_modules" / "axe-core" / "axe.min.js"
 STAGES = ["survey", "size", "join", "cut", "make", "prove", "keep"]
 QUESTIONS = ["join", "identify", "line", "well", "source", "cut", "wait", "fused"]
+VIEWS = [
+    "/",
+    "/book",
+    "/job/thistledown/shop",
+    *(f"/job/thistledown/{s}" for s in STAGES),
+    *(f"/bench/{q}" for q in QUESTIONS),
+]
 SMALL = """() => [...document.querySelectorAll('button, select, input, a[href], [role=tab], summary')]
   .map(e => [e, (e.type === 'checkbox' || e.type === 'radio' ? e.closest('label') ?? e : e).getBoundingClientRect()])
   .filter(([e, r]) => r.width > 1 && r.height > 0 && !e.closest('svg') && getComputedStyle(e).visibility === 'visible')
@@ -20,7 +27,6 @@ class Access(Browsing):
 
     def serious(self, rules: str) -> list[str]:
         """What axe-core finds serious or critical on the page as it stands, by all rules or those named."""
-        self.page.evaluate(f"() => {{ {AXE.read_text()} }}")  # not a script tag: the pages allow none but their own
         found: dict[str, Any] = self.page.evaluate(f"axe.run(document, {{resultTypes: ['violations'], {rules}}})")
         return [
             f"{v['id']}: {n['html'][:140]} {n['failureSummary'][:200]}"
@@ -33,23 +39,14 @@ class Access(Browsing):
         """No main view has a serious fault, by day or by night; by night only the colours differ, so only they are
         looked at again.
         """
-        self.page.goto("/")
-        for theme, rules in (("light", ""), ("dark", "runOnly: ['color-contrast']")):
-            self.page.evaluate("theme => localStorage.setItem('hydrarch.theme', theme)", theme)
-            for address in [
-                "/",
-                "/book",
-                "/job/thistledown/shop",
-                *(f"/job/thistledown/{s}" for s in STAGES),
-                *(f"/bench/{q}" for q in QUESTIONS),
-            ]:
+        for address in VIEWS:
+            self.page.goto(address)
+            self.page.wait_for_load_state("networkidle" if address.startswith("/bench") or address == "/" else "load")
+            self.page.get_by_role("heading").first.wait_for()
+            self.page.evaluate(f"() => {{ {AXE.read_text()} }}")  # not a script tag: pages allow none but their own
+            for theme, rules in (("light", ""), ("dark", "runOnly: ['color-contrast']")):
                 with self.subTest(address=address, theme=theme):
-                    self.page.goto(address)
-                    self.assertEqual(self.page.evaluate("document.documentElement.dataset.theme"), theme)
-                    self.page.wait_for_load_state(
-                        "networkidle" if address.startswith("/bench") or address == "/" else "load"
-                    )
-                    self.page.get_by_role("heading").first.wait_for()
+                    self.page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)
                     self.assertEqual(self.serious(rules), [])
 
 
@@ -63,13 +60,7 @@ class Thumb(Browsing):
         """What can be tapped is 44 pixels high or more, and nothing runs over the edge, on every stage and bench
         question.
         """
-        for address in [
-            "/",
-            "/book",
-            "/job/thistledown/shop",
-            *(f"/job/thistledown/{s}" for s in STAGES),
-            *(f"/bench/{q}" for q in QUESTIONS),
-        ]:
+        for address in VIEWS:
             with self.subTest(address=address):
                 self.page.goto(address)
                 self.page.get_by_role("heading").first.wait_for()

@@ -3,6 +3,7 @@
 Written in TypeScript, run by Node, counted here.
 """
 
+import atexit
 import json
 import os
 import re
@@ -24,36 +25,37 @@ FILES = sorted((WEB / "tests").glob("*.test.ts"))
 
 
 @cache
+def bundled() -> Path:
+    """Where the files of tests lie, each made one script that Node runs, beside the reference and the demo they read."""
+    folder = tempfile.TemporaryDirectory()
+    atexit.register(folder.cleanup)
+    given = Path(folder.name)
+    (given / "reference.json").write_bytes(TypeAdapter(Reference).dump_json(reference()))
+    (given / "demo.json").write_text(thistledown().model_dump_json(), "utf-8")
+    how = ["--dir", str(given), "--entry-file-names", "[name].mjs", "--format", "esm", "--platform", "node"]
+    build = ["npx", "--no-install", "rolldown", *map(str, FILES), *how]
+    subprocess.run(build, cwd=WEB, check=True, capture_output=True)
+    return given
+
+
+@cache
 def results(file: Path) -> dict[str, str]:
     """What each test of a file came to: "" where it passed, else what Node said."""
-    with tempfile.TemporaryDirectory() as folder:
-        given = Path(folder)
-        (given / "reference.json").write_bytes(TypeAdapter(Reference).dump_json(reference()))
-        (given / "demo.json").write_text(thistledown().model_dump_json(), "utf-8")
-        bundle = given / f"{file.stem}.mjs"
-        build = [
-            "npx",
-            "--no-install",
-            "rolldown",
-            str(file),
-            "--file",
-            str(bundle),
-            "--format",
-            "esm",
-            "--platform",
-            "node",
-        ]
-        subprocess.run(build, cwd=WEB, check=True, capture_output=True)
-        env = {
-            **os.environ,
-            "HYDRARCH_REFERENCE": str(given / "reference.json"),
-            "HYDRARCH_DEMO": str(given / "demo.json"),
-            "HYDRARCH_CASES": str(CASES),
-            "TZ": "UTC",
-        }
-        ran = subprocess.run(
-            ["node", "--test", "--test-reporter=tap", str(bundle)], env=env, capture_output=True, text=True, check=False
-        )
+    given = bundled()
+    env = {
+        **os.environ,
+        "HYDRARCH_REFERENCE": str(given / "reference.json"),
+        "HYDRARCH_DEMO": str(given / "demo.json"),
+        "HYDRARCH_CASES": str(CASES),
+        "TZ": "UTC",
+    }
+    ran = subprocess.run(
+        ["node", "--test", "--test-reporter=tap", str(given / f"{file.stem}.mjs")],
+        env=env,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     found = {}
     for ok, name, told in re.findall(
         r"^\s*(ok|not ok) \d+ - (.+?)\n((?:\s+---\n.*?\n\s+\.\.\.\n)?)", ran.stdout, re.S | re.M
