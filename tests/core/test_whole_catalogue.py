@@ -6,9 +6,12 @@ from pathlib import Path
 from unittest.mock import patch
 
 from hydrarch.core.base.errors import Unknown
+from hydrarch.core.catalogue import prices
 from hydrarch.core.catalogue.methods import methods
-from hydrarch.core.making import whole
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.making import steps, whole
 from hydrarch.core.making.whole import gaps
+from hydrarch.demo import thistledown
 
 PICTURES = Path(__file__).resolve().parents[2] / "web" / "src" / "stages" / "make" / "jointSections.tsx"
 
@@ -47,3 +50,29 @@ class Whole(unittest.TestCase):
         self.assertLessEqual(set(methods()), names)
         clocked = {m.name for m in methods().values() if not m.wait}
         self.assertEqual(clocked, {"solvent weld", "socket fusion"})
+
+    def test_a_gap_in_a_running_product_is_told_at_its_place(self) -> None:
+        """A pipe or fitting without a price leaves the list whole, its sum without it, and is told where it is used; a
+        joint without steps is told where it is made.
+        """
+        plan = thistledown()
+
+        def unpriced(*_: object) -> float:
+            raise Unknown("starting price", "PVC pipe")
+
+        with patch.object(prices, "_start", unpriced), patch.object(steps, "steps_of", lambda name: ()):
+            prices._usual.cache_clear()
+            derived = derive(plan)
+            found = derived.problems()
+            pipes = [row for row in derived.bill if row.group == "pipe"]
+        prices._usual.cache_clear()
+        told = {p.code: p for p in found}
+        self.assertNotIn("room-failed", told)
+        places = {p.where for p in found if p.code == "no-price"}
+        self.assertTrue(places & set(plan.run_by_id))
+        self.assertLessEqual(places, {*plan.by_id, *plan.run_by_id})
+        self.assertTrue(told["no-price"].says.endswith("has no price."), told["no-price"].says)
+        self.assertIn(told["no-steps"].where, {*plan.by_id, *plan.run_by_id})
+        self.assertTrue(pipes)
+        self.assertEqual({row.price for row in pipes}, {None})
+        self.assertFalse({"no-price", "no-steps"} & {p.code for p in derive(plan).problems()})

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 import httpx2
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[2]
 FLAGS = [
@@ -86,6 +86,8 @@ class Browsing(unittest.TestCase):
     phone = False
     workers: Literal["allow", "block"] = "allow"
     """Whether the page may be kept by a service worker, to open with no signal: as users have it."""
+    alone = False
+    """Whether each test has a browser of its own that was never here before: those of what is kept on a device."""
     plain_http = False
     """Over plain HTTP by a name of the network, where a page has no secure context, as a phone reaches a shared server.
     """
@@ -95,8 +97,44 @@ class Browsing(unittest.TestCase):
         _start()
         self.address: str = _shared["far"]() if self.plain_http else _shared["near"]
         self.server = self.address.replace("trench.test", "127.0.0.1")
+        self.context = self._new_context() if self.alone else self._shared_context()
+        self.page: Page = self.context.new_page()
+        self.faults: list[str] = []
+        self.page.on("pageerror", lambda e: self.faults.append(str(e)))
+        self.addCleanup(lambda: self.assertEqual(self.faults, []))
+
+    def _new_context(self) -> BrowserContext:
+        """A browser that knows nothing yet, gone after the test."""
+        context = self._device()
+        self.addCleanup(context.close)
+        return context
+
+    def _shared_context(self) -> BrowserContext:
+        """One that earlier tests of the same kind of device had, with all that they kept on it taken away but the files
+        of the program: what takes longest at a first look at a page is to fetch and read those.
+        """
+        key = f"{self.address} {self.viewport} {self.phone} {self.workers}"
+        if key not in _shared:
+            _shared[key] = self._device()
+        context: BrowserContext = _shared[key]
+        wiper = context.new_page()
+        wiper.goto("about:blank")
+        origin = {"origin": self.address, "storageTypes": "all"}
+        context.new_cdp_session(wiper).send("Storage.clearDataForOrigin", origin)
+        wiper.close()
+        context.clear_cookies()
+        self.addCleanup(self._close_pages)
+        return context
+
+    def _close_pages(self) -> None:
+        for page in self.context.pages:
+            page.close()
+        self.context.unroute_all()
+        self.context.set_offline(False)
+
+    def _device(self) -> BrowserContext:
         width, height = self.viewport
-        context = _shared["browser"].new_context(
+        context: BrowserContext = _shared["browser"].new_context(
             viewport={"width": width, "height": height},
             has_touch=self.phone,
             is_mobile=self.phone,
@@ -104,12 +142,7 @@ class Browsing(unittest.TestCase):
             base_url=self.address,
             service_workers=self.workers,
         )
-        self.context = context
-        self.addCleanup(context.close)
-        self.page: Page = context.new_page()
-        self.faults: list[str] = []
-        self.page.on("pageerror", lambda e: self.faults.append(str(e)))
-        self.addCleanup(lambda: self.assertEqual(self.faults, []))
+        return context
 
     def other_phone(self, name: str) -> Page:
         """A page on another device, of somebody else."""

@@ -41,6 +41,8 @@ def _browser(folder: str) -> tuple[subprocess.Popen[bytes], Browser]:
 class GoneDark(Browsing):
     """A phone in the trench, and what befalls it."""
 
+    alone = True
+
     def along(self, page: Page) -> None:
         """Wait until the phone has all of the job."""
         expect(page.get_by_title(re.compile("All of this job is on this device"))).to_be_attached()

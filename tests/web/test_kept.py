@@ -36,6 +36,8 @@ def answered(status: int, title: str, route: Route) -> None:
 class PlainHttp(Browsing):
     """As a phone reaches the server of the van: by plain HTTP, where the browser grants less."""
 
+    alone = True
+
     plain_http = True
     viewport = (390, 844)
     phone = True
@@ -65,6 +67,8 @@ class PlainHttp(Browsing):
 
 class Said(Browsing):
     """What was done and said."""
+
+    alone = True
 
     def made(self) -> None:
         """Say the joint in hand made."""
@@ -224,6 +228,8 @@ class Said(Browsing):
 class Drawn(Browsing):
     """What was drawn."""
 
+    alone = True
+
     def name(self, page: Page, name: str) -> None:
         """Name the job."""
         page.get_by_label("Name of the job").fill(name)
@@ -323,6 +329,8 @@ class Drawn(Browsing):
 
 class Tabs(Browsing):
     """Many tabs of one browser."""
+
+    alone = True
 
     def test_seven_tabs_share_a_stream(self) -> None:
         """A seventh tab opens as the first did, one stream serves them all, and each hears the news."""

@@ -15,6 +15,8 @@ from tests.web.base import Browsing
 class NoSignal(Browsing):
     """A phone that opened the job where there was a signal, and went down into the trench with it."""
 
+    alone = True
+
     viewport = (390, 844)
     phone = True
 

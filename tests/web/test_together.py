@@ -16,6 +16,8 @@ from tests.web.base import ROOT, Browsing
 class Together(Browsing):
     """Two people on one job."""
 
+    alone = True
+
     def test_clash_shows_both_sides(self) -> None:
         """Someone else saves in between: both sides are shown; mine is kept on top of theirs."""
         page = self.page
@@ -117,6 +119,8 @@ class Together(Browsing):
 class Shared(Browsing):
     """A server that others can reach, behind the crew's passphrase."""
 
+    alone = True
+
     def setUp(self) -> None:
         """Start one, with a page that knows nothing yet."""
         super().setUp()
@@ -188,6 +192,8 @@ class Shared(Browsing):
 
 class BadFiles(Browsing):
     """Files that are no jobs."""
+
+    alone = True
 
     def test_broken_file_says_where(self) -> None:
         """A broken job file is refused on the page with the place and the mend, and no job appears."""

@@ -4,6 +4,11 @@ import { inTurn, isReading, press, pressesDone, reading } from "../src/ui/readin
 
 const later = () => new Promise<void>((done) => setTimeout(done, 5));
 
+/** Wait until something holds, as long as it takes. */
+async function until(holds: () => boolean): Promise<void> {
+  while (!holds()) await later();
+}
+
 /** Something that is being read, and what answers it. */
 function slow(): (read: boolean) => void {
   let answer: (read: boolean) => void = () => {};
@@ -24,10 +29,10 @@ test("a press waits for what was typed before it, and not for what is typed afte
   await later();
   assert.deepEqual([did, isReading()], [[], true]);
   first(true);
-  await later();
+  await until(() => pressesDone() === null);
   assert.deepEqual([did, pressesDone()], [["press", "pick"], null]);
   second(true);
-  await later();
+  await until(() => !isReading());
   assert.equal(isReading(), false);
 });
 
@@ -36,12 +41,11 @@ test("presses are done in their order, and one that meant what cannot be read is
   const bad = slow();
   press(() => did.push("first"));
   bad(false);
-  await later();
+  await until(() => !isReading());
   const good = slow();
   press(() => did.push("second"));
   good(true);
-  await later();
-  await later();
+  await until(() => !isReading());
   assert.deepEqual(did, ["second"]);
   inTurn(() => did.push("at once"));
   assert.deepEqual(did, ["second", "at once"]);

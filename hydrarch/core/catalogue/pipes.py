@@ -19,6 +19,7 @@ __all__ = [
     "bend_radius",
     "derating",
     "pipe",
+    "pipe_called",
     "pressure_rating",
     "HUNG",
     "THREADED",
@@ -60,6 +61,11 @@ class Pipe:
     def __hash__(self) -> int:
         """By its series and size, as it is looked up often."""
         return hash((self.series, self.size))
+
+    @property
+    def name(self) -> str:
+        """What prices, stock and joints call it, "pvc40 1": looked up whole by `pipe_called`, never taken apart."""
+        return f"{self.series} {self.size}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,6 +189,19 @@ def pipe(series_name: str, size: str) -> Pipe:
 
 
 @remembered()
+def _called() -> dict[str, Pipe]:
+    return {p.name: p for family in _all_series().values() for p in family.sizes}
+
+
+def pipe_called(name: str) -> Pipe:
+    """The pipe of a name as prices, stock and joints have it, "pvc40 1"; raises `Unknown` with the nearest."""
+    found = _called().get(name)
+    if found is None:
+        raise Unknown("pipe", name, _called())
+    return found
+
+
+@remembered()
 def _derating_table(material: str) -> tuple[tuple[float, float], ...]:
     rows = read_rows(_PACKAGE, "derating.csv", dict)
     return tuple((float(r["celsius"]) + 273.15, float(r["factor"])) for r in rows if r["material"] == material)
@@ -228,7 +247,7 @@ def thread_end(name: str) -> str | None:
     or is steel.
     """
     family = series(name)
-    return next((e for e in family.ends[1:] if e.split(":")[0] in ("npt", "bsp")), None)
+    return next((e for e in family.ends[1:] if e in ("npt:male", "bsp:male")), None)
 
 
 def laid_rating(item: Pipe, temperature: float, situation: str) -> float:

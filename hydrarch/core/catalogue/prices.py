@@ -5,19 +5,20 @@ Money has no unit here: it is whatever the crew's shop counts in. Pipe goes by w
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from math import pi
+from typing import Any
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.fittings import Fitting, fitting
 from hydrarch.core.catalogue.own import own
-from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.catalogue.pipes import Pipe, pipe_called, series
 from hydrarch.core.catalogue.tables import read_rows
 
-__all__ = ["InLine", "fitting_price", "pipe_price", "pipe_weight", "priced_item"]
+__all__ = ["InLine", "fitting_price", "known_price", "pipe_price", "pipe_weight", "priced_item", "ranking_price"]
 
 _STUB = 0.3  # m of pipe in a piece cut to join two fittings, waste included
 
@@ -25,6 +26,8 @@ _STUB = 0.3  # m of pipe in a piece cut to join two fittings, waste included
 _INLINE = 2.0
 """How much dearer tubing with emitters in it is than without; from memory."""
 _WITH = " with "
+_LAST = 1e4
+"""More than anything of ours costs."""
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -76,7 +79,7 @@ def pipe_price(item: Pipe, own: Mapping[str, float] | None = None, made: InLine 
     """Price of a metre of pipe: the crew's own for "series size" where `own` has one, else by weight; tubing with
     emitters `made` in is dearer.
     """
-    mine = (own or {}).get(f"{item.series} {item.size}{made.tag if made else ''}")
+    mine = (own or {}).get(f"{item.name}{made.tag if made else ''}")
     if mine is not None:
         return mine
     if made is not None:
@@ -91,6 +94,20 @@ def fitting_price(name: str, own: Mapping[str, float] | None = None) -> float:
     """
     mine = (own or {}).get(name)
     return _usual(name) if mine is None else mine
+
+
+def known_price(price: Callable[..., float], *of: Any) -> float | None:
+    """What `price` gives, or None where our tables have no price of it and the crew neither."""
+    try:
+        return price(*of)
+    except Unknown:
+        return None
+
+
+def ranking_price(name: str) -> float:
+    """What a fitting counts for where ways are put in order: its starting price; one without a price comes last."""
+    found = known_price(fitting_price, name)
+    return _LAST if found is None else found
 
 
 @remembered()
@@ -122,11 +139,10 @@ def priced_item(name: str) -> str:
     what is in it.
     """
     plain, _, inside = name.partition(_WITH)
-    family, _, size = plain.partition(" ")
-    if size:
-        pipe(family, size)
+    if " " in plain:
+        item = pipe_called(plain)
         made = f", {_in_line(inside).words}" if inside else ""
-        return f"{series(family).name}, {size}{made}, per metre"
+        return f"{series(item.series).name}, {item.size}{made}, per metre"
     return fitting(name).name
 
 

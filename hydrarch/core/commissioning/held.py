@@ -9,7 +9,7 @@ from hydrarch.core.base.identity import stack_joint
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.methods import methods_where
-from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.catalogue.pipes import pipe_called, series
 from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.joining.stacks import SLIP, UNIONS
 from hydrarch.core.plan.document import Plan
@@ -57,7 +57,7 @@ def _held(
             theirs = next((j for j in at_end[far] if stack_joint(far, 1) in j.names), None)
             if mine is None or theirs is None or mine.point is None or mine.a.pipe is None:
                 continue
-            stiff = series(mine.a.pipe.split(" ")[0]).stick is not None
+            stiff = series(pipe_called(mine.a.pipe).series).stick is not None
             if stiff and not _made(mine, states) and _made(theirs, states):
                 yield mine.point, near
 

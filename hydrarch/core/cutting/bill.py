@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from math import ceil, pi
 from typing import Literal
 
 from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show, size_value
 from hydrarch.core.catalogue.fittings import end, ends, fitting
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
-from hydrarch.core.catalogue.pipes import pipe, series
-from hydrarch.core.catalogue.prices import fitting_price, pipe_price
+from hydrarch.core.catalogue.pipes import pipe, pipe_called, series
+from hydrarch.core.catalogue.prices import fitting_price, known_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.components.basins import Bulkhead, BulkheadIn, Standpipe
 from hydrarch.core.components.devices import Valve
@@ -27,7 +28,9 @@ from hydrarch.core.joining.meeting import stands_as
 from hydrarch.core.joining.records import Assembly, parts_list
 from hydrarch.core.plan.document import Plan, Point
 
-__all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "tape_length"]
+__all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "price_problems", "tape_length"]
+
+declare("cut", "no-price")
 
 QUART = 9.46352946e-4
 _OPEN = 0.1  # m of depth beyond which a valve is in the ground
@@ -73,10 +76,11 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
         if nest.made is not None:
             count = emitters[nest.made]
             detail += f", {count} emitter{'' if count == 1 else 's'} in it"
-        item = f"{nest.series} {nest.size}{nest.made.tag if nest.made else ''}"
-        each = pipe_price(pipe(nest.series, nest.size), plan.prices, nest.made)
+        sold = pipe(nest.series, nest.size)
+        item = f"{sold.name}{nest.made.tag if nest.made else ''}"
+        each = known_price(pipe_price, sold, plan.prices, nest.made)
         name = f"{family.name}, {nest.size}{f', {nest.says}' if nest.says else ''}"
-        price = each * nest.stock * len(nest.sticks)
+        price = None if each is None else each * nest.stock * len(nest.sticks)
         rows.append(
             BillRow(
                 group="pipe",
@@ -185,7 +189,7 @@ def _stands(point: Point, families: set[str]) -> bool:
 
 
 def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, count: int, detail: str) -> BillRow:
-    each = fitting_price(name, plan.prices)
+    each = known_price(fitting_price, name, plan.prices)
     part = fitting(name)
     if part.material == "pipe":  # a piece cut from what is there
         long = show(sum(p.stop for p in part.ports), "cut", plan.units)  # both joint depths and what is seen between
@@ -201,7 +205,7 @@ def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, coun
         )
     have = min(count, sum(s.count for s in plan.stock if s.item == name))
     spare = spares(plan, part.family, count) if group == "fitting" else 0
-    price = each * (max(0, count - have) + spare)
+    price = None if each is None else each * (max(0, count - have) + spare)
     return BillRow(
         group=group,
         item=name,
@@ -215,6 +219,26 @@ def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, coun
         have=have,
         spare=spare,
     )
+
+
+def price_problems(plan: Plan, assembly: Assembly, cuts: CutList) -> Iterator[Problem]:
+    """What is bought and has no price, at the first place it is used."""
+    said = "Set your shop's price for it in the list; until then the sum is without it."
+    for nest in cuts.nests:
+        if known_price(pipe_price, pipe(nest.series, nest.size), plan.prices, nest.made) is None:
+            where = next((p.runs[0] for p in cuts.pieces if (p.series, p.size) == (nest.series, nest.size)), "")
+            yield Problem(
+                code="no-price",
+                severity="note",
+                where=where,
+                says=f"{series(nest.series).name}, {nest.size}, has no price.",
+                mend=said,
+            )
+    for name in parts_list(assembly):
+        if known_price(fitting_price, name, plan.prices) is None:
+            part = next(p for p in assembly.parts if p.fitting == name)
+            where = part.point or ""
+            yield Problem(code="no-price", severity="note", where=where, says=f"{part.name} has no price.", mend=said)
 
 
 def spares(plan: Plan, family: str, count: int) -> int:
@@ -234,12 +258,12 @@ def _liners(assembly: Assembly) -> list[BillRow]:
         for j in assembly.joints
         if "compression" in j.method
         for side in (j.a, j.b)
-        if side.pipe is not None and series(side.pipe.partition(" ")[0]).liner
+        if side.pipe is not None and series(pipe_called(side.pipe).series).liner
     )
     rows = []
     for item, n in sorted(needed.items()):
-        family, _, size = item.partition(" ")
-        name = f"Liner for {series(family).short} {size} pipe"
+        inside = pipe_called(item)
+        name = f"Liner for {series(inside.series).short} {inside.size} pipe"
         rows.append(
             BillRow(
                 group="consumable",

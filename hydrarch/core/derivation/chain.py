@@ -24,7 +24,7 @@ from hydrarch.core.coverage.checks import drawn_problems, flowing_problems
 from hydrarch.core.coverage.emission import Emission, emissions
 from hydrarch.core.coverage.landing import Coverage, coverages
 from hydrarch.core.coverage.wire import Wire, wire
-from hydrarch.core.cutting.bill import BillRow, bill
+from hydrarch.core.cutting.bill import BillRow, bill, price_problems
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.cutting.elbowroom import room_problems
 from hydrarch.core.cutting.shop import Body, bodies, meeting_problems
@@ -37,6 +37,7 @@ from hydrarch.core.hydraulics.suction import intake_problems
 from hydrarch.core.joining.assembly import Joiner
 from hydrarch.core.joining.dripways import half_inch_problems
 from hydrarch.core.joining.records import Assembly
+from hydrarch.core.making.steps import step_problems
 from hydrarch.core.making.worklist import WorkOrder, worklist
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event
@@ -360,10 +361,20 @@ class Derivation:
         """The bill of materials."""
         return bill(self.plan, self.assembly, self.cuts, self.wire)
 
+    @room("cut", lambda d: Checked(()), "settled")
+    def priced(self) -> Checked:
+        """What is bought and has no price."""
+        return Checked(tuple(price_problems(self.plan, self.assembly, self.cuts)))
+
     @room("make", lambda d: WorkOrder((), (), ()), "settled")
     def work(self) -> WorkOrder:
         """The order to make it in."""
         return worklist(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @room("make", lambda d: Checked(()), "settled")
+    def stepped(self) -> Checked:
+        """Ways of joining that no steps are written for."""
+        return Checked(tuple(step_problems(self.assembly)))
 
     @room("prove", lambda d: (), "settled")
     def sections(self) -> tuple[Section, ...]:

@@ -11,7 +11,7 @@ from typing import Any
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.identity import between_elbows, head_joint, riser_end, saddle_joint, stack_joint
 from hydrarch.core.catalogue.fittings import fitting
-from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.catalogue.pipes import pipe_called, series
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.records import Joint, Side
 from hydrarch.core.plan.upgrades import OldNames, format_of, old_names, open_plan
@@ -139,7 +139,8 @@ def _old_words(joint: Joint, side: Side) -> str:
         return RENAMED.get(side.fitting, fitting(side.fitting).name)
     if side.pipe is None:
         return side.end
-    family, _, size = side.pipe.partition(" ")
+    item = pipe_called(side.pipe)
+    family, size = item.series, item.size
     pipe = f"{RENAMED.get(family, series(family).short)} {size} pipe"
     if side.of == riser_end(joint.point or ""):
         return f"threaded riser {size}"

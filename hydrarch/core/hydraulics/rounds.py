@@ -14,6 +14,7 @@ from scipy.sparse import csc_array
 from scipy.sparse.linalg import spsolve
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.waters import use_of
 from hydrarch.core.components.basins import Basin, Blower, InWall, Jet, Standpipe
 from hydrarch.core.components.devices import Pump
@@ -211,7 +212,7 @@ def jets_on(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[str, str], ...]]:
     found: dict[str, tuple[tuple[str, str], ...]] = {}
     for system in lay.systems.found:
         port = "air" if system.sort == "air" else "water"
-        jets = {p: end.split(":")[-1] for p in system.points if (end := _jet_end(plan, p, port))}
+        jets = {p: end(name).size for p in system.points if (name := _jet_end(plan, p, port))}
         if not jets or system.sort not in ("air", "circulation"):
             continue
         ways = ways_out(plan, lay, system)

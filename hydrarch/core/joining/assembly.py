@@ -15,7 +15,7 @@ from hydrarch.core.base.units import STANDARD_GRAVITY
 from hydrarch.core.catalogue.fittings import End, end, mating_method
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import Market, market
-from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.catalogue.pipes import Pipe, pipe, pipe_called, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.couplings import couple
@@ -305,8 +305,8 @@ def leg_needs(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], point: str, en
 def _thing(side: Side) -> PipeOrEnd:
     if side.pipe is None:
         return PipeOrEnd(end=side.end)
-    family, _, size = side.pipe.partition(" ")
-    return PipeOrEnd(family, size, side.end)
+    item = pipe_called(side.pipe)
+    return PipeOrEnd(item.series, item.size, side.end)
 
 
 @dataclass(frozen=True, slots=True)

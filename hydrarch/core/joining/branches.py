@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.fittings import End, fittings
 from hydrarch.core.catalogue.pipes import Series, pipe
-from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.catalogue.prices import ranking_price
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import FREE, Stack
@@ -50,7 +50,7 @@ def branch(line: PipeOrEnd, off: PipeOrEnd, most: int = 6) -> tuple[BranchWay, .
         stack = _shortest(off, part.ports[-1].end)
         if stack is not None:
             names = " + ".join([part.name, *(s.fitting.name for s in reversed(stack.steps))])
-            price += fitting_price(part.id) + stack.price
+            price += ranking_price(part.id) + stack.price
             narrow = size_value(part.ports[-1].end.size) < wanted - 1e-9
             last = narrow or (part.family == "saddle" and family.material == "steel")
             found.append((last, joints + stack.joints, price, names, part.family == "tee", narrow))

@@ -16,7 +16,7 @@ from hydrarch.core.base.problems import declare
 from hydrarch.core.base.units import nominal_diameter
 from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.pipes import bend_radius, series
-from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.catalogue.prices import ranking_price
 from hydrarch.core.components.base import kind_named
 from hydrarch.core.joining.meeting import Leg, Meeting, metal_ends
 from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, saddles, single_fittings, two_elbows
@@ -115,7 +115,7 @@ def _on_branch(here: Placing, meeting: Meeting) -> None:
     if not found:
         here.no_way(f"{a.what} and {b.what}", f"a tee for {meeting.name}")
         return
-    _, part, whole = min(found, key=lambda f: (f[0].cost()[:2], fitting_price(f[1].id) + f[0].price, f[1].id))
+    _, part, whole = min(found, key=lambda f: (f[0].cost()[:2], ranking_price(f[1].id) + f[0].price, f[1].id))
     here.stand(part)
     here.node(whole, "a tee", _branchings(meeting, whole, turn))
     _expect_straight(here, meeting, whole)

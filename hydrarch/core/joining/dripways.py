@@ -88,7 +88,8 @@ def set_aside(way: str) -> frozenset[str]:
     """
     if way == "compression":
         return frozenset({"lock"})
-    outsides = (e.partition(":")[0] for s in series_list() if s.kind == "drip" for e in s.ends[1:])
+    tubing = (p for s in series_list() if s.kind == "drip" for p in s.sizes)
+    outsides = (e.system for p in tubing for e in pipe_ends(p.series, p.size)[1:])
     return frozenset(outsides) if way == "lock" else frozenset()
 
 

@@ -14,7 +14,7 @@ from typing import Literal
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.units import nominal_diameter, size_value
 from hydrarch.core.catalogue.fittings import Fitting, end, fittings
-from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.catalogue.prices import ranking_price
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import FOREIGN, SPLITS, Limits, Stack, is_foreign, splits_over
 
@@ -73,7 +73,7 @@ class NodeFitting:
     def price(self) -> float:
         """What its fittings cost at starting prices."""
         stacks = sum(s.price for s in self.stacks) + (self.link.price if self.link else 0.0)
-        return stacks + sum(fitting_price(p.id) for p in self.parts)
+        return stacks + sum(ranking_price(p.id) for p in self.parts)
 
     def cost(self) -> tuple[float, ...]:
         """What ranks it: a turn that does not fit, joints with their penalties, detours, price, length."""

@@ -13,7 +13,7 @@ from functools import cached_property
 from hydrarch.core.base.units import size_value
 from hydrarch.core.catalogue.fittings import End, Fitting, mating_method
 from hydrarch.core.catalogue.methods import methods_where
-from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.catalogue.prices import ranking_price
 
 __all__ = [
     "FOREIGN",
@@ -122,7 +122,7 @@ class Stack:
     @property
     def price(self) -> float:
         """What its fittings cost at starting prices."""
-        return sum(fitting_price(s.fitting.id) for s in self.steps)
+        return sum(ranking_price(s.fitting.id) for s in self.steps)
 
     def ids(self) -> tuple[str, ...]:
         """Its fittings by id, from start to stop."""
@@ -181,7 +181,7 @@ def ranked_price(part: Fitting) -> float:
     """What a fitting counts for in ranking: a plastic nipple stands behind one of metal, except where that would split
     what it enters.
     """
-    return fitting_price(part.id) + (_BEHIND_METAL if part.family == "nipple" and part.material in PLASTIC else 0.0)
+    return ranking_price(part.id) + (_BEHIND_METAL if part.family == "nipple" and part.material in PLASTIC else 0.0)
 
 
 def slips_off(a: End, b: End) -> bool:

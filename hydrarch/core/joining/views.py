@@ -17,6 +17,7 @@ class EndView:
     words: str
     system: str
     gender: str
+    size: str
     diameter: float
     engagement: float
     enters: bool
@@ -29,6 +30,7 @@ def view(e: End) -> EndView:
         words=e.words(),
         system=e.system,
         gender=e.gender,
+        size=e.size,
         diameter=e.diameter,
         engagement=e.engagement,
         enters=e.enters,

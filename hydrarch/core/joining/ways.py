@@ -11,7 +11,7 @@ from hydrarch.core.catalogue.fittings import End, Fitting, ends, fittings, matin
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.methods import method, methods_where
 from hydrarch.core.catalogue.pipes import pipe, pressure_rating
-from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.catalogue.prices import fitting_price, ranking_price
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.joining.closing import closing_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
@@ -419,7 +419,7 @@ def close_off(
     ways: list[Way] = []
     for line in lines:
         _weakest(line, line, asked)
-        found = sorted(_caps(line, asked), key=lambda c: (*c[0].cost(), fitting_price(c[1].id), c[1].id))
+        found = sorted(_caps(line, asked), key=lambda c: (*c[0].cost(), ranking_price(c[1].id), c[1].id))
         found = [c for c in found if c[0].joints <= found[0][0].joints + 1]
         stacks = [s for s, _ in found]
         for n, (stack, cap) in enumerate(found[: most if len(lines) == 1 else 1]):

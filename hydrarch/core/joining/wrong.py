@@ -150,6 +150,7 @@ def _in_toe_nipple(e: End) -> list[WrongWay]:
                 words=f"bore of a {x.size} in toe nipple",
                 system="solvent",
                 gender="mouth",
+                size=x.size,
                 diameter=bore,
                 engagement=x.engagement,
                 enters=False,

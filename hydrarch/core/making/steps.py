@@ -2,27 +2,41 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from math import ceil, sqrt
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show, size_value
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice
 from hydrarch.core.catalogue.methods import method
-from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.catalogue.pipes import pipe_called, series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.cutting.bill import QUART, TAPE_WRAPS, joints_per_quart, tape_length
 from hydrarch.core.joining.choosing import SWING_REACH
-from hydrarch.core.joining.records import Joint, Side
+from hydrarch.core.joining.records import Assembly, Joint, Side
 from hydrarch.core.joining.stacks import SLIP
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.risers import riser_length
 
-__all__ = ["Procedure", "StepText", "fusion_wait", "hold_time", "joint_cure", "procedure", "steps_of", "words_for_time"]
+__all__ = [
+    "Procedure",
+    "StepText",
+    "fusion_wait",
+    "hold_time",
+    "joint_cure",
+    "procedure",
+    "step_problems",
+    "steps_of",
+    "words_for_time",
+]
+
+declare("make", "no-steps")
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +84,20 @@ def _rows() -> tuple[dict[str, str], ...]:
 def steps_of(method: str) -> tuple[str, ...]:
     """The titles of all steps written for a method, whatever they apply to."""
     return tuple(r["title"] for r in _rows() if r["method"] == method)
+
+
+def step_problems(assembly: Assembly) -> Iterator[Problem]:
+    """Ways of joining that no steps are written for, at the first joint of each."""
+    for name in dict.fromkeys(j.method for j in assembly.joints):
+        if not steps_of(name):
+            joint = next(j for j in assembly.joints if j.method == name)
+            yield Problem(
+                code="no-steps",
+                severity="warn",
+                where=joint.point or joint.run or "",
+                says=f"No steps are written for joints by {name}.",
+                mend="Make them as the maker of the parts says, and have somebody who knows that joint look at them.",
+            )
 
 
 @remembered()
@@ -173,7 +201,7 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         for r in mine
     )
     kind = method(joint.method)
-    pipes = {series(s.pipe.partition(" ")[0]).material for s in (joint.a, joint.b) if s.pipe is not None}
+    pipes = {series(pipe_called(s.pipe).series).material for s in (joint.a, joint.b) if s.pipe is not None}
     return Procedure(
         joint=joint.id,
         method=joint.method,
@@ -239,9 +267,7 @@ def _body(plan: Plan, joint: Joint) -> str:
 
 def _facts(plan: Plan, joint: Joint) -> dict[str, bool]:
     """What the rows of the steps ask about a joint, answered."""
-    kinds = {side.end.split(":")[0] for side in (joint.a, joint.b)} | {
-        side.end.split(":")[1] for side in (joint.a, joint.b)
-    }
+    kinds = {kind for side in (joint.a, joint.b) for kind in (end(side.end).system, end(side.end).gender)}
     swing = any(
         side.fitting is not None and fitting(side.fitting).family == "swing riser" for side in (joint.a, joint.b)
     )
@@ -250,7 +276,7 @@ def _facts(plan: Plan, joint: Joint) -> dict[str, bool]:
     return {
         "cut": _is_pipe(joint.a) or _is_pipe(joint.b),
         "slip": _is_pipe(joint.a) and joint.b.fitting is not None and fitting(joint.b.fitting).family == SLIP,
-        "liner": any(series(s.pipe.partition(" ")[0]).liner for s in (joint.a, joint.b) if s.pipe is not None),
+        "liner": any(series(pipe_called(s.pipe).series).liner for s in (joint.a, joint.b) if s.pipe is not None),
         "arrow": bool(families & _ARROWS) or _leads_one_way(plan, joint),
         "handle": bool(families & _HANDLES),
         "lined": _in_liner(plan, joint),

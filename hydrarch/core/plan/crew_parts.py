@@ -173,7 +173,7 @@ class OwnSeries(Model):
         known = ends()
         for s in self.sizes:
             if not any(f"{e}:{s.size}" in known for e in family.ends):
-                told = sorted({n.split(":")[2] for n in known if n.rsplit(":", 1)[0] in family.ends})
+                told = sorted({e.size for e in known.values() if f"{e.system}:{e.gender}" in family.ends})
                 raise ValueError(
                     f"no end of ours fits size {s.size} of a pipe like {family.name}; use {', '.join(told)}"
                 )
@@ -315,12 +315,16 @@ def merged(book: Book, more: Book) -> Book:
 
 def used_in(plan: Plan) -> Iterator[str]:
     """The ids of a crew's own rows that a plan names."""
-    named = [plan.conditions.series, *(r.series for r in plan.runs), *(s.item.split(" ")[0] for s in plan.stock)]
+    named = [plan.conditions.series, *(r.series for r in plan.runs)]
     named += [f for w in plan.ways for f in w.fittings] + [f for n in plan.nodes for f in n.fittings]
-    named += (
-        [m.fitting for m in plan.measured] + [e.fitting for e in plan.extras] + [p.split(" ")[0] for p in plan.prices]
-    )
+    named += [m.fitting for m in plan.measured] + [e.fitting for e in plan.extras]
+    named += [_row_of(item) for item in (*(s.item for s in plan.stock), *plan.prices)]
     yield from dict.fromkeys(n for n in named if n is not None and n.startswith(OWN))
+
+
+def _row_of(item: str) -> str:
+    """The id of the row that stock or a price names: its fitting, or the series of its pipe, known here or not."""
+    return item.split(" ", maxsplit=1)[0]
 
 
 def part_of(book: Book, names: frozenset[str]) -> Book:

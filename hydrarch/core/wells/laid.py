@@ -10,6 +10,7 @@ from math import ceil
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.identity import new_id
 from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.markets import MarketRow, market
 from hydrarch.core.catalogue.pipes import HUNG, thread_end
 from hydrarch.core.components.base import What
@@ -121,7 +122,7 @@ def _pump(duty: Duty, hole: Hole, found: DropPipes, ground: float) -> WellPump:
 def _sold(plan: Plan, found: DropPipes) -> DropPipe | None:
     """The best sound pipe whose ends the job's shop sells, else the best of all; None where none is sound."""
     shop, sound = market(plan.conditions.market), [c for c in found.candidates if not c.rejected]
-    here = (c for c in sound if end_of(shop, c.series, c.size).split(":")[0] not in shop.foreign)
+    here = (c for c in sound if end(end_of(shop, c.series, c.size)).system not in shop.foreign)
     return next(here, sound[0] if sound else None)
 
 
@@ -139,7 +140,7 @@ def _pitless(best: DropPipe, duty: Duty) -> Pitless:
 def _threads(plan: Plan, best: DropPipe, size: str) -> str:
     """The female thread of a thing the string is screwed to: of the string's own kind, or else the market's."""
     shop = market(plan.conditions.market)
-    own = end_of(shop, best.series, best.size).split(":")[0]
+    own = end(end_of(shop, best.series, best.size)).system
     system = own if own in ("npt", "bsp") else shop.thread
     return f"{system}:female:{size}"
 

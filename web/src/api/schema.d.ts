@@ -215,7 +215,8 @@ export interface paths {
         put?: never;
         /**
          * How big a line?
-         * @description Every size of a series: loss, velocity, surge and verdict; the one to take, its neighbours, the rule beside the sum.
+         * @description Every size of a series: loss, velocity, surge and verdict; the one to take, its neighbours, the rule beside the
+         *     sum.
          */
         post: operations["size_line_api_bench_line_post"];
         delete?: never;
@@ -295,7 +296,8 @@ export interface paths {
         put?: never;
         /**
          * Which drop pipe?
-         * @description Every candidate pipe against weight, pressure, friction, power, water and crew; check valves, vessel and cautions.
+         * @description Every candidate pipe against weight, pressure, friction, power, water and crew; check valves, vessel and
+         *     cautions.
          */
         post: operations["drop_pipe_api_bench_well_post"];
         delete?: never;
@@ -315,7 +317,8 @@ export interface paths {
         put?: never;
         /**
          * Send a well into a job
-         * @description The plan with pump, string, check valves, pitless adapter and vessel drawn beside what is there; nothing is saved.
+         * @description The plan with pump, string, check valves, pitless adapter and vessel drawn beside what is there; nothing is
+         *     saved.
          */
         post: operations["laid_well_api_bench_well_laid_post"];
         delete?: never;
@@ -339,7 +342,9 @@ export interface paths {
         put?: never;
         /**
          * Add rows to the book
-         * @description Take the rows of a book file, each in place of one of the same name. A file with a wrong row is refused whole, row by row.
+         * @description Take the rows of a book file, each in place of one of the same name.
+         *
+         *     A file with a wrong row is refused whole, row by row.
          */
         post: operations["add_rows_api_book_post"];
         delete?: never;
@@ -503,7 +508,8 @@ export interface paths {
         put?: never;
         /**
          * Lay a ring of jets
-         * @description Round the first of what is chosen, a body of water: jets, tees and a ring that joins them, and one of air where it is asked.
+         * @description Round the first of what is chosen, a body of water: jets, tees and a ring that joins them, and one of air where
+         *     it is asked.
          */
         post: operations["lay_jet_ring_api_groups_jet_ring_post"];
         delete?: never;
@@ -831,7 +837,8 @@ export interface paths {
         put?: never;
         /**
          * Say what was done
-         * @description Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock) keeps no other from being kept.
+         * @description Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock)
+         *     keeps no other from being kept.
          *
          *     A joint that is not of the drawing is kept as a lost joint. A shut gate is passed with a reason, which is kept.
          *     A phone whose clock is wrong is put right by the time it says it has: else a joint would cure before it is made.
@@ -852,7 +859,9 @@ export interface paths {
         };
         /**
          * A job in an open format
-         * @description The whole job ("job": a JSON file that imports to exactly the same; "archive": the same with its photos, as a zip), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the "sheet" to print.
+         * @description The whole job ("job": a JSON file that imports to exactly the same; "archive": the same with its photos, as a
+         *     zip), "parts", "prices" and "cuts" as CSV, "clocks" as iCalendar, "watering" as iCalendar and "schedule" as CSV, the
+         *     "sheet" to print.
          */
         get: operations["export_job_api_jobs__job_id__export__name__get"];
         put?: never;
@@ -894,7 +903,9 @@ export interface paths {
         put?: never;
         /**
          * What comes of a mishap, over time
-         * @description Levels and flows over time, what mattered, and what would have helped. Nothing is saved; break the request off to stop it.
+         * @description Levels and flows over time, what mattered, and what would have helped.
+         *
+         *     Nothing is saved; break the request off to stop it.
          */
         post: operations["job_happens_api_jobs__job_id__happens_post"];
         delete?: never;
@@ -1056,7 +1067,9 @@ export interface paths {
         };
         /**
          * Nest again, with more time
-         * @description The sticks and coils again, with more cutting patterns tried than an edit has time for. Break the request off to stop it.
+         * @description The sticks and coils again, with more cutting patterns tried than an edit has time for.
+         *
+         *     Break the request off to stop it.
          */
         get: operations["nest_again_api_jobs__job_id__nests_get"];
         put?: never;
@@ -1076,7 +1089,9 @@ export interface paths {
         };
         /**
          * The same, saying how far it is
-         * @description Server-sent events: "says" with how far it is, "done" with the nests, "fault" with a reason. Close it to stop the work.
+         * @description Server-sent events: "says" with how far it is, "done" with the nests, "fault" with a reason.
+         *
+         *     Close it to stop the work.
          */
         get: operations["nest_again_live_api_jobs__job_id__nests_live_get"];
         put?: never;
@@ -1096,7 +1111,8 @@ export interface paths {
         };
         /**
          * What else may stand at a point
-         * @description Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in the plan.
+         * @description Elbows, two elbows, the pipe's own bend, tees and saddles that fit there, best first; choose one by writing it in
+         *     the plan.
          */
         get: operations["other_nodes_api_jobs__job_id__nodes__point__get"];
         put?: never;
@@ -1142,7 +1158,9 @@ export interface paths {
         put?: never;
         /**
          * Keep a photo
-         * @description A JPEG, PNG or WebP, about the joint, section or thing of that id. It is kept upright and sized down; where it was taken only if `place` is said.
+         * @description A JPEG, PNG or WebP, about the joint, section or thing of that id.
+         *
+         *     It is kept upright and sized down; where it was taken only if `place` is said.
          */
         post: operations["keep_api_jobs__job_id__photos_post"];
         delete?: never;
@@ -1354,7 +1372,9 @@ export interface paths {
         };
         /**
          * Watch the simulated gauge
-         * @description The same readings one by one as server-sent events "reading", then "done". `pace` is how much faster than life they come.
+         * @description The same readings one by one as server-sent events "reading", then "done".
+         *
+         *     `pace` is how much faster than life they come.
          */
         get: operations["section_gauge_live_api_jobs__job_id__sections__section__gauge_live_get"];
         put?: never;
@@ -1396,7 +1416,9 @@ export interface paths {
         put?: never;
         /**
          * Judge a pressure test
-         * @description The fall with warmth and stretch taken off, the leak with its doubt, a verdict, and where to look. Nothing is kept.
+         * @description The fall with warmth and stretch taken off, the leak with its doubt, a verdict, and where to look.
+         *
+         *     Nothing is kept.
          */
         post: operations["section_judged_api_jobs__job_id__sections__section__judge_post"];
         delete?: never;
@@ -1415,7 +1437,9 @@ export interface paths {
         get?: never;
         /**
          * Put a job in the list, the archive, or among the deleted
-         * @description Nothing of the job is changed, and it goes on taking what phones still bring: it can be brought back as it is. Every job as it lies now.
+         * @description Nothing of the job is changed, and it goes on taking what phones still bring: it can be brought back as it is.
+         *
+         *     Every job as it lies now.
          */
         put: operations["shelve_job_api_jobs__job_id__shelf_put"];
         post?: never;
@@ -1434,7 +1458,9 @@ export interface paths {
         };
         /**
          * The parts list for the aisle
-         * @description By shelf, with what is in the basket, what today's work still wants, and the set of each assembly. An event "got" or "laid_out" ticks.
+         * @description By shelf, with what is in the basket, what today's work still wants, and the set of each assembly.
+         *
+         *     An event "got" or "laid_out" ticks.
          */
         get: operations["job_shop_api_jobs__job_id__shop_get"];
         put?: never;
@@ -1454,7 +1480,8 @@ export interface paths {
         };
         /**
          * A part that is not to be had
-         * @description For each place that wants it, the other honest ways without it: first those of what is in the basket, in stock, or on the list anyway.
+         * @description For each place that wants it, the other honest ways without it: first those of what is in the basket, in stock,
+         *     or on the list anyway.
          */
         get: operations["job_instead_api_jobs__job_id__shop__item__instead_get"];
         put?: never;
@@ -1474,7 +1501,8 @@ export interface paths {
         };
         /**
          * Three ways to size, side by side
-         * @description The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against source head.
+         * @description The rule of thumb, the computed sizes, and the least cost with what is proved, and the curve of cost against
+         *     source head.
          *
          *     The work ends with the request: break the request off and it stops.
          */
@@ -1496,7 +1524,9 @@ export interface paths {
         };
         /**
          * The same, saying how far it is
-         * @description Server-sent events: "says" with how far it is, "done" with the comparison, "fault" with a reason. Close it to stop the work.
+         * @description Server-sent events: "says" with how far it is, "done" with the comparison, "fault" with a reason.
+         *
+         *     Close it to stop the work.
          */
         get: operations["three_ways_live_api_jobs__job_id__sizing_live_get"];
         put?: never;
@@ -1598,7 +1628,8 @@ export interface paths {
         put?: never;
         /**
          * Give the controller its programme
-         * @description Tomorrow's openings. A zone that runs through a section that may not take pressure refuses (409) without a reason to go on.
+         * @description Tomorrow's openings. A zone that runs through a section that may not take pressure refuses (409) without a reason
+         *     to go on.
          */
         post: operations["load_controller_api_jobs__job_id__watering_controller_post"];
         delete?: never;
@@ -1616,7 +1647,8 @@ export interface paths {
         };
         /**
          * Other ways to join a run's end
-         * @description The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the plan.
+         * @description The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the
+         *     plan.
          */
         get: operations["other_ways_api_jobs__job_id__ways__end__get"];
         put?: never;
@@ -1698,7 +1730,9 @@ export interface paths {
         put?: never;
         /**
          * Run a zone for the leak walk
-         * @description Open it for so long and shut it again by itself. A section that may not take pressure refuses (409) without a reason to go on.
+         * @description Open it for so long and shut it again by itself.
+         *
+         *     A section that may not take pressure refuses (409) without a reason to go on.
          */
         post: operations["run_zone_api_jobs__job_id__zones__zone__run_post"];
         delete?: never;
@@ -1716,7 +1750,8 @@ export interface paths {
         };
         /**
          * News of all jobs as it happens
-         * @description Server-sent events: which job changed, what of it ("plan", "events", "gone", "here", "photos"), the newest revision of its plan, and by which page.
+         * @description Server-sent events: which job changed, what of it ("plan", "events", "gone", "here", "photos"), the newest
+         *     revision of its plan, and by which page.
          */
         get: operations["live_api_live_get"];
         put?: never;
@@ -1738,7 +1773,8 @@ export interface paths {
         put?: never;
         /**
          * Read a pump's curve
-         * @description The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not understood.
+         * @description The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not
+         *     understood.
          */
         post: operations["pump_curve_api_measures_curve_post"];
         delete?: never;
@@ -1916,7 +1952,8 @@ export interface paths {
         };
         /**
          * What there is to choose from
-         * @description Pipe series and sizes, kinds of thing with their fields and ports, practices, markets, ends, and quantities with their units.
+         * @description Pipe series and sizes, kinds of thing with their fields and ports, practices, markets, ends, and quantities with
+         *     their units.
          */
         get: operations["reference_api_reference_get"];
         put?: never;
@@ -2073,7 +2110,8 @@ export interface components {
     schemas: {
         /**
          * AirSide
-         * @description The air of a tub: what its jets take and what comes (m³/s), the head of water (m) it is blown against, and the line for it.
+         * @description The air of a tub: what its jets take and what comes (m³/s), the head of water (m) it is blown against, and the
+         *     line for it.
          */
         AirSide: {
             /** Against */
@@ -2089,7 +2127,8 @@ export interface components {
         };
         /**
          * Answered
-         * @description What became of each event that was sent, and where the job stands now; `clock` is by how much (s) their times were put right.
+         * @description What became of each event that was sent, and where the job stands now; `clock` is by how much (s) their times
+         *     were put right.
          */
         Answered: {
             /** Clock */
@@ -2100,7 +2139,8 @@ export interface components {
         };
         /**
          * Arc
-         * @description A corner that the pipe takes by itself: `turn` (rad) on `radius` (m), beginning `before` (m) this side of the corner.
+         * @description A corner that the pipe takes by itself: `turn` (rad) on `radius` (m), beginning `before` (m) this side of the
+         *     corner.
          *
          *     `length` (m) is along the arc; the trench opens by `widening` (m) inside the corner.
          */
@@ -2122,11 +2162,12 @@ export interface components {
         };
         /**
          * AsLaid
-         * @description One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks, and its record.
+         * @description One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks,
+         *     and its record.
          *
-         *     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place. `by` and `at` are
-         *     whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of what no test
-         *     holds, when it was last seen dry at work; None where neither is so.
+         *     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place.
+         *     `by` and `at` are whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of
+         *     what no test holds, when it was last seen dry at work; None where neither is so.
          */
         AsLaid: {
             /** At */
@@ -2162,9 +2203,11 @@ export interface components {
         };
         /**
          * AtAGlance
-         * @description A job in the list: `lines` are its runs, x, y and level of both ends (m); `stage` is where the work waits, `waits` what waits.
+         * @description A job in the list: `lines` are its runs, x, y and level of both ends (m); `stage` is where the work waits,
+         *     `waits` what waits.
          *
-         *     `clocks` are those that run out within a day; `hand` said the last thing in its record, at `at` (s since 1970), "" and None for none.
+         *     `clocks` are those that run out within a day; `hand` said the last thing in its record, at `at` (s since 1970), ""
+         *     and None for none.
          */
         AtAGlance: {
             /** At */
@@ -2214,7 +2257,8 @@ export interface components {
         };
         /**
          * Bed
-         * @description The corners of a bed that are chosen, how far its rows lie apart and the emitters on them (in words), and what each passes.
+         * @description The corners of a bed that are chosen, how far its rows lie apart and the emitters on them (in words), and what
+         *     each passes.
          */
         Bed: {
             /** Chosen */
@@ -2260,10 +2304,12 @@ export interface components {
         };
         /**
          * Beginning
-         * @description A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what to find out.
+         * @description A kind of job: its title, the kinds of thing at hand, the conditions and practices to be settled first, and what
+         *     to find out.
          *
-         *     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins with. What is drawn
-         *     first lies so, at that `depth` (m), on a sheet that is `across` (m). `starts` is how a kind of thing begins here where it differs, field by field.
+         *     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
+         *     with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m). `starts` is how a kind of
+         *     thing begins here where it differs, field by field.
          */
         Beginning: {
             /** About */
@@ -2326,8 +2372,9 @@ export interface components {
          * BillRow
          * @description One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
          *
-         *     `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the crew's
-         *     own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many more to take along.
+         *     `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the
+         *     crew's own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many
+         *     more to take along.
          */
         BillRow: {
             /** Count */
@@ -2385,7 +2432,8 @@ export interface components {
         };
         /**
          * BodyOfWater
-         * @description A body as it is told: its water (m³), surface (m²), what comes back to it (m³/s) and how long once round takes (s; None: still).
+         * @description A body as it is told: its water (m³), surface (m²), what comes back to it (m³/s) and how long once round takes
+         *     (s; None: still).
          *
          *     `evaporates` is in m³/s. `says` is what a crew asks of it, in sentences.
          */
@@ -2534,7 +2582,8 @@ export interface components {
         };
         /**
          * Caution
-         * @description What can hurt someone, in plain words; `where` are the methods, point kinds or steps at which it is shown, parted by "|".
+         * @description What can hurt someone, in plain words; `where` are the methods, point kinds or steps at which it is shown, parted
+         *     by "|".
          */
         Caution: {
             /** Code */
@@ -2612,7 +2661,8 @@ export interface components {
         };
         /**
          * ChosenNode
-         * @description What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays chosen.
+         * @description What the crew wants to stand at a point: one fitting, two elbows, a saddle, or the pipe's own bend; it stays
+         *     chosen.
          */
         ChosenNode: {
             /**
@@ -2808,7 +2858,8 @@ export interface components {
         };
         /**
          * Coverage
-         * @description What one scenario waters. The coefficients are those of the ground between its heads, None where they do not stand round any.
+         * @description What one scenario waters. The coefficients are those of the ground between its heads, None where they do not
+         *     stand round any.
          */
         Coverage: {
             /** Christiansen */
@@ -2832,7 +2883,8 @@ export interface components {
         };
         /**
          * Crew
-         * @description Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others can come in, `trust` whether there is a page that says how a phone comes to trust this server.
+         * @description Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others
+         *     can come in, `trust` whether there is a page that says how a phone comes to trust this server.
          */
         Crew: {
             /** Members */
@@ -2846,7 +2898,8 @@ export interface components {
         };
         /**
          * CureTime
-         * @description Seconds until a joint may be let go of (`set`) and lifted or lowered (`handle`), be filled (`fill`) and take its test (`cure`), and why.
+         * @description Seconds until a joint may be let go of (`set`) and lifted or lowered (`handle`), be filled (`fill`) and take its
+         *     test (`cure`), and why.
          */
         CureTime: {
             /** Cure */
@@ -2895,9 +2948,9 @@ export interface components {
          * CutAnswer
          * @description The length to cut (m), and how it came about.
          *
-         *     `centres` (m) lies between the fittings' centres; of an offset `advance` (m) is how far along the line it takes and `turned`
-         *     (rad) how far the elbows are rolled from upright. `dry` (m) is how much longer the piece stands while nothing is cemented;
-         *     `fits` is whether it is as long as its two joints are deep.
+         *     `centres` (m) lies between the fittings' centres; of an offset `advance` (m) is how far along the line it takes and
+         *     `turned` (rad) how far the elbows are rolled from upright. `dry` (m) is how much longer the piece stands while
+         *     nothing is cemented; `fits` is whether it is as long as its two joints are deep.
          */
         CutAnswer: {
             a: components["schemas"]["EndMark"];
@@ -3068,7 +3121,8 @@ export interface components {
         };
         /**
          * DrainRun
-         * @description One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it runs.
+         * @description One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
+         *     runs.
          *
          *     `says` is why it has its size; `state` is None where it does not fall or carries nothing.
          */
@@ -3095,7 +3149,8 @@ export interface components {
         };
         /**
          * DrawnWater
-         * @description A body of water as it is drawn (m): corners of its rim and of its floor, east and north, and how high rim, water and floor are.
+         * @description A body of water as it is drawn (m): corners of its rim and of its floor, east and north, and how high rim, water
+         *     and floor are.
          *
          *     `upright` are the standpipes in it: east, north, foot and open end.
          */
@@ -3140,7 +3195,8 @@ export interface components {
         };
         /**
          * DropPipe
-         * @description One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m, `energy` and `price` in money a year and once.
+         * @description One pipe judged. `hanging` and `carries`, what its joints may, in kg, forces in N, pressures in Pa, lengths in m,
+         *     `energy` and `price` in money a year and once.
          *
          *     `rejected` names every limit that rules it out, `minds` what speaks against it without ruling it out.
          */
@@ -3190,8 +3246,8 @@ export interface components {
          * DropPipes
          * @description Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
          *
-         *     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe, `power`
-         *     (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+         *     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe,
+         *     `power` (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
          */
         DropPipes: {
             /** Candidates */
@@ -3234,10 +3290,12 @@ export interface components {
         };
         /**
          * Emission
-         * @description A row in one scenario: `emitters` on `length` (m); what one passes at the `least`, on the `mean` and at the `most`, and all `flow` (m³/s).
+         * @description A row in one scenario: `emitters` on `length` (m); what one passes at the `least`, on the `mean` and at the
+         *     `most`, and all `flow` (m³/s).
          *
-         *     `lowest` and `highest` are the pressures at them (Pa); `variation` is 1 − least / most, `uniformity` Keller and Karmeli's, as shares.
-         *     `longest` (m) is how long such a row could be on the level from the pressure it begins with; `rule` (m) the rule of thumb's.
+         *     `lowest` and `highest` are the pressures at them (Pa); `variation` is 1 − least / most, `uniformity` Keller and
+         *     Karmeli's, as shares. `longest` (m) is how long such a row could be on the level from the pressure it begins with;
+         *     `rule` (m) the rule of thumb's.
          */
         Emission: {
             /** Emitters */
@@ -3273,7 +3331,8 @@ export interface components {
         };
         /**
          * EndMark
-         * @description One end of the cut piece: what goes on it, its centre to stop and how deep the pipe goes (m), and by which method.
+         * @description One end of the cut piece: what goes on it, its centre to stop and how deep the pipe goes (m), and by which
+         *     method.
          */
         EndMark: {
             /** Depth */
@@ -3287,7 +3346,8 @@ export interface components {
         };
         /**
          * EndOnIn
-         * @description What goes on one end of a piece: a fitting's id and the number of its port, and the crew's own centre to stop (m).
+         * @description What goes on one end of a piece: a fitting's id and the number of its port, and the crew's own centre to stop
+         *     (m).
          */
         EndOnIn: {
             /**
@@ -3330,6 +3390,8 @@ export interface components {
             gender: string;
             /** Name */
             name: string;
+            /** Size */
+            size: string;
             /** System */
             system: string;
             /** Words */
@@ -3359,7 +3421,8 @@ export interface components {
         };
         /**
          * Expected
-         * @description What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind them.
+         * @description What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind
+         *     them.
          */
         Expected: {
             /** Hours */
@@ -3391,8 +3454,9 @@ export interface components {
          * FieldView
          * @description A number, text, choice or list of a kind: its name, label, quantity, default and choices.
          *
-         *     `shape` says how it is asked for: "number", "text", "choice", "end" (of a port), "curve" (points of flow and head) or "rows" (each of `fields`).
-         *     `low` and `high` are the least and most of a number, None where there is no such limit.
+         *     `shape` says how it is asked for: "number", "text", "choice", "end" (of a port), "curve" (points of flow and head)
+         *     or "rows" (each of `fields`). `low` and `high` are the least and most of a number, None where there is no such
+         *     limit.
          */
         FieldView: {
             /** Choices */
@@ -3493,7 +3557,8 @@ export interface components {
         };
         /**
          * FlushPlan
-         * @description How to flush a section: which ends to open in turn, its volume (m³), the flow it wants (m³/s), and how long at the least (s).
+         * @description How to flush a section: which ends to open in turn, its volume (m³), the flow it wants (m³/s), and how long at
+         *     the least (s).
          *
          *     `fill` is the water (m³) that brings it from nothing to its test pressure, beyond what fills it.
          */
@@ -3513,7 +3578,8 @@ export interface components {
         };
         /**
          * FrictionTable
-         * @description Head lost (m in 100 m, or ft in 100 ft: the same number) and velocity (m/s) of every size of a series at round flows.
+         * @description Head lost (m in 100 m, or ft in 100 ft: the same number) and velocity (m/s) of every size of a series at round
+         *     flows.
          */
         FrictionTable: {
             /** Flows */
@@ -3569,7 +3635,8 @@ export interface components {
         };
         /**
          * FusedJoint
-         * @description A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m), verdict.
+         * @description A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m),
+         *     verdict.
          *
          *     `good` is whether it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
          */
@@ -3653,10 +3720,11 @@ export interface components {
         };
         /**
          * Glueup
-         * @description Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes well.
+         * @description Joints made in one go. `hand` (from 1) is whose it is, `start` and `lasts` (s) when it falls due if all goes
+         *     well.
          *
-         *     `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented before
-         *     the first is pushed home at 20 °C or the job's own warmth (0 where fewer than two are cemented).
+         *     `runs` are those it holds, `angles` the joints whose angle is marked dry, `ahead` how many sockets may be cemented
+         *     before the first is pushed home at 20 °C or the job's own warmth (0 where fewer than two are cemented).
          */
         Glueup: {
             /** Ahead */
@@ -3680,7 +3748,8 @@ export interface components {
         };
         /**
          * GradeIn
-         * @description Levels to set along the way between two points of a plan: `by` an even fall, a slope from the first, or the ground.
+         * @description Levels to set along the way between two points of a plan: `by` an even fall, a slope from the first, or the
+         *     ground.
          */
         GradeIn: {
             /**
@@ -3714,7 +3783,8 @@ export interface components {
         };
         /**
          * Group
-         * @description Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, its price, and the valve that is theirs alone.
+         * @description Heads that open together: what they draw (m³/s), the least `pipe` (m) between them, its price, and the valve that
+         *     is theirs alone.
          *
          *     The way to the nearest valve is in the pipe.
          */
@@ -3732,7 +3802,8 @@ export interface components {
         };
         /**
          * Grouping
-         * @description All groups; `least` is how many there must be at the least, `bound` (m) the pipe that no grouping into as many can go below.
+         * @description All groups; `least` is how many there must be at the least, `bound` (m) the pipe that no grouping into as many
+         *     can go below.
          *
          *     `price` is what the pipe costs, `price_bound` what it costs at the least in any grouping into as many.
          */
@@ -3754,11 +3825,13 @@ export interface components {
         };
         /**
          * HandOver
-         * @description Joints by where they stand, each in one count, but for those where a gate was passed with a reason (`overridden`).
+         * @description Joints by where they stand, each in one count, but for those where a gate was passed with a reason
+         *     (`overridden`).
          *
-         *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those that were not. `first` are the joints to see to, those left dry on
-         *     purpose (`left`) and the other dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at,
-         *     and `whole` says that with its figures, and is "" where it is not so.
+         *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
+         *     that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
+         *     `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at, and
+         *     `whole` says that with its figures, and is "" where it is not so.
          */
         HandOver: {
             /** Buried */
@@ -3796,7 +3869,8 @@ export interface components {
         };
         /**
          * Handed
-         * @description The last time the job went from one hand to another: by whom, when, what stood unfinished then, and what comes `next`.
+         * @description The last time the job went from one hand to another: by whom, when, what stood unfinished then, and what comes
+         *     `next`.
          *
          *     `taken_by` is "" and `taken_at` None while nobody has taken it. Times in s since 1970.
          */
@@ -3818,7 +3892,8 @@ export interface components {
         };
         /**
          * Happening
-         * @description Something that mattered: when (s), where (a thing's id), and what, in words; `bad` where water is lost or a pump is harmed.
+         * @description Something that mattered: when (s), where (a thing's id), and what, in words; `bad` where water is lost or a pump
+         *     is harmed.
          */
         Happening: {
             /** At */
@@ -3855,7 +3930,8 @@ export interface components {
         };
         /**
          * Head
-         * @description A head that runs: where it is (m), how far it throws (m), what it gives (m³/s), and its arc: where it begins and how far it goes (rad).
+         * @description A head that runs: where it is (m), how far it throws (m), what it gives (m³/s), and its arc: where it begins and
+         *     how far it goes (rad).
          */
         Head: {
             /** Arc */
@@ -3875,7 +3951,8 @@ export interface components {
         };
         /**
          * Here
-         * @description Somebody at a job just now: who, in which stage, and at what (the id of a thing, a run or a joint, "" for nothing).
+         * @description Somebody at a job just now: who, in which stage, and at what (the id of a thing, a run or a joint, "" for
+         *     nothing).
          */
         Here: {
             /** At */
@@ -3917,7 +3994,8 @@ export interface components {
          * HoldPlan
          * @description How long to hold a section's test (s) and what fall passes (Pa).
          *
-         *     `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to the gauge.
+         *     `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to
+         *     the gauge.
          */
         HoldPlan: {
             /** Allowed */
@@ -3991,7 +4069,9 @@ export interface components {
         };
         /**
          * InLine
-         * @description Emitters that are in the tubing: `spacing` (m) apart, each passing `each` (L/h). Such tubing is another pipe to buy than the plain.
+         * @description Emitters that are in the tubing: `spacing` (m) apart, each passing `each` (L/h).
+         *
+         *     Such tubing is another pipe to buy than the plain.
          */
         InLine: {
             /** Each */
@@ -4001,7 +4081,8 @@ export interface components {
         };
         /**
          * Instead
-         * @description One place where a part is wanted, at a run's `end` or ("" for that) at a `point`, and the ways to do without it, the fewest to buy first.
+         * @description One place where a part is wanted, at a run's `end` or ("" for that) at a `point`, and the ways to do without it,
+         *     the fewest to buy first.
          */
         Instead: {
             /** End */
@@ -4015,7 +4096,8 @@ export interface components {
         };
         /**
          * Instrument
-         * @description What a test's readings were taken with: a gauge read by hand, a logger's file, or a simulated stand-in, which proves nothing.
+         * @description What a test's readings were taken with: a gauge read by hand, a logger's file, or a simulated stand-in, which
+         *     proves nothing.
          *
          *     `name` is its number or make-up in words, `error` (Pa) how far it may be off.
          */
@@ -4065,7 +4147,8 @@ export interface components {
         };
         /**
          * Jets
-         * @description The jets of one loop in one scenario: flow (m³/s) of each by its point, and how far the weakest is below the mean.
+         * @description The jets of one loop in one scenario: flow (m³/s) of each by its point, and how far the weakest is below the
+         *     mean.
          */
         Jets: {
             /** Flows */
@@ -4106,7 +4189,8 @@ export interface components {
         };
         /**
          * JobView
-         * @description A job at its newest revision with what one stage shows of it; `left_out` is what of a stored plan could not be read.
+         * @description A job at its newest revision with what one stage shows of it; `left_out` is what of a stored plan could not be
+         *     read.
          */
         JobView: {
             answer: components["schemas"]["StageAnswer"];
@@ -4120,7 +4204,8 @@ export interface components {
         };
         /**
          * JoinIn
-         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly" or "cap a 1 in pvc line"; and what the crew cannot do.
+         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly" or "cap a 1 in pvc line"; and what the
+         *     crew cannot do.
          */
         JoinIn: {
             /** At Hand */
@@ -4186,9 +4271,9 @@ export interface components {
          * Joint
          * @description One mating; `depth` (m) is what the socket or thread takes.
          *
-         *     `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name where it has
-         *     two. `place` is the point or run it belongs to, `towards` where its run leads, in words. One along a run lies at a `share` of it
-         *     from its end `a` (0 to 1).
+         *     `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name
+         *     where it has two. `place` is the point or run it belongs to, `towards` where its run leads, in words. One along a
+         *     run lies at a `share` of it from its end `a` (0 to 1).
          */
         Joint: {
             a: components["schemas"]["Side"];
@@ -4227,10 +4312,12 @@ export interface components {
          * JointState
          * @description Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
          *
-         *     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the joint was made to another definition than the plan has now; `looked` is when it was last seen
-         *     dry under water; `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried or not;
-         *     `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does not go with that, `event` the event
-         *     that its state comes from, `clash` what contradicts itself in its record, in words.
+         *     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the
+         *     joint was made to another definition than the plan has now; `looked` is when it was last seen dry under water;
+         *     `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
+         *     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
+         *     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
+         *     words.
          */
         JointState: {
             /** At */
@@ -4300,8 +4387,9 @@ export interface components {
          * Judged
          * @description A test judged. Falls in Pa, leak in m³/s with its standard error; `verdict` in words.
          *
-         *     `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the rates of
-         *     what is left (Pa/s) in the two halves. `simulated` is whether a stand-in made any of the readings. Where something is `missing` for a verdict there is none, and it is not `tight`.
+         *     `by_warmth` is the part of the fall that temperature explains (negative: it hid a fall), `early` and `late` the
+         *     rates of what is left (Pa/s) in the two halves. `simulated` is whether a stand-in made any of the readings. Where
+         *     something is `missing` for a verdict there is none, and it is not `tight`.
          */
         Judged: {
             /** By Warmth */
@@ -4338,9 +4426,11 @@ export interface components {
         };
         /**
          * KindView
-         * @description A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its ports.
+         * @description A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its
+         *     ports.
          *
-         *     `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned round.
+         *     `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned
+         *     round.
          */
         KindView: {
             /** Cautions */
@@ -4380,7 +4470,8 @@ export interface components {
         };
         /**
          * LaySet
-         * @description What one assembly takes, to be laid out before leaving: fittings with how many, whether all lay there, and what is in no basket.
+         * @description What one assembly takes, to be laid out before leaving: fittings with how many, whether all lay there, and what
+         *     is in no basket.
          */
         LaySet: {
             /** Id */
@@ -4409,7 +4500,8 @@ export interface components {
         };
         /**
          * Let
-         * @description A device that was let in: who, what it is in a word, since when, when it last asked anything, until when (s since 1970).
+         * @description A device that was let in: who, what it is in a word, since when, when it last asked anything, until when (s since
+         *     1970).
          */
         Let: {
             /** Device */
@@ -4561,9 +4653,11 @@ export interface components {
         };
         /**
          * Lines
-         * @description Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and its series.
+         * @description Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and
+         *     its series.
          *
-         *     `emitters` are where those of each drip row are (m, east, north, up); `loops` says whether water comes to some place by two ways.
+         *     `emitters` are where those of each drip row are (m, east, north, up); `loops` says whether water comes to some place
+         *     by two ways.
          */
         Lines: {
             /** Comes By */
@@ -4597,7 +4691,8 @@ export interface components {
         };
         /**
          * Listed
-         * @description Things put into one list, each in the place of the one that is called so or at the end, and what those are called that are gone.
+         * @description Things put into one list, each in the place of the one that is called so or at the end, and what those are called
+         *     that are gone.
          */
         Listed: {
             /**
@@ -4635,7 +4730,8 @@ export interface components {
         };
         /**
          * LostJoint
-         * @description A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom and when.
+         * @description A joint that was made and that the drawing no longer has: its id, where it was as far as that is known, by whom
+         *     and when.
          */
         LostJoint: {
             /** At */
@@ -4649,7 +4745,8 @@ export interface components {
         };
         /**
          * Manifold
-         * @description A pump that feeds several ways: what it takes (W), what a small pump for each would take together, the work (W) left as heat in the water.
+         * @description A pump that feeds several ways: what it takes (W), what a small pump for each would take together, the work (W)
+         *     left as heat in the water.
          */
         Manifold: {
             /** Pump */
@@ -4842,7 +4939,8 @@ export interface components {
         };
         /**
          * Need
-         * @description What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with `depth` (m).
+         * @description What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with
+         *     `depth` (m).
          *
          *     `formula` is what the reference is reckoned by, and `weather` the days, in words.
          */
@@ -4864,9 +4962,11 @@ export interface components {
         };
         /**
          * Nest
-         * @description One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the offcuts.
+         * @description One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the
+         *     offcuts.
          *
-         *     `kept` is how many remainders are long enough to keep; `made` the emitters in it and `says` that in words, if it is such tubing.
+         *     `kept` is how many remainders are long enough to keep; `made` the emitters in it and `says` that in words, if it is
+         *     such tubing.
          */
         Nest: {
             /** Bound */
@@ -4922,7 +5022,8 @@ export interface components {
          * NodeView
          * @description One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
          *
-         *     `how` and `fittings` are what a plan keeps to choose it. `loses` (m) is the head lost at the point with it, None where no flow is known.
+         *     `how` and `fittings` are what a plan keeps to choose it. `loses` (m) is the head lost at the point with it, None
+         *     where no flow is known.
          */
         NodeView: {
             /** Fittings */
@@ -4945,7 +5046,8 @@ export interface components {
         };
         /**
          * Nozzle
-         * @description A nozzle: `rows` are pressure (Pa), flow (m³/s) and throw (m), pressure growing; `arc` (rad) is its own, None where any is set.
+         * @description A nozzle: `rows` are pressure (Pa), flow (m³/s) and throw (m), pressure growing; `arc` (rad) is its own, None
+         *     where any is set.
          */
         Nozzle: {
             /** Arc */
@@ -5019,7 +5121,8 @@ export interface components {
         };
         /**
          * OtherWay
-         * @description What would stand in one place instead: in words, how many joints, what price and how many m more (less below 0), and what of it is not at hand.
+         * @description What would stand in one place instead: in words, how many joints, what price and how many m more (less below 0),
+         *     and what of it is not at hand.
          *
          *     A plan keeps `fittings` as the way at the run's end; with `how` it keeps them as what stands at the point.
          */
@@ -5044,10 +5147,11 @@ export interface components {
         };
         /**
          * Otherwise
-         * @description What somebody else said of a joint that does not go with what stands: who, when (s since 1970), what, in words, and by which event.
+         * @description What somebody else said of a joint that does not go with what stands: who, when (s since 1970), what, in words,
+         *     and by which event.
          *
-         *     Where it `contradicts`, the joint counts as neither tested nor fit for water until one of the two records is withdrawn, or it is made
-         *     again.
+         *     Where it `contradicts`, the joint counts as neither tested nor fit for water until one of the two records is
+         *     withdrawn, or it is made again.
          */
         Otherwise: {
             /** At */
@@ -5063,7 +5167,8 @@ export interface components {
         };
         /**
          * Outcome
-         * @description A scenario before and after: its worst outlet, what that has over its need (Pa) and whether it is short, and all the water drawn (m³/s).
+         * @description A scenario before and after: its worst outlet, what that has over its need (Pa) and whether it is short, and all
+         *     the water drawn (m³/s).
          */
         Outcome: {
             /** Flow After */
@@ -5085,7 +5190,8 @@ export interface components {
         };
         /**
          * OutletFlow
-         * @description An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa), what is over, and whether it is short.
+         * @description An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa), what is over, and whether
+         *     it is short.
          */
         OutletFlow: {
             /** Flow */
@@ -5103,7 +5209,8 @@ export interface components {
         };
         /**
          * Overflowing
-         * @description A standpipe at work: the flow it is made for (m³/s), how high (m) water stands over its end then and how far below the rim, and the line.
+         * @description A standpipe at work: the flow it is made for (m³/s), how high (m) water stands over its end then and how far
+         *     below the rim, and the line.
          */
         Overflowing: {
             /** Below Rim */
@@ -5119,7 +5226,8 @@ export interface components {
         };
         /**
          * Overlap
-         * @description How far the throws of two heads that stand next to each other overlap, as a share of the distance between them: 1 is head to head.
+         * @description How far the throws of two heads that stand next to each other overlap, as a share of the distance between them: 1
+         *     is head to head.
          */
         Overlap: {
             /** One */
@@ -5131,7 +5239,9 @@ export interface components {
         };
         /**
          * OwnFitting
-         * @description A fitting as it was measured. `run` and `branch` are its equivalent lengths in diameters, `bore` (m) a narrowed way through.
+         * @description A fitting as it was measured.
+         *
+         *     `run` and `branch` are its equivalent lengths in diameters, `bore` (m) a narrowed way through.
          *
          *     `rating` (Pa) and `price` are those of its material where they are left out.
          */
@@ -5179,7 +5289,8 @@ export interface components {
         };
         /**
          * OwnPort
-         * @description A port of a piece of equipment: its name, whether water goes in or out there, its end, and its height (m) above the thing.
+         * @description A port of a piece of equipment: its name, whether water goes in or out there, its end, and its height (m) above
+         *     the thing.
          */
         OwnPort: {
             /**
@@ -6222,7 +6333,9 @@ export interface components {
         };
         /**
          * Part
-         * @description One fitting in place, at a point or along a run. `end` is the run's end whose stack it is in, None for what stands at its point.
+         * @description One fitting in place, at a point or along a run.
+         *
+         *     `end` is the run's end whose stack it is in, None for what stands at its point.
          */
         Part: {
             /** End */
@@ -6303,9 +6416,11 @@ export interface components {
         };
         /**
          * Photo
-         * @description A photo without what is in it: what it is about (the id of a joint, a section or a thing), by whom, when (s since 1970), and a word.
+         * @description A photo without what is in it: what it is about (the id of a joint, a section or a thing), by whom, when (s since
+         *     1970), and a word.
          *
-         *     `wide` and `high` are in pixels; `north` and `east` (degrees) where it was taken, None unless that was kept on purpose.
+         *     `wide` and `high` are in pixels; `north` and `east` (degrees) where it was taken, None unless that was kept on
+         *     purpose.
          */
         Photo: {
             /** About */
@@ -6347,9 +6462,10 @@ export interface components {
          * Piece
          * @description One piece of pipe between two stops. `length` is in m; `runs` are those it goes through (bent, not cut).
          *
-         *     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line stands
-         *     while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two joints cover, 0 for
-         *     what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in it. `made` are the emitters in it, if any.
+         *     `centres` is the length between the points' centres, `saved` what soft bends shorten, `dry` how much longer the line
+         *     stands while it is fitted dry, since a tapered socket takes the pipe only part of the way; `covered` what its two
+         *     joints cover, 0 for what is usual of its pipe. `slack` is what its length has over the straight way, to be laid in
+         *     it. `made` are the emitters in it, if any.
          */
         Piece: {
             a: components["schemas"]["CutEnd"];
@@ -6439,7 +6555,8 @@ export interface components {
         };
         /**
          * Pit
-         * @description A pump of a pit by itself: what it gives (m³/s), what comes (0: not told), and how long (s) its battery lasts, None where it has none.
+         * @description A pump of a pit by itself: what it gives (m³/s), what comes (0: not told), and how long (s) its battery lasts,
+         *     None where it has none.
          */
         Pit: {
             /** Comes */
@@ -6613,7 +6730,8 @@ export interface components {
         };
         /**
          * Plants
-         * @description What is watered: its coefficient on the reference need, the share of the soil's water it may take, and how deep it draws (m).
+         * @description What is watered: its coefficient on the reference need, the share of the soil's water it may take, and how deep
+         *     it draws (m).
          */
         Plants: {
             /** Depletion */
@@ -6633,8 +6751,9 @@ export interface components {
          * Point
          * @description A place where a thing is. `ground` is its elevation (m), `depth` that of the pipe's axis below it (m).
          *
-         *     `number` tells a point without a name from others of its kind, for people: it may repeat, and nothing goes by it. `practices` are
-         *     what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports have, by port; blank for a part whose ends suit the pipe.
+         *     `number` tells a point without a name from others of its kind, for people: it may repeat, and nothing goes by it.
+         *     `practices` are what is done otherwise here than in the rest of the job. `ports` are the ends a crew says its ports
+         *     have, by port; blank for a part whose ends suit the pipe.
          */
         Point: {
             /**
@@ -7662,10 +7781,11 @@ export interface components {
         };
         /**
          * PortView
-         * @description A port of a kind: its role, which way water goes there, how many runs it takes (0: as many as come), whether it must have one, and its ends.
+         * @description A port of a kind: its role, which way water goes there, how many runs it takes (0: as many as come), whether it
+         *     must have one, and its ends.
          *
-         *     `given` is the end it has in each market unless a crew says otherwise ("" where a part is suited to the pipe), `ends` the systems
-         *     and genders a crew may choose from.
+         *     `given` is the end it has in each market unless a crew says otherwise ("" where a part is suited to the pipe),
+         *     `ends` the systems and genders a crew may choose from.
          */
         PortView: {
             /** Ends */
@@ -7729,10 +7849,12 @@ export interface components {
          * Problem
          * @description One thing a crew can mend.
          *
-         *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what
-         *     to do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a
-         *     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its code. `follows` is the key of the problem it goes
-         *     away with, "" for none; `does` what its plain mend would do, in words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, "" where it is so in any.
+         *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what to
+         *     do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a person
+         *     should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its
+         *     code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do, in
+         *     words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, ""
+         *     where it is so in any.
          */
         Problem: {
             /** Code */
@@ -7811,7 +7933,8 @@ export interface components {
         };
         /**
          * Procedure
-         * @description All steps of one joint, the tools to have at hand, its cautions, and its clocks; where nothing cures, `wait` says what to wait for.
+         * @description All steps of one joint, the tools to have at hand, its cautions, and its clocks; where nothing cures, `wait` says
+         *     what to wait for.
          */
         Procedure: {
             /** Cautions */
@@ -7830,7 +7953,8 @@ export interface components {
         };
         /**
          * Procedures
-         * @description How to make every joint of a job, to be taken where there is no signal: each procedure once, and which of them each joint has.
+         * @description How to make every joint of a job, to be taken where there is no signal: each procedure once, and which of them
+         *     each joint has.
          */
         Procedures: {
             /** Kinds */
@@ -7899,9 +8023,10 @@ export interface components {
          * Readiness
          * @description The whole job at one moment. `joints` are those anything was done to; any other is planned.
          *
-         *     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from 0 to 1;
-         *     `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the drawing any more;
-         *     `hand_over` is all of it counted, `held` where something goes between two pipes that are made already, `handed` the last hand-over.
+         *     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from
+         *     0 to 1; `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the
+         *     drawing any more; `hand_over` is all of it counted, `held` where something goes between two pipes that are made
+         *     already, `handed` the last hand-over.
          */
         Readiness: {
             /** Cautions */
@@ -7936,7 +8061,8 @@ export interface components {
         };
         /**
          * Reading
-         * @description The gauge at one time: `at` in s from the first, gauge pressure in Pa, water or pipe temperature in K where it was read.
+         * @description The gauge at one time: `at` in s from the first, gauge pressure in Pa, water or pipe temperature in K where it
+         *     was read.
          *
          *     A `simulated` one was made by a stand-in: it shows how a test is read, and proves nothing.
          */
@@ -8015,7 +8141,8 @@ export interface components {
         };
         /**
          * Reminder
-         * @description Something to be done again and again: at what, how often (days), when it is next due (s since 1970), and when it was last done and by whom.
+         * @description Something to be done again and again: at what, how often (days), when it is next due (s since 1970), and when it
+         *     was last done and by whom.
          *
          *     `source` says where how often comes from.
          */
@@ -8098,7 +8225,8 @@ export interface components {
         };
         /**
          * Rounds
-         * @description Bodies of water, jets, air, what runs back when pumps stop, pumps that feed several ways, and pits; empty where there is none of it.
+         * @description Bodies of water, jets, air, what runs back when pumps stop, pumps that feed several ways, and pits; empty where
+         *     there is none of it.
          */
         Rounds: {
             /** Air */
@@ -8134,9 +8262,10 @@ export interface components {
          * Run
          * @description Pipe between two ports, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
          *
-         *     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all: its two
-         *     ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and nothing of it is bought.
-         *     `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss coefficient of joints in it that went wrong.
+         *     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all:
+         *     its two ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and
+         *     nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss
+         *     coefficient of joints in it that went wrong.
          */
         Run: {
             a: components["schemas"]["RunEnd"];
@@ -8189,7 +8318,8 @@ export interface components {
         };
         /**
          * RunFlow
-         * @description A run in one scenario: flow (m³/s, positive from a to b), velocity (m/s), head loss (m), Reynolds number, and whether it is too fast.
+         * @description A run in one scenario: flow (m³/s, positive from a to b), velocity (m/s), head loss (m), Reynolds number, and
+         *     whether it is too fast.
          */
         RunFlow: {
             /** Fast */
@@ -8225,7 +8355,8 @@ export interface components {
         };
         /**
          * RunTime
-         * @description How long heads run for one watering: `whole` (s) in `cycles`, each as long, with `soak` (s) between them; and why, in words.
+         * @description How long heads run for one watering: `whole` (s) in `cycles`, each as long, with `soak` (s) between them; and
+         *     why, in words.
          */
         RunTime: {
             /** Cycles */
@@ -8239,9 +8370,11 @@ export interface components {
         };
         /**
          * RunsBack
-         * @description What comes to a sump when its pump stops: from bodies above down to where their drains or the air stop it, and out of the pipe (m³).
+         * @description What comes to a sump when its pump stops: from bodies above down to where their drains or the air stop it, and
+         *     out of the pipe (m³).
          *
-         *     `room` is what it has between its running level and its rim. `holds` is whether that is enough, `says` the line for it.
+         *     `room` is what it has between its running level and its rim. `holds` is whether that is enough, `says` the line for
+         *     it.
          */
         RunsBack: {
             /** From Bodies */
@@ -8353,7 +8486,8 @@ export interface components {
         };
         /**
          * Schedule
-         * @description A watering day: what is needed, how long each zone runs, every opening in order, when it ends (s of the day), and it in words.
+         * @description A watering day: what is needed, how long each zone runs, every opening in order, when it ends (s of the day), and
+         *     it in words.
          */
         Schedule: {
             /** Ends */
@@ -8390,14 +8524,16 @@ export interface components {
         };
         /**
          * Section
-         * @description A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works and is tested at.
+         * @description A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works
+         *     and is tested at.
          *
-         *     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for water, to cap;
-         *     `later` are the joints that are made after the test and looked at: heads after flushing, and those `parted` for it, as a pump's that is
-         *     taken out. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out.
-         *     `limit` is the rating of its weakest part or pipe, named by `weakest`, at the water's temperature; the test never goes above it.
-         *     Where `fault` says why, it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held.
-         *     `pushed` is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
+         *     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for
+         *     water, to cap; `later` are the joints that are made after the test and looked at: heads after flushing, and those
+         *     `parted` for it, as a pump's that is taken out. What cannot be held under pressure, or needs not, is of the sort
+         *     "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
+         *     part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
+         *     it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
+         *     is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
          */
         Section: {
             /** Air At */
@@ -8455,9 +8591,9 @@ export interface components {
          * SectionState
          * @description A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
          *
-         *     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted` for the test is
-         *     made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether all of it was covered, proved or not;
-         *     `overrides` are the reasons given on the way.
+         *     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted`
+         *     for the test is made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether all of
+         *     it was covered, proved or not; `overrides` are the reasons given on the way.
          */
         SectionState: {
             /** Buried */
@@ -8486,11 +8622,11 @@ export interface components {
          * Series
          * @description One standard's family of one material.
          *
-         *     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the
-         *     absolute one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a
-         *     cut end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside diameters, `expansion` in 1/K, `manning_n` its roughness when it
-         *     runs part full, `potable` whether it may carry drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may
-         *     lie under them. `stick` and
+         *     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the absolute
+         *     one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a cut
+         *     end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside
+         *     diameters, `expansion` in 1/K, `manning_n` its roughness when it runs part full, `potable` whether it may carry
+         *     drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may lie under them. `stick` and
          *     `coil` (m) are the lengths it is sold in, None where it is not.
          */
         Series: {
@@ -8561,7 +8697,8 @@ export interface components {
         };
         /**
          * Shape
-         * @description One of the two: pipe (m), joints, price of what has one, and by scenario its worst outlet with what that has over its need (Pa).
+         * @description One of the two: pipe (m), joints, price of what has one, and by scenario its worst outlet with what that has over
+         *     its need (Pa).
          *
          *     `evenness` is the distribution uniformity of its heads by scenario, where they stand round any ground.
          */
@@ -8625,9 +8762,11 @@ export interface components {
         };
         /**
          * ShopPart
-         * @description A line of the list: on which `shelf`, how many are to be bought, how many of those today's work wants, and how many are in the basket.
+         * @description A line of the list: on which `shelf`, how many are to be bought, how many of those today's work wants, and how
+         *     many are in the basket.
          *
-         *     `ends` are its first two for a drawing at life size (none for what is no fitting), `length` (m) what lies between its stops.
+         *     `ends` are its first two for a drawing at life size (none for what is no fitting), `length` (m) what lies between
+         *     its stops.
          */
         ShopPart: {
             /** Count */
@@ -8659,8 +8798,8 @@ export interface components {
          * Side
          * @description One side of a joint: the name of its end, and what offers it.
          *
-         *     That is a part (with its fitting's id), or a pipe ("series size", with the run's end it is) or, with neither, the thing that
-         *     stands there. `what` says it in words, for people only.
+         *     That is a part (with its fitting's id), or a pipe ("series size", with the run's end it is) or, with neither, the
+         *     thing that stands there. `what` says it in words, for people only.
          */
         Side: {
             /** End */
@@ -8694,8 +8833,9 @@ export interface components {
          * SizeRow
          * @description One size of a line, and whether it holds every limit.
          *
-         *     `bore` in m, `velocity` m/s, `friction` and `fittings` the heads lost to pipe and fittings (m), `pressure` (Pa) what is wanted at the
-         *     foot above that at the end, rise included; `left` (Pa) what is left at the far end of the pressure to hand.
+         *     `bore` in m, `velocity` m/s, `friction` and `fittings` the heads lost to pipe and fittings (m), `pressure` (Pa) what
+         *     is wanted at the foot above that at the end, rise included; `left` (Pa) what is left at the far end of the pressure
+         *     to hand.
          */
         SizeRow: {
             /** Bore */
@@ -8759,7 +8899,8 @@ export interface components {
         };
         /**
          * Spoiled
-         * @description What a bad joint costs: `again` are the joints to make again, `buy` fittings by id and count, `says` in plain words.
+         * @description What a bad joint costs: `again` are the joints to make again, `buy` fittings by id and count, `says` in plain
+         *     words.
          */
         Spoiled: {
             /** Again */
@@ -8790,7 +8931,9 @@ export interface components {
         };
         /**
          * StageAnswer
-         * @description What a stage shows of one revision: the parts it needs, and what is wrong so far. Parts it does not need are left out.
+         * @description What a stage shows of one revision: the parts it needs, and what is wrong so far.
+         *
+         *     Parts it does not need are left out.
          *
          *     `says` is its answer in one line, by the stage; "" where the page tells it from the record.
          */
@@ -8910,7 +9053,8 @@ export interface components {
         };
         /**
          * Stiffness
-         * @description A section full of water: its volume (m³), the water a pascal is worth (m³/Pa), and what a kelvin does to pressure (Pa/K).
+         * @description A section full of water: its volume (m³), the water a pascal is worth (m³/Pa), and what a kelvin does to pressure
+         *     (Pa/K).
          */
         Stiffness: {
             /** Per Kelvin */
@@ -8937,7 +9081,8 @@ export interface components {
         };
         /**
          * Stop
-         * @description One joint of the walk, `along` (m) from the source; `looked` is when it was last found dry (s since 1970), None if never.
+         * @description One joint of the walk, `along` (m) from the source; `looked` is when it was last found dry (s since 1970), None
+         *     if never.
          */
         Stop: {
             /** Along */
@@ -9008,8 +9153,9 @@ export interface components {
          * Surge
          * @description A closing worked out. Pressures in Pa, times in s, `speed` of the wave in m/s.
          *
-         *     `rise` is for the closing asked about, `return_time` = 2L/a the one below which it makes no difference; `peak` the working pressure and the rise together. `limit` is
-         *     what the pipe may see again and again, `occasional` now and then. `closing` is the time that keeps the peak within the limit.
+         *     `rise` is for the closing asked about, `return_time` = 2L/a the one below which it makes no difference; `peak` the
+         *     working pressure and the rise together. `limit` is what the pipe may see again and again, `occasional` now and then.
+         *     `closing` is the time that keeps the peak within the limit.
          */
         Surge: {
             /** Closing */
@@ -9054,7 +9200,8 @@ export interface components {
         };
         /**
          * SystemCurve
-         * @description One scenario, or one season of it where water goes round: head (m) the system asks at flows (m³/s), and the flow and head the pump settles to.
+         * @description One scenario, or one season of it where water goes round: head (m) the system asks at flows (m³/s), and the flow
+         *     and head the pump settles to.
          */
         SystemCurve: {
             /** Curve */
@@ -9117,7 +9264,8 @@ export interface components {
         };
         /**
          * TestLog
-         * @description A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's error (Pa).
+         * @description A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's
+         *     error (Pa).
          *
          *     `made_up` (m³) is the water pumped in from full to the test pressure, where it was measured.
          */
@@ -9190,9 +9338,9 @@ export interface components {
          * Trace
          * @description What came of it, over time.
          *
-         *     `times` (s), `levels` (m) by body, `flows` (m³/s) through each pump by its point, each as long as `times`. `spilled` (m³) ran over by
-         *     body, `left` (m³) ran out of the job, `dry` are the seconds each pump drew air. `lost` (m³) is what the books do not balance by.
-         *     `says` is the answer in a line, `helps` what would have prevented what went wrong.
+         *     `times` (s), `levels` (m) by body, `flows` (m³/s) through each pump by its point, each as long as `times`. `spilled`
+         *     (m³) ran over by body, `left` (m³) ran out of the job, `dry` are the seconds each pump drew air. `lost` (m³) is what
+         *     the books do not balance by. `says` is the answer in a line, `helps` what would have prevented what went wrong.
          */
         Trace: {
             /** Dry */
@@ -9273,8 +9421,8 @@ export interface components {
          * Underlay
          * @description A picture by the hash of what it holds, `wide` and `high` in its own units, and where it lies.
          *
-         *     Its lower left corner is at `x`, `y` (m), each of its units is `scale` (m), it is turned about that corner by `turn` (rad,
-         *     anticlockwise), and drawn at a `strength` between 0 and 1.
+         *     Its lower left corner is at `x`, `y` (m), each of its units is `scale` (m), it is turned about that corner by `turn`
+         *     (rad, anticlockwise), and drawn at a `strength` between 0 and 1.
          */
         Underlay: {
             /** High */
@@ -9367,7 +9515,8 @@ export interface components {
         };
         /**
          * Vessel
-         * @description A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge (Pa).
+         * @description A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge
+         *     (Pa).
          */
         Vessel: {
             /** Charge */
@@ -9431,7 +9580,8 @@ export interface components {
         };
         /**
          * Waits
-         * @description How long (s) a joint is left alone (`hold` in the hands, `set` before it is let go, `handle` before it is lifted), and what each school asks before water.
+         * @description How long (s) a joint is left alone (`hold` in the hands, `set` before it is let go, `handle` before it is
+         *     lifted), and what each school asks before water.
          */
         Waits: {
             /** Cautions */
@@ -9453,7 +9603,8 @@ export interface components {
         };
         /**
          * Wanted
-         * @description The mean rate (m/s) and scheduling coefficient that a coverage has, what is to be brought at once (in words), and the soil.
+         * @description The mean rate (m/s) and scheduling coefficient that a coverage has, what is to be brought at once (in words), and
+         *     the soil.
          */
         Wanted: {
             /** Mean */
@@ -9477,9 +9628,11 @@ export interface components {
         };
         /**
          * Watering
-         * @description When and for what zones are watered: the plants, the latitude (degrees), when it begins (s of the day), the controller's stations.
+         * @description When and for what zones are watered: the plants, the latitude (degrees), when it begins (s of the day), the
+         *     controller's stations.
          *
-         *     `altitude` (m) is above the sea. `weather` is the crew's own, None for what the feed foretells. `root` (m) is how deep the plants draw, None for what is usual of them.
+         *     `altitude` (m) is above the sea. `weather` is the crew's own, None for what the feed foretells. `root` (m) is how
+         *     deep the plants draw, None for what is usual of them.
          */
         Watering: {
             /**
@@ -9516,8 +9669,8 @@ export interface components {
          * Way
          * @description An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
          *
-         *     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`. `closes` is how it goes
-         *     in where both ends are held, "" where they are not.
+         *     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
+         *     `closes` is how it goes in where both ends are held, "" where they are not.
          */
         Way: {
             /** Can Undo */
@@ -9546,9 +9699,11 @@ export interface components {
         };
         /**
          * WayOut
-         * @description One way of a manifold: the return or jet it ends at, its valve ("" for none) and how far that is open, its flow (m³/s).
+         * @description One way of a manifold: the return or jet it ends at, its valve ("" for none) and how far that is open, its flow
+         *     (m³/s).
          *
-         *     `burnt` (m) is the head its valve takes by standing partly shut, `alone` (W) what a small pump for this way would take.
+         *     `burnt` (m) is the head its valve takes by standing partly shut, `alone` (W) what a small pump for this way would
+         *     take.
          */
         WayOut: {
             /** Alone */
@@ -9566,7 +9721,8 @@ export interface components {
         };
         /**
          * WayToSize
-         * @description One way's answer: the size of every run and why, its cost in pipe, fittings and energy, what it leaves, and where.
+         * @description One way's answer: the size of every run and why, its cost in pipe, fittings and energy, what it leaves, and
+         *     where.
          *
          *     `margin` (Pa) is what the worst outlet has over what it needs, None where nothing is open; `proved` tells whether no
          *     cheaper choice exists under the limits, and `says` what is proved and what is not.
@@ -9604,7 +9760,9 @@ export interface components {
         };
         /**
          * Ways
-         * @description All the bench says to one question about `things`; `advice` goes with every way. With no way, `nearest` names ends that join.
+         * @description All the bench says to one question about `things`; `advice` goes with every way.
+         *
+         *     With no way, `nearest` names ends that join.
          */
         Ways: {
             /**
@@ -9631,9 +9789,11 @@ export interface components {
         };
         /**
          * Weather
-         * @description The days that are watered for: the warmest and coldest of a day (K), and, where they are known, the dampest and driest (shares).
+         * @description The days that are watered for: the warmest and coldest of a day (K), and, where they are known, the dampest and
+         *     driest (shares).
          *
-         *     `wind` (m/s, at 10 m) is the day's mean, `sun` (s) how long it shines. What contradicts is told where the need is reckoned.
+         *     `wind` (m/s, at 10 m) is the day's mean, `sun` (s) how long it shines. What contradicts is told where the need is
+         *     reckoned.
          */
         Weather: {
             /**
@@ -9781,7 +9941,8 @@ export interface components {
         What: Record<string, never>;
         /**
          * WhatIf
-         * @description All that would change: scenarios, sizes, the price of fittings and pipe, and whether anything goes wrong that did not.
+         * @description All that would change: scenarios, sizes, the price of fittings and pipe, and whether anything goes wrong that did
+         *     not.
          */
         WhatIf: {
             /** Outcomes */
@@ -9864,7 +10025,9 @@ export interface components {
         };
         /**
          * Zone
-         * @description Outlets that open together, when the controller opens their valve. Those that are not on the drawing any more are left out of it.
+         * @description Outlets that open together, when the controller opens their valve.
+         *
+         *     Those that are not on the drawing any more are left out of it.
          */
         Zone: {
             /**
@@ -9909,7 +10072,8 @@ export interface components {
         };
         /**
          * ZoneView
-         * @description One zone: what it opens, whether it may run, and since and until when it runs (s since 1970), None if it does not.
+         * @description One zone: what it opens, whether it may run, and since and until when it runs (s since 1970), None if it does
+         *     not.
          */
         ZoneView: {
             gate: components["schemas"]["Gate"];
@@ -9926,7 +10090,8 @@ export interface components {
         };
         /**
          * Zoned
-         * @description Groupings beside each other: by nearness and flow, by the valves that are drawn, the crew's own; and what there is for each zone.
+         * @description Groupings beside each other: by nearness and flow, by the valves that are drawn, the crew's own; and what there
+         *     is for each zone.
          */
         Zoned: {
             /** Most */

@@ -5,6 +5,7 @@ import { api, bookLink, Refused } from "../api/client";
 import type { Book, ProblemDocument, Reference } from "../api/types";
 import { Said } from "../ui/Messages";
 import { Button, Heading, Row, Table, Title } from "../ui/parts";
+import { endWords } from "../ways/endNames";
 
 type Section = "things" | "fittings" | "pipes" | "assemblies";
 type Line = { key: string; name: string; says: string };
@@ -88,7 +89,7 @@ export function BookPage() {
 const things = (book: Book, reference: Reference | undefined): Line[] =>
   book.things.map((t) => {
     const title = reference?.kinds.find((k) => k.kind === t.what.kind)?.title ?? t.what.kind;
-    const ends = Object.entries(t.ports).map(([port, end]) => `${port} ${words(reference, end)}`);
+    const ends = Object.entries(t.ports).map(([port, end]) => `${port} ${endWords(reference?.ends, end)}`);
     return { key: t.name, name: t.name, says: [title, ...ends, ...(t.note ? [t.note] : [])].join(" · ") };
   });
 
@@ -104,12 +105,6 @@ const assemblies = (book: Book): Line[] =>
     name: a.name,
     says: `${a.points.length} things, ${a.runs.length} pipes`,
   }));
-
-function words(reference: Reference | undefined, end: string): string {
-  const [system, gender, ...size] = end.split(":");
-  const found = reference?.ends.find((e) => e.name === `${system}:${gender}`);
-  return found ? `${found.title} ${size.join(":")}` : end;
-}
 
 type RowsProps = {
   section: Section;

@@ -16,12 +16,10 @@ const ways = [
   ["offset", "an offset: how far aside"],
 ] as const;
 
-type End = { pick: string; stop: number | null };
-const start: End = { pick: "pvc-elbow-90-1 0", stop: null };
-const sent = ({ pick, stop }: End) => {
-  const [fitting, port] = pick.split(" ");
-  return fitting ? { fitting, port: Number(port), stop } : { fitting: null, port: 0, stop: null };
-};
+type End = CutIn["a"];
+const start: End = { fitting: "pvc-elbow-90-1", port: 0, stop: null };
+const open: End = { fitting: null, port: 0, stop: null };
+const nameOf = ({ fitting, port }: Pick<End, "fitting" | "port">) => (fitting ? `${fitting} ${port}` : "");
 
 /** How long to cut one piece: what was measured, what goes on its ends, and what that leaves between the stops. */
 export function CutBench({ reference, format }: { reference: Reference; format: Formatter }) {
@@ -41,12 +39,12 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
   useEffect(() => {
     const elbow = takers.data?.find((t) => t.family === "elbow" && Math.abs(t.angle - asked.angle) < 0.04);
     if (offset && elbow)
-      for (const set of [setOne, setTwo]) set({ pick: `${elbow.fitting} ${elbow.port}`, stop: null });
+      for (const set of [setOne, setTwo]) set({ fitting: elbow.fitting, port: elbow.port, stop: null });
   }, [offset, takers.data]);
   const whole: CutIn = {
     ...pipe,
-    a: sent(one),
-    b: sent(two),
+    a: one,
+    b: two,
     measured: offset ? "centres" : (way as CutIn["measured"]),
     distance: offset ? 0 : asked.distance,
     rise: offset ? asked.rise : 0,
@@ -59,8 +57,8 @@ export function CutBench({ reference, format }: { reference: Reference; format: 
   const found = failed ? undefined : query.data;
   const take = (next: typeof pipe) => {
     setPipe(next);
-    setOne({ pick: "", stop: null });
-    setTwo({ pick: "", stop: null });
+    setOne(open);
+    setTwo(open);
   };
   return (
     <div className="asks grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
@@ -138,16 +136,19 @@ type EndProps = { title: string; takers: readonly Taker[]; value: End; onPick: D
 
 /** What goes on one end, and the crew's own measure of it where it has one. */
 function EndPick({ title, takers, value, onPick }: EndProps) {
-  const options = takers.map((t) => [`${t.fitting} ${t.port}`, t.name] as const);
-  const taker = takers.find((t) => `${t.fitting} ${t.port}` === value.pick);
+  const options = takers.map((t) => [nameOf(t), t.name] as const);
+  const taker = takers.find((t) => nameOf(t) === nameOf(value));
   return (
     <fieldset className="grid grid-cols-[2fr_1fr] gap-2">
       <legend className="sr-only">{title}</legend>
       <Pick
         label={title}
         options={[["", "nothing: an open end"], ...options]}
-        value={value.pick}
-        onPick={(pick) => onPick({ pick, stop: null })}
+        value={nameOf(value)}
+        onPick={(name) => {
+          const found = takers.find((t) => nameOf(t) === name);
+          onPick(found ? { fitting: found.fitting, port: found.port, stop: null } : open);
+        }}
       />
       {taker && (
         <Typed

@@ -7,9 +7,9 @@ type GalleryProps = { ends: readonly EndView[]; size: string; onPick: (end: stri
 
 /** Pick an end by what it looks like: every end of one size, drawn to one scale from outside. */
 export function EndGallery({ ends, size: first, onPick }: GalleryProps) {
-  const sizes = useMemo(() => [...new Set(ends.map((e) => e.name.split(":")[2] ?? ""))], [ends]);
+  const sizes = useMemo(() => [...new Set(ends.map((e) => e.size))], [ends]);
   const [size, setSize] = useState(sizes.includes(first) ? first : (sizes[0] ?? ""));
-  const mine = ends.filter((e) => e.name.split(":")[2] === size);
+  const mine = ends.filter((e) => e.size === size);
   const rooms = mine.map(roomFor);
   const wide = Math.max(...rooms.map((r) => r.wide), 1);
   const high = Math.max(...rooms.map((r) => r.high), 1);

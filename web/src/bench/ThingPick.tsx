@@ -58,7 +58,7 @@ export function ThingPick({ title, reference, ends, value, onPick }: ThingProps)
         {gallery && (
           <EndGallery
             ends={ends}
-            size={value.size ?? value.end?.split(":")[2] ?? "1"}
+            size={value.size ?? ends.find((e) => e.name === value.end)?.size ?? "1"}
             onPick={(end) => {
               setGallery(false);
               onPick({ end, series: null, size: null });

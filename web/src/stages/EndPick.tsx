@@ -1,5 +1,6 @@
 import { useReference } from "../ui/context";
 import { Pick } from "../ui/parts";
+import { endName, namedEnd } from "../ways/endNames";
 
 type EndPickProps = {
   label: string;
@@ -18,14 +19,13 @@ type EndPickProps = {
 export function EndPick({ label, value, usual, from = [], like = "1", onValue }: EndPickProps) {
   const { ends } = useReference();
   const offered = from.length ? ends.filter((e) => from.includes(e.name)) : ends;
-  const parts = (value ?? "").split(":");
-  const [system, size] = [parts.slice(0, 2).join(":"), parts.slice(2).join(":")];
+  const { system, size } = namedEnd(ends, value) ?? { system: "", size: "" };
   const sizes = offered.find((e) => e.name === system)?.sizes ?? [];
   const take = (name: string) => {
     const found = offered.find((e) => e.name === name);
     if (!found) return onValue(null);
     const first = [size, like, "1"].find((s) => found.sizes.includes(s)) ?? found.sizes[0];
-    onValue(`${name}:${first}`);
+    if (first !== undefined) onValue(endName(name, first));
   };
   return (
     <div className="col-span-2 grid grid-cols-[2fr_1fr] gap-2">
@@ -44,7 +44,7 @@ export function EndPick({ label, value, usual, from = [], like = "1", onValue }:
           aria-label={`Size of ${label}`}
           options={sizes.map((s) => [s, s] as const)}
           value={size}
-          onPick={(s) => onValue(`${system}:${s}`)}
+          onPick={(s) => onValue(endName(system, s))}
         />
       )}
     </div>

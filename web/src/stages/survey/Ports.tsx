@@ -5,6 +5,7 @@ import { useJob } from "../../job/jobStore";
 import { givenEnd, nameOf, portsOf } from "../../job/kinds";
 import { useReference } from "../../ui/context";
 import { Heading } from "../../ui/parts";
+import { endWords, namedEnd } from "../../ways/endNames";
 import { EndPick } from "../EndPick";
 
 /** The ports of a thing: what comes to each, and its end where the crew knows better than the kind. */
@@ -14,11 +15,6 @@ export function Ports({ point }: { point: Point }) {
   const edit = useJob((s) => s.edit);
   const ports = portsOf(reference, point.what).filter((p) => p.ends.length > 0);
   if (!ports.length) return null;
-  const words = (end: string) => {
-    const [system, gender, ...size] = end.split(":");
-    const found = reference.ends.find((e) => e.name === `${system}:${gender}`);
-    return found ? `${found.title} ${size.join(":")}` : end;
-  };
   const comes = (port: string) =>
     plan.runs.flatMap((r) => {
       const [near, far] = r.a.point === point.id ? [r.a, r.b] : r.b.point === point.id ? [r.b, r.a] : [null, null];
@@ -37,9 +33,9 @@ export function Ports({ point }: { point: Point }) {
             <EndPick
               label={`${p.title}${from.length ? `, from ${from.map((f) => f.name).join(" and ")}` : ", free"}`}
               value={point.ports[p.name] ?? null}
-              usual={given ? `usual: ${words(given)}` : "a part that suits the pipe"}
+              usual={given ? `usual: ${endWords(reference.ends, given)}` : "a part that suits the pipe"}
               from={p.ends}
-              like={given.split(":")[2] ?? from.find((f) => f.size)?.size}
+              like={namedEnd(reference.ends, given)?.size ?? from.find((f) => f.size)?.size}
               onValue={(end) => edit((plan) => choosePort(plan, point.id, p.name, end))}
             />
           </div>
