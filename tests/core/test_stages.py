@@ -20,10 +20,11 @@ def codes_told() -> set[str]:
     found = set()
     for path in CORE.rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text("utf-8"))):
-            if isinstance(node, ast.Call) and node.args and isinstance(node.args[0], ast.Constant):
+            if isinstance(node, ast.Call):
                 called = node.func.id if isinstance(node.func, ast.Name) else getattr(node.func, "attr", "")
+                codes = [*node.args[:1], *(k.value for k in node.keywords if k.arg == "code")]
                 if called in ("Problem", "problem"):
-                    found.add(str(node.args[0].value))
+                    found |= {str(c.value) for c in codes if isinstance(c, ast.Constant)}
     return found
 
 

@@ -7,24 +7,25 @@ test.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from functools import singledispatch
 from typing import Literal
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.identity import PartId, node_part
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series
+from hydrarch.core.commissioning.asides import Aside, bridged, set_aside
+from hydrarch.core.commissioning.reach import connected, shut_ports
 from hydrarch.core.commissioning.stiffness import Stiffness, least_hold, stiffness
-from hydrarch.core.components.base import What
-from hydrarch.core.components.basins import Blower, InWall
-from hydrarch.core.components.devices import Filter, Pump, Regulator
-from hydrarch.core.components.drains import Sump
-from hydrarch.core.components.equipment import Equipment, Vessel
+from hydrarch.core.components.basins import InWall
+from hydrarch.core.components.devices import Regulator
+from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
-from hydrarch.core.components.sources import Mains, Tank, WellPump
+from hydrarch.core.components.sources import WellPump
 from hydrarch.core.hydraulics.rounds import loops, suction_side
 from hydrarch.core.hydraulics.static import pressure_at, static_pressure, suction_runs
 from hydrarch.core.hydraulics.water import water
@@ -34,7 +35,7 @@ from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import water_at
 
-__all__ = ["Section", "part_rating_problems", "sections", "set_aside"]
+__all__ = ["Section", "part_rating_problems", "sections"]
 
 declare("join", "part-over-rating")
 
@@ -53,6 +54,14 @@ SCREWED_TEST = (
     "nothing but things joined to one another, in sight: run it from its own source, and look at every joint "
     "while it runs"
 )
+NO_WAY_BACK = "it passes water one way, and would keep the test pressure from what lies before it"
+UNFED_TEST = "the job's test pressure; what it works at is not known, since no source is drawn"
+NO_SOURCE = (
+    "no source is drawn for it, so nobody knows what pressure it works at: ask for the pressure where it is "
+    "connected, and draw the mains or tank there with it, or set the job's test pressure"
+)
+_STRING = Aside()
+"""A pump in a well stays on its string: the test goes down to the check valve on it."""
 _RUN = 600.0
 """s that what is run instead of tested is looked at; common practice."""
 DRAIN_TEST = "a drain is plugged at its low end, filled to its highest inlet and watched there; never pumped up"
@@ -163,10 +172,18 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         sunk = [
             p for p in inner if isinstance(p.what, WellPump) and any(plan.run_by_id[r].situation == HUNG for r in runs)
         ]
-        off = {p.id for p in inner if isinstance(p.what, _TAKEN_OFF) and p not in sunk}
+        ways = Counter(p for r in runs for p in plan.run_by_id[r].points)
+        asides = {p.id: _STRING if p in sunk else set_aside(p.what, p.label, ways[p.id]) for p in inner}
+        off = {p for p, aside in asides.items() if aside.parted}
         off |= {p for p in order if isinstance(points[p].what, Regulator)}
+        opens = [] if drain else _opens([p for p in inner if p not in sunk], [points[p] for p in order], lay)
+        plugged = {p for p, aside in asides.items() if not aside.passes}
+        firm = {p.id for p in inner if p.kind.one_way} - off - plugged
+        joined = connected(plan, runs, edge, opens, plugged, firm)
         as_it_is = drain or drips or lay.systems.sort(runs[0]) == "air"
-        parted = () if as_it_is else tuple(j for j in joints if _on_any(assembly.named[j], off, lay))
+        against = () if as_it_is else joined.against
+        own_parts = {node_part(p, n) for p in against for n in (1, 2)}
+        parted = () if as_it_is else tuple(j for j in joints if _on_any(assembly.named[j], off, own_parts, lay))
         loose = not as_it_is and (
             all(lay.lines[r].coupled for r in runs) or 0 < len(joints) == len({*parted, *heads}.intersection(joints))
         )
@@ -180,8 +197,25 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         aside = (
             _plugged(inner, lay)
             if drain
-            else [*held, *(told for p in inner if p not in sunk and (told := set_aside(p.what, p.label)))]
+            else [
+                *held,
+                *(asides[p.id].says for p in inner if asides[p.id].says),
+                *(f"{bridged(points[p].label, NO_WAY_BACK).says}" for p in against),
+                *shut_ports(inner),
+            ]
         )
+        unfed = (
+            not drain
+            and not runs_only
+            and lay.systems.sort(runs[0]) != "air"
+            and not any(p in pressures for p in spots)
+        )
+        if unfed and not fault:
+            own = plan.conditions.test_pressure
+            test, says = min(own or 0.0, limit), UNFED_TEST
+            fault = "" if own else NO_SOURCE
+        if not (drain or runs_only or fault or joined.whole):
+            fault = "no one place for a test pump reaches all of it: put a tee with a cap into it"
         shut = [] if runs_only else [*(_shut(points[p]) for p in order), *aside]  # it runs as it is
         full = stiffness(lay, pipes, runs, plan.conditions.water_temperature)
         first = plan.run_by_id[runs[0]]
@@ -201,7 +235,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
                 "drain" if drain else "run" if runs_only else "pressure",
                 tuple(j for j in joints if j in heads or j in parted),
                 parted,
-                *_pump_and_air([p for p in inner if p not in sunk], [points[p] for p in order], lay),
+                *_pump_and_air(joined.pump, opens, [p for p in inner if p not in sunk], lay),
                 fault,
                 full,
                 _RUN if runs_only else least_hold(full, test),
@@ -212,10 +246,12 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
     return tuple(found)
 
 
-def _on_any(joint: Joint, off: set[str], lay: Layout) -> bool:
-    """Whether a joint is on one of those very things, not on a fitting before it; of two things joined to one another
-    it is on both.
+def _on_any(joint: Joint, off: set[str], own_parts: set[PartId], lay: Layout) -> bool:
+    """Whether a joint is on one of those very things or parts, not on a fitting before it; of two things joined to one
+    another it is on both.
     """
+    if any(s.part in own_parts for s in (joint.a, joint.b)):
+        return True
     at, line = {joint.point}, lay.lines.get(joint.run or lay.run_of.get(joint.end or "", ""))
     if line is not None and line.coupled:
         at |= {line.a, line.b}
@@ -231,93 +267,33 @@ def _beside(plan: Plan, pressures: Mapping[str, float], point: str, runs: set[st
     return pressures.get(point, 0.0) if comes else what.pressure
 
 
-_TAKEN_OFF = (WellPump, Mains, Pump, Sump, Vessel, Equipment)
-"""What is parted from the line for a test, by `set_aside`: its own joints are made again after it."""
-
-
-@singledispatch
-def set_aside(what: What, label: str) -> str:
-    """What is done with a thing inside a section before its test, in words; "" where it stays as it is."""
-    return ""
-
-
-@set_aside.register
-def _(what: WellPump, label: str) -> str:
-    return f"part the line from {label} and plug it there"
-
-
-@set_aside.register
-def _(what: Mains, label: str) -> str:
-    return f"part the line from {label} and plug it there: no test pressure goes back into the mains"
-
-
-@set_aside.register
-def _(what: Tank, label: str) -> str:
-    return f"plug the open end at {label}"
-
-
-@set_aside.register
-def _(what: InWall, label: str) -> str:
-    return f"plug {label}"
-
-
-@set_aside.register
-def _(what: Blower, label: str) -> str:
-    return (
-        f"take {label} off: air is tested apart, with the jets' air ends plugged, by water or soap and a breath "
-        "of pressure"
-    )
-
-
-@set_aside.register
-def _(what: Pump, label: str) -> str:
-    return f"take {label} out and plug or bridge its place"
-
-
-@set_aside.register
-def _(what: Sump, label: str) -> str:
-    return f"part the riser from {label}'s pump and plug it"
-
-
-@set_aside.register
-def _(what: Vessel, label: str) -> str:
-    return f"take {label} off and plug its branch: left in, it hides a leak"
-
-
-@set_aside.register
-def _(what: Filter, label: str) -> str:
-    return f"take the element out of {label}"
-
-
-@set_aside.register
-def _(what: Equipment, label: str) -> str:
-    return f"leave {label} out and plug what comes to it"
-
-
 def _plugged(inner: list[Point], lay: Layout) -> list[str]:
     """Where a drain is plugged before it is filled: at its low end."""
     low = min(inner, key=lambda p: (lay.places[p.id][2], p.id), default=None)
     return [f"plug it at {low.label}"] if low is not None else []
 
 
-def _pump_and_air(inner: list[Point], edge: list[Point], lay: Layout) -> tuple[str, str]:
-    """Where the test pump goes, the lowest end that opens, and where the air is let out, the highest place; drains are
-    filled there.
-    """
-    opens = [
+def _opens(inner: list[Point], edge: list[Point], lay: Layout) -> list[Point]:
+    """Where a test pump may be connected: ends that open, the lowest first."""
+    found = [
         p
         for p in (*inner, *edge)
         if isinstance(p.what, (Outlet, Cap)) or p.kind.role == "source" or p.kind.parting == "opens"
     ]
-    opens = opens or [p for p in inner if isinstance(p.what, Vessel)]  # it is taken off, and leaves its branch open
-    low = min(opens, key=lambda p: (lay.places[p.id][2], p.id), default=None)
+    found = found or [p for p in inner if isinstance(p.what, Vessel)]  # it is taken off, and leaves its branch open
+    return sorted(found, key=lambda p: (lay.places[p.id][2], p.id))
+
+
+def _pump_and_air(pump: str | None, opens: list[Point], inner: list[Point], lay: Layout) -> tuple[str, str]:
+    """Where the test pump goes and where the air is let out, the highest place; drains are filled there."""
+    at = next((p for p in opens if p.id == pump), None)
     open_here = {p.id for p in opens}
     high = max(
-        (p for p in (*opens, *inner) if p is not low),
+        (p for p in (*opens, *inner) if p is not at),
         key=lambda p: (lay.places[p.id][2], p.id in open_here),
         default=None,
     )
-    return (low.label if low is not None else "a tapping at its low end"), (
+    return (at.label if at is not None else "a tapping at its low end"), (
         high.label if high is not None else "its high end"
     )
 

@@ -1,0 +1,159 @@
+"""A test has a place and a direction: what a test pump's pressure reaches, and what is told of the rest."""
+
+import unittest
+from typing import ClassVar, Literal
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hydrarch.core.commissioning.asides import set_aside
+from hydrarch.core.commissioning.sections import NO_SOURCE, Section
+from hydrarch.core.components.base import Kind, PortSpec, What, kinds
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.plan.document import Plan
+from tests.core.plans import draw, point
+
+ONE_WAY = ("check_valve", "backflow")
+
+
+def behind(kind: str, **more: object) -> Plan:
+    """Mains 5 m up, a tee with a capped branch, a thing, and a cap at the bottom."""
+    spots = [
+        point("M", 0, 0, "mains", ground=5.0),
+        point("J", 10, 0, "junction", ground=5.0),
+        point("K", 10, 3, "cap", ground=5.0),
+        point("X", 20, 0, kind, ground=2.0),
+        point("T", 40, 0, "cap"),
+    ]
+    return draw(spots, [("M", "J"), ("J", "K"), ("J", "X"), ("X", "T")], **more)
+
+
+def only(plan: Plan) -> Section:
+    """Its one section."""
+    (found,) = derive(plan).sections
+    return found
+
+
+def reached(plan: Plan, section: Section, pump: str) -> set[str]:
+    """The runs that pressure from a pump at a thing reaches, walked run by run: what is told to be taken out and
+    bridged lets it both ways, what passes water one way only onward.
+    """
+    bridged = {p.id for p in plan.points if any(f"take {p.label} out and bridge" in told for told in section.isolate)}
+    found: set[str] = set()
+    left = [r.id for r in plan.runs if pump in r.points]
+    while left:
+        run = plan.run_by_id[left.pop()]
+        if run.id in found:
+            continue
+        found.add(run.id)
+        for end in run.ends:
+            one_way = plan.by_id[end.point].kind.one_way and end.point not in bridged
+            if not one_way:
+                left += [r.id for r in plan.runs if end.point in r.points]
+            elif end.port == "in":
+                left += [r.id for r in plan.runs for e in r.ends if e.point == end.point and e.port == "out"]
+    return found
+
+
+class OneWay(unittest.TestCase):
+    """What passes water one way keeps a test's pressure from what lies before it."""
+
+    def test_the_pump_stands_before_it(self) -> None:
+        """The lowest open end lies beyond a check valve or preventer: the test pump goes where all of it is reached."""
+        for kind in ONE_WAY:
+            with self.subTest(kind):
+                plan = behind(kind)
+                section = only(plan)
+                self.assertEqual(section.pump_at, "cap K")
+                self.assertEqual(reached(plan, section, "K"), {r.id for r in plan.runs})
+                self.assertLess(len(reached(plan, section, "T")), len(plan.runs), "from the cap below it is not")
+
+    def test_what_stands_against_it_is_taken_out(self) -> None:
+        """Two check valves that lead to one line: from either end the other is in the way, and is named, and its joints
+        are looked at after the test.
+        """
+        spots = [
+            point("A", 0, 0, "cap"),
+            point("C", 10, 0, "check_valve"),
+            point("J", 20, 0, "junction"),
+            point("D", 30, 0, "check_valve"),
+            point("B", 40, 0, "cap"),
+            point("M", 20, 9, "mains"),
+        ]
+        plan = draw(spots, [("A", "C"), ("C", "J"), ("B", "D"), ("D", "J"), ("M", "J")])
+        section = only(plan)
+        self.assertEqual(section.pump_at, "cap A")
+        self.assertTrue(any("take check valve D out and bridge its place" in told for told in section.isolate))
+        self.assertEqual(reached(plan, section, "A"), {r.id for r in plan.runs})
+        named = derive(plan).assembly.named
+        self.assertEqual({named[j].point for j in section.parted}, {"D", "M"})
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.data())
+    def test_any_tree(self, data: st.DataObject) -> None:
+        """Whatever passes one way and whichever way it stands, the pump that is named reaches every run of its section,
+        by a walk of its own.
+        """
+        many = data.draw(st.integers(2, 9))
+        spots, runs = [point("M", 0, 0, "mains")], []
+        lines = ["M"]
+        for n in range(1, many + 1):
+            before = data.draw(st.sampled_from(lines))
+            kind = data.draw(st.sampled_from(["junction", "check_valve", "backflow", "cap"]))
+            here = f"P{n}"
+            spots.append(point(here, 7 * n, 5 * (n % 3), kind, ground=data.draw(st.floats(0, 6))))
+            if kind in ONE_WAY:
+                spots.append(point(f"Q{n}", 7 * n + 3, 5 * (n % 3), "junction"))
+                two = [(before, here), (here, f"Q{n}")]
+                runs += two if data.draw(st.booleans()) else [(b, a) for a, b in two][::-1]
+                lines.append(f"Q{n}")
+            else:
+                runs.append((before, here))
+                lines += [here] if kind == "junction" else []
+        plan = draw(spots, runs)
+        ids = {p.label: p.id for p in plan.points}
+        for section in derive(plan).sections:
+            if section.sort == "pressure" and not section.fault and section.pump_at in ids:
+                with self.subTest(section.name):
+                    self.assertLessEqual(set(section.runs), reached(plan, section, ids[section.pump_at]))
+
+
+class Aside(unittest.TestCase):
+    """What may not see the test's pressure is taken off, and that is said."""
+
+    def test_a_heater_is_bridged(self) -> None:
+        """A heater in the line is taken out and its place bridged; its joints are made again after it."""
+        section = only(behind("heater"))
+        self.assertTrue(any("take heater X out and bridge its place" in told for told in section.isolate))
+        self.assertEqual(section.pump_at, "cap T")
+        self.assertTrue(section.parted)
+
+    def test_what_says_nothing_is_not_tested(self) -> None:
+        """A type of thing that says nothing of tests is taken off; every type that ships has said it."""
+
+        class Mixer(What):
+            kind: Literal["mixer"] = "mixer"
+            traits: ClassVar = ()
+
+        made = Kind(Mixer, "Mixer", "MX", "device", (PortSpec("in", "in", "Inlet"), PortSpec("out", "out", "Outlet")))
+        told = set_aside(made.start, "mixer MX1", 2)
+        self.assertEqual((told.parted, told.passes), (True, True))
+        self.assertIn("whether it stands the test is not known", told.says)
+        self.assertEqual((set_aside(made.start, "mixer MX1", 1)).passes, False)
+        unsaid = {
+            k.name for k in kinds().values() if k.joined and "is not known" in set_aside(k.start, "x", 2).says
+        } - {"heater", "equipment"}
+        self.assertEqual(unsaid, set())
+
+
+class Unfed(unittest.TestCase):
+    """A line with no source drawn."""
+
+    def test_the_pressure_is_asked(self) -> None:
+        """Nobody knows what it works at: no test is named until the pressure at its connection is, or the job's own."""
+        spots = [point("A", 0, 0, "cap"), point("B", 10, 0, "junction"), point("C", 20, 0, "cap")]
+        section = only(draw(spots, [("A", "B"), ("B", "C")]))
+        self.assertEqual((section.fault, section.test), (NO_SOURCE, 0.0))
+        section = only(draw(spots, [("A", "B"), ("B", "C")], conditions={"test_pressure": 600e3}))
+        self.assertEqual((section.fault, section.test), ("", 600e3))
+        self.assertIn("no source is drawn", section.says)
