@@ -19,7 +19,7 @@ from hydrarch.core.base.errors import Unknown
 from hydrarch.core.commissioning.handover import to_tell
 from hydrarch.core.commissioning.readiness import gate_for, looked_gate, readiness
 from hydrarch.core.commissioning.sections import Section
-from hydrarch.core.commissioning.tightness import FlushPlan, HoldPlan, Judged, flush_plan, hold_plan, judge
+from hydrarch.core.commissioning.tightness import THERMOMETER, FlushPlan, HoldPlan, Judged, flush_plan, hold_plan, judge
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.record.events import Event, Reading, read_said
@@ -96,7 +96,7 @@ GaugeError = Annotated[float, Field(gt=0, le=1e6)]
 
 class TestLog(BaseModel):
     """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's
-    error (Pa).
+    error (Pa) and the thermometer's (K).
 
     `made_up` (m³) is the water pumped in from full to the test pressure, where it was measured.
     """
@@ -106,6 +106,7 @@ class TestLog(BaseModel):
     csv: Annotated[str, Field(max_length=2_000_000)] = ""
     allowed: Annotated[float, Field(ge=0, le=1e6)] | None = None
     gauge_error: GaugeError = 2e3
+    thermometer: Annotated[float, Field(gt=0, le=10)] = THERMOMETER
     made_up: Annotated[float, Field(ge=0, le=100)] | None = None
 
 
@@ -114,7 +115,7 @@ def section_hold(service: ServiceIn, job_id: str, section: str, gauge_error: Gau
     """Time, allowed fall, the least leak that shows, and what a degree of warmth does to the gauge."""
     found = service.job(job_id)
     derived = service.derived(found)
-    return hold_plan(_section(derived, section), gauge_error)
+    return hold_plan(_section(derived, section), gauge_error, found.plan.units)
 
 
 @router.post("/sections/{section}/judge", summary="Judge a pressure test")
@@ -132,7 +133,7 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     suspects = sorted(mine.joints, key=lambda j: (not joint_state(states, j).overrides, -order.get(j, 0)))
     names: dict[str, str] = {j.id: f"{j.method} at {j.place}" for j in derived.assembly.joints}
     first = list(dict.fromkeys(names[j] for j in suspects))
-    return judge(readings, mine, log.gauge_error, log.allowed, first, log.made_up, found.plan.units)
+    return judge(readings, mine, log.gauge_error, log.allowed, first, log.made_up, found.plan.units, log.thermometer)
 
 
 @router.get("/sections/{section}/gauge", summary="Read the simulated gauge")

@@ -101,8 +101,8 @@ class Proof(unittest.TestCase):
     def test_readings_speak(self) -> None:
         """Readings that fall prove nothing, whatever was said; steady ones over the time do."""
         test = made().section.test
-        steady = tuple(Reading(60.0 * n, test) for n in range(31))
-        falling = tuple(Reading(60.0 * n, test - 5e3 * n) for n in range(31))
+        steady = tuple(Reading(60.0 * n, test, 285.15) for n in range(31))
+        falling = tuple(Reading(60.0 * n, test - 5e3 * n, 285.15) for n in range(31))
         for readings, proves in ((steady, True), (falling, False), (steady[:4], False)):
             section = next(iter(made().test(DAY, readings=readings, ended=DAY + 1800).stands().sections.values()))
             self.assertEqual((section.proved, section.tests[0].proves), (proves, proves))

@@ -3,7 +3,7 @@
 import random
 import unittest
 from dataclasses import replace
-from math import inf
+from math import inf, pi
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -11,9 +11,11 @@ from hypothesis import strategies as st
 from hydrarch.core.base.errors import BadRow, HydrarchError, OutOfRange, Unknown
 from hydrarch.core.catalogue.fittings import ends
 from hydrarch.core.catalogue.methods import methods
+from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.stiffness import Stiffness, compressibility, expansion, pipe_compliance, stiffness
 from hydrarch.core.commissioning.tightness import flush_plan, hold_plan, judge, trapped_air
 from hydrarch.core.derivation.chain import derive, where_it_stands
+from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Joint
 from hydrarch.core.making.fusion import fused_joint
 from hydrarch.core.making.steps import _rows as step_rows
@@ -25,10 +27,12 @@ from hydrarch.demo import thistledown, thistledown_events
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.devices.weather import SimulatedWeather, lowest, read_weather
 from tests.checks.values import Value, values
+from tests.core.plans import draw, point
 
 PLAN = thistledown()
 DONE = derive(PLAN)
 MAIN = DONE.sections[1]
+FINE = 0.1  # K: a thermometer that shows tenths
 FULL = stiffness(DONE.layout, DONE.sizes.pipes(), MAIN.runs, 285.15)
 
 
@@ -82,7 +86,7 @@ class Judging(unittest.TestCase):
 
     def test_tight(self) -> None:
         """A section that only stretched a little and warmed is called tight, warmth taken off."""
-        found = judge(self.log(stretch=4e3, drift=1.0), MAIN, 2e3, 20e3)
+        found = judge(self.log(stretch=4e3, drift=0.4), MAIN, 2e3, 20e3, thermometer=FINE)
         self.assertTrue(found.tight, found.verdict)
         self.assertGreater(found.by_warmth, 0)
         self.assertEqual(found.search, ())
@@ -98,7 +102,7 @@ class Judging(unittest.TestCase):
 
     def test_stretch_is_not_a_leak(self) -> None:
         """A fall that dies away is the pipe: pump up again, do not dig."""
-        found = judge(self.log(stretch=90e3, drift=0.0), MAIN, 2e3, 20e3)
+        found = judge(self.log(stretch=90e3, drift=0.0), MAIN, 2e3, 20e3, thermometer=FINE)
         self.assertIn("came to rest", found.verdict)
 
     def test_readings_that_cannot_be_judged(self) -> None:
@@ -118,8 +122,8 @@ class Judging(unittest.TestCase):
         """Equal readings in three seconds, at half the pressure, or rising, are no verdict, and what is missing is
         told.
         """
-        steady = [Reading(float(60 * n), MAIN.test) for n in range(31)]
-        self.assertTrue(judge(steady, MAIN).tight)
+        steady = [Reading(float(60 * n), MAIN.test, 285.15) for n in range(31)]
+        self.assertTrue(judge(steady, MAIN, thermometer=FINE).tight)
         quick = judge([replace(r, at=n) for n, r in enumerate(steady[:4])], MAIN)
         low = judge([replace(r, pressure=0.55 * MAIN.test) for r in steady], MAIN)
         rising = judge([replace(r, pressure=r.pressure + 60.0 * r.at) for r in steady], MAIN)
@@ -130,7 +134,7 @@ class Judging(unittest.TestCase):
         ):
             self.assertEqual((found.tight, found.verdict, found.search), (False, "no verdict yet", ()))
             self.assertIn(words, " ".join(found.missing))
-        quarter = judge(steady[:16], MAIN)
+        quarter = judge(steady[:16], MAIN, thermometer=FINE)
         self.assertTrue(quarter.tight)
 
     def test_air_is_told_by_the_water_that_went_in(self) -> None:
@@ -141,9 +145,9 @@ class Judging(unittest.TestCase):
         for v in values("pressure_test", "trapped_air"):
             air = trapped_air(full, 1e6, v.expected / 1e3)
             self.assertAlmostEqual(air / (v.inputs["air_pct_at_atm"] / 100 * 0.1), 1.0, delta=0.01)
-        steady = [Reading(float(60 * n), MAIN.test) for n in range(31)]
+        steady = [Reading(float(60 * n), MAIN.test, 285.15) for n in range(31)]
         water = MAIN.full.per_pascal * MAIN.test
-        self.assertTrue(judge(steady, MAIN, made_up=water).tight)
+        self.assertTrue(judge(steady, MAIN, made_up=water, thermometer=FINE).tight)
         airy = judge(steady, MAIN, made_up=water + 0.02 * MAIN.full.volume)
         self.assertFalse(airy.tight)
         self.assertIn("air is in it", airy.missing[0])
@@ -186,6 +190,89 @@ class Flushing(unittest.TestCase):
         self.assertIn("put a cap with a tap", flush_plan(PLAN, DONE.layout, DONE.sizes.pipes(), DONE.sections[0]).says)
 
 
+class Warmth(unittest.TestCase):
+    """What warmth may hide is told, and what it may hide more than passes gets no verdict."""
+
+    def polyethylene(self) -> Section:
+        """100 m of 63 mm polyethylene in the ground."""
+        spots = [point("M", 0, 0, "mains", pressure=6e5, depth=1.0), point("T", 100, 0, "cap", depth=1.0)]
+        return derive(draw(spots, [("M", "T")], runs_more=[{"series": "pe100-sdr11", "size": "63"}])).sections[0]
+
+    def test_a_correction_larger_than_what_passes(self) -> None:
+        """The gauge falls 1.41 bar while a thermometer in the sun reads 3 K more: no verdict, and how to get one."""
+        section = self.polyethylene()
+        log = [Reading(60.0 * n, section.test - 1.41e5 * n / 40, 288.15 + 3 * n / 40) for n in range(41)]
+        found = judge(log, section, thermometer=FINE)
+        self.assertEqual((found.tight, found.verdict), (False, "no verdict yet"))
+        self.assertIn("warmth alone accounts for 1.42 bar, more than the 0.27 bar that passes", found.missing[0])
+        self.assertIn("within 0.6 °C", found.missing[0])
+
+    def test_a_thermometer_too_coarse(self) -> None:
+        """Steady pressure and warmth: tight with tenths, with its doubt; no verdict with whole degrees, nor with none
+        read where half a degree hides more than passes.
+        """
+        section = self.polyethylene()
+        log = [Reading(60.0 * n, section.test, 285.15) for n in range(41)]
+        fine = judge(log, section, thermometer=FINE)
+        self.assertTrue(fine.tight)
+        self.assertIn("may hide 0.05 bar either way", fine.verdict)
+        coarse = judge(log, section, thermometer=1.0)
+        self.assertEqual((coarse.tight, coarse.verdict), (False, "no verdict yet"))
+        self.assertIn("take a finer one", coarse.missing[0])
+        unread = judge([replace(r, temperature=None) for r in log], MAIN)
+        self.assertFalse(unread.tight)
+        self.assertIn("no temperature was read", " ".join(unread.missing))
+
+
+class Standing(unittest.TestCase):
+    """A drain that is filled and watched: its level falls in its top pipe, and no gauge's rules are its."""
+
+    def drain(self, situation: str) -> Section:
+        """A gully 1.24 m up, and 20 m of drain."""
+        spots = [
+            point("G", 0, 0, "drain_inlet", ground=1.24),
+            point("B", 0.5, 0, "bend", depth=1.2, ground=1.24),
+            point("O", 20, 0, "outfall", depth=0.3),
+        ]
+        more = [{"situation": situation}] * 2
+        return derive(draw(spots, [("G:out", "B"), ("B", "O")], runs_more=more)).sections[0]
+
+    def test_in_a_building_nothing_may_be_seen_to_go(self) -> None:
+        """A quarter of an hour, and no fall that can be read; 306 mm is told with the water that went."""
+        section = self.drain("on bracket")
+        self.assertEqual((section.sort, section.hold, section.allowance), ("drain", 900.0, 0.0))
+        fallen = [Reading(60.0 * n, section.test - 0.306 * 9.79e3 * n / 15) for n in range(16)]
+        found = judge(fallen, section)
+        self.assertFalse(found.tight)
+        self.assertIn("the level fell by more than may be", found.verdict)
+        self.assertAlmostEqual(found.leak * 900 / section.full.per_pascal, 0.306 * 9.79e3, delta=1)
+        held = judge([replace(r, pressure=section.test) for r in fallen], section)
+        self.assertTrue(held.tight)
+        for words in (*found.search, *held.missing, held.verdict, found.verdict, hold_plan(section).says):
+            self.assertNotIn("pump", words)
+
+    def test_in_the_ground_its_walls_take_up_some(self) -> None:
+        """Half an hour, and 0.15 L for each square metre of its wall (EN 1610, from memory), no more."""
+        section = self.drain("buried")
+        self.assertEqual(section.hold, 1800.0)
+        bore = (4 * section.full.per_pascal * water(288.15).weight / pi) ** 0.5
+        wall = 4 * section.full.volume / bore  # π d L
+        self.assertAlmostEqual(section.allowance, 0.15e-3 * wall, delta=0.02 * section.allowance)
+        passes = section.allowance / section.full.per_pascal
+        for share, tight in ((0.9, True), (1.1, False)):
+            log = [Reading(120.0 * n, section.test - share * passes * n / 15) for n in range(16)]
+            self.assertEqual(judge(log, section).tight, tight)
+
+    def test_too_short_or_not_full_is_no_verdict(self) -> None:
+        """Watched for a minute, or filled half: what is missing is said."""
+        section = self.drain("on bracket")
+        short = judge([Reading(20.0 * n, section.test) for n in range(4)], section)
+        self.assertIn("watch on", short.missing[0])
+        low = judge([Reading(60.0 * n, 0.5 * section.test) for n in range(16)], section)
+        self.assertIn("fill it to its top", low.missing[0])
+        self.assertFalse(short.tight or low.tight)
+
+
 class Holding(unittest.TestCase):
     """How long, and what passes."""
 
@@ -205,7 +292,7 @@ class Holding(unittest.TestCase):
         found = hold_plan(MAIN, 2e3)
         for leak, tight in ((2 * found.finds, False), (0.1 * found.finds, True)):
             readings = SimulatedGauge(FULL, MAIN.test, leak=leak, stretch=0.0).log()
-            self.assertEqual(judge(readings, MAIN, 2e3, found.allowed).tight, tight)
+            self.assertEqual(judge(readings, MAIN, 2e3, found.allowed, thermometer=FINE).tight, tight)
 
     def test_a_coarse_gauge(self) -> None:
         """A gauge good to half a bar is too coarse for this test and is told so; one with no error does not exist."""

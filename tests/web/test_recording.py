@@ -80,7 +80,7 @@ class Recording(Browsing):
         card.get_by_role("button", name="Keep this as the section's test").click()
         expect(card.get_by_text("Kept with the section's tests.")).to_be_visible()
         told = self.kept(job, "tested", had + 1)[-1]
-        self.assertEqual(told["instrument"], {"kind": "logger", "name": "no. 7", "error": 2000.0})
+        self.assertEqual(told["instrument"], {"kind": "logger", "name": "no. 7", "error": 2000.0, "thermometer": 0.5})
         self.assertGreater(len(told["readings"]), 10)
         state = self.standing(job, "prove")["readiness"]["sections"][section["id"]]
         record = state["tests"][-1]

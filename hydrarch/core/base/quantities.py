@@ -96,6 +96,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity(
             "temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)
         ),
+        Quantity("temperature change", "ΔK", Unit("°F", 5 / 9, decimals=1), Unit("°C", 1.0, decimals=1)),
         Quantity(
             "volume",
             "m³",
@@ -170,6 +171,10 @@ TYPED: dict[str, dict[str, Unit]] = {
         **dict.fromkeys(("c", "°c"), Unit("°C", 1.0, 273.15)),
         **dict.fromkeys(("f", "°f"), Unit("°F", 5 / 9, 459.67 * 5 / 9)),
         "k": Unit("K", 1.0),
+    },
+    "ΔK": {
+        **dict.fromkeys(("c", "°c", "k"), Unit("°C", 1.0)),
+        **dict.fromkeys(("f", "°f"), Unit("°F", 5 / 9)),
     },
     "m³": {
         "ml": Unit("mL", 1e-6),

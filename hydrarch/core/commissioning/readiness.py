@@ -15,7 +15,7 @@ from hydrarch.core.commissioning.held import held_ends
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.stages import stage_shares
 from hydrarch.core.commissioning.stiffness import GAUGE_ERROR
-from hydrarch.core.commissioning.tightness import judge
+from hydrarch.core.commissioning.tightness import THERMOMETER, judge
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.making.tins import old_tins
@@ -169,8 +169,14 @@ def _verdict(test: Event, section: Section, plan: Plan) -> str:
     if test.simulated:
         return "its readings are simulated: they prove nothing"
     try:
-        error = test.instrument.error if test.instrument is not None else None
-        found = judge(test.readings, section, GAUGE_ERROR if error is None else error, units=plan.units)
+        by = test.instrument or Instrument("gauge")
+        found = judge(
+            test.readings,
+            section,
+            GAUGE_ERROR if by.error is None else by.error,
+            units=plan.units,
+            thermometer=THERMOMETER if by.thermometer is None else by.thermometer,
+        )
     except HydrarchError as error:
         return str(error)
     return "" if found.tight else "; ".join((found.verdict, *found.missing))

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from math import pi
 from typing import Literal
 
 from hydrarch.core.base.graph import Edge, Graph
@@ -19,7 +20,7 @@ from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series
 from hydrarch.core.commissioning.asides import Aside, bridged, set_aside
 from hydrarch.core.commissioning.reach import connected, shut_ports
-from hydrarch.core.commissioning.stiffness import Stiffness, least_hold, stiffness
+from hydrarch.core.commissioning.stiffness import LEAST_HOLD, Stiffness, least_hold, stiffness
 from hydrarch.core.components.basins import InWall
 from hydrarch.core.components.devices import Regulator
 from hydrarch.core.components.equipment import Vessel
@@ -60,6 +61,10 @@ NO_SOURCE = (
     "no source is drawn for it, so nobody knows what pressure it works at: ask for the pressure where it is "
     "connected, and draw the mains or tank there with it, or set the job's test pressure"
 )
+DRAIN_HOLD = 1800.0
+"""s that a drain in the ground is watched; EN 1610, its test with water, from memory."""
+_TAKES_UP = 0.15e-3
+"""m³ for each m² of wetted surface that a drain in the ground may take up in that time; EN 1610, from memory."""
 _STRING = Aside()
 """A pump in a well stays on its string: the test goes down to the check valve on it."""
 _RUN = 600.0
@@ -82,7 +87,8 @@ class Section:
     "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
     part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
     it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
-    is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
+    is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in the ground may lose
+    in its hold, 0 where none.
     """
 
     id: str
@@ -106,6 +112,7 @@ class Section:
     hold: float
     pushed: bool = False
     hides: bool = True
+    allowance: float = 0.0
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -218,6 +225,9 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             fault = "no one place for a test pump reaches all of it: put a tee with a cap into it"
         shut = [] if runs_only else [*(_shut(points[p]) for p in order), *aside]  # it runs as it is
         full = stiffness(lay, pipes, runs, plan.conditions.water_temperature)
+        allowance = 0.0
+        if drain:
+            full, allowance = _standing(plan, lay, pipes, runs, weight), _may_take(plan, lay, pipes, runs)
         first = plan.run_by_id[runs[0]]
         found.append(
             Section(
@@ -238,9 +248,10 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
                 *_pump_and_air(joined.pump, opens, [p for p in inner if p not in sunk], lay),
                 fault,
                 full,
-                _RUN if runs_only else least_hold(full, test),
+                _RUN if runs_only else (DRAIN_HOLD if allowance else LEAST_HOLD) if drain else least_hold(full, test),
                 not pushed.isdisjoint(runs),
                 any(plan.run_by_id[r].situation in _CLOSED for r in runs),
+                allowance,
             )
         )
     return tuple(found)
@@ -271,6 +282,29 @@ def _plugged(inner: list[Point], lay: Layout) -> list[str]:
     """Where a drain is plugged before it is filled: at its low end."""
     low = min(inner, key=lambda p: (lay.places[p.id][2], p.id), default=None)
     return [f"plug it at {low.label}"] if low is not None else []
+
+
+def _standing(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], runs: Iterable[str], weight: float) -> Stiffness:
+    """How a drain that stands full answers: its level falls in its highest pipe, so a pascal is worth that pipe's water.
+
+    Warmth does nothing to it that counts: its top is open.
+    """
+    piped = [r for r in runs if not lay.lines[r].coupled and r in pipes]
+    if not piped:
+        return Stiffness(0.0, 0.0, 0.0)
+    volume = sum(pi / 4 * pipes[r].bore ** 2 * lay.lines[r].length for r in piped)
+    top = max(piped, key=lambda r: max(lay.places[p][2] for p in (lay.lines[r].a, lay.lines[r].b)))
+    return Stiffness(volume, pi / 4 * pipes[top].bore ** 2 / weight, 0.0)
+
+
+def _may_take(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], runs: Iterable[str]) -> float:
+    """What the wetted surface of a drain in the ground may take up (m³) in its hold; 0 where any of it is in a building
+    or in sight.
+    """
+    mine = [r for r in runs if not lay.lines[r].coupled and r in pipes]
+    if not mine or any(plan.run_by_id[r].situation != "buried" for r in mine):
+        return 0.0
+    return _TAKES_UP * sum(pi * pipes[r].bore * lay.lines[r].length for r in mine)
 
 
 def _opens(inner: list[Point], edge: list[Point], lay: Layout) -> list[Point]:

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import singledispatch
-from math import pi, sqrt
+from math import inf, pi, sqrt
 
 import numpy as np
 
@@ -33,6 +33,12 @@ FLUSH_VELOCITY = 0.9
 """m/s that carries dirt out: about 3 ft/s, common practice."""
 FLUSH_VOLUMES = 3.0
 """How often the section's own water is changed at the least, common practice."""
+THERMOMETER = 0.5
+"""K that a thermometer in a crew's hand is wrong by, and the water by from what it shows; from memory."""
+UNREAD = 0.5
+"""K that the water of a line left to stand may drift by where nobody reads it; from memory."""
+LEVEL_ERROR = 20.0
+"""Pa: 2 mm, to which a level in an open end is read; common practice."""
 _AIR = 0.01  # of its volume: more air than that and the gauge tells of air, not of leaks; common practice
 _ATMOSPHERE = 101_325.0  # Pa
 
@@ -70,10 +76,12 @@ def judge(
     joints: Sequence[str] = (),
     made_up: float | None = None,
     units: System = "metric",
+    thermometer: float = THERMOMETER,
 ) -> Judged:
     """Judge the readings of a section's test.
 
-    `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's.
+    `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's, `thermometer` (K) how far that may
+    be off between two readings.
 
     `joints` are the section's, those to look at first in front; `made_up` (m³) the water pumped in from full to the
     test pressure. Raises `HydrarchError` for a section that cannot be tested, fewer than four readings, times that do
@@ -94,6 +102,8 @@ def judge(
     if np.any(np.diff(at) <= 0):
         n = int(np.argmax(np.diff(at) <= 0)) + 2
         raise HydrarchError(f"reading {n} is not later than the one before: put them in order")
+    if section.sort == "drain":
+        return _drain_judged(readings, section, gauge_error, allowed, joints, units)
     passes = allowed_fall(section.test, gauge_error) if allowed is None else allowed
     warmth = full.per_kelvin * (warm - warm[0]) if not np.any(np.isnan(warm)) else np.zeros(len(raw))
     left = raw - warmth
@@ -103,16 +113,20 @@ def judge(
     late, late_doubt = _slope(at[half:], left[half:], gauge_error)
     lasted = float(at[-1] - at[0])
     fall, rest = float(raw[0] - raw[-1]), float(left[0] - left[-1])
-    missing = _missing(section, lasted, float(raw[0]), rest, passes, gauge_error, made_up, units)
+    missing = (
+        *_missing(section, lasted, float(raw[0]), rest, passes, gauge_error, made_up, units),
+        *_hidden(section, warm, float(warmth[-1] - warmth[0]), passes, thermometer, units),
+    )
+    unsure = abs(full.per_kelvin) * (UNREAD if np.any(np.isnan(warm)) else thermometer)
     going_on = late < -2 * late_doubt
     dies = early < 0 and late > 0.35 * early
     tight = False
-    if rest > passes and going_on and not (dies and -late * lasted / 2 <= passes):
+    if rest - unsure > passes and going_on and not (dies and -late * lasted / 2 <= passes):
         verdict, missing = "it goes on falling: water is getting out", ()
     elif missing:
         verdict = "no verdict yet"
     elif rest <= passes and not (going_on and -late * lasted > passes):
-        verdict, tight = "tight: what it fell is within what was allowed", True
+        verdict, tight = f"tight: what it fell is within what was allowed{_give_or_take(unsure, units)}", True
     elif dies and -late * lasted / 2 <= passes:
         verdict = "it stretched and came to rest: pump up again and read once more before you call it tight"
     else:
@@ -124,7 +138,7 @@ def judge(
         by_warmth=float(-(warmth[-1] - warmth[0])),
         rest=rest,
         leak=-slope * full.per_pascal,
-        doubt=doubt * full.per_pascal,
+        doubt=sqrt(doubt**2 + (unsure / lasted) ** 2) * full.per_pascal,
         early=early,
         late=late,
         verdict=verdict,
@@ -171,6 +185,102 @@ def _missing(
                 "pump up again"
             )
     return tuple(found)
+
+
+def _hidden(
+    section: Section, warm: np.ndarray, correction: float, passes: float, thermometer: float, units: System
+) -> tuple[str, ...]:
+    """Why warmth hides whether it is tight, in words: where what is taken off for it, or the doubt of that, is more than
+    what passes.
+    """
+    each = abs(section.full.per_kelvin)
+    if each <= 0:
+        return ()
+    said, within = (str(show(x, "pressure", units)) for x in (abs(correction), passes))
+    steady = show(passes / each, "temperature change", units)
+    if np.any(np.isnan(warm)):
+        if each * UNREAD <= passes:
+            return ()
+        return (
+            f"no temperature was read, and {steady} of warmth or cold moves the gauge by the {within} that passes: "
+            "read the water's temperature with each pressure",
+        )
+    found = []
+    if abs(correction) > passes:
+        found.append(
+            f"warmth alone accounts for {said}, more than the {within} that passes: shade the pipe, wait until the "
+            f"water is within {steady} of what it was at the first reading, and read again"
+        )
+    if each * thermometer > passes:
+        found.append(
+            f"the thermometer is right to {show(thermometer, 'temperature change', units)}, and {steady} moves the gauge "
+            f"by the {within} that passes: take a finer one, bound to the pipe under a rag, or test in a shorter length"
+        )
+    return tuple(found)
+
+
+def _give_or_take(unsure: float, units: System) -> str:
+    return f"; warmth that was not seen may hide {show(unsure, 'pressure', units)} either way" if unsure >= 1 else ""
+
+
+def _drain_judged(
+    readings: Sequence[Reading],
+    section: Section,
+    level_error: float,
+    allowed: float | None,
+    joints: Sequence[str],
+    units: System,
+) -> Judged:
+    """A drain that was filled and left to stand: its level, read as the pressure at its low end, tells what got out."""
+    at = np.array([r.at for r in readings])
+    raw = np.array([r.pressure for r in readings])
+    error = min(level_error, LEVEL_ERROR)
+    passes = drain_fall(section, error) if allowed is None else allowed
+    slope, doubt = _slope(at, raw, error)
+    lasted, fall = float(at[-1] - at[0]), float(raw[0] - raw[-1])
+    missing = []
+    if lasted < section.hold - 1:
+        missing.append(f"it was watched for {words_for_time(lasted)} of {words_for_time(section.hold)}: watch on")
+    if raw[0] < section.test - 2 * error - 1:
+        missing.append(
+            f"it stood {show(section.test - float(raw[0]), 'pressure', units)} lower than full: fill it to its top"
+        )
+    if fall < -2 * error:
+        missing.append("the level rose: something still runs into it; shut that off and begin again")
+    lost = f"{show(max(fall, 0.0) * section.full.per_pascal, 'dose', units)} got out as far as the level tells"
+    tight = not missing and fall <= passes
+    verdict = (
+        "no verdict yet"
+        if missing and fall <= passes
+        else f"the level fell by more than may be: {lost}"
+        if fall > passes
+        else f"it held: {lost}, within what may be lost"
+    )
+    return Judged(
+        lasted=lasted,
+        fall=fall,
+        by_warmth=0.0,
+        rest=fall,
+        leak=-slope * section.full.per_pascal,
+        doubt=doubt * section.full.per_pascal,
+        early=slope,
+        late=slope,
+        verdict=verdict,
+        tight=tight,
+        missing=() if fall > passes else tuple(missing),
+        search=() if tight or missing else _search(section, joints),
+        readings=tuple(readings),
+        simulated=any(r.simulated for r in readings),
+    )
+
+
+def drain_fall(section: Section, error: float = LEVEL_ERROR) -> float:
+    """The fall of level (Pa at the low end) that passes in a drain's test: nothing that can be read in a building, and
+    in the ground what its wetted surface may take up.
+    """
+    if section.allowance > 0 and section.full.per_pascal > 0:
+        return max(section.allowance / section.full.per_pascal, 2 * error)
+    return 2 * error
 
 
 def trapped_air(full: Stiffness, pressure: float, made_up: float) -> float:
@@ -268,7 +378,7 @@ class HoldPlan:
     """How long to hold a section's test (s) and what fall passes (Pa).
 
     `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to
-    the gauge.
+    the gauge. `gauge_error` (Pa) and `thermometer` (K) are how far those are taken to be off.
     """
 
     hold: float
@@ -276,9 +386,11 @@ class HoldPlan:
     finds: float
     per_kelvin: float
     says: str
+    gauge_error: float
+    thermometer: float
 
 
-def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR) -> HoldPlan:
+def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR, units: System = "metric") -> HoldPlan:
     """Hold until a drip a second would take the pressure down by twice what is allowed, a quarter of an hour at the
     least.
 
@@ -288,18 +400,33 @@ def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR) -> HoldPlan:
     check_range("the gauge's error", gauge_error, 1e-6, 1e6, "pressure")
     allowed = allowed_fall(section.test, gauge_error)
     hold = least_hold(section.full, section.test, gauge_error)
+    if section.sort == "drain":
+        allowed, hold = drain_fall(section), section.hold
     if section.sort == "run":
         says = "Run it from its own source, and look at every joint while it runs."
     elif section.sort == "drain":
         says = (
-            f"Plug it, fill it to the top at {section.air_at}, let it stand, then watch the level there: it must "
-            "not fall."
+            f"Plug it, fill it to the top at {section.air_at}, let it stand, then watch the level there for "
+            f"{words_for_time(hold)}: "
+            + (
+                "in the ground its walls and joints may take up what is told here, and no more."
+                if section.allowance > 0
+                else "it must not fall."
+            )
         )
     else:
         says = (
             f"Water only, never air. The test pump goes to {section.pump_at}; fill slowly with {section.air_at} "
             "open, let it stand until it is as warm as the ground, then pump up and read."
         )
+        fine = allowed / abs(section.full.per_kelvin) if section.full.per_kelvin else inf
+        if fine < THERMOMETER:
+            says += (
+                f" Read the water's temperature to {show(fine, 'temperature change', units)} with each pressure: a "
+                "coarser reading gives no verdict here."
+            )
         if 2 * gauge_error > ALLOWED * section.test:
             says += " This gauge is too coarse for so low a test: take a finer one."
-    return HoldPlan(hold, allowed, allowed * section.full.per_pascal / hold, section.full.per_kelvin, says)
+    return HoldPlan(
+        hold, allowed, allowed * section.full.per_pascal / hold, section.full.per_kelvin, says, gauge_error, THERMOMETER
+    )

@@ -106,13 +106,15 @@ class Instrument:
     """What a test's readings were taken with: a gauge read by hand, a logger's file, or a simulated stand-in, which
     proves nothing.
 
-    `name` is its number or make-up in words, `error` (Pa) how far it may be off.
+    `name` is its number or make-up in words, `error` (Pa) how far it may be off, `thermometer` (K) how far that
+    beside it is, from one reading to another.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT
     kind: InstrumentKind
     name: Annotated[Text, Field(max_length=80)] = ""
     error: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    thermometer: Annotated[float, Field(gt=0, le=10)] | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -3995,19 +3995,23 @@ export interface components {
          * @description How long to hold a section's test (s) and what fall passes (Pa).
          *
          *     `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to
-         *     the gauge.
+         *     the gauge. `gauge_error` (Pa) and `thermometer` (K) are how far those are taken to be off.
          */
         HoldPlan: {
             /** Allowed */
             allowed: number;
             /** Finds */
             finds: number;
+            /** Gauge Error */
+            gauge_error: number;
             /** Hold */
             hold: number;
             /** Per Kelvin */
             per_kelvin: number;
             /** Says */
             says: string;
+            /** Thermometer */
+            thermometer: number;
         };
         /**
          * Hour
@@ -4099,7 +4103,8 @@ export interface components {
          * @description What a test's readings were taken with: a gauge read by hand, a logger's file, or a simulated stand-in, which
          *     proves nothing.
          *
-         *     `name` is its number or make-up in words, `error` (Pa) how far it may be off.
+         *     `name` is its number or make-up in words, `error` (Pa) how far it may be off, `thermometer` (K) how far that
+         *     beside it is, from one reading to another.
          */
         Instrument: {
             /**
@@ -4117,6 +4122,11 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Thermometer
+             * @default null
+             */
+            thermometer: number | null;
         };
         /**
          * JetRing
@@ -8533,11 +8543,17 @@ export interface components {
          *     "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
          *     part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
          *     it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
-         *     is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall.
+         *     is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in the ground may lose
+         *     in its hold, 0 where none.
          */
         Section: {
             /** Air At */
             air_at: string;
+            /**
+             * Allowance
+             * @default 0
+             */
+            allowance: number;
             /** Caps */
             caps: string[];
             /** Fault */
@@ -9265,7 +9281,7 @@ export interface components {
         /**
          * TestLog
          * @description A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's
-         *     error (Pa).
+         *     error (Pa) and the thermometer's (K).
          *
          *     `made_up` (m³) is the water pumped in from full to the test pressure, where it was measured.
          */
@@ -9286,6 +9302,11 @@ export interface components {
             made_up?: number | null;
             /** Readings */
             readings?: components["schemas"]["ReadingIn"][];
+            /**
+             * Thermometer
+             * @default 0.5
+             */
+            thermometer: number;
         };
         /**
          * TestRecord

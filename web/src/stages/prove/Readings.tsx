@@ -11,8 +11,8 @@ import { Said } from "../../ui/Messages";
 import { Box, Button, Pick } from "../../ui/parts";
 import { Typed, Words } from "../../ui/Typed";
 
-const GAUGE_ERROR = 2_000; // Pa: what the core takes where nothing is said
-type Taken = { kind: "gauge" | "logger"; name: string; error: number };
+/** What it was read with; null for what the core takes where nothing is said. */
+type Taken = { kind: "gauge" | "logger"; name: string; error: number | null; thermometer: number | null };
 type Log = { csv?: string; readings?: Reading[] };
 type State =
   | { kind: "none" }
@@ -27,7 +27,7 @@ export function Readings({ section }: { section: Section }) {
   const [open, setOpen] = useState(false);
   const [csv, setCsv] = useState("");
   const [madeUp, setMadeUp] = useState<number | null>(null);
-  const [instrument, setInstrument] = useState<Taken>({ kind: "gauge", name: "", error: GAUGE_ERROR });
+  const [instrument, setInstrument] = useState<Taken>({ kind: "gauge", name: "", error: null, thermometer: null });
   const [state, setState] = useState<State>({ kind: "none" });
   const flush = useQuery({
     queryKey: ["flush", job.id, job.revision, section.id],
@@ -39,6 +39,11 @@ export function Readings({ section }: { section: Section }) {
     queryFn: () => api.hold(job.id, section.id),
     enabled: open,
   });
+  const used = {
+    ...instrument,
+    error: instrument.error ?? hold.data?.gauge_error ?? null,
+    thermometer: instrument.thermometer ?? hold.data?.thermometer ?? null,
+  };
   const { say, fault } = useSay();
   const [kept, setKept] = useState(false);
   const keep = async (found: Judged) => {
@@ -51,7 +56,7 @@ export function Readings({ section }: { section: Section }) {
       passed: found.tight,
       note: found.verdict,
       readings: found.readings,
-      instrument: found.simulated ? { kind: "simulated", name: "", error: null } : instrument,
+      instrument: found.simulated ? { kind: "simulated", name: "", error: null, thermometer: null } : used,
     });
     setKept(await say([event]));
   };
@@ -61,7 +66,8 @@ export function Readings({ section }: { section: Section }) {
       const found = await api.judge(job.id, section.id, {
         ...log,
         made_up: madeUp,
-        gauge_error: instrument.error,
+        ...(used.error !== null && { gauge_error: used.error }),
+        ...(used.thermometer !== null && { thermometer: used.thermometer }),
       });
       setState({ kind: "judged", found, readings: found.readings });
     } catch (error) {
@@ -159,8 +165,14 @@ export function Readings({ section }: { section: Section }) {
                 <Typed
                   label="It reads to within"
                   quantity="pressure"
-                  value={instrument.error}
+                  value={used.error}
                   onValue={(error) => setInstrument((was) => ({ ...was, error }))}
+                />
+                <Typed
+                  label="The thermometer to within"
+                  quantity="temperature change"
+                  value={used.thermometer}
+                  onValue={(thermometer) => setInstrument((was) => ({ ...was, thermometer }))}
                 />
               </div>
               <label className="mt-2 block text-[13px] text-muted">
