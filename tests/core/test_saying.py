@@ -36,8 +36,52 @@ class OneLine(unittest.TestCase):
     def test_what_is_not_reached_is_said(self) -> None:
         """A second tap that no pipe leads to is not counted with those that have enough."""
         plan = draw([point("M", 0, 0, "mains"), point("T", 30, 0, "tap"), point("U", 9, 9, "tap")], [("M", "T")])
-        line = says("size", derive(plan))
-        self.assertIn("1 outlet open in no scenario or out of the water's reach", line)
+        self.assertEqual(says("size", derive(plan)), "No source reaches tap U.")
+        shut = draw(
+            [
+                point("M", 0, 0, "mains"),
+                point("J", 9, 0, "junction"),
+                point("T", 30, 0, "tap"),
+                point("U", 9, 9, "tap"),
+            ],
+            [("M", "J"), ("J", "T"), ("J", "U")],
+            scenarios=[{"id": "one", "name": "One tap", "open": ["T"]}],
+        )
+        self.assertIn("1 outlet open in no scenario or out of the water's reach", says("size", derive(shut)))
+
+    def test_the_worst_fact_is_said_first(self) -> None:
+        """Where something stops a stage or one before it, its line tells that, and never that there is enough: a pump
+        too far above its water, a crown where water parts, a suction head too small, tubing and pipe over what they
+        stand.
+        """
+        tap, lift = point("T", 40, 0, "tap", height=0.0), [("A:out", "P"), ("P", "T")]
+        low = point("T", 40, 0, "tap", height=0.0, flow=1e-4, needs=1000.0)
+        pump = [point("P", 3, 0, "pump"), tap]
+        cases = {
+            "its water": draw([point("A", 0, 0, "tank", water_level=-9.0), *pump], lift),
+            "asks for": draw([point("A", 0, 0, "tank", water_level=-7.5, depth=8.0), *pump], lift),
+            "water parts": draw(
+                [point("A", 0, 0, "tank", water_level=2.0), point("B", 10, 0, "bend", ground=14.0), low],
+                [("A:out", "B"), ("B", "T")],
+            ),
+            "its pipe is rated": draw(
+                [point("M", 0, 0, "mains", pressure=5e5), point("E", 20, 0, "drip_row")],
+                [("M", "E")],
+                runs_more=[{"series": "drip-535", "size": "1/2"}],
+            ),
+            "is not made for water of": draw(
+                [point("M", 0, 0, "mains", pressure=3e5), tap],
+                [("M", "T")],
+                runs_more=[{"series": "pe100-sdr11", "size": "32"}],
+                conditions={"water_temperature": 318.15},
+            ),
+        }
+        for words, plan in cases.items():
+            d = derive(plan)
+            for stage in ("size", "join", "cut", "make", "prove", "keep"):
+                with self.subTest(words, stage=stage):
+                    self.assertIn(words, says(stage, d))
+                    self.assertNotRegex(says(stage, d), "enough|holds|complete")
 
     def test_the_figures_are_the_stages_own(self) -> None:
         """The demo's lines: as many joints, fittings, pieces as the lists have, the least margin of all scenarios."""

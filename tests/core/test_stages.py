@@ -24,7 +24,12 @@ def codes_told() -> set[str]:
                 called = node.func.id if isinstance(node.func, ast.Name) else getattr(node.func, "attr", "")
                 codes = [*node.args[:1], *(k.value for k in node.keywords if k.arg == "code")]
                 if called in ("Problem", "problem"):
-                    found |= {str(c.value) for c in codes if isinstance(c, ast.Constant)}
+                    told = [
+                        c
+                        for code in codes
+                        for c in ([code.body, code.orelse] if isinstance(code, ast.IfExp) else [code])
+                    ]
+                    found |= {str(c.value) for c in told if isinstance(c, ast.Constant)}
     return found
 
 

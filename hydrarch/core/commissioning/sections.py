@@ -38,7 +38,7 @@ from hydrarch.core.site.systems import water_at
 
 __all__ = ["Section", "part_rating_problems", "sections"]
 
-declare("join", "part-over-rating")
+declare("join", "part-over-rating", holds=True)
 
 TEST_FACTOR = 1.5
 """Test pressure over the highest working pressure; common practice."""
@@ -441,7 +441,7 @@ def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], ass
     return tuple(
         Problem(
             code="part-over-rating",
-            severity="warn",
+            severity="stop",
             where=point,
             says=f"{names[point]} sees {show(seen, 'pressure', plan.units)} at shut-off; "
             f"{name} there is taken to carry {show(rated, 'pressure', plan.units)} in this water.",

@@ -18,8 +18,8 @@ from hydrarch.core.site.layout import Layout
 
 __all__ = ["NPSH_MARGIN", "intake_problems", "least_submergence", "parted", "pump_suction"]
 
-declare("size", "water-parts", holds=True)
-declare("size", "cavitation", "priming", "intake-dry", "intake-shallow")
+declare("size", "water-parts", "cavitation", "intake-dry", holds=True)
+declare("size", "suction-margin", "priming", "intake-shallow")
 
 NPSH_MARGIN = 0.6
 """Suction head (m) to have beyond what a pump asks: 2 ft, common practice."""
@@ -41,12 +41,17 @@ def pump_suction(plan: Plan, scenario: Scenario, point: Point, inlet: float) -> 
             scenario=scenario.id,
         )
     elif have < point.what.npsh + NPSH_MARGIN:
+        least = point.what.npsh
         yield Problem(
-            code="cavitation",
-            severity="warn",
+            code="cavitation" if have < least else "suction-margin",
+            severity="stop" if have < least else "warn",
             where=point.id,
             says=f"{scenario.name}: {name} has {show(have, 'head', units)} of suction head and asks for "
-            f"{show(point.what.npsh, 'head', units)} and a margin.",
+            + (
+                f"{show(least, 'head', units)}: water boils in it, it wears away and gives less than is reckoned here."
+                if have < least
+                else f"{show(least, 'head', units)}, with {show(NPSH_MARGIN, 'head', units)} to spare."
+            ),
             mend="Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
             scenario=scenario.id,
         )
@@ -132,9 +137,9 @@ def intake_problems(
             found.append(
                 Problem(
                     code="intake-dry",
-                    severity="warn",
+                    severity="stop",
                     where=p.id,
-                    says=f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water.",
+                    says=f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water: none comes in.",
                     mend="Lower the pipe there, or raise the water level.",
                 )
             )

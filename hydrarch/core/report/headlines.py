@@ -1,13 +1,16 @@
-"""The answer of a stage in one line that a person could read out."""
+"""The answer of a stage in one line that a person could read out: its worst fact first.
+
+No line says enough, complete or holds while something stands that stops the stage or one before it.
+"""
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
 
-from hydrarch.core.base.problems import Stage
+from hydrarch.core.base.problems import Problem, Stage
 from hydrarch.core.base.units import show
-from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.derivation.chain import STAGES, Derivation
 
 __all__ = ["says"]
 
@@ -18,6 +21,9 @@ def says(stage: Stage, d: Derivation) -> str:
     """
     if not d.plan.runs:
         return ""
+    worst = _worst(d.problems(stage))
+    if worst:
+        return worst
     match stage:
         case "survey":
             return _survey(d)
@@ -29,6 +35,16 @@ def says(stage: Stage, d: Derivation) -> str:
             return _cut(d)
         case _:
             return ""
+
+
+def _worst(problems: Iterable[Problem]) -> str:
+    """What stands in the way, the danger to life first, and how much more does; "" where nothing does."""
+    stands = [p for p in problems if p.severity == "stop" and not p.follows]
+    if not stands:
+        return ""
+    first = min(stands, key=lambda p: (not p.danger, STAGES.index(p.stage)))
+    more = len(stands) - 1
+    return first.says + (f" {_counted(more, 'thing')} more must be mended before it is built." if more else "")
 
 
 def _counted(number: int, thing: str) -> str:

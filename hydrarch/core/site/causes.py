@@ -32,6 +32,7 @@ _SYSTEM: dict[str, tuple[str, ...]] = {
     "source-too-low": ("no-source", "faces-source", "water-parts", "intake-dry"),
     "pump-off-curve": ("water-parts", "intake-dry"),
     "cavitation": ("water-parts", "intake-dry"),
+    "suction-margin": ("water-parts", "intake-dry"),
     "part-over-rating": ("over-rating",),
     "opens-no-outlet": ("no-source",),
     "water-parts": ("intake-dry",),
