@@ -23,6 +23,7 @@ __all__ = [
     "pressure_rating",
     "HUNG",
     "THREADED",
+    "joined_rating",
     "laid_rating",
     "rating_at",
     "thread_end",
@@ -248,6 +249,14 @@ def thread_end(name: str) -> str | None:
     """
     family = series(name)
     return next((e for e in family.ends[1:] if e in ("npt:male", "bsp:male")), None)
+
+
+def joined_rating(item: Pipe, temperature: float, end_name: str) -> float:
+    """Rating (Pa) of a pipe that is joined by one of its ends: of plastic with a thread cut on it, half; nought where
+    the water is too warm for it.
+    """
+    thread = thread_end(item.series)
+    return rating_at(item, temperature) * (THREADED if thread and end_name == f"{thread}:{item.size}" else 1.0)
 
 
 def laid_rating(item: Pipe, temperature: float, situation: str) -> float:

@@ -11,12 +11,12 @@ from dataclasses import dataclass
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import OutOfRange, Unknown
 from hydrarch.core.base.units import PSI
-from hydrarch.core.catalogue.fittings import Fitting, Port, fitting
+from hydrarch.core.catalogue.fittings import Fitting, Port, fitting, fittings, mates_of, pipe_end
 from hydrarch.core.catalogue.own import own
-from hydrarch.core.catalogue.pipes import derating, pipe, series, series_list
+from hydrarch.core.catalogue.pipes import Pipe, derating, pipe, series, series_list
 from hydrarch.core.catalogue.tables import read_rows
 
-__all__ = ["fitting_rating", "fitting_rating_at"]
+__all__ = ["fitting_rating", "fitting_rating_at", "usual_fittings_rating"]
 
 _SOFTENS = {"pvc80": "pvc", "insert": "pe", "pp": "pe", "drip": "pe", "ppr-brass": "ppr", "body": "pe"}
 """The material whose derating a fitting follows, where it is not its own."""
@@ -91,6 +91,29 @@ def fitting_rating_at(name: str, temperature: float) -> float:
         return fitting_rating(name, temperature)
     except OutOfRange:
         return 0.0
+
+
+_COMMON = ("coupling", "elbow", "tee")
+
+
+@remembered()
+def _usual_fittings(name: str, size: str) -> tuple[tuple[str, ...], ...]:
+    """Couplings, elbows and tees that a pipe is joined with by its usual end, parted by the method."""
+    by = dict(mates_of(pipe_end(name, size)))
+    found: dict[str, list[str]] = {}
+    for f in fittings().values():
+        methods = {by.get(p.end.name, "") for p in f.ports}
+        if f.family in _COMMON and len(methods) == 1 and "" not in methods:
+            found.setdefault(methods.pop(), []).append(f.id)
+    return tuple(tuple(names) for names in found.values())
+
+
+def usual_fittings_rating(item: Pipe, temperature: float) -> float | None:
+    """What couplings, elbows and tees on the usual end of a pipe carry (Pa) at a water temperature (K): the weakest of
+    those by the method there are most for; None where there are none of its size.
+    """
+    ways = _usual_fittings(item.series, item.size)
+    return min((fitting_rating_at(f, temperature) for f in max(ways, key=len)), default=None) if ways else None
 
 
 def _softening(part: Fitting) -> str:

@@ -384,8 +384,8 @@ class _Run:
             told.append(f"{show(self.left, 'volume', units)} runs out of the job")
         if over and self.mishap in ("pump stops", "power fails"):
             helps.append(
-                "A hole that lets air in just under the water at the return, or a check valve behind the "
-                "pump, keeps back what siphons."
+                "A hole that lets air in just under the water at the return keeps back what siphons; a check valve "
+                "alone is not to be trusted with it."
             )
             helps.append("A larger sump, or one that stands lower while it runs, holds what comes.")
         elif over:

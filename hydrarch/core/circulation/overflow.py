@@ -73,8 +73,8 @@ class RunsBack:
     """What comes to a sump when its pump stops: from bodies above down to where their drains or the air stop it, and
     out of the pipe (m³).
 
-    `room` is what it has between its running level and its rim. `holds` is whether that is enough, `says` the line for
-    it.
+    `room` is what it has between its running level and its rim. `holds` is whether that is enough with no check valve
+    trusted: one grain in it lets all of it by. `says` is the line for it.
     """
 
     sump: str
@@ -85,8 +85,12 @@ class RunsBack:
     says: str
 
 
-def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsBack, ...]:
-    """For each body that a pump draws from and sends into others: whether it holds what runs back when the pump stops."""
+def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]) -> tuple[RunsBack, ...]:
+    """For each body that a pump draws from and sends into others: whether it holds what runs back when the pump stops.
+
+    A body above stands as high as its drains need it to, where that is more than what it was said to stand at.
+    """
+    running = _running(plan, lay, flows)
     back, open_below = _drained_by_fall(plan, lay), _open_below(plan, lay)
     found = []
     for system in loops(plan, lay):
@@ -97,20 +101,21 @@ def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsB
         above = {
             w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)
         } - sumps
-        checked = any(isinstance(p.what, CheckValve) for p in things)
+        checks = [p.label for p in things if isinstance(p.what, CheckValve)]
         for sump in sorted(sumps) if above else ():
             low = body_at(plan, sump)
             told, whole = [], 0.0
             for name in sorted(above):
                 body = body_at(plan, name)
-                ends = _stops_at(plan, body, low, system, back.get(name, set()), open_below.get(name, ()), checked)
-                more = max(body.shape.volume(body.level) - body.shape.volume(min(ends, body.level)), 0.0)
+                stands = max(body.level, running.get(name, body.level))
+                ends = _stops_at(plan, body, low, system, back.get(name, set()), open_below.get(name, ()))
+                more = max(body.shape.volume(stands) - body.shape.volume(min(ends, stands)), 0.0)
                 whole += more
                 told.append(
                     f"{show(more, 'volume', plan.units)} from {body.point.label}, down "
-                    f"{show(max(body.level - ends, 0.0), 'cut', plan.units)}"
+                    f"{show(max(stands - ends, 0.0), 'cut', plan.units)}"
                 )
-            pipe = 0.0 if checked else _in_pipe(plan, lay, pipes, system, low.level)
+            pipe = _in_pipe(plan, lay, pipes, system, low.level)
             room = low.shape.holds - low.water
             fits = whole + pipe <= room
             if pipe > 1e-6:
@@ -120,8 +125,22 @@ def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[RunsB
                 f"{show(room, 'volume', plan.units)}: "
                 + ("it holds." if fits else f"{show(whole + pipe - room, 'volume', plan.units)} runs over.")
             )
+            if checks:
+                says += f" {' and '.join(checks)} may keep some of it back, and is not counted: a grain holds it open."
             found.append(RunsBack(sump, whole, pipe, room, fits, says))
     return tuple(found)
+
+
+def _running(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> dict[str, float]:
+    """The level (m) at which the first of each body's standpipes takes all that comes, by body."""
+    found: dict[str, float] = {}
+    for drain in overflowing(plan, lay, flows):
+        point = plan.by_id[drain.point]
+        assert isinstance(point.what, Standpipe)
+        assert point.what.waters is not None
+        home, level = point.what.waters.basin, stands_open(point) + drain.over
+        found[home] = min(found.get(home, level), level)
+    return found
 
 
 def _drained_by_fall(plan: Plan, lay: Layout) -> dict[str, set[str]]:
@@ -154,23 +173,20 @@ def _open_below(plan: Plan, lay: Layout) -> dict[str, list[float]]:
     return found
 
 
-def _stops_at(
-    plan: Plan, body: Body, low: Body, system: System, drains: set[str], below: Sequence[float], checked: bool
-) -> float:
+def _stops_at(plan: Plan, body: Body, low: Body, system: System, drains: set[str], below: Sequence[float]) -> float:
     """The level (m) to which a body falls by itself once the pump stops."""
     ends = [body.level, *(max(level, low.level) for level in below)]
     ends += [stands_open(plan.by_id[d]) for d in drains]
-    if not checked:
-        for name in system.points:
-            p = plan.by_id[name]
-            if (
-                isinstance(p.what, InWall)
-                and p.kind.role != "source"
-                and p.what.waters is not None
-                and p.what.waters.basin == body.point.id
-            ):
-                air = p.level + (p.what.hole if isinstance(p.what, Returns) else 0.0)
-                ends.append(max(air, low.level))  # a siphon runs until its end takes air, or both stand level
+    for name in system.points:
+        p = plan.by_id[name]
+        if (
+            isinstance(p.what, InWall)
+            and p.kind.role != "source"
+            and p.what.waters is not None
+            and p.what.waters.basin == body.point.id
+        ):
+            air = p.level + (p.what.hole if isinstance(p.what, Returns) else 0.0)
+            ends.append(max(air, low.level))  # a siphon runs until its end takes air, or both stand level
     return min(ends)
 
 
@@ -277,7 +293,7 @@ def overflow_problems(
                     f"{body.point.label}.",
                     mend="Widen its open end or its pipe, lower it, or run the pump slower.",
                 )
-    for found in runs_back(plan, lay, pipes):
+    for found in runs_back(plan, lay, pipes, flows):
         if not found.holds:
             yield Problem(
                 code="sump-cannot-hold",
@@ -285,7 +301,7 @@ def overflow_problems(
                 where=found.sump,
                 says=found.says,
                 mend="Let it stand lower while it runs, take a larger one, drill a hole that lets air in just "
-                "under the water at the return, or put a check valve behind the pump.",
+                "under the water at the return, or lead the return in over the water. A check valve alone does not do.",
             )
     links = links_of(plan, lay)
     for system in loops(plan, lay):

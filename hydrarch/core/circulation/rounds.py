@@ -54,7 +54,7 @@ def rounds(
         bodies=bodies_of_water(plan, lay, flows),
         jets=jets_of(plan, lay, flows),
         air=air_sides(plan, lay, pipes),
-        back=runs_back(plan, lay, pipes),
+        back=runs_back(plan, lay, pipes, flows),
         drains=overflowing(plan, lay, flows),
         manifolds=manifolds(plan, lay, flows),
         pits=lifted,

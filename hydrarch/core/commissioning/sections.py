@@ -17,7 +17,7 @@ from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.identity import PartId, node_part
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
-from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series
+from hydrarch.core.catalogue.pipes import HUNG, Pipe, joined_rating, laid_rating, pipe_called, rating_at, series
 from hydrarch.core.commissioning.asides import Aside, bridged, set_aside
 from hydrarch.core.commissioning.reach import connected, shut_ports
 from hydrarch.core.commissioning.stiffness import LEAST_HOLD, Stiffness, least_hold, stiffness
@@ -372,6 +372,14 @@ def _weakest(
         f"{series(p.series).short} {p.size} pipe": laid_rating(p, warm, plan.run_by_id[r].situation)
         for r in runs
         for p in (pipes[r],)
+    }
+    rated |= {
+        f"threaded {series(item.series).short} {item.size} pipe": joined_rating(item, warm, side.end)
+        for j in assembly.joints
+        if j.id in joints
+        for side in (j.a, j.b)
+        if side.pipe is not None and series((item := pipe_called(side.pipe)).series).kind != "met"
+        if joined_rating(item, warm, side.end) < rating_at(item, warm)
     }
     rated |= {part.name: part_rating(plan, lay, pipes, part, warm) for part in assembly.parts if part.id in held}
     if not rated:

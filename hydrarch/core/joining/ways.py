@@ -10,7 +10,7 @@ from hydrarch.core.base.units import System, show, size_value
 from hydrarch.core.catalogue.fittings import End, Fitting, ends, fittings, mating_method
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.methods import method, methods_where
-from hydrarch.core.catalogue.pipes import pipe, pressure_rating
+from hydrarch.core.catalogue.pipes import joined_rating, pipe, pressure_rating
 from hydrarch.core.catalogue.prices import fitting_price, ranking_price
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.joining.closing import closing_words
@@ -170,7 +170,7 @@ def join(
         s for a in mine for b in theirs for s in served_stacks(a.name, b.name, asked.needs, limits, metal, _LOOKED)
     ]
     found = [s for s in found if s.joints <= _MOST_JOINTS]
-    strong = [s for s in found if asked.pressure is None or _rating(s, asked.temperature) >= asked.pressure]
+    strong = [s for s in found if asked.pressure is None or _carries(s, start, stop, asked)]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
     ways = tuple(
         _way(s, n, strong, start, _outer(stop, s.stop, asked.temperature, first=False), asked, own)
@@ -235,6 +235,14 @@ def _rating(stack: Stack, temperature: float) -> float:
     return min((fitting_rating(name, temperature) for name in stack.ids()), default=float("inf"))
 
 
+def _carries(stack: Stack, start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints) -> bool:
+    """Whether a way carries the pressure asked for: its fittings, and both pipes with what is cut on their ends."""
+    warm, outer = asked.temperature, [(start, stack.start), (stop, stack.stop)]
+    pipes = [(thing.pipe(), e) for thing, e in outer if thing.series is not None]
+    rated = [joined_rating(pipe(family.id, size), warm, e.name) for (family, size), e in pipes if family.kind != "met"]
+    return min([*rated, _rating(stack, warm)]) >= (asked.pressure or 0.0)
+
+
 def _way(
     stack: Stack,
     rank: int,
@@ -287,7 +295,9 @@ def _outer(thing: PipeOrEnd, mine: End, temperature: float, first: bool) -> Part
     rating = None
     if thing.series is not None:
         family, size = thing.pipe()
-        rating = pressure_rating(pipe(family.id, size), temperature) if family.kind != "met" else None
+        item = pipe(family.id, size)
+        pressure_rating(item, temperature)  # refused where the water is too warm for it
+        rating = joined_rating(item, temperature, mine.name) if family.kind != "met" else None
     left, right = (None, view(mine)) if first else (view(mine), None)
     return PartView(
         fitting=None,

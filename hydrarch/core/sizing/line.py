@@ -13,6 +13,7 @@ from hydrarch.core.base.errors import HydrarchError, OutOfRange
 from hydrarch.core.base.units import STANDARD_GRAVITY, System, check_range, show, show_apart
 from hydrarch.core.catalogue.fittings import fully_turbulent_friction_factor
 from hydrarch.core.catalogue.pipes import Pipe, pressure_rating, series
+from hydrarch.core.catalogue.ratings import usual_fittings_rating
 from hydrarch.core.hydraulics.friction import (
     METHODS,
     Friction,
@@ -162,6 +163,10 @@ def _row(q: LineQuestion, item: Pipe) -> SizeRow:
         faults.append(f"runs at {fast}, over the limit of {limit}")
     if q.working > rating:
         faults.append("is rated below the pressure to hand")
+    joined = usual_fittings_rating(item, q.temperature)
+    if joined is not None and q.working > joined:
+        carries, hand = show_apart(joined, q.working, "pressure", q.units)
+        faults.append(f"its couplings and elbows carry {carries} in this water, and {hand} is to hand")
     needs = (friction + fittings + q.rise) * wet.weight
     left = q.working - needs
     if left < q.wanted * (1 - 1e-9):
