@@ -269,6 +269,7 @@ class WellIn(BaseModel):
     school: Literal["pulling", "strength"] = "pulling"
     cut_in: float = 200e3
     cut_out: float = 340e3
+    width: float = 0.0953
     units: System = "metric"
 
     def taken(self) -> tuple[Hole, Duty]:

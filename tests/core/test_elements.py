@@ -35,7 +35,7 @@ from hydrarch.core.hydraulics.surge import joukowsky, surge, wave_speed
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan
 from tests.checks.values import values
-from tests.core.plans import make_plan, point
+from tests.core.plans import draw, make_plan, point
 
 CURVE = ((0.0, 60.0), (0.001, 50.0), (0.002, 20.0))
 WET = water(293.15)
@@ -55,6 +55,35 @@ class Air(unittest.TestCase):
         self.assertEqual([(p.where, p.severity) for p in told if p.code == "air-trap"], [("C", "note")])
         for plan in (self.hump(0.1), self.hump(-2.0), self.hump(2.0, "vent"), self.hump(2.0, "tap")):
             self.assertNotIn("air-trap", {p.code for p in derive(plan).problems()})
+
+    def test_no_vent_where_the_water_is_sucked(self) -> None:
+        """On a suction line and on a siphon's crown a vent lets air in: none is proposed, and one that stands there
+        stops the job.
+        """
+        lift, siphon = [("A:out", "B"), ("B", "P"), ("P", "T")], [("A:out", "B"), ("B", "T")]
+        for kind, expected in (("bend", ("air-trap", "note")), ("vent", ("vent-sucks", "stop"))):
+            tap = {"height": 0.0, "flow": 1e-4, "needs": 1000.0}
+            drawn = draw(
+                [
+                    point("A", 0, 0, "tank", water_level=-2.0, depth=3.0),
+                    point("B", 3, 0, kind, ground=1.0),
+                    point("P", 6, 0, "pump"),
+                    point("T", 20, 0, "tap", height=0.0),
+                ],
+                lift,
+            )
+            over = draw(
+                [
+                    point("A", 0, 0, "tank", water_level=2.0),
+                    point("B", 10, 0, kind, ground=3.0),
+                    point("T", 40, 0, "tap", ground=-3.0, **tap),
+                ],
+                siphon,
+            )
+            for plan in (drawn, over):
+                told = [p for p in derive(plan).problems() if p.code in ("air-trap", "vent-sucks")]
+                self.assertEqual([(p.code, p.severity) for p in told], [expected])
+                self.assertNotIn("Put a vent", told[0].mend)
 
 
 class Pumps(unittest.TestCase):

@@ -126,6 +126,18 @@ class Drawn(unittest.TestCase):
         deep = codes(hung("pvc80", "1", 250.0, head=180.0))
         self.assertNotIn("over-rating", deep)
 
+    def test_a_pump_above_its_water(self) -> None:
+        """A pump hung 20 m deep in a well whose water stands 30 m deep while it pumps is stopped; 5 m under is not."""
+        dry = {**hung("pe-sidr7", "1", 20.0).model_dump()}
+        for level, stands in ((-30.0, True), (-15.0, False)):
+            spots = [{**p, "what": {**p["what"], "water_level": level}} if p["id"] == "W" else p for p in dry["points"]]
+            plan = Plan.model_validate({**dry, "points": spots})
+            told = {p.code: p for p in derive(plan).problems()}
+            self.assertEqual("string-dry" in told, stands)
+            if stands:
+                self.assertEqual(told["string-dry"].severity, "stop")
+                self.assertIn("hangs 10.00 m above its water", told["string-dry"].says)
+
     def test_pipe_that_does_not_carry(self) -> None:
         """Glued schedule 40 is told that its joints do not carry; polyethylene beyond 30 m too, unless the house goes
         by strength.

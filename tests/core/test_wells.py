@@ -106,6 +106,36 @@ class Hangs(unittest.TestCase):
             replace(DUTY, school="none")
 
 
+class Pumps(unittest.TestCase):
+    """Whether the pump does there, before any word about its pipe."""
+
+    def test_one_that_does(self) -> None:
+        """Enough water over it, head to spare, room beside it and below it: nothing is said against it."""
+        found = drop_pipes(HOLE, DUTY)
+        self.assertEqual(found.pump_wrong, ())
+        self.assertNotIn("Another pump", found.says)
+
+    def test_one_that_does_not(self) -> None:
+        """Too little head, too wide for its casing, too near to the bottom: the first line says so, and never that a
+        pipe stands every limit (3-3/4 in of a 4-in pump, 10 ft off the bottom: common practice).
+        """
+        cases = {
+            "of head is needed, and it makes no more than 50.00 m": (HOLE, replace(DUTY, shut_off=50.0)),
+            "does not go down a casing of 76": (replace(HOLE, casing=0.0762), DUTY),
+            "off the bottom and draws sand": (replace(HOLE, depth=HOLE.pump + 1.0), DUTY),
+            "of water over it while it pumps": (
+                replace(HOLE, static=68.5, test_drawdown=0.0),
+                replace(DUTY, shut_off=140.0),
+            ),
+        }
+        for words, (hole, duty) in cases.items():
+            with self.subTest(words):
+                found = drop_pipes(hole, duty)
+                self.assertIn(words, found.says)
+                self.assertNotIn("stand every limit", found.says)
+                self.assertEqual(len(found.pump_wrong), 1, found.pump_wrong)
+
+
 class Vessels(unittest.TestCase):
     """Boyle's law in a tank."""
 

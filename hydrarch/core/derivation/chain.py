@@ -321,7 +321,7 @@ class Derivation:
                 *(
                     *vessel_problems(plan, lay, self.sizes.flows),
                     *string_problems(plan, lay, pipes),
-                    *air_problems(plan, lay),
+                    *air_problems(plan, lay, self.sizes.flows.values()),
                 ),
                 *intake_problems(plan, lay, pipes, self.sizes.through()),
             )

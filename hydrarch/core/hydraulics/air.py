@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import singledispatch
 
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.components.base import What
-from hydrarch.core.components.devices import Vent
+from hydrarch.core.components.devices import Pump, Vent
+from hydrarch.core.hydraulics.flow import Flow
+from hydrarch.core.hydraulics.static import suction_runs
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
 __all__ = ["air_problems", "lets_air_out"]
 
 declare("size", "air-trap")
+declare("size", "vent-sucks", holds=True)
 
 _HUMP = 0.3
 """m above both sides from which a hump is told; a lower one is swept out by the flush; from memory."""
@@ -30,15 +34,31 @@ def _(what: Vent) -> bool:
     return True
 
 
-def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
+def air_problems(plan: Plan, lay: Layout, flows: Iterable[Flow] = ()) -> tuple[Problem, ...]:
     """Points that stand higher than every neighbour and have no outlet or vent: air collects there and narrows the
     line.
+
+    A vent opens where the pressure is above the air's; where a pump draws or a siphon runs it would let air in, so
+    none is put there, and one that stands there is told.
     """
     levels = {p.id: p.level for p in plan.points}
+    sucked = {e.point for r in suction_runs(plan, lay) for e in plan.run_by_id[r].ends}
+    sucked |= {name for flow in flows for name, at in flow.points.items() if at.pressure < 0}
     found = []
     for p in plan.points:
         lines = [lay.lines[r] for r in lay.at[p.id] if r in lay.lines]
-        if len(lines) < 2 or p.kind.role in ("outlet", "source") or lets_air_out(p.what):
+        if lets_air_out(p.what) and p.id in sucked and lines:
+            found.append(
+                Problem(
+                    code="vent-sucks",
+                    severity="stop",
+                    where=p.id,
+                    says=f"At {p.label} the water is below the pressure of the air: a vent there lets air in, and the "
+                    "flow breaks.",
+                    mend="Take the vent out, and lay the line lower there or bring the pump nearer to the water.",
+                )
+            )
+        if len(lines) < 2 or p.kind.role in ("outlet", "source") or lets_air_out(p.what) or isinstance(p.what, Pump):
             continue
         over = min(p.level - levels[line.b if line.a == p.id else line.a] for line in lines)
         if over >= _HUMP:
@@ -49,7 +69,9 @@ def air_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
                     where=p.id,
                     says=f"{p.label} stands {show(over, 'level', plan.units)} or more above all beside it: air "
                     "collects there.",
-                    mend="Put a vent there, or lay the line so that it rises all the way to an outlet.",
+                    mend="Lay the line lower there: the water is below the pressure of the air, and a vent would let air in."
+                    if p.id in sucked
+                    else "Put a vent there, or lay the line so that it rises all the way to an outlet.",
                 )
             )
     return tuple(found)

@@ -9,7 +9,7 @@ from math import ceil, pi
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
-from hydrarch.core.base.units import FOOT, PSI, STANDARD_GRAVITY, System, check_range, show, size_value
+from hydrarch.core.base.units import FOOT, PSI, STANDARD_GRAVITY, System, check_range, show, show_apart, size_value
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import THREADED, Pipe, pressure_rating, series
 from hydrarch.core.catalogue.prices import pipe_price, pipe_weight
@@ -42,6 +42,12 @@ SAFETY = 2.0
 COUPLING = {"thread": 0.35, "barb and clamp": 0.25}
 """How much wider a joint is than its pipe, as a share of the outside diameter; estimate from coupling tables, from
 memory."""
+LEAST_WATER = 2.0
+"""m of water over a pump at work, that it draws no air; common practice."""
+OFF_BOTTOM = 3.0
+"""m (10 ft) between a pump and the bottom of the well; common practice."""
+GAP = 3e-3
+"""m between a pump and its casing all round; from memory."""
 CLEARANCE = 6e-3
 """Least room (m) all round a joint in the casing, for the cable and for pulling; from memory."""
 CHECK_EVERY = 200 * FOOT
@@ -60,7 +66,8 @@ class Duty:
     hole.
 
     `outlet` is the size of the pump's thread, `pump_weight` kg, `cable_weight` kg/m, `horsepower` of the motor,
-    `shut_off` the head (m) the pump makes against a shut valve. `aggressive`, `iron` and `sand` describe the water,
+    `shut_off` the head (m) the pump makes against a shut valve, `width` (m) its
+    diameter, 3-3/4 in for what is sold as a 4-in one. `aggressive`, `iron` and `sand` describe the water,
     `hoist` whether a hoist pulls it. `school` is the crew's view of polyethylene: "pulling" (not beyond 30 m) or
     "strength". Money and hours as in a job's conditions.
     """
@@ -83,6 +90,7 @@ class Duty:
     efficiency: float = 0.45
     cut_in: float = 200e3
     cut_out: float = 340e3
+    width: float = 0.0953
     units: System = "metric"
 
     def __post_init__(self) -> None:
@@ -91,6 +99,7 @@ class Duty:
         check_range("pressure at the well head", self.pressure, 0, 3e6, "pressure")
         check_range("the pump's weight", self.pump_weight, 1, 1000, "mass")
         check_range("shut-off head", self.shut_off, 5, 2000, "head")
+        check_range("the pump's diameter", self.width, 0.03, 1.0, "diameter")
         if not 0.1 <= self.horsepower <= 100:
             raise OutOfRange("horsepower", self.horsepower, 0.1, 100, "hp")
         if self.school not in _SCHOOLS:
@@ -141,7 +150,7 @@ class DropPipes:
     """Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
 
     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe,
-    `power` (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+    `pump_wrong` is why the pump does not do there, whatever pipe it hangs on; `power` (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
     """
 
     candidates: tuple[DropPipe, ...]
@@ -156,6 +165,7 @@ class DropPipes:
     cautions: tuple[Caution, ...]
     says: str
     doubt: str = DOUBT
+    pump_wrong: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -245,8 +255,11 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
     head = _lift(hole, duty) + best.friction if best else None
     drawn = power(duty.flow, head, duty.efficiency) if head is not None else None
     vessel = vessel_size(duty.flow, duty.cut_in, duty.cut_out)
+    wrong = _pump_wrong(hole, duty, min(c.friction for c in found))
     says = (
-        f"{best.name}, {best.size}: the cheapest a year of those that stand every limit."
+        f"Another pump, or another place for it: {'; '.join(wrong)}."
+        if wrong
+        else f"{best.name}, {best.size}: the cheapest a year of those that stand every limit."
         if best
         else "No pipe stands every limit; the first breaks the fewest."
     )
@@ -262,7 +275,37 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
         vessel=vessel,
         cautions=cautions_for("well_pump", "drop pipe"),
         says=says,
+        pump_wrong=wrong,
     )
+
+
+def _pump_wrong(hole: Hole, duty: Duty, friction: float) -> tuple[str, ...]:
+    """Why the pump does not do in that hole on any pipe: it is under water by too little, it makes too little head, it
+    does not go down, or it draws what lies at the bottom.
+    """
+    units, found = duty.units, []
+    under = hole.pump - hole.level(duty.flow)
+    if under < LEAST_WATER - 1e-9:
+        found.append(
+            f"it hangs with {show(max(under, 0.0), 'length', units)} of water over it while it pumps, and wants "
+            f"{show(LEAST_WATER, 'length', units)}: hang it deeper or pump less"
+        )
+    head = _lift(hole, duty) + friction
+    if head >= duty.shut_off:
+        needs, makes = show_apart(head, duty.shut_off, "head", units)
+        found.append(
+            f"{needs} of head is needed, and it makes no more than {makes} with its outlet shut: take a stronger one"
+        )
+    if duty.width + 2 * GAP > hole.casing:
+        wide, bore = (show(x, "diameter", units) for x in (duty.width, hole.casing))
+        found.append(f"it is {wide} wide and does not go down a casing of {bore}")
+    above = hole.depth - hole.pump
+    if above < OFF_BOTTOM - 1e-9:
+        found.append(
+            f"it hangs {show(above, 'length', units)} off the bottom and draws sand and silt: "
+            f"{show(OFF_BOTTOM, 'length', units)} at the least"
+        )
+    return tuple(found)
 
 
 def _pitless(best: DropPipe | None, duty: Duty) -> str:

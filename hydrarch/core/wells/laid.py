@@ -41,6 +41,8 @@ def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
 
     Raises `HydrarchError` where no pipe stands every limit: there is no well to send.
     """
+    if found.pump_wrong:
+        raise HydrarchError(f"there is no well to draw until the pump does: {found.pump_wrong[0]}")
     best = _sold(plan, found)
     if best is None or found.head is None:
         raise HydrarchError(

@@ -17,10 +17,11 @@ from hydrarch.core.components.wells import Pitless
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan, Point, Run
 from hydrarch.core.site.layout import Layout
-from hydrarch.core.wells.droppipe import CHECK_EVERY, SAFETY, candidates, check_body
+from hydrarch.core.wells.droppipe import CHECK_EVERY, LEAST_WATER, SAFETY, candidates, check_body
 
 __all__ = ["string_problems"]
 
+declare("size", "string-dry", holds=True)
 declare("size", "string-pipe", "string-weight", "string-depth", "string-check", "string-pitless")
 
 _SOON = 3.0  # m above the pump within which its own check valve is looked for; from memory
@@ -40,9 +41,26 @@ def string_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Itera
             key=lambda p: (p.id not in string, p.level, p.id)
         )  # the one that hangs on it; of several the deepest
         if hung and pumps:
+            yield from _pump(plan, hung, pumps[0])
             yield from _pipe(plan, lay, pipes, hung)
             yield from _checks(plan, system.points, hung, pumps[0])
             yield from _adapters(plan, lay, pipes, hung, pumps[0])
+
+
+def _pump(plan: Plan, hung: list[Run], pump: Point) -> Iterator[Problem]:
+    """A pump that hangs on its string above the water it pumps, or with too little over it."""
+    assert isinstance(pump.what, WellPump)
+    under = pump.what.water_level - pump.level
+    if under < LEAST_WATER - 1e-9 and any(pump.id in r.points for r in hung):
+        yield Problem(
+            code="string-dry",
+            severity="stop" if under <= 0 else "warn",
+            where=pump.id,
+            says=f"{pump.label} hangs {show(abs(under), 'length', plan.units)} "
+            f"{'above its water' if under <= 0 else 'under its water'} while it pumps; it wants "
+            f"{show(LEAST_WATER, 'length', plan.units)} of water over it.",
+            mend="Hang it deeper, pump less, or set the water's level at that flow right.",
+        )
 
 
 def _pipe(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run]) -> Iterator[Problem]:

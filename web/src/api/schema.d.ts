@@ -3247,7 +3247,7 @@ export interface components {
          * @description Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
          *
          *     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe,
-         *     `power` (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+         *     `pump_wrong` is why the pump does not do there, whatever pipe it hangs on; `power` (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
          */
         DropPipes: {
             /** Candidates */
@@ -3271,6 +3271,11 @@ export interface components {
             pitless: string;
             /** Power */
             power: number | null;
+            /**
+             * Pump Wrong
+             * @default []
+             */
+            pump_wrong: string[];
             /** Says */
             says: string;
             /** Torque */
@@ -8383,8 +8388,8 @@ export interface components {
          * @description What comes to a sump when its pump stops: from bodies above down to where their drains or the air stop it, and
          *     out of the pipe (m³).
          *
-         *     `room` is what it has between its running level and its rim. `holds` is whether that is enough, `says` the line for
-         *     it.
+         *     `room` is what it has between its running level and its rim. `holds` is whether that is enough with no check valve
+         *     trusted: one grain in it lets all of it by. `says` is the line for it.
          */
         RunsBack: {
             /** From Bodies */
@@ -9946,6 +9951,11 @@ export interface components {
              * @enum {string}
              */
             units: "us" | "metric";
+            /**
+             * Width
+             * @default 0.0953
+             */
+            width: number;
         };
         /**
          * WellInto

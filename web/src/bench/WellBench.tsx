@@ -25,6 +25,7 @@ const hole: WellIn = {
   cable_weight: 0.3,
   horsepower: 1,
   shut_off: 80,
+  width: 0.0953,
   aggressive: false,
   iron: false,
   sand: false,
@@ -45,6 +46,7 @@ const numbers = [
   ["flow", "Flow wanted", "flow"],
   ["pressure", "Pressure at the well head", "pressure"],
   ["shut_off", "Pump's shut-off head", "head"],
+  ["width", "Pump's diameter", "diameter"],
   ["cut_in", "Pump starts at", "pressure"],
   ["cut_out", "Pump stops at", "pressure"],
   ["pump_weight", "Pump weighs", "mass"],
@@ -134,9 +136,9 @@ function Judged({ found, format, asked }: { found: DropPipes; format: Formatter;
   const out = found.candidates.filter((c) => c.rejected.length > 0);
   return (
     <section aria-label="Drop pipe" className="answer">
-      <Box tone={sound.length ? "proved" : "dry"}>
+      <Box tone={sound.length && !found.pump_wrong.length ? "proved" : "dry"}>
         <p className="font-bold">{found.says}</p>
-        {found.head != null && (
+        {found.head != null && !found.pump_wrong.length && (
           <p>
             The pump makes {format(found.head, "head")} at that flow and draws about{" "}
             {((found.power ?? 0) / 1000).toFixed(2)} kW; its motor twists the string with{" "}
