@@ -6,152 +6,167 @@ draw from the surface and hold nobody; they are no fellows. The local code and t
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from math import dist
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.problems import Problem, Severity, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.circulation.bodies import Body, body_at
+from hydrarch.core.circulation.bodies import body_at
+from hydrarch.core.circulation.holds_fast import APART, Drawn, clusters, drawn_fast, states
 from hydrarch.core.circulation.laws import air_gap
-from hydrarch.core.components.basins import Basin, Bulkhead, InWall, SuctionCover, TopUp
+from hydrarch.core.components.basins import Basin, SuctionCover, TopUp
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.friction import velocity
-from hydrarch.core.hydraulics.rounds import loops, suction_side
 from hydrarch.core.plan.basins import filled_by
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["APART", "BLOCKED_SPEED", "entrapment_problems", "flowing_entrapment", "held_fast", "warmth_problems"]
+__all__ = ["BLOCKED_SPEED", "entrapment_problems", "flowing_entrapment", "warmth_problems"]
 
 declare("survey", "one-suction", "suctions-near", "bare-suction", "too-hot", holds=True, danger=True)
 declare("survey", "cover-unrated", "air-gap", "fills-nothing")
 declare("size", "cover-rating", holds=True, danger=True)
 declare("size", "suction-blocked")
 
-APART = 0.914
-"""m (3 ft) between the centres of two suctions of one pump: ANSI/APSP/ICC-7, from memory; or in different planes, as
-the local code says."""
 BLOCKED_SPEED = 1.83
 """m/s (6 ft/s) in a suction's branch with the other one blocked: ANSI/APSP/ICC-5 and -7, from memory; printed limits
 differ by kind of pool and year."""
 
 
-def held_fast(plan: Plan, lay: Layout) -> dict[str, tuple[Body, tuple[Point, ...]]]:
-    """Of each pump that draws where people bathe: the body, and the suctions it draws from under the water, by the
-    pump.
-    """
-    found: dict[str, tuple[Body, tuple[Point, ...]]] = {}
-    for system in loops(plan, lay):
-        for pump, runs in suction_side(plan, system).items():
-            here = dict.fromkeys(e.point for r in runs for e in plan.run_by_id[r].ends)
-            drawn = tuple(
-                p
-                for n in here
-                if isinstance((p := plan.by_id[n]).what, (SuctionCover, Bulkhead)) and p.kind.role == "source"
-            )
-            basins = {
-                p.id: p.what.waters.basin for p in drawn if isinstance(p.what, InWall) and p.what.waters is not None
-            }
-            for home in sorted(set(basins.values())):
-                body = body_at(plan, home)
-                if body.use.bathed:
-                    found[pump] = (body, tuple(p for p in drawn if basins.get(p.id) == home))
-    return found
-
-
 def entrapment_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
-    """One suction alone that a body can block, two that one body can block, an opening with no cover, a cover with no
+    """Covers that a body can block all at once, in any state of the valves; an opening with no cover, a cover with no
     rating told.
     """
-    units = plan.units
-    for pump, (body, drawn) in held_fast(plan, lay).items():
-        where, name = body.point.label, plan.names[pump]
-        for p in drawn:
-            if isinstance(p.what, Bulkhead):
-                yield Problem(
-                    code="bare-suction",
-                    severity="stop",
-                    where=p.id,
-                    says=f"{p.label} is a bare hole in {where} under {name}: it holds hair and limbs, and who is "
-                    "held drowns.",
-                    mend="Make it a suction with a cover rated for the flow; a bulkhead has none.",
-                )
-        covers = [p for p in drawn if isinstance(p.what, SuctionCover)]
-        blocked = [p for p in covers if isinstance(p.what, SuctionCover) and p.what.cover == "a body can block it"]
-        if len(covers) == 1 and blocked:
+    for drawn in drawn_fast(plan, lay):
+        where, names = drawn.body.point.label, _names(plan, drawn)
+        for p in drawn.bare:
             yield Problem(
-                code="one-suction",
-                severity="stop",
-                where=covers[0].id,
-                says=f"{name} draws from {where} by {covers[0].label} alone, and a body can block it: who is held "
-                "there drowns. It is not to be built so.",
-                mend=f"Give it a second suction at least {show(APART, 'length', units)} away, take a cover that "
-                "nobody can block, or let it run to a box by its own fall.",
+                code="bare-suction",
+                severity=_severity(drawn),
+                where=p.id,
+                says=f"{p.label} is a bare hole in {where} under {names}: it holds hair and limbs, and who is "
+                "held drowns.",
+                mend="Make it a suction with a cover rated for the flow; a bulkhead has none.",
             )
-        for i, one in enumerate(blocked):
-            for two in blocked[i + 1 :]:
-                apart = dist((one.x, one.y, one.level), (two.x, two.y, two.level))
-                if apart < APART - 1e-9 and len(blocked) == len(covers) == 2:
-                    yield Problem(
-                        code="suctions-near",
-                        severity="stop",
-                        where=one.id,
-                        says=f"{one.label} and {two.label} are {show(apart, 'length', units)} apart, and one body "
-                        f"can block both: {show(APART, 'length', units)} at the least.",
-                        mend="Set them farther apart, or in different planes as the local code says.",
-                    )
-        for p in covers:
-            if isinstance(p.what, SuctionCover) and p.what.rated <= 0:
+        yield from _blocked_whole(plan, drawn)
+        for p in drawn.covers:
+            assert isinstance(p.what, SuctionCover)
+            if p.what.rated <= 0:
                 yield Problem(
                     code="cover-unrated",
                     severity="warn",
                     where=p.id,
                     says=f"It is not told what flow the cover of {p.label} is rated for.",
-                    mend="Read it on the cover and type it: the other one blocked, it must carry all that the pump draws.",
+                    mend="Read it on the cover and type it: with others blocked or shut off it must carry all that "
+                    "the pumps draw.",
                 )
+
+
+def _names(plan: Plan, drawn: Drawn) -> str:
+    return " and ".join(plan.names[p] for p in drawn.pumps)
+
+
+def _severity(drawn: Drawn) -> Severity:
+    """Where people bathe it stops the job; where somebody may wade or fall in it is told."""
+    return "stop" if drawn.body.use.bathed else "warn"
+
+
+def _blockable(covers: Iterable[Point]) -> list[Point]:
+    return [c for c in covers if isinstance(c.what, SuctionCover) and c.what.cover == "a body can block it"]
+
+
+def _blocked_whole(plan: Plan, drawn: Drawn) -> Iterator[Problem]:
+    """States in which one body blocks all that is joined to a pump, the first of each kind: it holds who is there."""
+    who = "who is held there drowns" if drawn.body.use.bathed else "who wades or falls in there and is held drowns"
+    told: set[str] = set()
+    for state in states(plan, drawn):
+        blocks = _blockable(state.covers)
+        if len(blocks) < len(state.covers) or not any(len(k) == len(blocks) for k in clusters(blocks)):
+            continue
+        one, *more = blocks
+        code = "suctions-near" if more else "one-suction"
+        if code in told:
+            continue
+        told.add(code)
+        shut = f" with {_listed(state.shut)} shut" if state.shut else ""
+        apart = show(APART, "length", plan.units)
+        reach = f"all within {apart} of one" if len(more) > 1 else f"less than {apart} apart"
+        yield Problem(
+            code="suctions-near" if more else "one-suction",
+            severity=_severity(drawn),
+            where=one.id,
+            says=f"{_listed([c.label for c in blocks])} are {reach}{shut}, and one body can block them all: {who}."
+            if more
+            else f"{_names(plan, drawn)} draws from {drawn.body.point.label} by {one.label} alone{shut}, and a body can "
+            f"block it: {who}. It is not to be built so.",
+            mend=(
+                "Take the valves out of the single branches: one before the pump shuts off all of them alike."
+                if state.shut
+                else f"Set them {apart} apart or more, or in different planes as the local code says."
+                if more
+                else f"Give it a second suction at least {apart} away, take a cover that nobody can block, or let it "
+                "run to a box by its own fall."
+            ),
+        )
+
+
+def _listed(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def flowing_entrapment(
     plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping[str, Flow]
 ) -> Iterator[Problem]:
-    """Covers that are rated below what they see with a fellow blocked, and branches that are then too fast."""
+    """Covers that are rated below what they see in the worst state, with all the pumps on the line running and what one
+    body blocks blocked, and branches that are then too fast.
+    """
     units = plan.units
-    for pump, (_, drawn) in held_fast(plan, lay).items():
-        covers = [p for p in drawn if isinstance(p.what, SuctionCover)]
-        most = max((f.lifts[pump][0] for f in flows.values() if pump in f.lifts), default=0.0)
-        if not covers or most <= 0:
+    for drawn in drawn_fast(plan, lay):
+        most = sum(
+            max((f.lifts[pump][0] for f in flows.values() if pump in f.lifts), default=0.0) for pump in drawn.pumps
+        )
+        if not drawn.covers or most <= 0:
             continue
-        alone = most / max(len(covers) - 1, 1)
-        for p in covers:
-            assert isinstance(p.what, SuctionCover)
-            blocked = (
-                " with the other one blocked"
-                if len(covers) == 2
-                else " with one of the others blocked"
-                if len(covers) > 2
-                else ""
-            )
-            if 0 < p.what.rated < alone:
+        for p, (alone, why) in _worst(plan, drawn, most).items():
+            point = plan.by_id[p]
+            assert isinstance(point.what, SuctionCover)
+            if 0 < point.what.rated < alone:
                 yield Problem(
                     code="cover-rating",
-                    severity="stop",
-                    where=p.id,
-                    says=f"The cover of {p.label} is rated for {show(p.what.rated, 'flow', units)}; it sees "
-                    f"{show(alone, 'flow', units)}{blocked}.",
-                    mend="Take covers rated for more, or more of them, or run the pump slower.",
+                    severity=_severity(drawn),
+                    where=p,
+                    says=f"The cover of {point.label} is rated for {show(point.what.rated, 'flow', units)}; it sees "
+                    f"{show(alone, 'flow', units)}{why}.",
+                    mend="Take covers rated for more, or more of them, or run the pumps slower.",
                 )
-            for run in lay.at[p.id]:
+            for run in lay.at[p]:
                 speed = float(velocity(alone, pipes[run].bore)) if run in pipes and not lay.lines[run].coupled else 0.0
                 if speed > BLOCKED_SPEED * (1 + 1e-6):
                     yield Problem(
                         code="suction-blocked",
                         severity="warn",
                         where=run,
-                        says=f"{show(speed, 'velocity', units)} in the branch of {p.label}{blocked}: "
+                        says=f"{show(speed, 'velocity', units)} in the branch of {point.label}{why}: "
                         f"{show(BLOCKED_SPEED, 'velocity', units)} at the most.",
                         mend="Take a larger pipe there, or leave its size open.",
                     )
+
+
+def _worst(plan: Plan, drawn: Drawn, most: float) -> dict[str, tuple[float, str]]:
+    """The most (m³/s) each cover sees over all states, and in which, in words."""
+    found: dict[str, tuple[float, str]] = {}
+    both = " with both pumps running" if len(drawn.pumps) == 2 else " with all pumps running" if drawn.pumps[2:] else ""
+    for state in states(plan, drawn):
+        shut = f" with {_listed(state.shut)} shut" if state.shut else ""
+        for blocked in ((), *clusters(_blockable(state.covers))):
+            left = [c for c in state.covers if c not in blocked]
+            names = " with the other one blocked" if len(blocked) == len(left) == 1 else ""
+            names = names or (f" with {_listed([b.label for b in blocked])} blocked" if blocked else "")
+            for c in left:
+                alone = most / len(left)
+                if alone > found.get(c.id, (0.0, ""))[0] * (1 + 1e-9):
+                    found[c.id] = (alone, both + shut + names)
+    return found
 
 
 def warmth_problems(plan: Plan) -> Iterator[Problem]:
