@@ -2,6 +2,7 @@
 words for the crew.
 """
 
+import re
 import unittest
 from itertools import pairwise
 from math import pi
@@ -139,6 +140,26 @@ class Landing(unittest.TestCase):
         self.assertNotIn("dry-spot", [p.code for p in good.problems])
         self.assertIn("stays dry, however long", " ".join(weak.says))
 
+    def test_more_pressure_throws_no_farther(self) -> None:
+        """Heads made for 2 bar at 7.6 throw what was typed and no more, and are told to mist; at 2.9 bar they do not."""
+        plan = heads(*SQUARE)
+        for pressure, mists in ((2.9e5, False), (7.6e5, True)):
+            found = covered(plan, pressure=pressure)
+            self.assertEqual({h.throw for h in found.heads}, {10.0})
+            self.assertEqual({p.code for p in found.problems} == {"misting"}, mists)
+
+    def test_what_evenness_takes_for_granted_is_said(self) -> None:
+        """Still air and where the throws come from, and the same ground in a wind that shortens every throw: worse
+        where they stand far apart.
+        """
+        for apart in (12, 15):
+            found = covered(heads((0, 0), (apart, 0), (apart, apart), (0, apart)))
+            words = " ".join(found.says)
+            self.assertIn("in still air", words)
+            self.assertIn("throws as typed", words)
+            calm, windy = (int(n) for n in re.findall(r"distribution uniformity (\d+)%", words))
+            self.assertLess(windy, calm)
+
     def test_quarter_heads_on_the_flow_of_whole_ones_do_not_match(self) -> None:
         """A quarter circle on the same nozzle puts down four times as much."""
         plan = heads(*SQUARE, more={1: {"arc": pi / 2, "begins": 0.0}})
@@ -177,7 +198,9 @@ class Landing(unittest.TestCase):
         self.assertEqual(len(found.heads), 4)
         for a, b in pairwise(found.heads):
             self.assertGreaterEqual(a.throw, b.throw, "less pressure further on, a shorter throw")
-        self.assertTrue({"heads-apart", "dry-spot", "overspray", "unmatched"} >= {p.code for p in found.problems})
+        self.assertTrue(
+            {"heads-apart", "dry-spot", "overspray", "unmatched", "misting"} >= {p.code for p in found.problems}
+        )
 
     @settings(max_examples=60, deadline=None)
     @given(

@@ -2,14 +2,15 @@
 is, and whether they overlap.
 
 A head wets its arc out to its throw, most beside it and evenly less to nothing at the rim, as single nozzles do when
-they stand head to head (common practice); its throw grows with the root of its pressure, up to a tenth over what it is
-rated at (from memory).
+they stand head to head (common practice). Its throw is what was typed or what its nozzle's table has, in still air; below
+the pressure that is for, it falls with the root of the pressure, and above it is not let grow: the drops get finer. How
+even it is in wind is told beside it.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import atan2, cos, dist, hypot, inf, pi, sin
 
 import numpy as np
@@ -20,7 +21,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import System, show
+from hydrarch.core.base.units import System, show, show_apart
 from hydrarch.core.catalogue.nozzles import nozzle_of
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.components.outlets import Sprinkler
@@ -30,7 +31,7 @@ from hydrarch.core.plan.document import Plan, Point
 
 __all__ = ["Coverage", "Head", "Overlap", "Painted", "coverage_problems", "coverages", "overlaps", "painted"]
 
-declare("size", "heads-apart", "dry-spot", "overspray", "unmatched")
+declare("size", "heads-apart", "dry-spot", "overspray", "unmatched", "misting")
 
 Grid = NDArray[np.float64]
 
@@ -42,7 +43,10 @@ _DRY = 0.25
 """Share of the mean below which a place is dry."""
 _LEAST_DRY = 1.0
 """m² from which a dry spot is told."""
-_MOST_THROW = 1.1
+_WIND = 0.2
+"""Share of its throw that a head loses across a wind of about 3 m/s (7 mph); from memory."""
+_MISTS = 1.5
+"""Times the pressure it is made for, or the highest of its nozzle's table, beyond which a head mists; from memory."""
 _CLOSE = 1.6
 """Overlap beyond which heads stand closer than anyone sets them."""
 _TOGETHER = 1.25
@@ -115,7 +119,8 @@ def coverages(plan: Plan, flows: dict[str, Flow]) -> dict[str, Coverage]:
     for name, flow in flows.items():
         heads = tuple(_heads(plan, flow))
         if heads:
-            found[name] = _covered(plan, name, heads)
+            covered = _covered(plan, name, heads)
+            found[name] = replace(covered, problems=(*covered.problems, *_misting(plan, flow)))
     return found
 
 
@@ -137,7 +142,7 @@ def _heads(plan: Plan, flow: Flow) -> Iterator[Head]:
             what = point.what
             table = nozzle_of(what.nozzle, plan.nozzles) if what.nozzle else None
             share = max(out.pressure, 0.0) / (table.low if table is not None else what.at_pressure)
-            throw = what.radius * min(share**0.5, _MOST_THROW)
+            throw = what.radius * min(share**0.5, 1.0)
             if table is not None:  # below its table it falls short as any other does
                 throw = table.throw(out.pressure) * min(1.0, share**0.5)
             yield Head(name, point.x, point.y, throw, out.flow, what.begins, what.arc)
@@ -185,8 +190,12 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
         caught = rates[inside]
         mean, cu, du, sc = float(caught.mean()), christiansen(caught), distribution(caught), scheduling(rates, inside)
         says.append(
-            f"Between the heads {_rate(mean, units)} falls; distribution uniformity {du:.0%}, Christiansen's "
-            f"coefficient {cu:.0%}."
+            f"Between the heads {_rate(mean, units)} falls in still air; distribution uniformity {du:.0%}, "
+            f"Christiansen's coefficient {cu:.0%}, throws {_whence(plan, heads)}."
+        )
+        says.append(
+            f"A wind of {show(3.0, 'wind', units)} takes a fifth off every throw (from memory): distribution uniformity "
+            f"{_in_wind(heads, xs, ys, cell, inside):.0%} then."
         )
         if sc == inf:
             says.append("Some of the ground between them stays dry, however long they run.")
@@ -232,6 +241,39 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
     )
 
 
+def _whence(plan: Plan, heads: Sequence[Head]) -> str:
+    """Where the throws come from, in words."""
+    by_table = {bool(getattr(plan.by_id[h.point].what, "nozzle", "")) for h in heads}
+    return {frozenset({True}): "by their nozzles' tables", frozenset({False}): "as typed"}.get(
+        frozenset(by_table), "as typed or by their nozzles' tables"
+    )
+
+
+def _in_wind(heads: Sequence[Head], xs: Grid, ys: Grid, cell: float, inside: NDArray[np.bool_]) -> float:
+    """Distribution uniformity of the same ground with every throw shortened by a wind."""
+    caught = _caught([replace(h, throw=h.throw * (1 - _WIND)) for h in heads], xs, ys, cell)[inside]
+    return distribution(caught) if caught.mean() > 0 else 0.0
+
+
+def _misting(plan: Plan, flow: Flow) -> Iterator[Problem]:
+    """Heads at so much more than they are made for that their water leaves them as mist."""
+    for name, out in flow.outlets.items():
+        point = plan.by_id.get(name)
+        if point is None or not isinstance(point.what, Sprinkler):
+            continue
+        table = nozzle_of(point.what.nozzle, plan.nozzles) if point.what.nozzle else None
+        made = table.high if table is not None else point.what.at_pressure
+        if out.pressure > _MISTS * made:
+            sees, most = show_apart(out.pressure, made, "pressure", plan.units)
+            yield Problem(
+                code="misting",
+                severity="warn",
+                where=name,
+                says=f"{plan.names[name]} sees {sees} and is made for {most}: its water leaves it as mist and drifts off.",
+                mend="Set a regulator before these heads, or take heads that hold their own pressure.",
+            )
+
+
 def _rate(rate: float, units: System) -> str:
     """A rate over the ground in words: mm/h, or in/h."""
     return f"{rate * 3.6e6:.1f} mm/h" if units == "metric" else f"{rate * 3600 / 0.0254:.2f} in/h"
@@ -255,6 +297,11 @@ def _mesh(heads: Sequence[Head], cells: int) -> tuple[float, tuple[float, float]
     cell = max(span / cells, min(_LEAST_CELL, span / _CELLS))
     xs = np.asarray(west + cell * (np.arange(int((east - west) / cell) + 1) + 0.5), dtype=np.float64)
     ys = np.asarray(south + cell * (np.arange(int((north - south) / cell) + 1) + 0.5), dtype=np.float64)
+    return cell, (west, south), xs, ys, _caught(heads, xs, ys, cell)
+
+
+def _caught(heads: Sequence[Head], xs: Grid, ys: Grid, cell: float) -> Grid:
+    """The rate (m/s) in each cell of a mesh of square cells of that side (m)."""
     rates: Grid = np.zeros((ys.size, xs.size))
     for h in heads:
         i, j = np.searchsorted(xs, (h.x - h.throw, h.x + h.throw))
@@ -268,7 +315,7 @@ def _mesh(heads: Sequence[Head], cells: int) -> tuple[float, tuple[float, float]
         landed = float(here.sum()) * cell**2
         if landed > 0:  # a mesh cuts its rim as it falls: all of its flow lands all the same
             rates[k:m, i:j] += here * (h.flow / landed)
-    return cell, (west, south), xs, ys, rates
+    return rates
 
 
 def _between_heads(heads: Sequence[Head], xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.bool_]:
