@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import radians
 from typing import Annotated, Literal
 
@@ -18,7 +18,7 @@ from hydrarch.core.hydraulics.gravity import PartFull
 from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
 from hydrarch.core.joining.branches import BranchWay, branch
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.spoken import Said, read_closed, read_question
+from hydrarch.core.joining.spoken import Heard, ignored, plain, read_closed, read_conditions, read_question
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.ways import Constraints, Ways, close_off, join
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
@@ -69,6 +69,7 @@ class JoinIn(BaseModel):
     units: System = "metric"
     fixed: bool = False
     valve: bool = False
+    union: bool = False
 
 
 class IdentifyIn(BaseModel):
@@ -114,11 +115,12 @@ class BranchIn(BaseModel):
 @router.post("/join", summary="Join this end to that")
 def join_ends(asked: JoinIn) -> Ways:
     """The best stacks with their joints, the tempting wrong ways, and what to do where no honest way exists."""
-    closed = read_closed(asked.words) if asked.start is None else ()
+    rest, said = read_conditions(plain(asked.words).lower()) if asked.start is None else ("", Heard())
+    closed = read_closed(rest) if asked.start is None else ()
     if asked.start is not None and asked.stop is not None:
-        start, stop, said = asked.start.thing(), asked.stop.thing(), Said()
+        start, stop = asked.start.thing(), asked.stop.thing()
     elif closed:
-        said = Said()
+        said = replace(said, ignored=ignored(rest))
     else:
         start, stop, said = read_question(asked.words)
     at_hand = tuple(asked.at_hand) if asked.at_hand is not None else None
@@ -132,10 +134,16 @@ def join_ends(asked: JoinIn) -> Ways:
         temperature=asked.temperature,
         at_hand=at_hand,
         units=asked.units,
-        fixed=asked.fixed or said.fixed,
-        valve=asked.valve or said.valve,
+        fixed=asked.fixed,
+        valve=asked.valve,
+        union=asked.union,
     )
-    return close_off(closed, limits) if closed else join(start, stop, limits)
+    limits = replace(limits, **dict.fromkeys(said.limits, True))  # type: ignore[arg-type]
+    if said.pressure is not None:
+        limits = replace(limits, pressure=said.pressure)
+    if said.temperature is not None:
+        limits = replace(limits, temperature=said.temperature)
+    return replace(close_off(closed, limits) if closed else join(start, stop, limits), heard=said)
 
 
 @router.post("/identify", summary="What pipe is this?")

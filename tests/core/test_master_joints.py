@@ -21,7 +21,7 @@ def ask(words: str, **limits: bool) -> Ways:
 def read(words: str) -> Ways:
     """The answer to a question in words that also say what is fixed or goes between."""
     start, stop, said = read_question(words)
-    return join(start, stop, Constraints(fixed=said.fixed, valve=said.valve))
+    return join(start, stop, Constraints(**dict.fromkeys(said.limits, True)))  # type: ignore[arg-type]
 
 
 def parts_with_last(way: Way) -> list[str]:

@@ -3,7 +3,7 @@
 import unittest
 
 from hydrarch.core.base.errors import HydrarchError
-from hydrarch.core.joining.spoken import read_size, read_things
+from hydrarch.core.joining.spoken import read_question, read_size, read_things
 
 READ = {
     "1 1/2 in pvc": ("pvc40", "1-1/2"),
@@ -90,6 +90,60 @@ class Words(unittest.TestCase):
                 decimal = read_size(f"{whole + sixteenth / 16} in")[0]
                 spaced = read_size(f"{decimal.replace('-', ' ')} in")[0]
                 self.assertEqual(spaced, decimal)
+
+
+HEARD = {
+    "1 in sch 40 to 3/4 npt male, no glue": "no_solvent",
+    "1 in pvc to 1 in poly without solvent": "no_solvent",
+    "20 mm ppr to 20 mm ppr no heat": "no_hot_work",
+    "1 in sch 40 pipe to 1 in poly, must come apart": "serviceable",
+    "1 in sch 40 to 1 in sch 40 with union": "union",
+    "1 in pvc to 1 in pvc with a valve": "valve",
+    "3/4 in cts poly to 3/4 in npt female for drinking water": "potable",
+    "1 in pvc to 1 in pvc, neither end moves": "fixed",
+    "1 in pvc to 1 in pvc that cannot be moved": "fixed",
+    "1 in pvc to 1 in poly, buried": "buried",
+}
+"""Conditions as crews say them, and the limit each sets: common practice."""
+
+
+class Conditions(unittest.TestCase):
+    """No word of a question is dropped: it sets a limit, or it is told that nothing was read from it."""
+
+    def test_each_sets_its_limit(self) -> None:
+        """And no other, with both things read as without it, and nothing left over."""
+        for words, limit in HEARD.items():
+            with self.subTest(words):
+                _, _, heard = read_question(words)
+                self.assertEqual((heard.limits, heard.ignored), ((limit,), ()))
+
+    def test_pressure_and_warmth(self) -> None:
+        """200 psi is no size, and 60 °C no grade; hot water of no degree is asked back; "3/4 f" is no temperature."""
+        _, _, heard = read_question("1 in sch 40 to 1 in poly at 200 psi")
+        self.assertAlmostEqual(heard.pressure or 0.0, 200 * 6894.757, delta=1)
+        for words in ("1 in sch 40 to 1 in sch 80 at 60 C", "1 in sch 40 to 1 in sch 80, 140 °F"):
+            self.assertAlmostEqual(read_question(words)[2].temperature or 0.0, 333.15, delta=0.01)
+        with self.assertRaisesRegex(HydrarchError, "say how hot"):
+            read_question("1 in sch 40 to 1 in sch 80 for hot water")
+        self.assertIsNone(read_question("3/4 npt female to 1 in sch 40")[2].temperature)
+
+    def test_what_means_nothing_is_told(self) -> None:
+        """Words that nothing is read from are named, each once, in their order."""
+        _, _, heard = read_question("1 in blue sch 40 to 1 in stretchy blue poly")
+        self.assertEqual(heard.ignored, ("blue", "stretchy"))
+
+    def test_copper_size_is_not_inside_diameter(self) -> None:
+        """ "cts poly" is polyethylene on copper tube's outside, not SIDR 7; "threaded" is a thread on that pipe."""
+        self.assertEqual(read_things("1 in cts poly to 1 in sch 40")[0].series, "pe-cts9")
+        self.assertEqual(read_things("1 in pvc sch 80 threaded to 1 in npt female")[0].end, "npt:male:1")
+
+    def test_every_condition_at_once(self) -> None:
+        """All of them in one question are read, whatever their order."""
+        told = ["no glue", "no heat", "neither end moves", "with a valve", "must come apart", "at 6 bar"]
+        for turned in (told, told[::-1]):
+            _, _, heard = read_question("1 in pvc to 1 in poly, " + ", ".join(turned))
+            self.assertEqual(set(heard.limits), {"no_solvent", "no_hot_work", "fixed", "valve", "serviceable"}, heard)
+            self.assertEqual((heard.pressure, heard.ignored), (6e5, ()))
 
 
 if __name__ == "__main__":

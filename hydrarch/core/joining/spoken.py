@@ -6,15 +6,26 @@ Read right, or asked back; never silently another size.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import HydrarchError, Unknown
-from hydrarch.core.base.units import size_is_metric, size_value
+from hydrarch.core.base.units import PSI, size_is_metric, size_value
 from hydrarch.core.catalogue.fittings import ends
-from hydrarch.core.catalogue.pipes import series, series_list
+from hydrarch.core.catalogue.pipes import series, series_list, thread_end
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 
-__all__ = ["Said", "read_closed", "read_question", "read_size", "read_things"]
+__all__ = [
+    "NOTHING_HEARD",
+    "Heard",
+    "ignored",
+    "plain",
+    "read_closed",
+    "read_conditions",
+    "read_question",
+    "read_size",
+    "read_things",
+]
 
 _UNICODE = {
     "¼": "1/4",
@@ -64,6 +75,9 @@ _MATERIALS = {
     "copper-size pe": "pe-cts9",
     "copper-size polyethylene": "pe-cts9",
     "cts": "pe-cts9",
+    "cts poly": "pe-cts9",
+    "cts pe": "pe-cts9",
+    "cts polyethylene": "pe-cts9",
     "ips poly": "pe-dr11",
     "ips pe": "pe-dr11",
     "metric pvc": "pvc-metric",
@@ -128,19 +142,53 @@ _TWIN = {"pe-sidr7": "pe100-sdr11", "pvc40": "pvc-metric", "sewer-sdr35": "drain
 
 
 @dataclass(frozen=True, slots=True)
-class Said:
-    """What words say besides the two things: both ends are `fixed`, or a stop `valve` goes between."""
+class Heard:
+    """What words say besides the two things: the `limits` they set, by the names of the bench's own, the pressure (Pa)
+    it must stand and the water's temperature (K), None where they are not said.
 
-    fixed: bool = False
-    valve: bool = False
+    `ignored` are the words that mean nothing here: they are told beside the answer, and change nothing in it.
+    """
+
+    limits: tuple[str, ...] = ()
+    pressure: float | None = None
+    temperature: float | None = None
+    ignored: tuple[str, ...] = ()
 
 
-_FIXED = re.compile(
-    r"\b(?:both |two )?(?:ends )?(?:are )?(?:fixed|held)\b|\b(?:that |which )?(?:can ?not|cannot|can't|won't) (?:move|turn)\b"
+NOTHING_HEARD = Heard()
+_NO = r"(?:no|without|not|never|can ?not use|can't use|don't want)(?: any| an?)?"
+_CONDITIONS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
+    (name, re.compile(pattern))
+    for name, pattern in (
+        ("no_solvent", rf"\b{_NO} (?:solvent|glue|gluing|cement|welding with solvent)\b|\bglue[- ]?free\b"),
+        ("no_hot_work", rf"\b{_NO} (?:heat|hot work|flame|torch|iron|fusion|solder(?:ing)?|fire)\b"),
+        (
+            "fixed",
+            r"\b(?:both |two |neither )?(?:ends? )?(?:are |is )?(?:fixed|held)\b"
+            r"|\bneither (?:end )?(?:can )?(?:moves?|turns?)(?: (?:or|nor) (?:moves?|turns?))?\b"
+            r"|\b(?:that |which )?(?:can ?not|cannot|can't|won't|does not|doesn't) (?:be )?(?:moved?|turn(?:ed)?)\b",
+        ),
+        (
+            "valve",
+            r"\b(?:with |and )?(?:an? )?(?:new )?(?:stop |shut-?off |ball |gate |isolation |isolating )?valve "
+            r"(?:in |to go )?between\b,?|\bwith (?:an? )?(?:stop |shut-?off |ball |gate )?valve\b,?",
+        ),
+        ("union", r"\bwith (?:an? )?unions?\b|\b(?:and )?(?:an? )?union (?:in )?between\b"),
+        (
+            "serviceable",
+            r"\b(?:that |it |which )?(?:must|can|should|has to|to) (?:be )?(?:come|comes|taken?|took) (?:apart|off)"
+            r"(?: again)?\b|\bserviceable\b|\bremovable\b|\bto unscrew\b",
+        ),
+        ("potable", r"\b(?:for )?(?:drinking|potable)(?: water)?\b"),
+        ("buried", r"\b(?:to be |it is |will be )?(?:buried|underground|in the ground|in a trench)\b"),
+    )
 )
-_VALVE = re.compile(
-    r"\b(?:with |and )?(?:an? )?(?:new )?(?:stop |shut-?off |ball |gate )?valve (?:in |to go )?between\b,?"
+_PRESSURE = re.compile(r"\b(?:at|to stand|for|under)?\s*(\d+(?:\.\d+)?)\s*(psi|bar|kpa)\b")
+_PASCALS = {"psi": PSI, "bar": 1e5, "kpa": 1e3}
+_WARMTH = re.compile(
+    r"\b(?:at|water (?:of|at))\s*(\d+(?:\.\d+)?)\s*°?\s*([cf])\b|(?<![\d/.])(\d+(?:\.\d+)?)\s*(?:°\s*|degrees? )([cf])[a-z]*\b"
 )
+_HOT = re.compile(r"\b(?:for )?hot(?: water)?\b")
 
 
 _CLOSE = re.compile(r"^\s*(?:cap|close|close off|plug|stop)\s+(?:off\s+)?(?:an?\s+|the\s+)?", re.IGNORECASE)
@@ -155,7 +203,7 @@ def read_closed(text: str) -> tuple[PipeOrEnd, ...]:
     match = _CLOSE.match(text)
     if match is None or re.search(r"\s(?:to|into|onto)\s", text):
         return ()
-    rest = re.sub(r"\bin (?:one|the same|a) trench\b|\blines?\b|\bpipes?\b", " ", _plain(text[match.end() :]).lower())
+    rest = re.sub(r"\bin (?:one|the same|a) trench\b|\blines?\b|\bpipes?\b", " ", plain(text[match.end() :]).lower())
     halves = [" ".join(h.split()) for h in re.split(r"\s+and\s+(?:an?\s+)?", rest)]
     named = [h for h in halves if _family(h) is not None or _drip(h) is not None]
     if not named:
@@ -171,29 +219,138 @@ def _without_size(text: str) -> str:
     return text if found is None else " ".join((text[: found.start()] + " " + text[found.end() :]).split())
 
 
-def read_question(text: str) -> tuple[PipeOrEnd, PipeOrEnd, Said]:
+def read_question(text: str) -> tuple[PipeOrEnd, PipeOrEnd, Heard]:
     """Read "1 in galvanized to 1 in galvanized, both fixed, with a valve between" as two things and what else was said.
 
     Raises `HydrarchError` as `read_things` does.
     """
-    said = Said(_FIXED.search(text.lower()) is not None, _VALVE.search(text.lower()) is not None)
-    rest = _VALVE.sub(" ", _FIXED.sub(" ", text.lower()))
+    rest, said = read_conditions(plain(text).lower())
     one, two = read_things(re.sub(r"(?:\s*,)+\s*(?=$|\bto\b)|^\s*,", " ", rest).strip(" ,"))
-    return one, two, said
+    return one, two, replace(said, ignored=ignored(rest))
+
+
+def read_conditions(text: str) -> tuple[str, Heard]:
+    """What is left of a question once its conditions are read, and those: no glue, no heat, a valve between, at 6 bar.
+
+    Raises `HydrarchError` for water that is said to be hot and not how hot.
+    """
+    found: list[str] = []
+    for name, pattern in _CONDITIONS:
+        if pattern.search(text):
+            found.append(name)
+            text = pattern.sub(" ", text)
+    pressure = temperature = None
+    told = _PRESSURE.search(text)
+    if told is not None:
+        pressure = float(told.group(1)) * _PASCALS[told.group(2)]
+        text = _PRESSURE.sub(" ", text, count=1)
+    warm = _WARMTH.search(text)
+    if warm is not None:
+        degrees, unit = float(warm.group(1) or warm.group(3)), warm.group(2) or warm.group(4)
+        temperature = degrees + 273.15 if unit == "c" else (degrees + 459.67) * 5 / 9
+        text = _HOT.sub(" ", _WARMTH.sub(" ", text, count=1))
+    if _HOT.search(text):
+        raise HydrarchError("say how hot the water is, for example 'at 60 °C' or 'at 140 °F'")
+    return text, Heard(tuple(found), pressure, temperature)
+
+
+_FILLERS = frozenset(
+    [
+        "a",
+        "an",
+        "the",
+        "of",
+        "to",
+        "into",
+        "onto",
+        "in",
+        "and",
+        "or",
+        "with",
+        "this",
+        "that",
+        "my",
+        "our",
+        "some",
+        "pipe",
+        "pipes",
+        "line",
+        "lines",
+        "tube",
+        "tubing",
+        "piece",
+        "end",
+        "ends",
+        "old",
+        "existing",
+        "new",
+        "fitting",
+        "fittings",
+        "thread",
+        "threads",
+        "threaded",
+        "x",
+        "by",
+        "inch",
+        "inches",
+        "mm",
+        "millimeter",
+        "millimetre",
+        "please",
+        "join",
+        "connect",
+        "joined",
+        "how",
+        "do",
+        "i",
+        "go",
+        "from",
+        "it",
+        "is",
+        "on",
+        "for",
+        "adapter",
+        "what",
+        "you",
+        "we",
+        "can",
+        "like",
+        "coupling",
+    ]
+)
+"""Words that change nothing in a question."""
+
+
+@remembered()
+def _vocabulary() -> frozenset[str]:
+    named = [*_MATERIALS, *_CODES, *(word for end in _ENDS for word in end), *_ASK]
+    named += [word for s in series_list() for word in (s.id, s.short, s.name)]
+    named += ["sch schedule class sdr sidr dr pn pe thin wall thinwall drip dripline"]
+    return _FILLERS | {w for text in named for w in re.findall(r"[a-z]+", text.lower())}
+
+
+def ignored(text: str) -> tuple[str, ...]:
+    """The words of a question that nothing of it was read from, in their order."""
+    known = _vocabulary()
+    return tuple(dict.fromkeys(w for w in re.findall(r"[a-z][a-z'-]*[a-z]", text) if not _known(w, known)))
+
+
+def _known(word: str, known: frozenset[str]) -> bool:
+    return all(part in known or len(part) < 2 for part in re.split(r"[-']", word))
 
 
 def read_things(text: str) -> tuple[PipeOrEnd, PipeOrEnd]:
     """Read "1 in sch 40 pipe to 1 in SIDR poly" as two things; raises `HydrarchError` saying which half is not
     understood.
     """
-    halves = re.split(r"\s+(?:to|into|onto)\s+", _plain(text).strip().lower())
+    halves = re.split(r"\s+(?:to|into|onto)\s+", plain(text).strip().lower())
     if len(halves) != 2:
         raise HydrarchError("say it as 'this to that', for example '1 in sch 40 pipe to 1 in poly'")
     one, two = (_thing(" ".join(h.split())) for h in halves)
     return one, two
 
 
-def _plain(text: str) -> str:
+def plain(text: str) -> str:
     """Text with fractions, signs and quotes as a keyboard has them."""
     for sign, plain in _UNICODE.items():
         gap = "-" if plain[0].isdigit() else ""
@@ -272,6 +429,9 @@ def _thing(text: str) -> PipeOrEnd:
         raise HydrarchError(
             f"'{text}': {series(family).name} is not made in {f'{size} {unit}'.strip()}; say one of {', '.join(made)}"
         )
+    thread = thread_end(family)
+    if _says("threaded", text) and thread is not None:
+        return PipeOrEnd(series=family, size=size, end=_known_end(f"{thread}:{size}"))
     return PipeOrEnd(series=family, size=size)
 
 

@@ -17,6 +17,7 @@ from hydrarch.core.joining.closing import closing_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.served import Needs, served_stacks
+from hydrarch.core.joining.spoken import NOTHING_HEARD, Heard
 from hydrarch.core.joining.stacks import Limits, Stack, slips_off
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
@@ -133,7 +134,8 @@ class Way:
 
 @dataclass(frozen=True, slots=True)
 class Ways:
-    """All the bench says to one question about `things`; `advice` goes with every way.
+    """All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from its
+    words beside them.
 
     With no way, `nearest` names ends that join.
     """
@@ -147,6 +149,7 @@ class Ways:
     weakest: float | None
     things: tuple[PipeOrEnd, ...]
     advice: str = ""
+    heard: Heard = NOTHING_HEARD
 
 
 def join(

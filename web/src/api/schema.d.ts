@@ -3955,6 +3955,29 @@ export interface components {
             y: number;
         };
         /**
+         * Heard
+         * @description What words say besides the two things: the `limits` they set, by the names of the bench's own, the pressure (Pa)
+         *     it must stand and the water's temperature (K), None where they are not said.
+         *
+         *     `ignored` are the words that mean nothing here: they are told beside the answer, and change nothing in it.
+         */
+        Heard: {
+            /**
+             * Ignored
+             * @default []
+             */
+            ignored: string[];
+            /**
+             * Limits
+             * @default []
+             */
+            limits: string[];
+            /** Pressure */
+            pressure?: number | null;
+            /** Temperature */
+            temperature?: number | null;
+        };
+        /**
          * Here
          * @description Somebody at a job just now: who, in which stage, and at what (the id of a thing, a run or a joint, "" for
          *     nothing).
@@ -4264,6 +4287,11 @@ export interface components {
              * @default 293.15
              */
             temperature: number;
+            /**
+             * Union
+             * @default false
+             */
+            union: boolean;
             /**
              * Units
              * @default metric
@@ -9786,7 +9814,8 @@ export interface components {
         };
         /**
          * Ways
-         * @description All the bench says to one question about `things`; `advice` goes with every way.
+         * @description All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from its
+         *     words beside them.
          *
          *     With no way, `nearest` names ends that join.
          */
@@ -9796,6 +9825,13 @@ export interface components {
              * @default
              */
             advice: string;
+            /**
+             * @default {
+             *       "ignored": [],
+             *       "limits": []
+             *     }
+             */
+            heard: components["schemas"]["Heard"];
             /** Nearest */
             nearest: string[];
             /** Says */

@@ -30,6 +30,7 @@ const limits = [
   ["buried", "to be buried"],
   ["fixed", "neither end turns or moves"],
   ["valve", "stop valve between"],
+  ["union", "union between"],
 ] as const;
 
 /** Join this end to that: the honest ways in order, the best drawn to scale, and the wrong ways that tempt. */
@@ -63,6 +64,8 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
   const way = answer?.ways[Math.min(pick, (answer?.ways.length ?? 1) - 1)];
   // what words were read as stands in the pickers, so that no answer is shown beside another question
   const read = words && answer ? answer.things.map(asChosen) : [];
+  // so do the limits that were read from them
+  const heard = words && answer ? answer.heard : undefined;
   const [one, two] = [read[0] ?? start, read[1] ?? stop];
   const choose = (set: (v: Chosen) => void, keep: (v: Chosen) => void, other: Chosen) => (v: Chosen) => {
     setWords("");
@@ -110,7 +113,8 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
             <Check
               key={name}
               label={label}
-              checked={no[name] ?? false}
+              checked={(no[name] ?? false) || (heard?.limits.includes(name) ?? false)}
+              disabled={heard?.limits.includes(name)}
               onChange={({ target }) => setNo(put(name, target.checked))}
             />
           ))}
@@ -119,13 +123,21 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
           <Typed
             label="Must stand"
             quantity="pressure"
-            value={pressure}
+            value={heard?.pressure ?? pressure}
             onValue={setPressure}
             onClear={() => setPressure(null)}
           />
-          <Typed label="at water of" quantity="temperature" value={warm} onValue={setWarm} />
+          <Typed label="at water of" quantity="temperature" value={heard?.temperature ?? warm} onValue={setWarm} />
         </div>
         <AtHand parts={box} onParts={setBox} />
+        {heard && heard.ignored.length > 0 && (
+          <Box tone="dry">
+            <p role="status">
+              <b>Ignored:</b> {heard.ignored.join(", ")}. Nothing was read from{" "}
+              {heard.ignored.length > 1 ? "these" : "this"}; say it otherwise, or tick it above.
+            </p>
+          </Box>
+        )}
         {query.error instanceof Refused && <Said problem={query.error.problem} />}
         {answer && answer.ways.length > 0 && (
           <section aria-label="Ways" className="answer">
