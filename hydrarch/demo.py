@@ -104,7 +104,7 @@ def thistledown() -> Plan:
     return Plan(
         name="Thistledown Camp, meadow line",
         units="metric",
-        conditions=Conditions(air_temperature=273.15 + 9, humidity=0.7, market="north-american"),
+        conditions=Conditions(weather="said", air_temperature=273.15 + 9, humidity=0.7, market="north-american"),
         points=tuple(
             Point(id=i, name=name, x=float(x), y=float(y), ground=ground, depth=0.6, what=what)
             for i, name, x, y, ground, what in _POINTS
@@ -151,7 +151,7 @@ def herb_bank() -> Plan:
         name="Thistledown Camp, herb bank",
         units="metric",
         conditions=Conditions(
-            air_temperature=273.15 + 12, humidity=0.6, altitude=205.0, crew="2", market="north-american"
+            weather="said", air_temperature=273.15 + 12, humidity=0.6, altitude=205.0, crew="2", market="north-american"
         ),
         points=tuple(
             Point(
@@ -190,7 +190,7 @@ def drying_yard() -> Plan:
     return Plan(
         name="Thistledown Camp, drying yard",
         units="metric",
-        conditions=Conditions(air_temperature=273.15 + 10, humidity=0.65, market="north-american"),
+        conditions=Conditions(weather="said", air_temperature=273.15 + 10, humidity=0.65, market="north-american"),
         points=tuple(
             Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=d, what=w)
             for i, name, x, y, g, d, w in spots

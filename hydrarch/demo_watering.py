@@ -87,7 +87,9 @@ def tent_meadow() -> Plan:
         name="Thistledown Camp, tent meadow",
         units="metric",
         about="sprinklers",
-        conditions=Conditions(air_temperature=273.15 + 12, humidity=0.6, market="north-american", soil="sandy-loam"),
+        conditions=Conditions(
+            weather="said", air_temperature=273.15 + 12, humidity=0.6, market="north-american", soil="sandy-loam"
+        ),
         points=tuple(
             Point(id=i, name=name, x=float(x), y=float(y), ground=g, depth=0.0 if isinstance(w, Mark) else 0.45, what=w)
             for i, name, x, y, g, w in spots
@@ -121,7 +123,12 @@ def herb_beds() -> Plan:
         units="metric",
         about="drip",
         conditions=Conditions(
-            air_temperature=273.15 + 14, humidity=0.6, market="north-american", soil="loam", series="drip-620"
+            weather="said",
+            air_temperature=273.15 + 14,
+            humidity=0.6,
+            market="north-american",
+            soil="loam",
+            series="drip-620",
         ),
         points=(
             Point(id="M", name="Hose tap", x=0.0, y=0.0, ground=206.0, depth=-0.6, what=tap),

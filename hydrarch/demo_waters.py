@@ -138,6 +138,7 @@ def swimming_pond() -> Plan:
         units="metric",
         about="pond",
         conditions=Conditions(
+            weather="said",
             air_temperature=273.15 + 18,
             humidity=0.6,
             market="north-american",
@@ -220,6 +221,7 @@ def cedar_tub() -> Plan:
         units="us",
         about="tub",
         conditions=Conditions(
+            weather="said",
             air_temperature=273.15 + 14,
             humidity=0.6,
             market="north-american",
@@ -272,6 +274,7 @@ def show_tank() -> Plan:
         units="metric",
         about="tub",
         conditions=Conditions(
+            weather="said",
             air_temperature=273.15 + 20,
             humidity=0.5,
             market="north-american",

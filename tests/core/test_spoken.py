@@ -133,7 +133,7 @@ class Conditions(unittest.TestCase):
         self.assertEqual(heard.ignored, ("blue", "stretchy"))
 
     def test_copper_size_is_not_inside_diameter(self) -> None:
-        """ "cts poly" is polyethylene on copper tube's outside, not SIDR 7; "threaded" is a thread on that pipe."""
+        """CTS poly is polyethylene on the outside of copper tube, not SIDR 7; threaded is a thread on that pipe."""
         self.assertEqual(read_things("1 in cts poly to 1 in sch 40")[0].series, "pe-cts9")
         self.assertEqual(read_things("1 in pvc sch 80 threaded to 1 in npt female")[0].end, "npt:male:1")
 

@@ -114,5 +114,25 @@ class Steps(unittest.TestCase):
         self.assertFalse([j for j in made.assembly.joints if "Cut the liner last" in self.told(rigid, made, j.id)])
 
 
+class Weather(unittest.TestCase):
+    """Clocks say whose weather they run on."""
+
+    def test_weather_that_nobody_said_is_told(self) -> None:
+        """Assumed or from the simulated feed it is told with its figures; said by the crew it is not, nor where nothing
+        cures by it.
+        """
+
+        def told(series: str, size: str, weather: str) -> list[str]:
+            spots = [point("M", 0, 0, "mains"), point("B", 9, 0, "bend"), point("T", 9, 9, "tap")]
+            more = [{"series": series, "size": size}] * 2
+            plan = draw(spots, [("M", "B"), ("B", "T")], runs_more=more, conditions={"weather": weather})
+            return [p.says for p in derive(plan).problems() if p.code == "weather-assumed"]
+
+        self.assertIn("18 °C and 50 % damp, which nobody has said", told("pvc40", "1", "assumed")[0])
+        self.assertIn("the simulated feed said", told("pvc40", "1", "feed")[0])
+        self.assertEqual(told("pvc40", "1", "said"), [])
+        self.assertEqual(told("galv40", "1", "assumed"), [])
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -37,7 +37,7 @@ from hydrarch.core.hydraulics.suction import intake_problems
 from hydrarch.core.joining.assembly import Joiner
 from hydrarch.core.joining.dripways import half_inch_problems
 from hydrarch.core.joining.records import Assembly
-from hydrarch.core.making.steps import step_problems
+from hydrarch.core.making.steps import step_problems, weather_problems
 from hydrarch.core.making.worklist import WorkOrder, worklist
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event
@@ -373,8 +373,8 @@ class Derivation:
 
     @room("make", lambda d: Checked(()), "settled")
     def stepped(self) -> Checked:
-        """Ways of joining that no steps are written for."""
-        return Checked(tuple(step_problems(self.assembly)))
+        """Ways of joining that no steps are written for, and clocks on weather that nobody said."""
+        return Checked((*step_problems(self.assembly), *weather_problems(self.plan, self.assembly)))
 
     @room("prove", lambda d: (), "settled")
     def sections(self) -> tuple[Section, ...]:

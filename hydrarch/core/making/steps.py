@@ -33,10 +33,14 @@ __all__ = [
     "procedure",
     "step_problems",
     "steps_of",
+    "weather_problems",
     "words_for_time",
 ]
 
-declare("make", "no-steps")
+declare("make", "no-steps", "weather-assumed")
+
+_CLOCKED = ("solvent weld",)
+"""Methods whose joints cure by the weather."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +102,22 @@ def step_problems(assembly: Assembly) -> Iterator[Problem]:
                 says=f"No steps are written for joints by {name}.",
                 mend="Make them as the maker of the parts says, and have somebody who knows that joint look at them.",
             )
+
+
+def weather_problems(plan: Plan, assembly: Assembly) -> Iterator[Problem]:
+    """Clocks that run on weather which nobody has said, or that a stand-in said."""
+    c = plan.conditions
+    if c.weather == "said" or not any(j.method in _CLOCKED for j in assembly.joints):
+        return
+    warm, damp = show(c.air_temperature, "temperature", plan.units), show(c.humidity, "humidity", plan.units)
+    whose = "which nobody has said" if c.weather == "assumed" else "which the simulated feed said: no weather of yours"
+    yield Problem(
+        code="weather-assumed",
+        severity="warn",
+        where="",
+        says=f"Every clock here reckons with {warm} and {damp} damp, {whose}.",
+        mend="Say the coldest air and the dampest that is to come while it cures, here in Make.",
+    )
 
 
 @remembered()

@@ -32,6 +32,7 @@ class Conditions(Model):
     water_temperature: float = _field(285.15, "Water temperature", "temperature", ge=273.15, le=333.15)
     air_temperature: float = _field(291.15, "Lowest air temperature while curing", "temperature", ge=255.35, le=310.95)
     humidity: float = _field(0.5, "Relative humidity", "humidity", ge=0, le=1)
+    weather: Literal["assumed", "said", "feed"] = Field("assumed", title="That weather is")
     friction: Literal["hazen-williams", "darcy-weisbach"] = Field("hazen-williams", title="Friction formula")
     max_velocity: float = _field(1.524, "Velocity limit", "velocity", ge=0.1, le=10)
     closing: float = _field(0.0, "Fastest valve closes in, 0 at once", "seconds", ge=0, le=600)

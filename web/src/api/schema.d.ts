@@ -2823,6 +2823,12 @@ export interface components {
              */
             water_temperature: number;
             /**
+             * That weather is
+             * @default assumed
+             * @enum {string}
+             */
+            weather: "assumed" | "said" | "feed";
+            /**
              * Years reckoned with
              * @default 15
              */
@@ -6645,6 +6651,7 @@ export interface components {
              *       "soil": "loam",
              *       "spares": 0.1,
              *       "water_temperature": 285.15,
+             *       "weather": "assumed",
              *       "years": 15
              *     }
              */

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
 import type { Reference, Waits } from "../api/types";
+import { withConditions } from "../job/conditions";
 import { Cautions } from "../ui/Cautions";
 import { clockTime, type Formatter, wait } from "../ui/format";
 import { Said } from "../ui/Messages";
@@ -56,10 +57,9 @@ export function WaitBench({ reference, format }: { reference: Reference; format:
             verb="Send them"
             done="It cures by them."
             stage="make"
-            change={async (plan) => ({
-              ...plan,
-              conditions: { ...plan.conditions, air_temperature: asked.temperature, humidity: asked.humidity },
-            })}
+            change={async (plan) =>
+              withConditions(plan, { air_temperature: asked.temperature, humidity: asked.humidity })
+            }
           />
         )}
         {failed && <Said problem={failed.problem} />}

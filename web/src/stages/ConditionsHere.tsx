@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { withConditions } from "../job/conditions";
 import { useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useReference } from "../ui/context";
@@ -12,11 +13,7 @@ export function ConditionFields({ names }: { names: readonly string[] }) {
   const edit = useJob((s) => s.edit);
   const fields = names.flatMap((name) => reference.conditions.filter((f) => f.name === name));
   return (
-    <Fields
-      fields={fields}
-      values={plan.conditions}
-      onChange={(change) => edit((p) => ({ ...p, conditions: { ...p.conditions, ...change } }))}
-    />
+    <Fields fields={fields} values={plan.conditions} onChange={(change) => edit((p) => withConditions(p, change))} />
   );
 }
 

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { api, Refused } from "../api/client";
+import { withConditions } from "../job/conditions";
 import { useJob } from "../job/jobStore";
 import { useFormat } from "../ui/context";
 import { Button } from "../ui/parts";
@@ -12,7 +13,7 @@ export function Weather() {
   const take = async () => {
     try {
       const { temperature, humidity } = await api.weather(24);
-      edit((p) => ({ ...p, conditions: { ...p.conditions, air_temperature: temperature, humidity } }));
+      edit((p) => withConditions(p, { air_temperature: temperature, humidity, weather: "feed" }));
       setSaid(
         `Simulated feed: down to ${format(temperature, "temperature")}, up to ${format(humidity, "humidity")} damp in the next 24 h.`,
       );

@@ -81,8 +81,8 @@ export function MakeSheet() {
       <Person />
       <ConditionsHere
         title="How warm and damp it is"
-        note={`${format(plan.conditions.air_temperature, "temperature")}, ${format(plan.conditions.humidity, "humidity")}`}
-        names={["air_temperature", "humidity", "crew"]}
+        note={`${format(plan.conditions.air_temperature, "temperature")}, ${format(plan.conditions.humidity, "humidity")}${plan.conditions.weather === "said" ? "" : ", assumed"}`}
+        names={["air_temperature", "humidity", "weather", "crew"]}
       >
         <Weather />
       </ConditionsHere>

@@ -1,3 +1,4 @@
+import { withConditions } from "../../job/conditions";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useReference } from "../../ui/context";
@@ -11,7 +12,7 @@ export function Conditions() {
   const { plan } = useReadyJob();
   const reference = useReference();
   const edit = useJob((s) => s.edit);
-  const set = (change: Record<string, unknown>) => edit((p) => ({ ...p, conditions: { ...p.conditions, ...change } }));
+  const set = (change: Record<string, unknown>) => edit((p) => withConditions(p, change));
   return (
     <>
       <Pick
