@@ -16,6 +16,7 @@ _WEIR = 1.84
 _HOLE = 0.61
 """Discharge coefficient of a sharp round hole: handbooks of hydraulics, from memory."""
 _HEAT, _EVAPORATES = 4186.0, 2.43e6  # J/(kg·K) of water, J/kg to evaporate it near 30 °C
+_STILL = 0.5  # share of an occupied pool's evaporation from one that lies still: ASHRAE activity factors, from memory
 _COOLS = 10.0  # W/(m²·K) of a still surface to air, convection and radiation together: from memory
 _LID = 1.5  # W/(m²·K) through a lid of a tub, some 50 mm of foam that no longer is new: from memory
 
@@ -62,10 +63,10 @@ def saturation(temperature: float) -> float:
 
 
 def evaporation(area: float, water: float, air: float, humidity: float) -> float:
-    """What a still surface of `area` (m²) gives off (m³/s), water and air in K: ASHRAE's 4e-5 kg/(s·m²·kPa), from
-    memory; nothing below nought.
+    """What a still surface of `area` (m²) gives off (m³/s), water and air in K: ASHRAE's 4e-5 kg/(s·m²·kPa) for an
+    occupied pool times 0.5 where nobody stirs it, both from memory; nothing below nought.
     """
-    return max(0.0, 4e-5 * area * (saturation(water) - humidity * saturation(air)) / 1e3 / 1000.0)
+    return max(0.0, _STILL * 4e-5 * area * (saturation(water) - humidity * saturation(air)) / 1e3 / 1000.0)
 
 
 def losing(area: float, water: float, air: float, humidity: float, lid: bool) -> float:

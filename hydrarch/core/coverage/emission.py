@@ -45,6 +45,9 @@ _APART = 0.10
 _MOST = 5000
 _POOR = 0.8
 """Emission uniformity below which a row is called uneven: fair to poor in ASAE EP458, from memory."""
+_MOST_APART = 0.2
+"""Share by which the weakest emitter of a row may pass less than the strongest: 10 to 20 % is acceptable, more is not;
+ASAE EP405, from memory."""
 _SHOWN = 400
 Longest: TypeAlias = dict[tuple[float, float, float, float, float, str, str, float], float | None]
 
@@ -221,8 +224,14 @@ def _says(plan: Plan, what: DripRow, item: Pipe, e: Emission) -> Iterator[str]:
         over = e.length > e.rule or e.flow > gallons * GALLON / 3600
         yield (
             f"The rule of thumb gives {item.size} in tubing {show(e.rule, 'length', units)} and "
-            f"{show(gallons * GALLON / 3600, 'emitter', units)}: this is {'beyond it' if over else 'within it'}."
+            f"{show(gallons * GALLON / 3600, 'emitter', units)}: this is {'beyond it' if over else 'within it'}"
+            + ("." if over or even_enough(e) else ", but that is for level ground: here it is not even enough.")
         )
+
+
+def even_enough(e: Emission) -> bool:
+    """Whether a row waters as evenly as a row must: by its emission uniformity, and by how far its emitters differ."""
+    return e.uniformity >= _POOR and e.variation <= _MOST_APART + 1e-9
 
 
 def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, Emission]]) -> tuple[Problem, ...]:
@@ -231,14 +240,16 @@ def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, 
     units = plan.units
     for mine in found.values():
         for e in mine.values():
-            if e.uniformity < _POOR and ("row-uneven", e.point) not in told:
+            if not even_enough(e) and ("row-uneven", e.point) not in told:
                 told["row-uneven", e.point] = Problem(
                     code="row-uneven",
                     severity="warn",
                     where=e.point,
                     says=f"{plan.names[e.point]} waters unevenly: emission uniformity {e.uniformity:.0%}, "
-                    f"{show(e.least, 'emitter', units)} at the least to {show(e.most, 'emitter', units)}.",
-                    mend="Make it shorter, feed it in the middle, take wider tubing, or emitters that compensate.",
+                    f"{show(e.least, 'emitter', units)} at the least to {show(e.most, 'emitter', units)}, "
+                    f"{e.variation:.0%} apart.",
+                    mend="Make it shorter, lay it along the slope, feed it in the middle, take wider tubing, or emitters "
+                    "that compensate.",
                 )
     for row in rows(plan, lay).values():
         what = plan.by_id[row.point].what
