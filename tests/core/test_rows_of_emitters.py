@@ -231,15 +231,15 @@ class HowEven(unittest.TestCase):
         self.assertNotIn("row-uneven", codes(row(60.0)))
 
     def test_a_row_down_a_bank(self) -> None:
-        """16 m of fall in 60 m: emitters that do not compensate pass over a fifth apart, which is told, and the rule of
+        """16 m of fall in 50 m: emitters that do not compensate pass over a fifth apart, which is told, and the rule of
         thumb is not left to say that all is well; those that compensate are even.
         """
-        steep = row(60.0, rise=-16.0)
+        steep = row(50.0, rise=-16.0, spacing=0.6)
         e = derive(steep).dripped["all"]["E"]
         self.assertGreater(e.variation, 0.2)
         self.assertIn("apart", codes(steep)["row-uneven"])
         self.assertIn("not even enough", e.says[-1])
-        self.assertNotIn("row-uneven", codes(row(60.0, rise=-16.0, exponent=0.0)))
+        self.assertNotIn("row-uneven", codes(row(50.0, rise=-16.0, spacing=0.6, exponent=0.0)))
 
 
 class Beds(unittest.TestCase):
