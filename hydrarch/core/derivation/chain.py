@@ -45,6 +45,7 @@ from hydrarch.core.record.log import Log
 from hydrarch.core.site.backflow import backflow_problems
 from hydrarch.core.site.causes import folded
 from hydrarch.core.site.fitness import fitness_problems
+from hydrarch.core.site.hot import hot_problems
 from hydrarch.core.site.layout import Layout, layout
 from hydrarch.core.site.marks import mark_problems
 from hydrarch.core.site.systems import Systems, systems
@@ -214,7 +215,13 @@ class Derivation:
     @room("survey", lambda d: Checked(()))
     def fit(self) -> Checked:
         """Pipe that is unfit for where it lies or what it carries, or comes too near to what is fixed on the site."""
-        return Checked(fitness_problems(self.plan, self.layout) + mark_problems(self.plan, self.layout))
+        return Checked(
+            (
+                *fitness_problems(self.plan, self.layout),
+                *mark_problems(self.plan, self.layout),
+                *hot_problems(self.plan, self.layout),
+            )
+        )
 
     @room("survey", lambda d: Drains((), ()))
     def drained(self) -> Drains:
