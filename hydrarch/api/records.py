@@ -96,7 +96,7 @@ GaugeError = Annotated[float, Field(gt=0, le=1e6)]
 
 class TestLog(BaseModel):
     """A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's
-    error (Pa) and the thermometer's (K).
+    error (Pa) and the thermometer's (K; none: what is usual, or the stand-in's own).
 
     `made_up` (m³) is the water pumped in from full to the test pressure, where it was measured.
     """
@@ -106,7 +106,7 @@ class TestLog(BaseModel):
     csv: Annotated[str, Field(max_length=2_000_000)] = ""
     allowed: Annotated[float, Field(ge=0, le=1e6)] | None = None
     gauge_error: GaugeError = 2e3
-    thermometer: Annotated[float, Field(gt=0, le=10)] = THERMOMETER
+    thermometer: Annotated[float, Field(gt=0, le=10)] | None = None
     made_up: Annotated[float, Field(ge=0, le=100)] | None = None
 
 
@@ -128,12 +128,14 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     derived = service.derived(found)
     mine = _section(derived, section)
     readings = read_log(log.csv) if log.csv else tuple(Reading(**r.model_dump()) for r in log.readings)
+    own = SimulatedGauge.THERMOMETER if any(r.simulated for r in readings) else THERMOMETER
+    thermometer = own if log.thermometer is None else log.thermometer
     states = service.stands(found).joints
     order = {t.joint: n for n, t in enumerate(derived.work.tasks)}
     suspects = sorted(mine.joints, key=lambda j: (not joint_state(states, j).overrides, -order.get(j, 0)))
     names: dict[str, str] = {j.id: f"{j.method} at {j.place}" for j in derived.assembly.joints}
     first = list(dict.fromkeys(names[j] for j in suspects))
-    return judge(readings, mine, log.gauge_error, log.allowed, first, log.made_up, found.plan.units, log.thermometer)
+    return judge(readings, mine, log.gauge_error, log.allowed, first, log.made_up, found.plan.units, thermometer)
 
 
 @router.get("/sections/{section}/gauge", summary="Read the simulated gauge")

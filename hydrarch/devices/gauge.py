@@ -6,7 +6,7 @@ import csv
 from dataclasses import dataclass
 from math import exp, isfinite
 from random import Random
-from typing import Protocol
+from typing import ClassVar, Protocol
 
 from hydrarch.core.base.errors import BadRow
 from hydrarch.core.commissioning.stiffness import Stiffness
@@ -29,6 +29,8 @@ class SimulatedGauge:
     The same seed reads the same.
     """
 
+    THERMOMETER: ClassVar[float] = 0.1
+    """K its thermometer is wrong by."""
     full: Stiffness
     start: float
     leak: float = 0.0

@@ -385,8 +385,10 @@ class AtTheSaw(WithClient):
         for leak, tight in ((0, True), (2e-7, False)):
             log = self.client.get(f"{base}/gauge?leak={leak}").json()
             self.assertEqual(self.client.post(f"{base}/judge", json={"readings": log}).json()["tight"], tight)
-        typed = "minutes,bar\n0,7.4\n5,7.4\n10,7.39\n20,7.39\n30,7.39\n"
-        self.assertTrue(self.client.post(f"{base}/judge", json={"csv": typed}).json()["tight"])
+        typed = "minutes,bar,celsius\n0,7.4,12\n5,7.4,12\n10,7.39,12\n20,7.39,12\n30,7.39,12\n"
+        for thermometer, tight in ((0.1, True), (0.5, False)):  # K: half a degree may hide more than passes here
+            asked = {"csv": typed, "thermometer": thermometer}
+            self.assertEqual(self.client.post(f"{base}/judge", json=asked).json()["tight"], tight)
         self.refused(
             self.client.post(f"{base}/judge", json={"csv": "minutes,bar\n0,7\n"}), 422, "refused", "four readings"
         )

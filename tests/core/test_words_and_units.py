@@ -77,7 +77,7 @@ class Words(unittest.TestCase):
                     for name in names:
                         self.own_units_only(working(plan, done, kind, name, None), system, kind)
                 for s in done.sections:
-                    self.own_units_only(hold_plan(s), system, "hold")
+                    self.own_units_only(hold_plan(s, units=system), system, "hold")
                 other = plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"max_velocity": 0.4})})
                 self.own_units_only(compare_plans(done, derive(other), other), system, "what if")
 

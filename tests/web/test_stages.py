@@ -20,7 +20,7 @@ class Reading(Browsing):
         self.open(job, "size")
         landing = page.get_by_role("region", name="Where the water lands")
         expect(landing.get_by_text("100% is head to head")).to_be_visible()
-        expect(landing.get_by_text("distribution uniformity")).to_be_visible()
+        expect(landing.get_by_text("falls in still air; distribution uniformity")).to_be_visible()
         expect(page.locator("image[data-watered]")).to_have_count(1)
         landing.get_by_label("Water to bring at once").fill("20 mm")
         landing.get_by_label("Soil").select_option("clay")

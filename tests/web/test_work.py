@@ -153,7 +153,13 @@ class SawAndTrench(Browsing):
         section.get_by_role("button", name="Stop here and judge").click()
         expect(section.get_by_role("status", name="Gauge")).to_have_count(0)
         expect(section).to_contain_text(re.compile(r"In \d+ min"))
-        section.get_by_label("Readings as CSV").fill("minutes,bar\n0,7.4\n5,7.4\n10,7.4\n20,7.39\n30,7.39\n")
+        section.get_by_label("Readings as CSV").fill(
+            "minutes,bar,celsius\n0,7.4,12\n5,7.4,12\n10,7.4,12\n20,7.39,12\n30,7.39,12\n"
+        )
+        section.get_by_role("button", name="Judge these").click()
+        expect(section).to_contain_text("take a finer one")
+        section.get_by_label("The thermometer to within").fill("0.1")
+        section.get_by_label("The thermometer to within").press("Tab")
         section.get_by_role("button", name="Judge these").click()
         expect(section).to_contain_text("Tight: what it fell is within what was allowed", ignore_case=True)
 

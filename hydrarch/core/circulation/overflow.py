@@ -12,7 +12,7 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.bodies import Body, body_at, goes_round
-from hydrarch.core.circulation.laws import standpipe_head
+from hydrarch.core.circulation.laws import standpipe, standpipe_head
 from hydrarch.core.components.basins import Basin, InWall, Returns, Standpipe
 from hydrarch.core.components.devices import CheckValve, Pump, Valve
 from hydrarch.core.components.drains import Outfall
@@ -132,14 +132,20 @@ def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping
 
 
 def _running(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> dict[str, float]:
-    """The level (m) at which the first of each body's standpipes takes all that comes, by body."""
+    """The level (m) at which the standpipes of each body take together all that comes, by body."""
     found: dict[str, float] = {}
-    for drain in overflowing(plan, lay, flows):
-        point = plan.by_id[drain.point]
-        assert isinstance(point.what, Standpipe)
-        assert point.what.waters is not None
-        home, level = point.what.waters.basin, stands_open(point) + drain.over
-        found[home] = min(found.get(home, level), level)
+    for name, drains in _drained_by_fall(plan, lay).items():
+        comes = max((goes_round(plan, f, body_at(plan, name)) for f in flows.values()), default=0.0)
+        ends = [
+            (stands_open(p), p.what.bore) for p in map(plan.by_id.__getitem__, drains) if isinstance(p.what, Standpipe)
+        ]
+        low = min(opens for opens, _ in ends)
+        high = min(opens + standpipe_head(comes, bore) for opens, bore in ends)  # one alone takes it there
+        for _ in range(60 if comes > 0 else 0):
+            level = (low + high) / 2
+            takes = sum(standpipe(level - opens, bore) for opens, bore in ends)
+            low, high = (level, high) if takes < comes else (low, level)
+        found[name] = high if comes > 0 else low
     return found
 
 

@@ -9321,7 +9321,7 @@ export interface components {
         /**
          * TestLog
          * @description A test's readings, typed or as a logger's CSV, what fall is allowed (Pa; none: the hold plan's) and the gauge's
-         *     error (Pa) and the thermometer's (K).
+         *     error (Pa) and the thermometer's (K; none: what is usual, or the stand-in's own).
          *
          *     `made_up` (m³) is the water pumped in from full to the test pressure, where it was measured.
          */
@@ -9342,11 +9342,8 @@ export interface components {
             made_up?: number | null;
             /** Readings */
             readings?: components["schemas"]["ReadingIn"][];
-            /**
-             * Thermometer
-             * @default 0.5
-             */
-            thermometer: number;
+            /** Thermometer */
+            thermometer?: number | null;
         };
         /**
          * TestRecord

@@ -67,7 +67,7 @@ export function Readings({ section }: { section: Section }) {
         ...log,
         made_up: madeUp,
         ...(used.error !== null && { gauge_error: used.error }),
-        ...(used.thermometer !== null && { thermometer: used.thermometer }),
+        ...(instrument.thermometer !== null && { thermometer: instrument.thermometer }),
       });
       setState({ kind: "judged", found, readings: found.readings });
     } catch (error) {
