@@ -156,7 +156,7 @@ class GoesRound(Browsing):
             self.choose(name)
             self.typed(Depth_of_pipe_below_ground=deep)
             if kind.startswith("Standpipe"):
-                self.typed(Its_open_end_above_its_foot="0.53 m")
+                self.typed(Its_open_end_above_its_foot="0.53 m", Bore_of_its_open_end="0.11 m")
             page.get_by_role("button", name="Back to the list").click()
         self.lead("Standpipe 1", "Return 1")
         self.lead("Standpipe 2", "Return 2")

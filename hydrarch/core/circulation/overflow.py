@@ -145,7 +145,7 @@ def _running(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> dict[str, fl
             level = (low + high) / 2
             takes = sum(standpipe(level - opens, bore) for opens, bore in ends)
             low, high = (level, high) if takes < comes else (low, level)
-        found[name] = high if comes > 0 else low
+        found[name] = min(high if comes > 0 else low, body_at(plan, name).shape.rim)  # beyond that it runs over
     return found
 
 
