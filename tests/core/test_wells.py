@@ -120,7 +120,11 @@ class Pumps(unittest.TestCase):
         pipe stands every limit (3-3/4 in of a 4-in pump, 10 ft off the bottom: common practice).
         """
         cases = {
-            "of head is needed, and it makes no more than 50.00 m": (HOLE, replace(DUTY, shut_off=50.0)),
+            "of head is needed at that flow, and it makes 50.00 m with its outlet shut": (
+                HOLE,
+                replace(DUTY, shut_off=50.0),
+            ),
+            "of head is needed at that flow, and it makes 60.00 m": (HOLE, replace(DUTY, shut_off=60.0)),
             "does not go down a casing of 76": (replace(HOLE, casing=0.0762), DUTY),
             "off the bottom and draws sand": (replace(HOLE, depth=HOLE.pump + 1.0), DUTY),
             "of water over it while it pumps": (

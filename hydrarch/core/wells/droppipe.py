@@ -44,6 +44,8 @@ COUPLING = {"thread": 0.35, "barb and clamp": 0.25}
 memory."""
 LEAST_WATER = 2.0
 """m of water over a pump at work, that it draws no air; common practice."""
+NEAR_SHUT = 0.9
+"""Share of its shut-off head beyond which a pump gives next to nothing; common practice."""
 OFF_BOTTOM = 3.0
 """m (10 ft) between a pump and the bottom of the well; common practice."""
 GAP = 3e-3
@@ -255,7 +257,7 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
     head = _lift(hole, duty) + best.friction if best else None
     drawn = power(duty.flow, head, duty.efficiency) if head is not None else None
     vessel = vessel_size(duty.flow, duty.cut_in, duty.cut_out)
-    wrong = _pump_wrong(hole, duty, min(c.friction for c in found))
+    wrong = _pump_wrong(hole, duty, best.friction if best else min(c.friction for c in found))
     says = (
         f"Another pump, or another place for it: {'; '.join(wrong)}."
         if wrong
@@ -291,10 +293,11 @@ def _pump_wrong(hole: Hole, duty: Duty, friction: float) -> tuple[str, ...]:
             f"{show(LEAST_WATER, 'length', units)}: hang it deeper or pump less"
         )
     head = _lift(hole, duty) + friction
-    if head >= duty.shut_off:
+    if head > NEAR_SHUT * duty.shut_off:
         needs, makes = show_apart(head, duty.shut_off, "head", units)
         found.append(
-            f"{needs} of head is needed, and it makes no more than {makes} with its outlet shut: take a stronger one"
+            f"{needs} of head is needed at that flow, and it makes {makes} with its outlet shut: so near to that, or "
+            "beyond it, it gives next to nothing; take a stronger one"
         )
     if duty.width + 2 * GAP > hole.casing:
         wide, bore = (show(x, "diameter", units) for x in (duty.width, hole.casing))

@@ -98,6 +98,14 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
             Ask
           </Button>
         </form>
+        {heard && heard.ignored.length > 0 && (
+          <Box tone="dry">
+            <p role="status">
+              <b>Ignored:</b> {heard.ignored.join(", ")}. Nothing was read from{" "}
+              {heard.ignored.length > 1 ? "these" : "this"}; say it otherwise, or tick it below.
+            </p>
+          </Box>
+        )}
         <div className="grid gap-3">
           <ThingPick
             title="Join"
@@ -130,14 +138,6 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
           <Typed label="at water of" quantity="temperature" value={heard?.temperature ?? warm} onValue={setWarm} />
         </div>
         <AtHand parts={box} onParts={setBox} />
-        {heard && heard.ignored.length > 0 && (
-          <Box tone="dry">
-            <p role="status">
-              <b>Ignored:</b> {heard.ignored.join(", ")}. Nothing was read from{" "}
-              {heard.ignored.length > 1 ? "these" : "this"}; say it otherwise, or tick it above.
-            </p>
-          </Box>
-        )}
         {query.error instanceof Refused && <Said problem={query.error.problem} />}
         {answer && answer.ways.length > 0 && (
           <section aria-label="Ways" className="answer">
