@@ -50,18 +50,16 @@ class Apart(unittest.TestCase):
         self.assertNotEqual(int(says.what), os.getpid())
 
     def test_left_it_ends(self) -> None:
-        """Work that would take a minute is gone at once when it is left."""
+        """Work that would never end is gone when it is left: were it not, this would not end either."""
 
         async def leave() -> int:
-            async with aclosing(apart(slow, 60.0)) as work:
+            async with aclosing(apart(slow, 1e6)) as work:
                 async for h in work:
                     if h.kind == "says":
                         return int(h.what)
             return 0
 
-        start = time.monotonic()
         process = asyncio.run(leave())
-        self.assertLess(time.monotonic() - start, 30)
         with self.assertRaises(ProcessLookupError):
             os.kill(process, 0)
 
