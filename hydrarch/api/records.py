@@ -20,7 +20,7 @@ from hydrarch.core.commissioning.handover import to_tell
 from hydrarch.core.commissioning.readiness import gate_for, looked_gate, readiness
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.tightness import THERMOMETER, FlushPlan, HoldPlan, Judged, flush_plan, hold_plan, judge
-from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.derivation.chain import Derivation, where_it_stands
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.record.events import Event, Reading, read_said
 from hydrarch.core.record.log import Log
@@ -327,7 +327,7 @@ def _checked(service: Service, found: Job, derived: Derivation, item: Event, log
     )
     told: tuple[str, ...] = ()
     if item.kind == "handed_over":
-        stands = readiness(found.plan, derived.assembly, derived.sections, log, item.at)
+        stands = where_it_stands(found.plan, derived, log, item.at)
         shut = {sections[n].name: s.pressurise.why for n, s in stands.sections.items() if not s.pressurise.open}
         told = to_tell(stands.hand_over, shut)
     if item.kind == "taken_over" and item.of not in {e.id for e in log.handed}:

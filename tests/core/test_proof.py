@@ -98,6 +98,19 @@ class Proof(unittest.TestCase):
         self.assertFalse(next(iter(ready.sections.values())).proved)
         self.assertGreater(ready.hand_over.overridden, 0)
 
+    def test_nothing_is_whole_while_something_stops_it(self) -> None:
+        """All made and proved, but a tap stands where no pipe comes to it: the hand-over tells that first, and says of
+        nothing that it is whole.
+        """
+        spots = [
+            point("A", 0, 0, "tank", water_level=20.0),
+            point("B", 30, 0, "tap", height=0.0),
+            point("U", 9, 9, "tap"),
+        ]
+        counts = Job(draw(spots, [("A:out", "B")])).say("made", 0.0).test(DAY).stands().hand_over
+        self.assertEqual((counts.proved, counts.done, counts.whole), (counts.joints, False, ""))
+        self.assertEqual(counts.says[0], "1 thing of the drawing stops it: No source reaches tap U")
+
     def test_readings_speak(self) -> None:
         """Readings that fall prove nothing, whatever was said; steady ones over the time do."""
         test = made().section.test

@@ -22,7 +22,7 @@ class HandOver:
 
     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
     that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
-    `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at, and
+    `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at and nothing stops the drawing, and
     `whole` says that with its figures, and is "" where it is not so.
     """
 
@@ -45,11 +45,16 @@ class HandOver:
 
 
 def hand_over(
-    joints: Sequence[Joint], states: Mapping[str, JointState], later: Container[str], pushed: Container[str] = ()
+    joints: Sequence[Joint],
+    states: Mapping[str, JointState],
+    later: Container[str],
+    pushed: Container[str] = (),
+    stops: Sequence[str] = (),
 ) -> HandOver:
     """Count all joints of a drawing by their states; `later` are those that are made after the test, and looked at.
 
-    `pushed` are those in which a pump pushes water: no such joint stays dry for good.
+    `pushed` are those in which a pump pushes water: no such joint stays dry for good. `stops` are what stops the drawing, in
+    words: while there is any, the job is not done.
     """
     groups: dict[str, list[str]] = {
         k: []
@@ -59,7 +64,9 @@ def hand_over(
         groups[_stands(states.get(joint.id), joint.id in later)].append(joint.id)
     unmade, left, dry, clashing, changed, buried, unproved, unseen, looked, proved = (len(g) for g in groups.values())
     overridden = sum(bool(s.overrides) for s in states.values())
+    wrong = "thing of the drawing stops it" if len(stops) == 1 else "things of the drawing stop it, the first"
     told = (
+        *([(len(stops), f"{wrong}: {stops[0].rstrip('.')}")] if stops else ()),
         *_left(groups["left"], states, pushed),
         (unmade, "not made"),
         (dry, "dry-fitted and not made"),
@@ -81,7 +88,7 @@ def hand_over(
         *groups["unproved"],
         *groups["unseen"],
     )
-    done = bool(joints) and proved + looked == len(joints)
+    done = bool(joints) and proved + looked == len(joints) and not stops
     says = tuple(f"{n} {words}" for n, words in told if n)
     seen = f"; {looked} were seen dry at work" if looked else ""
     whole = f"All {len(joints)} joints are made, and {proved if looked else 'all'} of them proved{seen}" if done else ""

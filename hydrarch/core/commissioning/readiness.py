@@ -139,7 +139,14 @@ def readiness(
     states = fold_joints(plan, assembly.joints, log.joints, now, needs, refused)
     sections = {s.id: _section(plan, s, states, log, now, verdicts) for s in parts}
     later = {j for s in parts for j in s.later}
-    counts = hand_over(assembly.joints, states, later, {j for s in parts if s.pushed for j in s.joints})
+    problems = tuple(problems)
+    counts = hand_over(
+        assembly.joints,
+        states,
+        later,
+        {j for s in parts if s.pushed for j in s.joints},
+        [p.says for p in sorted(problems, key=lambda p: not p.danger) if p.severity == "stop" and not p.follows],
+    )
     lost = lost_joints(assembly.joints, log.joints)
     shares = stage_shares(plan, problems, assembly.joints, states, counts.proved + counts.looked)
     return Readiness(
