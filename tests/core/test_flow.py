@@ -208,7 +208,9 @@ class Corners(unittest.TestCase):
 
     def codes(self, *spots: tuple[str, float, float, str], runs: list[tuple[str, str]]) -> set[str]:
         """The problems of a plan of 1 in schedule 40."""
-        plan = make_plan([point(*s) for s in spots], runs, runs_more=[FIXED] * len(runs))
+        plan = make_plan(
+            [point(*s) for s in spots], runs, runs_more=[FIXED] * len(runs), conditions={"weather": "said"}
+        )
         return {p.code for p in derive(plan).problems()} - {"not-buried"}
 
     def test_a_tee_that_is_no_tee(self) -> None:

@@ -15,7 +15,17 @@ import httpx2
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[2]
+_UNSEEN = (
+    "AimEnabled,AvoidCorsURLLoaderRestartOnRedirect,AvoidUnnecessaryBeforeUnloadCheckSync,DestroyProfileOnBrowserClose,"
+    "HttpsFirstBalancedModeAutoEnable,HttpsUpgrades,InitialWebUI,LensOverlay,MediaRouter,NetworkTimeServiceQuerying,"
+    "OptimizationHints,PaintHolding,PreconnectToSearch,PreloadTopChromeWebUI,SidePanel,TabHoverCardImages,TabSearch,"
+    "ThirdPartyStoragePartitioning,WebUIReloadButton,WebUITabStrip"
+)
+"""What the driver turns off by itself, and pages of the browser's own frame, which nobody sees here and each new window
+makes ready in a process of its own.
+"""
 FLAGS = [
+    f"--disable-features={_UNSEEN}",
     "--no-sandbox",
     "--disable-gpu",
     "--disable-quic",

@@ -113,7 +113,7 @@ def weather_problems(plan: Plan, assembly: Assembly) -> Iterator[Problem]:
     whose = "which nobody has said" if c.weather == "assumed" else "which the simulated feed said: no weather of yours"
     yield Problem(
         code="weather-assumed",
-        severity="warn",
+        severity="note",
         where="",
         says=f"Every clock here reckons with {warm} and {damp} damp, {whose}.",
         mend="Say the coldest air and the dampest that is to come while it cures, here in Make.",
