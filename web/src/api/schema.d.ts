@@ -3841,7 +3841,7 @@ export interface components {
          *
          *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
          *     that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
-         *     `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at, and
+         *     `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at and nothing stops the drawing, and
          *     `whole` says that with its figures, and is "" where it is not so.
          */
         HandOver: {
