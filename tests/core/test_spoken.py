@@ -137,6 +137,33 @@ class Conditions(unittest.TestCase):
         self.assertEqual(read_things("1 in cts poly to 1 in sch 40")[0].series, "pe-cts9")
         self.assertEqual(read_things("1 in pvc sch 80 threaded to 1 in npt female")[0].end, "npt:male:1")
 
+    def test_what_is_not_asked_sets_no_limit(self) -> None:
+        """No valve, not buried, need not come apart: understood, and the opposite is not taken; one fixed end is not two,
+        and what is held at a pressure is no held end. Nought and two pressures are asked back.
+        """
+        for words in (
+            "no valve",
+            "without a valve between",
+            "no union",
+            "not buried",
+            "not for drinking water",
+            "does not have to come apart",
+            "it need not come apart",
+            "not fixed",
+        ):
+            with self.subTest(words):
+                _, _, heard = read_question(f"1 in pvc to 1 in poly, {words}")
+                self.assertEqual((heard.limits, heard.ignored), ((), ()))
+        for words in ("but not with glue", "don't use glue", "no cement"):
+            self.assertEqual(read_question(f"1 in pvc to 1 in poly, {words}")[2].limits, ("no_solvent",))
+        for words in ("one end fixed", "held at 5 bar"):
+            self.assertEqual(read_question(f"1 in pvc to 1 in poly, {words}")[2].limits, ())
+        both = read_question("1 in pvc to 1 in pvc with a union and a valve")[2]
+        self.assertEqual(set(both.limits), {"union", "valve"})
+        for words, asks in (("at 0 psi", "above nought"), ("at 60 psi, 100 psi", "say one pressure")):
+            with self.assertRaisesRegex(HydrarchError, asks):
+                read_question(f"1 in pvc to 1 in poly {words}")
+
     def test_every_condition_at_once(self) -> None:
         """All of them in one question are read, whatever their order."""
         told = ["no glue", "no heat", "neither end moves", "with a valve", "must come apart", "at 6 bar"]

@@ -156,24 +156,32 @@ class Heard:
 
 
 NOTHING_HEARD = Heard()
-_NO = r"(?:no|without|not|never|can ?not use|can't use|don't want)(?: any| an?)?"
+_NO = r"(?:no|without|not|never|can ?not use|can't use|don't want)(?: with| any| an?| to use| use)*|don't use"
+_NOT_ASKED = re.compile(
+    r"\b(?:no|not|without|never|need not|needn't|does(?:n't| not) (?:have|need)(?: to)?|don't (?:need|want))"
+    r"(?: (?:for|to|be|an?|any|it|is))*"
+    r" (?:(?:stop |shut-?off |ball |gate |isolation |isolating )?valves?|unions?|serviceable|removable|come apart|taken apart"
+    r"|drinking(?: water)?|potable(?: water)?|buried|underground|fixed|held)(?: in)?(?: between)?(?: again)?\b"
+)
+"""A condition that is said not to be wanted: it is understood, and sets no limit."""
 _CONDITIONS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
     (name, re.compile(pattern))
     for name, pattern in (
-        ("no_solvent", rf"\b{_NO} (?:solvent|glue|gluing|cement|welding with solvent)\b|\bglue[- ]?free\b"),
-        ("no_hot_work", rf"\b{_NO} (?:heat|hot work|flame|torch|iron|fusion|solder(?:ing)?|fire)\b"),
+        ("no_solvent", rf"\b(?:{_NO}) (?:solvent|glue|gluing|cement|welding with solvent)\b|\bglue[- ]?free\b"),
+        ("no_hot_work", rf"\b(?:{_NO}) (?:heat|hot work|flame|torch|iron|fusion|solder(?:ing)?|fire)\b"),
         (
             "fixed",
-            r"\b(?:both |two |neither )?(?:ends? )?(?:are |is )?(?:fixed|held)\b"
+            r"\b(?<!one )(?:both |two |neither )?(?:ends? )?(?:are |is )?fixed\b(?<!one end fixed)(?<!one end is fixed)"
+            r"|\b(?:both(?: ends)?|two ends|ends are|are)(?: are)? held\b"
             r"|\bneither (?:end )?(?:can )?(?:moves?|turns?)(?: (?:or|nor) (?:moves?|turns?))?\b"
             r"|\b(?:that |which )?(?:can ?not|cannot|can't|won't|does not|doesn't) (?:be )?(?:moved?|turn(?:ed)?)\b",
         ),
         (
             "valve",
             r"\b(?:with |and )?(?:an? )?(?:new )?(?:stop |shut-?off |ball |gate |isolation |isolating )?valve "
-            r"(?:in |to go )?between\b,?|\bwith (?:an? )?(?:stop |shut-?off |ball |gate )?valve\b,?",
+            r"(?:in |to go )?between\b,?|\b(?:with|and) (?:an? )?(?:stop |shut-?off |ball |gate )?valve\b,?",
         ),
-        ("union", r"\bwith (?:an? )?unions?\b|\b(?:and )?(?:an? )?union (?:in )?between\b"),
+        ("union", r"\b(?:with|and) (?:an? )?unions?\b(?! (?:fe)?male)|\b(?:and )?(?:an? )?union (?:in )?between\b"),
         (
             "serviceable",
             r"\b(?:that |it |which )?(?:must|can|should|has to|to) (?:be )?(?:come|comes|taken?|took) (?:apart|off)"
@@ -232,9 +240,10 @@ def read_question(text: str) -> tuple[PipeOrEnd, PipeOrEnd, Heard]:
 def read_conditions(text: str) -> tuple[str, Heard]:
     """What is left of a question once its conditions are read, and those: no glue, no heat, a valve between, at 6 bar.
 
-    Raises `HydrarchError` for water that is said to be hot and not how hot.
+    Raises `HydrarchError` for water that is said to be hot and not how hot, for no pressure, and for two.
     """
     found: list[str] = []
+    text = _NOT_ASKED.sub(" ", text)
     for name, pattern in _CONDITIONS:
         if pattern.search(text):
             found.append(name)
@@ -244,6 +253,10 @@ def read_conditions(text: str) -> tuple[str, Heard]:
     if told is not None:
         pressure = float(told.group(1)) * _PASCALS[told.group(2)]
         text = _PRESSURE.sub(" ", text, count=1)
+        if not pressure:
+            raise HydrarchError("a pressure is above nought: leave it out where none is asked")
+        if _PRESSURE.search(text):
+            raise HydrarchError("say one pressure: the highest it must stand")
     warm = _WARMTH.search(text)
     if warm is not None:
         degrees, unit = float(warm.group(1) or warm.group(3)), warm.group(2) or warm.group(4)
