@@ -80,11 +80,18 @@ def _best(
     homes: dict[str, set[int]] = {}
     for node, number in pockets.items():
         homes.setdefault(node[0], set()).add(number)
-    places: list[tuple[str | None, set[int]]] = [
-        (p.id, _reached(homes[p.id] & live, onward)) for p in opens if p.id in homes
+    by_pocket: dict[frozenset[int], set[int]] = {}
+    pump, got = None, set[int]()
+    tries: list[tuple[str | None, frozenset[int]]] = [
+        (p.id, frozenset(homes[p.id] & live)) for p in opens if p.id in homes
     ]
-    places = places or [(None, _reached({n}, onward)) for n in sorted(live)]  # a tapping, wherever it reaches most
-    pump, got = max(places, key=lambda place: len(place[1] & live))  # of equals the first
+    for name, home in tries or [(None, frozenset({n})) for n in sorted(live)]:  # a tapping, wherever it reaches most
+        if home not in by_pocket:
+            by_pocket[home] = _reached(home, onward) & live
+        if len(by_pocket[home]) > len(got):  # of equals the first
+            pump, got = name, by_pocket[home]
+        if got == live:
+            break
     missing = [p for p in sorted(held) if pockets[p, "out"] in got and pockets[p, "in"] not in got]
     return pump, missing if live - got else [], live <= got
 
