@@ -105,13 +105,13 @@ class TestLog(BaseModel):
     readings: list[ReadingIn] = Field(default_factory=list, max_length=20_000)
     csv: Annotated[str, Field(max_length=2_000_000)] = ""
     allowed: Annotated[float, Field(ge=0, le=1e6)] | None = None
-    gauge_error: GaugeError = 2e3
+    gauge_error: GaugeError | None = None
     thermometer: Annotated[float, Field(gt=0, le=10)] | None = None
     made_up: Annotated[float, Field(ge=0, le=100)] | None = None
 
 
 @router.get("/sections/{section}/hold", summary="How long to hold a test, and what fall passes")
-def section_hold(service: ServiceIn, job_id: str, section: str, gauge_error: GaugeError = 2e3) -> HoldPlan:
+def section_hold(service: ServiceIn, job_id: str, section: str, gauge_error: GaugeError | None = None) -> HoldPlan:
     """Time, allowed fall, the least leak that shows, and what a degree of warmth does to the gauge."""
     found = service.job(job_id)
     derived = service.derived(found)

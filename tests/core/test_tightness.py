@@ -263,6 +263,15 @@ class Standing(unittest.TestCase):
             log = [Reading(120.0 * n, section.test - share * passes * n / 15) for n in range(16)]
             self.assertEqual(judge(log, section).tight, tight)
 
+    def test_a_gauge_too_coarse_for_a_level(self) -> None:
+        """A pressure gauge right to 20 mbar sees no fall of millimetres: no verdict, and what reading would give one."""
+        section = self.drain("on bracket")
+        log = [Reading(60.0 * n, section.test) for n in range(16)]
+        coarse = judge(log, section, 2e3)
+        self.assertEqual((coarse.tight, coarse.verdict), (False, "no verdict yet"))
+        self.assertIn("wants reading to 2", coarse.missing[0])
+        self.assertTrue(judge(log, section).tight)
+
     def test_too_short_or_not_full_is_no_verdict(self) -> None:
         """Watched for a minute, or filled half: what is missing is said."""
         section = self.drain("on bracket")
@@ -270,6 +279,10 @@ class Standing(unittest.TestCase):
         self.assertIn("watch on", short.missing[0])
         low = judge([Reading(60.0 * n, 0.5 * section.test) for n in range(16)], section)
         self.assertIn("fill it to its top", low.missing[0])
+        pumped = judge([Reading(60.0 * n, 6 * section.test) for n in range(16)], section)
+        self.assertEqual((pumped.tight, pumped.verdict), (False, "no verdict yet"))
+        self.assertIn("never pumped up", pumped.missing[0])
+        self.assertAlmostEqual(hold_plan(section).level, 0.004, delta=1e-4)
         self.assertFalse(short.tight or low.tight)
 
 

@@ -14,7 +14,6 @@ from hydrarch.core.commissioning.handover import Handed, HandOver, hand_over, la
 from hydrarch.core.commissioning.held import held_ends
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.stages import stage_shares
-from hydrarch.core.commissioning.stiffness import GAUGE_ERROR
 from hydrarch.core.commissioning.tightness import THERMOMETER, judge
 from hydrarch.core.joining.records import Assembly
 from hydrarch.core.making.steps import words_for_time
@@ -180,7 +179,7 @@ def _verdict(test: Event, section: Section, plan: Plan) -> str:
         found = judge(
             test.readings,
             section,
-            GAUGE_ERROR if by.error is None else by.error,
+            by.error,
             units=plan.units,
             thermometer=THERMOMETER if by.thermometer is None else by.thermometer,
         )

@@ -39,6 +39,7 @@ UNREAD = 0.5
 """K that the water of a line left to stand may drift by where nobody reads it; from memory."""
 LEVEL_ERROR = 20.0
 """Pa: 2 mm, to which a level in an open end is read; common practice."""
+_WATER = 9790.0  # Pa a metre of water weighs
 _AIR = 0.01  # of its volume: more air than that and the gauge tells of air, not of leaks; common practice
 _ATMOSPHERE = 101_325.0  # Pa
 
@@ -71,7 +72,7 @@ class Judged:
 def judge(
     readings: Sequence[Reading],
     section: Section,
-    gauge_error: float = GAUGE_ERROR,
+    gauge_error: float | None = None,
     allowed: float | None = None,
     joints: Sequence[str] = (),
     made_up: float | None = None,
@@ -80,7 +81,8 @@ def judge(
 ) -> Judged:
     """Judge the readings of a section's test.
 
-    `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's, `thermometer` (K) how far that may
+    `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's (none: what is usual, of a
+    drain's level what an eye reads), `thermometer` (K) how far that may
     be off between two readings.
 
     `joints` are the section's, those to look at first in front; `made_up` (m³) the water pumped in from full to the
@@ -103,7 +105,9 @@ def judge(
         n = int(np.argmax(np.diff(at) <= 0)) + 2
         raise HydrarchError(f"reading {n} is not later than the one before: put them in order")
     if section.sort == "drain":
-        return _drain_judged(readings, section, gauge_error, allowed, joints, units)
+        level = LEVEL_ERROR if gauge_error is None else gauge_error
+        return _drain_judged(readings, section, level, allowed, joints, units)
+    gauge_error = GAUGE_ERROR if gauge_error is None else gauge_error
     passes = allowed_fall(section.test, gauge_error) if allowed is None else allowed
     warmth = full.per_kelvin * (warm - warm[0]) if not np.any(np.isnan(warm)) else np.zeros(len(raw))
     left = raw - warmth
@@ -234,8 +238,8 @@ def _drain_judged(
     """A drain that was filled and left to stand: its level, read as the pressure at its low end, tells what got out."""
     at = np.array([r.at for r in readings])
     raw = np.array([r.pressure for r in readings])
-    error = min(level_error, LEVEL_ERROR)
-    passes = drain_fall(section, error) if allowed is None else allowed
+    error = level_error
+    passes = drain_fall(section) if allowed is None else allowed
     slope, doubt = _slope(at, raw, error)
     lasted, fall = float(at[-1] - at[0]), float(raw[0] - raw[-1])
     missing = []
@@ -245,8 +249,19 @@ def _drain_judged(
         missing.append(
             f"it stood {show(section.test - float(raw[0]), 'pressure', units)} lower than full: fill it to its top"
         )
+    if raw[0] > section.test + max(0.05 * section.test, 2 * error):
+        missing.append(
+            f"it reads {show(float(raw[0]) - section.test, 'pressure', units)} more than a drain filled to its top has at "
+            "its low end: a drain is never pumped up; open its top, and read the level"
+        )
     if fall < -2 * error:
         missing.append("the level rose: something still runs into it; shut that off and begin again")
+    if 2 * error > passes * (1 + 1e-9):
+        reads, fine = (str(show(p / _WATER, "cut", units)) for p in (error, passes / 2))
+        missing.append(
+            f"it was read to {reads} of water, and wants reading to {fine}: watch the level in an open end, or in a clear "
+            "pipe on it"
+        )
     lost = f"{show(max(fall, 0.0) * section.full.per_pascal, 'dose', units)} got out as far as the level tells"
     tight = not missing and fall <= passes
     verdict = (
@@ -378,7 +393,8 @@ class HoldPlan:
     """How long to hold a section's test (s) and what fall passes (Pa).
 
     `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to
-    the gauge. `gauge_error` (Pa) and `thermometer` (K) are how far those are taken to be off.
+    the gauge. `gauge_error` (Pa) and `thermometer` (K) are how far those are taken to be off; `level` (m) is the
+    fall of a drain's level that passes.
     """
 
     hold: float
@@ -388,20 +404,25 @@ class HoldPlan:
     says: str
     gauge_error: float
     thermometer: float
+    level: float = 0.0
 
 
-def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR, units: System = "metric") -> HoldPlan:
+def hold_plan(section: Section, gauge_error: float | None = None, units: System = "metric") -> HoldPlan:
     """Hold until a drip a second would take the pressure down by twice what is allowed, a quarter of an hour at the
     least.
 
     What is allowed is 3 % of the test pressure (from memory), and never less than twice the gauge's error (Pa, above
     0).
     """
+    if gauge_error is None:
+        gauge_error = LEVEL_ERROR if section.sort == "drain" else GAUGE_ERROR
     check_range("the gauge's error", gauge_error, 1e-6, 1e6, "pressure")
     allowed = allowed_fall(section.test, gauge_error)
     hold = least_hold(section.full, section.test, gauge_error)
+    level = 0.0
     if section.sort == "drain":
         allowed, hold = drain_fall(section), section.hold
+        level = allowed / _WATER
     if section.sort == "run":
         says = "Run it from its own source, and look at every joint while it runs."
     elif section.sort == "drain":
@@ -428,5 +449,12 @@ def hold_plan(section: Section, gauge_error: float = GAUGE_ERROR, units: System 
         if 2 * gauge_error > ALLOWED * section.test:
             says += " This gauge is too coarse for so low a test: take a finer one."
     return HoldPlan(
-        hold, allowed, allowed * section.full.per_pascal / hold, section.full.per_kelvin, says, gauge_error, THERMOMETER
+        hold,
+        allowed,
+        allowed * section.full.per_pascal / hold,
+        section.full.per_kelvin,
+        says,
+        gauge_error,
+        THERMOMETER,
+        level,
     )

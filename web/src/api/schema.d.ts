@@ -4029,7 +4029,8 @@ export interface components {
          * @description How long to hold a section's test (s) and what fall passes (Pa).
          *
          *     `finds` is the least leak (m³/s) that fall gives away in that time, `per_kelvin` (Pa/K) what warmth alone does to
-         *     the gauge. `gauge_error` (Pa) and `thermometer` (K) are how far those are taken to be off.
+         *     the gauge. `gauge_error` (Pa) and `thermometer` (K) are how far those are taken to be off; `level` (m) is the
+         *     fall of a drain's level that passes.
          */
         HoldPlan: {
             /** Allowed */
@@ -4040,6 +4041,11 @@ export interface components {
             gauge_error: number;
             /** Hold */
             hold: number;
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
             /** Per Kelvin */
             per_kelvin: number;
             /** Says */
@@ -9333,11 +9339,8 @@ export interface components {
              * @default
              */
             csv: string;
-            /**
-             * Gauge Error
-             * @default 2000
-             */
-            gauge_error: number;
+            /** Gauge Error */
+            gauge_error?: number | null;
             /** Made Up */
             made_up?: number | null;
             /** Readings */
@@ -14995,7 +14998,7 @@ export interface operations {
     section_hold_api_jobs__job_id__sections__section__hold_get: {
         parameters: {
             query?: {
-                gauge_error?: number;
+                gauge_error?: number | null;
             };
             header?: never;
             path: {

@@ -122,11 +122,19 @@ export function Readings({ section }: { section: Section }) {
                     <dt className="text-muted">Hold for</dt>
                     <dd className="text-right font-bold">{wait(hold.data.hold)}</dd>
                     <dt className="text-muted">A fall that passes</dt>
-                    <dd className="text-right font-bold">{format(hold.data.allowed, "pressure")}</dd>
+                    <dd className="text-right font-bold">
+                      {section.sort === "drain"
+                        ? format(hold.data.level, "cut")
+                        : format(hold.data.allowed, "pressure")}
+                    </dd>
                     <dt className="text-muted">Least leak that shows</dt>
                     <dd className="text-right">{format(hold.data.finds, "leak")}</dd>
-                    <dt className="text-muted">One kelvin (1.8 °F) warmer moves the gauge by</dt>
-                    <dd className="text-right">{format(hold.data.per_kelvin, "pressure")}</dd>
+                    {section.sort === "pressure" && (
+                      <>
+                        <dt className="text-muted">One kelvin (1.8 °F) warmer moves the gauge by</dt>
+                        <dd className="text-right">{format(hold.data.per_kelvin, "pressure")}</dd>
+                      </>
+                    )}
                     {section.sort === "pressure" && (
                       <>
                         <dt className="text-muted">Weakest: {section.weakest}, good for</dt>
@@ -168,12 +176,14 @@ export function Readings({ section }: { section: Section }) {
                   value={used.error}
                   onValue={(error) => setInstrument((was) => ({ ...was, error }))}
                 />
-                <Typed
-                  label="The thermometer to within"
-                  quantity="temperature change"
-                  value={used.thermometer}
-                  onValue={(thermometer) => setInstrument((was) => ({ ...was, thermometer }))}
-                />
+                {section.sort === "pressure" && (
+                  <Typed
+                    label="The thermometer to within"
+                    quantity="temperature change"
+                    value={used.thermometer}
+                    onValue={(thermometer) => setInstrument((was) => ({ ...was, thermometer }))}
+                  />
+                )}
               </div>
               <label className="mt-2 block text-[13px] text-muted">
                 Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
@@ -218,9 +228,10 @@ export function Readings({ section }: { section: Section }) {
                       </p>
                     ))}
                     <p>
-                      In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")},{" "}
-                      {format(state.found.by_warmth, "pressure")} of it by warmth. What is left is a leak of{" "}
-                      {format.bare(state.found.leak, "leak")} ± {format(state.found.doubt, "leak")}.
+                      In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")}
+                      {section.sort === "pressure" && `, ${format(state.found.by_warmth, "pressure")} of it by warmth`}.
+                      What is left is a leak of {format.bare(state.found.leak, "leak")} ±{" "}
+                      {format(state.found.doubt, "leak")}.
                     </p>
                     {state.found.search.map((s) => (
                       <p key={s}>{s}</p>
