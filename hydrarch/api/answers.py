@@ -18,8 +18,9 @@ from hydrarch.core.coverage.landing import Painted, painted
 from hydrarch.core.cutting.shop import Body, joint_places
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.assembly import NodeView, leg_needs, leg_things, node_views
+from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.served import MOST_WAYS
-from hydrarch.core.joining.ways import Constraints, Ways, join
+from hydrarch.core.joining.ways import Ways, join
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.what_if import WhatIf, compare_plans
 from hydrarch.core.report.working import Working, working

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from math import radians
 from typing import Annotated, Literal
 
@@ -16,11 +16,13 @@ from hydrarch.core.catalogue.identify import Identified, Measured, identify
 from hydrarch.core.cutting.single import CutAnswer, CutQuestion, EndOn, Measure, Taker, cut_one, takers
 from hydrarch.core.hydraulics.gravity import PartFull
 from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
+from hydrarch.core.joining.answer import answer
 from hydrarch.core.joining.branches import BranchWay, branch
+from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.spoken import Heard, ignored, plain, read_closed, read_conditions, read_question
+from hydrarch.core.joining.question import read_question
 from hydrarch.core.joining.views import EndView, view
-from hydrarch.core.joining.ways import Constraints, Ways, close_off, join
+from hydrarch.core.joining.ways import Ways, join
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
 from hydrarch.core.making.waiting import Waits, waits
 from hydrarch.core.plan.document import Plan, Situation
@@ -50,8 +52,8 @@ class PipeOrEndIn(BaseModel):
 
 
 class JoinIn(BaseModel):
-    """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly" or "cap a 1 in pvc line"; and what the
-    crew cannot do.
+    """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly", "cap a 1 in pvc line", "branch 3/4 off a
+    2 in pvc line", "a nick in 1 in sch 40"; and what the crew cannot do.
     """
 
     model_config = _STRICT
@@ -70,6 +72,7 @@ class JoinIn(BaseModel):
     fixed: bool = False
     valve: bool = False
     union: bool = False
+    waste: bool = False
 
 
 class IdentifyIn(BaseModel):
@@ -115,14 +118,6 @@ class BranchIn(BaseModel):
 @router.post("/join", summary="Join this end to that")
 def join_ends(asked: JoinIn) -> Ways:
     """The best stacks with their joints, the tempting wrong ways, and what to do where no honest way exists."""
-    rest, said = read_conditions(plain(asked.words).lower()) if asked.start is None else ("", Heard())
-    closed = read_closed(rest) if asked.start is None else ()
-    if asked.start is not None and asked.stop is not None:
-        start, stop = asked.start.thing(), asked.stop.thing()
-    elif closed:
-        said = replace(said, ignored=ignored(rest))
-    else:
-        start, stop, said = read_question(asked.words)
     at_hand = tuple(asked.at_hand) if asked.at_hand is not None else None
     limits = Constraints(
         serviceable=asked.serviceable,
@@ -137,13 +132,11 @@ def join_ends(asked: JoinIn) -> Ways:
         fixed=asked.fixed,
         valve=asked.valve,
         union=asked.union,
+        waste=asked.waste,
     )
-    limits = replace(limits, **dict.fromkeys(said.limits, True))  # type: ignore[arg-type]
-    if said.pressure is not None:
-        limits = replace(limits, pressure=said.pressure)
-    if said.temperature is not None:
-        limits = replace(limits, temperature=said.temperature)
-    return replace(close_off(closed, limits) if closed else join(start, stop, limits), heard=said)
+    if asked.start is not None and asked.stop is not None:
+        return join(asked.start.thing(), asked.stop.thing(), limits)
+    return answer(read_question(asked.words), limits)
 
 
 @router.post("/identify", summary="What pipe is this?")

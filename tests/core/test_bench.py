@@ -11,11 +11,12 @@ from hydrarch.core.catalogue.fittings import end, ends, fittings, mating_method,
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe, series_list
 from hydrarch.core.joining.branches import branch
+from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
+from hydrarch.core.joining.question import read_question
 from hydrarch.core.joining.search import find_stacks
-from hydrarch.core.joining.spoken import read_things
 from hydrarch.core.joining.stacks import Limits
-from hydrarch.core.joining.ways import Constraints, Ways, join
+from hydrarch.core.joining.ways import Ways, join
 from hydrarch.core.joining.wrong import tempting
 from hydrarch.core.making.steps import fusion_times
 
@@ -26,7 +27,7 @@ PIPES = [(s.id, p.size) for s in series_list() for p in s.sizes]
 
 def ask(words: str, **limits: object) -> Ways:
     """Ask in words."""
-    start, stop = read_things(words)
+    start, stop = read_question(words).things
     return join(start, stop, Constraints(**limits))  # type: ignore[arg-type]
 
 
@@ -302,8 +303,8 @@ class Words(unittest.TestCase):
             "32 mm poly to 25 mm ppr": (("pe100-sdr11", "32"), ("ppr-s2.5", "25")),
         }
         for words, expected in cases.items():
-            self.assertEqual(tuple((t.series, t.size) for t in read_things(words)), expected)
-        self.assertEqual(read_things("3/4 npt female to 1 socket")[0].end, "npt:female:3/4")
+            self.assertEqual(tuple((t.series, t.size) for t in read_question(words).things), expected)
+        self.assertEqual(read_question("3/4 npt female to 1 socket").things[0].end, "npt:female:3/4")
 
     def test_what_is_not_understood(self) -> None:
         """Each kind of nonsense is answered with how to say it."""
@@ -316,7 +317,7 @@ class Words(unittest.TestCase):
         }
         for words, says in cases.items():
             with self.assertRaisesRegex(HydrarchError, says):
-                read_things(words)
+                read_question(words)
 
     def test_metric_sizes_stand_beside_inches(self) -> None:
         """32 mm is near 1 in, 63 near 2."""

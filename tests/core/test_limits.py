@@ -6,8 +6,9 @@ from hydrarch.core.base.units import PSI
 from hydrarch.core.catalogue.pipes import joined_rating, pipe, rating_at, series_list
 from hydrarch.core.catalogue.ratings import usual_fittings_rating
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.ways import Constraints, join
+from hydrarch.core.joining.ways import join
 from hydrarch.core.sizing.line import LineQuestion, line_sizes
 from tests.core.plans import draw, point
 

@@ -6,22 +6,23 @@ Common practice.
 import unittest
 
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.joining.answer import answer
 from hydrarch.core.joining.branches import branch
+from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.spoken import read_closed, read_question, read_things
-from hydrarch.core.joining.ways import Constraints, Way, Ways, close_off, join
+from hydrarch.core.joining.question import read_question
+from hydrarch.core.joining.ways import Way, Ways, join
 from tests.core.plans import draw, point
 
 
 def ask(words: str, **limits: bool) -> Ways:
     """The answer to a question in words."""
-    return join(*read_things(words), Constraints(**limits))  # type: ignore[arg-type]
+    return answer(read_question(words), Constraints(**limits))  # type: ignore[arg-type]
 
 
 def read(words: str) -> Ways:
     """The answer to a question in words that also say what is fixed or goes between."""
-    start, stop, said = read_question(words)
-    return join(start, stop, Constraints(**dict.fromkeys(said.limits, True)))  # type: ignore[arg-type]
+    return answer(read_question(words), Constraints())
 
 
 def parts_with_last(way: Way) -> list[str]:
@@ -48,7 +49,7 @@ FIFTY = {
     "1 in sch 40 to 3/4 in sidr 7": "PVC female adapter 1 socket × 3/4 female thread + Insert adapter 3/4 barb × 3/4 male thread",
     "1-1/4 in sidr 15 to 1 in sidr 7": "Insert reducing coupling 1-1/4 × 1",
     "1 in sidr 7 to 3/4 npt female": "Insert adapter 1 barb × 3/4 male thread",
-    "25 mm pe100 to 32 mm pe100": "PE fusion reducer 32 × 25",
+    "25 mm pe100 to 32 mm pe100": "Compression reducing coupling 32 × 25",
     "32 mm pe100 to 1 in sch 40": "Universal coupling 27 to 35 mm",
     "25 mm pe100 to 20 mm ppr": "Compression adapter 25 × 1/2 BSP male + PPR adapter 20 × 1/2 BSP female, brass insert",
     "20 mm ppr to 1/2 npt female": "PPR adapter 20 × 1/2 NPT male, brass insert",
@@ -98,7 +99,7 @@ class Fifty(unittest.TestCase):
         """What a master would take first from the shelf comes first, asked from either end."""
         for words, first in FIFTY.items():
             with self.subTest(words=words):
-                start, stop = read_things(words)
+                start, stop = read_question(words).things
                 there, back = join(start, stop), join(stop, start)
                 self.assertEqual(" + ".join(parts(there.ways[0])) if there.ways else "", first)
                 self.assertEqual(" + ".join(parts(back.ways[0])[::-1]) if back.ways else "", first)
@@ -216,21 +217,22 @@ class JoinThis(unittest.TestCase):
         names = [p for w in found.ways for p in parts(w)]
         self.assertIn("PVC gripping compression coupling 1", names)
         self.assertNotIn("PVC coupling 1", names)
-        only = join(*read_things("1 in pvc to 1 in pvc"), Constraints(at_hand=("pvc-slip-coupling-1",)))
+        only = answer(read_question("1 in pvc to 1 in pvc"), Constraints(at_hand=("pvc-slip-coupling-1",)))
         self.assertEqual(parts(only.ways[0]), ["PVC slip coupling 1, no stop"])
 
     def test_capping_two_lines_in_one_trench(self) -> None:
         """Socket caps, staggered, the line likelier to go on the easier to reach; a threaded plug where one will go on."""
-        both = close_off(read_closed("cap a 1/2 in pvc line and a 1 in line in one trench"))
+        both = answer(read_question("cap a 1/2 in pvc line and a 1 in line in one trench"), Constraints())
         self.assertEqual([parts_with_last(w) for w in both.ways], [["PVC cap 1/2"], ["PVC cap 1"]])
         self.assertIn("Stagger the caps", both.advice)
-        alone = close_off(read_closed("cap a 1 in pvc line"))
+        alone = answer(read_question("cap a 1 in pvc line"), Constraints())
         self.assertEqual((parts_with_last(alone.ways[0]), alone.advice), (["PVC cap 1"], ""))
         self.assertTrue(any("unscrews" in w.why for w in alone.ways[1:]))
         self.assertEqual(
-            parts_with_last(close_off(read_closed("cap 3/4 galvanized")).ways[0]), ["Threaded cap 3/4 female"]
+            parts_with_last(answer(read_question("cap 3/4 galvanized"), Constraints()).ways[0]),
+            ["Threaded cap 3/4 female"],
         )
-        self.assertEqual(read_closed("1 in pvc to 1 in poly"), ())
+        self.assertEqual(read_question("1 in pvc to 1 in poly").kind, "join")
 
     def test_three_inch_to_four_inch_sewer(self) -> None:
         """3 in schedule 40 drain to 4 in SDR 35: a bell reducer and a transition; one band is not forced over the

@@ -3,7 +3,8 @@
 import unittest
 
 from hydrarch.core.base.errors import HydrarchError
-from hydrarch.core.joining.spoken import read_question, read_size, read_things
+from hydrarch.core.joining.question import read_question
+from hydrarch.core.joining.spoken import read_size
 
 READ = {
     "1 1/2 in pvc": ("pvc40", "1-1/2"),
@@ -68,19 +69,19 @@ class Words(unittest.TestCase):
         """Fractions, decimals, marks, grades and millimetres, in whatever order."""
         for words, (series, size) in READ.items():
             with self.subTest(words=words):
-                thing = read_things(f"{words} to 1 in pvc")[0]
+                thing = read_question(f"{words} to 1 in pvc").things[0]
                 self.assertEqual((thing.series, thing.size), (series, size))
 
     def test_ends(self) -> None:
         """Threads with their gender; a hose tap's spout is male."""
         for words, end in ENDS.items():
-            self.assertEqual(read_things(f"1 in pvc to {words}")[1].end, end, words)
+            self.assertEqual(read_question(f"1 in pvc to {words}").things[1].end, end, words)
 
     def test_asked_back(self) -> None:
         """What may be two things, or is none of ours, is asked back with how to say it."""
         for words, says in ASKED.items():
             with self.subTest(words=words), self.assertRaises(HydrarchError) as caught:
-                read_things(f"{words} to 1 in pvc")
+                read_question(f"{words} to 1 in pvc")
             self.assertIn(says, str(caught.exception))
 
     def test_every_size_is_read_as_itself(self) -> None:
@@ -114,28 +115,28 @@ class Conditions(unittest.TestCase):
         """And no other, with both things read as without it, and nothing left over."""
         for words, limit in HEARD.items():
             with self.subTest(words):
-                _, _, heard = read_question(words)
+                heard = read_question(words).heard
                 self.assertEqual((heard.limits, heard.ignored), ((limit,), ()))
 
     def test_pressure_and_warmth(self) -> None:
         """200 psi is no size, and 60 °C no grade; hot water of no degree is asked back; "3/4 f" is no temperature."""
-        _, _, heard = read_question("1 in sch 40 to 1 in poly at 200 psi")
+        heard = read_question("1 in sch 40 to 1 in poly at 200 psi").heard
         self.assertAlmostEqual(heard.pressure or 0.0, 200 * 6894.757, delta=1)
         for words in ("1 in sch 40 to 1 in sch 80 at 60 C", "1 in sch 40 to 1 in sch 80, 140 °F"):
-            self.assertAlmostEqual(read_question(words)[2].temperature or 0.0, 333.15, delta=0.01)
+            self.assertAlmostEqual(read_question(words).heard.temperature or 0.0, 333.15, delta=0.01)
         with self.assertRaisesRegex(HydrarchError, "say how hot"):
             read_question("1 in sch 40 to 1 in sch 80 for hot water")
-        self.assertIsNone(read_question("3/4 npt female to 1 in sch 40")[2].temperature)
+        self.assertIsNone(read_question("3/4 npt female to 1 in sch 40").heard.temperature)
 
     def test_what_means_nothing_is_told(self) -> None:
         """Words that nothing is read from are named, each once, in their order."""
-        _, _, heard = read_question("1 in blue sch 40 to 1 in stretchy blue poly")
+        heard = read_question("1 in blue sch 40 to 1 in stretchy blue poly").heard
         self.assertEqual(heard.ignored, ("blue", "stretchy"))
 
     def test_copper_size_is_not_inside_diameter(self) -> None:
         """CTS poly is polyethylene on the outside of copper tube, not SIDR 7; threaded is a thread on that pipe."""
-        self.assertEqual(read_things("1 in cts poly to 1 in sch 40")[0].series, "pe-cts9")
-        self.assertEqual(read_things("1 in pvc sch 80 threaded to 1 in npt female")[0].end, "npt:male:1")
+        self.assertEqual(read_question("1 in cts poly to 1 in sch 40").things[0].series, "pe-cts9")
+        self.assertEqual(read_question("1 in pvc sch 80 threaded to 1 in npt female").things[0].end, "npt:male:1")
 
     def test_what_is_not_asked_sets_no_limit(self) -> None:
         """No valve, not buried, need not come apart: understood, and the opposite is not taken; one fixed end is not two,
@@ -152,13 +153,13 @@ class Conditions(unittest.TestCase):
             "not fixed",
         ):
             with self.subTest(words):
-                _, _, heard = read_question(f"1 in pvc to 1 in poly, {words}")
+                heard = read_question(f"1 in pvc to 1 in poly, {words}").heard
                 self.assertEqual((heard.limits, heard.ignored), ((), ()))
         for words in ("but not with glue", "don't use glue", "no cement"):
-            self.assertEqual(read_question(f"1 in pvc to 1 in poly, {words}")[2].limits, ("no_solvent",))
+            self.assertEqual(read_question(f"1 in pvc to 1 in poly, {words}").heard.limits, ("no_solvent",))
         for words in ("one end fixed", "held at 5 bar"):
-            self.assertEqual(read_question(f"1 in pvc to 1 in poly, {words}")[2].limits, ())
-        both = read_question("1 in pvc to 1 in pvc with a union and a valve")[2]
+            self.assertEqual(read_question(f"1 in pvc to 1 in poly, {words}").heard.limits, ())
+        both = read_question("1 in pvc to 1 in pvc with a union and a valve").heard
         self.assertEqual(set(both.limits), {"union", "valve"})
         for words, asks in (("at 0 psi", "above nought"), ("at 60 psi, 100 psi", "say one pressure")):
             with self.assertRaisesRegex(HydrarchError, asks):
@@ -168,7 +169,7 @@ class Conditions(unittest.TestCase):
         """All of them in one question are read, whatever their order."""
         told = ["no glue", "no heat", "neither end moves", "with a valve", "must come apart", "at 6 bar"]
         for turned in (told, told[::-1]):
-            _, _, heard = read_question("1 in pvc to 1 in poly, " + ", ".join(turned))
+            heard = read_question("1 in pvc to 1 in poly, " + ", ".join(turned)).heard
             self.assertEqual(set(heard.limits), {"no_solvent", "no_hot_work", "fixed", "valve", "serviceable"}, heard)
             self.assertEqual((heard.pressure, heard.ignored), (6e5, ()))
 

@@ -12,8 +12,9 @@ from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.commissioning.tightness import hold_plan
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.hydraulics.gravity import part_full
-from hydrarch.core.joining.spoken import read_things
-from hydrarch.core.joining.ways import Constraints, join
+from hydrarch.core.joining.constraints import Constraints
+from hydrarch.core.joining.question import read_question
+from hydrarch.core.joining.ways import join
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.report.what_if import compare_plans
@@ -90,7 +91,7 @@ class Words(unittest.TestCase):
             duty = Duty(8e-4, 3e5, horsepower=3.0, units=units, aggressive=True, sand=True, iron=True)
             self.own_units_only(drop_pipes(Hole(230.0, 0.128, 14.0, 225.0, 1e-3, 6.0), duty), units, "well")
             for words in ("1 in flexible pvc to 1 in npt female", "1 in sch 40 to 1 in poly"):
-                start, stop = read_things(words)
+                start, stop = read_question(words).things
                 for pressure in (None, 9e5, 9e6):
                     try:
                         self.own_units_only(

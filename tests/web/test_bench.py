@@ -14,7 +14,7 @@ class AtTheBench(Browsing):
         """Say it; read the ways, step through the joints, choose another way."""
         page = self.page
         page.goto("/bench")
-        page.get_by_label("Say it").fill("32 mm poly to 1 npt female")
+        page.get_by_label("Describe the joint").fill("32 mm poly to 1 npt female")
         page.get_by_role("button", name="Ask").click()
         way = page.get_by_role("region", name="The way chosen")
         expect(way.get_by_role("heading")).to_have_text("PE100 SDR11 32 pipe to 1 in NPT female")
@@ -32,8 +32,8 @@ class AtTheBench(Browsing):
         page = self.page
         page.goto("/bench/join")
         expect(page.get_by_text("Looks right, leaks").first).to_be_visible()
-        page.get_by_placeholder("1 in sch 40 pipe to 1 in poly").fill("20 mm ppr to 20 mm ppr")
-        page.get_by_placeholder("1 in sch 40 pipe to 1 in poly").press("Enter")
+        page.get_by_label("Describe the joint").fill("20 mm ppr to 20 mm ppr")
+        page.get_by_label("Describe the joint").press("Enter")
         expect(page.get_by_role("region", name="Ways")).to_contain_text("PPR coupling 20")
         page.get_by_label("no flame or iron").check()
         expect(page.get_by_text("No honest way is left under these limits")).to_be_visible()
@@ -104,7 +104,7 @@ class AtTheBench(Browsing):
     def test_nonsense_gets_help(self) -> None:
         """Words that are no question are answered with how to ask."""
         self.page.goto("/bench/join")
-        self.page.get_by_label("Say it").fill("hello there")
+        self.page.get_by_label("Describe the joint").fill("hello there")
         self.page.get_by_role("button", name="Ask").click()
         expect(self.page.get_by_role("alert")).to_contain_text("say it as 'this to that'")
 

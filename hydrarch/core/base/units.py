@@ -212,7 +212,12 @@ _METRIC_IN_INCHES = {
     "75": 2.5,
     "90": 3.0,
     "110": 4.0,
+    "125": 4.5,
+    "160": 6.0,
+    "200": 8.0,
 }
+_COPPER_IN_INCHES = {"15": 0.5, "22": 0.75, "28": 1.0}
+"""Metric copper tube, whose wall is thinner than plastic's: the bore nearest by inches."""
 
 
 def _inches_of_outside(millimetres: float) -> float:
@@ -239,6 +244,7 @@ _NOMINAL = {
     "6": 150,
 }
 _NOMINAL |= {"16": 10, "20": 15, "25": 20, "32": 25, "40": 32, "50": 40, "63": 50, "75": 65, "90": 80, "110": 100}
+_NOMINAL |= {"125": 125, "160": 150, "200": 200, "15": 15, "22": 20, "28": 25}
 
 
 def nominal_diameter(size: str) -> int:
@@ -255,7 +261,7 @@ def nominal_diameter(size: str) -> int:
 
 def size_is_metric(size: str) -> bool:
     """Whether a nominal size is an outside diameter in millimetres: "32" is, "1" and "3/4" are not."""
-    return size in _METRIC_IN_INCHES
+    return size in _METRIC_IN_INCHES or size in _COPPER_IN_INCHES
 
 
 @remembered(4096)
@@ -265,7 +271,7 @@ def size_value(size: str) -> float:
     Raises `BadQuantity` for text that is not a size.
     """
     if size_is_metric(size):
-        return _METRIC_IN_INCHES[size]
+        return _METRIC_IN_INCHES.get(size) or _COPPER_IN_INCHES[size]
     if ".." in size:  # a wide-range nut, by the outside diameters in mm that it takes
         return _inches_of_outside(sum(float(x) for x in size.split("..")) / 2)
     try:

@@ -53,6 +53,7 @@ SYSTEMS = {
     "band-sewer": "sewer band",
     "band-dwv": "drain band",
     "copper": "copper compression",
+    "copper-metric": "metric copper compression",
     "drip-170": "0.170 drip",
     "drip-520": "0.520 drip",
     "drip-535": "16 mm drip",

@@ -32,6 +32,7 @@ from hydrarch.core.joining.stacks import (
     Stack,
     Step,
     is_foreign,
+    is_soft,
     ranked_price,
     stopgap,
 )
@@ -115,7 +116,11 @@ def _edges(limits: Limits) -> dict[str, tuple[_Edge, ...]]:
                 leave = step.fitting.ports[step.out].end
                 between = size_value(end(entry).size)
                 walked = abs(between - size_value(end(here).size)) + abs(size_value(leave.size) - between)
-                joints = 1 + FOREIGN * is_foreign(step.fitting, limits.foreign) + stopgap(end(here), end(entry))
+                joints = (
+                    1
+                    + FOREIGN * (is_foreign(step.fitting, limits.foreign) + is_soft(step.fitting))
+                    + stopgap(end(here), end(entry))
+                )
                 weight = _weigh(joints, walked, ranked_price(step.fitting), step.length)
                 plastic = step.fitting.material in PLASTIC
                 edge = _Edge(step, entry, leave.name, weight, plastic, limits.serve(method, step.fitting.family))

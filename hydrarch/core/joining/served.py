@@ -21,15 +21,22 @@ NO_METAL: Metal = frozenset()
 
 @dataclass(frozen=True, slots=True)
 class Needs:
-    """What a way must hold: a stop `valve`, a `union`; or that it closes between two ends that are `fixed`."""
+    """What a way must hold: a stop `valve`, or one with a `waste` port, a `union`; or that it closes between two ends that
+    are `fixed`.
+    """
 
     valve: bool = False
     union: bool = False
     fixed: bool = False
+    waste: bool = False
 
     def rows(self) -> Iterator[tuple[str, ...]]:
         """The families of fittings to pass, in order; a true-union valve is both valve and union."""
-        if self.valve and (self.union or self.fixed):
+        if self.waste and (self.union or self.fixed):
+            yield from (("valve with waste", "union"), ("union", "valve with waste"))
+        elif self.waste:
+            yield ("valve with waste",)
+        elif self.valve and (self.union or self.fixed):
             yield from (("union valve",), ("valve", "union"), ("union", "valve"))
         elif self.valve:
             yield from (("valve",), ("union valve",))

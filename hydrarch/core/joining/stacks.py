@@ -27,6 +27,7 @@ __all__ = [
     "Stack",
     "Step",
     "is_foreign",
+    "is_soft",
     "ranked_price",
     "slips_off",
     "splits_over",
@@ -40,7 +41,7 @@ SLIPS = 1  # joints that one which is driven apart by pressure counts more
 _NO_PRESSURE = frozenset({"gasket", "gasket-metric", "sewer", "dwv"})
 # joints that a universal nut counts more: a coupling of two is taken after fittings made for the pipe, as many as one
 # joint more
-WIDE = 0.5
+WIDE = 0.5  # and a fused joint in polyethylene: crews take the nut where both are made (common practice)
 SPLITS = 2  # joints a crew would rather make than thread a plastic female over a metal male
 FOREIGN = 3  # joints a crew would rather make than send for a fitting its shop does not sell
 _BEHIND_METAL = 10.0  # more than a nipple of brass costs beside one of plastic
@@ -168,8 +169,8 @@ class Stack:
         )
 
     def sent_for(self) -> int:
-        """How many of its fittings the shop does not sell."""
-        return sum(is_foreign(s.fitting, self.foreign) for s in self.steps)
+        """How many of its fittings the shop does not sell, or are pieces of soft tubing."""
+        return sum(is_foreign(s.fitting, self.foreign) + is_soft(s.fitting) for s in self.steps)
 
     def turned(self) -> Stack:
         """The same way, walked from the other end."""
@@ -192,10 +193,16 @@ def slips_off(a: End, b: End) -> bool:
 
 
 def stopgap(a: End, b: End) -> float:
-    """How many joints more a mating counts for than it is: one that pressure drives apart, or a wide-range nut where no
-    pipe is odd.
+    """How many joints more a mating counts for than it is: one that pressure drives apart, a wide-range nut where no
+    pipe is odd, or a fused one where the same pipe also takes a nut.
     """
-    return SLIPS * slips_off(a, b) + WIDE * (mating_method(a, b) == "universal compression")
+    wide = mating_method(a, b) == "universal compression" or "pe-fusion" in (a.system, b.system)
+    return SLIPS * slips_off(a, b) + WIDE * wide
+
+
+def is_soft(part: Fitting) -> bool:
+    """Whether a fitting is a piece of drip or vinyl tubing, which is no pipe to join two other things by."""
+    return part.family == "stub" and part.ports[0].end.system.startswith(("drip-", "vinyl"))
 
 
 def is_foreign(part: Fitting, foreign: frozenset[str]) -> bool:

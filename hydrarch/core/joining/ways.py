@@ -9,20 +9,24 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import System, show, size_value
 from hydrarch.core.catalogue.fittings import End, Fitting, ends, fittings, mating_method
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
-from hydrarch.core.catalogue.methods import method, methods_where
+from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import joined_rating, pipe, pressure_rating
 from hydrarch.core.catalogue.prices import fitting_price, ranking_price
 from hydrarch.core.catalogue.ratings import fitting_rating
+from hydrarch.core.joining.belongings import belongings
+from hydrarch.core.joining.branches import BranchWay
 from hydrarch.core.joining.closing import closing_words
+from hydrarch.core.joining.conditions import NOTHING_HEARD, Heard
+from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
+from hydrarch.core.joining.question import Kind
 from hydrarch.core.joining.search import find_stacks
-from hydrarch.core.joining.served import Needs, served_stacks
-from hydrarch.core.joining.spoken import NOTHING_HEARD, Heard
-from hydrarch.core.joining.stacks import Limits, Stack, slips_off
+from hydrarch.core.joining.served import served_stacks
+from hydrarch.core.joining.stacks import Stack, slips_off
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
 
-__all__ = ["Ways", "Constraints", "JointView", "PartView", "Way", "close_off", "join"]
+__all__ = ["JointView", "PartView", "Way", "Ways", "close_off", "join"]
 
 _DRAINS = (
     "dwv",
@@ -39,48 +43,6 @@ _DRAINS = (
 )
 _MOST_JOINTS = 7  # more than that is no way that anyone would build
 _LOOKED = 12  # ways looked at for each pair of ends before limits of pressure leave some out
-
-
-@dataclass(frozen=True, slots=True)
-class Constraints:
-    """What the crew cannot or will not do, and what the joint must stand.
-
-    `pressure` (Pa) at water `temperature` (K) is checked against pipes and fittings; `potable` leaves only what may
-    carry drinking water, `buried` only joints that may be covered. Between ends that are `fixed` neither can be turned
-    or moved; a `valve` (and a `union`) is wanted between. `at_hand` lists the fittings there are, by id; `units` are
-    for what is said.
-    """
-
-    serviceable: bool = False
-    no_hot_work: bool = False
-    no_solvent: bool = False
-    potable: bool = False
-    buried: bool = False
-    pressure: float | None = None
-    temperature: float = 293.15
-    at_hand: tuple[str, ...] | None = None
-    units: System = "metric"
-    fixed: bool = False
-    valve: bool = False
-    union: bool = False
-
-    @property
-    def needs(self) -> Needs:
-        """What a way must hold."""
-        return Needs(self.valve, self.union or (self.valve and self.serviceable), self.fixed)
-
-    def limits(self) -> Limits:
-        """As the search takes them."""
-        asked = (
-            ("heat", True, self.no_hot_work),
-            ("solvent", True, self.no_solvent),
-            ("drink", False, self.potable),
-            ("bury", False, self.buried),
-        )
-        barred = frozenset[str]().union(*(methods_where(flag, value) for flag, value, on in asked if on))
-        return Limits(
-            barred, frozenset(self.at_hand) if self.at_hand is not None else None, self.serviceable, self.potable
-        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +74,8 @@ class Way:
     """An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
 
     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
-    `closes` is how it goes in where both ends are held, "" where they are not.
+    `closes` is how it goes in where both ends are held, "" where they are not. `belongs` are the small parts its joints
+    want beside the fittings: clamps, liners, washers, gaskets.
     """
 
     parts: tuple[PartView, ...]
@@ -125,6 +88,7 @@ class Way:
     why: str
     cautions: tuple[Caution, ...]
     closes: str = ""
+    belongs: tuple[str, ...] = ()
 
     @property
     def fittings(self) -> tuple[str, ...]:
@@ -135,7 +99,7 @@ class Way:
 @dataclass(frozen=True, slots=True)
 class Ways:
     """All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from its
-    words beside them.
+    words beside them. A question of `kind` "branch" is answered by `branches`, the others by `ways`.
 
     With no way, `nearest` names ends that join.
     """
@@ -150,6 +114,8 @@ class Ways:
     things: tuple[PipeOrEnd, ...]
     advice: str = ""
     heard: Heard = NOTHING_HEARD
+    kind: Kind = "join"
+    branches: tuple[BranchWay, ...] = ()
 
 
 def join(
@@ -176,7 +142,7 @@ def join(
     strong = [s for s in found if asked.pressure is None or _carries(s, start, stop, asked)]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
     ways = tuple(
-        _way(s, n, strong, start, _outer(stop, s.stop, asked.temperature, first=False), asked, own)
+        _way(s, n, strong, start, stop, _outer(stop, s.stop, asked.temperature, first=False), asked, own)
         for n, s in enumerate(strong[:most])
     )
     a, b = start.ends()[0], stop.ends()[0]
@@ -251,6 +217,7 @@ def _way(
     rank: int,
     found: list[Stack],
     start: PipeOrEnd,
+    stop: PipeOrEnd | None,
     last: PartView,
     asked: Constraints,
     own: Mapping[str, float] | None,
@@ -291,6 +258,7 @@ def _way(
         why=_why(stack, rank, found, asked.units),
         cautions=cautions_for(*{j.method for j in joints}, start.material, last.material),
         closes=closing_words(stack, asked.units) if asked.fixed else "",
+        belongs=belongings(stack, start, stop),
     )
 
 
@@ -362,6 +330,7 @@ def _no_way(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints, found: list[S
         fixed=False,
         valve=False,
         union=False,
+        waste=False,
     )
     if asked != free and any(find_stacks(a.name, b.name, 1) for a in start.ends() for b in stop.ends()):
         return f"No honest way is left under these limits; {_lift(start, stop, asked)}.", ()
@@ -401,6 +370,8 @@ _LIMITS: dict[str, str] = {
     "at_hand": "parts at hand",
     "fixed": "both ends held",
     "valve": "a valve between",
+    "waste": "a stop-and-waste between",
+    "union": "a union between",
 }
 
 
@@ -447,7 +418,7 @@ def close_off(
                 price=price,
                 rating=rating,
             )
-            way = _way(stack, n, stacks, line, shut, asked, own)
+            way = _way(stack, n, stacks, line, None, shut, asked, own)
             ways.append(
                 replace(way, why=f"{way.why}; it unscrews again, where the line may go on")
                 if n and cap.ports[0].end.threads_per_inch

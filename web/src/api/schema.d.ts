@@ -3965,9 +3965,17 @@ export interface components {
          * @description What words say besides the two things: the `limits` they set, by the names of the bench's own, the pressure (Pa)
          *     it must stand and the water's temperature (K), None where they are not said.
          *
-         *     `ignored` are the words that mean nothing here: they are told beside the answer, and change nothing in it.
+         *     `corrected` are words that were nearly ones of the trade, each with what it was read as. `ignored` are the words that mean nothing here: they are told beside the answer, and change nothing in it.
          */
         Heard: {
+            /**
+             * Corrected
+             * @default []
+             */
+            corrected: [
+                string,
+                string
+            ][];
             /**
              * Ignored
              * @default []
@@ -4254,8 +4262,8 @@ export interface components {
         };
         /**
          * JoinIn
-         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly" or "cap a 1 in pvc line"; and what the
-         *     crew cannot do.
+         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly", "cap a 1 in pvc line", "branch 3/4 off a
+         *     2 in pvc line", "a nick in 1 in sch 40"; and what the crew cannot do.
          */
         JoinIn: {
             /** At Hand */
@@ -4315,6 +4323,11 @@ export interface components {
              * @default false
              */
             valve: boolean;
+            /**
+             * Waste
+             * @default false
+             */
+            waste: boolean;
             /**
              * Words
              * @default
@@ -9731,9 +9744,15 @@ export interface components {
          * @description An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
          *
          *     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
-         *     `closes` is how it goes in where both ends are held, "" where they are not.
+         *     `closes` is how it goes in where both ends are held, "" where they are not. `belongs` are the small parts its joints
+         *     want beside the fittings: clamps, liners, washers, gaskets.
          */
         Way: {
+            /**
+             * Belongs
+             * @default []
+             */
+            belongs: string[];
             /** Can Undo */
             can_undo: boolean;
             /** Cautions */
@@ -9822,7 +9841,7 @@ export interface components {
         /**
          * Ways
          * @description All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from its
-         *     words beside them.
+         *     words beside them. A question of `kind` "branch" is answered by `branches`, the others by `ways`.
          *
          *     With no way, `nearest` names ends that join.
          */
@@ -9833,12 +9852,24 @@ export interface components {
              */
             advice: string;
             /**
+             * Branches
+             * @default []
+             */
+            branches: components["schemas"]["BranchWay"][];
+            /**
              * @default {
+             *       "corrected": [],
              *       "ignored": [],
              *       "limits": []
              *     }
              */
             heard: components["schemas"]["Heard"];
+            /**
+             * Kind
+             * @default join
+             * @enum {string}
+             */
+            kind: "join" | "branch" | "close" | "repair";
             /** Nearest */
             nearest: string[];
             /** Says */

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
+import type { BranchWay } from "../api/types";
 import { money } from "../ui/format";
 import { Button, Heading, Row, Table } from "../ui/parts";
 import type { Chosen } from "./ThingPick";
@@ -18,24 +19,29 @@ export function Branching({ line, off }: { line: Chosen; off: Chosen }) {
       <Button aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? "Close the branches" : "Or branch it off the middle of the first pipe"}
       </Button>
-      {open && query.data && (
-        <>
-          <Heading note="fewest joints first">Branching off</Heading>
-          {query.data.length === 0 && <p>No tee or saddle of ours takes these two.</p>}
-          <Table caption="Ways to branch" head={["joints", "parts", "price"]} numbers={[2]}>
-            {query.data.map((w) => (
-              <Row key={w.says}>
-                <td>{w.joints}</td>
-                <td>
-                  {w.says}
-                  <span className="block text-[13px] text-muted">{w.why}</span>
-                </td>
-                <td className="text-right">{money(w.price)}</td>
-              </Row>
-            ))}
-          </Table>
-        </>
-      )}
+      {open && query.data && <BranchTable ways={query.data} />}
     </section>
+  );
+}
+
+/** The ways to take a branch off a line, fewest joints first. */
+export function BranchTable({ ways }: { ways: readonly BranchWay[] }) {
+  return (
+    <>
+      <Heading note="fewest joints first">Ways to branch</Heading>
+      {ways.length === 0 && <p>No tee or saddle of ours takes these two.</p>}
+      <Table caption="Ways to branch" head={["joints", "parts", "price"]} numbers={[2]}>
+        {ways.map((w) => (
+          <Row key={w.says}>
+            <td>{w.joints}</td>
+            <td>
+              {w.says}
+              <span className="block text-[13px] text-muted">{w.why}</span>
+            </td>
+            <td className="text-right">{money(w.price)}</td>
+          </Row>
+        ))}
+      </Table>
+    </>
   );
 }

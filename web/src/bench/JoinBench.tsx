@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearch } from "wouter";
 import { api, Refused } from "../api/client";
-import type { EndView, JoinIn, PipeOrEnd, Reference, Way } from "../api/types";
+import type { EndView, JoinIn, PipeOrEnd, Reference, Way, Ways } from "../api/types";
 import { JointMark } from "../drawing/joints";
 import { Cautions } from "../ui/Cautions";
 import type { Formatter } from "../ui/format";
@@ -16,7 +16,7 @@ import { joints, WayWords } from "../ways/WayWords";
 import { Wrong } from "../ways/Wrong";
 import { AddToJob } from "./AddToJob";
 import { AtHand } from "./AtHand";
-import { Branching } from "./Branching";
+import { Branching, BranchTable } from "./Branching";
 import { InSight } from "./InSight";
 import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
 
@@ -30,6 +30,7 @@ const limits = [
   ["buried", "to be buried"],
   ["fixed", "neither end turns or moves"],
   ["valve", "stop valve between"],
+  ["waste", "stop-and-waste between"],
   ["union", "union between"],
 ] as const;
 
@@ -75,7 +76,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
     keep(other);
   };
   return (
-    <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)]">
+    <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)] lg:grid-rows-[auto_1fr]">
       <div>
         <form
           className="mb-4 flex items-end gap-2"
@@ -86,10 +87,10 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
           }}
         >
           <label className="flex grow flex-col text-[13px] text-muted">
-            Say it
+            Describe the joint
             <input
               value={said}
-              placeholder="1 in sch 40 pipe to 1 in poly, or cap a 1 in pvc line"
+              placeholder="1 in sch 40 to 1 in poly · branch 3/4 off 2 in pvc · repair 25 mm PE"
               className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setSaid(e.target.value)}
             />
@@ -98,6 +99,11 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
             Ask
           </Button>
         </form>
+        {heard && heard.corrected.length > 0 && (
+          <p role="status" className="mb-2">
+            Read {heard.corrected.map(([was, as]) => `“${was}” as “${as}”`).join(", ")}.
+          </p>
+        )}
         {heard && heard.ignored.length > 0 && (
           <Box tone="dry">
             <p role="status">
@@ -106,6 +112,62 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
             </p>
           </Box>
         )}
+        {query.error instanceof Refused && <Said problem={query.error.problem} />}
+        {answer && answer.branches.length > 0 && (
+          <section aria-label="Branches" className="answer">
+            {answer.advice && <p className="mb-2">{answer.advice}</p>}
+            <BranchTable ways={answer.branches} />
+          </section>
+        )}
+        {answer && answer.ways.length > 0 && (
+          <section aria-label="Ways" className="answer">
+            <Heading note="fewest joints first">Ways to join</Heading>
+            {answer.advice && <p className="mb-2">{answer.advice}</p>}
+            {answer.ways.map((w, i) => (
+              <button
+                key={w.parts.map((p) => p.name).join()}
+                type="button"
+                aria-pressed={w === way}
+                className="mb-1 block w-full border border-line bg-panel p-2 text-left aria-pressed:border-2 aria-pressed:border-water pointer-coarse:min-h-[44px]"
+                onClick={() => setPick(i)}
+              >
+                <WayWords way={w} count={joints(w.joints.length)} format={format} />
+              </button>
+            ))}
+          </section>
+        )}
+      </div>
+      <div className="lg:row-span-2">
+        {answer && !answer.ways.length && !answer.branches.length && (
+          <Box tone="dry">
+            <p className="font-bold">{answer.says}</p>
+            {answer.nearest.length > 0 && <p>What it can be joined to: {answer.nearest.join(", ")}.</p>}
+          </Box>
+        )}
+        {way && answer && (
+          <WayView
+            key={`${answer.start}${answer.stop}${pick}`}
+            way={way}
+            title={titleOf(answer, way)}
+            format={format}
+          />
+        )}
+        <InSight
+          says={
+            answer
+              ? way
+                ? `${joints(way.joints.length)}: ${way.joints.map((j) => j.method).join(", ")}`
+                : (answer.branches[0]?.says ?? answer.says)
+              : ""
+          }
+        />
+        {!words && start.series !== null && <Branching line={start} off={stop} />}
+        {answer?.wrong.map((w) => (
+          <Wrong key={w.a.name + w.b.name} wrong={w} format={format} />
+        ))}
+      </div>
+      <section aria-label="Ends and limits">
+        <Heading>Ends and limits</Heading>
         <div className="grid gap-3">
           <ThingPick
             title="Join"
@@ -138,57 +200,16 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
           <Typed label="at water of" quantity="temperature" value={heard?.temperature ?? warm} onValue={setWarm} />
         </div>
         <AtHand parts={box} onParts={setBox} />
-        {query.error instanceof Refused && <Said problem={query.error.problem} />}
-        {answer && answer.ways.length > 0 && (
-          <section aria-label="Ways" className="answer">
-            <Heading note="fewest joints first">Honest ways</Heading>
-            {answer.advice && <p className="mb-2">{answer.advice}</p>}
-            {answer.ways.map((w, i) => (
-              <button
-                key={w.parts.map((p) => p.name).join()}
-                type="button"
-                aria-pressed={w === way}
-                className="mb-1 block w-full border border-line bg-panel p-2 text-left aria-pressed:border-2 aria-pressed:border-water pointer-coarse:min-h-[44px]"
-                onClick={() => setPick(i)}
-              >
-                <WayWords way={w} count={joints(w.joints.length)} format={format} />
-              </button>
-            ))}
-          </section>
-        )}
-      </div>
-      <div>
-        {answer && !answer.ways.length && (
-          <Box tone="dry">
-            <p className="font-bold">{answer.says}</p>
-            {answer.nearest.length > 0 && <p>What it can be joined to: {answer.nearest.join(", ")}.</p>}
-          </Box>
-        )}
-        {way && answer && (
-          <WayView
-            key={`${answer.start}${answer.stop}${pick}`}
-            way={way}
-            title={answer.stop ? `${answer.start} to ${answer.stop}` : `Close ${way.parts[0]?.name ?? ""}`}
-            format={format}
-          />
-        )}
-        <InSight
-          says={
-            answer
-              ? way
-                ? `${joints(way.joints.length)}: ${way.joints.map((j) => j.method).join(", ")}`
-                : answer.says
-              : ""
-          }
-        />
-        {!words && start.series !== null && <Branching line={start} off={stop} />}
-        {answer?.wrong.map((w) => (
-          <Wrong key={w.a.name + w.b.name} wrong={w} format={format} />
-        ))}
-      </div>
+      </section>
     </div>
   );
 }
+
+const titleOf = (answer: Ways, way: Way): string => {
+  if (answer.kind === "close") return `Close ${way.parts[0]?.name ?? ""}`;
+  if (answer.kind === "repair") return `Repair of ${answer.start}`;
+  return `${answer.start} to ${answer.stop}`;
+};
 
 const asChosen = (thing: PipeOrEnd): Chosen =>
   thing.series && thing.size
@@ -208,6 +229,11 @@ function WayView({ way, title, format }: { way: Way; title: string; format: Form
       )}
       <SectionDrawing way={way} pixelsPerMm={scale} step={step} />
       {control}
+      {way.belongs.length > 0 && (
+        <p>
+          <b>Also take:</b> {way.belongs.join("; ")}.
+        </p>
+      )}
       {way.closes && (
         <Box tone="water">
           <p>{way.closes}</p>
