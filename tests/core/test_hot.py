@@ -5,6 +5,7 @@ from itertools import pairwise
 from typing import Any
 
 from hydrarch.core.base.problems import Problem
+from hydrarch.core.catalogue.pipes import pipe, pressure_rating
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.report.headlines import says
 from hydrarch.demo_waters import cedar_tub
@@ -46,8 +47,35 @@ class Hot(unittest.TestCase):
 
     def test_relief_is_always_asked(self) -> None:
         """A heater on a shut line is told to want its relief valve, as a danger, whatever the pipe."""
-        for pipe in (PVC, STEEL):
-            self.assertTrue(told(pipe)["no-relief"].danger)
+        for laid in (PVC, STEEL):
+            found = told(laid)["no-relief"]
+            self.assertEqual((found.severity, found.danger), ("stop", True))
+
+    def test_a_relief_valve_that_nothing_shuts_off(self) -> None:
+        """At the heater it answers; behind a valve it does not. It opens below what the hot pipe carries at 60 °C, and
+        one that opens by pressure alone is told.
+        """
+
+        def line(between: str, **relief: Any) -> dict[str, Problem]:
+            spots = [
+                point("M", 0, 0, "mains"),
+                point("H", 20, 0, "heater"),
+                point("J", 30, 0, between),
+                point("K", 32, 0, "junction"),
+                point("RV", 32, 3, "relief", **relief),
+                point("T", 40, 0, "tap"),
+            ]
+            runs = [("M", "H"), ("H", "J"), ("J", "K"), ("K", "RV"), ("K", "T")]
+            laid = [{"series": "ppr-s2.5", "size": "32"}] * 5
+            return {p.code: p for p in derive(draw(spots, runs, runs_more=laid)).problems()}
+
+        self.assertNotIn("no-relief", line("union"))
+        self.assertIn("relief-no-heat", line("union"))
+        self.assertNotIn("relief-no-heat", line("union", senses="pressure and temperature"))
+        self.assertIn("can be shut off", line("valve")["no-relief"].says)
+        carries = pressure_rating(pipe("ppr-s2.5", "32"), 333.15)
+        self.assertNotIn("relief-high", line("union", opens=0.9 * carries))
+        self.assertIn("relief-high", line("union", opens=1.1 * carries))
 
     def test_room_to_grow(self) -> None:
         """Behind a check valve, a preventer or a regulator warmed water has nowhere to go: a vessel behind the heater

@@ -20,7 +20,7 @@ class Beginning:
     to find out.
 
     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
-    with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m). `starts` is how a kind of
+    with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts` is how a kind of
     thing begins here where it differs, field by field.
     """
 
@@ -30,6 +30,7 @@ class Beginning:
     lies: str
     depth: float
     across: float
+    sun: bool
     starts: dict[str, dict[str, str | float]]
     things: tuple[str, ...]
     conditions: tuple[str, ...]
@@ -57,6 +58,7 @@ def _make(row: dict[str, str]) -> Beginning:
         row["lies"],
         float(row["depth_m"]),
         float(row["across_m"]),
+        row["sun"] == "yes",
         _starts(row["starts"]),
         tuple(row["things"].split()),
         tuple(row["conditions"].split()),

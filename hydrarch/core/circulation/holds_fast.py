@@ -111,8 +111,7 @@ def _node(plan: Plan, end: RunEnd, shut: frozenset[str], kept: frozenset[str]) -
     """A run's end, parted at pumps and at what is shut; of a three-way valve the two ports on the way stay joined."""
     point = plan.by_id[end.point]
     if isinstance(point.what, Pump):
-        port = plan.port(end)
-        return end.point, port.name if port is not None else end.port
+        return end.point, plan.port_name(end)
     if end.point in shut:
         return end.point, "on the way" if end.id in kept else end.id
     return water_at(plan, end)

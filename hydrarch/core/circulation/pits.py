@@ -17,10 +17,11 @@ from hydrarch.core.hydraulics.flow import Flow, Model
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["Pit", "battery_lasts", "pits"]
+__all__ = ["Pit", "battery_lasts", "most_starts", "pits"]
 
-declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart")
+declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart", "pit-starts")
 
+_STARTS = 15.0  # an hour that a small submersible pump may be started, from memory; its maker's figure wins
 _RATE = 20 * 3600.0  # s over which a battery is rated
 _PEUKERT = 1.2
 """By how much more a lead-acid battery loses to a fast draw (Peukert): 1.1 to 1.3, from memory; its maker's table wins.
@@ -50,6 +51,19 @@ def battery_lasts(charge: float, current: float) -> float:
     return float(_RATE * (charge / (current * _RATE)) ** _PEUKERT)
 
 
+def most_starts(gives: float, comes: float, stores: float) -> float:
+    """Starts in an hour of a pump that `gives` (m³/s) and lifts `stores` (m³) each time, at the worst inflow up to
+    `comes` (m³/s): 3600 q (Q − q) / (Q V), greatest where half of what it gives comes.
+
+    Source: pump cycling of wet wells, 4 V / Q the shortest cycle, common practice.
+
+    >>> round(most_starts(0.002, 0.01, 0.05), 1), round(most_starts(0.002, 0.0005, 0.05), 1)
+    (36.0, 27.0)
+    """
+    worst = min(comes, gives / 2)
+    return 3600 * worst * (gives - worst) / (gives * stores) if gives > 0 else 0.0
+
+
 def pits(
     plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str, float], flows: Mapping[str, Flow]
 ) -> tuple[tuple[Pit, ...], tuple[Problem, ...]]:
@@ -75,7 +89,13 @@ def _gives(
 ) -> float:
     """What a pump lifts while the others of its line rest."""
     out = next(
-        (r for r in lay.at[pump.id] for e in plan.run_by_id[r].ends if e.point == pump.id and e.port == "out"), None
+        (
+            r
+            for r in lay.at[pump.id]
+            for e in plan.run_by_id[r].ends
+            if e.point == pump.id and plan.port_name(e) == "out"
+        ),
+        None,
     )
     if out is None:
         return 0.0
@@ -94,7 +114,7 @@ def _gives(
 def _comes(plan: Plan, lay: Layout, pump: Point) -> float:
     """The most that comes to a pump's pit: what the crew says, or what all inlets of its drains take."""
     assert isinstance(pump.what, Sump)
-    into = {r.id for r in plan.runs for e in r.ends if e.point == pump.id and e.port == "in"}
+    into = {r.id for r in plan.runs for e in r.ends if e.point == pump.id and plan.port_name(e) == "in"}
     drains = [s for s in lay.systems.found if into & set(s.runs)]
     inlets = {p for s in drains for p in s.points}
     return pump.what.comes or sum(
@@ -130,6 +150,21 @@ def _wrong(
 ) -> Iterator[Problem]:
     assert isinstance(pump.what, Sump)
     others = [p for p in pumps if p.id != pump.id]
+    what = pump.what
+    if what.stores > 0 and pit.gives > 0:
+        # where what comes is not told, any inflow may
+        often = most_starts(pit.gives, pit.comes or pit.gives, what.stores)
+        allowed = what.starts or _STARTS
+        if often > allowed * 1.02:
+            need = show(what.stores * often / allowed, "volume", plan.units)
+            yield Problem(
+                code="pit-starts",
+                severity="warn" if what.starts else "note",
+                where=pump.id,
+                says=f"{pump.label} starts up to {often:.0f} times an hour; "
+                + (f"it may {allowed:.0f} times." if what.starts else f"most may {allowed:.0f} times (from memory)."),
+                mend=f"Set its floats further apart: {need} between them is enough, or take a wider pit.",
+            )
     riser, things = _riser(plan, lay, pump.id)
     if not pit.holds:
         yield Problem(
@@ -182,7 +217,7 @@ def _wrong(
 
 def _riser(plan: Plan, lay: Layout, pump: str) -> tuple[list[str], list[Point]]:
     """The runs from a pump to the first place where its line meets another, or to its end; and what stands in them."""
-    out = [r for r in lay.at[pump] for e in plan.run_by_id[r].ends if e.point == pump and e.port == "out"]
+    out = [r for r in lay.at[pump] for e in plan.run_by_id[r].ends if e.point == pump and plan.port_name(e) == "out"]
     runs, things, here = list[str](), list[Point](), pump
     while out and out[0] not in runs:
         runs.append(out[0])

@@ -25,6 +25,7 @@ from hydrarch.core.components.drains import DrainInlet, Outfall, Sump
 from hydrarch.core.components.equipment import Equipment, Vessel
 from hydrarch.core.components.lines import Bend, Cap, Junction
 from hydrarch.core.components.outlets import Outlet
+from hydrarch.core.components.protection import ReliefValve
 from hydrarch.core.components.sources import Mains, Tank, WellPump
 from hydrarch.core.components.wells import Pitless
 
@@ -74,6 +75,11 @@ def set_aside(what: What, label: str, ways: int = 2) -> Aside:
 @set_aside.register(Outfall)
 def _(what: What, label: str, ways: int = 2) -> Aside:
     return _STAYS
+
+
+@set_aside.register
+def _(what: ReliefValve, label: str, ways: int = 2) -> Aside:
+    return Aside(f"take {label} off and plug its place: it would open, or be spoilt by being held shut", True, False)
 
 
 @set_aside.register

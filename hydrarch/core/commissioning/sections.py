@@ -274,7 +274,7 @@ def _beside(plan: Plan, pressures: Mapping[str, float], point: str, runs: set[st
     what = plan.by_id[point].what
     if not isinstance(what, Regulator):
         return pressures.get(point, 0.0)
-    comes = any(e.point == point and e.port == "in" for r in runs for e in plan.run_by_id[r].ends)
+    comes = any(e.point == point and plan.port_name(e) == "in" for r in runs for e in plan.run_by_id[r].ends)
     return pressures.get(point, 0.0) if comes else what.pressure
 
 

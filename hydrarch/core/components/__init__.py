@@ -3,6 +3,17 @@
 Importing this room makes every kind known; a new kind is a record in one of its modules.
 """
 
-from hydrarch.core.components import basins, devices, drains, equipment, lines, marks, outlets, sources, wells
+from hydrarch.core.components import (
+    basins,
+    devices,
+    drains,
+    equipment,
+    lines,
+    marks,
+    outlets,
+    protection,
+    sources,
+    wells,
+)
 
-__all__ = ["basins", "devices", "drains", "equipment", "lines", "marks", "outlets", "sources", "wells"]
+__all__ = ["basins", "devices", "drains", "equipment", "lines", "marks", "outlets", "protection", "sources", "wells"]

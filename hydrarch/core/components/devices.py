@@ -64,9 +64,14 @@ class Filter(What):
 
 
 class BackflowPreventer(What):
-    """A backflow preventer that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow."""
+    """A backflow preventer that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow; `makes` is its type, as
+    codes name them.
+    """
 
     kind: Literal["backflow"] = "backflow"
+    makes: Literal["not said", "vacuum breaker", "double check", "reduced pressure"] = Field(
+        "not said", title="Its type"
+    )
     loss: float = field(40e3, "Loss", "pressure", ge=0, le=1e6)
     at_flow: float = field(0.001, "at flow", "flow", ge=1e-7, le=1)
 

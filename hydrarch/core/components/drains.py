@@ -48,7 +48,8 @@ class Sump(Lifter):
     curve.
 
     One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s)
-    is the most that runs into the pit, where its drains are not drawn; `battery` (C) what a battery holds at its
+    is the most that runs into the pit, where its drains are not drawn; `stores` (m³) what it lifts between the floats that
+    switch it on and off, `starts` how often in an hour it may; `battery` (C) what a battery holds at its
     20-hour rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
     """
 
@@ -58,6 +59,8 @@ class Sump(Lifter):
 
     turn: Literal["runs first", "stands by"] = Field("runs first", title="Its turn")
     comes: float = field(0.0, "Most that comes to it, 0 for what its drains bring", "flow", ge=0, le=1)
+    stores: float = field(0.0, "Water between its floats, 0 if not measured", "volume", ge=0, le=1000)
+    starts: float = field(0.0, "Starts an hour it may make, 0 if not read", "ratio", ge=0, le=1000)
     battery: float = field(0.0, "Charge of its battery, 0 for none", "charge", ge=0, le=4e7)
     draws: float = field(0.0, "It draws from the battery", "current", ge=0, le=1000)
 

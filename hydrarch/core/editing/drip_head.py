@@ -40,7 +40,7 @@ def drip_head(plan: Plan, at: str, timer: bool = False) -> Edited:
         raise HydrarchError(
             f"no water leaves {point.label} by a port of its own: choose a mains, a tank, a pump or a valve"
         )
-    if any(e.point == at and e.port == out.name for r in plan.runs for e in r.ends):
+    if any(e.point == at and plan.port_name(e) == out.name for r in plan.runs for e in r.ends):
         raise HydrarchError(f"pipe leaves {point.label} already: take it away, or set the things into it one by one")
     hose, here = isinstance(point.what, Mains), market(plan.conditions.market)
     at_tap = {"in": f"{here.hose}:female:3/4", "out": f"{here.hose}:male:3/4"}

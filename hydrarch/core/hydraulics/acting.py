@@ -21,6 +21,7 @@ from hydrarch.core.components.devices import BackflowPreventer, CheckValve, Filt
 from hydrarch.core.components.drains import Outfall, Sump
 from hydrarch.core.components.equipment import Equipment
 from hydrarch.core.components.outlets import Bubbler, Drip, DripRow, Sprinkler
+from hydrarch.core.components.protection import Injector
 from hydrarch.core.components.sources import Mains, Tank, WellPump
 from hydrarch.core.hydraulics.links import Emitter, PipeLink, PumpLink
 from hydrarch.core.hydraulics.links import Regulator as Holds
@@ -262,6 +263,11 @@ def _(what: CheckValve, point: Point, net: Acting) -> None:
 @acts.register
 def _(what: BackflowPreventer, point: Point, net: Acting) -> None:
     net.one_way(point, "out")
+    net.loses(point, "out", fixed=what.loss / net.wet.weight / what.at_flow**2)
+
+
+@acts.register
+def _(what: Injector, point: Point, net: Acting) -> None:
     net.loses(point, "out", fixed=what.loss / net.wet.weight / what.at_flow**2)
 
 

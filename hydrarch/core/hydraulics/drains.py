@@ -147,7 +147,7 @@ def _exits(plan: Plan, lay: Layout) -> dict[str, tuple[str, ...]]:
 
 
 def _port_at(plan: Plan, run: str, point: str) -> str:
-    return next(e.port for e in plan.run_by_id[run].ends if e.point == point)
+    return next(plan.port_name(e) for e in plan.run_by_id[run].ends if e.point == point)
 
 
 def _into_outlet(plan: Plan, run: str, point: str) -> bool:

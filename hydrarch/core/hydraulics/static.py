@@ -120,7 +120,9 @@ def _heads(plan: Plan, system: System, weight: float) -> dict[str, float]:
         return whole
 
     def at(end: RunEnd) -> tuple[str, str]:
-        return (end.point, end.port) if isinstance(points[end.point].what, Regulator) else water_at(plan, end)
+        return (
+            (end.point, plan.port_name(end)) if isinstance(points[end.point].what, Regulator) else water_at(plan, end)
+        )
 
     graph = Graph(Edge(r, at(plan.run_by_id[r].a), at(plan.run_by_id[r].b)) for r in system.runs)
     for nodes, _ in graph.parts():
@@ -156,7 +158,11 @@ def _suctions(plan: Plan, system: System) -> Iterator[tuple[set[str], set[str], 
         return
 
     def at(end: RunEnd) -> tuple[str, str]:
-        return (end.point, end.port) if isinstance(points[end.point].what, (Pump, CheckValve)) else water_at(plan, end)
+        return (
+            (end.point, plan.port_name(end))
+            if isinstance(points[end.point].what, (Pump, CheckValve))
+            else water_at(plan, end)
+        )
 
     shut = {p for p in system.points if points[p].kind.parting == "shuts"}
 
@@ -186,7 +192,7 @@ def pressure_at(plan: Plan, pressures: Mapping[str, float], end: RunEnd, run: Ru
     end.
     """
     here = plan.by_id[end.point]
-    if not (isinstance(here.what, Regulator) and end.port == "out"):
+    if not (isinstance(here.what, Regulator) and plan.port_name(end) == "out"):
         return pressures.get(end.point)
     far = plan.by_id[(run.b if end.id == run.a.id else run.a).point]
     if far.id not in pressures or isinstance(far.what, Regulator):

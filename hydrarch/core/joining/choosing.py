@@ -273,7 +273,7 @@ def _tee(here: Placing, meeting: Meeting, families: tuple[str, ...] = ()) -> Non
             f"{degrees(aside):.0f}°.",
             "Draw two of them straight through and the third square to them, with a bend further on.",
         )
-    if branch.drain and not (slants and with_it):
+    if branch.drain and not families and not (slants and with_it):  # a three-way valve is square as it is made
         here.problem(
             "square-branch",
             f"A drain comes into another at {meeting.name} {'against the flow' if slants else 'square'}: dirt "

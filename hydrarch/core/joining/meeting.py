@@ -65,6 +65,7 @@ class Leg:
     asks: str = ""
     held: Side | None = None
     hung: bool = False
+    buried: bool = False
     closes: bool = False
 
     @property
@@ -224,6 +225,7 @@ def meetings(
                     coupled=line.coupled,
                     opposite=line.end_at(far) if line.coupled else "",
                     hung=plan.run_by_id[run].situation == HUNG,
+                    buried=plan.run_by_id[run].situation == "buried",
                     closes=key in closing,
                 )
             )

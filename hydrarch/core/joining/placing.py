@@ -34,6 +34,9 @@ from hydrarch.core.joining.stacks import Limits, Stack
 __all__ = ["RIGID_BEND", "Joined", "Placing"]
 
 declare("join", "no-way", "no-elbow", holds=True)
+_BY_SPADE = 0.05
+"""m that a corner is cut back in the digging anyhow; common practice."""
+
 declare("join", "two-elbows", "wide-trench", "choice-lapsed", "no-swing", "taken-end", "held-ends", "no-service")
 
 RIGID_BEND = radians(10)  # the most a stiff pipe is sprung through
@@ -203,7 +206,7 @@ class Placing:
 
     def _own_bend(self, cold: ColdBend) -> None:
         self._bends.append(cold)
-        if cold.turn > RIGID_BEND:
+        if cold.turn > RIGID_BEND and cold.widening > _BY_SPADE and any(leg.buried for leg in self.meeting.legs):
             wide, radius = (show(x, "depth", self.meeting.units) for x in (cold.widening, cold.radius))
             self.problem(
                 "wide-trench",

@@ -51,7 +51,11 @@ def tempting(start: End, stop: End, units: System = "metric") -> tuple[WrongWay,
                 inner, outer = (x, e) if x.enters else (e, x)
                 rank = 0 if e in (start, stop) else 1 if e.system in asked else 2
                 found[key] = rank, WrongWay(view(inner), view(outer), outer.diameter - inner.diameter, why)
-        for w in (*_socket_in_socket(x), *_in_toe_nipple(x), *_short_collar(x, units)):
+        # a fitting of another size tempts only where two sizes meet, or a nipple where something is threaded
+        sizes = _in_toe_nipple(x) if start.size != stop.size or _threaded(start) or _threaded(stop) else []
+        if start.size != stop.size:
+            sizes += _socket_in_socket(x)
+        for w in (*sizes, *_short_collar(x, units)):
             found.setdefault(frozenset((w.a.name, w.b.name)), (1, w))
     order = sorted(found.values(), key=lambda f: (f[0], abs(f[1].gap)))
     return tuple(w for _, w in order[:_MOST])

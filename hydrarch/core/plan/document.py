@@ -409,11 +409,29 @@ class Plan(Model):
         """The port a run's end comes to; None where its thing has no such port."""
         return self._ports[of.id]
 
+    def port_name(self, of: RunEnd) -> str:
+        """The name of the port a run's end comes to: as it was said, or the one that is meant."""
+        port = self._ports[of.id]
+        return of.port if port is None else port.name
+
     @cached_property
     def _ports(self) -> dict[str, PortSpec | None]:
         """The port of each run's end."""
         points = self.by_id
-        return {e.id: (p := points[e.point]).kind.port(p.what, e.port) for r in self.runs for e in r.ends}
+        found = {e.id: (p := points[e.point]).kind.port(p.what, e.port) for r in self.runs for e in r.ends}
+        unsaid = {e.point for r in self.runs for e in r.ends if found[e.id] is None and not e.port}
+        at: dict[str, list[str]] = {}
+        for run in self.runs:
+            for e in run.ends:
+                if e.point in unsaid:
+                    at.setdefault(e.point, []).append(e.id)
+        for name, ends in at.items():
+            blank = [i for i in ends if found[i] is None]
+            taken = Counter(spec.name for i in ends if (spec := found[i]) is not None)
+            free = [s for s in points[name].kind.ports_of(points[name].what) if not s.takes or taken[s.name] < s.takes]
+            if len(blank) == len(free) == 1:  # the one port that is left is the one meant
+                found[blank[0]] = free[0]
+        return found
 
     def end_at(self, point: Point, port: PortSpec) -> str | None:
         """The end (by name) a port has: the crew's, or its kind's in this market; None where a part is suited to the

@@ -4,12 +4,13 @@ branch.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.components.devices import BackflowPreventer
 from hydrarch.core.components.outlets import Hydrant, Tap
+from hydrarch.core.components.protection import Injector
 from hydrarch.core.components.sources import Mains, WellPump
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
@@ -17,6 +18,7 @@ from hydrarch.core.site.layout import Layout
 __all__ = ["backflow_problems"]
 
 declare("survey", "no-backflow", "hose-tap")
+declare("survey", "chemical-backflow", "chemical-tap", holds=True, danger=True)
 
 
 def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
@@ -45,7 +47,8 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
                     mend="Put the kind the local code names where the irrigation leaves the drinking-water line.",
                 )
             )
-        hoses = [p for p in (*taps, *plan.of_kind(Hydrant)) if p.id in reached]
+        walled = {e for r in plan.runs if r.situation == "in wall" for e in r.points}  # a tap of a room takes no hose
+        hoses = [p for p in (*taps, *plan.of_kind(Hydrant)) if p.id in reached and p.id not in walled]
         if mains and hoses:
             found.append(
                 Problem(
@@ -56,7 +59,56 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
                     mend="Give each tap that takes a hose a vacuum breaker of its own, as the local code says.",
                 )
             )
-    return tuple(found)
+    return (*found, *_chemicals(plan, lay))
+
+
+def _chemicals(plan: Plan, lay: Layout) -> Iterator[Problem]:
+    """Injectors that no reduced-pressure preventer parts from drinking water, and taps that give what they add.
+
+    A preventer whose type is not said guards nothing here.
+    """
+    injectors = plan.of_kind(Injector)
+    if not injectors:
+        return
+    guards = {p.id for p in plan.points if isinstance(p.what, BackflowPreventer) and p.what.makes == "reduced pressure"}
+    lines = list(lay.lines.values())
+    open_way = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lines if not guards & {x.a, x.b})
+    stopped = {p.id for p in plan.points if p.kind.one_way}
+    for point in injectors:
+        reached = open_way.from_nodes([point.id]).distance
+        drunk = [p for p in plan.of_kind(Mains, WellPump) if p.id in reached]
+        if drunk:
+            yield Problem(
+                code="chemical-backflow",
+                severity="stop",
+                where=point.id,
+                says=f"What {point.label} adds can be drawn or pushed back into {_listed(drunk)}: it poisons whoever drinks.",
+                mend="Fit a reduced-pressure backflow preventer before it, and say that it is one; ask the water company "
+                "first, for the local code may ask for more.",
+            )
+        out = {x.run for x in lines if _leaves(plan, x.run, point.id)}
+        beyond = (
+            Graph[str](
+                Edge(x.run, x.a, x.b, x.length)
+                for x in lines
+                if x.run in out or (point.id not in (x.a, x.b) and not stopped & {x.a, x.b})
+            )
+            .from_nodes([point.id])
+            .distance
+        )
+        taps = [p for p in plan.of_kind(Tap, Hydrant) if p.id in beyond]
+        if taps:
+            yield Problem(
+                code="chemical-tap",
+                severity="stop",
+                where=point.id,
+                says=f"{_listed(taps)} can give water with what {point.label} adds.",
+                mend="Move the tap to the clean side of the preventer, or leave it out.",
+            )
+
+
+def _leaves(plan: Plan, run: str, point: str) -> bool:
+    return any(e.point == point and plan.port_name(e) == "out" for e in plan.run_by_id[run].ends)
 
 
 def _listed(points: Sequence[Point]) -> str:

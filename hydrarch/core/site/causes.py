@@ -30,7 +30,7 @@ _SYSTEM: dict[str, tuple[str, ...]] = {
     "outlet-starved": (*_NO_WATER, "vessel-unreached"),
     "regulator-starved": _NO_WATER,
     "source-too-low": ("no-source", "faces-source", "water-parts", "intake-dry"),
-    "pump-off-curve": ("water-parts", "intake-dry"),
+    "pump-off-curve": ("water-parts", "intake-dry", "source-too-low"),
     "cavitation": ("water-parts", "intake-dry"),
     "suction-margin": ("water-parts", "intake-dry"),
     "part-over-rating": ("over-rating",),
@@ -52,8 +52,20 @@ _PLACE: dict[str, tuple[str, ...]] = {
     "cannot-turn": ("coupled-ring", "no-way"),
 }
 """What explains it at the same point, on the same run, or at one of the run's ends."""
-_ALIKE = ("not-buried", "thin-cover", "thin-refused", "unfit-place", "under-wheels", "no-service", "no-saddle")
+_ALIKE = (
+    "not-buried",
+    "thin-cover",
+    "thin-refused",
+    "unfit-place",
+    "under-wheels",
+    "no-service",
+    "no-saddle",
+    "above-frost",
+    "galvanic",
+)
 """What is told of many places in the same words: the first stands for all."""
+_TOGETHER = ("outlet-starved", "no-pressure", "source-too-low")
+"""What is told of many places of one system that is too weak for all of them: the first stands for them."""
 _PLAN: dict[str, tuple[str, ...]] = {"left-out": ("room-failed", "took-too-long")}
 
 
@@ -68,6 +80,8 @@ def folded(plan: Plan, parts: Systems, told: Sequence[Problem]) -> tuple[Problem
 
     def cause(p: Problem) -> Problem | None:
         near = place.find(p, _PLACE.get(p.code, ())) or system.find(p, _SYSTEM.get(p.code, ()))
+        if near is None and p.code in _TOGETHER:
+            near = system.find(p, (p.code,))
         alike = (p.code,) if p.code in _ALIKE and first[p.code].severity == p.severity else ()
         return near or next((first[code] for code in (*alike, *_PLAN.get(p.code, ())) if code in first), None)
 

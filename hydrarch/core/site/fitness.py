@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.outlets import Tap
@@ -27,8 +28,11 @@ declare(
     "thin-cover",
     "sun",
     "under-wheels",
+    "above-frost",
+    "galvanic",
 )
 
+_STIFF = 100  # outside diameters: what bends tighter than that is soft, and paint flakes off it
 _SUNNY = ("on surface", "on bracket", "above water")
 LEAST_COVER = 0.3
 """m of ground over a buried run, where nothing else is asked: sprinkler laterals lie 12 to 18 in deep, common practice.
@@ -45,12 +49,14 @@ def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     """
     found = list(_drinking(plan, lay))
     sunny: dict[str, list[str]] = {}
+    outside = not plan.about or beginnings()[plan.about].sun
     for run in plan.runs:
         if run.id in lay.lines and not run.coupled and run.existing is None:
             found += _placed(plan, lay, run)
             family = series(lay.systems.series_of(plan, run))
-            if run.situation in _SUNNY and run.situation in family.situations and family.pattern == "white":
+            if outside and run.situation in _SUNNY and run.situation in family.situations and family.pattern == "white":
                 sunny.setdefault(family.id, []).append(run.id)
+    found += _metals(plan, lay)
     for name, runs in sunny.items():
         family = series(name)
         many = f" ({len(runs)} runs)" if len(runs) > 1 else ""
@@ -60,7 +66,9 @@ def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
                 severity="note",
                 where=min(runs),
                 says=f"{family.name} above ground{many} grows brittle within years where the sun reaches it.",
-                mend=f"{(family.caution or 'cover it, or paint it').capitalize()}.",
+                mend="Cover or wrap it; rigid pipe may be painted."
+                if family.bend_radius > _STIFF
+                else "Cover or wrap it.",
             )
         )
     return tuple(found)
@@ -98,6 +106,7 @@ def _placed(plan: Plan, lay: Layout, run: Run) -> Iterator[Problem]:
         )
     if run.situation == "buried":
         yield from _covered(plan, run, between)
+        yield from _frozen(plan, run, between)
 
 
 def _covered(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
@@ -133,6 +142,43 @@ def _covered(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
             says=f"The run {between} lies no deeper than {lies}: spades and frost reach it above {least}.",
             mend="Lay it deeper, or sleeve it; frost, traffic and the local code may ask for more.",
         )
+
+
+def _frozen(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
+    """A run above the depth that frost goes to; one that rises at an end is judged where it lies deepest."""
+    frost, deepest = plan.conditions.frost, max(plan.by_id[p].depth for p in run.points)
+    if frost is None or not 0 < deepest < frost:
+        return
+    lies, reach = (show(d, "depth", plan.units) for d in (deepest, frost))
+    drained = plan.about in ("sprinklers", "drip")
+    yield Problem(
+        code="above-frost",
+        severity="note" if drained else "warn",
+        where=run.id,
+        says=f"The run {between} lies {lies} deep; frost goes down to {reach}.",
+        mend="Drain it down before the first frost, or lay it below."
+        if drained
+        else "Lay it below the frost, or see that it is drained or kept warm; local code may ask for more.",
+    )
+
+
+def _metals(plan: Plan, lay: Layout) -> Iterator[Problem]:
+    """Where galvanized steel meets copper: the steel rusts through, first where water comes to it from the copper."""
+    at: dict[str, set[str]] = {}
+    for run in plan.runs:
+        if run.id in lay.lines and not run.coupled:
+            for p in run.points:
+                at.setdefault(p, set()).add(series(lay.systems.series_of(plan, run)).material)
+    for name, materials in at.items():
+        if {"steel", "copper"} <= materials:
+            yield Problem(
+                code="galvanic",
+                severity="warn",
+                where=name,
+                says=f"Copper and galvanized steel meet at {plan.names[name]}: the steel rusts through there.",
+                mend="Part them by a dielectric union, or a brass fitting at the least, and let water run from steel to "
+                "copper, not back.",
+            )
 
 
 def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:

@@ -7,12 +7,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.pipes import pipe, pressure_rating, series
 from hydrarch.core.components.basins import Heater
 from hydrarch.core.components.devices import Regulator
 from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.protection import ReliefValve
 from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System, water_at
@@ -20,10 +23,12 @@ from hydrarch.core.site.systems import System, water_at
 __all__ = ["hot_problems"]
 
 declare("survey", "hot-pipe", "no-relief", "no-expansion", holds=True, danger=True)
+declare("survey", "relief-high", "relief-no-heat")
 
 _NOT_FOR_HOT = ("pvc", "pe", "pe100")
 """Materials that no hot supply runs in, at 60 °C and its pressure, for years: common practice and plumbing codes."""
 
+_HOT = 333.15  # K: 60 °C, where stored hot water is kept against legionella; common practice
 Node = tuple[str, str]
 
 
@@ -54,15 +59,7 @@ def _heater(plan: Plan, system: System, heater: Point) -> Iterator[Problem]:
             + ": it softens, sags and bursts under pressure.",
             mend="Take pipe that is made for hot water under pressure behind a heater: PPR, copper or steel.",
         )
-    yield Problem(
-        code="no-relief",
-        severity="warn",
-        where=heater.id,
-        says=f"{heater.label} is on a line that is shut, and no relief valve can be drawn here: without one a heater that "
-        "fails to switch off bursts.",
-        mend="See that it has a temperature and pressure relief valve of its own, never shut off, led open to where it "
-        "scalds nobody; the local code and a licensed fitter say how.",
-    )
+    yield from _relieved(plan, system, heater, hot)
     held = _held_back(plan, system, heater)
     if held and not any(isinstance(plan.by_id[e.point].what, Vessel) for r in hot for e in plan.run_by_id[r].ends):
         yield Problem(
@@ -75,11 +72,85 @@ def _heater(plan: Plan, system: System, heater: Point) -> Iterator[Problem]:
         )
 
 
+def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iterator[Problem]:
+    """Whether a relief valve stands at a heater with nothing between that can be shut, low enough and by temperature."""
+    near = _beside(plan, system, heater)
+    valves = [(p, p.what) for p in near if isinstance(p.what, ReliefValve)]
+    known = {p.id for p, _ in valves}
+    shut_off = [p for n in system.points if isinstance((p := plan.by_id[n]).what, ReliefValve) and n not in known]
+    if not valves:
+        says = (
+            f"{shut_off[0].label} can be shut off from {heater.label}"
+            if shut_off
+            else f"{heater.label} is on a line that is shut, without a relief valve"
+        )
+        yield Problem(
+            code="no-relief",
+            severity="stop",
+            where=heater.id,
+            says=f"{says}: a heater that fails to switch off then bursts.",
+            mend="Fit a temperature and pressure relief valve at the heater with no valve between, led open to where it "
+            "scalds nobody; the local code and a licensed fitter say how.",
+        )
+        return
+    valve, set_to = min(valves, key=lambda pair: pair[1].opens)
+    weakest = min(((c, r) for r in hot if (c := _carries(plan, r)) is not None), key=lambda pair: pair[0], default=None)
+    if weakest is not None and set_to.opens > weakest[0]:
+        opens, carries = (show(x, "pressure", plan.units) for x in (set_to.opens, weakest[0]))
+        yield Problem(
+            code="relief-high",
+            severity="warn",
+            where=valve.id,
+            says=f"{valve.label} opens at {opens}; hot pipe behind {heater.label} carries {carries} at 60 °C.",
+            mend="Fit one that opens below that, or take stronger pipe.",
+        )
+    if all(what.senses == "pressure" for _, what in valves):
+        yield Problem(
+            code="relief-no-heat",
+            severity="warn",
+            where=valve.id,
+            says=f"{valve.label} opens by pressure alone: water that boils in {heater.label} at a lower pressure is not "
+            "let out.",
+            mend="Fit a temperature and pressure relief valve where the heater stores water.",
+        )
+
+
+def _carries(plan: Plan, run: str) -> float | None:
+    """What a run's pipe carries (Pa) at 60 °C; None where its size is not chosen, or it is made for no such heat."""
+    here = plan.run_by_id[run]
+    if here.size is None:
+        return None
+    try:
+        return pressure_rating(pipe(here.series or plan.conditions.series, here.size), _HOT)
+    except HydrarchError:
+        return None
+
+
+def _beside(plan: Plan, system: System, heater: Point) -> list[Point]:
+    """What is joined to a heater with nothing between that shuts, or lets water one way only, or holds pressure back."""
+
+    def parts(point: Point) -> bool:
+        return point.kind.parting == "shuts" or point.kind.one_way or isinstance(point.what, Regulator)
+
+    found: dict[str, Point] = {}
+    todo = [heater]
+    while todo:
+        here = todo.pop()
+        if here.id in found:
+            continue
+        found[here.id] = here
+        if here is heater or not parts(here):
+            for run in (plan.run_by_id[r] for r in system.runs):
+                if here.id in run.points:
+                    todo += [plan.by_id[p] for p in run.points if p not in found]
+    return list(found.values())
+
+
 def _parted(plan: Plan, system: System, heater: Point) -> Graph[Node]:
     """A system's water, parted at the heater by its ports."""
 
     def at(end: RunEnd) -> Node:
-        return (end.point, end.port) if end.point == heater.id else water_at(plan, end)
+        return (end.point, plan.port_name(end)) if end.point == heater.id else water_at(plan, end)
 
     runs = (plan.run_by_id[r] for r in system.runs)
     return Graph(Edge(r.id, at(r.a), at(r.b)) for r in runs)

@@ -108,8 +108,7 @@ def water_at(plan: Plan, end: RunEnd) -> Water:
     point = plan.by_id[end.point]
     if not point.kind.apart:
         return end.point, ""
-    port = point.kind.port(point.what, end.port)
-    return end.point, port.name if port is not None else end.port
+    return end.point, plan.port_name(end)
 
 
 def systems(plan: Plan) -> Systems:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import ceil
 
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
@@ -82,7 +83,9 @@ def hammer_problems(
         line, units = lay.lines[run], plan.units
         peak, limit = (show(p, "pressure", units) for p in (found.peak, found.limit))
         how = f"in {closes:g} s" if closes > 0 else "at once"
-        slow = f"Close valves over {found.closing:.1f} s or more" if found.closing < 600 else "Take a heavier series"
+        slow = "Take a heavier series"
+        if found.closing < 600:
+            slow = f"Close valves over {max(ceil(found.closing * 10) / 10, 0.1):.1f} s or more"
         problems.append(
             Problem(
                 code="surge",

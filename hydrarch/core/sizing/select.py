@@ -165,13 +165,17 @@ def _only(search: Search, run: Run, item: Pipe) -> Why:
     return Why("rating", f"no size of {short} carries what it sees at rest; the strongest was taken")
 
 
+_READ = 1.01
+"""How far a velocity is beyond its limit before it is told: less is not read off a chart (common practice)."""
+
+
 def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
     names = search.plan.names
     found = []
     for run in search.plan.runs:
         carrying = [f for f in flows.values() if run.id in f.runs]
         top = max(carrying, key=lambda f: f.runs[run.id].velocity, default=None)
-        if top is None or top.runs[run.id].velocity <= search.limit * (1 + 1e-9):
+        if top is None or top.runs[run.id].velocity <= search.limit * _READ:
             continue
         speed, limit = show_apart(top.runs[run.id].velocity, search.limit, "velocity", search.plan.units)
         says = f"{top.name}: {speed} from {names[run.a.point]} to {names[run.b.point]}, over the limit of {limit}."

@@ -2308,7 +2308,7 @@ export interface components {
          *     to find out.
          *
          *     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
-         *     with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m). `starts` is how a kind of
+         *     with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts` is how a kind of
          *     thing begins here where it differs, field by field.
          */
         Beginning: {
@@ -2341,6 +2341,8 @@ export interface components {
                     [key: string]: string | number;
                 };
             };
+            /** Sun */
+            sun: boolean;
             /** Things */
             things: string[];
             /** Title */
@@ -2758,6 +2760,8 @@ export interface components {
              * @enum {string}
              */
             friction: "hazen-williams" | "darcy-weisbach";
+            /** Frost goes down to, by the local table */
+            frost?: number | null;
             /**
              * Relative humidity
              * @default 0.5
@@ -6095,6 +6099,12 @@ export interface components {
                  * @default 40000
                  */
                 loss: number;
+                /**
+                 * Its type
+                 * @default not said
+                 * @enum {string}
+                 */
+                makes: "not said" | "vacuum breaker" | "double check" | "reduced pressure";
             } | {
                 /**
                  * How many one behind the other
@@ -6248,6 +6258,16 @@ export interface components {
                  */
                 level: number;
                 /**
+                 * Starts an hour it may make, 0 if not read
+                 * @default 0
+                 */
+                starts: number;
+                /**
+                 * Water between its floats, 0 if not measured
+                 * @default 0
+                 */
+                stores: number;
+                /**
                  * Its turn
                  * @default runs first
                  * @enum {string}
@@ -6366,6 +6386,41 @@ export interface components {
                  * @default 3
                  */
                 width: number;
+            } | {
+                /**
+                 * Kind
+                 * @default relief
+                 * @constant
+                 */
+                kind: "relief";
+                /**
+                 * Opens at
+                 * @default 700000
+                 */
+                opens: number;
+                /**
+                 * It opens by
+                 * @default pressure
+                 * @enum {string}
+                 */
+                senses: "pressure" | "pressure and temperature";
+            } | {
+                /**
+                 * at flow
+                 * @default 0.001
+                 */
+                at_flow: number;
+                /**
+                 * Kind
+                 * @default injector
+                 * @constant
+                 */
+                kind: "injector";
+                /**
+                 * Loss
+                 * @default 50000
+                 */
+                loss: number;
             } | {
                 /**
                  * May carry, 0 if not read
@@ -7518,6 +7573,12 @@ export interface components {
                  * @default 40000
                  */
                 loss: number;
+                /**
+                 * Its type
+                 * @default not said
+                 * @enum {string}
+                 */
+                makes: "not said" | "vacuum breaker" | "double check" | "reduced pressure";
             } | {
                 /**
                  * How many one behind the other
@@ -7671,6 +7732,16 @@ export interface components {
                  */
                 level: number;
                 /**
+                 * Starts an hour it may make, 0 if not read
+                 * @default 0
+                 */
+                starts: number;
+                /**
+                 * Water between its floats, 0 if not measured
+                 * @default 0
+                 */
+                stores: number;
+                /**
                  * Its turn
                  * @default runs first
                  * @enum {string}
@@ -7789,6 +7860,41 @@ export interface components {
                  * @default 3
                  */
                 width: number;
+            } | {
+                /**
+                 * Kind
+                 * @default relief
+                 * @constant
+                 */
+                kind: "relief";
+                /**
+                 * Opens at
+                 * @default 700000
+                 */
+                opens: number;
+                /**
+                 * It opens by
+                 * @default pressure
+                 * @enum {string}
+                 */
+                senses: "pressure" | "pressure and temperature";
+            } | {
+                /**
+                 * at flow
+                 * @default 0.001
+                 */
+                at_flow: number;
+                /**
+                 * Kind
+                 * @default injector
+                 * @constant
+                 */
+                kind: "injector";
+                /**
+                 * Loss
+                 * @default 50000
+                 */
+                loss: number;
             } | {
                 /**
                  * May carry, 0 if not read

@@ -191,6 +191,18 @@ const marks: Record<string, ReactNode> = {
       <circle r={3} fill={panel} stroke={ink} strokeWidth={1.8} />
     </g>
   ),
+  relief: (
+    <g>
+      <rect x={-7} y={-8} width={14} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M-4 4L0-4L4 4M0 4V-7" {...line} strokeWidth={1.8} />
+    </g>
+  ),
+  injector: (
+    <g>
+      <rect x={-9} y={-8} width={18} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M-7 4H7M0-5V3M-2.500 0.500L0 3L2.500 0.500" {...line} strokeWidth={1.8} />
+    </g>
+  ),
   vent: (
     <g>
       <rect x={-7} y={-8} width={14} height={16} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
