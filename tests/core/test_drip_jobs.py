@@ -14,6 +14,7 @@ from hydrarch.core.cutting.dripparts import in_line, in_line_count
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.drip_beds import bedded, tubing_of
 from hydrarch.core.editing.drip_head import drip_head
+from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo_watering import herb_beds
 from hydrarch.formats.tables import prices_csv, read_prices
@@ -58,6 +59,47 @@ class Begun(unittest.TestCase):
                 self.assertEqual(len(at_tap), 5)
                 self.assertEqual({s.end.split(":")[0] for j in at_tap for s in (j.a, j.b)}, {system})
                 self.assertEqual([p.code for p in done.problems() if p.code in ("no-way", "foreign", "off-market")], [])
+
+
+def _fed(count: int, built: str) -> Plan:
+    """A tap's head of a drip line, and a row of so many emitters."""
+    spots = [
+        point("M", 0, 0, "mains", pressure=150e3),
+        point("B", 5, 0, "backflow"),
+        point("F", 6, 0, "filter"),
+        point("R", 7, 0, "regulator"),
+        point("D", 30, 0, "drip_row", built=built, count=count),
+    ]
+    laid = {"situation": "on surface", "series": "drip-620", "size": "1/2"}
+    return draw(spots, [("M", "B"), ("B", "F"), ("F", "R"), ("R", "D")], runs_more=[laid] * 4)
+
+
+class Small(unittest.TestCase):
+    """Holes, feeders and emitters are work like any other: made, seen, and counted as the list counts them."""
+
+    def test_they_are_made_after_flushing(self) -> None:
+        """Barbs, feeders and emitters of a fed row, as many as are bought; emitters alone where they sit on the tubing."""
+        for built, kinds in (("on feeders", 3), ("on the tubing", 1), ("in line", 0)):
+            with self.subTest(built):
+                done = derive(_fed(15, built))
+                many = [j for j in done.assembly.joints if j.count > 1]
+                self.assertEqual([j.count for j in many], [15] * kinds)
+                self.assertEqual([t.joint for t in done.work.tasks][-kinds:] if kinds else [], [j.id for j in many])
+                if kinds:
+                    bought = {b.item: b.count for b in done.bill}
+                    self.assertEqual(next(n for item, n in bought.items() if item.startswith("emitter")), 15)
+                covered = {j for s in done.sections for j in s.joints}
+                self.assertLessEqual({j.id for j in many}, covered)
+                for joint in many:
+                    self.assertTrue(procedure(done.plan, joint, 1e5).steps)
+
+    def test_three_more_are_not_made_yet(self) -> None:
+        """What was said of fifteen does not hold for eighteen."""
+        before, after = (
+            {j.id: j.signature for j in derive(_fed(n, "on feeders")).assembly.joints if j.count > 1} for n in (15, 18)
+        )
+        self.assertEqual(before.keys(), after.keys())
+        self.assertFalse({*before.values()} & {*after.values()})
 
 
 class Bought(unittest.TestCase):

@@ -339,6 +339,21 @@ class Sizes(unittest.TestCase):
             }
         )
         self.assertIn("air-low", told(low))
+        turned = plan.model_dump()
+        for run in turned["runs"]:
+            for side in ("a", "b"):
+                if run[side]["point"] == "CV":
+                    run[side]["port"] = {"in": "out", "out": "in"}[run[side]["port"]]
+        self.assertIn("turned the other way", told(Plan.model_validate(turned))["air-no-check"])
+        # a branch that stands up higher than the line keeps nothing back
+        aside = low.model_dump()
+        corner = next(p for p in aside["points"] if p["id"] == "E6")
+        aside["points"] = [*aside["points"], {**corner, "id": "Z", "name": "Z", "depth": -3.0, "x": corner["x"] + 0.5}]
+        aside["points"][-1]["what"] = {"kind": "cap"}
+        more = {**aside["runs"][-1], "id": "RZ"}
+        more |= {"a": {"id": "RZa", "point": "E6", "port": ""}, "b": {"id": "RZb", "point": "Z", "port": ""}}
+        aside["runs"] = [*aside["runs"], more]
+        self.assertIn("air-low", told(Plan.model_validate(aside)))
 
     def test_a_heater_out_of_its_range(self) -> None:
         """More through it than its maker allows asks for a bypass."""

@@ -31,6 +31,7 @@ __all__ = [
     "pipe_of",
     "riser_end",
     "renamed",
+    "row_joint",
     "riser_piece",
     "saddle_joint",
     "stack_joint",
@@ -151,6 +152,11 @@ def stack_joint(end: str, number: int) -> JointId:
 def head_joint(point: str) -> JointId:
     """The joint that puts what stands at a point on its riser."""
     return JointId(_name(point, "head"))
+
+
+def row_joint(point: str, number: int) -> JointId:
+    """One of the kinds of small joint along the drip row that ends at a point."""
+    return JointId(_name(point, "head", number))
 
 
 def saddle_joint(point: str) -> JointId:

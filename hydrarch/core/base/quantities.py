@@ -89,6 +89,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity("leak", "m³/s", Unit("gal/h", GALLON / 3600, decimals=3), Unit("L/h", 1e-3 / 3600, decimals=3)),
         Quantity("emitter", "m³/s", Unit("gal/h", GALLON / 3600, decimals=2), Unit("L/h", 1e-3 / 3600, decimals=2)),
         Quantity("pressure", "Pa", Unit("psi", PSI, decimals=1), Unit("bar", 1e5, decimals=2)),
+        Quantity("water level", "Pa", Unit("inWC", 249.089, decimals=2), Unit("mmWC", 9.80665, decimals=0)),
         Quantity("head", "m", _FT, _M),
         Quantity("velocity", "m/s", Unit("ft/s", FOOT, decimals=1), Unit("m/s", 1.0, decimals=2)),
         Quantity("wind", "m/s", Unit("mph", _MILE / 3600, decimals=1), Unit("m/s", 1.0, decimals=1)),
@@ -157,6 +158,8 @@ TYPED: dict[str, dict[str, Unit]] = {
         "pa": Unit("Pa", 1.0),
         "kpa": Unit("kPa", 1e3),
         "mpa": Unit("MPa", 1e6),
+        "mmwc": Unit("mmWC", 9.80665),
+        "inwc": Unit("inWC", 249.089),
     },
     "m/s": {
         **dict.fromkeys(("m/s",), Unit("m/s", 1.0)),

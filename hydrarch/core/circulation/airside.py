@@ -5,7 +5,7 @@ Air is taken as it is at one atmosphere; what little it is pressed is left out.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.base.graph import Edge, Graph
@@ -16,7 +16,7 @@ from hydrarch.core.components.basins import Blower, Jet
 from hydrarch.core.components.devices import CheckValve
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, velocity
 from hydrarch.core.hydraulics.rounds import AIR_SPEED, air_carried
-from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.document import Plan, Run
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System
 
@@ -63,9 +63,10 @@ def air_side_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
             )
             continue
         water = max(_water(plan, j) for j in jets)
-        blower = plan.by_id[min(blowers)]
-        top = max(lay.places[p][2] for p in system.points)
-        if top < water + _ABOVE - 1e-9:
+        under = {p for p in system.points if lay.places[p][2] < water + _ABOVE - 1e-9}
+        low = _reached(plan, system, blowers, jets, under.__contains__, one_way=False)
+        if low is not None:
+            blower, top = plan.by_id[low], _highest_on_the_way(plan, lay, system, low, jets)
             yield Problem(
                 code="air-low",
                 severity="stop",
@@ -78,14 +79,65 @@ def air_side_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
                 mend=f"Lead it in a loop to {show(_ABOVE, 'cut', plan.units)} above the water or more before it "
                 "goes down to the jets.",
             )
-        if not any(isinstance(plan.by_id[p].what, CheckValve) for p in system.points):
+        back = _reached(plan, system, blowers, jets, lambda _: True, one_way=True)
+        if back is not None:
+            blower = plan.by_id[back]
+            turned = any(isinstance(plan.by_id[p].what, CheckValve) for p in system.points)
             yield Problem(
                 code="air-no-check",
                 severity="stop",
                 where=blower.id,
-                says=f"There is no check valve between {blower.label} and the jets: a wave over the loop runs into it.",
-                mend="Put an air check valve on the blower's side of the loop, above the water.",
+                says=f"No check valve keeps water from the jets back from {blower.label}"
+                + (
+                    ": one is turned the other way, or stands on another branch; a wave over the loop runs into it."
+                    if turned
+                    else ": a wave over the loop runs into it."
+                ),
+                mend="Turn the check valve so that air passes from the blower to the jets, or move it to the blower's side."
+                if turned
+                else "Put an air check valve on the blower's side of the loop, above the water.",
             )
+
+
+def _reached(
+    plan: Plan, system: System, blowers: list[str], jets: list[str], open_: Callable[[str], bool], one_way: bool
+) -> str | None:
+    """The first blower that water from a jet comes to, over points that are `open_` to it; None where it comes to none.
+
+    With `one_way`, a check valve lets it pass from its inlet to its outlet alone; else it passes every one, as one that
+    leaks does.
+    """
+    at: dict[str, list[Run]] = {}
+    for run in (plan.run_by_id[r] for r in system.runs):
+        for end in run.ends:
+            at.setdefault(end.point, []).append(run)
+    seen: set[tuple[str, str]] = set()
+    todo = [(jet, "") for jet in jets]
+    while todo:
+        here, port = todo.pop()
+        if (here, port) in seen:
+            continue
+        seen.add((here, port))
+        if here in blowers and open_(here):
+            return here
+        point = plan.by_id[here]
+        if here not in jets and not open_(here):
+            continue
+        for run in at.get(here, ()):
+            mine, far = (run.a, run.b) if run.a.point == here else (run.b, run.a)
+            if one_way and point.kind.one_way and port == "out" and plan.port_name(mine) != "out":
+                continue  # come to from its outlet: it is shut
+            todo.append((far.point, plan.port_name(far) if plan.by_id[far.point].kind.one_way else ""))
+    return None
+
+
+def _highest_on_the_way(plan: Plan, lay: Layout, system: System, blower: str, jets: list[str]) -> float:
+    """The level (m) that water must rise to before it comes to a blower, by the lowest way there."""
+    level = {p: lay.places[p][2] for p in system.points}
+    for top in sorted(set(level.values())):
+        if _reached(plan, system, [blower], jets, {p for p in level if level[p] <= top}.__contains__, one_way=False):
+            return top
+    return max(level.values())
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,8 +18,9 @@ from hydrarch.core.plan.document import Plan
 __all__ = ["MOST_JETS", "jet_ring"]
 
 MOST_JETS = 24
-_BEHIND, _AIR_UP = 0.3, 0.2
-"""m that the ring lies outside of the wall, and the air's ring above the water's: estimates, from memory."""
+_BEHIND, _AIR_UP, _DRY = 0.3, 0.2, 0.05
+"""m that the ring lies outside of the wall, that the air's ring lies above the water's, and above the surface at the
+least, so that it does not stand full of water: estimates, from memory."""
 
 
 def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: bool) -> Edited:
@@ -35,19 +36,16 @@ def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: 
     shape = shape_of(point)
     if shape.crosses:
         raise HydrarchError(f"mend the outline of {point.label} first: it crosses itself")
-    level = shape.rim - point.what.below_rim - below
+    surface = shape.rim - point.what.below_rim
+    level = surface - below
     if not 2 <= jets <= MOST_JETS:
         raise HydrarchError(f"a ring has from 2 to {MOST_JETS} jets")
     if not shape.bottom < level < shape.rim:
-        deep = show(shape.rim - point.what.below_rim - shape.bottom, "length", plan.units)
+        deep = show(surface - shape.bottom, "length", plan.units)
         raise HydrarchError(f"the water of {point.label} is {deep} deep: let the jets in higher than its floor")
     draft, ground = Draft(plan), point.ground
     kind = "small_jet" if small else "jet"
-    soft = (
-        "pvc-flex"
-        if series(plan.conditions.series).material == "pvc" and plan.conditions.market != "elsewhere"
-        else None
-    )
+    soft = "pvc-flex" if series(plan.conditions.series).material == "pvc" else None  # rigid pipe follows no ring
     spots = round_about(shape, jets)
     made = []
     for x, y in spots:
@@ -63,7 +61,9 @@ def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: 
         made.append(new)
     feeds = [_ring(draft, shape_of(point), spots, made, ground, level, "water", soft)]
     if air:
-        feeds.append(_ring(draft, shape_of(point), spots, made, ground, level + _AIR_UP, "air", soft))
+        feeds.append(
+            _ring(draft, shape_of(point), spots, made, ground, max(level + _AIR_UP, surface + _DRY), "air", soft)
+        )
     for feed, name in zip(feeds, ("Water ring", "Air ring"), strict=False):
         draft.spots[feed]["name"] = name if all(p.name != name for p in plan.points) else ""
     says = (

@@ -20,6 +20,7 @@ from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.couplings import couple
 from hydrarch.core.joining.dripways import set_aside, tubing_end
+from hydrarch.core.joining.emitters import emitter_joints
 from hydrarch.core.joining.leading import needs_of
 from hydrarch.core.joining.lengths import pipe_lengths
 from hydrarch.core.joining.meeting import METALS, Meeting, end_of, meetings
@@ -86,7 +87,11 @@ class Joiner:
         along = [made for x in laid if counts.get(x.start) for made in self._made_along(x, taken, counts[x.start])]
         return Assembly(
             parts=(*(p for f in found for p in f.parts), *(part for part, _ in along if part is not None)),
-            joints=(*(j for f in found for j in f.joints), *(j for _, joints in along for j in joints)),
+            joints=(
+                *(j for f in found for j in f.joints),
+                *(j for _, joints in along for j in joints),
+                *emitter_joints(plan, pipes),
+            ),
             taken=taken,
             bends=bends,
             lengths=lengths,

@@ -57,7 +57,7 @@ class Joint:
 
     `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name
     where it has two. `place` is the point or run it belongs to, `towards` where its run leads, in words. One along a
-    run lies at a `share` of it from its end `a` (0 to 1).
+    run lies at a `share` of it from its end `a` (0 to 1). It stands for `count` alike ones, made one after the other.
     """
 
     id: JointId
@@ -75,6 +75,7 @@ class Joint:
     place: str
     towards: str
     share: float | None = None
+    count: int = 1
 
     @property
     def names(self) -> tuple[JointId, ...]:
@@ -91,7 +92,8 @@ class Joint:
         """What changes when its own definition does, and not when anything is only called something else or looked at
         from beyond.
         """
-        return "|".join(sorted((self.a.definition, self.b.definition)))
+        sides = "|".join(sorted((self.a.definition, self.b.definition)))
+        return sides if self.count == 1 else f"{sides}|{self.count}"
 
 
 @dataclass(frozen=True, slots=True)

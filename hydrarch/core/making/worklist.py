@@ -30,6 +30,7 @@ declare("make", "cannot-turn")
 _RANK = {"thread": 0, "solvent weld": 2, "barb and clamp": 3}
 _SOFT = "solvent:flex"
 _NOON = 293.15  # K: a job knows its coldest hour; cement is reckoned no slower than at 20 °C
+_EACH = 0.5  # min for each of many alike: a hole punched, a feeder pushed on; from memory
 _MINUTES = {"thread": 4.0, "solvent weld": 3.0, "barb and clamp": 4.0}
 """How long a joint takes a hand, to share groups out; any other takes four. From memory."""
 
@@ -130,7 +131,8 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
     for p, joints in sorted(bench.items(), key=lambda b: away(b[0])):
         yield f"at {p}", names[p], joints
     if heads:
-        yield "heads", "Heads and taps, after flushing", sorted(heads, key=lambda j: (away(j.point or ""), j.id))
+        small = ", taps and emitters" if any(j.count > 1 for j in heads) else " and taps"
+        yield "heads", f"Heads{small}, after flushing", sorted(heads, key=lambda j: (away(j.point or ""), j.id))
 
 
 def _pipe_of(joint: Joint, lay: Layout) -> str | None:
@@ -241,7 +243,7 @@ def _shared_out(plan: Plan, groups: list[tuple[str, str, tuple[Joint, ...], tupl
                 runs[j.run] = None
             if j.point:
                 held.add(j.point)
-            minutes += _MINUTES.get(j.method, 4.0)
+            minutes += _MINUTES.get(j.method, 4.0) if j.count == 1 else _EACH * j.count
             if j.method == "solvent weld":
                 sizes.append(j.size)
                 soft = soft or j.a.end.startswith(_SOFT) or j.b.end.startswith(_SOFT)

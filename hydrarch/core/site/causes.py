@@ -9,7 +9,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
-from hydrarch.core.base.problems import Problem
+from hydrarch.core.base.problems import Problem, Severity
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.systems import Systems
 
@@ -66,12 +66,13 @@ _ALIKE = (
 """What is told of many places in the same words: the first stands for all."""
 _TOGETHER = ("outlet-starved", "no-pressure", "source-too-low")
 """What is told of many places of one system that is too weak for all of them: the first stands for them."""
+_GRAVE: dict[Severity, int] = {"note": 0, "warn": 1, "stop": 2}
 _PLAN: dict[str, tuple[str, ...]] = {"left-out": ("room-failed", "took-too-long")}
 
 
 def folded(plan: Plan, parts: Systems, told: Sequence[Problem]) -> tuple[Problem, ...]:
     """The problems, each that follows from another naming that one (`follows`), and causes before what follows from
-    them.
+    them. A cause is as grave as the gravest that follows from it.
     """
     if len(told) < 2:
         return tuple(told)
@@ -94,7 +95,18 @@ def folded(plan: Plan, parts: Systems, told: Sequence[Problem]) -> tuple[Problem
             seen.add(p.key)
         return p.key
 
-    whole = [replace(p, follows=key if (key := root(p)) != p.key else "") for p in told]
+    roots = {p.key: root(p) for p in told}
+    worst: dict[str, Problem] = {}
+    for p in told:
+        at = roots[p.key]
+        if at not in worst or _GRAVE[p.severity] > _GRAVE[worst[at].severity]:
+            worst[at] = p
+    whole = [
+        replace(p, follows=roots[p.key])
+        if roots[p.key] != p.key
+        else replace(p, severity=worst[p.key].severity)  # what leads to a stop is one
+        for p in told
+    ]
     return tuple(sorted(whole, key=lambda p: bool(p.follows)))
 
 

@@ -39,6 +39,7 @@ export function Readings({ section }: { section: Section }) {
     queryFn: () => api.hold(job.id, section.id),
     enabled: open,
   });
+  const fell = section.sort === "drain" ? "water level" : "pressure";
   const used = {
     ...instrument,
     error: instrument.error ?? hold.data?.gauge_error ?? null,
@@ -171,8 +172,8 @@ export function Readings({ section }: { section: Section }) {
                   onValue={(name) => setInstrument((was) => ({ ...was, name }))}
                 />
                 <Typed
-                  label="It reads to within"
-                  quantity="pressure"
+                  label={section.sort === "drain" ? "The level is read to within" : "It reads to within"}
+                  quantity={fell}
                   value={used.error}
                   onValue={(error) => setInstrument((was) => ({ ...was, error }))}
                 />
@@ -228,7 +229,7 @@ export function Readings({ section }: { section: Section }) {
                       </p>
                     ))}
                     <p>
-                      In {wait(state.found.lasted)} it fell {format(state.found.fall, "pressure")}
+                      In {wait(state.found.lasted)} it fell {format(state.found.fall, fell)}
                       {section.sort === "pressure" && `, ${format(state.found.by_warmth, "pressure")} of it by warmth`}.
                       What is left is a leak of {format.bare(state.found.leak, "leak")} ±{" "}
                       {format(state.found.doubt, "leak")}.
