@@ -11,7 +11,9 @@ import asyncio
 import json
 import os
 import socket
+import sqlite3
 import sys
+import threading
 import time
 from collections.abc import Sequence
 from contextlib import suppress
@@ -39,12 +41,12 @@ from hydrarch.formats.trusting import Trust, fingerprint
 from hydrarch.store.database import Store
 from hydrarch.store.errors import StoreError
 from hydrarch.store.events import add_events, events
+from hydrarch.store.folder import COPIES, FILE, daily_copy, held, restore, salvaged
 from hydrarch.store.jobs import add_job, delete_job, job, job_exists, revision, revisions, save_plan
 
 __all__ = ["Refused", "main", "share_words"]
 
 ROOT = Path(__file__).resolve().parent.parent
-_FILE = "hydrarch.sqlite3"
 
 
 class Refused(Exception):
@@ -61,16 +63,26 @@ def main(argv: Sequence[str] | None = None) -> int:
         print(json.dumps(references.table(), indent=2))
         return 0
     try:
+        if given.command in ("restore", "salvage"):
+            return _restore(given) if given.command == "restore" else _salvage(given)
+        if given.command in ("demo", "serve"):
+            with held(given.data, given.command):
+                return _with_store(given)
         return _with_store(given)
     except (StoreError, BadFile, HydrarchError, OSError, Refused) as error:
         print(f"hydrarch: {error}", file=sys.stderr)
         return 1
+    except sqlite3.DatabaseError as error:
+        print(
+            f"hydrarch: {given.data / FILE} is torn ({error}). What can still be read of it: ./run salvage FOLDER. Copies of "
+            f"earlier days: {given.data / COPIES}, put back by ./run restore FILE --replace.",
+            file=sys.stderr,
+        )
+        return 1
 
 
 def _with_store(given: argparse.Namespace) -> int:
-    if given.command == "restore":
-        return _restore(given)
-    store = Store(given.data / _FILE, create=given.command in ("demo", "serve", "import"))
+    store = Store(given.data / FILE, create=given.command in ("demo", "serve", "import"))
     try:
         hold_book(store)
         return int(_COMMANDS[given.command](store, given))
@@ -119,6 +131,10 @@ def _parser() -> argparse.ArgumentParser:
     restore.add_argument(
         "--replace", action="store_true", help="also where there is a database already; it is kept beside"
     )
+    save = commands.add_parser(
+        "salvage", parents=[shared], help="write what can be read of a torn database into a folder"
+    )
+    save.add_argument("target", type=_path)
     commands.add_parser("openapi", help="print the OpenAPI document")
     commands.add_parser("references", help="print what points at what in a plan, for the pages")
     return parser
@@ -192,7 +208,7 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
             app = create_app(
                 store, ROOT / "web" / "dist", Settings(hosts=(*Settings().hosts, host), passphrase=passphrase)
             )
-            _run(app, [(plain, None)], [f"Hydrarch is at http://{host}:{port}/ (Ctrl-C stops it)"])
+            _run(store, app, [(plain, None)], [f"Hydrarch is at http://{host}:{port}/ (Ctrl-C stops it)"])
             return 0
         try:
             crew = certified(given.data / "trust", host)
@@ -204,6 +220,7 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
             trust = Trust(f"http://{host}:{port}", f"https://{host}:{secure.getsockname()[1]}", crew.authority)
             settings = Settings(hosts=(*Settings().hosts, host), passphrase=passphrase, trust=trust)
             _run(
+                store,
                 create_app(store, ROOT / "web" / "dist", settings),
                 [(plain, None), (secure, crew)],
                 [
@@ -239,7 +256,9 @@ class _Server(uvicorn.Server):
             super(_Server, one).handle_exit(sig, frame)
 
 
-def _run(app: Guard, listeners: Sequence[tuple[socket.socket, Certified | None]], says: Sequence[str]) -> None:
+def _run(
+    store: Store, app: Guard, listeners: Sequence[tuple[socket.socket, Certified | None]], says: Sequence[str]
+) -> None:
     """Serve an application on all of these, until it is told to stop."""
     hold_catalogue()
     ready_apart()
@@ -257,11 +276,30 @@ def _run(app: Guard, listeners: Sequence[tuple[socket.socket, Certified | None]]
         server.all = servers
     print("\n".join(says), flush=True)
 
+    stopped = threading.Event()
+    copies = threading.Thread(target=_copy_daily, args=(store, stopped), daemon=True)
+    copies.start()
+
     async def serve() -> None:
         await asyncio.gather(*(s.serve([x]) for s, (x, _) in zip(servers, listeners, strict=True)))
 
-    with suppress(KeyboardInterrupt):
-        asyncio.run(serve())
+    try:
+        with suppress(KeyboardInterrupt):
+            asyncio.run(serve())
+    finally:
+        stopped.set()
+        copies.join()
+
+
+def _copy_daily(store: Store, stopped: threading.Event) -> None:
+    """Copy the database each day that it is served, until told to stop; what goes wrong is said and tried again."""
+    while True:
+        try:
+            daily_copy(store, store.path.parent, time.strftime("%Y-%m-%d"))
+        except (StoreError, OSError) as error:
+            print(f"hydrarch: no copy of today: {error}", file=sys.stderr)
+        if stopped.wait(600):
+            return
 
 
 def _export(store: Store, given: argparse.Namespace) -> int:
@@ -313,18 +351,26 @@ def _backup(store: Store, given: argparse.Namespace) -> int:
 
 
 def _restore(given: argparse.Namespace) -> int:
-    target = given.data / _FILE
-    if target.exists() and not given.replace:
-        raise Refused(f"{target} is there already: say --replace to put it aside and take the copy")
-    source = Store(given.source, create=False)
-    try:
-        if target.exists():
-            target.replace(target.with_name(f"{target.name}.before-{int(time.time())}"))
-        target.parent.mkdir(parents=True, exist_ok=True)
-        source.backup(target)
-    finally:
-        source.close()
-    print(f"{target} holds what {given.source} held")
+    with held(given.data, "restore"):
+        now, kept, was = restore(given.data, given.source, replace=given.replace)
+    print(f"{given.data / FILE} holds what {given.source} held: {now.words()}")
+    if kept is not None:
+        print(f"what was there is kept as {kept}: {was.words() if was else 'torn, as it lay'}")
+    return 0
+
+
+def _salvage(given: argparse.Namespace) -> int:
+    given.target.mkdir(parents=True, exist_ok=True)
+    whole = 0
+    for name, plan, records in salvaged(given.data / FILE):
+        if plan is None:
+            print(f"{name}: no drawing can be read; {len(records)} records")
+        else:
+            whole += 1
+            print(f"{name}: drawing and {len(records)} records")
+        told = {"plan": json.loads(plan) if plan else None, "records": [json.loads(r) for r in records]}
+        (given.target / f"{name}.salvaged.json").write_text(json.dumps(told, indent=1), encoding="utf-8")
+    print(f"{whole} jobs with their drawings are in {given.target}")
     return 0
 
 

@@ -85,7 +85,7 @@ def _first(derived: Derivation, ready: Readiness) -> list[Table]:
         )
     ]
     danger = tuple((p.says, p.mend) for p in derived.problems() if p.danger)
-    told = [Table("A danger to life: not to be built so", ("what", "how it is mended"), danger)] if danger else []
+    told = [Table("Danger: do not build it like this", ("what", "how it is mended"), danger)] if danger else []
     return [*told, *_handed(ready), *(lost if ready.lost else ()), *_otherwise(derived, ready), _open(derived, ready)]
 
 

@@ -31,6 +31,7 @@ class Store:
             path.parent.mkdir(parents=True, exist_ok=True)
             path.touch(0o600)  # the crew's own; an existing file keeps the mode it has
             self._writer = self._open_writer()
+            self._file = self._which()
         except (sqlite3.Error, OSError) as error:
             raise BadStore(path, str(error)) from error
         self._migrate()
@@ -70,6 +71,8 @@ class Store:
         with self._lock:
             depth = self._depth
             name = f"level_{depth}"
+            if depth == 0 and self._which() != self._file:
+                raise BadStore(self.path, "its file was moved or deleted while it was open; nothing more is kept in it")
             self._writer.execute("BEGIN IMMEDIATE" if depth == 0 else f"SAVEPOINT {name}")
             self._depth += 1
             try:
@@ -80,6 +83,14 @@ class Store:
                 raise
             finally:
                 self._depth = depth
+
+    def _which(self) -> tuple[int, int] | None:
+        """Which file lies at the path now; None where none does."""
+        try:
+            told = self.path.stat()
+        except OSError:
+            return None
+        return told.st_dev, told.st_ino
 
     def _undo(self, depth: int, name: str) -> None:
         """Take back what was begun; where even that fails, a new connection takes the place of the one that is stuck."""
@@ -114,20 +125,24 @@ class Store:
         Raises `BadStore` where the target cannot be written.
         """
         try:
+            target.touch(0o600)  # the crew's own, like the database
             copy = sqlite3.connect(target)
             try:
                 with self._lock:
                     self._writer.backup(copy)
+                copy.execute("PRAGMA journal_mode = DELETE")  # one file, that stands alone
             finally:
                 copy.close()
-        except sqlite3.Error as error:
+        except (sqlite3.Error, OSError) as error:
             raise BadStore(target, str(error)) from error
 
     def close(self) -> None:
-        """Close the writer and this thread's reader."""
+        """Close the writer and this thread's reader; what is in the log goes into the file, so that it stands alone."""
         connection: sqlite3.Connection | None = getattr(self._readers, "connection", None)
         if connection is not None:
             connection.close()
             self._readers.connection = None
         with self._lock:
+            with suppress(sqlite3.Error):
+                self._writer.execute("PRAGMA wal_checkpoint(TRUNCATE)")
             self._writer.close()

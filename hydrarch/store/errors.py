@@ -12,7 +12,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-__all__ = ["BadStore", "Clash", "NewerStore", "NotThere", "Reused", "StoreError"]
+__all__ = ["BadStore", "Clash", "InUse", "NewerStore", "NotThere", "Reused", "StoreError"]
 
 
 class StoreError(Exception):
@@ -53,6 +53,14 @@ class NewerStore(StoreError):
         super().__init__(
             f"{path} was written by a newer version (its form is {number}): bring Hydrarch up to date to open it"
         )
+
+
+class InUse(StoreError):
+    """The folder at `path` is held by `holder`."""
+
+    def __init__(self, path: Path, holder: str) -> None:
+        self.path, self.holder = path, holder
+        super().__init__(f"{path} is in use ({holder}): stop that first")
 
 
 class BadStore(StoreError):

@@ -87,9 +87,7 @@ class Happens(WithClient):
             if point["id"] in ("T", "S"):
                 point["what"]["use"] = "plunge tub"
         self.client.put(f"/api/jobs/{self.tank}/plan", json={"revision": 2, "plan": plan})
-        self.assertIn(
-            "A danger to life: not to be built so", self.client.get(f"/api/jobs/{self.tank}/export/sheet").text
-        )
+        self.assertIn("Danger: do not build it like this", self.client.get(f"/api/jobs/{self.tank}/export/sheet").text)
 
     def test_the_demo_has_them(self) -> None:
         """The camp's tank is a demo job by that name."""

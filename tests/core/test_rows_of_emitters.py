@@ -228,6 +228,8 @@ class HowEven(unittest.TestCase):
     def test_an_uneven_row_is_told(self) -> None:
         """200 m of one row waters its end too little, and that is said with the figure; 60 m is left alone."""
         self.assertIn("emission uniformity", codes(row(200.0))["row-uneven"])
+        long = next(p.mend for p in derive(row(200.0)).problems() if p.code == "row-uneven")
+        self.assertIn("take wider tubing", long)
         self.assertNotIn("row-uneven", codes(row(60.0)))
 
     def test_a_row_down_a_bank(self) -> None:
@@ -238,6 +240,9 @@ class HowEven(unittest.TestCase):
         e = derive(steep).dripped["all"]["E"]
         self.assertGreater(e.variation, 0.2)
         self.assertIn("apart", codes(steep)["row-uneven"])
+        mend = next(p.mend for p in derive(steep).problems() if p.code == "row-uneven")
+        self.assertIn("terraces", mend)
+        self.assertIn("Wider tubing makes it worse", mend)
         self.assertIn("not even enough", e.says[-1])
         self.assertNotIn("row-uneven", codes(row(50.0, rise=-16.0, spacing=0.6, exponent=0.0)))
 

@@ -101,7 +101,7 @@ class GoesRound(Browsing):
         for stage in ("Size", "Join", "Prove", "Keep"):
             page.get_by_role("link", name=stage).click()
             expect(alone.first).to_be_visible()
-            expect(page.get_by_text("a danger to life: not to be built so").first).to_be_visible()
+            expect(page.get_by_text("Danger: do not build it like this").first).to_be_visible()
         page.get_by_role("link", name="Survey").click()
         self.add("Suction or drain", "-3", "-1.7")
         self.lead("Suction or drain 2", tee)

@@ -25,7 +25,7 @@ from hydrarch.core.components.drains import DrainInlet, Outfall, Sump
 from hydrarch.core.components.equipment import Equipment, Vessel
 from hydrarch.core.components.lines import Bend, Cap, Junction
 from hydrarch.core.components.outlets import Outlet
-from hydrarch.core.components.protection import ReliefValve
+from hydrarch.core.components.protection import Injector, ReliefValve
 from hydrarch.core.components.sources import Mains, Tank, WellPump
 from hydrarch.core.components.wells import Pitless
 
@@ -75,6 +75,11 @@ def set_aside(what: What, label: str, ways: int = 2) -> Aside:
 @set_aside.register(Outfall)
 def _(what: What, label: str, ways: int = 2) -> Aside:
     return _STAYS
+
+
+@set_aside.register
+def _(what: Injector, label: str, ways: int = 2) -> Aside:
+    return bridged(label, "its seals are made for working pressure")
 
 
 @set_aside.register

@@ -34,7 +34,7 @@ __all__ = [
     "uniformity",
 ]
 
-declare("size", "row-uneven", "row-crowded", "feeder-long")
+declare("size", "row-uneven", "row-crowded", "row-rich", "feeder-long")
 declare("survey", "row-tubing", "row-no-flush")
 
 Array = NDArray[np.float64]
@@ -43,6 +43,8 @@ RULE = {"1/4": 30.0, "1/2": 200.0, "3/4": 480.0, "1": 960.0}
 _APART = 0.10
 """How much less the last emitter may pass than the first where a row is called long enough; common practice."""
 _MOST = 5000
+_RICH = 1.25
+"""Share of their rate beyond which emitters are told to pass too much; estimate, from memory."""
 _POOR = 0.8
 """Emission uniformity below which a row is called uneven: fair to poor in ASAE EP458, from memory."""
 _MOST_APART = 0.2
@@ -234,12 +236,41 @@ def even_enough(e: Emission) -> bool:
     return e.uniformity >= _POOR and e.variation <= _MOST_APART + 1e-9
 
 
+def _evened(plan: Plan, lay: Layout, row: Row | None, e: Emission) -> str:
+    """What makes a row even: against the slope where that parts its pressures, else against the pipe's loss.
+
+    In wider tubing less is lost, and a row that falls is then less even, not more.
+    """
+    fall = lay.places[row.start][2] - lay.places[row.point][2] if row is not None else 0.0
+    weight = water(plan.conditions.water_temperature).weight
+    if abs(fall) * weight <= (e.highest - e.lowest) / 2:
+        return "Make it shorter, feed it from the middle, take wider tubing, or emitters that compensate."
+    steps = "Lay rows along the slope, part them into terraces with a regulator each, or take emitters that compensate."
+    return (
+        f"{steps} Wider tubing makes it worse; what stands in the row drains out at its low end." if fall > 0 else steps
+    )
+
+
 def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, Emission]]) -> tuple[Problem, ...]:
     """Rows that water unevenly, emitters that have no room on their tubing, feeders that are too long; each told once."""
     told: dict[tuple[str, str], Problem] = {}
     units = plan.units
+    drawn = rows(plan, lay)
     for mine in found.values():
         for e in mine.values():
+            what = plan.by_id[e.point].what
+            if isinstance(what, DripRow) and what.exponent > 0 and e.mean > _RICH * what.each:
+                told.setdefault(
+                    ("row-rich", e.point),
+                    Problem(
+                        code="row-rich",
+                        severity="note",
+                        where=e.point,
+                        says=f"Emitters of {plan.names[e.point]} pass {show(e.mean, 'emitter', units)} on the mean; they are "
+                        f"made for {show(what.each, 'emitter', units)} at {show(what.at_pressure, 'pressure', units)}.",
+                        mend="Set the regulator lower, or water for a shorter time.",
+                    ),
+                )
             if not even_enough(e) and ("row-uneven", e.point) not in told:
                 told["row-uneven", e.point] = Problem(
                     code="row-uneven",
@@ -248,10 +279,9 @@ def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, 
                     says=f"{plan.names[e.point]} waters unevenly: emission uniformity {e.uniformity:.0%}, "
                     f"{show(e.least, 'emitter', units)} at the least to {show(e.most, 'emitter', units)}, "
                     f"{e.variation:.0%} apart.",
-                    mend="Make it shorter, lay it along the slope, feed it in the middle, take wider tubing, or emitters "
-                    "that compensate.",
+                    mend=_evened(plan, lay, drawn.get(e.point), e),
                 )
-    for row in rows(plan, lay).values():
+    for row in drawn.values():
         what = plan.by_id[row.point].what
         assert isinstance(what, DripRow)
         if (what.emitters - 0.5) * what.spacing > row.length + what.spacing:

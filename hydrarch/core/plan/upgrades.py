@@ -194,7 +194,7 @@ _THREADED_OUT, _THREADED_IN = ("well_pump", "mains", "tank"), ("tap", "sprinkler
 _THREADED_BOTH, _THREADED_LINE = ("pump", "regulator"), ("vessel",)
 _ONE_PORT = {
     **dict.fromkeys((*_THREADED_OUT, "drain_inlet"), "out"),
-    **dict.fromkeys((*_THREADED_IN, "vent", "outfall"), "in"),
+    **dict.fromkeys((*_THREADED_IN, "vent", "outfall", "relief"), "in"),
     **dict.fromkeys(("vessel", "cap", "junction", "bend", "drip_row"), "line"),
     **dict.fromkeys(("skimmer", "suction_cover", "bulkhead", "standpipe", "blower"), "out"),
     **dict.fromkeys(("returns", "bulkhead_in", "top_up", "bubbler"), "in"),
@@ -202,7 +202,7 @@ _ONE_PORT = {
     "small_jet": "water",
     "basin": "",
 }
-_IN_LINE = ("valve", "check_valve", "union", "filter", "backflow", "pump", "regulator", "heater")
+_IN_LINE = ("valve", "check_valve", "union", "filter", "backflow", "pump", "regulator", "heater", "injector")
 _DEFAULT_THREAD = {
     "well_pump": "1-1/4",
     "mains": "1",

@@ -5,7 +5,7 @@ import { useProblems, useReadyJob, useSaved } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { Box, Button, Heading } from "../ui/parts";
 
-const words = { stop: "cannot be worked out", warn: "needs mending", note: "to know" } as const;
+const words = { stop: "Error", warn: "Warning", note: "Note" } as const;
 
 /** What is to be mended in a stage, and in sizing and joining also what the drawing lacks for them. */
 export function StageProblems({ stage }: { stage: Stage }) {
@@ -47,14 +47,14 @@ export function Problems({ problems }: { problems: readonly PlanProblem[] }) {
   const causes = folded(problems);
   return (
     <section aria-label="Problems">
-      <Heading note={`${causes.length}`}>To see to</Heading>
+      <Heading note={`${causes.length}`}>Problems</Heading>
       {causes.slice(0, all ? causes.length : MANY).map(({ cause, then, worst }) => (
         <Box
           key={`${cause.code}${cause.where}${cause.says}`}
           tone={({ note: "water", warn: "dry", stop: "fault" } as const)[worst]}
         >
           <p className="text-[12.5px] text-muted">
-            {cause.danger ? "a danger to life: not to be built so" : words[worst]}
+            {cause.danger ? "Danger: do not build it like this" : words[worst]}
           </p>
           <One problem={cause} />
           <Following problems={then} />
