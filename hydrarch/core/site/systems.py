@@ -22,6 +22,7 @@ from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.basins import InWall
 from hydrarch.core.components.drains import Outfall
 from hydrarch.core.components.outlets import Outlet
+from hydrarch.core.components.basins import Standpipe
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point, Run, RunEnd
 
@@ -150,7 +151,9 @@ def _roles(plan: Plan, runs: Iterable[str]) -> dict[str, list[tuple[str, str]]]:
 def _sorted(plan: Plan, runs: tuple[str, ...], points: tuple[str, ...]) -> System:
     roles = _roles(plan, runs)
     pumped = [p for p, _ in roles["pumped"]]
-    feeding = [p for p in points if plan.by_id[p].kind.role == "source"]
+    # a standpipe that stands in no water gives none
+    dry = {p for p in points if isinstance(w := plan.by_id[p].what, Standpipe) and w.waters is None}
+    feeding = [p for p in points if plan.by_id[p].kind.role == "source" and p not in dry]
     drawn = [p for p, _ in roles["suction"]]
     returned = {p for p, _ in roles["in"]}
     supplied = [p for p in feeding if p in drawn or not isinstance(plan.by_id[p].what, Tank)]
