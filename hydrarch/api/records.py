@@ -22,6 +22,7 @@ from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.tightness import THERMOMETER, FlushPlan, HoldPlan, Judged, flush_plan, hold_plan, judge
 from hydrarch.core.derivation.chain import Derivation, where_it_stands
 from hydrarch.core.making.steps import Procedure, procedure
+from hydrarch.core.record.clocks import SLACK, put_right
 from hydrarch.core.record.events import Event, Reading, read_said
 from hydrarch.core.record.log import Log
 from hydrarch.core.record.states import joint_state, mark_joints
@@ -36,7 +37,6 @@ __all__ = ["Answered", "router"]
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["make and prove"])
 
 _AHEAD = 300.0  # how far (s) a phone's clock may run before ours
-_CLOCK = 30.0  # s by which it may be wrong, or its words long on their way, before its times are put right
 
 
 @dataclass(frozen=True, slots=True)
@@ -242,7 +242,7 @@ def say(
     A phone whose clock is wrong is put right by the time it says it has: else a joint would cure before it is made.
     """
     off = 0.0 if sent is None else service.clock() - sent
-    off = off if abs(off) > _CLOCK else 0.0
+    off = off if abs(off) > SLACK else 0.0
     found = service.job(job_id)
     derived = service.derived(found)
     answers: list[EventAnswer] = []
@@ -293,12 +293,15 @@ def _withdraws(item: Event, log: Log) -> None:
 
 
 def _checked(service: Service, found: Job, derived: Derivation, item: Event, log: Log, off: float) -> Event:
-    """The event as it is kept, its times put right by `off` (s).
+    """The event as it is kept, its times put right by `off` (s), or by what its device knew of its clock as it was said.
 
     Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate.
     """
-    if off:
-        item = replace(item, at=item.at + off, ended=None if item.ended is None else item.ended + off)
+    said = item.at
+    at, doubt = put_right(said, off_now=off, off_then=item.device_off, now=service.clock())
+    moved = at - said
+    if moved:
+        item = replace(item, at=at, ended=None if item.ended is None else item.ended + moved)
     if item.at > service.clock() + _AHEAD or (item.ended or 0.0) > service.clock() + _AHEAD:
         raise Fault(
             problem(
@@ -347,7 +350,7 @@ def _checked(service: Service, found: Job, derived: Derivation, item: Event, log
         gate = looked_gate(derived.sections, stands, marks, item.at)
         if not gate.open:
             raise shut_gate("record as seen dry", "it", gate)
-    event = replace(item, joints=marks, clock=off or None, told=told)
+    event = replace(item, joints=marks, clock=moved or None, doubt=doubt or None, told=told)
     if item.section is not None and not item.override.strip():
         state = readiness(found.plan, derived.assembly, derived.sections, log, item.at).sections[item.section]
         gate = gate_for(event, state)

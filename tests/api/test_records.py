@@ -64,6 +64,25 @@ class Records(WithClient):
         kept = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()["events"]
         self.assertEqual(sorted(round(e["clock"] / 3600) for e in kept if e.get("clock")), [-1, 48])
 
+    def test_a_clock_put_right_before_the_signal(self) -> None:
+        """Three hours slow as a joint was made with no signal, and right again as it is sent: it is not cured by the hours
+        that never were. The latest moment counts, and the doubt is kept and told.
+        """
+        joint = next(j["id"] for j in self.stage("make")["joints"] if j["method"] == "solvent weld")
+        now = time.time()
+        said = event("made", joints=[joint]) | {"at": now - 60 - 3 * 3600, "device_off": 3 * 3600.0}
+        answer = self.client.post(f"/api/jobs/{DEMO_ID}/events?sent={now}", json=[said]).json()
+        state = answer["standing"]["readiness"]["joints"][joint]
+        self.assertAlmostEqual(state["at"], now - 60, delta=10)
+        self.assertAlmostEqual(state["doubt"], 3 * 3600, delta=10)
+        self.assertIn(state["state"], ("setting", "curing"))
+        # by its own word a device's clock makes nothing younger than it can be, nor sets anything ahead
+        for off in (-3 * 3600.0, 7 * 86400.0):
+            other = next(j["id"] for j in self.stage("make")["joints"] if j["id"] != joint)
+            told = event("made", joints=[other]) | {"at": now - 600, "device_off": off}
+            at = self.client.post(f"/api/jobs/{DEMO_ID}/events?sent={now}", json=[told]).json()
+            self.assertTrue(now - 601 <= at["standing"]["readiness"]["joints"][other]["at"] <= time.time() + 1, off)
+
     def test_made_starts_the_clock(self) -> None:
         """A weld marked made is setting, and says when it takes pressure."""
         job = self.stage("make")

@@ -248,6 +248,32 @@ class Drawn(Browsing):
         self.saved(2)
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["name"], "Not yet taken")
 
+    def test_a_refused_drawing_is_kept_beside_the_saved_one(self) -> None:
+        """Drawn with no signal, the page opened again, and the server will not take it: it is not thrown away, but kept
+        with why until a person restores or discards it.
+        """
+        page, job = self.page, self.fresh_demo()
+        self.open(job, "keep")
+        page.route("**/plan*", lambda r: r.abort())
+        self.name(page, "Drawn in the trench")
+        expect(page.get_by_text("no signal, the drawing is kept here")).to_be_visible()
+        page.unroute("**/plan*")
+        answer = problem(422, "Its pump is in nobody's crew parts now")
+        page.route("**/plan*", lambda r: r.fulfill(**answer))
+        page.reload()
+        page.get_by_role("button", name="What waits").click()
+        dialog = page.get_by_role("dialog")
+        expect(dialog).to_contain_text("was not accepted: Its pump is in nobody's crew parts now")
+        self.assertNotEqual(self.api("GET", f"/jobs/{job}")["plan"]["name"], "Drawn in the trench")
+        page.reload()
+        page.unroute("**/plan*")
+        page.get_by_role("button", name="What waits").click()
+        dialog.get_by_role("button", name="Restore it").click()
+        expect(page.get_by_label("Name of the job")).to_have_value("Drawn in the trench")
+        self.saved(2)
+        self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["name"], "Drawn in the trench")
+        expect(page.get_by_role("button", name="What waits")).to_have_count(0)
+
     def test_a_lost_answer_is_no_clash(self) -> None:
         """A save whose answer is lost on the way is no clash with oneself, though one goes on drawing."""
         page, job = self.page, self.fresh_demo()

@@ -211,3 +211,27 @@ test("what was said is put back where the shelf was cleared, and arrives; what a
   await one.outbox.send(true);
   assert.deepEqual([one.seen.length - before, one.outbox.entries()], [0, []]);
 });
+
+test("a job the server fails over holds back no other", async () => {
+  const sick = new Failed(problem(500, "about:blank"));
+  const { outbox, box } = made((ids) => (ids.some((id) => id.startsWith("sick")) ? sick : all(null)(ids)));
+  await outbox.say("one", [event("sick-1")], "make");
+  await outbox.say("two", [event("well-1")], "make");
+  await outbox.say("three", [event("well-2")], "make");
+  assert.deepEqual([box().waiting.map((e) => e.event.id), box().trouble?.kind], [["sick-1"], "server"]);
+});
+
+test("after three failures the events of a job are sent one by one, and the sick one alone waits", async () => {
+  const sick = new Failed(problem(500, "about:blank"));
+  const { outbox, box, clock, seen } = made((ids) => (ids.includes("b") ? sick : all(null)(ids)));
+  await outbox.say("job", [event("a"), event("b"), event("c")], "make");
+  for (let n = 1; n <= 3; n++) {
+    clock.now = n * 1e9;
+    await outbox.send();
+  }
+  assert.deepEqual(
+    box().waiting.map((e) => e.event.id),
+    ["b"],
+  );
+  assert.deepEqual(seen.slice(-3), [["a"], ["b"], ["c"]]);
+});

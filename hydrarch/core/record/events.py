@@ -125,7 +125,9 @@ class Event:
     result, and the readings with their instrument where they were taken down. A hand-over is `told` what stood
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
     (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), or the event that is withdrawn.
-    `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong.
+    `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong;
+    `device_off` by how much that phone knew its clock to be wrong as it was said, `doubt` how much (s) earlier it may have
+    been, where its clock was changed since.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT
@@ -143,10 +145,17 @@ class Event:
     note: Long = ""
     readings: Annotated[tuple[Reading, ...], Field(max_length=2000)] = ()
     clock: Annotated[float, Field(ge=-4e9, le=4e9)] | None = None
+    device_off: Annotated[float, Field(ge=-4e9, le=4e9)] | None = None
+    doubt: Annotated[float, Field(gt=0, le=4e9)] | None = None
     told: Annotated[tuple[Long, ...], Field(max_length=200)] = ()
     of: Short = ""
     count: Annotated[int, Field(ge=0, le=100_000)] | None = None
     instrument: Instrument | None = None
+
+    @property
+    def surely(self) -> float:
+        """The earliest time it may have been: what must come after something else is judged by that."""
+        return self.at - (self.doubt or 0.0)
 
     @property
     def simulated(self) -> bool:
@@ -182,8 +191,8 @@ def _whole(event: Event) -> Event:
         raise ValueError("an event has an id of its own: 32 hexadecimal digits")
     if kind not in get_args(SaidKind):
         raise ValueError(f"an event '{kind}' is written by the server alone")
-    if event.clock is not None or event.told:
-        raise ValueError("clock and told are written by the server alone")
+    if event.clock is not None or event.told or event.doubt is not None:
+        raise ValueError("clock, doubt and told are written by the server alone")
     if len(event.joints) > MOST_JOINTS:
         raise ValueError(f"{MOST_JOINTS} joints are the most at once")
     if kind in ("tested", "buried") and event.section is None:
@@ -264,7 +273,7 @@ def said_schema(ref_template: str) -> dict[str, Any]:
     """The JSON schema of an event as a page says it, made from that of an event."""
     whole = _SAID.json_schema(ref_template=ref_template)
     given = whole["properties"]
-    for name in ("clock", "told"):
+    for name in ("clock", "doubt", "told"):
         del given[name]
     given["id"] = {
         "type": "string",

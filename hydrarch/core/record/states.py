@@ -64,7 +64,7 @@ class JointState:
     `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
-    words.
+    words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was changed.
     """
 
     joint: str
@@ -82,6 +82,7 @@ class JointState:
     others: tuple[Otherwise, ...] = ()
     event: str = ""
     clash: str = ""
+    doubt: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,6 +135,7 @@ class Record:
     at: float | None = None
     by: str = ""
     event: str = ""
+    doubt: float | None = None
     temperature: float | None = None
     signature: str = ""
     also: str = ""
@@ -267,6 +269,7 @@ def _apply(record: Record, event: Event, signature: str) -> None:
         case "made":
             record.state, record.at, record.by, record.event = "made", event.at, event.by, event.id
             record.temperature, record.signature, record.purpose = event.temperature, signature, ""
+            record.doubt = event.doubt
             record.tests, record.buried, record.looked = [], False, None
             record.others = [o for o in record.others if not o.contradicts]
         case "undone":
@@ -279,7 +282,7 @@ def _apply(record: Record, event: Event, signature: str) -> None:
             )
             record.tests, record.buried, record.looked, record.others = [], False, None, []
         case "looked" if record.state == "made":
-            record.looked, record.looked_over = event.at, bool(event.override)
+            record.looked, record.looked_over = event.surely, bool(event.override)
         case "tested" if record.state == "made":
             record.tests.append((event, signature))
         case "buried":
@@ -335,6 +338,7 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
         others=tuple(record.others),
         event=record.event,
         clash=clash,
+        doubt=record.doubt,
     )
 
 
@@ -346,11 +350,11 @@ def _held(record: Record, joint: Joint, need: Need, cured_at: float, refused: Co
         if t.passed
         and t.id not in refused
         and need.met_by(t)
-        and t.at >= cured_at
+        and t.surely >= cured_at
         and signature in ("", joint.signature)
     ]
     bad = [t for t, _ in record.tests if not t.passed and not t.simulated]
-    return any(all(_end(f) <= t.at for f in bad) for t in good)
+    return any(all(_end(f) <= t.surely for f in bad) for t in good)
 
 
 def _end(test: Event) -> float:

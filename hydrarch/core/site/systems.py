@@ -19,10 +19,9 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.components.basins import InWall
+from hydrarch.core.components.basins import InWall, Standpipe
 from hydrarch.core.components.drains import Outfall
 from hydrarch.core.components.outlets import Outlet
-from hydrarch.core.components.basins import Standpipe
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point, Run, RunEnd
 

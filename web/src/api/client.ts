@@ -1,5 +1,6 @@
 import createClient, { type FetchOptions } from "openapi-fetch";
 import type { FilterKeys, PathsWithMethod } from "openapi-typescript-helpers";
+import { heardClock } from "./clock";
 import { page } from "./id";
 import { keeping } from "./keptAnswers";
 import type { WaitingPhoto } from "./pantry";
@@ -88,6 +89,7 @@ type Call = (path: string, init: object) => Promise<{ data?: unknown; error?: un
 
 /** Ask a path of the document; anything but the answer it names, also none at all, is thrown as `Refused`. */
 async function got(ask: unknown, path: string, init: object): Promise<unknown> {
+  const sent = Date.now();
   let answer: Awaited<ReturnType<Call>>;
   try {
     answer = await (ask as Call)(path, init);
@@ -96,6 +98,7 @@ async function got(ask: unknown, path: string, init: object): Promise<unknown> {
     throw new Refused(unread ? { ...unreachable, status: 502, detail: "The answer could not be read." } : unreachable);
   }
   const { data, error, response } = answer;
+  if (ask !== http.GET) heardClock(response, sent); // what was got may have been kept, with the time of then
   if (response.ok) return data;
   const plain = `The server answered ${response.status} ${response.statusText}.`;
   throw new Refused(

@@ -41,6 +41,8 @@ type Deps = {
 const START = "hydrarch.said.";
 const OLD = "hydrarch.queue.";
 const AT_ONCE = 100;
+/** After so many failures of a job its events are sent one by one, so that one that the server stumbles over holds back no other. */
+const SINGLY = 3;
 const FIRST = 2_000;
 const LONGEST = 60_000;
 
@@ -55,6 +57,8 @@ export class Outbox {
   private trouble: Trouble = null;
   private stage: Stage = "make";
   private clock = 0;
+  /** How often in a row the server failed over the events of a job. */
+  private fails = new Map<string, number>();
 
   constructor(private readonly deps: Deps) {
     this.mark = marked(deps.shelf);
@@ -131,14 +135,26 @@ export class Outbox {
   private async sendAll(waiting: readonly Entry[]): Promise<void> {
     const jobs = new Map<string, Entry[]>();
     for (const e of waiting) jobs.set(e.job, [...(jobs.get(e.job) ?? []), e]);
-    for (const [job, mine] of jobs)
-      for (let i = 0; i < mine.length; i += AT_ONCE)
-        if (!(await this.sendSome(job, mine.slice(i, i + AT_ONCE)))) return;
-    this.clear();
+    let held = false;
+    for (const [job, mine] of jobs) {
+      const singly = (this.fails.get(job) ?? 0) >= SINGLY;
+      const step = singly ? 1 : AT_ONCE;
+      let failed = false;
+      for (let i = 0; i < mine.length; i += step) {
+        const sent = await this.sendSome(job, mine.slice(i, i + step));
+        if (sent === "nothing more") return;
+        failed ||= sent === "held";
+        if (failed && !singly) break; // the server fails over this job: the others go on
+      }
+      if (failed) this.fails.set(job, (this.fails.get(job) ?? 0) + 1);
+      else this.fails.delete(job);
+      held ||= failed;
+    }
+    if (!held) this.clear();
   }
 
-  /** False where nothing more can be sent for now. */
-  private async sendSome(job: string, some: Entry[]): Promise<boolean> {
+  /** Send some events of one job: all were answered, or the server failed over them, or nothing more of any job can be sent for now. */
+  private async sendSome(job: string, some: Entry[]): Promise<"answered" | "held" | "nothing more"> {
     let answer: Answered;
     try {
       answer = await this.deps.send(
@@ -159,10 +175,14 @@ export class Outbox {
     }
     this.clock = answer.clock;
     this.deps.onAnswer(job, answer);
-    return true;
+    return "answered";
   }
 
-  private async failed(job: string, some: Entry[], problem: ProblemDocument): Promise<boolean> {
+  private async failed(
+    job: string,
+    some: Entry[],
+    problem: ProblemDocument,
+  ): Promise<"answered" | "held" | "nothing more"> {
     const fate = fateOf(problem);
     if (fate.kind === "waits") {
       const kind = fate.why;
@@ -172,14 +192,24 @@ export class Outbox {
         busy: "the server is busy",
         server: "the server failed",
       }[kind];
-      this.trouble = { kind, says, until: this.deps.now() + this.pause };
-      this.deps.later(() => void this.send(), this.pause + 10);
-      this.pause = Math.min(LONGEST, this.pause * 2);
-      return false;
+      if (!this.trouble || this.trouble.until <= this.deps.now()) {
+        this.trouble = { kind, says, until: this.deps.now() + this.pause };
+        this.deps.later(() => void this.send(), this.pause + 10);
+        this.pause = Math.min(LONGEST, this.pause * 2);
+      }
+      return kind === "server" ? "held" : "nothing more";
     }
-    if (some.length === 1 && some[0]) this.put({ ...some[0], refused: problem });
-    else for (const e of some) if (!(await this.sendSome(job, [e]))) return false;
-    return true;
+    if (some.length === 1 && some[0]) {
+      this.put({ ...some[0], refused: problem });
+      return "answered";
+    }
+    let held = false;
+    for (const e of some) {
+      const sent = await this.sendSome(job, [e]);
+      if (sent === "nothing more") return sent;
+      held ||= sent === "held";
+    }
+    return held ? "held" : "answered";
   }
 
   private clear(): void {

@@ -4345,13 +4345,18 @@ export interface components {
          *
          *     `point` and `end` are where it is at a thing, `run` the run whose pipe it is on or along; `also` is its other name
          *     where it has two. `place` is the point or run it belongs to, `towards` where its run leads, in words. One along a
-         *     run lies at a `share` of it from its end `a` (0 to 1).
+         *     run lies at a `share` of it from its end `a` (0 to 1). It stands for `count` alike ones, made one after the other.
          */
         Joint: {
             a: components["schemas"]["Side"];
             /** Also */
             also: string | null;
             b: components["schemas"]["Side"];
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
             /** Depth */
             depth: number;
             /** End */
@@ -4389,7 +4394,7 @@ export interface components {
          *     `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
          *     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
          *     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
-         *     words.
+         *     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was changed.
          */
         JointState: {
             /** At */
@@ -4403,6 +4408,8 @@ export interface components {
             clash: string;
             /** Cured At */
             cured_at: number | null;
+            /** Doubt */
+            doubt?: number | null;
             /**
              * Event
              * @default
@@ -8025,7 +8032,7 @@ export interface components {
          * @description One thing a crew can mend.
          *
          *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what to
-         *     do. "stop" means that part of the plan cannot be worked out, "warn" that it breaks a limit, "note" that a person
+         *     do. "stop" means that it must not be built so, or cannot be worked out, "warn" that it breaks a limit, "note" that a person
          *     should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its
          *     code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do, in
          *     words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, ""
@@ -8579,6 +8586,11 @@ export interface components {
              * @default null
              */
             count: number | null;
+            /**
+             * Device Off
+             * @default null
+             */
+            device_off: number | null;
             /**
              * Ended
              * @default null

@@ -3,10 +3,13 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api } from "../api/client";
+import { kept } from "../api/kept";
 import type { ProblemDocument } from "../api/types";
+import { type Draft, dropDraft, useDrafts } from "../job/drafts";
 import { useBox } from "../job/hooks";
 import { useJob } from "../job/jobStore";
-import { asNewJobs, useLeft } from "../job/leftBehind";
+import { asNewJobs, draftAsNewJob, useLeft } from "../job/leftBehind";
+import { merge } from "../job/merge";
 import { usePhotoBox } from "../job/photoBox";
 import { problemOf } from "../job/saving";
 import { clockTime } from "../ui/format";
@@ -24,14 +27,16 @@ function useWaiting() {
   const id = useJob((s) => s.id);
   const drawn = useJob((s) => s.saving !== "saved" && s.saving !== "saving");
   const drawings = [...(drawn && id ? [[id, "waits"] as const] : []), ...left];
-  const stuck = drawings.some(([, why]) => why !== "waits") || photos.some((p) => p.refused);
-  const count = waiting.length + photos.length + drawings.length;
-  return { waiting, photos, drawings, count, stuck, unkept: said || taken || drawnHere };
+  const refused = useDrafts((s) => s.drafts.length > 0);
+  const stuck = refused || drawings.some(([, why]) => why !== "waits") || photos.some((p) => p.refused);
+  const drafts = useDrafts((s) => s.drafts);
+  const count = waiting.length + photos.length + drawings.length + drafts.length;
+  return { waiting, photos, drawings, drafts, count, stuck, unkept: said || taken || drawnHere };
 }
 
 /** The button that shows what waits; nothing where nothing does. */
 export function Waits() {
-  const { waiting, photos, drawings, count, stuck, unkept } = useWaiting();
+  const { waiting, photos, drawings, drafts, count, stuck, unkept } = useWaiting();
   const [open, setOpen] = useState(false);
   const [fault, setFault] = useState<ProblemDocument | null>(null);
   const [, go] = useLocation();
@@ -47,9 +52,24 @@ export function Waits() {
       if (!problemOf(error)) throw error;
     }
   };
+  const draftAsNew = async (draft: Draft) => {
+    try {
+      const made = await draftAsNewJob(draft);
+      setOpen(false);
+      go(`/job/${made}/survey`);
+    } catch (error) {
+      setFault(problemOf(error));
+      if (!problemOf(error)) throw error;
+    }
+  };
   const names = new Map(jobs.data?.map((j) => [j.id, j.name]));
   const ids = [
-    ...new Set([...drawings.map(([job]) => job), ...waiting.map((e) => e.job), ...photos.map((p) => p.job)]),
+    ...new Set([
+      ...drafts.map((d) => d.job),
+      ...drawings.map(([job]) => job),
+      ...waiting.map((e) => e.job),
+      ...photos.map((p) => p.job),
+    ]),
   ];
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
@@ -92,6 +112,20 @@ export function Waits() {
                       )}
                     </li>
                   ))}
+                {drafts
+                  .filter((d) => d.job === job)
+                  .map((d) => (
+                    <li key={d.key} className="border-l-2 border-dry pl-2">
+                      The drawing of {clockTime(d.at)} was not accepted: {d.problem.detail} {d.problem.mend}
+                      <span className="mt-1 flex flex-wrap gap-2">
+                        <PutBack draft={d} onDone={() => setOpen(false)} />
+                        <Button onClick={() => void draftAsNew(d)}>Keep it as a new job</Button>
+                        <Button tone="quiet" onClick={() => dropDraft(kept, d.key)}>
+                          Discard this drawing
+                        </Button>
+                      </span>
+                    </li>
+                  ))}
                 {waiting
                   .filter((e) => e.job === job)
                   .map(({ event }) => (
@@ -121,6 +155,33 @@ export function Waits() {
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
+  );
+}
+
+/** Bring a refused drawing together with the saved one, where its job is open; the server is asked again. */
+function PutBack({ draft, onDone }: { draft: Draft; onDone: () => void }) {
+  const open = useJob((s) => (s.view.kind === "ready" ? s.id : ""));
+  const edit = useJob((s) => s.edit);
+  if (open !== draft.job)
+    return (
+      <Link
+        href={`/job/${draft.job}/survey`}
+        onClick={onDone}
+        className="inline-flex items-center text-water underline pointer-coarse:min-h-[44px]"
+      >
+        Open the job
+      </Link>
+    );
+  return (
+    <Button
+      onClick={() => {
+        edit((now) => merge(draft.base, draft.plan, now, "mine").plan);
+        dropDraft(kept, draft.key);
+        onDone();
+      }}
+    >
+      Restore it
+    </Button>
   );
 }
 

@@ -1,9 +1,9 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from "react";
+import { putClockRight, rightNow } from "../api/clock";
 import type { Boxed } from "../api/outbox";
 import type { Plan, PlanProblem, ProblemDocument, Said, Standing } from "../api/types";
 import { live, onAnswered, onBoxed, outbox } from "../api/wired";
 import { useJob } from "../job/jobStore";
-import { putClockRight, rightNow } from "../ui/useNow";
 import { type Derived, problemsAt } from "./derived";
 import { folded } from "./folded";
 

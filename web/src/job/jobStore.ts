@@ -18,6 +18,7 @@ import type {
   Standing,
 } from "../api/types";
 import { type Derived, nothingDerived, withAnswer } from "./derived";
+import { keepDraft } from "./drafts";
 import { problemOf, savePlan } from "./saving";
 import { type Clash, type Saving, Sync } from "./sync";
 import type { Along } from "./takeAlong";
@@ -88,6 +89,9 @@ export const useJob = create<State>((set, get) => {
       const { history } = get();
       const step = history.done.at(-1);
       const back = step?.after === plan ? step.before : saved;
+      // a step made here stands in Redo; any other drawing is kept beside the saved one until a person sees to it
+      if (step?.after !== plan)
+        keepDraft(kept, { job: get().id, plan, base: saved, problem: notice, at: Date.now() / 1000 });
       set({
         notice,
         history:

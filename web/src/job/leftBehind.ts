@@ -3,6 +3,7 @@ import { api } from "../api/client";
 import { fateOf } from "../api/custody";
 import { page } from "../api/id";
 import { kept } from "../api/kept";
+import { type Draft, dropDraft, lookDrafts } from "./drafts";
 import { useJob } from "./jobStore";
 import { problemOf, savePlan } from "./saving";
 import { Sync, unsavedJobs, unsavedOf } from "./sync";
@@ -97,12 +98,26 @@ export async function asNewJobs(job: string): Promise<string[]> {
   return made;
 }
 
+/** Make a job of its own of a drawing that was refused; the new job's id. */
+export async function draftAsNewJob(draft: Draft): Promise<string> {
+  const file = JSON.stringify({ format: "hydrarch/job/2", plan: draft.plan, events: [] });
+  const { id } = await api.importJob(new Blob([file]));
+  dropDraft(kept, draft.key);
+  return id;
+}
+
 /** Send what is left when the page opens, whenever there is a signal again, and when another job is opened. */
 export function wireLeft(): void {
   addEventListener("online", () => void sendLeft());
-  addEventListener("storage", lookLeft);
+  addEventListener("storage", () => {
+    lookLeft();
+    lookDrafts();
+  });
   useJob.subscribe((now, before) => {
     if (now.id !== before.id || now.view.kind !== before.view.kind) void kept.ready().then(sendLeft);
   });
-  void kept.ready().then(sendLeft);
+  void kept.ready().then(() => {
+    lookDrafts();
+    return sendLeft();
+  });
 }

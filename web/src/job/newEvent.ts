@@ -1,3 +1,4 @@
+import { clockOff } from "../api/clock";
 import { uuid } from "../api/id";
 import type { Said } from "../api/types";
 import { person } from "./Person";
@@ -11,5 +12,6 @@ export const newEvent = (kind: Said["kind"], more: Partial<Said>): Said => ({
   joints: [],
   override: "",
   note: "",
+  device_off: clockOff(),
   ...more,
 });

@@ -1,11 +1,11 @@
 import { create } from "zustand";
 import { api, Refused } from "../api/client";
+import { rightNow } from "../api/clock";
 import { fateOf } from "../api/custody";
 import { uuid } from "../api/id";
 import { plain } from "../api/kept";
 import { marked } from "../api/mark";
 import { dropPhoto, keepPhoto, keptPhotos, type WaitingPhoto } from "../api/pantry";
-import { rightNow } from "../ui/useNow";
 import { person } from "./Person";
 
 /**
@@ -81,8 +81,11 @@ export async function sendPhotos(): Promise<void> {
         if (!(error instanceof Refused)) throw error;
         if (fateOf(error.problem).kind !== "waits") await put({ ...photo, refused: error.problem.detail });
         else {
+          clearTimeout(timer);
           timer = setTimeout(() => void sendPhotos(), AGAIN);
-          return;
+          // a server that fails over one photo may take the next; with no signal or no passphrase none is taken
+          const fate = fateOf(error.problem);
+          if (fate.kind === "waits" && fate.why !== "server") return;
         }
       }
       await look();

@@ -1,12 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, exportLink } from "../../api/client";
+import { rightNow } from "../../api/clock";
 import { useReadyJob, useSaved, useSay } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { newEvent } from "../../job/newEvent";
 import { clockTime } from "../../ui/format";
 import { Said } from "../../ui/Messages";
 import { Button, Fold } from "../../ui/parts";
-import { rightNow } from "../../ui/useNow";
 
 /** What is to be done again once the line is in: the next due first, each with who did it last. */
 export function Reminders() {

@@ -80,6 +80,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           <span className="text-[13px] text-muted">
             {state.by}
             {state.at ? `, ${clockTime(state.at)}` : ""}
+            {state.doubt ? `, or up to ${wait(state.doubt)} earlier: that device's clock was changed` : ""}
           </span>
         )}
       </p>
