@@ -54,7 +54,8 @@ async def add_rows(service: ServiceIn, request: Request) -> Book:
 def _added(service: Service, body: bytes) -> Book:
     more = read_book(body)
     try:
-        return service.keep_book(merged(service.book(), more))
+        with service.changing_book() as book:
+            return service.keep_book(merged(book, more))
     except HydrarchError as error:
         raise BadFile("these rows cannot be used; nothing was taken", (("the rows", str(error)),)) from error
 
@@ -62,7 +63,11 @@ def _added(service: Service, body: bytes) -> Book:
 @router.delete("/{section}/{name}", summary="Take a row out of the book")
 def take_out(service: ServiceIn, section: Section, name: str) -> Book:
     """Take a row out. One that a job uses stays, and the job is named."""
-    book = service.book()
+    with service.changing_book() as book:
+        return _left_out(service, book, section, name)
+
+
+def _left_out(service: Service, book: Book, section: Section, name: str) -> Book:
     key = "name" if section in ("things", "assemblies") else "id"
     rows = getattr(book, section)
     left = tuple(row for row in rows if getattr(row, key) != name)

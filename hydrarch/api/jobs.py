@@ -6,6 +6,7 @@ import gc
 import json
 import re
 import secrets
+from collections.abc import Sequence
 from dataclasses import dataclass
 from time import monotonic
 from typing import Annotated, Literal
@@ -22,11 +23,11 @@ from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.base.problems import Stage
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.markets import Market, markets
-from hydrarch.core.plan.crew_parts import merged, new_rows
+from hydrarch.core.plan.crew_parts import Book, merged, new_rows
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.references import ids_of
 from hydrarch.core.plan.upgrades import LeftOut
-from hydrarch.formats.archive import is_archive, read_archive
+from hydrarch.formats.archive import ArchivedPhoto, is_archive, read_archive
 from hydrarch.formats.changes import Change, applied
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.jobfile import book_in, read_job_file
@@ -139,7 +140,12 @@ def keep_new_job(service: Service, plan: Plan, wanted: str = "") -> Job:
 def bring_job(service: Service, body: bytes, wanted: str = "") -> Job:
     """Keep the job of a file, with the rows of another crew's own that it brings along; all of it or nothing."""
     body, photos = read_archive(body) if is_archive(body) else (body, ())
-    before, more = service.book(), book_in(body)
+    with service.changing_book() as before:
+        return _brought(service, body, photos, before, wanted)
+
+
+def _brought(service: Service, body: bytes, photos: Sequence[ArchivedPhoto], before: Book, wanted: str) -> Job:
+    more = book_in(body)
     try:
         fresh = None if more is None else new_rows(before, more)
     except HydrarchError as error:

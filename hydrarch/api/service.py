@@ -105,6 +105,45 @@ def _put(queue: asyncio.Queue[Told], told: Told) -> None:
         queue.put_nowait(told)
 
 
+class _Gate:
+    """So many may work out plans at once, or one may change what all of them are worked out with: never both.
+
+    Who wants to change goes before those that come later, so that it is not kept waiting for ever.
+    """
+
+    def __init__(self, most: int) -> None:
+        self._most, self._inside, self._wanted, self._alone = most, 0, 0, False
+        self._turn = threading.Condition()
+
+    @contextmanager
+    def one_of_many(self) -> Iterator[None]:
+        """Work with what is there, beside others."""
+        with self._turn:
+            self._turn.wait_for(lambda: not self._alone and not self._wanted and self._inside < self._most)
+            self._inside += 1
+        try:
+            yield
+        finally:
+            with self._turn:
+                self._inside -= 1
+                self._turn.notify_all()
+
+    @contextmanager
+    def alone(self) -> Iterator[None]:
+        """Change what is there, while nobody works with it."""
+        with self._turn:
+            self._wanted += 1
+            self._turn.wait_for(lambda: not self._alone and not self._inside)
+            self._wanted -= 1
+            self._alone = True
+        try:
+            yield
+        finally:
+            with self._turn:
+                self._alone = False
+                self._turn.notify_all()
+
+
 class _Deadline:
     """Late once its time is over; it begins anew with each part of the work."""
 
@@ -151,7 +190,8 @@ class Service:
     _lock: threading.Lock = field(default_factory=threading.Lock)
     _book: Book = field(default_factory=Book)
     whereabouts: Whereabouts = field(init=False)
-    _slots: threading.BoundedSemaphore = field(default_factory=lambda: threading.BoundedSemaphore(_AT_ONCE))
+    _gate: _Gate = field(default_factory=lambda: _Gate(_AT_ONCE))
+    _book_lock: threading.RLock = field(default_factory=threading.RLock)
 
     def __post_init__(self) -> None:
         """Take up the crew's book as it was kept."""
@@ -215,7 +255,7 @@ class Service:
         entry = self._entry(plan, text)
         missing = [r for r in rooms if r not in entry.derivation.__dict__]
         if missing:
-            with entry.lock, self._slots:
+            with entry.lock, self._gate.one_of_many():
                 entry.deadline.begin()
                 for r in missing:
                     getattr(entry.derivation, r)
@@ -324,20 +364,27 @@ class Service:
     def keep_book(self, book: Book) -> Book:
         """Keep and use another book.
 
-        Nothing is worked out meanwhile, and what was worked out with the one before is forgotten.
+        Nothing is worked out meanwhile, and what was worked out with the one before is forgotten. What is kept is made of
+        what was read while the book is held (`changing_book`), so that no other change is lost.
         """
-        for _ in range(_AT_ONCE):
-            self._slots.acquire()
-        try:
+        with self._book_lock, self._gate.alone():
+            before = self.book()
             use_book(book)
-            keep_book(self.store, write_book(book))
+            try:
+                keep_book(self.store, write_book(book))
+            except BaseException:
+                use_book(before)
+                raise
             with self._lock:
                 self._book = book
                 self._derived.clear()
-        finally:
-            for _ in range(_AT_ONCE):
-                self._slots.release()
         return book
+
+    @contextmanager
+    def changing_book(self) -> Iterator[Book]:
+        """The crew's book as it is now; nobody else changes it until the block ends."""
+        with self._book_lock:
+            yield self.book()
 
     def jobs_using(self, name: str) -> list[str]:
         """The names of the jobs whose plan uses a row of the crew's own, or whose parts do."""

@@ -3,6 +3,8 @@
 import contextlib
 import io
 import json
+import threading
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from hydrarch.cli import main
@@ -197,6 +199,37 @@ class Books(WithClient):
         )
         self.assertEqual(kept.status_code, 200, kept.text)
         return job
+
+    def test_eight_phones_add_at_once(self) -> None:
+        """Twelve rows each from eight phones, while plans are worked out: none is lost, and nothing hangs."""
+        done = threading.Event()
+
+        def works_out() -> None:
+            while not done.is_set():
+                self.client.get("/api/jobs/thistledown/stages/size")
+                self.client.put("/api/jobs/none/plan", json={})
+
+        def adds(phone: int) -> list[int]:
+            rows = ({**PUMP, "name": f"Pump {phone}-{n}"} for n in range(12))
+            return [
+                self.client.post("/api/book", json={**Book().model_dump(mode="json"), "things": [r]}).status_code
+                for r in rows
+            ]
+
+        watching = threading.Thread(target=works_out)
+        watching.start()
+        try:
+            with ThreadPoolExecutor(8) as phones:
+                codes = [c for found in phones.map(adds, range(8)) for c in found]
+        finally:
+            done.set()
+            watching.join(60)
+        self.assertFalse(watching.is_alive())
+        self.assertEqual(codes, [200] * 96)
+        names = {t["name"] for t in self.client.get("/api/book").json()["things"]}
+        self.assertEqual(len([n for n in names if n.startswith("Pump ")]), 96)
+        for n in sorted(names):
+            self.client.delete(f"/api/book/things/{n}")
 
     def test_a_row_in_use_stays(self) -> None:
         """A pipe that a job lays is not taken out of the book from under it; what nothing uses goes."""
