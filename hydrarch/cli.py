@@ -24,8 +24,9 @@ import uvicorn
 
 from hydrarch.api.apart import ready_apart
 from hydrarch.api.app import create_app, hold_catalogue, openapi
-from hydrarch.api.guard import LEAST_PASSPHRASE, Guard, Settings
+from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.jobs import bring_job
+from hydrarch.api.passphrases import changed_since, weakness
 from hydrarch.api.photos import archived_photos
 from hydrarch.api.service import Service, hold_book
 from hydrarch.core.base.errors import HydrarchError
@@ -38,6 +39,7 @@ from hydrarch.devices.authority import Certified, certified
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.exports import EXPORTS, Subject
 from hydrarch.formats.trusting import Trust, fingerprint
+from hydrarch.store.audit import add_audit
 from hydrarch.store.database import Store
 from hydrarch.store.errors import StoreError
 from hydrarch.store.events import add_events, events
@@ -108,6 +110,10 @@ def _parser() -> argparse.ArgumentParser:
     served.add_argument("--port", type=int, default=8017, help="port to listen on; 0 takes a free one (default: 8017)")
     served.add_argument("--share", metavar="ADDRESS", help="also answer on this address of the local network")
     served.add_argument("--passphrase", help="what the crew types to join; needed with --share")
+    served.add_argument(
+        "--owner-passphrase",
+        help="what the owner types instead: with it only the owner deletes for good, ends sessions and restores",
+    )
     served.add_argument(
         "--plain", action="store_true", help="share by plain HTTP alone, without a certificate of the crew's own"
     )
@@ -190,15 +196,28 @@ def share_words(given: argparse.Namespace) -> str:
             "--share wants a passphrase, so that only the crew gets in: set HYDRARCH_PASSPHRASE, or give "
             "--passphrase WORDS (which others on this machine can see)"
         )
-    if len(words) < LEAST_PASSPHRASE:
-        raise Refused(
-            f"a passphrase has at least {LEAST_PASSPHRASE} letters; that one has {len(words)}: take a few words"
-        )
+    if weak := weakness(words):
+        raise Refused(f"that passphrase will not do: {weak}; take a few words that are not said together")
+    return str(words)
+
+
+def owner_words(given: argparse.Namespace, crew: str) -> str | None:
+    """The owner's passphrase, where there is one beside the crew's."""
+    words = given.owner_passphrase or os.environ.get("HYDRARCH_OWNER_PASSPHRASE", "")
+    if not words:
+        return None
+    if weak := weakness(words):
+        raise Refused(f"the owner's passphrase will not do: {weak}")
+    if words == crew:
+        raise Refused("the owner's passphrase must be another than the crew's")
     return str(words)
 
 
 def _serve(store: Store, given: argparse.Namespace) -> int:
     passphrase = share_words(given) if given.share else None
+    owner = owner_words(given, passphrase) if passphrase else None
+    if passphrase and changed_since(store, passphrase):
+        add_audit(store, time.time(), "", "passphrase changed", "all sessions were ended")
     host = given.share or "127.0.0.1"
     with _listener(host, given.port) as plain:
         port = plain.getsockname()[1]
@@ -206,7 +225,9 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
             put_demo(store, reset=given.reset)
         if not given.share or given.plain:
             app = create_app(
-                store, ROOT / "web" / "dist", Settings(hosts=(*Settings().hosts, host), passphrase=passphrase)
+                store,
+                ROOT / "web" / "dist",
+                Settings(hosts=(*Settings().hosts, host), passphrase=passphrase, owner=owner),
             )
             _run(store, app, [(plain, None)], [f"Hydrarch is at http://{host}:{port}/ (Ctrl-C stops it)"])
             return 0
@@ -218,7 +239,7 @@ def _serve(store: Store, given: argparse.Namespace) -> int:
             ) from error
         with _listener(host, port + 1 if given.port else 0) as secure:
             trust = Trust(f"http://{host}:{port}", f"https://{host}:{secure.getsockname()[1]}", crew.authority)
-            settings = Settings(hosts=(*Settings().hosts, host), passphrase=passphrase, trust=trust)
+            settings = Settings(hosts=(*Settings().hosts, host), passphrase=passphrase, owner=owner, trust=trust)
             _run(
                 store,
                 create_app(store, ROOT / "web" / "dist", settings),

@@ -20,6 +20,7 @@ from hydrarch.api import (
     book,
     circulation,
     crew,
+    deleted,
     groups,
     jobs,
     keep,
@@ -85,6 +86,7 @@ def _api() -> FastAPI:
         watering,
         circulation,
         crew,
+        deleted,
         bench,
     ):
         app.include_router(module.router, responses=_ERRORS)

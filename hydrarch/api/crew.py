@@ -15,6 +15,7 @@ from hydrarch.api.sessions import SESSION
 from hydrarch.api.whereabouts import Here
 from hydrarch.core.base.problems import Stage
 from hydrarch.core.record.events import Text
+from hydrarch.store.audit import add_audit
 from hydrarch.store.crew import Member, add_member, members
 
 if TYPE_CHECKING:
@@ -30,13 +31,15 @@ Name = Annotated[Text, Field(min_length=1, max_length=60)]
 @dataclass(frozen=True, slots=True)
 class Crew:
     """Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others
-    can come in, `trust` whether there is a page that says how a phone comes to trust this server.
+    can come in, `trust` whether there is a page that says how a phone comes to trust this server; `owner`
+    whether this device may do what is the owner's.
     """
 
     members: tuple[Member, ...]
     you: str
     shared: bool
     trust: bool
+    owner: bool
 
 
 class Named(BaseModel):
@@ -76,6 +79,7 @@ def _crew(service: ServiceIn, request: Request) -> Crew:
         mine.member if mine else "",
         guard.settings.passphrase is not None,
         guard.settings.trust is not None,
+        guard.owns(request.headers),
     )
 
 
@@ -133,7 +137,9 @@ def join(service: ServiceIn, request: Request, given: Passphrase) -> Response:
                 "Wait so long, and ask whoever started the server for it.",
             )
         )
-    if not guard.right(client, given.passphrase):
+    role = guard.role(client, given.passphrase)
+    if role is None:
+        add_audit(service.store, service.clock(), given.name.strip(), "refused", f"a wrong passphrase from {client}")
         raise Fault(
             problem(
                 "passphrase",
@@ -146,7 +152,9 @@ def join(service: ServiceIn, request: Request, given: Passphrase) -> Response:
     name = given.name.strip()
     if name:
         name = add_member(service.store, name, service.clock()).name
-    token = guard.sessions.open(name, _device(request.headers.get("user-agent", "")))
+    device = _device(request.headers.get("user-agent", ""))
+    token = guard.sessions.open(name, device, role == "owner")
+    add_audit(service.store, service.clock(), name, "joined", f"{device}{', as the owner' if role == 'owner' else ''}")
     response = Response(status_code=204)
     response.set_cookie(
         "hydrarch", token, httponly=True, samesite="strict", max_age=int(SESSION), secure=request.url.scheme == "https"
@@ -194,8 +202,26 @@ def let_in(request: Request) -> tuple[Let, ...]:
 
 
 @router.delete("/sessions/{name}", status_code=204, summary="End a session")
-def end(request: Request, name: str) -> Response:
-    """The device is not let in any more, from now on, until it gives the passphrase again."""
+def end(service: ServiceIn, request: Request, name: str) -> Response:
+    """The device is not let in any more, from now on, until it gives the passphrase again. Those of others the owner
+    ends.
+    """
+    guard = _guard(request)
+    mine = guard.session_of(request.headers)
+    gone = next((s for s in guard.sessions.all() if s.id == name), None)
+    if (mine is None or mine.id != name) and not guard.owns(request.headers):
+        raise Fault(
+            problem(
+                "owner",
+                "The owner's to do",
+                403,
+                "On this server the owner ends the sessions of others.",
+                "Ask whoever joined with the owner's passphrase.",
+            )
+        )
+    if gone is not None:
+        about = f"{gone.member or 'nobody said who'}, {gone.device}"
+        add_audit(service.store, service.clock(), mine.member if mine else "", "ended", about)
     if not _guard(request).sessions.end(name):
         raise Fault(
             problem("not-there", "Not there", 404, "That session has ended already.", "Look at the list again.")

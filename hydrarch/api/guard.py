@@ -9,10 +9,13 @@ import hmac
 import time
 from collections import defaultdict, deque
 from dataclasses import dataclass, field
+from typing import Literal
+from urllib.parse import quote
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.requests import cookie_parser
+from starlette.responses import RedirectResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hydrarch.api.problems import LARGEST_BODY, ProblemDocument, problem, respond, too_large
@@ -20,20 +23,21 @@ from hydrarch.api.sessions import Sessions
 from hydrarch.formats.trusting import Trust
 from hydrarch.store.crew import Session
 
-__all__ = ["LEAST_PASSPHRASE", "Guard", "Settings"]
+__all__ = ["Guard", "Settings"]
 
 _POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
     "connect-src 'self'; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
-LEAST_PASSPHRASE = 8
+_ALLOWED = "camera=(self), geolocation=(), microphone=(), payment=(), usb=()"
 _UNSAFE = ("POST", "PUT", "PATCH", "DELETE")
 
 
 @dataclass(frozen=True, slots=True)
 class Settings:
-    """How the server is reached. `hosts` are the names it answers to; a `passphrase` means that it is shared.
+    """How the server is reached. `hosts` are the names it answers to; a `passphrase` means that it is shared; with an
+    `owner`'s passphrase beside it, only who joins by that deletes for good, ends sessions of others and restores.
 
     `tries_per_minute` are the wrong guesses that one device has, `tries_of_all` those that all have together;
     `patience` is how long (s) the next part of a body is waited for. `trust` says how a phone comes to trust the
@@ -42,6 +46,7 @@ class Settings:
 
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")
     passphrase: str | None = None
+    owner: str | None = None
     requests_per_minute: int = 1200
     tries_per_minute: int = 6
     tries_of_all: int = 30
@@ -82,6 +87,11 @@ class Guard:
                 out["Content-Security-Policy"] = _POLICY
                 out["X-Content-Type-Options"] = "nosniff"
                 out["Referrer-Policy"] = "no-referrer"
+                out["Permissions-Policy"] = _ALLOWED
+                if scope["path"].startswith("/api/") and "cache-control" not in out:
+                    out["Cache-Control"] = "no-store"
+                if scope.get("scheme") == "https":
+                    out["Strict-Transport-Security"] = "max-age=31536000"
             elif plain:
                 if not message.get("more_body"):
                     await respond(plain.pop())(scope, receive, sealed)
@@ -91,8 +101,22 @@ class Guard:
         await self._known_hosts(scope, receive, sealed)
 
     async def _inside(self, scope: Scope, receive: Receive, send: Send) -> None:
+        moved = self._secured(scope)
+        if moved is not None:
+            await RedirectResponse(moved, 308)(scope, receive, send)
+            return
         refused = self._refuse(scope, Headers(scope=scope))
         await (respond(refused) if refused is not None else self.app)(scope, self._hurried(receive), send)
+
+    def _secured(self, scope: Scope) -> str | None:
+        """Where a plain request is to go instead, on a server that has a certificate: all but the page that tells how a
+        phone comes to trust it.
+        """
+        trust, path = self.settings.trust, scope["path"]
+        if trust is None or scope.get("scheme") != "http" or path == "/trust" or path.startswith("/trust/"):
+            return None
+        query = scope.get("query_string", b"").decode("latin-1")
+        return f"{trust.secure}{quote(path)}{f'?{query}' if query else ''}"
 
     def _hurried(self, receive: Receive) -> Receive:
         """A body that stops coming half-way is given up after a while: as if its sender had gone.
@@ -140,6 +164,13 @@ class Guard:
         """The session a request comes with; None where it comes with none, or with one that ended."""
         return self.sessions.find(cookie_parser(headers.get("cookie", "")).get("hydrarch", ""))
 
+    def owns(self, headers: Headers) -> bool:
+        """Whether a request may do what is the owner's: all may where no owner's passphrase was set."""
+        if self.settings.passphrase is None or self.settings.owner is None:
+            return True
+        found = self.session_of(headers)
+        return found is not None and found.owner
+
     def lets_in(self, headers: Headers) -> bool:
         """Whether a request may still be answered: for streams, which outlast what let them in."""
         return self.settings.passphrase is None or self.session_of(headers) is not None
@@ -164,13 +195,16 @@ class Guard:
         ]
         return max((s[0] + 60 - now for s in full), default=0.0)
 
-    def right(self, client: str, passphrase: str) -> bool:
-        """Whether it is the crew's passphrase; a wrong one is counted. It is not to be asked while a device `waits`."""
-        if not hmac.compare_digest(passphrase.encode(), (self.settings.passphrase or "").encode()):
-            for who in {client, ""}:
-                self._wrong[who].append(time.monotonic())
-            return False
-        return True
+    def role(self, client: str, passphrase: str) -> Literal["owner", "crew"] | None:
+        """Whose passphrase it is; None for a wrong one, which is counted. It is not to be asked while a device `waits`."""
+        given = passphrase.encode()
+        owner = hmac.compare_digest(given, (self.settings.owner or "").encode()) and bool(self.settings.owner)
+        crew = hmac.compare_digest(given, (self.settings.passphrase or "").encode())
+        if owner or crew:
+            return "owner" if owner else "crew"
+        for who in {client, ""}:
+            self._wrong[who].append(time.monotonic())
+        return None
 
 
 def _in_words(start: Message, asked: Headers) -> ProblemDocument | None:

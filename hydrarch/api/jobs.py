@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from time import monotonic
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.exceptions import RequestValidationError
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from starlette.background import BackgroundTask
@@ -31,6 +31,7 @@ from hydrarch.formats.archive import ArchivedPhoto, is_archive, read_archive
 from hydrarch.formats.changes import Change, applied
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.jobfile import book_in, read_job_file
+from hydrarch.store.audit import Act, add_audit
 from hydrarch.store.errors import Clash, NotThere
 from hydrarch.store.events import add_events
 from hydrarch.store.jobs import (
@@ -39,7 +40,6 @@ from hydrarch.store.jobs import (
     RevisionSummary,
     Shelf,
     add_job,
-    delete_job,
     job_exists,
     jobs,
     put_on_shelf,
@@ -295,12 +295,18 @@ class Shelved(BaseModel):
 
 
 @router.put("/{job_id}/shelf", summary="Put a job in the list, the archive, or among the deleted")
-def shelve_job(service: ServiceIn, job_id: str, put: Shelved) -> list[JobSummary]:
+def shelve_job(service: ServiceIn, request: Request, job_id: str, put: Shelved) -> list[JobSummary]:
     """Nothing of the job is changed, and it goes on taking what phones still bring: it can be brought back as it is.
 
     Every job as it lies now.
     """
-    put_on_shelf(service.store, job_id, put.shelf)
+    name = service.job(job_id).plan.name
+    with service.store.atomic():
+        put_on_shelf(service.store, job_id, put.shelf)
+        if put.shelf != "archive":
+            mine = request.app.state.guard.session_of(request.headers)
+            what: Act = "deleted" if put.shelf == "deleted" else "restored"
+            add_audit(service.store, service.clock(), mine.member if mine else "", what, name)
     return jobs(service.store)
 
 
@@ -312,12 +318,3 @@ def copy_job(service: ServiceIn, job_id: str) -> Response:
     names = (f"{plan.name[:70]}, copy", *(f"{plan.name[:70]}, copy {n}" for n in range(2, len(taken) + 3)))
     name = next(n for n in names if n not in taken)
     return view(service, keep_new_job(service, plan.model_copy(update={"name": name})), "survey", 201)
-
-
-@router.delete("/{job_id}", status_code=204, summary="Forget a job for good")
-def remove_job(service: ServiceIn, job_id: str, by: By = "") -> Response:
-    """Forget a job with its revisions and events."""
-    delete_job(service.store, job_id)
-    service.forget(job_id)
-    service.tell(job_id, "gone", by)
-    return Response(status_code=204)

@@ -26,9 +26,10 @@ from hydrarch.formats.exports import EXPORTS, Subject
 from hydrarch.formats.pictures import read_picture
 from hydrarch.formats.tables import read_prices
 from hydrarch.store.errors import NotThere
+from hydrarch.store.jobs import Job
 from hydrarch.store.pictures import keep_picture, picture
 
-__all__ = ["router"]
+__all__ = ["router", "subject_of"]
 
 router = APIRouter(prefix="/api", tags=["keep"])
 _NESTS = TypeAdapter(tuple[Nest, ...])
@@ -43,19 +44,23 @@ def export_job(service: ServiceIn, job_id: str, name: str) -> Response:
     export = EXPORTS.get(name)
     if export is None:
         raise Unknown("export", name, EXPORTS)
-    found = service.job(job_id)
-    subject = Subject(
+    subject = subject_of(service, service.job(job_id))
+    headers = {"Content-Disposition": f'attachment; filename="{job_id}{export.file}"'} if export.saved else {}
+    return Response(export.write(subject), media_type=export.media, headers=headers)
+
+
+def subject_of(service: Service, found: Job) -> Subject:
+    """A job with all that exports are written from."""
+    return Subject(
         id=found.id,
         plan=found.plan,
         derived=service.derived(found),
-        events=service.events(job_id),
+        events=service.events(found.id),
         stands=service.stands(found),
         picture=_beneath(service, found.plan),
         schedule=lambda: watering_day(service, found),
-        photos=lambda: archived_photos(service.store, job_id),
+        photos=lambda: archived_photos(service.store, found.id),
     )
-    headers = {"Content-Disposition": f'attachment; filename="{job_id}{export.file}"'} if export.saved else {}
-    return Response(export.write(subject), media_type=export.media, headers=headers)
 
 
 def _beneath(service: Service, plan: Plan) -> bytes | None:

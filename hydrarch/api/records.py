@@ -29,6 +29,7 @@ from hydrarch.core.record.states import joint_state, mark_joints
 from hydrarch.core.record.went_wrong import Spoiled, went_wrong
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.formats.explained import explain
+from hydrarch.store.audit import add_audit
 from hydrarch.store.events import known_events
 from hydrarch.store.jobs import Job
 
@@ -350,6 +351,8 @@ def _checked(service: Service, found: Job, derived: Derivation, item: Event, log
         gate = looked_gate(derived.sections, stands, marks, item.at)
         if not gate.open:
             raise shut_gate("record as seen dry", "it", gate)
+    if item.override.strip():
+        add_audit(service.store, service.clock(), item.by, "overridden", f"{found.plan.name}: {item.override.strip()}")
     event = replace(item, joints=marks, clock=moved or None, doubt=doubt or None, told=told)
     if item.section is not None and not item.override.strip():
         state = readiness(found.plan, derived.assembly, derived.sections, log, item.at).sections[item.section]

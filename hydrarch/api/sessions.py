@@ -11,10 +11,13 @@ from collections.abc import Callable
 from hydrarch.store.crew import Session, end_session, hashed, open_session, seen_sessions, sessions
 from hydrarch.store.database import Store
 
-__all__ = ["SESSION", "Sessions"]
+__all__ = ["IDLE", "SESSION", "Sessions"]
 
 SESSION = 14 * 86400.0
 """s that a session lasts."""
+IDLE = 3 * 86400.0
+"""s after which one that asked nothing ends."""
+_WRITTEN = 900.0  # s between two writings down of when sessions last asked anything
 
 
 class Sessions:
@@ -25,11 +28,12 @@ class Sessions:
         self._lock = threading.Lock()
         self._known: dict[str, Session] = {s.token: s for s in sessions(store, clock())}
         self._seen: dict[str, float] = {}
+        self._written = clock()
 
-    def open(self, member: str, device: str) -> str:
+    def open(self, member: str, device: str, owner: bool = False) -> str:
         """Let a device in; its token."""
         now = self.clock()
-        token = open_session(self._store, member, device, now, SESSION)
+        token = open_session(self._store, member, device, now, SESSION, owner)
         with self._lock:
             self._known = {s.token: s for s in sessions(self._store, now)}
         return token
@@ -39,10 +43,15 @@ class Sessions:
         now = self.clock()
         with self._lock:
             found = self._known.get(hashed(token)) if token else None
-            if found is None or found.ends < now:
+            if found is None or found.ends < now or max(found.seen, self._seen.get(found.token, 0.0)) < now - IDLE:
                 return None
             self._seen[found.token] = now
-            return found
+            write = dict(self._seen) if now - self._written > _WRITTEN else None
+            if write is not None:
+                self._written = now
+        if write is not None:
+            seen_sessions(self._store, write)
+        return found
 
     def all(self) -> tuple[Session, ...]:
         """Those that have not ended, the newest first, with when each last asked anything."""

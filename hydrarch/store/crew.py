@@ -48,6 +48,7 @@ class Session:
     opened: float
     seen: float
     ends: float
+    owner: bool = False
 
 
 def members(store: Store) -> tuple[Member, ...]:
@@ -72,14 +73,16 @@ def add_member(store: Store, name: str, now: float) -> Member:
         return Member(name, letter, colour)
 
 
-def open_session(store: Store, member: str, device: str, now: float, lasts: float) -> str:
-    """Let a device in for so many seconds; gives its token, which is kept nowhere but there."""
+def open_session(store: Store, member: str, device: str, now: float, lasts: float, owner: bool = False) -> str:
+    """Let a device in for so many seconds, as the `owner`'s or the crew's; gives its token, which is kept nowhere but
+    there.
+    """
     token = secrets.token_urlsafe(32)
     with store.atomic() as db:
         db.execute("DELETE FROM session WHERE ends < ?", (now,))
         db.execute(
-            "INSERT INTO session VALUES (?, ?, ?, ?, ?, ?, ?)",
-            (hashed(token), secrets.token_hex(6), member, device, now, now, now + lasts),
+            "INSERT INTO session VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+            (hashed(token), secrets.token_hex(6), member, device, now, now, now + lasts, int(owner)),
         )
     return token
 
@@ -92,7 +95,7 @@ def hashed(token: str) -> str:
 def sessions(store: Store, now: float) -> tuple[Session, ...]:
     """The sessions that have not ended, the newest first."""
     rows = store.read().execute("SELECT * FROM session WHERE ends >= ? ORDER BY opened DESC", (now,))
-    return tuple(Session(**dict(r)) for r in rows)
+    return tuple(Session(**{**dict(r), "owner": bool(r["owner"])}) for r in rows)
 
 
 def seen_sessions(store: Store, seen: dict[str, float]) -> None:

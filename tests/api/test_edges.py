@@ -173,7 +173,12 @@ class Edges(unittest.TestCase):
         brought = self.client.post("/api/import", content=body, headers={"content-type": "application/json"})
         self.assertEqual(brought.status_code, 201, brought.text[:600])
         self.assertEqual(brought.json()["plan"], self.client.get(f"/api/jobs/{job}").json()["plan"])
-        self.assertEqual(self.client.delete(f"/api/jobs/{brought.json()['id']}").status_code, 204)
+        self.assertEqual(
+            self.client.delete(
+                f"/api/jobs/{brought.json()['id']}", params={"name": brought.json()["plan"]["name"]}
+            ).status_code,
+            204,
+        )
 
     def test_what_is_saved_opens(self) -> None:
         """An edit is refused with a word and changes nothing, or it is saved, and then everything there is of the job

@@ -42,11 +42,18 @@ class Home(Browsing):
         page.get_by_role("button", name="Delete Lower yard").click()
         expect(page.get_by_text("Lower yard was deleted.")).to_be_visible()
         self.unfold("Deleted")
-        page.get_by_role("button", name="Forget Lower yard", exact=True).click()
-        self.assertEqual(self.shelf(job), "deleted", "one press forgets nothing")
-        page.get_by_role("button", name="Forget Lower yard for good").click()
-        expect(page.get_by_role("button", name="Forget Lower yard for good")).to_have_count(0)
+        page.get_by_role("button", name="Delete Lower yard for good").click()
+        self.assertEqual(self.shelf(job), "deleted", "one press deletes nothing for good")
+        sure = page.get_by_role("button", name="Delete for good", exact=True)
+        expect(sure).to_be_disabled()
+        page.get_by_label("Type the job's name").fill("Lower yard")
+        sure.click()
+        expect(page.get_by_label("Type the job's name")).to_have_count(0)
         self.assertIsNone(self.shelf(job))
+        self.unfold("Deleted for good")
+        page.get_by_role("button", name="Restore Lower yard").first.click()
+        expect(page.get_by_role("button", name="Delete Lower yard", exact=True)).to_be_visible()
+        self.assertEqual(self.shelf(job), "list")
 
     def test_one_from_another(self) -> None:
         """The same drawing under a name of its own, and none of what was made."""

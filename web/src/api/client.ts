@@ -309,7 +309,11 @@ export const api = {
   shelve: (job: string, shelf: JobSummary["shelf"]) =>
     put("/api/jobs/{job_id}/shelf", { params: of(job), body: { shelf } }),
   copyJob: async (job: string) => (await post("/api/jobs/{job_id}/copy", { params: of(job) })) as unknown as JobView,
-  forgetJob: (job: string) => drop("/api/jobs/{job_id}", { params: of(job) }),
+  forgetJob: (job: string, name: string) =>
+    drop("/api/jobs/{job_id}", { params: { path: { job_id: job }, query: { name } } }),
+  deleted: () => get("/api/deleted", {}),
+  bringBack: (name: string) => post("/api/deleted/{name}/back", { params: { path: { name } } }),
+  audit: () => get("/api/audit", {}),
   keepPicture: async (file: Blob) =>
     post("/api/pictures", { body: file as never, bodySerializer: (b: unknown) => b as Blob }),
   runTime: (asked: { mean: number; scheduling: number | null; need: string; soil: string; units: UnitSystem }) =>

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was done about access and jobs
+         * @description Who joined, was refused, ended a session, deleted or brought back a job, passed a gate with a reason; newest first.
+         */
+        get: operations["audit_api_audit_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/branch": {
         parameters: {
             query?: never;
@@ -417,6 +437,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Jobs deleted for good that are still kept
+         * @description Each for 30 days after it was deleted.
+         */
+        get: operations["deleted_api_deleted_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deleted/{name}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring back a job deleted for good
+         * @description The job as it was, with its records and photos.
+         */
+        post: operations["bring_back_api_deleted__name__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/bed": {
         parameters: {
             query?: never;
@@ -757,8 +817,8 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Forget a job for good
-         * @description Forget a job with its revisions and events.
+         * Delete a job for good
+         * @description Deletes a job with its revisions and records. Its name is asked for; it is kept for 30 days as a file.
          */
         delete: operations["remove_job_api_jobs__job_id__delete"];
         options?: never;
@@ -2016,7 +2076,8 @@ export interface paths {
         post?: never;
         /**
          * End a session
-         * @description The device is not let in any more, from now on, until it gives the passphrase again.
+         * @description The device is not let in any more, from now on, until it gives the passphrase again. Those of others the owner
+         *     ends.
          */
         delete: operations["end_api_sessions__name__delete"];
         options?: never;
@@ -2234,6 +2295,20 @@ export interface components {
             stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
             /** Waits */
             waits: components["schemas"]["Wait"][];
+        };
+        /**
+         * Audited
+         * @description One act: when (s since 1970), by whom ("" where that is not known), and what it was about, in words.
+         */
+        Audited: {
+            /** About */
+            about: string;
+            /** At */
+            at: number;
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
         };
         /**
          * Barrel
@@ -2894,11 +2969,14 @@ export interface components {
         /**
          * Crew
          * @description Who is of the crew; `you` is who this device was let in as, "" where that is not said; `shared` is whether others
-         *     can come in, `trust` whether there is a page that says how a phone comes to trust this server.
+         *     can come in, `trust` whether there is a page that says how a phone comes to trust this server; `owner`
+         *     whether this device may do what is the owner's.
          */
         Crew: {
             /** Members */
             members: components["schemas"]["Member"][];
+            /** Owner */
+            owner: boolean;
             /** Shared */
             shared: boolean;
             /** Trust */
@@ -3590,6 +3668,22 @@ export interface components {
             seconds: number;
             /** Volume */
             volume: number;
+        };
+        /**
+         * Forgotten
+         * @description A job that was deleted for good: what it was called, by whom and when (s since 1970).
+         */
+        Forgotten: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** Id */
+            id: string;
+            /** Job */
+            job: string;
+            /** Name */
+            name: string;
         };
         /**
          * FrictionTable
@@ -10345,6 +10439,66 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    audit_api_audit_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Audited"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     branch_off_api_bench_branch_post: {
         parameters: {
             query?: never;
@@ -11731,6 +11885,128 @@ export interface operations {
             };
         };
     };
+    deleted_api_deleted_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Forgotten"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    bring_back_api_deleted__name__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     lay_bed_api_groups_bed_post: {
         parameters: {
             query?: never;
@@ -12882,7 +13158,10 @@ export interface operations {
     };
     remove_job_api_jobs__job_id__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the job's name, typed again */
+                name?: string;
+            };
             header?: {
                 /** @description Names the page that asks, so that it knows its own news */
                 "X-Page"?: string;

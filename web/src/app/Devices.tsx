@@ -9,6 +9,25 @@ import { Letter } from "../ui/Letter";
 import { Said } from "../ui/Messages";
 import { Button, Heading } from "../ui/parts";
 
+/** What was done about access and jobs, the newest first. */
+function Audit() {
+  const acts = useQuery({ queryKey: ["audit"], queryFn: api.audit });
+  if (!acts.data?.length) return null;
+  return (
+    <details className="mt-3">
+      <summary className="inline-flex min-h-[44px] cursor-pointer items-center">Activity ({acts.data.length})</summary>
+      <ul className="text-[14px]">
+        {acts.data.slice(0, 100).map((a) => (
+          <li key={`${a.at}${a.what}${a.about}`} className="border-b border-line py-1">
+            {clockTime(a.at)} · <b>{a.what}</b>
+            {a.who && `, ${a.who}`}: {a.about}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
 /** The devices that were let in, where others can come in at all: a lost phone is put out here. */
 export function Devices() {
   const crew = useCrew();
@@ -56,10 +75,13 @@ export function Devices() {
                 let in {clockTime(s.opened)}, last seen {clockTime(s.seen)}
               </span>
             </span>
-            <Button onClick={() => void end(s.id)}>{s.mine ? "Leave" : "Put out"}</Button>
+            {(s.mine || crew.data?.owner) && (
+              <Button onClick={() => void end(s.id)}>{s.mine ? "Leave" : "End session"}</Button>
+            )}
           </li>
         ))}
       </ul>
+      <Audit />
     </section>
   );
 }

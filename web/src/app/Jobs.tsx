@@ -83,9 +83,34 @@ export function Jobs({ jobs, onFault }: JobsProps) {
         title="Deleted"
         jobs={jobs.filter((j) => j.shelf === "deleted")}
         hands={hands}
-        onForget={(job) => void asked(api.forgetJob(job.id)).then(() => setGone(null))}
+        onForget={(job, name) => void asked(api.forgetJob(job.id, name)).then(() => setGone(null))}
       />
+      <ForGood hands={{ asked }} />
     </>
+  );
+}
+
+/** Jobs deleted for good, for the month that they are kept. */
+function ForGood({ hands }: { hands: { asked: (what: Promise<unknown>) => Promise<boolean> } }) {
+  const kept = useQuery({ queryKey: ["jobs", "deleted"], queryFn: api.deleted });
+  if (!kept.data?.length) return null;
+  return (
+    <Fold title="Deleted for good" note={`${kept.data.length}, each kept for 30 days`} folded>
+      <ul>
+        {kept.data.map((j) => (
+          <li key={j.id} className="flex flex-wrap items-center gap-2 border-b border-line py-1">
+            <span className="grow">{j.name}</span>
+            <span className="text-[13px] text-muted">
+              {clockTime(j.at)}
+              {j.by && `, ${j.by}`}
+            </span>
+            <Button aria-label={`Restore ${j.name}`} onClick={() => void hands.asked(api.bringBack(j.id))}>
+              Restore
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </Fold>
   );
 }
 
@@ -93,12 +118,13 @@ type PutAwayProps = {
   title: string;
   jobs: readonly JobSummary[];
   hands: Hands;
-  onForget?: (job: JobSummary) => void;
+  onForget?: (job: JobSummary, name: string) => void;
 };
 
-/** Jobs out of the list: each is brought back as it was; one that was deleted may be forgotten for good, after a second word. */
+/** Jobs out of the list: each is brought back as it was; one that was deleted may be deleted for good, when its name is typed. */
 function PutAway({ title, jobs, hands, onForget }: PutAwayProps) {
   const [sure, setSure] = useState("");
+  const [name, setName] = useState("");
   if (!jobs.length) return null;
   return (
     <Fold title={title} note={`${jobs.length}`} folded>
@@ -118,14 +144,41 @@ function PutAway({ title, jobs, hands, onForget }: PutAwayProps) {
               Bring back
             </Button>
             {onForget && sure !== j.id && (
-              <Button tone="quiet" aria-label={`Forget ${j.name}`} onClick={() => setSure(j.id)}>
-                Forget
+              <Button
+                tone="quiet"
+                aria-label={`Delete ${j.name} for good`}
+                onClick={() => {
+                  setSure(j.id);
+                  setName("");
+                }}
+              >
+                Delete for good
               </Button>
             )}
             {onForget && sure === j.id && (
-              <Button tone="dry" aria-label={`Forget ${j.name} for good`} onClick={() => onForget(j)}>
-                For good, with its record
-              </Button>
+              <form
+                className="flex w-full flex-wrap items-end gap-2"
+                onSubmit={(e) => {
+                  e.preventDefault();
+                  onForget(j, name);
+                }}
+              >
+                <label className="flex grow flex-col text-[13px] text-muted">
+                  Type the job's name to delete it with its record
+                  <input
+                    value={name}
+                    placeholder={j.name}
+                    className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+                    onChange={(e) => setName(e.target.value)}
+                  />
+                </label>
+                <Button tone="dry" type="submit" disabled={name.trim() !== j.name.trim()}>
+                  Delete for good
+                </Button>
+                <Button tone="quiet" onClick={() => setSure("")}>
+                  Cancel
+                </Button>
+              </form>
             )}
           </li>
         ))}
