@@ -27,6 +27,7 @@ from hydrarch.api.app import create_app, hold_catalogue, openapi
 from hydrarch.api.guard import Guard, Settings
 from hydrarch.api.jobs import bring_job
 from hydrarch.api.passphrases import changed_since, weakness
+from hydrarch.api.patience import Patient, more_files
 from hydrarch.api.photos import archived_photos
 from hydrarch.api.service import Service, hold_book
 from hydrarch.core.base.errors import HydrarchError
@@ -282,12 +283,14 @@ def _run(
 ) -> None:
     """Serve an application on all of these, until it is told to stop."""
     hold_catalogue()
+    more_files()
     ready_apart()
     servers = []
     for _, crew in listeners:
         config = uvicorn.Config(
             app,
             log_level="warning",
+            http=Patient,
             timeout_graceful_shutdown=1,
             ssl_certfile=crew.certificate if crew else None,
             ssl_keyfile=crew.key if crew else None,

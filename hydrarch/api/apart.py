@@ -21,7 +21,14 @@ from hydrarch.core.plan.crew_parts import Book, book_in_use, use_book
 __all__ = ["Heard", "answer", "apart", "ready_apart", "tell"]
 
 _CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload(["hydrarch.core.derivation.chain"])
+_CONTEXT.set_forkserver_preload(
+    [
+        "hydrarch.core.derivation.chain",
+        "hydrarch.formats.pictures",
+        "hydrarch.formats.photos",
+        "hydrarch.formats.archive",
+    ]
+)
 _LISTEN = 0.2  # s between looks at the work
 
 

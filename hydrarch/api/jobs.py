@@ -16,6 +16,7 @@ from fastapi.exceptions import RequestValidationError
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from starlette.background import BackgroundTask
 
+from hydrarch.api.foreign import read_foreign
 from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
 from hydrarch.api.standing import StageIn
@@ -139,7 +140,7 @@ def keep_new_job(service: Service, plan: Plan, wanted: str = "") -> Job:
 
 def bring_job(service: Service, body: bytes, wanted: str = "") -> Job:
     """Keep the job of a file, with the rows of another crew's own that it brings along; all of it or nothing."""
-    body, photos = read_archive(body) if is_archive(body) else (body, ())
+    body, photos = read_foreign(read_archive, body) if is_archive(body) else (body, ())
     with service.changing_book() as before:
         return _brought(service, body, photos, before, wanted)
 

@@ -12,6 +12,7 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from hydrarch.api.apart import answer, tell
+from hydrarch.api.foreign import read_foreign
 from hydrarch.api.jobs import JobView, bring_job, view
 from hydrarch.api.photos import archived_photos
 from hydrarch.api.problems import LARGEST_BODY, Fault, too_large
@@ -102,7 +103,7 @@ async def keep_a_picture(service: ServiceIn, request: Request) -> PictureKept:
 
 
 def _kept(service: Service, body: bytes) -> PictureKept:
-    found = read_picture(body)
+    found = read_foreign(read_picture, body)
     keep_picture(service.store, found.hash, found.media, found.body)
     return PictureKept(found.hash, found.media, found.wide, found.high, found.metre)
 

@@ -9,8 +9,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
+from hydrarch.api.foreign import read_foreign
 from hydrarch.api.service import By, Service, ServiceIn
-from hydrarch.core.record.events import JointName, Moment
+from hydrarch.core.record.events import JointName, Moment, Text
 from hydrarch.formats.archive import ArchivedPhoto
 from hydrarch.formats.photos import develop
 from hydrarch.store.database import Store
@@ -71,7 +72,7 @@ async def keep(
     about: Annotated[JointName, Query()],
     by: Annotated[Who, Query()],
     at: Annotated[Moment, Query()],
-    note: Annotated[str, Query(max_length=500)] = "",
+    note: Annotated[Text, Query(max_length=500)] = "",
     place: bool = False,
     page: By = "",
 ) -> Photo:
@@ -85,7 +86,7 @@ async def keep(
 
 def _kept(service: Service, job_id: str, new: Photo, body: bytes, place: bool, page: str) -> Photo:
     service.job(job_id)
-    made = develop(body, place=place)
+    made = read_foreign(develop, body, place=place)
     north, east = made.place or (None, None)
     found = keep_photo(
         service.store, job_id, replace(new, wide=made.wide, high=made.high, north=north, east=east), made.body

@@ -11,14 +11,14 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, ValidationError
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.commissioning.readiness import Gate
 from hydrarch.core.plan.upgrades import NewerFormat, open_plan
-from hydrarch.formats.explained import BadFile, explain_items
+from hydrarch.formats.explained import BadFile, explain, explain_items
 from hydrarch.store.errors import Clash, NotThere, Reused, StoreError
 
 __all__ = [
@@ -175,6 +175,7 @@ _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
     ),
     HydrarchError: lambda e: problem("refused", "Refused", 422, f"{e}.", "Change the value the message names."),
     RequestValidationError: _invalid,
+    ValidationError: lambda e: invalid(explain(e)),
     ClientDisconnect: lambda e: problem(
         "half-sent",
         "Half sent",

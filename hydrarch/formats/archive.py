@@ -20,6 +20,7 @@ from hydrarch.formats.photos import Developed, develop
 
 __all__ = ["LARGEST_ARCHIVE", "ArchivedPhoto", "is_archive", "read_archive", "write_archive"]
 
+LARGEST_JOB = 5_000_000  # as large as a job file by itself may be
 LARGEST_ARCHIVE = 200_000_000
 """Bytes of an archive at the most, packed or not."""
 _JOB, _LIST, _PHOTOS = "job.hydrarch.json", "photos.json", "photos/"
@@ -93,6 +94,10 @@ def read_archive(body: bytes) -> tuple[bytes, tuple[ArchivedPhoto, ...]]:
             names = {f.filename for f in files}
             if _JOB not in names:
                 raise BadFile("this is a zip, but not of a Hydrarch job", ((_JOB, "is missing"),))
+            if whole.getinfo(_JOB).file_size > LARGEST_JOB:
+                raise BadFile(
+                    f"the job in this archive is larger than {LARGEST_JOB // 1_000_000} MB", ((_JOB, "is too large"),)
+                )
             job = _file(whole, _JOB)
             rows = _rows(_file(whole, _LIST)) if _LIST in names else []
             known = {_JOB, _LIST, *(f"{_PHOTOS}{r.id}.jpg" for r in rows)}

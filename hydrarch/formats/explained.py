@@ -14,7 +14,7 @@ from hydrarch.core.plan.document import Conditions
 
 SYSTEMS: tuple[System, ...] = ("metric", "us")
 
-__all__ = ["BadFile", "explain", "explain_items"]
+__all__ = ["BadFile", "explain", "explain_items", "number_of"]
 
 
 class BadFile(ValueError):
@@ -23,6 +23,16 @@ class BadFile(ValueError):
     def __init__(self, says: str, places: tuple[tuple[str, str], ...] = ()) -> None:
         self.says, self.places = says, places
         super().__init__("; ".join([says, *(f"{where}: {what}" for where, what in places[:5])]))
+
+
+_FURTHEST = 1e9  # of a survey's grid, in m
+
+
+def number_of(told: Any) -> float:
+    """A coordinate of a foreign file; raises `ValueError` for one that is no number, or beyond any drawing."""
+    if isinstance(told, bool) or not isinstance(told, int | float) or not abs(told) < _FURTHEST:
+        raise ValueError("a coordinate is no number, or beyond any drawing")
+    return float(told)
 
 
 def explain(error: ValidationError, part: str = "") -> tuple[tuple[str, str], ...]:
@@ -65,8 +75,8 @@ def _said(value: Any, item: dict[str, Any]) -> str:
     quantity = _quantities().get(str(item["loc"][-1])) if item.get("loc") else None
     if not isinstance(value, int | float) or isinstance(value, bool):
         return json.dumps(value, ensure_ascii=False, default=str)[:60]
-    if quantity is None:
-        return f"{value:g}"
+    if quantity is None or not abs(value) < _FURTHEST:
+        return f"{value:.6g}" if abs(value) < 1e300 else "beyond all measure"
     if quantity == "depth" and abs(value) >= 10:
         quantity = "length"
     if quantity == "length" and 0 < abs(value) < 0.1:

@@ -19,7 +19,7 @@ from ezdxf import disassemble, recover
 from ezdxf import path as paths
 from ezdxf.lldxf.const import DXFError
 
-from hydrarch.formats.explained import BadFile
+from hydrarch.formats.explained import BadFile, number_of
 
 __all__ = ["LARGEST", "Picture", "read_picture"]
 
@@ -185,7 +185,7 @@ def _nested(coordinates: Any, depth: int) -> Iterator[Line]:
         for inner in coordinates:
             yield from _nested(inner, depth - 1)
     else:
-        yield [(float(p[0]), float(p[1])) for p in coordinates]
+        yield [(number_of(p[0]), number_of(p[1])) for p in coordinates]
 
 
 def _drawn(lines: Iterable[Line], metre: float, what: str) -> Picture:

@@ -14,7 +14,7 @@ from typing import Any
 from hydrarch.core.base.errors import BadRow, HydrarchError
 from hydrarch.core.base.numerals import DecimalMark, decimal_mark, parse_number
 from hydrarch.core.base.units import FOOT, MARK, System, show
-from hydrarch.formats.explained import BadFile
+from hydrarch.formats.explained import BadFile, number_of
 
 __all__ = ["MeasuredPoint", "Points", "read_points"]
 
@@ -170,7 +170,7 @@ def _geojson(text: str) -> Iterator[MeasuredPoint]:
         for n, f in enumerate(features, 1):
             if f["geometry"] is None or f["geometry"]["type"] != "Point":
                 continue
-            lon, lat, *more = (float(v) for v in f["geometry"]["coordinates"])
+            lon, lat, *more = (number_of(v) for v in f["geometry"]["coordinates"])
             told = f.get("properties") or {}
             name = next((str(told[k]).strip()[:60] for k in (*_NAMES, "place") if told.get(k)), f"Point {n}")
             if not (abs(lon) <= 180 and abs(lat) <= 90):

@@ -20,6 +20,8 @@ VALUES = st.one_of(
     st.booleans(),
     st.integers(-(10**6), 10**6),
     st.sampled_from([0.0, -1.0, 1e-12, 1e-6, 0.01, 0.5, 1.0, 33.4, 1e3, 1e12]),
+    st.sampled_from([1e308, -1e308, 5e-324, 10**400, -(10**400)]),
+    st.sampled_from(["a\x00b", "a\x07b", "NaN", "1e999", "\u202e", "9" * 400]),
     st.sampled_from(
         [
             "",
