@@ -161,6 +161,15 @@ class Shared(Browsing):
             form.get_by_label("Your name").fill("Rowan")
         form.get_by_role("button", name="Join").click()
 
+    def test_a_label_is_scanned_before_joining(self) -> None:
+        """A link to a job, opened by somebody who has not joined: the passphrase is asked there, and it goes on."""
+        page = self.page
+        page.goto(f"{self.there}/job/thistledown/make")
+        expect(page.get_by_text("Join, and it opens here")).to_be_visible()
+        self.come_in("blue garden gate")
+        expect(page.get_by_role("progressbar", name="Joints made")).to_be_visible()
+        self.assertTrue(page.url.endswith("/job/thistledown/make"))
+
     def test_put_out_and_let_in_again(self) -> None:
         """Let in by the words; put out from the list while at work, asked again in place, and what was said meanwhile
         is there. The name is typed once.

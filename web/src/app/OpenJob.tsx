@@ -12,6 +12,7 @@ import { ViewSwitch } from "../drawing/ViewSwitch";
 import { useLook } from "../drawing/viewStore";
 import { useBox, useNews, useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
+import { problemOf } from "../job/saving";
 import { useSayWhere } from "../job/whereabouts";
 import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading, Notice } from "../ui/Messages";
@@ -48,6 +49,20 @@ export function OpenJob({ id, stage }: { id: string; stage: string }) {
   useNews(id);
   const units = plan?.units ?? "metric";
   const format = useFormatOf(reference.data, units);
+  const shut =
+    view.kind === "failed" && shown === id ? view.problem : reference.error ? problemOf(reference.error) : null;
+  if (shut?.status === 401)
+    return (
+      <main className="mx-auto max-w-xl p-4">
+        <p className="mb-2">This job is shared with the crew. Join, and it opens here.</p>
+        <Join
+          onJoined={() => {
+            void reference.refetch();
+            void open(id, first.current);
+          }}
+        />
+      </main>
+    );
   if (view.kind === "failed" && shown === id) return <Failed problem={view.problem} />;
   if (reference.isError)
     return (
