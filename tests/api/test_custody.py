@@ -13,6 +13,8 @@ WAITS = {
     "guesses",
     "half-sent",
     "host",
+    "name",
+    "owner",
     "http",
     "in-use",
     "newer",

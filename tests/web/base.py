@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 import httpx2
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, Playwright, expect, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[2]
 _UNSEEN = (
@@ -184,6 +184,14 @@ class Browsing(unittest.TestCase):
         """Say the joint in hand made, though its steps were not all looked at."""
         self.page.get_by_role("button", name="Made, and it looks right").click()
         self.page.get_by_role("button", name="Yes, all of it was done").click()
+
+    def enter_test(self, section: Locator, pressure: str = "8") -> None:
+        """Type what a gauge showed, and half an hour that ends now."""
+        section.get_by_label("Pressure read").fill(pressure)
+        section.get_by_label("Pressure read").press("Enter")
+        began = time.strftime("%Y-%m-%dT%H:%M", time.localtime(time.time() - 1800))
+        section.get_by_label("Start", exact=True).fill(began)
+        section.get_by_role("button", name="End: now").click()
 
     def copy(self, name: str) -> str:
         """A copy of a job, so that tests do not meet."""

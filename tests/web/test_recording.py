@@ -106,6 +106,7 @@ class Recording(Browsing):
         self.open(job, "prove")
         card = self.section("B")
         card.get_by_text("Enter a test").click()
+        self.enter_test(card)
         card.get_by_role("button", name="It failed").click()
         self.kept(job, "tested", had + 1)
         card.get_by_role("button", name="It held").click()

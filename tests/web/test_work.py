@@ -72,6 +72,8 @@ class Making(Browsing):
         section = page.get_by_role("region", name="Section A")
         expect(section).to_contain_text("Proved: may be buried")
         section.get_by_text("Enter a test").click()
+        expect(section.get_by_role("button", name="It failed")).to_be_disabled()
+        self.enter_test(section)
         section.get_by_role("button", name="It failed").click()
         expect(section).to_contain_text("Failed")
 

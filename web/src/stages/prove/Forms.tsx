@@ -1,7 +1,9 @@
 import { useState } from "react";
+import { rightNow } from "../../api/clock";
 import type { Gate, Section } from "../../api/types";
 import { useReadyJob, useSay } from "../../job/hooks";
 import { newEvent } from "../../job/newEvent";
+import { useFormat } from "../../ui/context";
 import { Said } from "../../ui/Messages";
 import { Button } from "../../ui/parts";
 import { Typed, Words } from "../../ui/Typed";
@@ -13,16 +15,21 @@ const local = (seconds: number) => {
 };
 const seconds = (text: string) => new Date(text).getTime() / 1000;
 
-/** A pressure test as it was: pressure, start, end, result. A shut gate asks for a reason and keeps it. */
+/**
+ * A pressure test as it was: pressure, start, end, result. It begins empty, for only what was read and when is a record. A shut gate
+ * asks for a reason and keeps it.
+ */
 export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
   const { say, fault } = useSay();
-  const now = Date.now() / 1000;
-  const [pressure, setPressure] = useState(section.test);
-  const [start, setStart] = useState(local(now - 1800));
-  const [end, setEnd] = useState(local(now));
+  const format = useFormat();
+  const [pressure, setPressure] = useState<number | null>(null);
+  const [start, setStart] = useState("");
+  const [end, setEnd] = useState("");
   const [reason, setReason] = useState("");
   const [note, setNote] = useState("");
+  const whole = pressure !== null && start !== "" && end !== "" && seconds(end) > seconds(start);
   const send = async (passed: boolean) => {
+    if (!whole) return;
     const event = newEvent("tested", {
       at: seconds(start),
       ended: seconds(end),
@@ -40,20 +47,30 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
         Enter a test
       </summary>
       <div className="mt-1 grid grid-cols-2 gap-2">
-        <Typed label="Pressure" quantity="pressure" value={pressure} onValue={setPressure} />
+        <Typed
+          label="Pressure read"
+          quantity="pressure"
+          value={pressure}
+          onValue={setPressure}
+          onClear={() => setPressure(null)}
+          hint={`test at ${format(section.test, "pressure")}`}
+        />
         <Words label="Note" value={note} onValue={setNote} />
         <When label="Start" value={start} onValue={setStart} />
         <When label="End" value={end} onValue={setEnd} />
       </div>
+      {!whole && (
+        <p className="mt-1 text-[14px] text-muted">Enter what the gauge showed, and when the test began and ended.</p>
+      )}
       {(!gate.open || fault?.type === "/problems/gate") && (
         <ShutGate says={`The gate is shut: ${gate.why}`} to="go on" reason={reason} onReason={setReason} />
       )}
       {fault && <Said problem={fault} />}
       <div className="mt-2 grid grid-cols-2 gap-2">
-        <Button tone="main" onClick={() => void send(true)}>
+        <Button tone="main" disabled={!whole} onClick={() => void send(true)}>
           It held
         </Button>
-        <Button tone="dry" onClick={() => void send(false)}>
+        <Button tone="dry" disabled={!whole} onClick={() => void send(false)}>
           It failed
         </Button>
       </div>
@@ -63,15 +80,20 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
 
 function When({ label, value, onValue }: { label: string; value: string; onValue: (v: string) => void }) {
   return (
-    <label className="flex flex-col text-[13px] text-muted">
-      {label}
-      <input
-        type="datetime-local"
-        value={value}
-        className="min-h-[36px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
-        onChange={(e) => onValue(e.target.value)}
-      />
-    </label>
+    <div className="flex flex-col">
+      <label className="flex flex-col text-[13px] text-muted">
+        {label}
+        <input
+          type="datetime-local"
+          value={value}
+          className="min-h-[36px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+          onChange={(e) => onValue(e.target.value)}
+        />
+      </label>
+      <Button tone="quiet" aria-label={`${label}: now`} onClick={() => onValue(local(rightNow()))}>
+        Now
+      </Button>
+    </div>
   );
 }
 
