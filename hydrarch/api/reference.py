@@ -23,6 +23,7 @@ from hydrarch.core.components.base import EQUIPMENT_ENDS, Kind, Trait, kinds
 from hydrarch.core.coverage.need import Plants, Soil, plants, soils
 from hydrarch.core.making.waiting import waiting_methods
 from hydrarch.core.plan.document import AT_A_PLACE, LEAST_LENGTH, Conditions, Situation
+from hydrarch.formats.exports import EXPORTS
 
 __all__ = ["router"]
 
@@ -108,6 +109,15 @@ class MarketView:
 
 
 @dataclass(frozen=True, slots=True)
+class ExportView:
+    """An export a job offers: by name, as people read it, and whether it is kept as a file or shown."""
+
+    name: str
+    title: str
+    saved: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Reference:
     """All a client needs to offer choices and set numbers."""
 
@@ -125,6 +135,7 @@ class Reference:
     plants: tuple[Plants, ...]
     nozzles: tuple[Nozzle, ...]
     ends: tuple[EndSystem, ...]
+    exports: tuple[ExportView, ...]
     reserved: tuple[str, ...]
     least_length: float
 
@@ -234,6 +245,7 @@ def reference() -> Reference:
         plants=tuple(plants().values()),
         nozzles=tuple(generic_nozzles().values()),
         ends=_ends(),
+        exports=tuple(ExportView(e.name, e.title, e.saved) for e in EXPORTS.values() if not e.beside),
         reserved=tuple(sorted(RESERVED)),
         least_length=LEAST_LENGTH,
     )

@@ -47,7 +47,9 @@ class Subject:
 
 @dataclass(frozen=True, slots=True)
 class Export:
-    """One export: `file` is the end of its name, `saved` whether a browser keeps it as a file or shows it."""
+    """One export: its `title` as people read it, `file` the end of its name, `saved` whether a browser keeps it as a file
+    or shows it; `beside` names the place in the page that offers it, "" for the list of them all.
+    """
 
     name: str
     title: str
@@ -55,6 +57,7 @@ class Export:
     media: str
     write: Callable[[Subject], str | bytes]
     saved: bool = True
+    beside: str = ""
 
 
 def _clocks(s: Subject) -> str:
@@ -76,86 +79,84 @@ def _schedule(s: Subject) -> Schedule:
 EXPORTS: dict[str, Export] = {
     e.name: e
     for e in (
-        Export("job", "The whole job as one file", ".hydrarch.json", "application/json", _job),
+        Export("job", "Whole job, JSON", ".hydrarch.json", "application/json", _job),
         Export(
             "archive",
-            "The whole job with its photos",
+            "Whole job with photos, zip",
             ".hydrarch.zip",
             "application/zip",
             lambda s: write_archive(_job(s), s.photos()),
         ),
-        Export("parts", "Parts list", "-parts.csv", "text/csv", lambda s: parts_csv(s.derived.bill)),
+        Export("parts", "Parts, CSV", "-parts.csv", "text/csv", lambda s: parts_csv(s.derived.bill)),
         Export(
-            "prices",
-            "Price book, to be filled in by the shop and read again",
-            "-prices.csv",
-            "text/csv",
-            lambda s: prices_csv(s.derived.bill),
+            "prices", "Price book, CSV", "-prices.csv", "text/csv", lambda s: prices_csv(s.derived.bill), beside="cut"
         ),
-        Export("cuts", "Cut list", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),
+        Export("cuts", "Cuts, CSV", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),
         Export(
             "as-laid",
-            "Where each hidden joint lies, from two marks",
+            "As laid, CSV",
             "-as-laid.csv",
             "text/csv",
             lambda s: as_laid_csv(as_laid(s.plan, s.derived, s.stands)),
         ),
         Export(
             "geojson",
-            "The line and its hidden joints for a map",
+            "As laid, GeoJSON",
             ".geojson",
             "application/geo+json",
             lambda s: line_geojson(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands)),
         ),
         Export(
             "dxf",
-            "The same for a drawing program",
+            "As laid, DXF",
             ".dxf",
             "image/vnd.dxf",
             lambda s: line_dxf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands)),
         ),
-        Export(
-            "svg", "The line from above, to scale", ".svg", "image/svg+xml", lambda s: drawing_svg(s.plan, s.derived)
-        ),
+        Export("svg", "Drawing, SVG", ".svg", "image/svg+xml", lambda s: drawing_svg(s.plan, s.derived)),
         Export(
             "pdf",
-            "The line as laid, to print or send: drawings, sections, hidden joints",
+            "As laid, PDF",
             "-as-laid.pdf",
             "application/pdf",
             lambda s: as_laid_pdf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands), s.stands.now),
         ),
-        Export("clocks", "Every wait that still runs, with alarms", "-clocks.ics", "text/calendar", _clocks),
+        Export("clocks", "Cure timers, calendar", "-clocks.ics", "text/calendar", _clocks, beside="test"),
         Export(
             "reminders",
-            "What is to be done again, with alarms",
+            "Reminders, calendar",
             "-reminders.ics",
             "text/calendar",
             lambda s: reminders_text(s.plan, s.id, reminders(s.plan, Log(s.events), s.stands.now), s.stands.now),
+            beside="reminders",
         ),
         Export(
             "nozzles",
-            "Nozzle tables, to be added to and read again",
+            "Nozzle tables, CSV",
             "-nozzles.csv",
             "text/csv",
             lambda s: nozzles_csv(s.plan.nozzles or tuple(generic_nozzles().values())),
+            beside="size",
         ),
         Export(
             "watering",
-            "When each zone is watered, again and again",
+            "Watering, calendar",
             "-watering.ics",
             "text/calendar",
             lambda s: schedule_calendar(s.plan, s.id, _schedule(s), s.stands.now),
+            beside="size",
         ),
         Export(
             "schedule",
-            "When each zone is watered, as a table",
+            "Watering, CSV",
             "-watering.csv",
             "text/csv",
             lambda s: schedule_csv(_schedule(s)),
+            beside="size",
         ),
         Export(
             "sheet",
-            "The sheet to print: first what is dry or unproved",
+            "Sheet to print",
             "-sheet.html",
             "text/html",
             lambda s: sheet_html(s.plan, s.derived, s.stands),

@@ -3526,6 +3526,18 @@ export interface components {
             temperature: number;
         };
         /**
+         * ExportView
+         * @description An export a job offers: by name, as people read it, and whether it is kept as a file or shown.
+         */
+        ExportView: {
+            /** Name */
+            name: string;
+            /** Saved */
+            saved: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
          * Extra
          * @description A part the crew added by hand, as from the bench: how many, and what for.
          */
@@ -8388,6 +8400,8 @@ export interface components {
             conditions: components["schemas"]["FieldView"][];
             /** Ends */
             ends: components["schemas"]["EndSystem"][];
+            /** Exports */
+            exports: components["schemas"]["ExportView"][];
             /** Kinds */
             kinds: components["schemas"]["KindView"][];
             /** Least Length */

@@ -4,6 +4,7 @@ import { JointMark, stateTone } from "../../drawing/joints";
 import { useReadyJob, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Gallery, usePhotos } from "../../job/Photos";
+import { useReference } from "../../ui/context";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 import { Dangers } from "../Problems";
@@ -22,6 +23,7 @@ export function KeepSheet() {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
   const [, go] = useLocation();
+  const { exports } = useReference();
   return (
     <>
       <Title note="What the next person, and the next decade, needs to know.">Keep</Title>
@@ -37,32 +39,14 @@ export function KeepSheet() {
       <Reminders />
       <Heading>Take it with you</Heading>
       <div className="flex flex-wrap gap-2">
-        <a className={link} href={exportLink(job.id, "sheet")} target="_blank" rel="noreferrer">
-          Sheet to print
-        </a>
-        <a className={link} href={exportLink(job.id, "job")} download>
-          Whole job, JSON
-        </a>
-        <a className={link} href={exportLink(job.id, "archive")} download>
-          Whole job with photos, zip
-        </a>
-        <a className={link} href={exportLink(job.id, "parts")} download>
-          Parts, CSV
-        </a>
-        <a className={link} href={exportLink(job.id, "cuts")} download>
-          Cuts, CSV
-        </a>
-        {(
-          [
-            ["as-laid", "As laid, CSV"],
-            ["pdf", "As laid, PDF"],
-            ["geojson", "As laid, GeoJSON"],
-            ["dxf", "As laid, DXF"],
-            ["svg", "Drawing, SVG"],
-          ] as const
-        ).map(([name, words]) => (
-          <a key={name} className={link} href={exportLink(job.id, name)} download>
-            {words}
+        {exports.map(({ name, title, saved }) => (
+          <a
+            key={name}
+            className={link}
+            href={exportLink(job.id, name)}
+            {...(saved ? { download: true } : { target: "_blank", rel: "noreferrer" })}
+          >
+            {title}
           </a>
         ))}
       </div>
