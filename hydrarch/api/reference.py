@@ -20,6 +20,7 @@ from hydrarch.core.catalogue.markets import Market, markets
 from hydrarch.core.catalogue.nozzles import Nozzle, generic_nozzles
 from hydrarch.core.catalogue.pipes import Series, series_list
 from hydrarch.core.components.base import EQUIPMENT_ENDS, Kind, Trait, kinds
+from hydrarch.core.components.synonyms import also
 from hydrarch.core.coverage.need import Plants, Soil, plants, soils
 from hydrarch.core.making.waiting import waiting_methods
 from hydrarch.core.plan.document import AT_A_PLACE, LEAST_LENGTH, Conditions, Situation
@@ -74,12 +75,13 @@ class KindView:
     """A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its
     ports.
 
-    `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned
+    `also` are its other names, to be found by; `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned
     round.
     """
 
     kind: str
     title: str
+    also: tuple[str, ...]
     letter: str
     role: str
     needs: str
@@ -201,6 +203,7 @@ def _kind(kind: Kind) -> KindView:
     return KindView(
         kind=kind.name,
         title=kind.title,
+        also=also(kind.name),
         letter=kind.letter,
         role=kind.role,
         needs=kind.needs,

@@ -150,7 +150,7 @@ def flowing_rounds(
         *flowing_entrapment(plan, lay, pipes, flows),
         *overflow_problems(plan, lay, pipes, flows),
         *_speeds(plan, lay, flows),
-        *_heaters(plan, flows),
+        *_heaters(plan, lay, flows),
         *_jets(plan, lay, flows),
     )
 
@@ -183,9 +183,13 @@ def _speeds(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Prob
                 )
 
 
-def _heaters(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
+def _heaters(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Problem]:
+    """Heaters of what goes round; what a tap draws through one is as it is."""
+    round_ = {p for s in lay.systems.found if s.sort == "circulation" for p in s.points}
     for p in plan.of_kind(Heater):
         assert isinstance(p.what, Heater)
+        if p.id not in round_:
+            continue
         through = [abs(comes_in(plan, f, p)) for f in flows.values()]
         for flow in sorted(set(through))[-1:]:
             word = {"heats": "heater", "chills": "chiller", "disinfects": "disinfection"}[p.what.does]

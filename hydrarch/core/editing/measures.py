@@ -14,7 +14,8 @@ from math import atan2, cos, degrees, hypot, radians, sin
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.numerals import parse_number
 from hydrarch.core.base.units import System, read, show
-from hydrarch.core.components.base import kind_named, kinds
+from hydrarch.core.components.base import kind_named
+from hydrarch.core.components.synonyms import named
 
 __all__ = ["Go", "Measured", "Put", "To", "read_measures", "said", "taped", "way_of", "written"]
 
@@ -53,25 +54,6 @@ _NAMES = {
 }
 _TURNS = {"on": 0.0, "straight": 0.0, "ahead": 0.0, "left": 90.0, "right": -90.0, "back": 180.0}
 _UPRIGHT = {"up": 90.0, "u": 90.0, "down": -90.0, "d": -90.0}
-_THINGS = {
-    "tee": "junction",
-    "junction": "junction",
-    "elbow": "bend",
-    "corner": "bend",
-    "bend": "bend",
-    "ball valve": "valve",
-    "stop valve": "valve",
-    "head": "sprinkler",
-    "check": "check_valve",
-    "preventer": "backflow",
-    "drip": "drip",
-    "end": "cap",
-    "pump": "pump",
-    "mains": "mains",
-    "air valve": "vent",
-    "row": "drip_row",
-}
-"""Words for kinds of things beside their titles."""
 _SLOPE = re.compile(
     r"\b(fall|falls|falling|rise|rises|rising)\s+(?:of\s+|at\s+)?(?:1\s*in\s*(\d+(?:[.,]\d+)?)|(\d+(?:[.,]\d+)?)\s*%)"
 )
@@ -243,7 +225,7 @@ def _level(text: str, heading: float) -> tuple[float, float, str, str]:
 
 def _thing(text: str) -> str | None:
     words = " ".join(re.sub(r"^(an?|the)\s+", "", text.strip()).split())
-    return _THINGS.get(words) or next((k.name for k in kinds().values() if k.title.lower() == words), None)
+    return named(words)
 
 
 def _exact(length: float, units: System) -> str:

@@ -50,7 +50,8 @@ export function Tools() {
   ];
   const offered = everything.filter((thing) =>
     wanted
-      ? thing.title.toLowerCase().includes(wanted)
+      ? thing.title.toLowerCase().includes(wanted) ||
+        (typeof thing.down === "string" && thing.kind.also.some((other) => other.includes(wanted)))
       : typeof thing.down === "string"
         ? shown === "begun"
           ? begun?.things.includes(thing.down)
