@@ -62,6 +62,7 @@ _ALIKE = (
     "no-saddle",
     "above-frost",
     "galvanic",
+    "row-rich",
 )
 """What is told of many places in the same words: the first stands for all."""
 _TOGETHER = ("outlet-starved", "no-pressure", "source-too-low")
