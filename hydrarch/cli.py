@@ -77,7 +77,8 @@ def main(argv: Sequence[str] | None = None) -> int:
         return 1
     except sqlite3.DatabaseError as error:
         print(
-            f"hydrarch: {given.data / FILE} is torn ({error}). What can still be read of it: ./run salvage FOLDER. Copies of "
+            f"hydrarch: {given.data / FILE} is torn ({error}). What can still be read of it: ./run salvage "
+            "FOLDER. Copies of "
             f"earlier days: {given.data / COPIES}, put back by ./run restore FILE --replace.",
             file=sys.stderr,
         )

@@ -86,7 +86,9 @@ _FIXED = {**dict.fromkeys((f"R{n}" for n in range(12, 21)), "1"), "R5": "1-1/4",
 
 
 def _end(run: str, side: str, point: str, things: Mapping[str, What]) -> RunEnd:
-    """An end of a run drawn the way the water goes: it leaves a thing by its outlet and comes to the next at its inlet."""
+    """An end of a run drawn the way the water goes: it leaves a thing by its outlet and comes to the next at
+    its inlet.
+    """
     ports = kind_of(things[point]).ports_of(things[point])
     by_way = {"in": "b", "out": "a"}
     port = next((p for p in ports if len(ports) == 1 or by_way.get(p.name) == side), ports[0])
@@ -175,7 +177,9 @@ def herb_bank() -> Plan:
 
 
 def drying_yard() -> Plan:
-    """The drying yard: two gullies and a washing-up trough that drain to a ditch, in sewer pipe that carts drive over."""
+    """The drying yard: two gullies and a washing-up trough that drain to a ditch, in sewer pipe that carts
+    drive over.
+    """
     spots: tuple[tuple[str, str, float, float, float, float, What], ...] = (
         ("G1", "Trough gully", 4, 20, 207.2, 0.45, DrainInlet(flow=8e-4)),
         ("G2", "Yard gully", 12, 27, 207.1, 0.45, DrainInlet(flow=1.2e-3)),

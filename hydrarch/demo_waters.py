@@ -237,7 +237,9 @@ def cedar_tub() -> Plan:
 
 
 def show_tank() -> Plan:
-    """A tank on a stand over its sump in the reception: two standpipes by their fall, a return under pump with unions."""
+    """A tank on a stand over its sump in the reception: two standpipes by their fall, a return under pump with
+    unions.
+    """
     tank = Basin(use="show tank", shape="oblong", long=1.2, wide=0.6, depth=0.6, rim=1.5, below_rim=0.055)
     sump = Basin(use="sump", shape="oblong", long=0.9, wide=0.45, depth=0.45, rim=0.5, below_rim=0.2)
     spots: tuple[_Spot, ...] = (

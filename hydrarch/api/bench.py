@@ -52,7 +52,8 @@ class PipeOrEndIn(BaseModel):
 
 
 class JoinIn(BaseModel):
-    """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly", "cap a 1 in pvc line", "branch 3/4 off a
+    """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly", "cap a 1 in pvc line", "branch 3/4
+    off a
     2 in pvc line", "a nick in 1 in sch 40"; and what the crew cannot do.
     """
 
@@ -380,7 +381,9 @@ def pipe_takers(series: str, size: str) -> tuple[Taker, ...]:
 
 
 class WaitIn(BaseModel):
-    """A joint that was made: its method and size, the coldest (K) and dampest (share of 1) to come, and the test (Pa)."""
+    """A joint that was made: its method and size, the coldest (K) and dampest (share of 1) to come, and the
+    test (Pa).
+    """
 
     model_config = _STRICT
     method: str = "solvent weld"

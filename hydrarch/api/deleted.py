@@ -1,4 +1,6 @@
-"""Jobs deleted for good: asked twice, kept for a month, brought back; and the list of what was done about access and jobs."""
+"""Jobs deleted for good: asked twice, kept for a month, brought back; and the list of what was done about
+access and jobs.
+"""
 
 from __future__ import annotations
 
@@ -102,5 +104,7 @@ def bring_back(service: ServiceIn, request: Request, name: str) -> Response:
 
 @router.get("/audit", summary="What was done about access and jobs")
 def audit(service: ServiceIn) -> tuple[Audited, ...]:
-    """Who joined, was refused, ended a session, deleted or brought back a job, passed a gate with a reason; newest first."""
+    """Who joined, was refused, ended a session, deleted or brought back a job, passed a gate with a reason;
+    newest first.
+    """
     return audited(service.store)

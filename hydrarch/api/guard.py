@@ -196,7 +196,10 @@ class Guard:
         return max((s[0] + 60 - now for s in full), default=0.0)
 
     def role(self, client: str, passphrase: str) -> Literal["owner", "crew"] | None:
-        """Whose passphrase it is; None for a wrong one, which is counted. It is not to be asked while a device `waits`."""
+        """Whose passphrase it is; None for a wrong one, which is counted.
+
+        It is not to be asked while a device `waits`.
+        """
         given = passphrase.encode()
         owner = hmac.compare_digest(given, (self.settings.owner or "").encode()) and bool(self.settings.owner)
         crew = hmac.compare_digest(given, (self.settings.passphrase or "").encode())

@@ -1,4 +1,6 @@
-"""What stays after the trench is closed: where hidden joints lie, what is to be done again, and the label at the riser."""
+"""What stays after the trench is closed: where hidden joints lie, what is to be done again, and the label at
+the riser.
+"""
 
 from __future__ import annotations
 

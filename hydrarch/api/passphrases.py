@@ -92,7 +92,8 @@ def weakness(words: str) -> str:
 
 
 def changed_since(store: Store, passphrase: str) -> bool:
-    """Whether the passphrase is another than the one the folder was shared with before; it is remembered, as a hash, and
+    """Whether the passphrase is another than the one the folder was shared with before; it is remembered, as a hash,
+    and
     all sessions end where it is another.
     """
     row = store.read().execute("SELECT salt, hash FROM passphrase").fetchone()

@@ -294,7 +294,8 @@ def _withdraws(item: Event, log: Log) -> None:
 
 
 def _checked(service: Service, found: Job, derived: Derivation, item: Event, log: Log, off: float) -> Event:
-    """The event as it is kept, its times put right by `off` (s), or by what its device knew of its clock as it was said.
+    """The event as it is kept, its times put right by `off` (s), or by what its device knew of its clock as it was
+    said.
 
     Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate.
     """

@@ -75,7 +75,8 @@ class KindView:
     """A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its
     ports.
 
-    `also` are its other names, to be found by; `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned
+    `also` are its other names, to be found by; `own_ports` names the field in which a thing of it lists ports of its
+    own; `one_way` says that it can be turned
     round.
     """
 

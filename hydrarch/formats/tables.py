@@ -28,7 +28,9 @@ __all__ = ["cuts_csv", "parts_csv", "nozzles_csv", "prices_csv", "read_nozzles",
 
 
 def _write(head: list[str], rows: Iterable[list[str]]) -> str:
-    """A table as CSV. Raises `ValueError` for two columns of one name: a program that reads by name keeps one of them."""
+    """A table as CSV. Raises `ValueError` for two columns of one name: a program that reads by name keeps one
+    of them.
+    """
     if len(set(head)) < len(head):
         raise ValueError(f"two columns have one name: {', '.join(head)}")
     out = io.StringIO()

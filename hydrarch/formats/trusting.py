@@ -23,7 +23,9 @@ __all__ = ["Trust", "code", "crew_certificate", "fingerprint", "label", "trust_p
 
 @dataclass(frozen=True, slots=True)
 class Trust:
-    """The addresses a shared server answers to: `plain` and, by the authority whose certificate is in a file, `secure`."""
+    """The addresses a shared server answers to: `plain` and, by the authority whose certificate is in a file,
+    `secure`.
+    """
 
     plain: str
     secure: str
@@ -50,7 +52,9 @@ def code(text: str) -> str:
 
 
 def label(address: str, plan: Plan, point: Point) -> str:
-    """A label of 60 mm by 30 for a riser or a valve box: the code of its page, what it is, and how deep its pipe lies."""
+    """A label of 60 mm by 30 for a riser or a valve box: the code of its page, what it is, and how deep its
+    pipe lies.
+    """
     lies = f"pipe {show(point.depth, 'depth', plan.units)} deep" if point.depth > 0 else "pipe above ground"
     lines = [(4.0, 700, x) for x in wrap(point.label, 14)[:2]] + [
         (2.7, 400, x) for x in (*wrap(plan.name, 21)[:3], lies)

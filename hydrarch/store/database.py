@@ -93,7 +93,9 @@ class Store:
         return told.st_dev, told.st_ino
 
     def _undo(self, depth: int, name: str) -> None:
-        """Take back what was begun; where even that fails, a new connection takes the place of the one that is stuck."""
+        """Take back what was begun; where even that fails, a new connection takes the place of the one that is
+        stuck.
+        """
         try:
             if depth:
                 self._writer.execute(f"ROLLBACK TO {name}")

@@ -82,7 +82,9 @@ def _name_joints_by_end(db: sqlite3.Connection) -> None:
 
 
 def _readable(plan: str) -> dict[str, Any]:
-    """A stored plan in the newest format; one that cannot be brought to it has no ids to speak of, and stays as it is."""
+    """A stored plan in the newest format; one that cannot be brought to it has no ids to speak of, and stays as
+    it is.
+    """
     try:
         return upgraded(json.loads(plan))
     except HydrarchError:

@@ -1,4 +1,6 @@
-"""The equipment book: a crew's own things, fittings and pipe, used like any row that ships, and never lost under a job."""
+"""The equipment book: a crew's own things, fittings and pipe, used like any row that ships, and never lost
+under a job.
+"""
 
 import contextlib
 import io

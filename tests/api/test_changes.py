@@ -35,7 +35,9 @@ class Laws(unittest.TestCase):
     """What a change is."""
 
     def test_there_and_back(self) -> None:
-        """Applied, the change from one plan to another gives the other, both ways; of a plan to itself there is none."""
+        """Applied, the change from one plan to another gives the other, both ways; of a plan to itself there is
+        none.
+        """
         plan = thistledown().model_dump(mode="json")
         for seed in range(60):
             other = changed(plan, random.Random(seed))

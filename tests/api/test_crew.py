@@ -64,7 +64,9 @@ class HandOver(WithClient):
         return {**one, "handed": answer["standing"]["readiness"]["handed"]}
 
     def test_handed_and_taken(self) -> None:
-        """What stood unfinished is told by the core as it was then, not by who hands over; it is taken once, by name."""
+        """What stood unfinished is told by the core as it was then, not by who hands over; it is taken once, by
+        name.
+        """
         self.assertIsNone(self.client.get(f"/api/jobs/{DEMO_ID}/standing").json()["readiness"]["handed"])
         given = event("handed_over", note="glue the five dry ones, then fill")
         handed = self.say(**given)["handed"]

@@ -165,7 +165,9 @@ class Edges(unittest.TestCase):
         return found
 
     def let_out(self, job: str) -> None:
-        """Every export is given or refused with a word, and the job's own file is brought back as another job the same."""
+        """Every export is given or refused with a word, and the job's own file is brought back as another job
+        the same.
+        """
         for name in EXPORTS:
             answer = self.client.get(f"/api/jobs/{job}/export/{name}")
             self.assertIn(answer.status_code, (200, 404, 409, 422), (name, answer.text[:600]))

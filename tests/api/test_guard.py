@@ -143,7 +143,9 @@ class Custody(WithClient):
         return other
 
     def test_only_the_owner_deletes_for_good(self) -> None:
-        """The crew may put a job among the deleted; for good it goes by the owner, its name typed, and comes back whole."""
+        """The crew may put a job among the deleted; for good it goes by the owner, its name typed, and comes
+        back whole.
+        """
         owner, crew = self.join("red barn door", "Juniper"), self.join("blue gate", "Ash")
         self.assertTrue(owner.get("/api/crew").json()["owner"])
         self.assertFalse(crew.get("/api/crew").json()["owner"])

@@ -1,4 +1,6 @@
-"""Files and figures made to hurt: each is answered or refused in words, in its time and memory, and stops nobody else."""
+"""Files and figures made to hurt: each is answered or refused in words, in its time and memory, and stops
+nobody else.
+"""
 
 import io
 import json

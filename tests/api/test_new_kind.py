@@ -1,4 +1,6 @@
-"""A kind nobody planned for: a module of its own takes it through all seven stages, and no other file of ours changes."""
+"""A kind nobody planned for: a module of its own takes it through all seven stages, and no other file of ours
+changes.
+"""
 
 import json
 import time

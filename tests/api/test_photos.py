@@ -59,7 +59,9 @@ class Developing(unittest.TestCase):
         self.assertNotIn(b"Secret", with_place.body)
 
     def test_held_upright(self) -> None:
-        """Held on its side (orientation 6, turned a quarter clockwise to be seen: Exif 2.3), what was left is on top."""
+        """Held on its side (orientation 6, turned a quarter clockwise to be seen: Exif 2.3), what was left is
+        on top.
+        """
         found = develop(photo(turned=6))
         self.assertEqual((found.wide, found.high), (LONGEST // 2, LONGEST))
         with Image.open(io.BytesIO(found.body)) as image:

@@ -370,7 +370,9 @@ class AtTheSaw(WithClient):
         self.assertTrue(all(len(line.encode()) <= 75 for line in text.split("\r\n")))
 
     def test_weather(self) -> None:
-        """The simulated feed gives the coldest of the hours to come; a CSV is read in its place, a broken one refused."""
+        """The simulated feed gives the coldest of the hours to come; a CSV is read in its place, a broken one
+        refused.
+        """
         found = self.client.post("/api/weather", json={"hours": 24}).json()
         self.assertEqual(found["temperature"], min(h["temperature"] for h in found["hours"]))
         self.refused(self.client.post("/api/weather", json={"csv": "time,celsius\n"}), 422, "refused", "line 1")

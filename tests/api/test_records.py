@@ -36,7 +36,9 @@ class Records(WithClient):
         return problem
 
     def test_all_procedures_at_once(self) -> None:
-        """What a phone takes along is, joint by joint, what each joint is told by itself; joints made alike share one."""
+        """What a phone takes along is, joint by joint, what each joint is told by itself; joints made alike
+        share one.
+        """
         found = self.client.get(f"/api/jobs/{DEMO_ID}/procedures").json()
         self.assertLess(len(found["kinds"]), len(found["of"]) / 2)
         for joint in sorted(found["of"])[::7]:
@@ -65,7 +67,8 @@ class Records(WithClient):
         self.assertEqual(sorted(round(e["clock"] / 3600) for e in kept if e.get("clock")), [-1, 48])
 
     def test_a_clock_put_right_before_the_signal(self) -> None:
-        """Three hours slow as a joint was made with no signal, and right again as it is sent: it is not cured by the hours
+        """Three hours slow as a joint was made with no signal, and right again as it is sent: it is not cured by the
+        hours
         that never were. The latest moment counts, and the doubt is kept and told.
         """
         joint = next(j["id"] for j in self.stage("make")["joints"] if j["method"] == "solvent weld")

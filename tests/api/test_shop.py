@@ -86,7 +86,9 @@ class Shop(WithClient):
         self.assertFalse(self.shop()["sets"][0]["laid"])
 
     def test_not_to_be_had(self) -> None:
-        """No way that is offered holds the part; taken, it is gone from the list, and the job holds together as before."""
+        """No way that is offered holds the part; taken, it is gone from the list, and the job holds together as
+        before.
+        """
         item = "pvc-tee-1-x-1-x-1_2-thread"
         name = next(p["item"] for p in self.shop()["parts"] if p["name"] == "PVC tee 1 × 1 × 1/2 female thread")
         places = self.client.get(f"/api/jobs/{DEMO_ID}/shop/{name}/instead").json()

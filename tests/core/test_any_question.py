@@ -62,7 +62,9 @@ class AnyLine(unittest.TestCase):
     @settings(max_examples=60)
     @given(lines, numbers(1.01, 3.0))
     def test_more_of_anything_loses_more(self, q: LineQuestion, more: float) -> None:
-        """More water or more length never loses less in any size; a larger size never more; velocity goes as the flow."""
+        """More water or more length never loses less in any size; a larger size never more; velocity goes as
+        the flow.
+        """
         usual = line_sizes(q).rows
         for a, b in pairwise(usual):
             self.assertLessEqual(b.friction + b.fittings, (a.friction + a.fittings) * (1 + 1e-9))

@@ -77,7 +77,9 @@ class Laid(unittest.TestCase):
         self.assertFalse(next(j for j in as_laid(in_line, derived, ready) if j.x == 6).sharp)
 
     def test_what_is_seen_is_not_told(self) -> None:
-        """A line on the surface hides nothing; what is not made is nowhere yet; without two marks nothing is measured."""
+        """A line on the surface hides nothing; what is not made is nowhere yet; without two marks nothing is
+        measured.
+        """
         plan = line([("A", 6, 3)])
         derived, _, ready = made(plan)
         self.assertTrue(all(j.tapes == () for j in as_laid(plan, derived, ready)))
@@ -131,7 +133,9 @@ class Laid(unittest.TestCase):
         self.assertEqual({j.proved_at for j in laid if j.joint in section.later}, {NOW - DAY})
 
     def test_for_other_programs(self) -> None:
-        """CSV, DXF (read back by its library) and GeoJSON (read back by our own reading of maps) hold the same places."""
+        """CSV, DXF (read back by its library) and GeoJSON (read back by our own reading of maps) hold the same
+        places.
+        """
         plan = line([("A", 6, 3), ("C", 10, 3)])
         derived, _, ready = made(plan)
         laid = as_laid(plan, derived, ready)

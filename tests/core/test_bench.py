@@ -100,7 +100,9 @@ class Honest(unittest.TestCase):
         self.assertEqual(ask("1 in sch 40 to 1 in poly", at_hand=()).ways, ())
 
     def test_pressure_and_temperature(self) -> None:
-        """PVC 1 in schedule 40 carries 31 bar cold and far less at 50 °C; more than that is refused with both numbers."""
+        """PVC 1 in schedule 40 carries 31 bar cold and far less at 50 °C; more than that is refused with both
+        numbers.
+        """
         self.assertAlmostEqual((ask("1 sch 40 to 1 socket").weakest or 0) / 1e5, 31.0, delta=0.1)
         with self.assertRaisesRegex(HydrarchError, "choose a heavier one"):
             ask("1 sch 40 to 1 socket", pressure=20e5, temperature=323.15)
@@ -129,7 +131,9 @@ class Honest(unittest.TestCase):
             self.assertEqual(way.steps[-1].fitting.name.split(" BSP")[0][:17], "Brass swivel nut ")
 
     def test_where_no_way_exists(self) -> None:
-        """Corrugated drain and copper have no way between them: it says so and names what of that size can be joined."""
+        """Corrugated drain and copper have no way between them: it says so and names what of that size can be
+        joined.
+        """
         answer = join(PipeOrEnd(series="copper-l", size="1"), PipeOrEnd(series="corrugated", size="3"))
         self.assertEqual(answer.ways, ())
         self.assertIn("No honest way joins", answer.says)
@@ -172,7 +176,9 @@ class Tempting(unittest.TestCase):
     """Wrong ways, found by dimension and pitch."""
 
     def test_next_sizes_socket(self) -> None:
-        """An ordinary 3/4 socket fitting's outside drops into a 1 in socket with a millimetre of air (common practice)."""
+        """An ordinary 3/4 socket fitting's outside drops into a 1 in socket with a millimetre of air (common
+        practice).
+        """
         found = [w for w in ask("1 socket to 3/4 spigot").wrong if w.a.gender == w.b.gender == "socket"]
         self.assertEqual((found[0].a.name, found[0].b.name), ("solvent:socket:3/4", "solvent:socket:1"))
         self.assertAlmostEqual(found[0].gap * 1e3, 1.04, delta=0.05)

@@ -166,7 +166,9 @@ class Ends(unittest.TestCase):
     """Ends, matings and fittings."""
 
     def test_sockets_hold_their_spigots(self) -> None:
-        """Socket entrances and least depths agree with ASTM D2466 (from memory), and the pipe starts into the socket."""
+        """Socket entrances and least depths agree with ASTM D2466 (from memory), and the pipe starts into the
+        socket.
+        """
         for v in values("threads_takeoff", "D2466_socket"):
             if v.inputs["nps"] in MADE["pvc40"]:
                 self.assertLessEqual(

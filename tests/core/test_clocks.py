@@ -20,7 +20,9 @@ class Clocks(unittest.TestCase):
 
     @given(_OFF, st.none() | _OFF, st.floats(0, 1e6))
     def test_it_lies_between_what_may_be(self, off_now: float, off_then: float | None, waited: float) -> None:
-        """The time is never before the earliest that may be, never after both the latest and now; the doubt spans them."""
+        """The time is never before the earliest that may be, never after both the latest and now; the doubt
+        spans them.
+        """
         now = 1.7e9
         true_now = now  # the server's
         at = true_now - waited - off_now  # said by the clock as it is now
@@ -36,7 +38,9 @@ class Clocks(unittest.TestCase):
             self.assertAlmostEqual(late, may[0], delta=1e-3)
 
     def test_a_test_in_doubt_proves_only_what_was_surely_cured(self) -> None:
-        """A test that may have been held before the joints were cured proves nothing; one that surely was after, does."""
+        """A test that may have been held before the joints were cured proves nothing; one that surely was
+        after, does.
+        """
         plan = tank_to_tap()
         done = derive(plan)
         names = [j.id for j in done.assembly.joints]

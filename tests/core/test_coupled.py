@@ -47,7 +47,9 @@ class Coupled(unittest.TestCase):
         return joints
 
     def test_two_parts_that_are_chosen(self) -> None:
-        """A filter screwed on a preventer: both have female threads, so a close nipple goes between (common practice)."""
+        """A filter screwed on a preventer: both have female threads, so a close nipple goes between (common
+        practice).
+        """
         done = joined(
             [point("BP", 1, 0, "backflow"), point("F", 1.3, 0, "filter")], [("K", "BP"), ("BP", "F"), ("F", "T")], {2}
         )
@@ -147,7 +149,9 @@ class Coupled(unittest.TestCase):
         self.assertEqual(set(before), set(after))
 
     def test_water_passes(self) -> None:
-        """It flows as through the bodies alone: what the run between loses is next to nothing beside a metre of pipe."""
+        """It flows as through the bodies alone: what the run between loses is next to nothing beside a metre of
+        pipe.
+        """
         apart = joined(
             [point("BP", 1, 0, "backflow"), point("F", 3, 0, "filter")], [("K", "BP"), ("BP", "F"), ("F", "T")], set()
         )

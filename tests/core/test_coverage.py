@@ -128,7 +128,9 @@ class Landing(unittest.TestCase):
         self.assertAlmostEqual(one.distribution, two.distribution, delta=0.05)
 
     def test_painted_from_the_pressure_that_is_there(self) -> None:
-        """At a quarter of its pressure a head throws half as far, and the same square leaves a dry spot in its middle."""
+        """At a quarter of its pressure a head throws half as far, and the same square leaves a dry spot in its
+        middle.
+        """
         good, weak = covered(heads(*SQUARE)), covered(heads(*SQUARE), flow=1e-4, pressure=0.5e5)
         self.assertEqual({h.throw for h in good.heads}, {10.0})
         self.assertEqual({h.throw for h in weak.heads}, {5.0})
@@ -141,7 +143,9 @@ class Landing(unittest.TestCase):
         self.assertIn("stays dry, however long", " ".join(weak.says))
 
     def test_more_pressure_throws_no_farther(self) -> None:
-        """Heads made for 2 bar at 7.6 throw what was typed and no more, and are told to mist; at 2.9 bar they do not."""
+        """Heads made for 2 bar at 7.6 throw what was typed and no more, and are told to mist; at 2.9 bar they
+        do not.
+        """
         plan = heads(*SQUARE)
         for pressure, mists in ((2.9e5, False), (7.6e5, True)):
             found = covered(plan, pressure=pressure)

@@ -175,7 +175,9 @@ class Nesting(unittest.TestCase):
         self.assertEqual(found.proved, found.bound == len(found.sticks))
 
     def test_best_fit_is_beaten(self) -> None:
-        """Where longest-first wastes a stick, the patterns find the better nesting and prove it: 3+3, 2+2+2 out of 6."""
+        """Where longest-first wastes a stick, the patterns find the better nesting and prove it: 3+3, 2+2+2 out
+        of 6.
+        """
         pieces = [(f"p{n}", x) for n, x in enumerate((3.0, 3.0, 2.0, 2.0, 2.0, 4.1, 1.9, 3.5, 2.5))]
         found = nest_lengths(pieces, 6.0, 0.0, patterns=LONG)
         self.assertEqual((len(found.sticks), found.bound, found.proved), (4, 4, True))
@@ -253,7 +255,9 @@ class Bills(unittest.TestCase):
         self.assertAlmostEqual((rows[0].price or 0) - (rows[1].price or 0), 2 * (rows[0].each or 0))
 
     def test_dry_fit_stands_out(self) -> None:
-        """A piece between two solvent sockets stands longer while dry: each takes half to two thirds (common practice)."""
+        """A piece between two solvent sockets stands longer while dry: each takes half to two thirds (common
+        practice).
+        """
         found = next(p for p in derive(thistledown()).cuts.pieces if p.runs == ("R16",))
         depth = end("solvent:socket:1").engagement
         self.assertTrue(2 * depth / 3 <= found.dry <= depth)

@@ -78,7 +78,9 @@ class Small(unittest.TestCase):
     """Holes, feeders and emitters are work like any other: made, seen, and counted as the list counts them."""
 
     def test_they_are_made_after_flushing(self) -> None:
-        """Barbs, feeders and emitters of a fed row, as many as are bought; emitters alone where they sit on the tubing."""
+        """Barbs, feeders and emitters of a fed row, as many as are bought; emitters alone where they sit on the
+        tubing.
+        """
         for built, kinds in (("on feeders", 3), ("on the tubing", 1), ("in line", 0)):
             with self.subTest(built):
                 done = derive(_fed(15, built))

@@ -276,7 +276,9 @@ class Elements(unittest.TestCase):
             make_plan([point("A", 0, 0, "mains", pressure=300e3, flowing=1e-4, flowing_pressure=350e3)], [])
 
     def test_drip_with_plain_emitters(self) -> None:
-        """With exponent 0.5 a zone draws its flow at the pressure it needs, and more at more; compensating ones do not."""
+        """With exponent 0.5 a zone draws its flow at the pressure it needs, and more at more; compensating ones
+        do not.
+        """
         flows = []
         for exponent in (0.0, 0.5):
             spots = [

@@ -1,4 +1,6 @@
-"""Every pressure pipe of the catalogue in a plan: whatever it is, the chain goes through and says what it cannot join."""
+"""Every pressure pipe of the catalogue in a plan: whatever it is, the chain goes through and says what it
+cannot join.
+"""
 
 import unittest
 

@@ -57,7 +57,9 @@ class Foreseen(unittest.TestCase):
         return search
 
     def test_holds_and_none_may_be_smaller(self) -> None:
-        """What is left holds, and one size less anywhere leaves an outlet short or a run too fast, both ways of trying."""
+        """What is left holds, and one size less anywhere leaves an outlet short or a run too fast, both ways of
+        trying.
+        """
         checked = dict.fromkeys((10**6, 0), 0)
         for seed in range(40):
             for few in checked:

@@ -139,7 +139,9 @@ class Groups(unittest.TestCase):
                 change_all(line(), ["H"], Change(practice=practice, way=way))
 
     def test_a_part_goes_into_another_job_with_its_choices(self) -> None:
-        """A tap on its riser, lifted here, is set on the end of another line; it stays as editable as anything drawn."""
+        """A tap on its riser, lifted here, is set on the end of another line; it stays as editable as anything
+        drawn.
+        """
         points = [
             point("B", 0, 0, "bend"),
             point("U", 0, 0, "bend", depth=-0.8),

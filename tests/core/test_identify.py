@@ -23,7 +23,9 @@ class Identify(unittest.TestCase):
             self.assertEqual({c.size for c in identify(Measured(outside=outside * INCH)).candidates[:4]}, {size})
 
     def test_wall_tells_thin_from_schedule_40(self) -> None:
-        """On the same outside, a wall near 1/16 in is thin-wall pipe, 1/8 in and more is not; the warning comes along."""
+        """On the same outside, a wall near 1/16 in is thin-wall pipe, 1/8 in and more is not; the warning comes
+        along.
+        """
         thin = identify(Measured(outside=1.315 * INCH, wall=0.073 * INCH, colour="white")).candidates[0]
         self.assertEqual(thin.series, "pvc-sdr21")
         self.assertIn("no sun", thin.warning)

@@ -426,7 +426,9 @@ class Hubs(unittest.TestCase):
         self.assertFalse({"union", "union valve", "valve"} & set(self.serviced("none")))
 
     def test_soft_pipe_gets_liners_and_flexible_pvc_heavy_cement(self) -> None:
-        """Thin-walled polyethylene takes a liner under every nut; flexible PVC takes no thin cement (common practice)."""
+        """Thin-walled polyethylene takes a liner under every nut; flexible PVC takes no thin cement (common
+        practice).
+        """
         soft = {r.item: r.count for r in self.line("pe100-sdr17", "40", 5, 0).bill}
         self.assertEqual([n for item, n in soft.items() if item.startswith("liner")], [2])
         flex = [r for r in self.line("pvc-flex", "1-1/2", 0, 4, nodes=[]).bill if r.item == "cement"]

@@ -144,7 +144,9 @@ class Loops(unittest.TestCase):
     """The bound where flows may go either way."""
 
     def test_nothing_cheaper_works(self) -> None:
-        """Of every combination of sizes that the solver finds to work on small rings, none costs less than the bound."""
+        """Of every combination of sizes that the solver finds to work on small rings, none costs less than the
+        bound.
+        """
         rng = random.Random(11)
         tight = near = 0
         for flow in (2e-4, 5e-4, 9e-4, 1.4e-3):

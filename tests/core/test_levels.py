@@ -24,7 +24,9 @@ class Levels(unittest.TestCase):
     """Graded in one move."""
 
     def test_slopes_as_crews_write_them(self) -> None:
-        """1 in 70, percent, a quarter inch to the foot (1 in 48), millimetres to the metre; anything else is told how."""
+        """1 in 70, percent, a quarter inch to the foot (1 in 48), millimetres to the metre; anything else is
+        told how.
+        """
         cases = {
             "1 in 70": 1 / 70,
             "2 %": 0.02,
@@ -41,7 +43,9 @@ class Levels(unittest.TestCase):
                 read_slope(text)
 
     def test_an_even_fall_between_two_levels(self) -> None:
-        """From 9.5 to 8.5 over 60 m, level: 1 in 60, each point by how far along it is; the ends and the ground stay."""
+        """From 9.5 to 8.5 over 60 m, level: 1 in 60, each point by how far along it is; the ends and the ground
+        stay.
+        """
         done = even_fall(drain(), "G", "O")
         levels = {p.id: round(p.level, 6) for p in done.plan.points}
         self.assertEqual(levels, {"G": 9.5, "A": round(9.5 - 10 / 60, 6), "B": 9.0, "O": 8.5})

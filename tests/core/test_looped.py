@@ -27,7 +27,9 @@ class LoopOrTree(unittest.TestCase):
     """Both shapes of one line."""
 
     def test_where_it_is_opened(self) -> None:
-        """By hand: on a ring fed at one corner least flows on one of the two far sides; without it nothing is cut off."""
+        """By hand: on a ring fed at one corner least flows on one of the two far sides; without it nothing is
+        cut off.
+        """
         plan = ring()
         self.assertTrue(closes_a_loop(plan))
         tree, left = as_tree(plan, derive(plan).sizes.flows)

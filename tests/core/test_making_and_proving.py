@@ -57,7 +57,9 @@ class Cure(unittest.TestCase):
     """The table of waits."""
 
     def test_published_table(self) -> None:
-        """Set and cure agree with ASTM D2855-type trade guidance (from memory), dry and damp, at low and high pressure."""
+        """Set and cure agree with ASTM D2855-type trade guidance (from memory), dry and damp, at low and high
+        pressure.
+        """
         seen = 0
         for v in [*values("solvent_cure", "set_"), *values("solvent_cure", "cure_")]:
             for size in SIZES.get(v.inputs["size_band_in"], []):
@@ -137,7 +139,9 @@ class Steps(unittest.TestCase):
         self.assertIn("Let the primer dry a moment", self.steps("solvent weld", primer_wet="flashed"))
 
     def test_large_flexible_and_vinyl_have_steps_of_their_own(self) -> None:
-        """A 4 in socket takes two people and no turn; flexible pipe a deep socket; vinyl is clamped (common practice)."""
+        """A 4 in socket takes two people and no turn; flexible pipe a deep socket; vinyl is clamped (common
+        practice).
+        """
         weld = next(j for j in JOINTS.values() if j.method == "solvent weld")
         large = [s.title for s in procedure(PLAN, replace(weld, size="4"), 6e5).steps]
         self.assertLessEqual({"Two pairs of hands", "Pull home together", "Hold with the puller"}, set(large))
@@ -177,7 +181,9 @@ class Steps(unittest.TestCase):
             self.assertTrue(told.tools)
 
     def test_cement_for_this_joint(self) -> None:
-        """A 1 in weld takes a 125th of a quart by the trade table (from memory): 7.6 mL; told in the job's own measure."""
+        """A 1 in weld takes a 125th of a quart by the trade table (from memory): 7.6 mL; told in the job's own
+        measure.
+        """
         joint = next(j for j in JOINTS.values() if j.method == "solvent weld" and j.size == "1")
         for units, told in (("metric", "about 8 mL"), ("us", "about 0.26 oz")):
             plan = PLAN.model_copy(update={"units": units})
@@ -408,7 +414,9 @@ class Sections(unittest.TestCase):
             self.assertEqual(section.test, section.limit)
 
     def test_warm_water_finds_the_weak_part(self) -> None:
-        """At 45 °C the threads of the demo carry less than the pump gives at shut-off, and are named; at 12 °C none is."""
+        """At 45 °C the threads of the demo carry less than the pump gives at shut-off, and are named; at 12 °C
+        none is.
+        """
         self.assertNotIn("part-over-rating", {p.code for p in DONE.problems()})
         warm = PLAN.model_copy(update={"conditions": PLAN.conditions.model_copy(update={"water_temperature": 318.15})})
         found = [p for p in derive(warm).problems() if p.code == "part-over-rating"]

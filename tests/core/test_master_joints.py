@@ -158,7 +158,9 @@ class JoinThis(unittest.TestCase):
         self.assertTrue(any("NPT" in w.b.words or "NPT" in w.a.words for w in found.wrong))
 
     def test_a_valve_in_metric_polyethylene(self) -> None:
-        """A ball valve in a 25 mm PE line has compression ends or two adapters; no universal coupling, no PVC, no glue."""
+        """A ball valve in a 25 mm PE line has compression ends or two adapters; no universal coupling, no PVC,
+        no glue.
+        """
         spots = [point("A", 0, 0, "tank"), point("V", 10, 0, "valve"), point("T", 20, 0, "tap")]
         runs = [{"series": "pe100-sdr11", "size": "25"}] * 2
         done = derive(draw(spots, [("A", "V"), ("V", "T")], runs_more=runs, conditions={"market": "elsewhere"}))
@@ -167,7 +169,9 @@ class JoinThis(unittest.TestCase):
         self.assertFalse([p for p in here if "niversal" in p or "PVC" in p])
 
     def test_schedule_40_to_sewer(self) -> None:
-        """4 in schedule 40 has a building drain's outside: a transition coupling to SDR 35, a shielded band after it."""
+        """4 in schedule 40 has a building drain's outside: a transition coupling to SDR 35, a shielded band
+        after it.
+        """
         found = ask("4 in sch 40 to 4 in sdr 35")
         self.assertEqual(parts(found.ways[0]), ["Transition coupling 4 drain socket × 4 sewer socket"])
         self.assertTrue(any("shielded band" in methods(w) for w in found.ways))
@@ -195,7 +199,9 @@ class JoinThis(unittest.TestCase):
         self.assertEqual(parts(ask("4 in cast iron to 4 in sch 40").ways[0]), ["Shielded band 4 cast-iron × 4 drain"])
 
     def test_a_stop_valve_in_fixed_galvanized(self) -> None:
-        """Between two fixed galvanized ends: valve, metal nipple and union with a back-up wrench; never threads alone."""
+        """Between two fixed galvanized ends: valve, metal nipple and union with a back-up wrench; never threads
+        alone.
+        """
         found = read("3/4 in galvanized to 3/4 in galvanized, both fixed, with a new stop valve between")
         self.assertEqual(
             set(parts(found.ways[0])),
@@ -221,7 +227,9 @@ class JoinThis(unittest.TestCase):
         self.assertEqual(parts(only.ways[0]), ["PVC slip coupling 1, no stop"])
 
     def test_capping_two_lines_in_one_trench(self) -> None:
-        """Socket caps, staggered, the line likelier to go on the easier to reach; a threaded plug where one will go on."""
+        """Socket caps, staggered, the line likelier to go on the easier to reach; a threaded plug where one
+        will go on.
+        """
         both = answer(read_question("cap a 1/2 in pvc line and a 1 in line in one trench"), Constraints())
         self.assertEqual([parts_with_last(w) for w in both.ways], [["PVC cap 1/2"], ["PVC cap 1"]])
         self.assertIn("Stagger the caps", both.advice)

@@ -1,4 +1,6 @@
-"""A problem's one plain mend: it is offered only where it can be done, does what it says, and takes the problem away."""
+"""A problem's one plain mend: it is offered only where it can be done, does what it says, and takes the problem
+away.
+"""
 
 import unittest
 from itertools import pairwise

@@ -74,7 +74,9 @@ class Shapes(unittest.TestCase):
         self.assertEqual(what.mirrored(east_west=True).mirrored(east_west=True).outline, what.outline)
 
     def test_what_is_in_whose_wall(self) -> None:
-        """A box in a tank has what is in its own wall; a thing far from all is in none; moved, it is in the other one."""
+        """A box in a tank has what is in its own wall; a thing far from all is in none; moved, it is in the
+        other one.
+        """
         plan = over_sump()
         homes = {p.id: p.what.waters.basin for p in plan.points if hasattr(p.what, "waters") and p.what.waters}
         self.assertEqual(homes, {"O": "T", "O2": "T", "D": "S", "D2": "S", "B": "S", "R": "T"})
@@ -317,7 +319,9 @@ class JetsLines(unittest.TestCase):
         self.assertAlmostEqual(found["R1"], 0.003)
 
     def test_a_pump_too_small_for_its_jets(self) -> None:
-        """Jets that get a third of what they are made for are told with both figures; with a pump for them nothing is."""
+        """Jets that get a third of what they are made for are told with both figures; with a pump for them
+        nothing is.
+        """
         plan = cedar_tub()
         self.assertNotIn("jets-weak", told(plan))
         little = {"curve": [{"flow": 0.0, "head": 9.0}, {"flow": 0.0015, "head": 6.0}, {"flow": 0.003, "head": 1.0}]}

@@ -1,4 +1,6 @@
-"""Every practice that is offered changes something a crew sees: the parts, the steps, the waits, the list or a warning."""
+"""Every practice that is offered changes something a crew sees: the parts, the steps, the waits, the list or a
+warning.
+"""
 
 import unittest
 from typing import Any

@@ -122,7 +122,9 @@ class Proof(unittest.TestCase):
         self.assertIn("15 min: read on", section.tests[0].short[0])
 
     def test_a_failure_takes_it_back_and_a_weak_pass_gives_nothing(self) -> None:
-        """A failed test after a good one unproves; a pass at half the pressure does not bring it back, a good one does."""
+        """A failed test after a good one unproves; a pass at half the pressure does not bring it back, a good
+        one does.
+        """
         job = made().test(DAY).test(2 * DAY, passed=False)
         self.assertFalse(next(iter(job.stands().sections.values())).proved)
         job.test(3 * DAY, pressure=0.5 * job.section.test)

@@ -82,7 +82,9 @@ class Rooms(unittest.TestCase):
                 self.assertNotIn(name.split(".")[0], FOREIGN, f"{path.name} imports {name}")
 
     def test_outer_rooms_point_inward(self) -> None:
-        """Core imports nothing of ours outside itself, store, formats and devices only core, api none of cli or demo."""
+        """Core imports nothing of ours outside itself, store, formats and devices only core, api none of cli or
+        demo.
+        """
         for top, allowed in OUTER.items():
             for path in (ROOT / top).rglob("*.py"):
                 for name in imports(path):

@@ -119,7 +119,9 @@ class HeldFast(unittest.TestCase):
         self.assertNotIn("one-suction", told(tub(cover("A", 0.0), use="tank")))  # nobody bathes there
 
     def test_too_near_and_bare(self) -> None:
-        """Two within three feet are one to a body; a bulkhead has no cover at all; a cover without its rating is told."""
+        """Two within three feet are one to a body; a bulkhead has no cover at all; a cover without its rating
+        is told.
+        """
         self.assertIn("suctions-near", told(tub(cover("A", 0.45), cover("B", -0.45))))
         self.assertNotIn("suctions-near", told(tub(cover("A", 0.458), cover("B", -0.458))))
         self.assertIn("bare-suction", told(tub(thing("A", "bulkhead", -0.9, 0, 0.1))))
@@ -412,7 +414,8 @@ class RunsBack(unittest.TestCase):
         self.assertTrue(self.held(over_sump(check=True, hole_=0.40)).holds)
 
     def test_a_body_stands_as_high_as_its_drains_need(self) -> None:
-        """A tank whose standpipes take what comes only with water over their ends stands at that, not at the lower level
+        """A tank whose standpipes take what comes only with water over their ends stands at that, not at the lower
+        level
         it was said to stand at: what runs back is reckoned from there.
         """
         plan = over_sump(hole_=0.40)

@@ -123,7 +123,9 @@ class Along(unittest.TestCase):
         self.assertNotIn("row-crowded", codes(row(9.0, count=30.0)))
 
     def test_those_that_compensate(self) -> None:
-        """Each passes its flow at any pressure from its least on, and only the maker's variation is left of unevenness."""
+        """Each passes its flow at any pressure from its least on, and only the maker's variation is left of
+        unevenness.
+        """
         e = derive(row(60.0, exponent=0.0, variation=0.05)).dripped["all"]["E"]
         self.assertAlmostEqual(e.flow / L_H, 400.0)
         self.assertAlmostEqual(e.uniformity, 1 - 1.27 * 0.05)

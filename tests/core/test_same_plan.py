@@ -150,7 +150,9 @@ class Same(unittest.TestCase):
             self.alike(derive(changed(plan)), derive(changed(plan, change)), change is backwards)
 
     def test_a_bend_where_nothing_turns(self) -> None:
-        """A point set down along a straight run changes no part, no joint, no piece and no size: the pipe goes through."""
+        """A point set down along a straight run changes no part, no joint, no piece and no size: the pipe goes
+        through.
+        """
         for name, whole in {
             **{n: make() for n, make in DEMO.items()},
             "tree": tree(6),
@@ -199,7 +201,9 @@ class Same(unittest.TestCase):
         self.assertEqual(sum(len(n.sticks) for n in done.cuts.nests), 9)
 
     def test_every_start_says_the_same(self) -> None:
-        """What follows from the demo's jobs is the same to the letter in every process, whatever seed Python hashes by."""
+        """What follows from the demo's jobs is the same to the letter in every process, whatever seed Python
+        hashes by.
+        """
         said = {
             subprocess.run(
                 [sys.executable, "-m", "tests.core.test_same_plan"],

@@ -91,7 +91,9 @@ class Metals(unittest.TestCase):
 
 
 class Starts(unittest.TestCase):
-    """How often a pit's pump starts: the shortest cycle is 4 V / Q, where half of what it lifts comes (common practice)."""
+    """How often a pit's pump starts: the shortest cycle is 4 V / Q, where half of what it lifts comes (common
+    practice).
+    """
 
     def test_the_worst_inflow(self) -> None:
         """Against stepping through a cycle: filling V at the inflow, emptying it at the difference."""

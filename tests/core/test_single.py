@@ -126,7 +126,9 @@ class Waiting(unittest.TestCase):
     """One joint's waits."""
 
     def test_schools_side_by_side(self) -> None:
-        """15 minutes for small warm pipe, a day, three days (common practice): each as it says, none under the table."""
+        """15 minutes for small warm pipe, a day, three days (common practice): each as it says, none under the
+        table.
+        """
         found = waits("solvent weld", "1", 295.0, 0.5, 100 * PSI)
         tests = {s.option: s.test for s in found.schools}
         self.assertEqual((tests["quick"], tests["day"], tests["long"]), (900.0, 86400.0, 259200.0))

@@ -139,7 +139,8 @@ class Conditions(unittest.TestCase):
         self.assertEqual(read_question("1 in pvc sch 80 threaded to 1 in npt female").things[0].end, "npt:male:1")
 
     def test_what_is_not_asked_sets_no_limit(self) -> None:
-        """No valve, not buried, need not come apart: understood, and the opposite is not taken; one fixed end is not two,
+        """No valve, not buried, need not come apart: understood, and the opposite is not taken; one fixed end is not
+        two,
         and what is held at a pressure is no held end. Nought and two pressures are asked back.
         """
         for words in (

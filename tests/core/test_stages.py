@@ -42,7 +42,9 @@ class ProblemStages(unittest.TestCase):
     """One stage for each code."""
 
     def test_every_code_has_its_stage(self) -> None:
-        """What the core tells of and what has a stage are the same codes, so that no problem is left without a place."""
+        """What the core tells of and what has a stage are the same codes, so that no problem is left without a
+        place.
+        """
         self.assertEqual(codes_told(), set(declared()) - {"left-out"})  # that one is told by the API
 
     def test_an_unknown_code_is_an_error(self) -> None:

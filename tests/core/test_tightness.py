@@ -54,7 +54,9 @@ class Stiff(unittest.TestCase):
                 self.assertAlmostEqual(expansion(v.inputs["T_C"] + 273.15) / v.expected, 1, delta=0.03, msg=v.id)
 
     def test_pipe(self) -> None:
-        """A free pipe's compliance by Lamé agrees with the computed checks; thin-wall formulas would be far too stiff."""
+        """A free pipe's compliance by Lamé agrees with the computed checks; thin-wall formulas would be far too
+        stiff.
+        """
         for v in values("pressure_test", "compliance_"):
             if v.inputs["ends"] == "free":
                 self.assertLessEqual(abs(compliance(v) * 1e9 - v.expected), v.tolerance, v.id)
@@ -264,7 +266,9 @@ class Standing(unittest.TestCase):
             self.assertEqual(judge(log, section).tight, tight)
 
     def test_a_gauge_too_coarse_for_a_level(self) -> None:
-        """A pressure gauge right to 20 mbar sees no fall of millimetres: no verdict, and what reading would give one."""
+        """A pressure gauge right to 20 mbar sees no fall of millimetres: no verdict, and what reading would
+        give one.
+        """
         section = self.drain("on bracket")
         log = [Reading(60.0 * n, section.test) for n in range(16)]
         coarse = judge(log, section, 2e3)

@@ -17,7 +17,9 @@ class Walk(unittest.TestCase):
     """Order and extent."""
 
     def test_only_where_water_goes(self) -> None:
-        """Watering wets all three sections, the taps only the main's; the loop is walked from both sides by distance."""
+        """Watering wets all three sections, the taps only the main's; the loop is walked from both sides by
+        distance.
+        """
         names = {s: [x.name for x in wet_sections(DONE.sections, f)] for s, f in DONE.sizes.flows.items()}
         self.assertEqual(len(names["meadow"]), 3)
         self.assertEqual(len(names["taps"]), 2)

@@ -66,7 +66,9 @@ class Sent(unittest.TestCase):
         )
 
     def test_the_same_answer_at_both(self) -> None:
-        """Rating and pressure at the pump are those of the bench: head at shut-off against half of the pipe's rating."""
+        """Rating and pressure at the pump are those of the bench: head at shut-off against half of the pipe's
+        rating.
+        """
         found, done = laid("north-american")
         best = found.candidates[0]
         item = pipe(best.series, best.size)
@@ -122,7 +124,9 @@ class Drawn(unittest.TestCase):
         self.assertNotIn("over-rating", codes(hung("pvc80", "1", 100.0, head=150.0)))
 
     def test_water_outside_presses_back(self) -> None:
-        """At the pump the water in the hole takes its own pressure off what presses out: only the pump's head is left."""
+        """At the pump the water in the hole takes its own pressure off what presses out: only the pump's head
+        is left.
+        """
         deep = codes(hung("pvc80", "1", 250.0, head=180.0))
         self.assertNotIn("over-rating", deep)
 

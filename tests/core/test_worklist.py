@@ -115,7 +115,9 @@ class Order(unittest.TestCase):
             self.assertEqual(middle.angles, middle.joints[-1:] if name == "pvc40" else ())
 
     def test_a_ring_of_threads_wants_a_union(self) -> None:
-        """Threaded pipe cannot close a ring, for nothing is left to turn; with a union in it, it can (common practice)."""
+        """Threaded pipe cannot close a ring, for nothing is left to turn; with a union in it, it can (common
+        practice).
+        """
         told = [p for p in derive(ring("valve")).problems() if p.code == "cannot-turn"]
         self.assertEqual(len(told), 1)
         self.assertIn("union", told[0].mend)

@@ -86,7 +86,9 @@ class Carried(unittest.TestCase):
                     self.assertNotIn("room-failed", {p.code for p in derive(found.plan).problems()})
 
     def test_every_joint_is_where_it_was(self) -> None:
-        """Method, size, place, state, by whom and when: the record of each job reads as the program of form 1 read it."""
+        """Method, size, place, state, by whom and when: the record of each job reads as the program of form 1
+        read it.
+        """
         told: dict[str, Any] = json.loads((KEPT / "record-1.json").read_text("utf-8"))
         for name, was in told.items():
             with self.subTest(job=name):

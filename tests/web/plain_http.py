@@ -1,4 +1,6 @@
-"""A demo server that also answers to a name of the network, as a phone reaches it: python -m tests.web.plain_http DATA."""
+"""A demo server that also answers to a name of the network, as a phone reaches it: python -m
+tests.web.plain_http DATA.
+"""
 
 import socket
 import sys

@@ -1,4 +1,6 @@
-"""Read by machine as by hand: nothing serious for a screen reader or a weak eye, and nothing too small for a wet thumb."""
+"""Read by machine as by hand: nothing serious for a screen reader or a weak eye, and nothing too small for a
+wet thumb.
+"""
 
 from pathlib import Path
 from typing import Any

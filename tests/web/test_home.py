@@ -1,4 +1,6 @@
-"""The list of jobs: one begun by what it is, one from another, put away, brought back, forgotten after a second word."""
+"""The list of jobs: one begun by what it is, one from another, put away, brought back, forgotten after a second
+word.
+"""
 
 from playwright.sync_api import expect
 

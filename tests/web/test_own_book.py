@@ -1,4 +1,6 @@
-"""The crew's own book, in the page: keep a thing, set it down in another job, a file in and out, refusals row by row."""
+"""The crew's own book, in the page: keep a thing, set it down in another job, a file in and out, refusals row
+by row.
+"""
 
 import json
 import unittest
@@ -37,7 +39,9 @@ class OwnBook(Browsing):
                 self.api("DELETE", f"/book/{section}/{row[key]}")
 
     def test_kept_from_one_job_and_set_down_in_another(self) -> None:
-        """A tap with its numbers is kept under a name, stands in the palette of every job, and is set down as it was."""
+        """A tap with its numbers is kept under a name, stands in the palette of every job, and is set down as
+        it was.
+        """
         job = self.fresh_demo()
         self.open(job, "survey")
         self.page.get_by_role("table", name="Points").get_by_role("button", name="Tap 1").click()

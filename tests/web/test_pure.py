@@ -26,7 +26,9 @@ FILES = sorted((WEB / "tests").glob("*.test.ts"))
 
 @cache
 def bundled() -> Path:
-    """Where the files of tests lie, each made one script that Node runs, beside the reference and the demo they read."""
+    """Where the files of tests lie, each made one script that Node runs, beside the reference and the demo they
+    read.
+    """
     folder = tempfile.TemporaryDirectory()
     atexit.register(folder.cleanup)
     given = Path(folder.name)

@@ -14,7 +14,9 @@ class Recording(Browsing):
     """One copy of the demo, pressed through."""
 
     def kept(self, job: str, kind: str, count: int) -> list[dict[str, Any]]:
-        """The events of a kind in the job's file, once there are so many; the file is taken in again with all of them."""
+        """The events of a kind in the job's file, once there are so many; the file is taken in again with all
+        of them.
+        """
         until = time.monotonic() + 20
         while True:
             whole = self.api("GET", f"/jobs/{job}/export/job")

@@ -283,7 +283,9 @@ class Yard(Browsing):
         expect(row).to_contain_text("none")
 
     def test_a_drains_pipe_is_offered_for_it(self) -> None:
-        """A drain's run offers drain pipes only, the crew's yard drain first; the kinds to set down have their own row."""
+        """A drain's run offers drain pipes only, the crew's yard drain first; the kinds to set down have their
+        own row.
+        """
         job = self.copy("thistledown-yard")
         self.open(job, "survey")
         self.page.get_by_role("button", name="Drain", exact=True).click()

@@ -1,4 +1,6 @@
-"""Heads and drip through the page, each from an empty job: laid, worked out, put into zones, watered by a controller."""
+"""Heads and drip through the page, each from an empty job: laid, worked out, put into zones, watered by a
+controller.
+"""
 
 import math
 import re

@@ -33,7 +33,9 @@ class Making(Browsing):
         expect(card).to_contain_text("planned")
 
     def test_cut_out_puts_parts_on_the_list(self) -> None:
-        """A weld cut out is planned again with all that goes with it, and what to buy again stands in the parts list."""
+        """A weld cut out is planned again with all that goes with it, and what to buy again stands in the parts
+        list.
+        """
         page = self.page
         job = self.fresh_demo()
         self.open(job, "make")
@@ -218,7 +220,9 @@ class GoneFromTheDrawing(Browsing):
     """What was made and is drawn no longer."""
 
     def test_told_until_seen_to(self) -> None:
-        """Deleting a made run tells of its joints where work goes on and at the hand-over; each is seen to and said so."""
+        """Deleting a made run tells of its joints where work goes on and at the hand-over; each is seen to and
+        said so.
+        """
         job = self.fresh_demo()
         joints = [j["id"] for j in self.shown(job, "make")["joints"] if j["point"] == "T2" and j["end"] == "R6b"]
         self.assertTrue(joints)

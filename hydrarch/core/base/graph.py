@@ -33,13 +33,17 @@ class Edge(Generic[Node]):
 
 @dataclass(frozen=True, slots=True)
 class Reach(Generic[Node]):
-    """What is reached from some nodes: how far each is, and for each the edge and node before it on the shortest way."""
+    """What is reached from some nodes: how far each is, and for each the edge and node before it on the
+    shortest way.
+    """
 
     distance: dict[Node, float]
     before: dict[Node, tuple[str, Node]]
 
     def way(self, to: Node) -> tuple[str, ...]:
-        """The edges of the shortest way to a node, from where it starts; empty where it is not reached or is a start."""
+        """The edges of the shortest way to a node, from where it starts; empty where it is not reached or is a
+        start.
+        """
         found = []
         while to in self.before:
             edge, to = self.before[to]
@@ -70,7 +74,9 @@ class Graph(Generic[Node]):
         self._matrix = csr_array((lengths, (pairs[:, 0], pairs[:, 1])), shape=(len(self._nodes), len(self._nodes)))
 
     def parts(self) -> tuple[tuple[tuple[Node, ...], tuple[Edge[Node], ...]], ...]:
-        """What hangs together, whichever way: the nodes and edges of each part, in the order of the first of its nodes."""
+        """What hangs together, whichever way: the nodes and edges of each part, in the order of the first of
+        its nodes.
+        """
         label = self._labels()
         nodes: dict[int, list[Node]] = {}
         edges: dict[int, list[Edge[Node]]] = {}

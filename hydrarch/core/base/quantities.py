@@ -1,4 +1,6 @@
-"""The quantities of the trade: the SI unit of each, the unit each system shows it in, and every unit a crew may type."""
+"""The quantities of the trade: the SI unit of each, the unit each system shows it in, and every unit a crew may
+type.
+"""
 
 from __future__ import annotations
 

@@ -20,7 +20,8 @@ class Beginning:
     to find out.
 
     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
-    with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts` is how a kind of
+    with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts`
+    is how a kind of
     thing begins here where it differs, field by field.
     """
 

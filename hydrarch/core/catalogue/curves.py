@@ -16,7 +16,9 @@ Curve: TypeAlias = tuple[tuple[float, float], ...]
 
 
 def check_curve(curve: Sequence[tuple[float, float]]) -> Curve:
-    """The curve itself; raises `HydrarchError` unless it has three points or more, flows that grow and heads that fall."""
+    """The curve itself; raises `HydrarchError` unless it has three points or more, flows that grow and heads
+    that fall.
+    """
     if len(curve) < 3:
         raise HydrarchError("a pump curve needs three points or more: shut-off, duty and largest flow")
     for (q0, h0), (q1, h1) in pairwise(curve):

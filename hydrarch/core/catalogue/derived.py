@@ -103,7 +103,8 @@ def _dr(ratio: float, standard: str, least: float, stress: float) -> Rule:
         lambda outside, wall: rated_by_outside(stress, ratio),
         0.0011,
         5.0,
-        f"wall D / {ratio:g}, {least:g} in at the least; rating 2 × {stress:g} psi / ({ratio:g} − 1) ({standard} relations)",
+        f"wall D / {ratio:g}, {least:g} in at the least; rating 2 × {stress:g} psi / ({ratio:g} − 1) "
+        f"({standard} relations)",
     )
 
 

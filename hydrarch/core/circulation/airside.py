@@ -93,7 +93,8 @@ def air_side_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
                     if turned
                     else ": a wave over the loop runs into it."
                 ),
-                mend="Turn the check valve so that air passes from the blower to the jets, or move it to the blower's side."
+                mend="Turn the check valve so that air passes from the blower to the jets, or move it to the "
+                "blower's side."
                 if turned
                 else "Put an air check valve on the blower's side of the loop, above the water.",
             )

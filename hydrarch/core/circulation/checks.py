@@ -100,7 +100,8 @@ def _let_in(plan: Plan) -> Iterator[Problem]:
                 where=p.id,
                 says=f"{p.label} is {show(abs(p.level - waters.level), 'cut', plan.units)} "
                 f"{'above' if p.level > waters.level else 'below'} the water: a skimmer draws at its level.",
-                mend=f"Set it to {show(waters.level, 'level', plan.units)}, or say how far the water stands below the rim.",
+                mend=f"Set it to {show(waters.level, 'level', plan.units)}, or say how far the water stands below "
+                "the rim.",
             )
 
 

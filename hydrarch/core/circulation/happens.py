@@ -303,7 +303,9 @@ class _Run:
         return step, step * min(2.0, max(1.0, 0.8 * (_WRONG / max(wrong, 1e-12)) ** 0.5))
 
     def _prime(self, d: Drain) -> None:
-        """A drain that is shut to air fills itself once it drowns by half its bore, and breaks when its end takes air."""
+        """A drain that is shut to air fills itself once it drowns by half its bore, and breaks when its end
+        takes air.
+        """
         if d.works != "full":
             return
         head = float(self.w.levels[d.start]) - d.opens

@@ -47,7 +47,9 @@ _BARE = ("on surface", "on bracket", "above water")
 
 
 def may_befall(work: Standing, point: Point, mishap: Mishap) -> bool:
-    """Whether a mishap can befall a thing: one that is in water that goes round, and a return only where a pump pushes."""
+    """Whether a mishap can befall a thing: one that is in water that goes round, and a return only where a pump
+    pushes.
+    """
     what, there = point.what, point.id in work.pumped
     match mishap:
         case "pump stops" | "power fails":

@@ -126,7 +126,10 @@ def runs_back(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], flows: Mapping
                 + ("it holds." if fits else f"{show(whole + pipe - room, 'volume', plan.units)} runs over.")
             )
             if checks:
-                says += f" {' and '.join(checks)} may keep some of it back, and is not counted: a grain in it lets all of it by."
+                says += (
+                    f" {' and '.join(checks)} may keep some of it back, and is not counted: a grain in it lets "
+                    "all of it by."
+                )
             found.append(RunsBack(sump, whole, pipe, room, fits, says))
     return tuple(found)
 

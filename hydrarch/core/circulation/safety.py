@@ -97,7 +97,8 @@ def _blocked_whole(plan: Plan, drawn: Drawn) -> Iterator[Problem]:
             where=one.id,
             says=f"{_listed([c.label for c in blocks])} are {reach}{shut}, and one body can block them all: {who}."
             if more
-            else f"{_names(plan, drawn)} draws from {drawn.body.point.label} by {one.label} alone{shut}, and a body can "
+            else f"{_names(plan, drawn)} draws from {drawn.body.point.label} by {one.label} alone{shut}, and a "
+            "body can "
             f"block it: {who}. It is not to be built so.",
             mend=(
                 "Take the valves out of the single branches: one before the pump shuts off all of them alike."

@@ -168,7 +168,9 @@ class Standing:
         return Scenario(id="round", name="Round", open=tuple(opened))
 
     def stands_full(self, run: str) -> bool:
-        """Whether a run is full of water that stands: no end of it higher than the water of a body its line leads to."""
+        """Whether a run is full of water that stands: no end of it higher than the water of a body its line
+        leads to.
+        """
         of = self.plan.run_by_id[run]
         line = next((s.points for s in self.lay.systems.found if run in s.runs), ())
         homes = [

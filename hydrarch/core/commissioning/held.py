@@ -1,4 +1,6 @@
-"""What is put between two stiff pipes that are made already: neither moves, so the last joint must be one that closes."""
+"""What is put between two stiff pipes that are made already: neither moves, so the last joint must be one that
+closes.
+"""
 
 from __future__ import annotations
 

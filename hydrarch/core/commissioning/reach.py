@@ -36,7 +36,8 @@ def connected(
     """Find where a test pump reaches all of the section of these `runs`, which ends at the points `edge`.
 
     `opens` are the places it may be connected at, the best first; at `plugged` points nothing lets pressure by, at
-    `one_way` ones what stays in the line lets it on and not back. The first place that reaches all is taken; where none does, the one that reaches
+    `one_way` ones what stays in the line lets it on and not back. The first place that reaches all is taken; where none
+    does, the one that reaches
     most, and what stands against it.
     """
     against: list[str] = []

@@ -87,7 +87,8 @@ class Section:
     "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
     part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
     it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
-    is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in the ground may lose
+    is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance`
+    (m³) is what a drain in the ground may lose
     in its hold, 0 where none.
     """
 
@@ -285,7 +286,8 @@ def _plugged(inner: list[Point], lay: Layout) -> list[str]:
 
 
 def _standing(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], runs: Iterable[str], weight: float) -> Stiffness:
-    """How a drain that stands full answers: its level falls in its highest pipe, so a pascal is worth that pipe's water.
+    """How a drain that stands full answers: its level falls in its highest pipe, so a pascal is worth that pipe's
+    water.
 
     Warmth does nothing to it that counts: its top is open.
     """

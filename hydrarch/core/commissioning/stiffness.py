@@ -1,4 +1,6 @@
-"""How a length of line full of water answers to more water and to warmth: what a pascal and a kelvin are worth in it."""
+"""How a length of line full of water answers to more water and to warmth: what a pascal and a kelvin are worth
+in it.
+"""
 
 from __future__ import annotations
 

@@ -197,7 +197,8 @@ def _missing(
 def _hidden(
     section: Section, warm: np.ndarray, correction: float, passes: float, thermometer: float, units: System
 ) -> tuple[str, ...]:
-    """Why warmth hides whether it is tight, in words: where what is taken off for it, or the doubt of that, is more than
+    """Why warmth hides whether it is tight, in words: where what is taken off for it, or the doubt of that, is more
+    than
     what passes.
     """
     each = abs(section.full.per_kelvin)
@@ -220,7 +221,8 @@ def _hidden(
         )
     if each * thermometer > passes:
         found.append(
-            f"the thermometer is right to {show(thermometer, 'temperature change', units)}, and {steady} moves the gauge "
+            f"the thermometer is right to {show(thermometer, 'temperature change', units)}, and {steady} "
+            "moves the gauge "
             f"by the {within} that passes: take a finer one, bound to the pipe under a rag, or test in a shorter length"
         )
     return tuple(found)
@@ -254,7 +256,8 @@ def _drain_judged(
         )
     if raw[0] > section.test + max(0.05 * section.test, 2 * error):
         missing.append(
-            f"it reads {show(float(raw[0]) - section.test, 'pressure', units)} more than a drain filled to its top has at "
+            f"it reads {show(float(raw[0]) - section.test, 'pressure', units)} more than a drain filled to "
+            "its top has at "
             "its low end: a drain is never pumped up; open its top, and read the level"
         )
     if fall < -2 * error:
@@ -262,7 +265,8 @@ def _drain_judged(
     if 2 * error > passes * (1 + 1e-9):
         reads, fine = (str(show(p / _WATER, "cut", units)) for p in (error, passes / 2))
         missing.append(
-            f"it was read to {reads} of water, and wants reading to {fine}: watch the level in an open end, or in a clear "
+            f"it was read to {reads} of water, and wants reading to {fine}: watch the level in an open end, "
+            "or in a clear "
             "pipe on it"
         )
     lost = f"{show(max(fall, 0.0) * section.full.per_pascal, 'dose', units)} got out as far as the level tells"

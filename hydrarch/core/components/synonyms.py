@@ -10,7 +10,8 @@ __all__ = ["also", "named"]
 _ALSO = {
     "junction": "tee, branch, wye",
     "bend": "elbow, corner, ell, sweep",
-    "valve": "ball valve, stop valve, gate valve, isolating valve, isolation valve, shutoff valve, shut-off valve, stopcock, stop tap, zone valve, solenoid valve",
+    "valve": "ball valve, stop valve, gate valve, isolating valve, isolation valve, shutoff valve, shut-off valve, "
+    "stopcock, stop tap, zone valve, solenoid valve",
     "check_valve": "check, non-return valve, spring check valve, swing check valve, backwater valve",
     "union": "true union",
     "filter": "screen filter, strainer, y strainer, disc filter, sand filter",

@@ -252,7 +252,9 @@ def _evened(plan: Plan, lay: Layout, row: Row | None, e: Emission) -> str:
 
 
 def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, Emission]]) -> tuple[Problem, ...]:
-    """Rows that water unevenly, emitters that have no room on their tubing, feeders that are too long; each told once."""
+    """Rows that water unevenly, emitters that have no room on their tubing, feeders that are too long; each
+    told once.
+    """
     told: dict[tuple[str, str], Problem] = {}
     units = plan.units
     drawn = rows(plan, lay)
@@ -266,7 +268,8 @@ def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, 
                         code="row-rich",
                         severity="note",
                         where=e.point,
-                        says=f"Emitters of {plan.names[e.point]} pass {show(e.mean, 'emitter', units)} on the mean; they are "
+                        says=f"Emitters of {plan.names[e.point]} pass {show(e.mean, 'emitter', units)} on the "
+                        "mean; they are "
                         f"made for {show(what.each, 'emitter', units)} at {show(what.at_pressure, 'pressure', units)}.",
                         mend="Set the regulator lower, or water for a shorter time.",
                     ),

@@ -2,7 +2,8 @@
 is, and whether they overlap.
 
 A head wets its arc out to its throw, most beside it and evenly less to nothing at the rim, as single nozzles do when
-they stand head to head (common practice). Its throw is what was typed or what its nozzle's table has, in still air; below
+they stand head to head (common practice). Its throw is what was typed or what its nozzle's table has, in still air;
+below
 the pressure that is for, it falls with the root of the pressure, and above it is not let grow: the drops get finer. How
 even it is in wind is told beside it.
 """
@@ -194,7 +195,8 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
             f"Christiansen's coefficient {cu:.0%}, throws {_whence(plan, heads)}."
         )
         says.append(
-            f"A wind of {show(3.0, 'wind', units)} takes a fifth off every throw (from memory): distribution uniformity "
+            f"A wind of {show(3.0, 'wind', units)} takes a fifth off every throw (from memory): distribution "
+            "uniformity "
             f"{_in_wind(heads, xs, ys, cell, inside):.0%} then."
         )
         if sc == inf:
@@ -269,7 +271,8 @@ def _misting(plan: Plan, flow: Flow) -> Iterator[Problem]:
                 code="misting",
                 severity="warn",
                 where=name,
-                says=f"{plan.names[name]} sees {sees} and is made for {most}: its water leaves it as mist and drifts off.",
+                says=f"{plan.names[name]} sees {sees} and is made for {most}: its water leaves it as mist and "
+                "drifts off.",
                 mend="Set a regulator before these heads, or take heads that hold their own pressure.",
             )
 
@@ -319,7 +322,9 @@ def _caught(heads: Sequence[Head], xs: Grid, ys: Grid, cell: float) -> Grid:
 
 
 def _between_heads(heads: Sequence[Head], xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """Which cells lie between heads that stand together: in the polygons round them; none where they stand in a line."""
+    """Which cells lie between heads that stand together: in the polygons round them; none where they stand in a
+    line.
+    """
     inside = np.zeros((ys.size, xs.size), dtype=bool)
     for together in _stands(heads):
         inside |= _round(together, xs, ys)

@@ -33,7 +33,8 @@ def nozzle_problems(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
                     code="nozzle-unknown",
                     severity="note",
                     where=name,
-                    says=f"The table of nozzle {what.nozzle} at {label} is not in this job: its throw is reckoned by rule.",
+                    says=f"The table of nozzle {what.nozzle} at {label} is not in this job: its throw is reckoned "
+                    "by rule.",
                     mend="Read its table in again, or give the head another nozzle.",
                 )
             elif not table.low * (1 - _SLACK) <= out.pressure <= table.high * (1 + _SLACK):

@@ -59,7 +59,9 @@ class Need:
 
 @dataclass(frozen=True, slots=True)
 class ZoneRun:
-    """How long a zone runs in all (s), in how many cycles with how long between (s); why it does not, where it cannot."""
+    """How long a zone runs in all (s), in how many cycles with how long between (s); why it does not, where it
+    cannot.
+    """
 
     zone: str
     name: str
@@ -297,7 +299,8 @@ def station_problems(plan: Plan) -> tuple[Problem, ...]:
                     code="zone-valve-shared",
                     severity="warn",
                     where=zone.valve,
-                    says=f"{other.name} and {zone.name} are both opened by {plan.names[zone.valve]}: they open together.",
+                    says=f"{other.name} and {zone.name} are both opened by {plan.names[zone.valve]}: they open "
+                    "together.",
                     mend="Give each zone a valve of its own, or make one zone of them.",
                 )
             )
@@ -318,7 +321,8 @@ def station_problems(plan: Plan) -> tuple[Problem, ...]:
                     severity="note",
                     where=opened.id,
                     says=f"{zone.name} is a zone of the controller, and {opened.label} is worked by hand.",
-                    mend="Take a valve that is worked by wire there, or open it by hand and leave it out of the programme.",
+                    mend="Take a valve that is worked by wire there, or open it by hand and leave it out of the "
+                    "programme.",
                 )
             )
         if not any(h in here for h in zone.heads):

@@ -108,7 +108,9 @@ class CutAnswer:
 
 @dataclass(frozen=True, slots=True)
 class Taker:
-    """A port that takes a pipe: the fitting, the number of the port, its centre to stop and how deep the pipe goes (m)."""
+    """A port that takes a pipe: the fitting, the number of the port, its centre to stop and how deep the pipe
+    goes (m).
+    """
 
     fitting: str
     name: str

@@ -1,4 +1,6 @@
-"""Several things given the same: depth or level, pipe, size, way of lying, wheels over it, and a practice of their own."""
+"""Several things given the same: depth or level, pipe, size, way of lying, wheels over it, and a practice of
+their own.
+"""
 
 from __future__ import annotations
 

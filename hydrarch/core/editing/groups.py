@@ -150,7 +150,9 @@ def turned(plan: Plan, chosen: Iterable[str], angle: float) -> Edited:
 
 
 def mirrored(plan: Plan, chosen: Iterable[str], across: Literal["east-west", "north-south"]) -> Edited:
-    """Let what is chosen lie the other way round about its middle: what was east is west, or what was north is south."""
+    """Let what is chosen lie the other way round about its middle: what was east is west, or what was north is
+    south.
+    """
     cx, cy = _middle(plan, members(plan, chosen)[0])
 
     def place(spot: Body) -> None:
@@ -196,7 +198,9 @@ def _numbered(name: str, taken: set[str]) -> str:
 
 
 def _into(draft: Draft, part: Plan, by: Way, level_ground: float | None = None) -> dict[str, str]:
-    """Set a part's things down `by` so much away from where they were; what each point is called now, by what it was."""
+    """Set a part's things down `by` so much away from where they were; what each point is called now, by what
+    it was.
+    """
     now: dict[str, str] = {}
     names = {p["name"] for p in draft.body["points"] if p["name"]}
     for p in part.points:

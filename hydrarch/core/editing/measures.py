@@ -241,7 +241,9 @@ def written(steps: tuple[Measured, ...]) -> str:
 
 
 def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
-    """A line of measures as it is read back before it is drawn: lengths to the sixteenth of an inch or the millimetre."""
+    """A line of measures as it is read back before it is drawn: lengths to the sixteenth of an inch or the
+    millimetre.
+    """
     told = []
     for s in steps:
         if isinstance(s, Put):

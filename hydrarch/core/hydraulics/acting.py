@@ -76,7 +76,9 @@ class Acting:
     """A network in the making: what things have put into it so far, and the run ends at each of their ports."""
 
     def __init__(self, plan: Plan, points: dict[str, Point], wet: Water, switched: Mapping[str, float]) -> None:
-        """`switched` is the head (m) at which a vessel's switch starts the pump at a point: no outlet is promised more."""
+        """`switched` is the head (m) at which a vessel's switch starts the pump at a point: no outlet is
+        promised more.
+        """
         self.switched = switched
         self.plan, self.points, self.wet = plan, points, wet
         self.heads: dict[str, float] = {}

@@ -69,7 +69,8 @@ def air_problems(plan: Plan, lay: Layout, flows: Iterable[Flow] = ()) -> tuple[P
                     where=p.id,
                     says=f"{p.label} stands {show(over, 'level', plan.units)} or more above all beside it: air "
                     "collects there.",
-                    mend="Lay the line lower there: the water is below the pressure of the air, and a vent would let air in."
+                    mend="Lay the line lower there: the water is below the pressure of the air, and a vent would "
+                    "let air in."
                     if p.id in sucked
                     else "Put a vent there, or lay the line so that it rises all the way to an outlet.",
                 )

@@ -434,7 +434,8 @@ def _limits(
                 code="outlet-starved",
                 severity="warn",
                 where=o.point,
-                says=f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure it wants.",
+                says=f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure "
+                "it wants.",
                 mend="Take larger pipe on the way to it, open fewer at once, or raise the source.",
                 scenario=one,
             )

@@ -77,7 +77,9 @@ def vapour_pressure(temperature: float) -> float:
 
 
 def air_pressure(altitude: float) -> float:
-    """Air pressure (Pa) at `altitude` (m, −500 to 9,000) in the standard atmosphere: 101325 (1 − 2.25577e-5 z)^5.25588."""
+    """Air pressure (Pa) at `altitude` (m, −500 to 9,000) in the standard atmosphere: 101325 (1 − 2.25577e-5
+    z)^5.25588.
+    """
     check_range("altitude", altitude, -500, 9000, "level")
     return float(101325.0 * (1 - 2.25577e-5 * altitude) ** 5.25588)
 

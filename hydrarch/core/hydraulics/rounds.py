@@ -60,7 +60,9 @@ def turnover_flow(plan: Plan, basin: str) -> float:
 
 
 def wanted_round(plan: Plan, system: System) -> float:
-    """What a loop must carry (m³/s): the most that a body it draws from or returns to wants, or all its jets together."""
+    """What a loop must carry (m³/s): the most that a body it draws from or returns to wants, or all its jets
+    together.
+    """
     inside = [p.what for name in system.points if isinstance((p := plan.by_id[name]).what, InWall)]
     homes = {w.waters.basin for w in inside if isinstance(w, InWall) and w.waters is not None}
     jets = sum(w.flow for w in inside if isinstance(w, Jet))
@@ -88,7 +90,9 @@ def suction_side(plan: Plan, system: System) -> dict[str, tuple[str, ...]]:
 
 
 def ways_out(plan: Plan, lay: Layout, system: System) -> list[tuple[str, tuple[str, ...]]]:
-    """The last way to each return or jet of a loop, by its point: back to the first branching, pump or body of water."""
+    """The last way to each return or jet of a loop, by its point: back to the first branching, pump or body of
+    water.
+    """
     found = []
     for name in system.points:
         what = plan.by_id[name].what

@@ -67,7 +67,8 @@ def pump_suction(plan: Plan, scenario: Scenario, point: Point, inlet: float) -> 
             severity="note",
             where=point.id,
             says=f"{name} stands {above} above the water; the foot valve keeps its suction line full.",
-            mend="Fill the line before the first start, let no air in, and look at the foot valve when it loses its prime.",
+            mend="Fill the line before the first start, let no air in, and look at the foot valve when it loses "
+            "its prime.",
         )
     else:
         yield Problem(
@@ -100,7 +101,8 @@ def parted(plan: Plan, scenario: Scenario, pressures: Mapping[str, float]) -> It
             where=name,
             says=f"{scenario.name}: {plan.names[name]} would be at {have}, below the {bears} at which water parts: "
             f"it does not flow so.{more}",
-            mend="Lay the line lower there, bring the pump nearer to the water, or take a larger pipe on the suction side.",
+            mend="Lay the line lower there, bring the pump nearer to the water, or take a larger pipe on the "
+            "suction side.",
             scenario=scenario.id,
         )
 
@@ -139,7 +141,8 @@ def intake_problems(
                     code="intake-dry",
                     severity="stop",
                     where=p.id,
-                    says=f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water: none comes in.",
+                    says=f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water: none "
+                    "comes in.",
                     mend="Lower the pipe there, or raise the water level.",
                 )
             )

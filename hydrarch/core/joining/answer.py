@@ -15,16 +15,19 @@ from hydrarch.core.joining.ways import Ways, close_off, join
 __all__ = ["answer"]
 
 _REPAIR = (
-    "Dig by hand, with room under the pipe, and never pry against it. Cut back to sound, round pipe; make the first cut "
+    "Dig by hand, with room under the pipe, and never pry against it. Cut back to sound, round pipe; make "
+    "the first cut "
     "short of the mark and cut again as needed. Keep dirt out. Look at it under pressure before it is covered."
 )
 """How a piece is let into a line that lies there; common practice."""
 _WASTE = (
-    "Stop-and-waste: its arrow points with the flow; its waste port stands free in gravel above any ground water. Shut, it "
+    "Stop-and-waste: its arrow points with the flow; its waste port stands free in gravel above any ground "
+    "water. Shut, it "
     "lets the line behind it drain back through that port: local code may forbid it on drinking water."
 )
 _OLD_THREADS = (
-    "Old threads: brush them clean, and hold the pipe that stays with a back-up wrench. A thread that is thin with rust "
+    "Old threads: brush them clean, and hold the pipe that stays with a back-up wrench. A thread that is "
+    "thin with rust "
     "tears off: cut back to sound pipe and use a compression coupling there."
 )
 

@@ -12,7 +12,8 @@ from hydrarch.core.joining.stacks import Stack
 __all__ = ["HEAD_OF_DRIP", "belongings"]
 
 HEAD_OF_DRIP = (
-    "Before drip tubing, in the order of flow: timer (if any), backflow preventer, filter, pressure regulator, then this "
+    "Before drip tubing, in the order of flow: timer (if any), backflow preventer, filter, pressure "
+    "regulator, then this "
     "joint. A house's pressure blows drip fittings apart without the regulator."
 )
 """What stands between a tap and drip tubing; common practice."""

@@ -69,7 +69,9 @@ def _ports(meeting: Meeting) -> int:
 
 
 def _equipment(here: Placing, meeting: Meeting) -> None:
-    """Lead every leg to its own port of a thing that has ends of its own; a second leg at one port has nowhere to go."""
+    """Lead every leg to its own port of a thing that has ends of its own; a second leg at one port has nowhere
+    to go.
+    """
     taken: set[str] = set()
     for leg in meeting.legs:
         inlet = meeting.end_at(leg.port)

@@ -1,4 +1,6 @@
-"""How a way goes in between two ends that neither turn nor move: the window to cut, and what is slid or drawn up last."""
+"""How a way goes in between two ends that neither turn nor move: the window to cut, and what is slid or drawn
+up last.
+"""
 
 from __future__ import annotations
 

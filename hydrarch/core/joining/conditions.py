@@ -16,7 +16,8 @@ class Heard:
     """What words say besides the two things: the `limits` they set, by the names of the bench's own, the pressure (Pa)
     it must stand and the water's temperature (K), None where they are not said.
 
-    `corrected` are words that were nearly ones of the trade, each with what it was read as. `ignored` are the words that mean nothing here: they are told beside the answer, and change nothing in it.
+    `corrected` are words that were nearly ones of the trade, each with what it was read as. `ignored` are the words
+    that mean nothing here: they are told beside the answer, and change nothing in it.
     """
 
     limits: tuple[str, ...] = ()

@@ -18,7 +18,8 @@ class Constraints:
 
     `pressure` (Pa) at water `temperature` (K) is checked against pipes and fittings; `potable` leaves only what may
     carry drinking water, `buried` only joints that may be covered. Between ends that are `fixed` neither can be turned
-    or moved; a `valve` (one with a `waste` port, a `union`) is wanted between. `at_hand` lists the fittings there are, by id; `units` are
+    or moved; a `valve` (one with a `waste` port, a `union`) is wanted between. `at_hand` lists the fittings there are,
+    by id; `units` are
     for what is said.
     """
 

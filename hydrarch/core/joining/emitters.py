@@ -1,4 +1,7 @@
-"""The small joints of a drip row: holes punched, feeders pushed on, emitters set. Alike ones are one joint with a count."""
+"""The small joints of a drip row: holes punched, feeders pushed on, emitters set.
+
+Alike ones are one joint with a count.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +22,8 @@ _TUBE, _INSERT = "drip-170:bore:1/4", "drip-170:insert:1/4"
 
 
 def emitter_joints(plan: Plan, pipes: Mapping[str, Pipe]) -> Iterator[Joint]:
-    """What is pushed together along every row whose emitters are not in its tubing; none of rows that were there before.
+    """What is pushed together along every row whose emitters are not in its tubing; none of rows that were there
+    before.
 
     They are made after flushing, as heads are, and seen at work.
     """

@@ -1,4 +1,6 @@
-"""How a leg is led to what stands at its point: by the best way that holds what is needed there, or by the crew's own."""
+"""How a leg is led to what stands at its point: by the best way that holds what is needed there, or by the
+crew's own.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ def needs_of(meeting: Meeting, leg: Leg) -> Needs:
 
 
 def _last_held(meeting: Meeting) -> str | None:
-    """The leg joined last where something new is put between two stiff pipes that were met; None where nothing is held."""
+    """The leg joined last where something new is put between two stiff pipes that were met; None where nothing
+    is held.
+    """
     if any(leg.closes for leg in meeting.legs):
         return meeting.legs[0].key
     held = [leg for leg in meeting.legs if leg.existing and not leg.coupled and series(leg.series).stick is not None]

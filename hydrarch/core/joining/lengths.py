@@ -45,7 +45,9 @@ def _across(lay: Layout, end: str) -> str:
 
 
 def _first(lay: Layout, passes: Passes, end: str) -> str:
-    """The end a length begins at, looked for from one of its runs' ends on; that end itself again where it is a ring."""
+    """The end a length begins at, looked for from one of its runs' ends on; that end itself again where it is a
+    ring.
+    """
     here = end
     while here in passes:
         here = _across(lay, passes[here][0])

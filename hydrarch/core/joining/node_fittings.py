@@ -232,7 +232,9 @@ def _orders(count: int) -> tuple[tuple[int, ...], ...]:
 def two_elbows(
     legs: tuple[str, str], turn: float, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
 ) -> tuple[NodeFitting, ...]:
-    """Pairs of elbows that make `turn` (rad), in one plane where they add up to it, else with the second rolled round."""
+    """Pairs of elbows that make `turn` (rad), in one plane where they add up to it, else with the second rolled
+    round.
+    """
     sizes = {end(name).size for name in legs}
     elbows = [
         p

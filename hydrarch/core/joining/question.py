@@ -1,4 +1,5 @@
-"""A question to the bench in a crew's own words: what is to be joined, branched, closed or repaired, and under what limits.
+"""A question to the bench in a crew's own words: what is to be joined, branched, closed or repaired, and under what
+limits.
 
 Every word is accounted for: it names a thing, sets a limit, is told as read for another, or is told as ignored.
 """

@@ -1,4 +1,6 @@
-"""Ways that must give more than a sound joint: a stop valve, a union, or a last joint between two ends that are held."""
+"""Ways that must give more than a sound joint: a stop valve, a union, or a last joint between two ends that are
+held.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,8 @@ NO_METAL: Metal = frozenset()
 
 @dataclass(frozen=True, slots=True)
 class Needs:
-    """What a way must hold: a stop `valve`, or one with a `waste` port, a `union`; or that it closes between two ends that
+    """What a way must hold: a stop `valve`, or one with a `waste` port, a `union`; or that it closes between two ends
+    that
     are `fixed`.
     """
 

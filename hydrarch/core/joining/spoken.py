@@ -96,7 +96,9 @@ def _is_drip(text: str) -> bool:
 
 
 def read_thing(text: str) -> PipeOrEnd:
-    """One side of a question: a pipe by its series and size, or an end. Raises `HydrarchError` for what is not understood,
+    """One side of a question: a pipe by its series and size, or an end.
+
+    Raises `HydrarchError` for what is not understood,
     with what to say instead.
     """
     drip = _drip(text)

@@ -111,7 +111,8 @@ ASK = {
     "shielded band is sold by those two, and cut clay with a chain or a saw, never with a hammer",
     "concrete": "we have no fittings for concrete drain: measure its outside; a shielded band is sold by the two outsides",
     "asbestos": "do not cut or break asbestos cement: its dust kills; ask those who are licensed for it",
-    "cpvc": "we have no CPVC fittings: its outside is that of copper tube, PVC cement does not hold it, and its own cement "
+    "cpvc": "we have no CPVC fittings: its outside is that of copper tube, PVC cement does not hold it, and its own "
+    "cement "
     "and fittings are needed; go over to a thread, and say that thread here",
     "abs": "we have no ABS fittings: cement for PVC alone does not hold it; a shielded band of that size joins the two",
     "well pipe": "well pipe may be polyethylene SIDR 7, PVC schedule 80 or 120, or galvanized: say which",
@@ -124,7 +125,8 @@ ASK = {
     "meter": "say what the meter's thread is: bsp or npt, male or female",
     "tap": "say 'hose tap' for a tap's spout, or the thread behind it",
     "check valve": "a check valve goes into a line that is drawn; here say the thread of its port",
-    "elbow": "a bend belongs to a drawing, or to the question 'How long do I cut it?'; say the two ends that are to be joined",
+    "elbow": "a bend belongs to a drawing, or to the question 'How long do I cut it?'; say the two ends that are to "
+    "be joined",
     "toe nipple": "say which end: 'toe nipple 3/4 plain end', which takes a coupling, or 'toe nipple 3/4 threaded end'",
     "valve": "say what the valve's port is: a thread (3/4 npt female), a socket, or ask 'valve in a 1 in pvc line'",
     "bulkhead": "say 'tank wall 1 in' for the hole it goes through, or the socket or thread at its back",
@@ -189,7 +191,8 @@ _SHORT: tuple[tuple[re.Pattern[str], str], ...] = tuple(
 """Abbreviations and other names of a thing, and its name here; common practice."""
 _POLY = re.compile(r"\b(\d+) ?(?:psi|lb)s?[- ]+((?:black |blue )?(?:poly(?:ethylene)?|pe)\b(?: pipe)?)")
 _SIDR_OF_PSI = {"200": "7", "160": "9", "125": "11.5", "100": "15", "80": "19"}
-"""SIDR of polyethylene sold by its pressure, PE of 625 psi stress (P = 2S/(R + 1)), rounded as printed; common practice."""
+"""SIDR of polyethylene sold by its pressure, PE of 625 psi stress (P = 2S/(R + 1)), rounded as printed; common
+practice."""
 _LETTER = re.compile(r"(?<=\s)([fm])(?=\s|$|,)")
 _THREADS = re.compile(r"\b(?:npt|bsp|parallel|hose)\b")
 

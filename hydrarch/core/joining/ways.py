@@ -1,4 +1,6 @@
-"""The bench's question "join this to that": ranked honest ways, the tempting wrong ways, and what to do where none is."""
+"""The bench's question "join this to that": ranked honest ways, the tempting wrong ways, and what to do where
+none is.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,9 @@ _LOOKED = 12  # ways looked at for each pair of ends before limits of pressure l
 
 @dataclass(frozen=True, slots=True)
 class PartView:
-    """A part of a way: its two ends in the order of the way, the length between its stops (m), price and rating (Pa)."""
+    """A part of a way: its two ends in the order of the way, the length between its stops (m), price and rating
+    (Pa).
+    """
 
     fitting: str | None
     name: str
@@ -98,7 +102,8 @@ class Way:
 
 @dataclass(frozen=True, slots=True)
 class Ways:
-    """All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from its
+    """All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from
+    its
     words beside them. A question of `kind` "branch" is answered by `branches`, the others by `ways`.
 
     With no way, `nearest` names ends that join.

@@ -78,7 +78,9 @@ class OwnThing(Model):
 
 
 class OwnOpening(Model):
-    """An opening of a fitting: its end by name, centre to stop (m), and its direction (degrees in the fitting's plane)."""
+    """An opening of a fitting: its end by name, centre to stop (m), and its direction (degrees in the fitting's
+    plane).
+    """
 
     end: EndName
     stop: Length
@@ -152,7 +154,9 @@ class OwnSize(Model):
 
 
 class OwnSeries(Model):
-    """A pipe of the crew's own: like a series that ships, but for its name, its sizes and the lengths it comes in (m)."""
+    """A pipe of the crew's own: like a series that ships, but for its name, its sizes and the lengths it comes
+    in (m).
+    """
 
     id: OwnId
     name: Annotated[Name, Field(min_length=1)]

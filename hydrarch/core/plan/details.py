@@ -16,7 +16,9 @@ Corner = Annotated[tuple[float, float, float], Field(strict=False)]
 
 
 class Detail(Model):
-    """A part of the drawing under a name: what lies between two corners (east, north, level, in m), `seen` from a side."""
+    """A part of the drawing under a name: what lies between two corners (east, north, level, in m), `seen` from
+    a side.
+    """
 
     name: Annotated[str, Field(min_length=1, max_length=80)]
     low: Corner

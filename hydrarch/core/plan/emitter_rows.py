@@ -81,7 +81,9 @@ def run_long(points: Mapping[str, _Point], run: _Run) -> float:
 
 
 def fitting_on(points: Mapping[str, _Point], runs: Iterable[R]) -> dict[str, int]:
-    """How many emitters fit on each row, by the point it ends at: the first half a spacing on, then one every spacing."""
+    """How many emitters fit on each row, by the point it ends at: the first half a spacing on, then one every
+    spacing.
+    """
     found: dict[str, int] = {}
     at: dict[str, list[R]] | None = None
     for p in points.values():

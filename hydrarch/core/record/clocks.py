@@ -9,11 +9,13 @@ SLACK = 30.0
 
 
 def put_right(at: float, *, off_now: float, off_then: float | None, now: float) -> tuple[float, float]:
-    """The time (s since 1970) of what a device said at `at` by its own clock, and how much (s) earlier it may have been.
+    """The time (s since 1970) of what a device said at `at` by its own clock, and how much (s) earlier it may have
+    been.
 
     `off_now` is by how much (s) its clock is to be put right as it sends, `off_then` what it knew of that as it was
     said, None where it knew nothing. Where the two differ, the clock was changed in between and either may hold: the
-    later one counts, so that no joint is cured before its time, and the difference is the doubt. Never later than `now`.
+    later one counts, so that no joint is cured before its time, and the difference is the doubt. Never later than
+    `now`.
 
     >>> put_right(1000.0, off_now=0.0, off_then=10800.0, now=50000.0)
     (11800.0, 10800.0)

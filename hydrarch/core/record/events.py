@@ -126,7 +126,8 @@ class Event:
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
     (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), or the event that is withdrawn.
     `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong;
-    `device_off` by how much that phone knew its clock to be wrong as it was said, `doubt` how much (s) earlier it may have
+    `device_off` by how much that phone knew its clock to be wrong as it was said, `doubt` how much (s) earlier it may
+    have
     been, where its clock was changed since.
     """
 

@@ -1,4 +1,6 @@
-"""All that was done in a job, folded once and kept up as events come: joints, and sections' tests, burials and reasons."""
+"""All that was done in a job, folded once and kept up as events come: joints, and sections' tests, burials and
+reasons.
+"""
 
 from __future__ import annotations
 

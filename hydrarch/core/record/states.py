@@ -64,7 +64,8 @@ class JointState:
     `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
-    words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was changed.
+    words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
+    changed.
     """
 
     joint: str

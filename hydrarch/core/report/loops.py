@@ -1,4 +1,6 @@
-"""A line that closes a loop beside the same outlets on a tree: what each takes of pipe and money, and what each gives."""
+"""A line that closes a loop beside the same outlets on a tree: what each takes of pipe and money, and what each
+gives.
+"""
 
 from __future__ import annotations
 

@@ -99,7 +99,9 @@ class Shop:
 
 
 def shopping_rows(rows: Iterable[BillRow]) -> dict[str, BillRow]:
-    """What is to be bought of a bill, alike things on one line; pieces cut from the pipe and what is in stock are not."""
+    """What is to be bought of a bill, alike things on one line; pieces cut from the pipe and what is in stock
+    are not.
+    """
     found: dict[str, BillRow] = {}
     for r in rows:
         wanted = r.count - r.have + r.spare

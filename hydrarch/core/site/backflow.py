@@ -82,8 +82,10 @@ def _chemicals(plan: Plan, lay: Layout) -> Iterator[Problem]:
                 code="chemical-backflow",
                 severity="stop",
                 where=point.id,
-                says=f"What {point.label} adds can be drawn or pushed back into {_listed(drunk)}: it poisons whoever drinks.",
-                mend="Fit a reduced-pressure backflow preventer before it, and say that it is one; ask the water company "
+                says=f"What {point.label} adds can be drawn or pushed back into {_listed(drunk)}: it poisons "
+                "whoever drinks.",
+                mend="Fit a reduced-pressure backflow preventer before it, and say that it is one; ask the water "
+                "company "
                 "first, for the local code may ask for more.",
             )
         out = {x.run for x in lines if _leaves(plan, x.run, point.id)}

@@ -176,7 +176,8 @@ def _metals(plan: Plan, lay: Layout) -> Iterator[Problem]:
                 severity="warn",
                 where=name,
                 says=f"Copper and galvanized steel meet at {plan.names[name]}: the steel rusts through there.",
-                mend="Part them by a dielectric union, or a brass fitting at the least, and let water run from steel to "
+                mend="Part them by a dielectric union, or a brass fitting at the least, and let water run from "
+                "steel to "
                 "copper, not back.",
             )
 
@@ -213,5 +214,6 @@ def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
                 severity="warn",
                 where=name,
                 says=f"{family.name} is not for drinking water, and {told} may be drunk from.",
-                mend="Take pipe that is marked for drinking water on the way there, or mark the tap as not for drinking.",
+                mend="Take pipe that is marked for drinking water on the way there, or mark the tap as not for "
+                "drinking.",
             )

@@ -1,4 +1,5 @@
-"""Water that a heater on a supply makes hot: what it may run in, what must let its pressure out, what takes up its growth.
+"""Water that a heater on a supply makes hot: what it may run in, what must let its pressure out, what takes up its
+growth.
 
 A tub's heater warms what goes round and is open at its top; this is about heaters on lines that are shut.
 """
@@ -66,14 +67,17 @@ def _heater(plan: Plan, system: System, heater: Point) -> Iterator[Problem]:
             code="no-expansion",
             severity="stop",
             where=heater.id,
-            says=f"Water that {heater.label} warms grows by some 2 %, and {held.label} lets none of it back: the pressure "
+            says=f"Water that {heater.label} warms grows by some 2 %, and {held.label} lets none of it back: the "
+            "pressure "
             "rises until something gives.",
             mend="Set an expansion vessel for hot water between them, sized by its maker.",
         )
 
 
 def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iterator[Problem]:
-    """Whether a relief valve stands at a heater with nothing between that can be shut, low enough and by temperature."""
+    """Whether a relief valve stands at a heater with nothing between that can be shut, low enough and by
+    temperature.
+    """
     near = _beside(plan, system, heater)
     valves = [(p, p.what) for p in near if isinstance(p.what, ReliefValve)]
     known = {p.id for p, _ in valves}
@@ -89,7 +93,8 @@ def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iter
             severity="stop",
             where=heater.id,
             says=f"{says}: a heater that fails to switch off then bursts.",
-            mend="Fit a temperature and pressure relief valve at the heater with no valve between, led open to where it "
+            mend="Fit a temperature and pressure relief valve at the heater with no valve between, led open to "
+            "where it "
             "scalds nobody; the local code and a licensed fitter say how.",
         )
         return
@@ -109,7 +114,8 @@ def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iter
             code="relief-no-heat",
             severity="warn",
             where=valve.id,
-            says=f"{valve.label} opens by pressure alone: water that boils in {heater.label} at a lower pressure is not "
+            says=f"{valve.label} opens by pressure alone: water that boils in {heater.label} at a lower pressure "
+            "is not "
             "let out.",
             mend="Fit a temperature and pressure relief valve where the heater stores water.",
         )
@@ -127,7 +133,9 @@ def _carries(plan: Plan, run: str) -> float | None:
 
 
 def _beside(plan: Plan, system: System, heater: Point) -> list[Point]:
-    """What is joined to a heater with nothing between that shuts, or lets water one way only, or holds pressure back."""
+    """What is joined to a heater with nothing between that shuts, or lets water one way only, or holds pressure
+    back.
+    """
 
     def parts(point: Point) -> bool:
         return point.kind.parting == "shuts" or point.kind.one_way or isinstance(point.what, Regulator)

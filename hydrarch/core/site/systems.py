@@ -228,8 +228,10 @@ def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
                     code="drain-into-drain",
                     severity="stop",
                     where=p,
-                    says=f"{names[p]} runs by its fall into pipe that a pump holds under pressure: it would be pushed back.",
-                    mend="End the pumped line in the open, at an outfall or the inlet of the drain, and let it fall in.",
+                    says=f"{names[p]} runs by its fall into pipe that a pump holds under pressure: it would be "
+                    "pushed back.",
+                    mend="End the pumped line in the open, at an outfall or the inlet of the drain, and let it "
+                    "fall in.",
                 )
     yield from _shared(plan, [p for p in system.sources if plan.by_id[p].kind.role == "source"])
 
@@ -392,7 +394,8 @@ def _wrong_pipe(plan: Plan, made: Systems) -> Iterable[Problem]:
                 code="met-unmeasured",
                 severity="stop",
                 where=run.id,
-                says=f"The pipe met in the ground from {a} to {b} has no {'size' if run.series else 'series and size'} yet.",
+                says=f"The pipe met in the ground from {a} to {b} has no "
+                f"{'size' if run.series else 'series and size'} yet.",
                 mend="Measure it, find out what it is, and say so.",
             )
         family, drain = series(made.series_of(plan, run)), made.drain(run.id)

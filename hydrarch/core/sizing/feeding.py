@@ -43,7 +43,9 @@ class CostPoint:
 
 
 def energy_cost(plan: Plan, flow: float, head: float) -> float:
-    """What pumping `flow` (m³/s) against `head` (m) costs over the years reckoned with: power × hours × years × price."""
+    """What pumping `flow` (m³/s) against `head` (m) costs over the years reckoned with: power × hours × years ×
+    price.
+    """
     c = plan.conditions
     if flow <= 0 or head <= 0:
         return 0.0
@@ -125,7 +127,9 @@ class Costs:
 
 
 class FeedTree:
-    """The runs that feed each point by the shortest way, each scenario's flows in them, and what each outlet may lose."""
+    """The runs that feed each point by the shortest way, each scenario's flows in them, and what each outlet
+    may lose.
+    """
 
     def __init__(self, costs: Costs) -> None:
         self.costs, lay = costs, costs.lay

@@ -147,7 +147,9 @@ def _run(branch: Branch, end: _Node) -> _Node:
 
 
 def _join(parts: list[_Node], need: float) -> _Node:
-    """Add the functions of all that hangs at a place: at every head where a part steps down, the cheapest row of each."""
+    """Add the functions of all that hangs at a place: at every head where a part steps down, the cheapest row
+    of each.
+    """
     if not parts:
         return _Node(
             head=np.array([need]),

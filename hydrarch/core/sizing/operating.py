@@ -97,7 +97,9 @@ def _seasons(plan: Plan, system: System) -> tuple[float, float]:
 def _settles(
     model: Model, network: Network, point: str, strength: float, wet: Water, friction: Friction
 ) -> tuple[float, float] | None:
-    """Flow and head the pump settles to when all its heads are `strength` times what they are; None where it does not."""
+    """Flow and head the pump settles to when all its heads are `strength` times what they are; None where it
+    does not.
+    """
     pumps = tuple(
         replace(p, curve=tuple((q, h * strength) for q, h in p.curve)) if model.acting.pump_at.get(p.id) == point else p
         for p in network.pumps

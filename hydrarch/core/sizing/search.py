@@ -234,7 +234,9 @@ class Search:
         return self.grow_for_velocity(self.solve())
 
     def _wanted(self) -> Array | None:
-        """The most (m³/s) any scenario wants through each reach of a tree with one source; None where runs close loops."""
+        """The most (m³/s) any scenario wants through each reach of a tree with one source; None where runs
+        close loops.
+        """
         lay = self.lay
         carried = [r for r in lay.lines.values() if r.a in lay.fed]
         if len(self.plan.sources) != 1 or len(carried) != len(lay.fed) - 1:
@@ -254,7 +256,9 @@ class Search:
         return np.asarray(np.maximum(self._standby, wanted))
 
     def start_by_velocity(self) -> Trials:
-        """Sizes by velocity, from above: flows through the largest pipes are the most there can be; follow them down."""
+        """Sizes by velocity, from above: flows through the largest pipes are the most there can be; follow them
+        down.
+        """
         self.at = self.last.copy()
         flows = self.solve()
         for _ in range(_ROUNDS_DOWN):

@@ -64,7 +64,9 @@ def shrink(search: Search, flows: Trials, firm: bool) -> tuple[Trials, dict[str,
 
 
 class _Change(NamedTuple):
-    """What is foreseen to change in one scenario by one reach: margins (Pa) and flows (m³/s); None where no flow does."""
+    """What is foreseen to change in one scenario by one reach: margins (Pa) and flows (m³/s); None where no
+    flow does.
+    """
 
     margins: Array
     flows: Array | None
@@ -172,7 +174,9 @@ class _Shrinking:
                 self._again = []
 
     def _decide(self, i: int) -> bool:
-        """Take one size down of a reach, or say why not; whether others may go on first before it is looked at again."""
+        """Take one size down of a reach, or say why not; whether others may go on first before it is looked at
+        again.
+        """
         if self.search.at[i] == 0:
             self._say(i, self._at_smallest(i))
         elif (fast := self._fast_below(i)) is not None:
@@ -212,7 +216,9 @@ class _Shrinking:
         return np.asarray(self.search.too_fast(self.search.carried(tried)) & ~self._stuck)
 
     def _settle(self) -> None:
-        """Solve with all that was taken on foresight; where it does not hold, take it back and try each of them alone."""
+        """Solve with all that was taken on foresight; where it does not hold, take it back and try each of them
+        alone.
+        """
         if not self._taken:
             return
         tried = self.search.solve()

@@ -152,7 +152,8 @@ class DropPipes:
     """Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
 
     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe,
-    `pump_wrong` is why the pump does not do there, whatever pipe it hangs on; `power` (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+    `pump_wrong` is why the pump does not do there, whatever pipe it hangs on; `power` (W) what it draws, `torque` (N·m)
+    what the motor twists the string with while it runs.
     """
 
     candidates: tuple[DropPipe, ...]

@@ -1,4 +1,6 @@
-"""The string of a drawn job: what hangs in its well is judged by the rules of the bench, with what the drawing knows."""
+"""The string of a drawn job: what hangs in its well is judged by the rules of the bench, with what the drawing
+knows.
+"""
 
 from __future__ import annotations
 
@@ -75,7 +77,8 @@ def _pipe(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run]) -
                 code="string-pipe",
                 severity="warn",
                 where=run.id,
-                says=f"{family.name} hangs a pump at {show(length, 'well depth', units)}: its joints are not made to carry.",
+                says=f"{family.name} hangs a pump at {show(length, 'well depth', units)}: its joints are not made "
+                "to carry.",
                 mend=f"Take {' or '.join(series(s).name for s in candidates())}.",
             )
             continue
