@@ -1,5 +1,7 @@
 """The folder of the database: one who holds it, copies of each day, restoring, and what is told of a torn file."""
 
+import contextlib
+import io
 import json
 import shutil
 import signal
@@ -11,6 +13,7 @@ import time
 import unittest
 from pathlib import Path
 
+from hydrarch.cli import main
 from hydrarch.core.record.events import Event, Mark
 from hydrarch.demo import thistledown
 from hydrarch.store.database import Store
@@ -43,13 +46,11 @@ class InAFolder(unittest.TestCase):
 
     def run_it(self, *words: str) -> subprocess.CompletedProcess[str]:
         """Run one command on the folder."""
-        return subprocess.run(
-            [sys.executable, "-m", "hydrarch", *words, "--data", str(self.folder)],
-            cwd=ROOT,
-            capture_output=True,
-            text=True,
-            check=False,
-        )
+        command = [*words, "--data", str(self.folder)]
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = main(command)
+        return subprocess.CompletedProcess(command, status, out.getvalue(), err.getvalue())
 
     def torn(self) -> None:
         """Shut the database and overwrite its pages."""

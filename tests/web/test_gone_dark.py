@@ -156,7 +156,8 @@ class GoneDark(Browsing):
         self.context.set_offline(True)
         page.get_by_role("button", name=re.compile("^Units:")).click()
         expect(page.get_by_role("status").filter(has_text="the drawing is kept here")).to_be_visible()
-        httpx2.delete(f"{self.server}/api/jobs/{job}", timeout=30)
+        name = self.api("GET", f"/jobs/{job}")["plan"]["name"]
+        httpx2.delete(f"{self.server}/api/jobs/{job}", params={"name": name}, timeout=30)
         self.context.set_offline(False)
         page.goto("/")
         expect(page.get_by_text("One thing waits on this device for the server.")).to_be_visible()

@@ -146,7 +146,7 @@ function PutAway({ title, jobs, hands, onForget }: PutAwayProps) {
             {onForget && sure !== j.id && (
               <Button
                 tone="quiet"
-                aria-label={`Delete ${j.name} for good`}
+                aria-label={`Delete for good: ${j.name}`}
                 onClick={() => {
                   setSure(j.id);
                   setName("");
