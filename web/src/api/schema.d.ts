@@ -13,7 +13,8 @@ export interface paths {
         };
         /**
          * What was done about access and jobs
-         * @description Who joined, was refused, ended a session, deleted or brought back a job, passed a gate with a reason; newest first.
+         * @description Who joined, was refused, ended a session, deleted or brought back a job, passed a gate with a reason;
+         *     newest first.
          */
         get: operations["audit_api_audit_get"];
         put?: never;
@@ -2383,7 +2384,8 @@ export interface components {
          *     to find out.
          *
          *     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
-         *     with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts` is how a kind of
+         *     with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts`
+         *     is how a kind of
          *     thing begins here where it differs, field by field.
          */
         Beginning: {
@@ -3153,7 +3155,8 @@ export interface components {
         };
         /**
          * Detail
-         * @description A part of the drawing under a name: what lies between two corners (east, north, level, in m), `seen` from a side.
+         * @description A part of the drawing under a name: what lies between two corners (east, north, level, in m), `seen` from
+         *     a side.
          */
         Detail: {
             /** High */
@@ -3335,7 +3338,8 @@ export interface components {
          * @description Every candidate, the sound ones first by what they cost a year, and what the well needs beside the pipe.
          *
          *     `level` (m) is the water's depth while pumping, `head` (m) what the pump must make at the duty on the best pipe,
-         *     `pump_wrong` is why the pump does not do there, whatever pipe it hangs on; `power` (W) what it draws, `torque` (N·m) what the motor twists the string with while it runs.
+         *     `pump_wrong` is why the pump does not do there, whatever pipe it hangs on; `power` (W) what it draws, `torque` (N·m)
+         *     what the motor twists the string with while it runs.
          */
         DropPipes: {
             /** Candidates */
@@ -3951,7 +3955,8 @@ export interface components {
          *
          *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
          *     that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
-         *     `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at and nothing stops the drawing, and
+         *     `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at and nothing
+         *     stops the drawing, and
          *     `whole` says that with its figures, and is "" where it is not so.
          */
         HandOver: {
@@ -4075,7 +4080,8 @@ export interface components {
          * @description What words say besides the two things: the `limits` they set, by the names of the bench's own, the pressure (Pa)
          *     it must stand and the water's temperature (K), None where they are not said.
          *
-         *     `corrected` are words that were nearly ones of the trade, each with what it was read as. `ignored` are the words that mean nothing here: they are told beside the answer, and change nothing in it.
+         *     `corrected` are words that were nearly ones of the trade, each with what it was read as. `ignored` are the words
+         *     that mean nothing here: they are told beside the answer, and change nothing in it.
          */
         Heard: {
             /**
@@ -4372,7 +4378,8 @@ export interface components {
         };
         /**
          * JoinIn
-         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly", "cap a 1 in pvc line", "branch 3/4 off a
+         * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly", "cap a 1 in pvc line", "branch 3/4
+         *     off a
          *     2 in pvc line", "a nick in 1 in sch 40"; and what the crew cannot do.
          */
         JoinIn: {
@@ -4500,7 +4507,8 @@ export interface components {
          *     `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
          *     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
          *     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
-         *     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was changed.
+         *     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
+         *     changed.
          */
         JointState: {
             /** At */
@@ -4614,7 +4622,8 @@ export interface components {
          * @description A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its
          *     ports.
          *
-         *     `also` are its other names, to be found by; `own_ports` names the field in which a thing of it lists ports of its own; `one_way` says that it can be turned
+         *     `also` are its other names, to be found by; `own_ports` names the field in which a thing of it lists ports of its
+         *     own; `one_way` says that it can be turned
          *     round.
          */
         KindView: {
@@ -5464,7 +5473,8 @@ export interface components {
         };
         /**
          * OwnOpening
-         * @description An opening of a fitting: its end by name, centre to stop (m), and its direction (degrees in the fitting's plane).
+         * @description An opening of a fitting: its end by name, centre to stop (m), and its direction (degrees in the fitting's
+         *     plane).
          */
         OwnOpening: {
             /** Direction */
@@ -5501,7 +5511,8 @@ export interface components {
         };
         /**
          * OwnSeries
-         * @description A pipe of the crew's own: like a series that ships, but for its name, its sizes and the lengths it comes in (m).
+         * @description A pipe of the crew's own: like a series that ships, but for its name, its sizes and the lengths it comes
+         *     in (m).
          */
         OwnSeries: {
             /** Coil */
@@ -6621,7 +6632,8 @@ export interface components {
         };
         /**
          * PartView
-         * @description A part of a way: its two ends in the order of the way, the length between its stops (m), price and rating (Pa).
+         * @description A part of a way: its two ends in the order of the way, the length between its stops (m), price and rating
+         *     (Pa).
          */
         PartView: {
             /** Fitting */
@@ -8140,7 +8152,8 @@ export interface components {
          * @description One thing a crew can mend.
          *
          *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what to
-         *     do. "stop" means that it must not be built so, or cannot be worked out, "warn" that it breaks a limit, "note" that a person
+         *     do. "stop" means that it must not be built so, or cannot be worked out, "warn" that it breaks a limit, "note" that a
+         *     person
          *     should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its
          *     code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do, in
          *     words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, ""
@@ -8830,7 +8843,8 @@ export interface components {
          *     "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
          *     part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
          *     it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
-         *     is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in the ground may lose
+         *     is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance`
+         *     (m³) is what a drain in the ground may lose
          *     in its hold, 0 where none.
          */
         Section: {
@@ -9531,7 +9545,8 @@ export interface components {
         };
         /**
          * Taker
-         * @description A port that takes a pipe: the fitting, the number of the port, its centre to stop and how deep the pipe goes (m).
+         * @description A port that takes a pipe: the fitting, the number of the port, its centre to stop and how deep the pipe
+         *     goes (m).
          */
         Taker: {
             /** Angle */
@@ -9845,7 +9860,8 @@ export interface components {
         };
         /**
          * WaitIn
-         * @description A joint that was made: its method and size, the coldest (K) and dampest (share of 1) to come, and the test (Pa).
+         * @description A joint that was made: its method and size, the coldest (K) and dampest (share of 1) to come, and the
+         *     test (Pa).
          */
         WaitIn: {
             /**
@@ -10068,7 +10084,8 @@ export interface components {
         };
         /**
          * Ways
-         * @description All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from its
+         * @description All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from
+         *     its
          *     words beside them. A question of `kind` "branch" is answered by `branches`, the others by `ways`.
          *
          *     With no way, `nearest` names ends that join.
@@ -10380,7 +10397,8 @@ export interface components {
         };
         /**
          * ZoneRun
-         * @description How long a zone runs in all (s), in how many cycles with how long between (s); why it does not, where it cannot.
+         * @description How long a zone runs in all (s), in how many cycles with how long between (s); why it does not, where it
+         *     cannot.
          */
         ZoneRun: {
             /** Cycles */
