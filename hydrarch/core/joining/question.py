@@ -38,7 +38,7 @@ _LEAD = re.compile(
     r"^(?:(?:please|how (?:do|can|would|should) (?:i|you|we)|how to|what (?:do|would) (?:i|you|we) (?:need|use) to|best way to"
     r"|i (?:want|need|have) to|i need|(?:can|could) (?:i|you|we)|need to|(?:i have|there is|there's) an?)\s+)+"
 )
-_CLOSE = re.compile(r"^(?:cap|close|plug|stop|blank|seal)\s+(?:(?:off|up)\s+)?(?:an?\s+|the\s+)?")
+_CLOSE = re.compile(r"^(?:cap|close|plug|stop|blank|seal)\s+(?!valve\b)(?:(?:off|up)\s+)?(?:an?\s+|the\s+)?")
 _TRENCH = re.compile(r"\b(?:in|inside) (?:one|the same|a) trench\b|\blines?\b|\bpipes?\b")
 _REPAIR = re.compile(
     r"\b(?:(?:an? |the )?(?:small |long )?(?:nick|split|crack|leak|hole|pinhole|burst|break|damage)(?: in| on| to| of)?"
@@ -51,7 +51,7 @@ _FREE = re.compile(
 )
 _IN = r"(?:in|into|on|onto|for|between)"
 _SERVED = re.compile(
-    r"^(?:fit |put |replace )?(?:an? |the )?(?:new |old )?(?P<what>(?:stop |shutoff |ball |gate |isolation |isolating )?valve|union)\s+"
+    r"^(?:fit |put |replace )?(?:an? |the )?(?:new |old )?(?P<what>(?:stop |shutoff |ball |gate |plug |globe |butterfly |isolation |isolating )?valve|union)\s+"
     rf"{_IN}\s+(?P<line>.+)$"
 )
 _BRANCH = tuple(
@@ -103,9 +103,14 @@ def _read(text: str, limits: tuple[str, ...]) -> tuple[Kind, tuple[PipeOrEnd, ..
         return "join", (line, line), ("union" if served["what"] == "union" else "valve",)
     closed = _CLOSE.match(text)
     if closed is not None and not re.search(r"\s(?:to|into|onto)\s", text):
+        if {"valve", "union", "waste"} & {*limits}:
+            raise HydrarchError("a line that is closed takes no valve or union there: ask for the one or the other")
         return "close", _closed(text[closed.end() :], text), ()
     if _REPAIR.search(text):
-        line = read_thing(_bare(_FREE.sub(" ", _REPAIR.sub(" ", text))))
+        left = _trimmed(_FREE.sub(" ", _REPAIR.sub(" ", text)))
+        if re.search(r"\s(?:to|into|onto)\s", left) and not _ITSELF.search(left):
+            return "repair", _joined(left, limits), ()
+        line = read_thing(_bare(_ITSELF.sub("", left)))
         bends = _FREE.search(text) is not None or (line.series is not None and series(line.series).coil is not None)
         return "repair", (line, line), () if bends else ("fixed",)
     for pattern in _BRANCH:
