@@ -65,7 +65,7 @@ def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
         raise Unknown("joint at the end", end)
     needs = leg_needs(plan, derived.layout, derived.settled.pipes, joints[0].point or "", end)
     limits = Constraints(
-        temperature=plan.conditions.water_temperature,
+        temperature=derived.layout.warmth(joints[0].point) if joints[0].point else plan.conditions.water_temperature,
         units=plan.units,
         fixed=needs.fixed,
         valve=needs.valve,

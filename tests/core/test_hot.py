@@ -5,8 +5,13 @@ from itertools import pairwise
 from typing import Any
 
 from hydrarch.core.base.problems import Problem
+from hydrarch.core.catalogue.fittings import fittings
 from hydrarch.core.catalogue.pipes import pipe, pressure_rating
+from hydrarch.core.catalogue.ratings import fitting_rating_at
+from hydrarch.core.components.basins import Basin
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.hydraulics.static import static_pressure
+from hydrarch.core.joining.strength import seen_by, too_weak
 from hydrarch.core.report.headlines import says
 from hydrarch.demo_waters import cedar_tub
 from tests.core.plans import draw, point
@@ -91,6 +96,70 @@ class Hot(unittest.TestCase):
         """What goes round through a tub is open at its top: none of this is told of its heater."""
         codes = {p.code for p in derive(cedar_tub()).problems()}
         self.assertFalse({"hot-pipe", "no-relief", "no-expansion"} & codes)
+
+
+class Warm(unittest.TestCase):
+    """Each system has its own temperature: what carries water is looked up at that."""
+
+    def test_behind_the_heater_and_before_it(self) -> None:
+        """PPR S5 carries 10 bar at 20 °C and half of that at 60 °C (ISO 15874-2, 50 years, from memory): of one line
+        the cold half stands 7 bar and the hot half does not. Water hotter than the table is refused.
+        """
+        spots = [point("M", 0, 0, "mains", pressure=7e5), point("H", 20, 0, "heater"), point("T", 40, 0, "tap")]
+        laid = [{"series": "ppr-s5", "size": "25"}] * 2
+        done = derive(draw(spots, [("M", "H"), ("H", "T")], runs_more=laid))
+        cold, hot = (r.id for r in done.plan.runs)
+        self.assertEqual(done.layout.warm, {cold: 285.15, hot: 333.15})
+        self.assertEqual([p.where for p in done.problems() if p.code == "over-rating"], [hot])
+        self.assertIn("at 60 °C", next(p.says for p in done.problems() if p.code == "over-rating"))
+        spots[1] = point("H", 20, 0, "heater", gives=368.15)
+        told = {p.code: p for p in derive(draw(spots, [("M", "H"), ("H", "T")], runs_more=laid)).problems()}
+        self.assertEqual((told["too-warm"].where, told["too-warm"].severity), (hot, "stop"))
+
+    def test_sizes_are_picked_for_the_heat(self) -> None:
+        """Where the size is free, pipe behind a heater is picked at the heater's temperature."""
+        spots = [point("M", 0, 0, "mains", pressure=7e5), point("H", 20, 0, "heater"), point("T", 40, 0, "tap")]
+        done = derive(draw(spots, [("M", "H"), ("H", "T")], runs_more=[{"series": "ppr-s2.5"}] * 2))
+        hot = done.plan.runs[1].id
+        self.assertGreaterEqual(pressure_rating(done.settled.pipes[hot], 333.15), 7e5)
+
+    def test_a_tub_goes_round_at_what_it_is_kept_at(self) -> None:
+        """What goes round the demo's tub is as warm as the tub, and its air lines are as the job's."""
+        done = derive(cedar_tub())
+        kept = max(p.what.warm or 0.0 for p in done.plan.points if isinstance(p.what, Basin))
+        job = done.plan.conditions.water_temperature
+        self.assertGreater(kept, job)
+        for system in done.layout.systems.found:
+            wanted = kept if system.sort == "circulation" else job
+            self.assertEqual({done.layout.warm[r] for r in system.runs}, {wanted}, system.sort)
+
+
+class Strong(unittest.TestCase):
+    """A fitting that carries less than it sees is passed over for one that does the same."""
+
+    def test_no_weaker_one_is_taken_where_a_stronger_joins_as_well(self) -> None:
+        """In water of 45 °C the change of a line is made without the plastic thread that 12 °C allows; what no other
+        way joins stays, and is told.
+        """
+        spots = [point("M", 0, 0, "mains", pressure=6e5), point("J", 20, 0, "bend"), point("T", 40, 0, "tap")]
+        laid = [{"series": "pe-sidr15", "size": "1-1/4"}, {"series": "pvc40", "size": "1-1/4"}]
+        for warm in (285.15, 313.15, 318.15):
+            plan = draw(spots, [("M", "J"), ("J", "T")], runs_more=laid, conditions={"water_temperature": warm})
+            done = derive(plan)
+            rest = static_pressure(plan, done.layout)
+            told = {p.where for p in done.problems() if p.code == "part-over-rating"}
+            for part in done.assembly.parts:
+                seen = seen_by(plan, done.layout, rest, part)
+                if seen is not None and fitting_rating_at(part.fitting, warm) < seen:
+                    self.assertIn(part.point, told, part)
+
+    def test_who_is_too_weak(self) -> None:
+        """Exactly the fittings whose rating is below what is seen, pieces of pipe apart."""
+        for seen, warm in ((0.0, 293.15), (3e5, 293.15), (7e5, 318.15), (1e9, 293.15)):
+            weak = too_weak(seen, warm)
+            for part in fittings().values():
+                below = part.material != "pipe" and fitting_rating_at(part.id, warm) < seen
+                self.assertEqual(part.id in weak, below, part.id)
 
 
 if __name__ == "__main__":

@@ -10,6 +10,8 @@ from hydrarch.core.catalogue.pipes import THREADED, laid_rating, pipe, pressure_
 from hydrarch.core.components.devices import CheckValve
 from hydrarch.core.components.wells import Pitless
 from hydrarch.core.derivation.chain import Derivation, derive
+from hydrarch.core.hydraulics.static import static_pressure
+from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
@@ -64,6 +66,22 @@ class Sent(unittest.TestCase):
         self.assertFalse(
             [p for p in done.problems() if p.code.startswith("string-")], [p.says for p in done.problems()]
         )
+
+    def test_the_gauge_stands_at_the_top(self) -> None:
+        """What is tested above the well is tested by what it sees there, not by what the pump's foot sees; the string
+        carries the water over it on top.
+        """
+        done = derive(hung("pvc80", "1-1/4", 60.0))
+        (section,) = [s for s in done.sections if any(done.plan.run_by_id[r].situation == "in well" for r in s.runs)]
+        rest = static_pressure(done.plan, done.layout)
+        top = max(rest[p] for p in ("A", "T"))
+        self.assertAlmostEqual(section.working, top, delta=1.0)
+        self.assertGreater(rest["W"], top + 5e5)
+        self.assertLessEqual(section.test, 1.5 * top + 1)
+        weight = water(done.plan.conditions.water_temperature).weight
+        item = done.settled.pipes[section.runs[0]]
+        carries = laid_rating(item, done.plan.conditions.water_temperature, "in well")
+        self.assertLessEqual(section.test + 59.0 * weight, carries + 1)
 
     def test_the_same_answer_at_both(self) -> None:
         """Rating and pressure at the pump are those of the bench: head at shut-off against half of the pipe's

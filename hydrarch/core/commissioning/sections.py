@@ -28,10 +28,11 @@ from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
 from hydrarch.core.components.sources import WellPump
 from hydrarch.core.hydraulics.rounds import loops, suction_side
-from hydrarch.core.hydraulics.static import pressure_at, static_pressure, suction_runs
+from hydrarch.core.hydraulics.static import static_pressure, suction_runs
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.joining.short import part_rating
+from hydrarch.core.joining.strength import seen_by, warmth_of
 from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import water_at
@@ -142,10 +143,11 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         source = [p.label for p in plan.sources if p.id in spots]
         drain = lay.systems.drain(runs[0])
         levels = [lay.places[p][2] for p in spots]
+        down = _down_the_well(plan, lay, runs, spots)  # the gauge stands at the top, and reads what that sees
         working = (
             (max(levels) - min(levels)) * weight
             if drain
-            else max((pressures.get(p, 0.0) for p in spots if p not in edge), default=0.0)
+            else max((pressures.get(p, 0.0) for p in spots if p not in edge and p not in down), default=0.0)
         )
         if lay.systems.sort(runs[0]) == "air":
             working = _under_water(plan, spots, min(levels)) * weight
@@ -159,7 +161,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         ]
         joints = tuple(sorted(mine, key=place.__getitem__))
         limit, weakest = _weakest(
-            plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints)
+            plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints), down
         )
         old = any(plan.run_by_id[r].existing is not None for r in runs) or any(
             points[p].existing is not None for p in spots
@@ -364,17 +366,39 @@ def _parted(plan: Plan, lay: Layout) -> list[tuple[tuple[str, ...], set[str]]]:
     return [(runs, {p for r in runs for p in plan.run_by_id[r].points if p in stops}) for runs in parts]
 
 
+def _down_the_well(plan: Plan, lay: Layout, runs: tuple[str, ...], spots: Iterable[str]) -> dict[str, float]:
+    """What the water over them adds (Pa) at a section's points that hang in a well, below the highest of the well's."""
+    hung = [r for r in runs if plan.run_by_id[r].situation == HUNG]
+    if not hung:
+        return {}
+    top = max(lay.places[p][2] for r in hung for p in plan.run_by_id[r].points)
+    weight = water(plan.conditions.water_temperature).weight
+    mine = (p for p in spots if all(r in hung for r in lay.at[p] if r in runs))
+    return {p: (top - lay.places[p][2]) * weight for p in mine if lay.places[p][2] < top}
+
+
 def _weakest(
-    plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], runs: list[str], assembly: Assembly, joints: set[str]
+    plan: Plan,
+    lay: Layout,
+    pipes: Mapping[str, Pipe],
+    runs: list[str],
+    assembly: Assembly,
+    joints: set[str],
+    down: Mapping[str, float],
 ) -> tuple[float, str]:
-    """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is."""
+    """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is.
+
+    What hangs in a well sees the water over it on top of what the gauge reads: its rating is less by that (`down`, Pa
+    by point).
+    """
     warm = plan.conditions.water_temperature
     held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
-    rated = {
-        f"{series(p.series).short} {p.size} pipe": laid_rating(p, warm, plan.run_by_id[r].situation)
-        for r in runs
-        for p in (pipes[r],)
-    }
+    rated = dict[str, float]()
+    for r in runs:
+        item, deep = pipes[r], max(down.get(p, 0.0) for p in plan.run_by_id[r].points)
+        name = f"{series(item.series).short} {item.size} pipe"
+        carries = laid_rating(item, warm, plan.run_by_id[r].situation) - deep
+        rated[name] = min(carries, rated.get(name, carries))
     rated |= {
         f"threaded {series(item.series).short} {item.size} pipe": joined_rating(item, warm, side.end)
         for j in assembly.joints
@@ -383,7 +407,10 @@ def _weakest(
         if side.pipe is not None and series((item := pipe_called(side.pipe)).series).kind != "met"
         if joined_rating(item, warm, side.end) < rating_at(item, warm)
     }
-    rated |= {part.name: part_rating(plan, lay, pipes, part, warm) for part in assembly.parts if part.id in held}
+    for part in assembly.parts:
+        if part.id in held:
+            carries = part_rating(plan, lay, pipes, part, warm) - down.get(part.point or "", 0.0)
+            rated[part.name] = min(carries, rated.get(part.name, carries))
     if not rated:
         return 0.0, "what its maker says of the things that are screwed together"
     name = min(rated, key=lambda n: rated[n])
@@ -430,23 +457,16 @@ def _suction_test(plan: Plan, working: float, limit: float, weakest: str) -> tup
 
 
 def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Problem, ...]:
-    """The places where a part carries less than the pressure at shut-off in this water, one for each, its weakest part
+    """The places where a part carries less than the pressure at shut-off in its water, one for each, its weakest part
     named.
     """
-    pressures, warm = static_pressure(plan, lay), plan.conditions.water_temperature
-    names = plan.names
-    ends = {e.id: (e, r) for r in plan.runs for e in r.ends}
+    pressures, names = static_pressure(plan, lay), plan.names
     weakest: dict[str, tuple[float, str, float]] = {}
     for part in assembly.parts:
-        if part.point in pressures:
-            at = ends.get(part.end or "")
-            seen = pressures[part.point] if at is None else pressure_at(plan, pressures, *at)
-            mine = (
-                part_rating(plan, lay, pipes, part, warm),
-                part.name,
-                pressures[part.point] if seen is None else seen,
-            )
-            if mine[2] > mine[0]:
+        seen = seen_by(plan, lay, pressures, part)
+        if seen is not None and part.point is not None:
+            mine = (part_rating(plan, lay, pipes, part, warmth_of(lay, part)), part.name, seen)
+            if seen > mine[0]:
                 weakest[part.point] = min(weakest.get(part.point, mine), mine)
     return tuple(
         Problem(

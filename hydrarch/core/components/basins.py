@@ -259,7 +259,8 @@ class Heater(What):
     """What warms, chills or cleans water on its way: `power` (W) to or from it, the `least` and the `largest` flow
     (m³/s) its maker allows.
 
-    It loses `loss` (Pa) at the largest flow, as flow squared.
+    It loses `loss` (Pa) at the largest flow, as flow squared. `gives` (K) is the water a heater on a supply gives; a
+    tub's goes round at what the tub is kept at.
     """
 
     kind: Literal["heater"] = "heater"
@@ -268,6 +269,7 @@ class Heater(What):
     least: float = field(3e-4, "Least flow", "flow", ge=0, le=1)
     largest: float = field(3e-3, "Largest flow", "flow", gt=0, le=1)
     loss: float = field(15e3, "Loss at the largest flow", "pressure", ge=0, le=1e6)
+    gives: float = field(333.15, "Hot water it gives to a supply", "temperature", ge=273.15, le=373.15)
 
     @model_validator(mode="after")
     def _between(self) -> Heater:

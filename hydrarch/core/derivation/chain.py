@@ -394,7 +394,7 @@ class Derivation:
         plan = self.plan
         places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs}
         places |= {series(r.series).material for r in plan.runs if r.series is not None}
-        places |= {"hot"} if plan.conditions.water_temperature >= HOT else set()
+        places |= {"hot"} if max(self.layout.warm.values(), default=0.0) >= HOT else set()
         return places | ({"frost"} if plan.conditions.air_temperature < FROST else set())
 
     @property

@@ -379,7 +379,7 @@ class Trial:
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
         told = list(_limits(model, heads, flows, outlets))
         if all(o.pressure >= 0 for o in outlets.values()):  # else the source is too weak, and that is told
-            told += parted(model.plan, scenario, {p: s.pressure for p, s in states.items()})
+            told += parted(model.plan, model.lay, scenario, {p: s.pressure for p, s in states.items()})
         lifts = {model.acting.pump_at[p.id]: (flows[p.id], heads[p.stop] - heads[p.start]) for p in model.network.pumps}
         return Flow(
             scenario=scenario.id,
@@ -454,7 +454,7 @@ def _limits(
             )
         if isinstance(p.what, Pump):
             inlet = (heads[pump.start] - p.level) * model.wet.weight
-            yield from pump_suction(model.plan, model.scenario, p, inlet)
+            yield from pump_suction(model.plan, model.lay, model.scenario, p, inlet)
     for r in model.network.regulators:
         p = points[model.acting.regulator_at[r.id]]
         if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:

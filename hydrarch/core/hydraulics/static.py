@@ -214,9 +214,9 @@ def pressing(plan: Plan, system: System, pressures: Mapping[str, float], run: Ru
 
 
 def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[Problem, ...]:
-    """Runs whose pipe is rated below the pressure it sees at shut-off, at the water's temperature."""
+    """Runs whose pipe is rated below the pressure it sees at shut-off, at the temperature of its water."""
     found = []
-    pressures, warm = static_pressure(plan, lay), plan.conditions.water_temperature
+    pressures = static_pressure(plan, lay)
     names, units = plan.names, plan.units
     for run in plan.runs:
         if run.id not in pipes or run.coupled or run.existing is not None or lay.systems.drain(run.id):
@@ -224,7 +224,11 @@ def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple
         seen = [pressures[p] for p in run.points if p in pressures]
         if len(seen) < 2:
             continue
-        item, worst = pipes[run.id], pressing(plan, lay.systems.found[lay.systems.of[run.id]], pressures, run)
+        warm, item, worst = (
+            lay.warm[run.id],
+            pipes[run.id],
+            pressing(plan, lay.systems.found[lay.systems.of[run.id]], pressures, run),
+        )
         rated, between = (
             laid_rating(item, warm, run.situation),
             f"The run from {names[run.a.point]} to {names[run.b.point]}",
@@ -248,8 +252,8 @@ def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple
                     severity="stop",
                     where=run.id,
                     says=f"{between} sees {show(worst, 'pressure', units)} at shut-off; "
-                    f"its pipe is rated {show(rated, 'pressure', units)} at this "
-                    f"temperature{', half of plain pipe for its threads' if halved else ''}.",
+                    f"its pipe is rated {show(rated, 'pressure', units)} at "
+                    f"{show(warm, 'temperature', units)}{', half of plain pipe for its threads' if halved else ''}.",
                     mend="Take a heavier series, or lower the pressure at the source.",
                 )
             )

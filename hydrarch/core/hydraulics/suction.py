@@ -25,11 +25,11 @@ NPSH_MARGIN = 0.6
 """Suction head (m) to have beyond what a pump asks: 2 ft, common practice."""
 
 
-def pump_suction(plan: Plan, scenario: Scenario, point: Point, inlet: float) -> Iterable[Problem]:
+def pump_suction(plan: Plan, lay: Layout, scenario: Scenario, point: Point, inlet: float) -> Iterable[Problem]:
     """Whether a pump in the line gets enough at its inlet (Pa, gauge), and whether it fills by itself."""
     assert isinstance(point.what, Pump)
     units, name = plan.units, point.label
-    have = npsh_available(inlet, plan.conditions.water_temperature, plan.conditions.altitude)
+    have = npsh_available(inlet, lay.warmth(point.id), plan.conditions.altitude)
     if have <= 0:
         yield Problem(
             code="water-parts",
@@ -83,16 +83,17 @@ def pump_suction(plan: Plan, scenario: Scenario, point: Point, inlet: float) -> 
         )
 
 
-def parted(plan: Plan, scenario: Scenario, pressures: Mapping[str, float]) -> Iterable[Problem]:
+def parted(plan: Plan, lay: Layout, scenario: Scenario, pressures: Mapping[str, float]) -> Iterable[Problem]:
     """Where the pressure reckoned (Pa, gauge, by point) is lower than water bears: there it parts into steam, and
     nothing flows so.
 
     The lowest place is told, and how many more there are.
     """
-    least = vapour_pressure(plan.conditions.water_temperature) - air_pressure(plan.conditions.altitude)
-    low = sorted((p, name) for name, p in pressures.items() if p < least)
+    bears_at = {t: vapour_pressure(t) - air_pressure(plan.conditions.altitude) for t in set(lay.warm.values())}
+    low = sorted((p, name) for name, p in pressures.items() if lay.at[name] and p < bears_at[lay.warmth(name)])
     if low:
         pressure, name = low[0]
+        least = bears_at[lay.warmth(name)]
         have, bears = (show(x, "pressure", plan.units) for x in (pressure, least))
         more = f" So do {len(low) - 1} places more." if len(low) > 1 else ""
         yield Problem(

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from math import ceil, degrees
 
 from hydrarch.core.base.cache import remembered
@@ -17,6 +18,7 @@ from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import Market, market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, pipe_called, series
 from hydrarch.core.catalogue.prices import fitting_price
+from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.couplings import couple
 from hydrarch.core.joining.dripways import set_aside, tubing_end
@@ -31,6 +33,7 @@ from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Sid
 from hydrarch.core.joining.search import best_stack
 from hydrarch.core.joining.served import NOTHING_MORE, Needs
 from hydrarch.core.joining.stacks import Limits
+from hydrarch.core.joining.strength import join_strong
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
@@ -60,13 +63,18 @@ class Joiner:
         self._found: dict[str, Joined] = {}
         self._along: dict[EndId, tuple[object, tuple[Coupled, ...]]] = {}
 
+    @cached_property
+    def _rest(self) -> dict[str, float]:
+        """Gauge pressure (Pa) at rest by point."""
+        return static_pressure(self._plan, self._lay)
+
     def join(self, pipes: Mapping[str, Pipe]) -> Assembly:
         """Every fitting and joint where the runs have these pipes."""
         plan, lay = self._plan, self._lay
         changed = [r for r in lay.lines if self._pipes.get(r) is not pipes[r]]
         touched = None if self._coupled else {p for r in changed for p in (lay.lines[r].a, lay.lines[r].b)}
         whole, told = _meetings(plan, lay, pipes, touched)
-        self._found |= {p: join_meeting(m) for p, m in whole.items()}
+        self._found |= {p: join_strong(plan, lay, self._rest, m) for p, m in whole.items()}
         self._pipes = dict(pipes)
         found = [self._found[p.id] for p in plan.points if p.id in self._found]
         taken = {x.end: x for f in found for x in f.taken}
@@ -344,7 +352,7 @@ def node_views(
     `own` are the crew's prices by fitting id, `speeds` (m/s) how fast water runs in each run at the most.
     """
     mine = _meetings(plan, lay, pipes)[0].get(point)
-    here = join_meeting(mine) if mine else None
+    here = join_strong(plan, lay, static_pressure(plan, lay), mine) if mine else None
     found = []
     for node in here.choices if here else ():
         names = " + ".join(p.name for p in node.parts) or "the pipe's own bend"

@@ -203,7 +203,7 @@ def _turnings(meeting: Meeting, turn: float, own: ColdBend | None) -> tuple[Node
     pairs = (
         ()
         if fits or any(leg.coupled for leg in legs)
-        else two_elbows(names, _rounded(turn), metal_ends(legs), meeting.foreign)
+        else two_elbows(names, _rounded(turn), metal_ends(legs), meeting.foreign, meeting.barred)
     )
     bend = (NodeFitting(how="own bend", parts=(), order=(), stacks=()),) if own else ()
     return (*bend, *fits) or (*pairs, *single)
@@ -232,7 +232,7 @@ def _branchings(
     one, two, branch = legs
     if one.pipe != two.pipe or through > STRAIGHT or one.coupled or two.coupled:
         return tees
-    clamped = saddles(round(one.pipe.outside, 6), branch.wants, metal_ends((branch,)), meeting.foreign)
+    clamped = saddles(round(one.pipe.outside, 6), branch.wants, metal_ends((branch,)), meeting.foreign, meeting.barred)
     whole = tuple(s for s in clamped if meeting.saddles and not _narrows(s, branch))
     return (*whole, *tees, *(s for s in clamped if s not in whole))
 
@@ -325,7 +325,7 @@ def _fittings(
     meeting: Meeting, families: tuple[str, ...], legs: tuple[Leg, ...], turn: float = 0.0
 ) -> tuple[NodeFitting, ...]:
     found = single_fittings(
-        families, tuple(leg.wants for leg in legs), _rounded(turn), metal_ends(legs), meeting.foreign
+        families, tuple(leg.wants for leg in legs), _rounded(turn), metal_ends(legs), meeting.foreign, meeting.barred
     )
     wanted = [meeting.end_at(leg.port) for leg in legs]
     if not any(wanted) or not meeting.families:

@@ -38,7 +38,11 @@ def _last_held(meeting: Meeting) -> str | None:
 
 def usual_stack(meeting: Meeting, leg: Leg, start: End, stop: End) -> tuple[Stack | None, Needs]:
     """The best way with what it needs, or as much of that as can be had, and what of it is not."""
-    needs, metal, limits = needs_of(meeting, leg), metal_ends((leg,)), Limits(foreign=meeting.foreign)
+    needs, metal, limits = (
+        needs_of(meeting, leg),
+        metal_ends((leg,)),
+        Limits(foreign=meeting.foreign, weak=meeting.weak),
+    )
     for asked in dict.fromkeys((needs, replace(needs, fixed=False))):
         found = served_stack(start.name, stop.name, asked, limits, metal)
         if found is not None:

@@ -121,7 +121,8 @@ class Meeting:
     `ends` are the ends of its ports by port, "" where a part is suited to the pipe; `serves` the ports beyond which
     things are taken off now and then, `families` the catalogue's families that may stand for it. `riser` is the upright
     pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of legs in their order, 0
-    straight on; `ways` and `node` what the crew chose there, `stops` its own measured centre-to-stop distances (m) by
+    straight on; `weak` are the fittings (by id) that carry less than is seen there, where one was taken; `ways` and
+    `node` what the crew chose there, `stops` its own measured centre-to-stop distances (m) by
     fitting and port; `swing` is whether a head stands on a swing riser, `foreign` the systems that are taken last: what
     the shop does not sell, and of drip tubing the ways that the crew does not go.
     """
@@ -144,6 +145,12 @@ class Meeting:
     units: System
     foreign: frozenset[str]
     existing: bool
+    weak: frozenset[str] = frozenset()
+
+    @property
+    def barred(self) -> frozenset[str]:
+        """What does not stand there for its rating; what the crew chose itself stands, and is told to be weak."""
+        return self.weak if self.node is None else frozenset()
 
     def turn(self, a: str, b: str) -> float:
         """The turn (rad) from one leg to another."""

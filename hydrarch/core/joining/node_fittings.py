@@ -39,6 +39,8 @@ Metal = frozenset[str]
 NO_METAL: Metal = frozenset()
 Foreign = frozenset[str]
 ALL_SOLD: Foreign = frozenset()
+Weak = frozenset[str]
+ALL_STRONG: Weak = frozenset()
 How = Literal["fitting", "two elbows", "saddle", "own bend"]
 _ELBOWS = ("elbow", "sweep elbow", "street elbow")
 _TURNING = frozenset({*_ELBOWS, "side-outlet elbow", "tee", "wye", "cross"})
@@ -108,19 +110,19 @@ GIVEN_PORT = "="
 """The same where that end is known: then its name."""
 
 
-def _stacks(legs: tuple[str, ...], ports: tuple[str, ...], metal: Metal, foreign: Foreign) -> tuple[Stack, ...] | None:
-    found = tuple(s for a, b in zip(legs, ports, strict=True) for s in _to_port(a, b, metal, foreign))
+def _stacks(legs: tuple[str, ...], ports: tuple[str, ...], metal: Metal, limits: Limits) -> tuple[Stack, ...] | None:
+    found = tuple(s for a, b in zip(legs, ports, strict=True) for s in _to_port(a, b, metal, limits))
     return found if len(found) == len(ports) else None
 
 
 @remembered()
-def _to_port(leg: str, port: str, metal: Metal, foreign: Foreign) -> tuple[Stack, ...]:
+def _to_port(leg: str, port: str, metal: Metal, limits: Limits) -> tuple[Stack, ...]:
     """The best way from a leg to a port; an open one where that port is for what comes from beyond."""
     if leg.startswith(FREE_PORT) or leg == GIVEN_PORT + port:
         return (Stack(end(port), end(port), (), open=True),)
     if leg.startswith(GIVEN_PORT):
         return ()
-    return find_stacks(leg, port, 1, _limits(foreign), metal & {leg})
+    return find_stacks(leg, port, 1, limits, metal & {leg})
 
 
 def _size(leg: str) -> str:
@@ -137,18 +139,23 @@ def _sizes() -> frozenset[str]:
 
 
 @remembered()
-def _limits(foreign: Foreign) -> Limits:
-    return Limits(foreign=foreign)
+def _limits(foreign: Foreign, weak: Weak) -> Limits:
+    return Limits(foreign=foreign, weak=weak)
 
 
 @remembered()
 def single_fittings(
-    families: tuple[str, ...], legs: tuple[str, ...], turn: float, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
+    families: tuple[str, ...],
+    legs: tuple[str, ...],
+    turn: float,
+    metal: Metal = NO_METAL,
+    foreign: Foreign = ALL_SOLD,
+    weak: Weak = ALL_STRONG,
 ) -> tuple[NodeFitting, ...]:
     """The single fittings of `families` that join legs (ends by name) with a turn (rad) between the first two, best
     first.
 
-    `metal` names the legs that are metal. A leg may also leave its port to what comes from beyond (`FREE_PORT`,
+    `metal` names the legs that are metal, `weak` the fittings (by id) that are out. A leg may also leave its port to what comes from beyond (`FREE_PORT`,
     `GIVEN_PORT`).
     """
     sizes = {_size(name) for name in legs}
@@ -158,13 +165,14 @@ def single_fittings(
         else {s for s in _sizes() if nominal_diameter(s) in {nominal_diameter(x) for x in sizes}} | sizes
     )
     most = _MOST if not any(x.startswith(FREE_PORT) for x in legs) else _MOST_OPEN
-    found = _fitted(families, legs, turn, metal, foreign, alike, most)
+    limits = _limits(foreign, weak)
+    found = _fitted(families, legs, turn, metal, limits, alike, most)
     if len(legs) == 3 and "tee" in families and found and found[0].joints > len(legs):
         wide, narrow = sorted(
             (max(map(nominal_diameter, map(_size, legs[:2]))), nominal_diameter(_size(legs[2]))), reverse=True
         )
         between = {s for s in _sizes() if narrow <= nominal_diameter(s) <= wide}
-        found += [f for f in _fitted(families, legs, turn, metal, foreign, alike | between, most) if f not in found]
+        found += [f for f in _fitted(families, legs, turn, metal, limits, alike | between, most) if f not in found]
     found.sort(key=lambda h: (*h.cost(), h.ids()))
     return tuple(found[:most])
 
@@ -174,7 +182,7 @@ def _fitted(
     legs: tuple[str, ...],
     turn: float,
     metal: Metal,
-    foreign: Foreign,
+    limits: Limits,
     sizes: set[str],
     most: int,
 ) -> list[NodeFitting]:
@@ -186,7 +194,7 @@ def _fitted(
     tried = []
     orders, known = _orders(len(legs)), [dict[str, tuple[Stack, ...]]() for _ in legs]
     for part in _of_families(families):
-        if len(part.ports) != len(legs) or not all(p.end.size in sizes for p in part.ports):
+        if len(part.ports) != len(legs) or part.id in limits.weak or not all(p.end.size in sizes for p in part.ports):
             continue
         misfit = abs(part.angle - turn) if len(legs) > 1 else 0.0
         for n, order in enumerate(orders):
@@ -194,7 +202,7 @@ def _fitted(
             for i, port in zip(order, part.ports, strict=True):
                 name = port.end.name
                 if name not in known[i]:
-                    known[i][name] = _to_port(legs[i], name, metal, foreign)
+                    known[i][name] = _to_port(legs[i], name, metal, limits)
                 stacks += known[i][name]
             if len(stacks) == len(legs):
                 tried.append(
@@ -206,7 +214,9 @@ def _fitted(
     for at_least, part, n, order, ways, misfit in tried:
         if worst is not None and at_least > worst:
             break
-        node = NodeFitting(how="fitting", parts=(part,), order=order, stacks=ways, misfit=misfit, foreign=foreign)
+        node = NodeFitting(
+            how="fitting", parts=(part,), order=order, stacks=ways, misfit=misfit, foreign=limits.foreign
+        )
         mine = node.cost(), n, node
         if part.id not in best or mine[:2] < best[part.id][:2]:
             best[part.id] = mine
@@ -230,16 +240,20 @@ def _orders(count: int) -> tuple[tuple[int, ...], ...]:
 
 @remembered()
 def two_elbows(
-    legs: tuple[str, str], turn: float, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
+    legs: tuple[str, str],
+    turn: float,
+    metal: Metal = NO_METAL,
+    foreign: Foreign = ALL_SOLD,
+    weak: Weak = ALL_STRONG,
 ) -> tuple[NodeFitting, ...]:
     """Pairs of elbows that make `turn` (rad), in one plane where they add up to it, else with the second rolled
     round.
     """
-    sizes = {end(name).size for name in legs}
+    sizes, limits = {end(name).size for name in legs}, _limits(foreign, weak)
     elbows = [
         p
         for p in fittings().values()
-        if p.family in _ELBOWS and len(p.ports) == 2 and {x.end.size for x in p.ports} <= sizes
+        if p.family in _ELBOWS and p.id not in weak and len(p.ports) == 2 and {x.end.size for x in p.ports} <= sizes
     ]
     found = []
     for one, two in product(elbows, elbows):
@@ -250,8 +264,8 @@ def two_elbows(
         roll = 0.0 if total - turn <= MISFIT else _roll(one.angle, two.angle, turn)
         misfit = abs(total - turn) if roll == 0.0 else misfit
         for (i, o), (j, q) in product(((0, 1), (1, 0)), repeat=2):
-            stacks = _stacks(legs, (one.ports[i].end.name, two.ports[q].end.name), metal, foreign)
-            link = find_stacks(one.ports[o].end.name, two.ports[j].end.name, 1, _limits(foreign))
+            stacks = _stacks(legs, (one.ports[i].end.name, two.ports[q].end.name), metal, limits)
+            link = find_stacks(one.ports[o].end.name, two.ports[j].end.name, 1, limits)
             if stacks is not None and link and link[0].joints <= 2:
                 node = NodeFitting(
                     how="two elbows",
@@ -296,13 +310,17 @@ def link_offsets(one: float, two: float, turn: float, link: float) -> tuple[floa
 
 @remembered()
 def saddles(
-    outside: float, branch: str, metal: Metal = NO_METAL, foreign: Foreign = ALL_SOLD
+    outside: float,
+    branch: str,
+    metal: Metal = NO_METAL,
+    foreign: Foreign = ALL_SOLD,
+    weak: Weak = ALL_STRONG,
 ) -> tuple[NodeFitting, ...]:
     """Saddles that clamp on a pipe of that outside diameter (m) and take `branch` (an end by name)."""
     found = []
     for part in fittings().values():
-        if part.family == "saddle" and abs(part.ports[0].end.diameter - outside) < 0.5e-3:
-            stacks = _stacks((branch,), (part.ports[1].end.name,), metal, foreign)
+        if part.family == "saddle" and part.id not in weak and abs(part.ports[0].end.diameter - outside) < 0.5e-3:
+            stacks = _stacks((branch,), (part.ports[1].end.name,), metal, _limits(foreign, weak))
             if stacks is not None:
                 found.append(NodeFitting(how="saddle", parts=(part,), order=(2,), stacks=stacks, foreign=foreign))
     wanted = size_value(_size(branch))

@@ -66,7 +66,7 @@ class Placing:
         self.meeting = meeting
         self._stops = {(fitting, port): stop for fitting, port, stop in meeting.stops}
         self._ways = dict(meeting.ways)
-        self._limits = Limits(foreign=meeting.foreign)
+        self._limits = Limits(foreign=meeting.foreign, weak=meeting.weak)
         self._parts: list[Part] = []
         self._joints: list[Joint] = []
         self._taken: list[TakeOff] = []

@@ -113,6 +113,8 @@ def _edges(limits: Limits) -> dict[str, tuple[_Edge, ...]]:
             for step in steps.get(entry, ()):
                 if limits.at_hand is not None and step.fitting.id not in limits.at_hand:
                     continue
+                if step.fitting.id in limits.weak:
+                    continue
                 leave = step.fitting.ports[step.out].end
                 between = size_value(end(entry).size)
                 walked = abs(between - size_value(end(here).size)) + abs(size_value(leave.size) - between)

@@ -82,7 +82,7 @@ def _through(start: str, stop: str, families: tuple[str, ...], limits: Limits, m
             or not {nominal_diameter(p.end.size) for p in part.ports} & sizes
         ):
             continue
-        if limits.at_hand is not None and part.id not in limits.at_hand:
+        if part.id in limits.weak or (limits.at_hand is not None and part.id not in limits.at_hand):
             continue
         for into, out in ((0, 1), (1, 0)):
             lead = next(iter(find_stacks(start, part.ports[into].end.name, 1, plain, metal & {start})), None)

@@ -54,7 +54,7 @@ class Limits:
     `service` asks for a way that comes apart again: a joint that can be undone, or a union. `drink` asks for fittings
     that may carry drinking water. `foreign` are the systems the shop does not sell: a fitting with such an end is taken
     last. `fixed` asks for a way that can be closed between two ends that neither turn nor move: by a nut, a sleeve, or
-    a coupling without a stop.
+    a coupling without a stop. `weak` fittings (by id) are out: they carry less than they would see.
     """
 
     barred: frozenset[str] = frozenset()
@@ -63,6 +63,7 @@ class Limits:
     drink: bool = False
     foreign: frozenset[str] = frozenset()
     fixed: bool = False
+    weak: frozenset[str] = frozenset()
 
     def serve(self, how: str, family: str = "") -> bool:
         """Whether a joint made by method `how`, or a fitting of that family, gives what is asked of the whole way."""

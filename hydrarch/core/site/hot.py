@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hydrarch.core.base.errors import HydrarchError
-from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import pipe, pressure_rating, series
@@ -17,9 +16,10 @@ from hydrarch.core.components.basins import Heater
 from hydrarch.core.components.devices import Regulator
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.protection import ReliefValve
-from hydrarch.core.plan.document import Plan, Point, RunEnd
+from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
-from hydrarch.core.site.systems import System, water_at
+from hydrarch.core.site.systems import System
+from hydrarch.core.site.warmth import beyond, heats, parted_at
 
 __all__ = ["hot_problems"]
 
@@ -30,7 +30,6 @@ _NOT_FOR_HOT = ("pvc", "pe", "pe100")
 """Materials that no hot supply runs in, at 60 °C and its pressure, for years: common practice and plumbing codes."""
 
 _HOT = 333.15  # K: 60 °C, where stored hot water is kept against legionella; common practice
-Node = tuple[str, str]
 
 
 def hot_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
@@ -42,12 +41,12 @@ def hot_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
             continue
         for name in system.points:
             point = plan.by_id[name]
-            if isinstance(point.what, Heater) and point.what.does == "heats" and point.what.power > 0:
+            if heats(point):
                 yield from _heater(plan, system, point)
 
 
 def _heater(plan: Plan, system: System, heater: Point) -> Iterator[Problem]:
-    hot = _beyond(plan, system, heater)
+    hot = beyond(plan, system, heater)
     poor = [r for r in hot if series(plan.run_by_id[r].series or plan.conditions.series).material in _NOT_FOR_HOT]
     if poor:
         what = series(plan.run_by_id[poor[0]].series or plan.conditions.series)
@@ -99,14 +98,18 @@ def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iter
         )
         return
     valve, set_to = min(valves, key=lambda pair: pair[1].opens)
-    weakest = min(((c, r) for r in hot if (c := _carries(plan, r)) is not None), key=lambda pair: pair[0], default=None)
+    assert isinstance(heater.what, Heater)
+    warm = max(_HOT, heater.what.gives)
+    carried = ((c, r) for r in hot if (c := _carries(plan, r, warm)) is not None)
+    weakest = min(carried, key=lambda pair: pair[0], default=None)
     if weakest is not None and set_to.opens > weakest[0]:
         opens, carries = (show(x, "pressure", plan.units) for x in (set_to.opens, weakest[0]))
         yield Problem(
             code="relief-high",
             severity="warn",
             where=valve.id,
-            says=f"{valve.label} opens at {opens}; hot pipe behind {heater.label} carries {carries} at 60 °C.",
+            says=f"{valve.label} opens at {opens}; hot pipe behind {heater.label} carries {carries} at "
+            f"{show(warm, 'temperature', plan.units)}.",
             mend="Fit one that opens below that, or take stronger pipe.",
         )
     if all(what.senses == "pressure" for _, what in valves):
@@ -121,13 +124,13 @@ def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iter
         )
 
 
-def _carries(plan: Plan, run: str) -> float | None:
-    """What a run's pipe carries (Pa) at 60 °C; None where its size is not chosen, or it is made for no such heat."""
+def _carries(plan: Plan, run: str, warm: float) -> float | None:
+    """What a run's pipe carries (Pa) in water so warm (K); None where its size is not chosen, or it is made for no such heat."""
     here = plan.run_by_id[run]
     if here.size is None:
         return None
     try:
-        return pressure_rating(pipe(here.series or plan.conditions.series, here.size), _HOT)
+        return pressure_rating(pipe(here.series or plan.conditions.series, here.size), warm)
     except HydrarchError:
         return None
 
@@ -154,31 +157,11 @@ def _beside(plan: Plan, system: System, heater: Point) -> list[Point]:
     return list(found.values())
 
 
-def _parted(plan: Plan, system: System, heater: Point) -> Graph[Node]:
-    """A system's water, parted at the heater by its ports."""
-
-    def at(end: RunEnd) -> Node:
-        return (end.point, plan.port_name(end)) if end.point == heater.id else water_at(plan, end)
-
-    runs = (plan.run_by_id[r] for r in system.runs)
-    return Graph(Edge(r.id, at(r.a), at(r.b)) for r in runs)
-
-
-def _beyond(plan: Plan, system: System, heater: Point) -> list[str]:
-    """The runs that hot water comes to: all that hang on the heater's outlet, and on no source but through it."""
-    for nodes, edges in _parted(plan, system, heater).parts():
-        if (heater.id, "out") in nodes:
-            here = {p for p, _ in nodes}
-            first = [e.name for e in edges if heater.id in plan.run_by_id[e.name].points]
-            return [e.name for e in edges] if here.isdisjoint(system.sources) else first
-    return []
-
-
 def _held_back(plan: Plan, system: System, heater: Point) -> Point | None:
     """What lets no water back on the way from the source to the heater, the nearest to the heater; None where nothing
     does.
     """
-    graph = _parted(plan, system, heater)
+    graph = parted_at(plan, system, heater)
     reach = graph.from_nodes([(heater.id, "in")])
     for source in system.sources:
         for run in reach.way((source, "")) or reach.way((source, "out")):

@@ -13,6 +13,7 @@ from hydrarch.core.components.devices import ThreeWay
 from hydrarch.core.components.drains import Outfall
 from hydrarch.core.plan.document import LEAST_LENGTH, Plan, Run, RunEnd
 from hydrarch.core.site.systems import Systems, Water, systems, water_at
+from hydrarch.core.site.warmth import working_temperatures
 
 __all__ = ["COUPLED_LENGTH", "Layout", "Line", "ProfilePoint", "layout", "path_between", "profile", "turns_at"]
 
@@ -54,7 +55,8 @@ class Layout:
     order.
 
     `systems` are what it is parted into. `distance` is along the pipe (m) from the nearest source, `outfall` along a
-    drain to the nearest outfall; `fed` the points a source reaches.
+    drain to the nearest outfall; `fed` the points a source reaches. `warm` is the temperature (K) of each run's water
+    at work.
     """
 
     places: dict[str, Spot]
@@ -65,7 +67,12 @@ class Layout:
     distance: dict[str, float]
     outfall: dict[str, float]
     systems: Systems
+    warm: dict[str, float]
     problems: tuple[Problem, ...]
+
+    def warmth(self, point: str) -> float:
+        """The warmest water (K) of the runs at a point that has any."""
+        return max(self.warm[r] for r in self.at[point])
 
     def away(self, point: str) -> float:
         """How far (m) a point is from its source, or a drain's from its outfall; without end where it has neither."""
@@ -145,6 +152,7 @@ def layout(plan: Plan, parted: Systems | None = None) -> Layout:
         distance=distance,
         outfall=outfall,
         systems=parted,
+        warm=working_temperatures(plan, parted),
         problems=(*parted.problems, *problems),
     )
 

@@ -40,7 +40,7 @@ def size_surge(
     line = lay.lines[run]
     working = max(rest.get(line.a, 0.0), rest.get(line.b, 0.0), 0.0)
     away = max(lay.distance.get(line.a, 0.0), lay.distance.get(line.b, 0.0), line.length)
-    return surge(item, away, speed, working, plan.conditions.water_temperature, closes)
+    return surge(item, away, speed, working, lay.warm[run], closes)
 
 
 def _fastest(run: str, flows: Mapping[str, Flow]) -> float:

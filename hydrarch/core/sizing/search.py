@@ -114,15 +114,15 @@ class Search:
         name = self.lay.systems.series_of(self.plan, run)
         if run.size is not None:
             return (pipe(name, run.size),)
-        sizes = _strong_sizes(name, self.plan.conditions.water_temperature, self._pressing(run), run.situation)
+        sizes = _strong_sizes(name, self.lay.warm[run.id], self._pressing(run), run.situation)
         return sizes[self.least.place(run.id, sizes) :]
 
     def _pressing(self, run: Run) -> float:
         return pressing(self.plan, self.lay.systems.found[self.lay.systems.of[run.id]], self._static, run)
 
     def stands(self, run: Run, item: Pipe) -> bool:
-        """Whether a pipe carries what a run sees at rest, in the job's water."""
-        return laid_rating(item, self.plan.conditions.water_temperature, run.situation) >= self._pressing(run)
+        """Whether a pipe carries what a run sees at rest, in water as warm as it gets there."""
+        return laid_rating(item, self.lay.warm[run.id], run.situation) >= self._pressing(run)
 
     def _reaches(self) -> tuple[Reach, ...]:
         free, of = set(self._free), self.lay.systems.of

@@ -5785,6 +5785,11 @@ export interface components {
                  */
                 does: "heats" | "chills" | "disinfects";
                 /**
+                 * Hot water it gives to a supply
+                 * @default 333.15
+                 */
+                gives: number;
+                /**
                  * Kind
                  * @default heater
                  * @constant
@@ -7259,6 +7264,11 @@ export interface components {
                  * @enum {string}
                  */
                 does: "heats" | "chills" | "disinfects";
+                /**
+                 * Hot water it gives to a supply
+                 * @default 333.15
+                 */
+                gives: number;
                 /**
                  * Kind
                  * @default heater
