@@ -70,6 +70,7 @@ def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
         fixed=needs.fixed,
         valve=needs.valve,
         union=needs.union,
+        market=plan.conditions.market,
     )
     start, stop = leg_things(derived.layout, derived.settled.pipes, joints)
     usual = join(start, stop, limits, MOST_WAYS, plan.prices)

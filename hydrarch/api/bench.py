@@ -13,6 +13,7 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import System
 from hydrarch.core.catalogue.fittings import ends, fittings
 from hydrarch.core.catalogue.identify import Identified, Measured, identify
+from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.cutting.single import CutAnswer, CutQuestion, EndOn, Measure, Taker, cut_one, takers
 from hydrarch.core.hydraulics.gravity import PartFull
 from hydrarch.core.hydraulics.supply import Flowing, SupplyCurve, bucket, supply_curve
@@ -74,6 +75,7 @@ class JoinIn(BaseModel):
     valve: bool = False
     union: bool = False
     waste: bool = False
+    market: Market = "both"
 
 
 class IdentifyIn(BaseModel):
@@ -114,6 +116,7 @@ class BranchIn(BaseModel):
     model_config = _STRICT
     line: PipeOrEndIn
     off: PipeOrEndIn
+    market: Market = "both"
 
 
 @router.post("/join", summary="Join this end to that")
@@ -134,10 +137,11 @@ def join_ends(asked: JoinIn) -> Ways:
         valve=asked.valve,
         union=asked.union,
         waste=asked.waste,
+        market=asked.market,
     )
     if asked.start is not None and asked.stop is not None:
         return join(asked.start.thing(), asked.stop.thing(), limits)
-    return answer(read_question(asked.words), limits)
+    return answer(read_question(asked.words, asked.market), limits)
 
 
 @router.post("/identify", summary="What pipe is this?")
@@ -149,7 +153,7 @@ def identify_pipe(read: IdentifyIn) -> Identified:
 @router.post("/branch", summary="Branch a size off a line")
 def branch_off(asked: BranchIn) -> list[BranchWay]:
     """Ways to take a branch from the middle of a pipe, fewest joints first: tees that fit, and saddles."""
-    return list(branch(asked.line.thing(), asked.off.thing()))
+    return list(branch(asked.line.thing(), asked.off.thing(), Constraints(market=asked.market)))
 
 
 @router.get("/ends", summary="Every end there is")
@@ -273,6 +277,7 @@ class WellIn(BaseModel):
     cut_out: float = 340e3
     width: float = 0.0953
     units: System = "metric"
+    market: Market = "both"
 
     def taken(self) -> tuple[Hole, Duty]:
         """As the core takes it."""
@@ -293,6 +298,8 @@ class WellInto(BaseModel):
 def laid_well(asked: WellInto) -> Plan:
     """The plan with pump, string, check valves, pitless adapter and vessel drawn beside what is there; nothing is
     saved.
+
+    Refused where the bench answered for shops other than the job's, and another string would be drawn than it showed.
     """
     hole, duty = asked.well.taken()
     return lay_well(asked.plan, hole, duty, drop_pipes(hole, duty))

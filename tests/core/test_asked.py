@@ -44,6 +44,20 @@ class Asked(unittest.TestCase):
                     self.assertEqual(first(row["question"]), wanted)
         self.assertGreaterEqual(len(_ROWS), 150)
 
+    def test_a_thread_that_is_not_named(self) -> None:
+        """It is the market's, and told as read so; where both are sold it is asked back. One that is named stays."""
+        with self.assertRaises(HydrarchError):
+            read_question("25 mm PE to 3/4 female thread")
+        for shop, thread in (("north-american", "npt"), ("elsewhere", "bsp")):
+            asked = read_question("25 mm PE to 3/4 female thread", shop)
+            self.assertEqual(asked.things[1].end, f"{thread}:female:3/4")
+            self.assertEqual(asked.heard.corrected, (("female thread", f"{thread} female"),))
+            self.assertEqual(read_question("1 in pvc to 3/4 npt female", shop).heard.corrected, ())
+            pump = read_question("1-1/2 pump union male to 1-1/2 pvc", shop)
+            self.assertEqual(pump.things[0].end, "buttress:male:1-1/2")
+        first = answer(read_question("25 mm PE to 3/4 female thread", "elsewhere"), Constraints(market="elsewhere"))
+        self.assertEqual([p.name for p in first.ways[0].parts][1:-1], ["Compression adapter 25 × 3/4 BSP male"])
+
     def test_what_belongs_is_named(self) -> None:
         """Clamps, liners, washers and gaskets, and what stands before drip tubing; common practice."""
         for words, what in (

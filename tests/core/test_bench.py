@@ -10,15 +10,20 @@ from hydrarch.core.base.units import INCH, size_is_metric, size_value
 from hydrarch.core.catalogue.fittings import end, ends, fittings, mating_method, pipe_ends
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe, series_list
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.joining.assembly import leg_needs, leg_things
 from hydrarch.core.joining.branches import branch
 from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.question import read_question
+from hydrarch.core.joining.records import Joint
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import Limits
 from hydrarch.core.joining.ways import Ways, join
 from hydrarch.core.joining.wrong import tempting
 from hydrarch.core.making.steps import fusion_times
+from hydrarch.demo import drying_yard, herb_bank, thistledown
+from hydrarch.demo_waters import cedar_tub, show_tank
 
 ENDS = sorted(ends())
 HOT, SOLVENT = methods_where("heat", True), methods_where("solvent", True)
@@ -348,3 +353,32 @@ class Fusion(unittest.TestCase):
         self.assertEqual(heats, sorted(heats))
         with self.assertRaisesRegex(Unknown, "socket fusion of size"):
             fusion_times("200")
+
+
+class AsInTheJob(unittest.TestCase):
+    """The bench in a job's market answers what the job takes."""
+
+    def test_every_leg_of_the_demo_jobs(self) -> None:
+        """The first way at the bench is the one the job took, fitting by fitting."""
+        legs = 0
+        for plan in (thistledown(), drying_yard(), herb_bank(), cedar_tub(), show_tank()):
+            done = derive(plan)
+            by_end: dict[str, list[Joint]] = {}
+            for joint in done.assembly.joints:
+                if joint.role == "stack" and joint.end is not None:
+                    by_end.setdefault(joint.end, []).append(joint)
+            for name, joints in by_end.items():
+                point = joints[0].point or ""
+                needs = leg_needs(plan, done.layout, done.settled.pipes, point, name)
+                limits = Constraints(
+                    temperature=done.layout.warmth(point),
+                    fixed=needs.fixed,
+                    valve=needs.valve,
+                    union=needs.union,
+                    market=plan.conditions.market,
+                )
+                first = join(*leg_things(done.layout, done.settled.pipes, joints), limits).ways[0]
+                taken = [j.b.what for j in joints][:-1]
+                self.assertEqual([p.name for p in first.parts][1:-1], taken, f"{plan.name}, {joints[0].place}")
+                legs += 1
+        self.assertGreater(legs, 150)

@@ -1,11 +1,13 @@
 """A well in a job obeys the rules of the bench: threads at half, checks, pitless, and the same answer at both."""
 
 import unittest
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import FOOT
+from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.catalogue.pipes import THREADED, laid_rating, pipe, pressure_rating
 from hydrarch.core.components.devices import CheckValve
 from hydrarch.core.components.wells import Pitless
@@ -21,9 +23,11 @@ from tests.core.plans import codes, draw, point
 HOLE = Hole(70.0, 0.15, 14.0, 61.0, 1e-3, 6.0)
 
 
-def laid(market: str, hole: Hole = HOLE, **more: Any) -> tuple[DropPipes, Derivation]:
+def laid(market: Market, hole: Hole = HOLE, **more: Any) -> tuple[DropPipes, Derivation]:
     """The bench's answer for a hole, and the job it is sent into."""
-    duty = Duty(8e-4, 2.5e5, **{"shut_off": 100.0, "hoist": True, "cut_in": 2.5e5, "cut_out": 4e5, **more})
+    duty = Duty(
+        8e-4, 2.5e5, market=market, **{"shut_off": 100.0, "hoist": True, "cut_in": 2.5e5, "cut_out": 4e5, **more}
+    )
     found = drop_pipes(hole, duty)
     plan = Plan.model_validate({"name": "well", "conditions": {"market": market}})
     return found, derive(lay_well(plan, hole, duty, found))
@@ -101,6 +105,22 @@ class Sent(unittest.TestCase):
         _, done = laid("elsewhere")
         inside = {p.name for p in done.assembly.parts if "adapter" in p.name.lower() and "NPT" in p.name}
         self.assertFalse(inside)
+
+    def test_never_another_string_than_was_shown(self) -> None:
+        """Answered for shops that have both kinds, a job whose shops have one refuses where another string comes first
+        there, and says which; with its own market it is drawn.
+        """
+        duty = Duty(8e-4, 2.5e5, shut_off=100.0, hoist=True, cut_in=2.5e5, cut_out=4e5)
+        shown = drop_pipes(HOLE, duty)
+        for shop in ("north-american", "elsewhere"):
+            own = drop_pipes(HOLE, replace(duty, market=shop)).candidates[0]
+            plan = Plan.model_validate({"name": "well", "conditions": {"market": shop}})
+            if (own.series, own.size) == (shown.candidates[0].series, shown.candidates[0].size):
+                lay_well(plan, HOLE, duty, shown)
+                continue
+            with self.assertRaisesRegex(HydrarchError, f"{own.name}, {own.size} comes first"):
+                lay_well(plan, HOLE, duty, shown)
+        self.assertNotEqual(own.series, shown.candidates[0].series)
 
     def test_it_is_tested_from_the_top(self) -> None:
         """Nobody takes a pump off 61 m down: its check valve holds, and the test pump goes on the vessel's branch."""

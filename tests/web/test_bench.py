@@ -44,6 +44,28 @@ class AtTheBench(Browsing):
         page.get_by_label("to: end").select_option("bsp:female:1/2")
         expect(page.get_by_text("the same threads to the inch").first).to_be_visible()
 
+    def test_opened_from_a_job(self) -> None:
+        """From a job in US units and of one market the bench opens in both, with that job first to send parts to; it
+        ranks by the shops of the market that is chosen.
+        """
+        page = self.page
+        job = self.fresh_demo()
+        plan = self.api("GET", f"/jobs/{job}?stage=survey")["plan"]
+        plan = {**plan, "units": "us", "conditions": {**plan["conditions"], "market": "north-american"}}
+        self.api("PUT", f"/jobs/{job}/plan", json={"revision": 1, "plan": plan})
+        self.open(job, "survey")
+        page.get_by_role("link", name="Bench").click()
+        expect(page.get_by_role("button", name="Units: US; switch")).to_be_visible()
+        expect(page.get_by_label("Bought in")).to_have_value("north-american")
+        page.get_by_label("Describe the joint").fill("1 in poly to 1 in pvc")
+        page.get_by_role("button", name="Ask").click()
+        expect(page.get_by_label("Add the parts to")).to_have_value(job)
+        ways = page.get_by_role("region", name="Ways")
+        page.get_by_label("Describe the joint").fill("25 mm PE to 3/4 female thread")
+        page.get_by_role("button", name="Ask").click()
+        page.get_by_label("Bought in").select_option("elsewhere")
+        expect(ways.get_by_role("button").first).to_contain_text("BSP")
+
     def test_pick_by_shape_and_branch(self) -> None:
         """Choose an end by its drawing; ask the same two as a branch, and see a saddle among the ways."""
         page = self.page

@@ -55,7 +55,7 @@ def _ways(question: Question, asked: Constraints, own: Mapping[str, float] | Non
     if question.kind != "branch":
         return join(one, two, asked, own=own)
     branches = branch(one, two, asked)
-    under = " under these limits" if asked != Constraints(units=asked.units) else ""
+    under = " under these limits" if asked != Constraints(units=asked.units, market=asked.market) else ""
     return Ways(
         start=one.words(),
         stop=two.words(),

@@ -13,7 +13,7 @@ from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.served import Needs, served_stacks
-from hydrarch.core.joining.stacks import Limits, Stack
+from hydrarch.core.joining.stacks import Limits, Stack, is_foreign
 
 __all__ = ["BranchWay", "branch"]
 
@@ -69,6 +69,7 @@ def branch(
             narrow = size_value(part.ports[-1].end.size) < wanted - 1e-9
             last = narrow or (part.family == "saddle" and family.material == "steel")
             last = last or (asked.fixed and part.family == "tee")
+            last = last or any(is_foreign(f, limits.foreign) for f in (part, *(s.fitting for s in stack.steps)))
             found.append((last, joints + stack.joints, price, names, part.family == "tee", narrow))
     found.sort()
     best = found[0] if found else None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hydrarch.core.base.units import System
+from hydrarch.core.catalogue.markets import Market, market
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.joining.served import Needs
 from hydrarch.core.joining.stacks import Limits
@@ -19,8 +20,7 @@ class Constraints:
     `pressure` (Pa) at water `temperature` (K) is checked against pipes and fittings; `potable` leaves only what may
     carry drinking water, `buried` only joints that may be covered. Between ends that are `fixed` neither can be turned
     or moved; a `valve` (one with a `waste` port, a `union`) is wanted between. `at_hand` lists the fittings there are,
-    by id; `units` are
-    for what is said.
+    by id; `units` are for what is said. What the shops of a `market` do not sell is taken last.
     """
 
     serviceable: bool = False
@@ -36,6 +36,7 @@ class Constraints:
     valve: bool = False
     union: bool = False
     waste: bool = False
+    market: Market = "both"
 
     @property
     def needs(self) -> Needs:
@@ -53,5 +54,9 @@ class Constraints:
         )
         barred = frozenset[str]().union(*(methods_where(flag, value) for flag, value, on in asked if on))
         return Limits(
-            barred, frozenset(self.at_hand) if self.at_hand is not None else None, self.serviceable, self.potable
+            barred=barred,
+            at_hand=frozenset(self.at_hand) if self.at_hand is not None else None,
+            service=self.serviceable,
+            drink=self.potable,
+            foreign=market(self.market).foreign,
         )

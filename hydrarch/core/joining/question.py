@@ -12,11 +12,12 @@ from typing import Literal
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import size_is_metric
+from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.joining.conditions import Heard, read_conditions
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.spoken import GRADES, NUMBER, names_pipe, plain, read_size, read_thing
-from hydrarch.core.joining.vocabulary import corrected, known_word, tidy
+from hydrarch.core.joining.vocabulary import corrected, known_word, threaded, tidy
 
 __all__ = ["Kind", "Question", "read_question"]
 
@@ -74,18 +75,21 @@ _TO_ITSELF = ("valve", "union", "waste", "fixed")
 _ARTICLE = re.compile(r"^(?:(?:an?|the|my|our|this|that|old|existing|new|from|join|connect|between|go|going)\s+)+")
 
 
-def read_question(text: str) -> Question:
+def read_question(text: str, shop: Market = "both") -> Question:
     """Read "1 in galvanized to 1 in galvanized, both fixed, with a valve between", "branch 3/4 off a 2 in pvc line",
     "cap a 1 in pvc line", "valve in 25 mm PE", "a nick in 1 in sch 40", "1 in poly to itself".
+
+    A thread that is not named is the market's, and told as read so; where a `shop` sells both it is asked back.
 
     Raises `HydrarchError` saying which part is not understood, and how to say it.
     """
     asked, swapped = corrected(tidy(plain(text)))
+    asked, threads = threaded(asked, shop)
     rest, heard = read_conditions(_LEAD.sub("", asked))
     rest = _trimmed(rest)
     kind, things, more = _read(rest, heard.limits)
     limits = tuple(dict.fromkeys((*heard.limits, *more)))
-    heard = replace(heard, limits=limits, ignored=_ignored(rest), corrected=swapped)
+    heard = replace(heard, limits=limits, ignored=_ignored(rest), corrected=(*swapped, *threads))
     return Question(kind, things, heard)
 
 

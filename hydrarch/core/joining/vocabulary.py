@@ -6,9 +6,10 @@ import re
 from difflib import get_close_matches
 
 from hydrarch.core.base.cache import remembered
+from hydrarch.core.catalogue.markets import Market, market
 from hydrarch.core.catalogue.pipes import series_list
 
-__all__ = ["ASK", "CODES", "ENDS", "MATERIALS", "corrected", "known_word", "tidy"]
+__all__ = ["ASK", "CODES", "ENDS", "MATERIALS", "corrected", "known_word", "threaded", "tidy"]
 
 MATERIALS = {
     "pvc": "pvc40",
@@ -447,3 +448,26 @@ def corrected(text: str) -> tuple[str, tuple[tuple[str, str], ...]]:
     for word, near_word in found.items():
         text = re.sub(rf"\b{word}\b", near_word, text)
     return text, tuple(found.items())
+
+
+_BARE_THREAD = re.compile(r"\b(male|female)(?: (?:pipe )?thread(?:ed)?)?\b")
+_OTHER_END = re.compile(r"\b(?:npt|bspp?|parallel|hose|union|buttress|flange|compression|barb|spigot|socket)\b")
+
+
+def threaded(text: str, shop: Market) -> tuple[str, tuple[tuple[str, str], ...]]:
+    """A question with threads that are not named read as those of a market, and each with what it was read as; left as
+    it is where both are sold.
+    """
+    if shop == "both":
+        return text, ()
+    thread, found = market(shop).thread, list[tuple[str, str]]()
+
+    def named(half: str) -> str:
+        said = _BARE_THREAD.search(half)
+        if said is None or _OTHER_END.search(half):
+            return half
+        found.append((said[0], f"{thread} {said[1]}"))
+        return _BARE_THREAD.sub(rf"{thread} \1", half, count=1)
+
+    halves = re.split(r"( (?:to|into|onto|x|and) )", text)
+    return "".join(named(h) for h in halves), tuple(found)

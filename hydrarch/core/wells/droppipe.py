@@ -10,8 +10,10 @@ from math import ceil, pi
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.base.units import FOOT, PSI, STANDARD_GRAVITY, System, check_range, show, show_apart, size_value
+from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
-from hydrarch.core.catalogue.pipes import THREADED, Pipe, pressure_rating, series
+from hydrarch.core.catalogue.markets import Market, MarketRow, market
+from hydrarch.core.catalogue.pipes import THREADED, Pipe, pressure_rating, series, thread_end
 from hydrarch.core.catalogue.prices import pipe_price, pipe_weight
 from hydrarch.core.catalogue.tables import read_rows, yes_or_no
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
@@ -71,7 +73,7 @@ class Duty:
     `shut_off` the head (m) the pump makes against a shut valve, `width` (m) its
     diameter, 3-3/4 in for what is sold as a 4-in one. `aggressive`, `iron` and `sand` describe the water,
     `hoist` whether a hoist pulls it. `school` is the crew's view of polyethylene: "pulling" (not beyond 30 m) or
-    "strength". Money and hours as in a job's conditions.
+    "strength". Money and hours as in a job's conditions. What the shops of a `market` do not sell is taken last.
     """
 
     flow: float
@@ -94,6 +96,7 @@ class Duty:
     cut_out: float = 340e3
     width: float = 0.0953
     units: System = "metric"
+    market: Market = "both"
 
     def __post_init__(self) -> None:
         """Refuse what no well asks."""
@@ -253,7 +256,8 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
             found.append(_judge(hole, duty, row, item))
     if not found:
         raise HydrarchError("no pipe of ours with its joints goes down that casing: check its inside diameter")
-    found.sort(key=lambda c: (bool(c.rejected), len(c.rejected), c.yearly))
+    shop = market(duty.market)
+    found.sort(key=lambda c: (bool(c.rejected), len(c.rejected), not sold_in(shop, c.series, c.size), c.yearly))
     best = found[0] if not found[0].rejected else None
     head = _lift(hole, duty) + best.friction if best else None
     drawn = power(duty.flow, head, duty.efficiency) if head is not None else None
@@ -262,7 +266,8 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
     says = (
         f"Another pump, or another place for it: {'; '.join(wrong)}."
         if wrong
-        else f"{best.name}, {best.size}: the cheapest a year of those that stand every limit."
+        else f"{best.name}, {best.size}: the cheapest a year of those that stand every limit"
+        f"{'' if duty.market == 'both' else ' and are sold here' if sold_in(shop, best.series, best.size) else '; it has to be sent for'}."
         if best
         else "No pipe stands every limit; the first breaks the fewest."
     )
@@ -280,6 +285,16 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
         says=says,
         pump_wrong=wrong,
     )
+
+
+def end_of(shop: MarketRow, name: str, size: str) -> str:
+    """The end (by name) by which a string of a series hangs, in a shop's market."""
+    return f"{thread}:{size}" if (thread := thread_end(name)) else shop.pipe_end(name, size)
+
+
+def sold_in(shop: MarketRow, name: str, size: str) -> bool:
+    """Whether a shop of that market sells what a string of that pipe is joined with."""
+    return end(end_of(shop, name, size)).system not in shop.foreign
 
 
 def _pump_wrong(hole: Hole, duty: Duty, friction: float) -> tuple[str, ...]:

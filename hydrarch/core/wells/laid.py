@@ -4,6 +4,7 @@ vessel, drawn as things.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 from math import ceil
 
@@ -11,8 +12,8 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.identity import new_id
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import end
-from hydrarch.core.catalogue.markets import MarketRow, market
-from hydrarch.core.catalogue.pipes import HUNG, thread_end
+from hydrarch.core.catalogue.markets import market
+from hydrarch.core.catalogue.pipes import HUNG
 from hydrarch.core.components.base import What
 from hydrarch.core.components.devices import CheckValve
 from hydrarch.core.components.equipment import Vessel as PlannedVessel
@@ -20,7 +21,7 @@ from hydrarch.core.components.sources import CurvePoint, WellPump
 from hydrarch.core.components.wells import Pitless
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan, Point, Run, RunEnd
-from hydrarch.core.wells.droppipe import DropPipe, DropPipes, Duty
+from hydrarch.core.wells.droppipe import DropPipe, DropPipes, Duty, drop_pipes, end_of
 from hydrarch.core.wells.hole import Hole
 
 __all__ = ["lay_well"]
@@ -39,14 +40,22 @@ def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
 
     Its pump's curve is a guess through shut-off and duty, to be replaced.
 
-    Raises `HydrarchError` where no pipe stands every limit: there is no well to send.
+    Raises `HydrarchError` where no pipe stands every limit: there is no well to send; and where the job's market is
+    another than the answer was for, and another string would be best there.
     """
     if found.pump_wrong:
         raise HydrarchError(f"there is no well to draw until the pump does: {found.pump_wrong[0]}")
-    best = _sold(plan, found)
+    best = next((c for c in found.candidates if not c.rejected), None)
     if best is None or found.head is None:
         raise HydrarchError(
             "no pipe stands every limit, so there is no string to draw: change the hole or what is asked of it"
+        )
+    here = market(plan.conditions.market)
+    own = drop_pipes(hole, replace(duty, market=here.market)).candidates[0]
+    if (own.series, own.size) != (best.series, best.size):
+        raise HydrarchError(
+            f"that job buys in another market ({here.title}), where {own.name}, {own.size} comes first: choose that "
+            "market at the bench, look at the answer, and send it again"
         )
     x = max((p.x for p in plan.points), default=-10.0) + 10.0
     y = min((p.y for p in plan.points), default=0.0)
@@ -119,18 +128,6 @@ def _pump(duty: Duty, hole: Hole, found: DropPipes, ground: float) -> WellPump:
     return WellPump(
         water_level=ground - hole.level(duty.flow), curve=tuple(CurvePoint(flow=q, head=h) for q, h in points)
     )
-
-
-def _sold(plan: Plan, found: DropPipes) -> DropPipe | None:
-    """The best sound pipe whose ends the job's shop sells, else the best of all; None where none is sound."""
-    shop, sound = market(plan.conditions.market), [c for c in found.candidates if not c.rejected]
-    here = (c for c in sound if end(end_of(shop, c.series, c.size)).system not in shop.foreign)
-    return next(here, sound[0] if sound else None)
-
-
-def end_of(shop: MarketRow, name: str, size: str) -> str:
-    """The end (by name) by which a string of a series hangs, in a shop's market."""
-    return f"{thread}:{size}" if (thread := thread_end(name)) else shop.pipe_end(name, size)
 
 
 def _pitless(best: DropPipe, duty: Duty) -> Pitless:

@@ -340,6 +340,8 @@ export interface paths {
          * Send a well into a job
          * @description The plan with pump, string, check valves, pitless adapter and vessel drawn beside what is there; nothing is
          *     saved.
+         *
+         *     Refused where the bench answered for shops other than the job's, and another string would be drawn than it showed.
          */
         post: operations["laid_well_api_bench_well_laid_post"];
         delete?: never;
@@ -2574,6 +2576,12 @@ export interface components {
          */
         BranchIn: {
             line: components["schemas"]["PipeOrEndIn"];
+            /**
+             * Market
+             * @default both
+             * @enum {string}
+             */
+            market: "north-american" | "elsewhere" | "both";
             off: components["schemas"]["PipeOrEndIn"];
         };
         /**
@@ -4395,6 +4403,12 @@ export interface components {
              * @default false
              */
             fixed: boolean;
+            /**
+             * Market
+             * @default both
+             * @enum {string}
+             */
+            market: "north-american" | "elsewhere" | "both";
             /**
              * No Hot Work
              * @default false
@@ -10237,6 +10251,12 @@ export interface components {
              * @default false
              */
             iron: boolean;
+            /**
+             * Market
+             * @default both
+             * @enum {string}
+             */
+            market: "north-american" | "elsewhere" | "both";
             /**
              * Outlet
              * @default 1-1/4

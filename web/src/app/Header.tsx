@@ -1,6 +1,7 @@
 import { Link } from "wouter";
 import { goOver, trusted, useOffline } from "../api/offline";
 import { useSignal } from "../api/signal";
+import { bench } from "../bench/place";
 import { useBox, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useLeft } from "../job/leftBehind";
@@ -55,6 +56,7 @@ export function Header({ onKeys }: { onKeys: () => void }) {
       </Button>
       <Link
         href="/bench/join"
+        onClick={() => bench.openedFrom(job.id, plan.units, plan.conditions?.market ?? "both")}
         className="inline-flex items-center pointer-coarse:min-h-[44px] px-1 text-water hover:underline"
       >
         Bench

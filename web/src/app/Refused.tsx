@@ -28,6 +28,8 @@ export const words: Record<Entry["event"]["kind"], string> = {
 export function RefusedEvents() {
   const { refused } = useBox();
   const [open, setOpen] = useState(false);
+  // the joint picked for each stays picked while answers come and the list is drawn anew
+  const [others, setOthers] = useState<Record<string, string>>({});
   if (!refused.length) return null;
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
@@ -48,7 +50,12 @@ export function RefusedEvents() {
         >
           <Dialog.Title className="text-lg font-bold">Said, and not taken</Dialog.Title>
           {refused.map((e) => (
-            <One key={e.event.id} entry={e} />
+            <One
+              key={e.event.id}
+              entry={e}
+              other={others[e.event.id] ?? ""}
+              onOther={(joint) => setOthers((o) => ({ ...o, [e.event.id]: joint }))}
+            />
           ))}
           <Dialog.Close asChild>
             <Button className="mt-4">Close</Button>
@@ -59,11 +66,10 @@ export function RefusedEvents() {
   );
 }
 
-function One({ entry }: { entry: Entry }) {
+function One({ entry, other, onOther }: { entry: Entry; other: string; onOther: (joint: string) => void }) {
   const { event, job, refused } = entry;
   const open = useJob((s) => s.id);
   const joints = useJob((s) => s.derived.joints);
-  const [other, setOther] = useState("");
   const known = new Map(joints.map((j) => [j.id, `${j.place}${j.towards && `, towards ${j.towards}`}: ${j.method}`]));
   const about = event.section ?? event.joints.map((j) => known.get(j) ?? j).join("; ");
   return (
@@ -85,7 +91,7 @@ function One({ entry }: { entry: Entry }) {
               className="w-56"
               options={[["", "choose"], ...joints.map((j) => [j.id, known.get(j.id) ?? j.id] as const)]}
               value={other}
-              onPick={setOther}
+              onPick={onOther}
             />
             <Button disabled={!other} onClick={() => void outbox.again(event.id, [other])}>
               Send it about that one

@@ -7,6 +7,7 @@ import { addExtras, changeRun } from "../job/edits";
 import { savePlan } from "../job/saving";
 import { Said } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
+import { bench } from "./place";
 
 type State = { kind: "idle" } | { kind: "added"; job: string } | { kind: "failed"; problem: ProblemDocument };
 
@@ -52,7 +53,8 @@ export function SendToJob({ label, verb, done, stage, of, change }: Sending) {
   const [chosen, setChosen] = useState("");
   const [state, setState] = useState<State>({ kind: "idle" });
   const [mine, setMine] = useState("");
-  const job = chosen || jobs[0]?.id || "";
+  const from = bench.job();
+  const job = chosen || jobs.find((j) => j.id === from)?.id || jobs[0]?.id || "";
   const opened = useQuery({
     queryKey: ["bench job", job],
     queryFn: () => api.job(job, "survey"),

@@ -1,17 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
-import type { BranchWay } from "../api/types";
+import type { BranchWay, Market } from "../api/types";
 import { money } from "../ui/format";
 import { Button, Heading, Row, Table } from "../ui/parts";
 import type { Chosen } from "./ThingPick";
 
 /** The same two things as a branch: taken off the middle of the first pipe. */
-export function Branching({ line, off }: { line: Chosen; off: Chosen }) {
+export function Branching({ line, off, market }: { line: Chosen; off: Chosen; market: Market }) {
   const [open, setOpen] = useState(false);
   const query = useQuery({
-    queryKey: ["branch", line, off],
-    queryFn: () => api.benchBranch({ line, off }),
+    queryKey: ["branch", line, off, market],
+    queryFn: () => api.benchBranch({ line, off, market }),
     enabled: open,
   });
   return (

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearch } from "wouter";
 import { api, Refused } from "../api/client";
-import type { EndView, JoinIn, PipeOrEnd, Reference, Way, Ways } from "../api/types";
+import type { EndView, JoinIn, Market, PipeOrEnd, Reference, Way, Ways } from "../api/types";
 import { JointMark } from "../drawing/joints";
 import { Cautions } from "../ui/Cautions";
 import type { Formatter } from "../ui/format";
@@ -20,7 +20,7 @@ import { Branching, BranchTable } from "./Branching";
 import { InSight } from "./InSight";
 import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
 
-type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter };
+type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter; market: Market };
 
 const limits = [
   ["serviceable", "must come apart again"],
@@ -35,7 +35,7 @@ const limits = [
 ] as const;
 
 /** Join this end to that: the honest ways in order, the best drawn to scale, and the wrong ways that tempt. */
-export function JoinBench({ reference, ends, format }: JoinProps) {
+export function JoinBench({ reference, ends, format, market }: JoinProps) {
   const search = new URLSearchParams(useSearch());
   const handed = thingFrom(search.get("start"));
   const other = thingFrom(search.get("stop"));
@@ -50,6 +50,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
   const [pick, setPick] = useState(0);
   const asked: Partial<JoinIn> = {
     units: format.system,
+    market,
     ...(words ? { words } : { start, stop }),
     ...no,
     pressure,
@@ -161,7 +162,7 @@ export function JoinBench({ reference, ends, format }: JoinProps) {
               : ""
           }
         />
-        {!words && start.series !== null && <Branching line={start} off={stop} />}
+        {!words && start.series !== null && <Branching line={start} off={stop} market={market} />}
         {answer?.wrong.map((w) => (
           <Wrong key={w.a.name + w.b.name} wrong={w} format={format} />
         ))}

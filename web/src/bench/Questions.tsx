@@ -2,22 +2,21 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link } from "wouter";
 import { api } from "../api/client";
-import { kept } from "../api/kept";
-import type { UnitSystem } from "../api/types";
+import type { Market, UnitSystem } from "../api/types";
 import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading } from "../ui/Messages";
-import { Button } from "../ui/parts";
+import { Button, Pick } from "../ui/parts";
 import { useTheme } from "../ui/theme";
 import { CutBench } from "./CutBench";
 import { FusedBench } from "./FusedBench";
 import { IdentifyBench } from "./IdentifyBench";
 import { JoinBench } from "./JoinBench";
 import { LineBench } from "./LineBench";
+import { bench } from "./place";
 import { SourceBench } from "./SourceBench";
 import { WaitBench } from "./WaitBench";
 import { WellBench } from "./WellBench";
 
-const key = "hydrarch.benchUnits";
 const questions = [
   ["join", "Join this to that"],
   ["identify", "What pipe is this?"],
@@ -33,7 +32,8 @@ const questions = [
 export function Questions({ question }: { question: string }) {
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
   const ends = useQuery({ queryKey: ["ends"], queryFn: api.benchEnds, staleTime: Number.POSITIVE_INFINITY });
-  const [units, setUnits] = useState<UnitSystem>(() => (kept.get(key) === "us" ? "us" : "metric"));
+  const [units, setUnits] = useState<UnitSystem>(bench.units);
+  const [market, setMarket] = useState<Market>(bench.market);
   const [theme, flip] = useTheme();
   const bar = useRef<HTMLElement>(null);
   const ready = Boolean(reference.data && ends.data);
@@ -48,8 +48,12 @@ export function Questions({ question }: { question: string }) {
   if (!reference.data || !ends.data || !format) return <Loading />;
   const swap = () => {
     const next = units === "us" ? "metric" : "us";
-    kept.put(key, next);
+    bench.setUnits(next);
     setUnits(next);
+  };
+  const shop = (next: Market) => {
+    bench.setMarket(next);
+    setMarket(next);
   };
   return (
     <ReferenceContext value={reference.data}>
@@ -76,6 +80,13 @@ export function Questions({ question }: { question: string }) {
             ))}
           </nav>
           <span className="grow" />
+          <Pick
+            label="Bought in"
+            className="flex-row items-center gap-1.5 whitespace-nowrap max-sm:w-44"
+            options={reference.data.markets.map((m) => [m.market, m.title] as const)}
+            value={market}
+            onPick={(m) => shop(m as Market)}
+          />
           <Button tone="quiet" aria-label={`Units: ${units === "us" ? "US" : "metric"}; switch`} onClick={swap}>
             {units === "us" ? "US units" : "Metric"}
           </Button>
@@ -86,13 +97,13 @@ export function Questions({ question }: { question: string }) {
         <main className="p-3 lg:p-5">
           {question === "identify" && <IdentifyBench reference={reference.data} format={format} />}
           {question === "line" && <LineBench reference={reference.data} format={format} />}
-          {question === "well" && <WellBench format={format} />}
+          {question === "well" && <WellBench format={format} market={market} />}
           {question === "source" && <SourceBench format={format} />}
           {question === "cut" && <CutBench reference={reference.data} format={format} />}
           {question === "wait" && <WaitBench reference={reference.data} format={format} />}
           {question === "fused" && <FusedBench reference={reference.data} format={format} />}
           {!["identify", "line", "well", "source", "cut", "wait", "fused"].includes(question) && (
-            <JoinBench reference={reference.data} ends={ends.data} format={format} />
+            <JoinBench reference={reference.data} ends={ends.data} format={format} market={market} />
           )}
         </main>
       </FormatContext>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
-import type { DropPipes, WellIn } from "../api/types";
+import type { DropPipes, Market, WellIn } from "../api/types";
 import { Cautions } from "../ui/Cautions";
 import { type Formatter, money } from "../ui/format";
 import { Said } from "../ui/Messages";
@@ -34,6 +34,7 @@ const hole: WellIn = {
   cut_in: 200e3,
   cut_out: 340e3,
   units: "metric",
+  market: "both",
 };
 
 const numbers = [
@@ -63,9 +64,9 @@ const flags = [
 ] as const;
 
 /** Which drop pipe: the hole drawn to scale, every candidate against every limit, and what else the well needs. */
-export function WellBench({ format }: { format: Formatter }) {
+export function WellBench({ format, market }: { format: Formatter; market: Market }) {
   const [asked, setAsked] = useState<WellIn>(hole);
-  const whole = { ...asked, units: format.system };
+  const whole = { ...asked, units: format.system, market };
   const query = useQuery({ queryKey: ["well", whole], queryFn: () => api.benchWell(whole), placeholderData: (b) => b });
   const failed = query.error instanceof Refused ? query.error : null;
   const found = failed ? undefined : query.data;

@@ -1,0 +1,22 @@
+import { kept } from "../api/kept";
+import type { Market, UnitSystem } from "../api/types";
+
+const keys = { units: "hydrarch.benchUnits", market: "hydrarch.benchMarket", job: "hydrarch.benchJob" } as const;
+
+/** Where the bench stands: its units, whose shops it buys in, and the job it was opened from. */
+export const bench = {
+  units: (): UnitSystem => (kept.get(keys.units) === "us" ? "us" : "metric"),
+  market: (): Market => {
+    const said = kept.get(keys.market);
+    return said === "north-american" || said === "elsewhere" ? said : "both";
+  },
+  job: (): string => kept.get(keys.job) ?? "",
+  setUnits: (units: UnitSystem) => void kept.put(keys.units, units),
+  setMarket: (market: Market) => void kept.put(keys.market, market),
+  /** Open it for a job: in its units and its market, with its list first to send to. */
+  openedFrom: (job: string, units: UnitSystem, market: Market) => {
+    bench.setUnits(units);
+    bench.setMarket(market);
+    kept.put(keys.job, job);
+  },
+};
