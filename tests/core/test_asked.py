@@ -8,6 +8,7 @@ import unittest
 from pathlib import Path
 
 from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.joining.answer import answer
 from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.question import read_question
@@ -48,7 +49,8 @@ class Asked(unittest.TestCase):
         """It is the market's, and told as read so; where both are sold it is asked back. One that is named stays."""
         with self.assertRaises(HydrarchError):
             read_question("25 mm PE to 3/4 female thread")
-        for shop, thread in (("north-american", "npt"), ("elsewhere", "bsp")):
+        shops: tuple[tuple[Market, str], ...] = (("north-american", "npt"), ("elsewhere", "bsp"))
+        for shop, thread in shops:
             asked = read_question("25 mm PE to 3/4 female thread", shop)
             self.assertEqual(asked.things[1].end, f"{thread}:female:3/4")
             self.assertEqual(asked.heard.corrected, (("female thread", f"{thread} female"),))

@@ -228,16 +228,16 @@ class Elements(unittest.TestCase):
         """
         speed = 500 * GALLON / 60 / (pi * (6 * INCH) ** 2 / 4)
         self.assertAlmostEqual(least_submergence(6 * INCH, speed) / INCH, 6 + 0.574 * 500 / 6**1.5, delta=0.1)
-        codes = {p.code for p in self.line("union", level=0.05).problems()}
-        self.assertIn("intake-shallow", codes)
-        self.assertIn("intake-dry", {p.code for p in self.line("union", level=-0.05).problems()})
+        low = {"needs": 0.0, "ground": -8.0}
+        self.assertIn("intake-shallow", {p.code for p in self.line("union", low, level=0.05).problems()})
+        self.assertIn("intake-dry", {p.code for p in self.line("union", low, level=-0.05).problems()})
         self.assertFalse({"intake-shallow", "intake-dry"} & {p.code for p in self.line("union", level=20.0).problems()})
 
     def test_throttling(self) -> None:
         """A valve half shut takes pressure, shut it passes nothing worth the name (gate valve table, from memory)."""
         open_, half, shut = (self.at(self.line("valve", opening=x), "B") for x in (1.0, 0.5, 0.0))
         self.assertGreater(open_, half)
-        self.assertLess(shut, 0)
+        self.assertLess(shut, 1.0)
         self.assertAlmostEqual(throttled_coefficient(0.5), 5.6)
         ks = [throttled_coefficient(x / 20) for x in range(21)]
         self.assertEqual(ks, sorted(ks, reverse=True))

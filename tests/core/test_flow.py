@@ -169,6 +169,21 @@ class Outlets(unittest.TestCase):
         spots = [point("A", 0, 0, "tank", water_level=2.0), point("B", 9, 0, "tap", ground=8.0, height=0.0)]
         self.assertEqual([p.code for p in flow_of(make_plan(spots, [("A", "B")])).problems], ["no-pressure"])
 
+    def test_what_comes_where_the_source_cannot_feed(self) -> None:
+        """A tap that wants more than the line brings gives what the pressure there drives through it, as the root of
+        that pressure; no place has a pressure that cannot be, and the job stops.
+        """
+        plan = tank_to_tap(30.0, tap={"flow": 5e-3, "needs": 100e3}, runs_more=[{"series": "pvc40", "size": "1/2"}])
+        flow = flow_of(plan)
+        tap = flow.outlets["B"]
+        self.assertGreater(tap.pressure, 0)
+        self.assertAlmostEqual(tap.flow, 5e-3 * (tap.pressure / 100e3) ** 0.5, delta=1e-6)
+        self.assertAlmostEqual(sum(r.flow for r in flow.runs.values()), tap.flow, delta=1e-8)
+        self.assertGreaterEqual(min(s.pressure for s in flow.points.values()), 0)
+        (told,) = [p for p in flow.problems if p.where == "B"]
+        self.assertEqual((told.code, told.severity), ("outlet-starved", "stop"))
+        self.assertIn("of the 300.0 L/min it should", told.says)
+
     def test_closed_outlets_draw_nothing(self) -> None:
         """Only what a scenario opens flows."""
         flow = derive(thistledown()).sizes.flows["taps"]

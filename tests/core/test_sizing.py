@@ -63,7 +63,7 @@ class Selection(unittest.TestCase):
         plan = tank_to_tap(60.0, tap={"flow": 1e-3}, runs_more=[{"series": "pvc40", "size": "1/2"}])
         sizes = choose_sizes(plan, layout(plan), {})
         self.assertEqual(sizes.choices["R1"].limit, "fixed")
-        self.assertEqual({p.code: p.where for p in sizes.problems}, {"too-fast": "R1", "no-pressure": "B"})
+        self.assertEqual({p.code: p.where for p in sizes.problems}, {"too-fast": "R1", "outlet-starved": "B"})
 
     def test_velocity_limit_is_the_crews(self) -> None:
         """A lower limit takes a larger pipe."""

@@ -153,6 +153,7 @@ def overlaps(heads: Sequence[Head]) -> tuple[Overlap, ...]:
     """The pairs of heads that stand next to each other: each with its nearest, as far as both throw that way."""
     if len(heads) < 2:
         return ()
+    heads = sorted(heads, key=lambda h: h.point)  # the same pairs by the same names, however they were drawn
     spots = np.array([(h.x, h.y) for h in heads])
     near = cKDTree(spots).query(spots, k=min(len(heads), 4))[1]
     pairs: dict[tuple[int, int], float] = {}

@@ -13,12 +13,12 @@ from numpy.typing import NDArray
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.identity import riser_end
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
+from hydrarch.core.base.units import show, show_apart
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.base import What
 from hydrarch.core.components.devices import Pump
 from hydrarch.core.components.equipment import Vessel
-from hydrarch.core.components.outlets import DripRow, Outlet
+from hydrarch.core.components.outlets import DripRow, Hydrant, Outlet, Tap
 from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.acting import Acting, emitting, node
 from hydrarch.core.hydraulics.friction import reynolds_number, velocity
@@ -51,6 +51,11 @@ ENOUGH = 1.0
 """How much (Pa) may be wanting at an outlet that has what it needs: rounding, not shortage."""
 KEEPS = 1 + 1e-6
 """How far over the velocity limit a run that keeps it may come out: rounding."""
+
+_BARELY = 0.01
+"""The share of what an outlet wants below which no water comes, for the crew."""
+_LEAST_DRIVE = 5e3
+"""Pressure (Pa) that drives what an outlet wants through it where it asks for none: half a metre of water."""
 
 declare("size", "no-pressure", "outlet-starved", "not-settled", "pump-off-curve", holds=True)
 declare("size", "regulator-starved")
@@ -121,10 +126,14 @@ def solve(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str
 
 
 class Model:
-    """One scenario of a plan made ready, to be solved for many choices of pipe."""
+    """One scenario of a plan made ready, to be solved for many choices of pipe.
 
-    def __init__(self, plan: Plan, lay: Layout, scenario: Scenario) -> None:
-        self.plan, self.lay, self.scenario = plan, lay, scenario
+    Taps and hydrants draw what they want; with `yields` they give what the pressure there drives through them, as an
+    opening of their size does (flow as the root of pressure): what comes where the source cannot feed them.
+    """
+
+    def __init__(self, plan: Plan, lay: Layout, scenario: Scenario, *, yields: bool = False) -> None:
+        self.plan, self.lay, self.scenario, self.yields = plan, lay, scenario, yields
         self.points = {p.id: p for p in plan.points if p.id in lay.fed}
         self.wet = water(plan.conditions.water_temperature)
         self.open = tuple(
@@ -207,6 +216,9 @@ class Model:
                 if isinstance(p.what, DripRow):
                     self._ends.append((name, len(emitters), self._begins(name), _mouth(p)))
                 emitters.append(Emitter(f"{name}~head", _mouth(p), mouth_level(p), k, exponent))
+            elif self.yields and isinstance(p.what, Outlet):
+                k = p.what.flow / (max(p.what.needs, _LEAST_DRIVE) / self.wet.weight) ** 0.5
+                emitters.append(Emitter(f"{name}~head", _mouth(p), mouth_level(p), k, 0.5))
             else:
                 demands[_mouth(p)] = draws(p.what)
         self.pipes = len(links)
@@ -272,7 +284,7 @@ class Model:
         """The same again, with the sizes of all links."""
         self.solver.resize(sizes)
         try:
-            return Trial(self, sizes[0], self.rows.settle(self.solver), None)
+            return Trial(self, sizes, self.rows.settle(self.solver), None)
         except HydrarchError as error:
             says = f"{self.scenario.name}: {error}."
             problem = Problem(
@@ -283,7 +295,7 @@ class Model:
                 mend="Look at that place: its numbers contradict.",
                 scenario=self.scenario.id,
             )
-            return Trial(self, sizes[0], NO_WATER, problem)
+            return Trial(self, sizes, NO_WATER, problem)
 
     @cached_property
     def state_node(self) -> dict[str, str]:
@@ -317,7 +329,7 @@ class Trial:
     """One solve of a scenario. `fault` tells why it did not settle; then there are no flows."""
 
     model: Model
-    bore: NDArray[np.float64]
+    sizes: Sizes
     found: Solution
     fault: Problem | None
 
@@ -360,8 +372,8 @@ class Trial:
         heads, flows = found.heads, found.flows
         wet, points = model.wet, model.points
         q = found.q[: len(model.links)]
-        speeds = np.asarray(velocity(np.abs(q), self.bore)).tolist()
-        reynolds = np.asarray(reynolds_number(q, self.bore, wet.density, wet.viscosity)).tolist()
+        speeds = np.asarray(velocity(np.abs(q), self.sizes[0])).tolist()
+        reynolds = np.asarray(reynolds_number(q, self.sizes[0], wet.density, wet.viscosity)).tolist()
         limit = model.plan.conditions.max_velocity * KEEPS
         runs = {
             p.id: RunFlow(
@@ -376,6 +388,10 @@ class Trial:
             if (h := heads.get(at)) is not None
         }
         outlets = {p: _outlet_flow(points[p], heads, flows, wet) for p in model.open}
+        if not model.yields and any(o.pressure < 0 for o in outlets.values()):
+            less = Model(model.plan, model.lay, scenario, yields=True).try_sizes(self.sizes)
+            if less.fault is None:  # nothing flows as it was asked: told is what does
+                return less.flow()
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
         told = list(_limits(model, heads, flows, outlets))
         if all(o.pressure >= 0 for o in outlets.values()):  # else the source is too weak, and that is told
@@ -417,7 +433,8 @@ def _limits(
 ) -> Iterable[Problem]:
     points, name, one = model.points, model.scenario.name, model.scenario.id
     for o in outlets.values():
-        if o.pressure < 0:
+        wanted = draws(points[o.point].what)
+        if o.pressure < 0 or o.flow < _BARELY * wanted:
             yield Problem(
                 code="no-pressure",
                 severity="stop",
@@ -427,15 +444,18 @@ def _limits(
                 scenario=one,
             )
         elif o.short:
-            share = (
-                floor(o.pressure / o.needs * 1000) / 1000
-            )  # never rounded up to all of it; it needs more than nought
+            # never rounded up to all of it; it needs more than nought
+            share = floor(o.pressure / o.needs * 1000) / 1000
+            gives = ""
+            if model.yields and isinstance(points[o.point].what, (Tap, Hydrant)):
+                have, want = show_apart(o.flow, wanted, "flow", model.plan.units)
+                gives = f", and gives {have} of the {want} it should"
             yield Problem(
                 code="outlet-starved",
-                severity="warn",
+                severity="stop" if gives else "warn",
                 where=o.point,
                 says=f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure "
-                "it wants.",
+                f"it wants{gives}.",
                 mend="Take larger pipe on the way to it, open fewer at once, or raise the source.",
                 scenario=one,
             )
