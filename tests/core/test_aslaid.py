@@ -61,6 +61,26 @@ def made(plan: Plan, at: float = NOW - 9 * DAY) -> tuple[Derivation, Log, Readin
 class Laid(unittest.TestCase):
     """Where hidden joints lie."""
 
+    def test_what_is_screwed_together_above_ground_is_in_sight(self) -> None:
+        """A timer and its preventer on a tap are in sight, as the test of their section says; in a box in the ground
+        they are not.
+        """
+        for depth, hidden in ((0.0, False), (0.4, True)):
+            spots = [
+                point("M", 0, 0, "mains", depth=depth),
+                point("V", 0, 0, "backflow", depth=depth),
+                point("F", 0, 0, "filter", depth=depth),
+                point("T", 30, 0, "tap", depth=0.5),
+            ]
+            more: list[dict[str, object]] = [{"coupled": True}, {"coupled": True}, {"series": "pvc40", "size": "1"}]
+            plan = draw(spots, [("M", "V"), ("V", "F"), ("F", "T")], runs_more=more)
+            derived, _, ready = made(plan)
+            bare = {r.id for r in plan.runs if r.coupled}
+            screwed = {j.id for j in derived.assembly.joints if j.run in bare}
+            self.assertTrue(screwed)
+            laid = {a.joint for a in as_laid(plan, derived, ready)}
+            self.assertEqual(bool(screwed & laid), hidden)
+
     def test_from_the_two_marks_that_cross_sharply(self) -> None:
         """Of three marks the nearest pair that crosses at more than 30° is taken: 3-4-5 triangles by hand; a pair in
         line with the joint is not.

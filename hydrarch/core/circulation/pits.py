@@ -19,7 +19,7 @@ from hydrarch.core.site.layout import Layout
 
 __all__ = ["Pit", "battery_lasts", "most_starts", "pits"]
 
-declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart", "pit-starts")
+declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart", "pit-starts", "pit-power")
 
 _STARTS = 15.0  # an hour that a small submersible pump may be started, from memory; its maker's figure wins
 _RATE = 20 * 3600.0  # s over which a battery is rated
@@ -166,6 +166,15 @@ def _wrong(
                 mend=f"Set its floats further apart: {need} between them is enough, or take a wider pit.",
             )
     riser, things = _riser(plan, lay, pump.id)
+    if pump is pumps[0] and not any(isinstance(p.what, Sump) and p.what.battery > 0 for p in pumps):
+        comes = f", by {show(pit.comes, 'flow', plan.units)} at the most" if pit.comes else ""
+        yield Problem(
+            code="pit-power",
+            severity="note",
+            where=pump.id,
+            says=f"When the power fails, nothing lifts from the pit of {pump.label}: it fills while water comes{comes}.",
+            mend="Add a second pump on a battery, or an alarm for someone who is there.",
+        )
     if not pit.holds:
         yield Problem(
             code="pit-fills",

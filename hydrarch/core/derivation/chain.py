@@ -16,6 +16,7 @@ from hydrarch.core.base.progress import Late, TookTooLong, never
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.circulation.checks import drawn_rounds
+from hydrarch.core.circulation.clogged import clogged_problems
 from hydrarch.core.circulation.rounds import NO_ROUNDS, Rounds, rounds
 from hydrarch.core.commissioning.readiness import Readiness, readiness
 from hydrarch.core.commissioning.sections import Section, part_rating_problems, sections
@@ -319,7 +320,7 @@ class Derivation:
 
     @room("size", lambda d: Checked(()), "settled")
     def pressed(self) -> Checked:
-        """What sudden stops, vessels, air and intakes are told of."""
+        """What sudden stops, vessels, air, intakes and filters due for cleaning are told of."""
         plan, lay, pipes = self.plan, self.layout, self.settled.pipes
         surges = all_surges(plan, lay, pipes, self.sizes.flows)
         return Checked(
@@ -331,6 +332,7 @@ class Derivation:
                     *air_problems(plan, lay, self.sizes.flows.values()),
                 ),
                 *intake_problems(plan, lay, pipes, self.sizes.through()),
+                *clogged_problems(plan, lay, pipes, self.assembly.minor, self.sizes.flows),
             )
         )
 

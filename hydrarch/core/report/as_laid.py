@@ -117,9 +117,14 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
 
 
 def _situation(plan: Plan, joint: Joint, at: Mapping[str, list[str]]) -> str:
-    """Where a joint lies: as its run does, or as the deepest run at its point."""
+    """Where a joint lies: as its run does, or as the deepest run at its point.
+
+    Things screwed to one another with no pipe between are in sight unless both stand below ground.
+    """
     if joint.run is not None:
-        return plan.run_by_id[joint.run].situation
+        run = plan.run_by_id[joint.run]
+        bare = run.coupled and any(plan.by_id[p].depth <= 0 for p in run.points)
+        return "on surface" if bare else run.situation
     here = at.get(joint.point or "", [])
     return next((s for s in _HIDDEN if s in here), here[0] if here else "")
 
