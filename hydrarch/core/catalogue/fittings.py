@@ -92,6 +92,7 @@ SYSTEMS = {
     "band-copper-dwv": "copper drain band",
     "cast-iron": "cast iron",
     "band-cast-iron": "cast-iron band",
+    "band-drain-metric": "metric drain band",
 }
 """The systems of ends, in words."""
 

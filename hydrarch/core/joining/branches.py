@@ -32,7 +32,8 @@ class BranchWay:
 def branch(
     line: PipeOrEnd, off: PipeOrEnd, constraints: Constraints | None = None, most: int = 6
 ) -> tuple[BranchWay, ...]:
-    """Ways to take `off` from the middle of a pipe `line`, fewest joints first: tees that fit, and saddles.
+    """Ways to take `off` from the middle of a pipe `line`, fewest joints first: tees that fit, and saddles; a drain
+    is branched by a wye that runs with the flow before a tee that is square.
 
     `constraints` hold for every joint and part; a valve or a union is wanted in the branch, and a line that is `fixed`
     takes a tee only by slip couplings beside it, so that such ways come last.
@@ -47,7 +48,8 @@ def branch(
     wanted = min(size_value(e.size) for e in off.ends())
     found: list[tuple[bool, int, float, str, bool, bool]] = []
     for part in fittings().values():
-        if part.family == "tee" and len(part.ports) == 3:
+        wye = part.family == "wye" and family.kind == "drain"
+        if (wye or part.family == "tee") and len(part.ports) == 3:
             sides = [_shortest(line, p.end, through) for p in part.ports[:2]]
             if any(s is None or s.joints > 1 for s in sides):
                 continue
@@ -67,10 +69,11 @@ def branch(
             names = " + ".join([part.name, *(s.fitting.name for s in reversed(stack.steps))])
             price += ranking_price(part.id) + stack.price
             narrow = size_value(part.ports[-1].end.size) < wanted - 1e-9
+            cut = wye or part.family == "tee"
             last = narrow or (part.family == "saddle" and family.material == "steel")
-            last = last or (asked.fixed and part.family == "tee")
+            last = last or (asked.fixed and cut) or (cut and not wye and family.kind == "drain")
             last = last or any(is_foreign(f, limits.foreign) for f in (part, *(s.fitting for s in stack.steps)))
-            found.append((last, joints + stack.joints, price, names, part.family == "tee", narrow))
+            found.append((last, joints + stack.joints, price, names, cut, narrow))
     found.sort()
     best = found[0] if found else None
     return tuple(

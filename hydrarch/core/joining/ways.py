@@ -38,6 +38,7 @@ _DRAINS = (
     "band-dwv",
     "band-sewer",
     "band-fibre",
+    "band-drain-metric",
     "corrugated",
     "fibre",
     "copper-dwv",
