@@ -10,7 +10,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
-WORDS = re.compile(r"\b(prove[ds]?|cured|safe(?:ly)?|holds|nothing (?:is )?left|tight|cheapest)\b", re.I)
+WORDS = re.compile(
+    r"\b(prove[ds]?|cured|safe(?:ly)?|holds|nothing (?:is )?left|tight|cheapest|enough|complete|no leaks?|ready|"
+    r"matches|sound)\b",
+    re.I,
+)
 
 EARNED = {
     "Your job is safe as last saved": "tests.store.test_store.Killed.test_every_acknowledged_edit_survives_a_kill",
@@ -42,7 +46,13 @@ EARNED = {
     "no size of this series holds: ": "tests.core.test_master_sums.HowBig.test_no_pick_that_cannot_reach",
     "the smallest that holds": "tests.core.test_foresight.Foreseen.test_holds_and_none_may_be_smaller",
     "a smaller one holds, but not with the fittings it needs": "tests.core.test_foresight.Foreseen.test_holds_and_none_may_be_smaller",
-    ": the cheapest a year of those that stand every limit.": "tests.core.test_wells.Hangs.test_ranking",
+    ": the cheapest a year of those that stand every limit": "tests.core.test_wells.Hangs.test_ranking",
+    " with enough, ": "tests.core.test_saying.OneLine.test_short_is_said_first",
+    "each large enough for its flow": "tests.core.test_drains.Drains.test_no_fall_and_too_little",
+    "the smallest made is enough": "tests.core.test_foresight.Foreseen.test_holds_and_none_may_be_smaller",
+    " made is enough": "tests.core.test_sizing.Selection.test_smallest_made_is_enough",
+    " so that the driest twentieth has enough": "tests.core.test_coverage.Measures.test_even_water_is_even",
+    " between them is enough, or take a wider pit": "tests.core.test_silence.Starts.test_floats_too_close",
     "Joint has cured: ": "tests.core.test_making_and_proving.States.test_from_planned_to_buried",
     "proved it": "tests.core.test_proof.Proof.test_all_of_it_proves",
     "passed, but proves nothing: ": "tests.core.test_proof.Proof.test_what_falls_short_proves_nothing",
@@ -62,9 +72,32 @@ PLAIN = {
     "its readings are simulated: they prove nothing",
     "it holds hair and limbs",
     " holds no water: it is said to stand ",
+    "Not ready",
+    "here it is not even enough",
+    "Cut back to sound, round pipe",
+    "cut back to sound pipe",
+    "Free one of them far enough to spring it aside",
+    "and their O-rings, sound, and what it lifts",
+    "no longer matches the drawing",
 }
 """Where such a word assures nobody."""
+PAGE_PLAIN = {
+    "one reading is enough to begin",
+    "not proved",
+    "washer in, hand tight, no tape",
+    "ring in its groove, hand tight",
+    "Simulated gauge: proves nothing",
+    "Held, but proves nothing",
+    "Simulated gauge, tight",
+    "they prove nothing",
+    "too tight",
+    "no longer matches",
+}
+"""Where such a word on the page assures nobody, or names a stand-in."""
 PAGE = {
+    ": ready in ${wait(from - now)}": "state.pressurise.open",
+    ", proved ${clockTime(joint.proved_at)}": "joint.proved_at",
+    "No joint of this drawing is still to be made": "sets.length",
     "${counted.whole}: nothing is left to see to.": "counted.done && !lost.length",
     "Proved and buried": "state.proved",
     "Proved: may be buried": "state.proved",
@@ -84,6 +117,23 @@ def said() -> Iterator[tuple[str, str]]:
                 continue
             if " " in n.value.strip() and WORDS.search(n.value):  # a word by itself is a name
                 yield f"{file.name}:{n.lineno}", n.value
+
+
+_TEXT = re.compile(r'"([^"]*)"|`([^`]*)`|>([^<>{}]+)<|^\s*([A-Z][^<>{}=;()]*)$')
+_STYLE = re.compile(r"\b(?:text|leading|border|bg|font|max|min|size|tracking)-\S|\$\{[^}]*\?")
+
+
+def shown() -> Iterator[tuple[str, str]]:
+    """Every text of the page with one of the words, as far as one line of its code has it; with where it is."""
+    for file in sorted((ROOT / "web" / "src").rglob("*.ts*")):
+        if file.name == "schema.d.ts":
+            continue
+        for n, line in enumerate(file.read_text("utf-8").splitlines(), 1):
+            code = re.sub(r"^\s*(?:\*|//|/\*).*|(?<!:)//.*|\{?/\*.*?\*/\}?", "", line)
+            for found in _TEXT.finditer(code):
+                text = next(g for g in found.groups() if g is not None).strip()
+                if " " in text and WORDS.search(text) and not _STYLE.search(text):
+                    yield f"{file.name}:{n}", text
 
 
 class Assurance(unittest.TestCase):
@@ -106,6 +156,16 @@ class Assurance(unittest.TestCase):
                 self.assertTrue(
                     callable(getattr(getattr(importlib.import_module(module), case, None), test, None)), name
                 )
+
+    def test_every_phrase_of_the_page(self) -> None:
+        """So of the page: a text with one of the words is on its list, or assures nobody."""
+        used = set()
+        listed = (*PAGE, *PAGE_PLAIN, *EARNED)
+        for where, text in shown():
+            phrases = [p for p in listed if p.strip('"') in text]
+            self.assertTrue(phrases, f"{where}: '{text}' assures: show the fact it is said by and list it, or say less")
+            used |= set(phrases)
+        self.assertEqual(PAGE_PLAIN - used, set())
 
     def test_the_page_says_it_by_a_fact(self) -> None:
         """What the page says by itself stands beside the core's own fact."""

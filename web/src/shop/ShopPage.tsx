@@ -108,7 +108,8 @@ function Sets() {
   const { shop } = useShop();
   const ticks = useTicks();
   const sets = shop?.sets ?? [];
-  if (!sets.length) return <p className="text-muted">Nothing is left to be made, so nothing is laid out.</p>;
+  if (!sets.length)
+    return <p className="text-muted">No joint of this drawing is still to be made, so there is nothing to lay out.</p>;
   const laid = sets.filter((s) => s.laid).length;
   return (
     <section aria-label="Lay out">
