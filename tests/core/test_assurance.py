@@ -83,6 +83,7 @@ PLAIN = {
 """Where such a word assures nobody."""
 PAGE_PLAIN = {
     "one reading is enough to begin",
+    "material, age, how sound",
     "not proved",
     "washer in, hand tight, no tape",
     "ring in its groove, hand tight",
