@@ -1,4 +1,4 @@
-"""Walls and ratings of pipe that follow from a published relation: the table is checked against them, row by row.
+"""Walls, ratings, sockets and softening that follow from a published relation: the table is checked against them, row by row.
 
 Symbols: D outside, d bore, t wall, R the dimension ratio, S the hydrostatic design stress of the material (ISO S: the
 pipe series number), all lengths in one unit.
@@ -8,8 +8,20 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from math import log10
 
-__all__ = ["RULES", "Rule", "barlow", "by_bore", "by_outside", "by_series", "rated_by_bore", "rated_by_outside"]
+__all__ = [
+    "RULES",
+    "Rule",
+    "barlow",
+    "by_bore",
+    "by_outside",
+    "by_series",
+    "metric_socket",
+    "ppr_stress",
+    "rated_by_bore",
+    "rated_by_outside",
+]
 
 
 def by_outside(outside: float, ratio: float, least: float = 0.0) -> float:
@@ -64,6 +76,29 @@ def barlow(stress: float, outside: float, wall: float) -> float:
     450.0
     """
     return 2 * stress * wall / (outside - wall)
+
+
+def ppr_stress(temperature: float, hours: float) -> float:
+    """Hoop stress (MPa) that breaks PP-R after so many hours in water of a temperature (K): the lesser of the two
+    branches of its reference curves, log t = −55.725 − 9484.1 log σ / T + 25502.2 / T + 6.39 log σ and
+    log t = −19.98 + 9507 / T − 4.11 log σ. Source: ISO 15874-2.
+
+    >>> round(ppr_stress(293.15, 50 * 8760), 2), round(ppr_stress(343.15, 50 * 8760), 2)
+    (9.71, 3.21)
+    """
+    inverse, life = 1 / temperature, log10(hours)
+    early = (life + 55.725 - 25502.2 * inverse) / (6.39 - 9484.1 * inverse)
+    late = (9507 * inverse - 19.98 - life) / 4.11
+    return float(10 ** min(early, late))
+
+
+def metric_socket(outside: float) -> float:
+    """Depth of a solvent socket on metric pipe (mm) for an outside diameter (mm): 0.5 d + 6. Source: ISO 727-1.
+
+    >>> metric_socket(32)
+    22.0
+    """
+    return 0.5 * outside + 6.0
 
 
 @dataclass(frozen=True, slots=True)
