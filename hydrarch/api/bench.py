@@ -27,6 +27,7 @@ from hydrarch.core.joining.ways import Ways, join
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
 from hydrarch.core.making.waiting import Waits, waits
 from hydrarch.core.plan.document import Plan, Situation
+from hydrarch.core.report.asked import Figured, figured
 from hydrarch.core.sizing.line import FrictionTable, LineAnswer, LineQuestion, drain_sizes, friction_table, line_sizes
 from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
@@ -142,6 +143,22 @@ def join_ends(asked: JoinIn) -> Ways:
     if asked.start is not None and asked.stop is not None:
         return join(asked.start.thing(), asked.stop.thing(), limits)
     return answer(read_question(asked.words, asked.market), limits)
+
+
+class AskIn(BaseModel):
+    """A question of figures as it is said: "8 gpm over 1000 ft of SIDR 15, 30 ft up, 60 psi at the foot, 20 psi
+    wanted".
+    """
+
+    model_config = _STRICT
+    words: str = Field(max_length=200)
+    units: System = "metric"
+
+
+@router.post("/ask", summary="Ask for a size, a length or a time in words")
+def ask_in_words(asked: AskIn) -> Figured | None:
+    """The answer to a question of figures, with what was read of it; nothing where it asks to join things."""
+    return figured(asked.words, asked.units)
 
 
 @router.post("/identify", summary="What pipe is this?")

@@ -66,6 +66,26 @@ class AtTheBench(Browsing):
         page.get_by_label("Bought in").select_option("elsewhere")
         expect(ways.get_by_role("button").first).to_contain_text("BSP")
 
+    def test_a_size_asked_in_words(self) -> None:
+        """A question of figures is answered in the same box, with what was read of it; what is wanting is asked."""
+        page = self.page
+        page.goto("/bench/join")
+        box = page.get_by_label("Describe the joint")
+        box.fill("8 gpm over 1000 ft of SIDR 15, 30 ft up, 60 psi at the foot, 20 psi wanted")
+        box.press("Enter")
+        answer = page.get_by_role("region", name="Answer")
+        expect(answer).to_contain_text("Polyethylene SIDR 15 1: the smallest that holds")
+        expect(answer).to_contain_text("Read as: 8.0 gpm in Polyethylene SIDR 15")
+        expect(page.get_by_role("region", name="Ways")).to_have_count(0)
+        expect(answer.get_by_role("link", name="How big a line?")).to_be_visible()
+        box.fill("8 gpm over 1000 ft of SIDR 15")
+        box.press("Enter")
+        expect(page.get_by_role("alert").filter(has_text="say both pressures")).to_be_visible()
+        expect(answer).to_have_count(0)
+        box.fill("1 in pvc to 1 in poly")
+        box.press("Enter")
+        expect(page.get_by_role("region", name="Ways")).to_contain_text("fewest joints")
+
     def test_pick_by_shape_and_branch(self) -> None:
         """Choose an end by its drawing; ask the same two as a branch, and see a saddle among the ways."""
         page = self.page

@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.pipes import pipe, series, series_list, thread_end
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.vocabulary import ASK, CODES, ENDS, MATERIALS
 
-__all__ = ["GRADES", "NUMBER", "names_pipe", "plain", "read_size", "read_thing"]
+__all__ = ["GRADES", "NUMBER", "names_pipe", "plain", "read_series", "read_size", "read_thing"]
 
 _UNICODE = {
     "¼": "1/4",
@@ -89,6 +89,14 @@ def _inches(number: str, text: str) -> str:
 def names_pipe(text: str) -> bool:
     """Whether a text names a pipe, by its material, its grade or as drip tubing."""
     return _is_drip(text) or _family(text) is not None
+
+
+def read_series(text: str) -> str:
+    """The series a text names, whatever its size. Raises `HydrarchError` where it names none."""
+    found = _family(text)
+    if found is None:
+        raise HydrarchError(f"'{text}' names no pipe we know; say sch 40, SIDR 15, PE100 SDR 11, PPR and so on")
+    return found
 
 
 def _is_drip(text: str) -> bool:

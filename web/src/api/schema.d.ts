@@ -25,6 +25,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask for a size, a length or a time in words
+         * @description The answer to a question of figures, with what was read of it; nothing where it asks to join things.
+         */
+        post: operations["ask_in_words_api_bench_ask_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/branch": {
         parameters: {
             query?: never;
@@ -2266,6 +2286,21 @@ export interface components {
             y: number;
         };
         /**
+         * AskIn
+         * @description A question of figures as it is said: "8 gpm over 1000 ft of SIDR 15, 30 ft up, 60 psi at the foot, 20 psi
+         *     wanted".
+         */
+        AskIn: {
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Words */
+            words: string;
+        };
+        /**
          * AtAGlance
          * @description A job in the list: `lines` are its runs, x, y and level of both ends (m); `stage` is where the work waits,
          *     `waits` what waits.
@@ -3597,6 +3632,26 @@ export interface components {
             quantity: string | null;
             /** Shape */
             shape: string;
+        };
+        /**
+         * Figured
+         * @description An answer to a question of figures: the bench's question it is (`bench`, by the name in its address), what comes
+         *     first, what it rests on, what was read of the words, and the words nothing was read from.
+         */
+        Figured: {
+            /** Bench */
+            bench: string;
+            /** First */
+            first: string;
+            /**
+             * Ignored
+             * @default []
+             */
+            ignored: string[];
+            /** Read */
+            read: string[];
+            /** Says */
+            says: string[];
         };
         /**
          * Fill
@@ -10519,6 +10574,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Audited"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ask_in_words_api_bench_ask_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Figured"] | null;
                 };
             };
             /** @description Not there */

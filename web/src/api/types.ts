@@ -98,6 +98,7 @@ export type Identified = Schemas["Identified"];
 export type IdentifyIn = Schemas["IdentifyIn"];
 export type CaliperReading = Schemas["CaliperReading"];
 export type BranchWay = Schemas["BranchWay"];
+export type Figured = Schemas["Figured"];
 export type NodeView = Schemas["NodeView"];
 export type BillRow = Schemas["BillRow"];
 export type Comparison = Schemas["Comparison"];

@@ -17,6 +17,7 @@ import { Wrong } from "../ways/Wrong";
 import { AddToJob } from "./AddToJob";
 import { AtHand } from "./AtHand";
 import { Branching, BranchTable } from "./Branching";
+import { FiguredAnswer } from "./FiguredAnswer";
 import { InSight } from "./InSight";
 import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
 
@@ -57,12 +58,20 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
     temperature: warm,
     at_hand: box.length ? box : null,
   };
+  // words may ask for a size, a length or a time; else they ask to join things
+  const figures = useQuery({
+    queryKey: ["bench ask", words, format.system],
+    queryFn: () => api.benchAsk({ words, units: format.system }),
+    enabled: words !== "",
+  });
+  const figured = words ? figures.data : undefined;
   const query = useQuery({
     queryKey: ["bench join", asked],
     queryFn: () => api.benchJoin(asked),
     placeholderData: (b) => b,
+    enabled: words === "" || figures.data === null,
   });
-  const answer = query.data;
+  const answer = figured || (words && figures.error) ? undefined : query.data;
   const way = answer?.ways[Math.min(pick, (answer?.ways.length ?? 1) - 1)];
   // what words were read as stands in the pickers, so that no answer is shown beside another question
   const read = words && answer ? answer.things.map(asChosen) : [];
@@ -91,7 +100,7 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
             Describe the joint
             <input
               value={said}
-              placeholder="1 in sch 40 to 1 in poly · branch 3/4 off 2 in pvc · repair 25 mm PE"
+              placeholder="1 in sch 40 to 1 in poly · branch 3/4 off 2 in pvc · 8 gpm over 1000 ft of SIDR 15 …"
               className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setSaid(e.target.value)}
             />
@@ -100,6 +109,7 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
             Ask
           </Button>
         </form>
+        {words && figures.error instanceof Refused && <Said problem={figures.error.problem} />}
         {heard && heard.corrected.length > 0 && (
           <p role="status" className="mb-2">
             Read {heard.corrected.map(([was, as]) => `“${was}” as “${as}”`).join(", ")}.
@@ -139,6 +149,7 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
         )}
       </div>
       <div className="lg:row-span-2">
+        {figured && <FiguredAnswer found={figured} />}
         {answer && !answer.ways.length && !answer.branches.length && (
           <Box tone="dry">
             <p className="font-bold">{answer.says}</p>
