@@ -13,9 +13,11 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from hydrarch.demo_watering import herb_beds, tent_meadow
 from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from tests.core.jobs import bathrooms, cellar_sump, roof_drain, square, well
 from tests.core.plans import codes, draw, point
 
-_JOBS = (thistledown, drying_yard, herb_bank, herb_beds, tent_meadow, cedar_tub, show_tank, swimming_pond)
+_DEMO = (thistledown, drying_yard, herb_bank, herb_beds, tent_meadow, cedar_tub, show_tank, swimming_pond)
+_JOBS = (*_DEMO, well, roof_drain, cellar_sump, bathrooms, square)
 
 
 def _line(about: str, situation: str, series_id: str = "pvc40", **tap: Any) -> Plan:
@@ -100,9 +102,22 @@ class Few(unittest.TestCase):
         self.assertIn("stop", [p.severity for p in found if p.follows])
         self.assertEqual(alone[0].severity, "stop")
 
+    def test_a_stretch_that_is_too_fast_is_one(self) -> None:
+        """Of four runs with the same water in them the first is told, the others beneath it; a branch with less water
+        that is too fast as well stands by itself.
+        """
+        spots = [point("M", 0, 0, "mains", pressure=900e3), point("J", 30, 0, "junction"), point("U", 40, 9, "tap")]
+        spots += [point("B", 10, 0, "bend"), point("V", 20, 0, "union"), point("T", 60, 0, "tap", flow=1.2e-3)]
+        spots[2]["what"]["flow"] = 6e-4
+        runs = [("M", "B"), ("B", "V"), ("V", "J"), ("J", "T"), ("J", "U")]
+        small = [{"series": "pvc40", "size": "3/4"}] * 4 + [{"series": "pvc40", "size": "1/2"}]
+        fast = [p for p in derive(draw(spots, runs, runs_more=small)).problems() if p.code == "too-fast"]
+        self.assertEqual([p.where for p in fast if not p.follows], ["R1", "R4", "R5"])
+        self.assertEqual({p.where: p.follows for p in fast if p.follows}, dict.fromkeys(("R2", "R3"), "too-fast R1"))
+
 
 class Law(unittest.TestCase):
-    """Over the jobs of the demo."""
+    """Over the jobs of the demo, and small ones of other kinds."""
 
     def test_no_alarm_repeats(self) -> None:
         """No two that stand by themselves say the same thing of the same place, and no code fills the list."""

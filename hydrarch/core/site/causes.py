@@ -80,7 +80,11 @@ def folded(plan: Plan, parts: Systems, told: Sequence[Problem]) -> tuple[Problem
     first = {p.code: p for p in reversed(told)}
     place, system = _Near(_places_of(plan), told), _Near(_systems_of(parts), told)
 
+    named = {p.key: p for p in told}
+
     def cause(p: Problem) -> Problem | None:
+        if p.follows in named:  # who told it knew
+            return named[p.follows]
         near = place.find(p, _PLACE.get(p.code, ())) or system.find(p, _SYSTEM.get(p.code, ()))
         if near is None and p.code in _TOGETHER:
             near = system.find(p, (p.code,))

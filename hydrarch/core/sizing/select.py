@@ -7,9 +7,11 @@ each.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.progress import Late, never
 from hydrarch.core.base.units import show_apart
@@ -170,8 +172,10 @@ _READ = 1.01
 
 
 def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
+    """Runs that are too fast; of a stretch with the same water the first stands for the rest."""
     names = search.plan.names
-    found = []
+    found: dict[str, Problem] = {}
+    alike: dict[tuple[str, str], list[Edge[str]]] = defaultdict(list)
     for run in search.plan.runs:
         carrying = [f for f in flows.values() if run.id in f.runs]
         top = max(carrying, key=lambda f: f.runs[run.id].velocity, default=None)
@@ -184,7 +188,12 @@ def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
             if run.size
             else "No larger size of this series is made; change the series or split the flow."
         )
-        found.append(
-            Problem(code="too-fast", severity="warn", where=run.id, says=says, mend=mend, scenario=top.scenario)
+        found[run.id] = Problem(
+            code="too-fast", severity="warn", where=run.id, says=says, mend=mend, scenario=top.scenario
         )
-    return found
+        alike[top.scenario, f"{top.runs[run.id].velocity:.3g}"].append(Edge(run.id, *run.points))
+    for edges in alike.values():
+        for _, stretch in Graph(edges).parts():
+            first, *rest = sorted((e.name for e in stretch), key=list(found).index)
+            found |= {r: replace(found[r], follows=found[first].key) for r in rest}
+    return list(found.values())
