@@ -34,7 +34,7 @@ def string_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Itera
     for system in lay.systems.found:
         hung = [
             plan.run_by_id[r]
-            for r in system.runs
+            for r in sorted(system.runs)  # the same run is named however they were drawn
             if plan.run_by_id[r].situation == HUNG and r in pipes and plan.run_by_id[r].existing is None
         ]
         string = {p for r in hung for p in r.points}
