@@ -100,3 +100,60 @@ def square() -> Plan:
     runs = [("A", "B"), ("B", "C"), ("C", "D"), ("D", "A")]
     pipe = {"series": "pvc40", "size": "1", "situation": "on bracket"}
     return draw(spots, runs, about="exercise", runs_more=[pipe] * 4)
+
+
+def building_drain() -> Plan:
+    """Copper and bituminized fibre that come out of a wall, led to one line of SDR 35 that falls to a tank."""
+    spots = [
+        point("A", 0, 0, "drain_inlet", ground=0.5, depth=0.5, flow=5e-4),
+        point("B", 0, 4, "drain_inlet", ground=0.5, depth=0.45, flow=5e-4),
+        point("C", 1, 0, "junction", ground=0.5, depth=0.52),
+        point("D", 1, 4, "junction", ground=0.5, depth=0.47),
+        point("J", 5, 0, "junction", ground=0.5, depth=0.6),
+        point("O", 15, 0, "outfall", ground=0.3, depth=0.6),
+    ]
+    old = {"existing": {"known": "seen"}}
+    how = [
+        {"series": "copper-dwv", "size": "3", **old},
+        {"series": "fibre", "size": "4", **old},
+        *[{"series": "sewer-sdr35", "size": "4"}] * 3,
+    ]
+    plan = draw(spots, [("A", "C"), ("B", "D"), ("C", "J"), ("D", "J"), ("J", "O")], about="rain", runs_more=how)
+    body = plan.model_dump(mode="json")
+    for p in body["points"][:2]:
+        p["existing"] = {"known": "seen"}
+    return Plan.model_validate(body)
+
+
+def lead_service() -> Plan:
+    """Lead from the street that goes on as 25 mm polyethylene to the house's valve and tap."""
+    spots = [
+        point("M", 0, 0, "mains", depth=0.75, pressure=350e3),
+        point("J", 1, 0, "bend", depth=0.75),
+        point("V", 14, 0, "valve", depth=0.75),
+        point("T", 15, 0, "tap", depth=0.75),
+    ]
+    how = [
+        {"series": "lead", "size": "1/2", "existing": {"known": "lead"}},
+        *[{"series": "pe100-sdr11", "size": "25"}] * 2,
+    ]
+    plan = draw(
+        spots, [("M", "J"), ("J", "V"), ("V", "T")], about="service", runs_more=how, conditions={"market": "elsewhere"}
+    )
+    body = plan.model_dump(mode="json")
+    body["points"][0]["existing"] = {"known": "seen"}
+    return Plan.model_validate(body)
+
+
+def nicked_line() -> Plan:
+    """A buried line of 1-in PVC that cannot move, with half a metre of new pipe let in where it was nicked."""
+    spots = [point("M", 0, 0, "mains", depth=0.4), point("A", 10, 0, "bend", depth=0.4)]
+    spots += [point("B", 10.5, 0, "bend", depth=0.4), point("T", 30, 0, "tap", depth=0.4)]
+    old = {"series": "pvc40", "size": "1", "existing": {"known": "PVC"}}
+    plan = draw(
+        spots, [("M", "A"), ("A", "B"), ("B", "T")], about="repair", runs_more=[old, {**old, "existing": None}, old]
+    )
+    body = plan.model_dump(mode="json")
+    for p in (body["points"][0], body["points"][3]):
+        p["existing"] = {"known": "seen"}
+    return Plan.model_validate(body)
