@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import asyncio
 import multiprocessing
+import os
+import resource
+import threading
 from collections.abc import AsyncGenerator, AsyncIterator, Callable
 from contextlib import aclosing
 from dataclasses import dataclass
@@ -18,7 +21,7 @@ from pydantic import TypeAdapter
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.plan.crew_parts import Book, book_in_use, use_book
 
-__all__ = ["Heard", "answer", "apart", "ready_apart", "tell"]
+__all__ = ["MEMORY", "Heard", "answer", "apart", "limit_memory", "ready_apart", "tell"]
 
 _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(
@@ -29,6 +32,8 @@ _CONTEXT.set_forkserver_preload(
         "hydrarch.formats.archive",
     ]
 )
+MEMORY = 512 * 2**20
+"""Bytes that one piece of work may take beyond what the program takes."""
 _LISTEN = 0.2  # s between looks at the work
 
 
@@ -48,8 +53,53 @@ def ready_apart() -> None:
 async def apart(function: Callable[..., Any], *given: Any) -> AsyncGenerator[Heard, None]:
     """Call `function(*given, report=…)` in a process of its own; `report` takes text. Left early, the process is ended.
 
-    Function, arguments and result must be things that can be sent between processes. Raises `HydrarchError` as it does.
+    Function, arguments and result must be things that can be sent between processes. As many work at once as there are
+    processors, each with `MEMORY` beyond what the program takes; the others wait in their turn and say their place.
+    Raises `HydrarchError` as it does, and where it takes more.
     """
+    turn = _LINE.take()
+    try:
+        while (before := _LINE.before(turn)) > 0:
+            yield Heard("says", f"{before} before this one")
+            await asyncio.sleep(_LISTEN)
+        async with aclosing(_working(function, given)) as work:
+            async for heard in work:
+                yield heard
+    finally:
+        _LINE.leave(turn)
+
+
+class _Line:
+    """Who works and who waits, in the order they came."""
+
+    def __init__(self, places: int) -> None:
+        self._places = places
+        self._there: list[int] = []
+        self._next = 0
+        self._lock = threading.Lock()
+
+    def take(self) -> int:
+        """A number at the end of the line."""
+        with self._lock:
+            self._next += 1
+            self._there.append(self._next)
+            return self._next
+
+    def before(self, turn: int) -> int:
+        """How many have to leave before it is that number's turn; 0 where it is."""
+        with self._lock:
+            return max(0, self._there.index(turn) + 1 - self._places)
+
+    def leave(self, turn: int) -> None:
+        """Go, done or not."""
+        with self._lock:
+            self._there.remove(turn)
+
+
+_LINE = _Line(os.cpu_count() or 1)
+
+
+async def _working(function: Callable[..., Any], given: tuple[Any, ...]) -> AsyncGenerator[Heard, None]:
     mine, theirs = _CONTEXT.Pipe(duplex=False)
     process = _CONTEXT.Process(target=_work, args=(theirs, book_in_use(), function, given), daemon=True)
     try:
@@ -62,7 +112,9 @@ async def apart(function: Callable[..., Any], *given: Any) -> AsyncGenerator[Hea
             try:
                 kind, what = mine.recv()
             except EOFError:
-                raise HydrarchError("the work ended without an answer; ask for it again") from None
+                raise HydrarchError(
+                    "the work ended without an answer, or took more memory than it may; ask for it again, or for less"
+                ) from None
             if kind == "failed":
                 raise HydrarchError(what)
             yield Heard(kind, what)
@@ -105,9 +157,21 @@ async def tell(shape: TypeAdapter[Any], function: Callable[..., Any], *given: An
 
 
 def _work(sink: Connection, book: Book, function: Callable[..., Any], given: tuple[Any, ...]) -> None:
+    limit_memory(MEMORY)
     try:
         if book != book_in_use():
             use_book(book)
         sink.send(("done", function(*given, report=lambda says: sink.send(("says", says)))))
     except HydrarchError as error:
         sink.send(("failed", str(error)))
+    except MemoryError:
+        sink.send(("failed", "this takes more memory than there is for it: part the job in two"))
+
+
+def limit_memory(most: int) -> None:
+    """Let this process take no more memory (bytes) than that beyond what it takes now."""
+    with open("/proc/self/statm", encoding="ascii") as told:
+        pages = int(told.read().split()[0])
+    limit = pages * resource.getpagesize() + most
+    resource.setrlimit(resource.RLIMIT_AS, (limit, limit))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

@@ -7,6 +7,7 @@ from typing import Literal
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
+from hydrarch.api.foreign import read_foreign
 from hydrarch.api.problems import Fault, problem
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.base.errors import HydrarchError, Unknown
@@ -52,7 +53,7 @@ async def add_rows(service: ServiceIn, request: Request) -> Book:
 
 
 def _added(service: Service, body: bytes) -> Book:
-    more = read_book(body)
+    more = read_foreign(read_book, body)
     try:
         with service.changing_book() as book:
             return service.keep_book(merged(book, more))

@@ -12,7 +12,9 @@ from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any, ParamSpec, TypeVar
 
+from hydrarch.api.apart import limit_memory
 from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.plan.crew_parts import Book, book_in_use, use_book
 from hydrarch.formats.explained import BadFile
 
 __all__ = ["MEMORY", "SECONDS", "read_foreign"]
@@ -35,7 +37,7 @@ def read_foreign(function: Callable[P, T], *given: P.args, **more: P.kwargs) -> 
     """
     with _AT_ONCE:
         mine, theirs = _CONTEXT.Pipe(duplex=False)
-        process = _CONTEXT.Process(target=_read, args=(theirs, function, given, more), daemon=True)
+        process = _CONTEXT.Process(target=_read, args=(theirs, book_in_use(), function, given, more), daemon=True)
         try:
             process.start()
             theirs.close()
@@ -59,13 +61,13 @@ def read_foreign(function: Callable[P, T], *given: P.args, **more: P.kwargs) -> 
     return found
 
 
-def _read(sink: Connection, function: Callable[..., Any], given: tuple[Any, ...], more: dict[str, Any]) -> None:
-    with open("/proc/self/statm", encoding="ascii") as told:
-        pages = int(told.read().split()[0])
-    most = pages * resource.getpagesize() + MEMORY
-    resource.setrlimit(resource.RLIMIT_AS, (most, most))
+def _read(
+    sink: Connection, book: Book, function: Callable[..., Any], given: tuple[Any, ...], more: dict[str, Any]
+) -> None:
+    limit_memory(MEMORY)
     resource.setrlimit(resource.RLIMIT_CPU, (int(SECONDS) + 1, int(SECONDS) + 2))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    if book != book_in_use():
+        use_book(book)
     try:
         sink.send(("done", function(*given, **more)))
     except BadFile as error:

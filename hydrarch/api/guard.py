@@ -84,7 +84,8 @@ class Guard:
                     plain.append(document)
                     return
                 out = MutableHeaders(scope=message)
-                out["Content-Security-Policy"] = _POLICY
+                if "content-security-policy" not in out:  # a picture has a stricter one
+                    out["Content-Security-Policy"] = _POLICY
                 out["X-Content-Type-Options"] = "nosniff"
                 out["Referrer-Policy"] = "no-referrer"
                 out["Permissions-Policy"] = _ALLOWED

@@ -112,7 +112,15 @@ def _kept(service: Service, body: bytes) -> PictureKept:
 def one_picture(service: ServiceIn, name: str) -> Response:
     """As it was kept; it never changes, and no script in it runs."""
     media, body = picture(service.store, name)
-    return Response(body, media_type=media, headers={"Cache-Control": "private, max-age=31536000, immutable"})
+    return Response(
+        body,
+        media_type=media,
+        headers={
+            "Cache-Control": "private, max-age=31536000, immutable",
+            # opened by itself a picture runs nothing, and reaches nothing
+            "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox",
+        },
+    )
 
 
 @router.post(
@@ -144,7 +152,7 @@ class PriceBook(BaseModel):
 @router.post("/prices", summary="Read a price book")
 def import_prices(book: PriceBook) -> dict[str, float]:
     """Prices by item, for a plan to keep; a broken book is refused whole, with its line."""
-    return read_prices(book.text)
+    return read_foreign(read_prices, book.text)
 
 
 @router.get("/jobs/{job_id}/nests", summary="Nest again, with more time")
@@ -202,6 +210,10 @@ class Expected:
 def expected_weather(service: ServiceIn, asked: WeatherIn) -> Expected:
     """The coldest and dampest of the hours to come, from a CSV or the simulated feed."""
     now = service.clock()
-    hours = read_weather(asked.csv) if asked.csv else SimulatedWeather(seed=asked.seed).hours(now, asked.hours)
+    hours = (
+        read_foreign(read_weather, asked.csv)
+        if asked.csv
+        else SimulatedWeather(seed=asked.seed).hours(now, asked.hours)
+    )
     temperature, humidity = lowest(hours)
     return Expected(temperature, humidity, tuple(hours))

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
+from hydrarch.api.foreign import read_foreign
 from hydrarch.core.base.units import System
 from hydrarch.core.components.sources import CurvePoint
 from hydrarch.core.editing.grading import Graded, even_fall, follow_ground, read_slope
@@ -82,7 +83,7 @@ class PointsFile(BaseModel):
 @router.post("/points", summary="Read points that were measured")
 def measured_points(file: PointsFile) -> Points:
     """What a file of points holds, said back; nothing is drawn or kept."""
-    return read_points(file.text, file.units)
+    return read_foreign(read_points, file.text, file.units)
 
 
 class CurveText(BaseModel):
@@ -98,7 +99,7 @@ def pump_curve(curve: CurveText) -> tuple[CurvePoint, ...]:
     """The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not
     understood.
     """
-    return tuple(CurvePoint(flow=q, head=h) for q, h in read_curve(curve.text, curve.units))
+    return tuple(CurvePoint(flow=q, head=h) for q, h in read_foreign(read_curve, curve.text, curve.units))
 
 
 class GradeIn(BaseModel):

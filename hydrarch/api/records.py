@@ -12,6 +12,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from hydrarch.api.foreign import read_foreign
 from hydrarch.api.problems import Fault, ProblemDocument, invalid, problem, shut_gate
 from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.standing import StageIn, Standing, standing
@@ -128,7 +129,7 @@ def section_judged(service: ServiceIn, job_id: str, section: str, log: TestLog) 
     found = service.job(job_id)
     derived = service.derived(found)
     mine = _section(derived, section)
-    readings = read_log(log.csv) if log.csv else tuple(Reading(**r.model_dump()) for r in log.readings)
+    readings = read_foreign(read_log, log.csv) if log.csv else tuple(Reading(**r.model_dump()) for r in log.readings)
     own = SimulatedGauge.THERMOMETER if any(r.simulated for r in readings) else THERMOMETER
     thermometer = own if log.thermometer is None else log.thermometer
     states = service.stands(found).joints

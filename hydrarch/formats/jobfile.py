@@ -23,7 +23,7 @@ from hydrarch.formats.bookfile import book_of
 from hydrarch.formats.explained import BadFile, explain
 from hydrarch.formats.pictures import Picture, read_picture
 
-__all__ = ["JobFile", "book_in", "read_job_file", "write_job_file"]
+__all__ = ["JobFile", "book_in", "read_job_file", "wrap_job", "write_job_file"]
 
 _FORM = "hydrarch/job/"
 _NEWEST = 2
@@ -53,6 +53,20 @@ def write_job_file(plan: Plan, events: Iterable[Event], book: Book | None = None
     if picture is not None:
         whole["picture"] = b64encode(picture).decode("ascii")
     return json.dumps(whole, indent=2, ensure_ascii=False) + "\n"
+
+
+def wrap_job(plan: str, events: Iterable[str], book: Book | None = None, picture: bytes | None = None) -> bytes:
+    """The same from texts as a database keeps them, not looked over: whoever reads the file does that."""
+    whole: dict[str, Any] = {
+        "format": f"{_FORM}{_NEWEST}",
+        "plan": json.loads(plan),
+        "events": [json.loads(e) for e in events],
+    }
+    if book is not None:
+        whole["book"] = book.model_dump(mode="json", exclude_none=True)
+    if picture is not None:
+        whole["picture"] = b64encode(picture).decode("ascii")
+    return json.dumps(whole, ensure_ascii=False).encode()
 
 
 def book_in(text: str | bytes) -> Book | None:

@@ -24,7 +24,16 @@ from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.as_laid import AsLaid
 
-__all__ = ["cuts_csv", "parts_csv", "nozzles_csv", "prices_csv", "read_nozzles", "read_prices", "schedule_csv"]
+__all__ = [
+    "acts_csv",
+    "cuts_csv",
+    "parts_csv",
+    "nozzles_csv",
+    "prices_csv",
+    "read_nozzles",
+    "read_prices",
+    "schedule_csv",
+]
 
 
 def _write(head: list[str], rows: Iterable[list[str]]) -> str:
@@ -67,6 +76,17 @@ def parts_csv(rows: Iterable[BillRow]) -> str:
                 r.detail,
             ]
             for r in rows
+        ),
+    )
+
+
+def acts_csv(rows: Iterable[tuple[float, str, str, str]]) -> str:
+    """What was done about access and jobs: when (s since 1970; told in UTC), by whom, what, and about what."""
+    return _write(
+        ["at_utc", "who", "what", "about"],
+        (
+            [datetime.fromtimestamp(at, UTC).isoformat(timespec="seconds"), who, what, about]
+            for at, who, what, about in rows
         ),
     )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import fcntl
 import os
 import sqlite3
+import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -14,7 +15,20 @@ from pathlib import Path
 from hydrarch.store.database import Store
 from hydrarch.store.errors import BadStore, InUse
 
-__all__ = ["COPIES", "FILE", "KEPT", "Counted", "count", "daily_copy", "held", "restore", "salvaged"]
+__all__ = [
+    "COPIES",
+    "FILE",
+    "KEPT",
+    "Counted",
+    "InCopy",
+    "copies",
+    "count",
+    "daily_copy",
+    "held",
+    "opened_copy",
+    "restore",
+    "salvaged",
+]
 
 FILE = "hydrarch.sqlite3"
 COPIES = "copies"
@@ -148,6 +162,58 @@ def daily_copy(store: Store, folder: Path, today: str) -> Path | None:
     for old in sorted(place.glob("hydrarch-*.sqlite3"))[:-KEPT]:
         old.unlink(missing_ok=True)
     return target
+
+
+@dataclass(frozen=True, slots=True)
+class InCopy:
+    """A job in a copy: its name then, its newest revision, and how many records it had."""
+
+    id: str
+    name: str
+    revision: int
+    records: int
+
+
+def copies(folder: Path) -> Iterator[tuple[str, tuple[InCopy, ...]]]:
+    """The copies of the last days ("2026-11-30"), newest first, with the jobs in each; one that cannot be read is left
+    out.
+    """
+    for file in sorted((folder / COPIES).glob("hydrarch-*.sqlite3"), reverse=True):
+        try:
+            found = sqlite3.connect(f"{file.absolute().as_uri()}?mode=ro", uri=True)
+            try:
+                rows = found.execute(
+                    "SELECT job.id, json_extract(revision.plan, '$.name'), job.revision, "
+                    "(SELECT count(*) FROM event WHERE event.job = job.id) "
+                    "FROM job JOIN revision ON revision.job = job.id AND revision.number = job.revision ORDER BY 2"
+                )
+                yield (
+                    file.stem.removeprefix("hydrarch-"),
+                    tuple(InCopy(str(r[0]), str(r[1] or ""), int(r[2]), int(r[3])) for r in rows),
+                )
+            finally:
+                found.close()
+        except sqlite3.Error:
+            continue
+
+
+@contextmanager
+def opened_copy(folder: Path, day: str) -> Iterator[Store | None]:
+    """A copy of a day, opened apart from the file itself and in this form; None where there is none. Raises
+    `BadStore`.
+    """
+    file = next((f for f in (folder / COPIES).glob("hydrarch-*.sqlite3") if f.stem == f"hydrarch-{day}"), None)
+    if file is None:
+        yield None
+        return
+    with tempfile.TemporaryDirectory() as place:
+        own = Path(place) / FILE
+        _copied(file, own)
+        store = Store(own, create=False)
+        try:
+            yield store
+        finally:
+            store.close()
 
 
 def salvaged(path: Path) -> Iterator[tuple[str, str | None, list[str]]]:

@@ -10,7 +10,7 @@ from contextlib import aclosing
 from pathlib import Path
 from typing import Any
 
-from hydrarch.api.apart import Heard, apart
+from hydrarch.api.apart import MEMORY, Heard, apart
 from hydrarch.api.service import Service
 from hydrarch.cli import put_demo
 from hydrarch.core.base.errors import HydrarchError
@@ -35,6 +35,11 @@ def dying(report: Callable[[str], object]) -> None:
     os._exit(3)
 
 
+def greedy(report: Callable[[str], object]) -> int:
+    """Take more memory than it may."""
+    return len(bytearray(MEMORY + 2**28))
+
+
 async def heard(function: Callable[..., Any], *given: Any) -> list[Heard]:
     """All that comes from the work but the ticks."""
     return [h async for h in apart(function, *given) if h.kind != "tick"]
@@ -48,6 +53,36 @@ class Apart(unittest.TestCase):
         says, done = asyncio.run(heard(slow, 0.0))
         self.assertEqual((says.kind, done.kind, done.what), ("says", "done", "rested"))
         self.assertNotEqual(int(says.what), os.getpid())
+
+    def test_no_more_memory_than_it_may(self) -> None:
+        """What takes more is refused in words; the next works as ever."""
+        with self.assertRaisesRegex(HydrarchError, "memory"):
+            asyncio.run(heard(greedy))
+        self.assertEqual(asyncio.run(heard(slow, 0.0))[-1].what, "rested")
+
+    def test_as_many_as_there_are_processors(self) -> None:
+        """Of more than that the last says how many are before it, and comes in its turn; one that leaves the line lets
+        the next go on.
+        """
+        places = os.cpu_count() or 1
+
+        async def crowd() -> list[str]:
+            first = [apart(slow, 1e6) for _ in range(places)]
+            for work in first:
+                while (await anext(work)).kind != "says":
+                    pass
+            waits, last = apart(slow, 1e6), apart(slow, 0.0)
+            told = [(await anext(waits)).what, (await anext(last)).what]
+            await waits.aclose()
+            told.append((await anext(last)).what)
+            for work in first:
+                await work.aclose()
+            return [*told, *[h.what async for h in last if h.kind == "done"]]
+
+        self.assertEqual(
+            asyncio.run(crowd()),
+            ["1 before this one", "2 before this one", "1 before this one", "rested"],
+        )
 
     def test_left_it_ends(self) -> None:
         """Work that would never end is gone when it is left: were it not, this would not end either."""

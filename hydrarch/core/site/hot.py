@@ -47,7 +47,9 @@ def hot_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
 
 def _heater(plan: Plan, system: System, heater: Point) -> Iterator[Problem]:
     hot = beyond(plan, system, heater)
-    poor = [r for r in sorted(hot) if series(plan.run_by_id[r].series or plan.conditions.series).material in _NOT_FOR_HOT]
+    poor = [
+        r for r in sorted(hot) if series(plan.run_by_id[r].series or plan.conditions.series).material in _NOT_FOR_HOT
+    ]
     if poor:
         what = series(plan.run_by_id[poor[0]].series or plan.conditions.series)
         yield Problem(

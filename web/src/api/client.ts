@@ -312,6 +312,9 @@ export const api = {
   copyJob: async (job: string) => (await post("/api/jobs/{job_id}/copy", { params: of(job) })) as unknown as JobView,
   forgetJob: (job: string, name: string) =>
     drop("/api/jobs/{job_id}", { params: { path: { job_id: job }, query: { name } } }),
+  copies: () => get("/api/copies", {}),
+  bringBackFrom: (day: string, name: string) =>
+    post("/api/copies/{day}/{name}/back", { params: { path: { day, name } } }),
   deleted: () => get("/api/deleted", {}),
   bringBack: (name: string) => post("/api/deleted/{name}/back", { params: { path: { name } } }),
   audit: () => get("/api/audit", {}),

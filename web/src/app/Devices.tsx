@@ -16,6 +16,9 @@ function Audit() {
   return (
     <details className="mt-3">
       <summary className="inline-flex min-h-[44px] cursor-pointer items-center">Activity ({acts.data.length})</summary>
+      <a href="/api/audit/export" download className="inline-flex min-h-[44px] items-center text-water underline">
+        Save as a table (CSV)
+      </a>
       <ul className="text-[14px]">
         {acts.data.slice(0, 100).map((a) => (
           <li key={`${a.at}${a.what}${a.about}`} className="border-b border-line py-1">

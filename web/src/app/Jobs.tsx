@@ -5,7 +5,7 @@ import { api, Refused } from "../api/client";
 import type { AtAGlance, JobSummary, ProblemDocument } from "../api/types";
 import { flat, type Projection } from "../drawing/projection";
 import { clockTime } from "../ui/format";
-import { Button, Fold } from "../ui/parts";
+import { Button, Fold, Pick } from "../ui/parts";
 
 const MANY = 6;
 /** Jobs worked out for the list at once; a search brings the others up. */
@@ -86,6 +86,7 @@ export function Jobs({ jobs, onFault }: JobsProps) {
         onForget={(job, name) => void asked(api.forgetJob(job.id, name)).then(() => setGone(null))}
       />
       <ForGood hands={{ asked }} />
+      <Copies hands={{ asked }} />
     </>
   );
 }
@@ -105,6 +106,44 @@ function ForGood({ hands }: { hands: { asked: (what: Promise<unknown>) => Promis
               {j.by && `, ${j.by}`}
             </span>
             <Button aria-label={`Restore ${j.name}`} onClick={() => void hands.asked(api.bringBack(j.id))}>
+              Restore
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </Fold>
+  );
+}
+
+/** The copies of the last days: a job is brought back from one as a job of its own, and nothing is lost of what is there now. */
+function Copies({ hands }: { hands: { asked: (what: Promise<unknown>) => Promise<boolean> } }) {
+  const [day, setDay] = useState("");
+  const kept = useQuery({ queryKey: ["copies"], queryFn: api.copies });
+  const shown = kept.data?.find((c) => c.day === day) ?? kept.data?.[0];
+  if (!kept.data || !shown) return null;
+  return (
+    <Fold title="Daily copies" note={kept.data.length === 1 ? "1 day" : `${kept.data.length} days`} folded>
+      <Pick
+        label="Copy of"
+        className="w-48"
+        options={kept.data.map((c) => [c.day, c.day] as const)}
+        value={shown.day}
+        onPick={setDay}
+      />
+      <p className="my-1 text-[13px] text-muted">
+        A job is restored beside the one that is there now, under its name with the day.
+      </p>
+      <ul>
+        {shown.jobs.map((j) => (
+          <li key={j.id} className="flex flex-wrap items-center gap-2 border-b border-line py-1">
+            <span className="grow">{j.name}</span>
+            <span className="text-[13px] text-muted">
+              revision {j.revision}, {j.records === 1 ? "1 record" : `${j.records} records`}
+            </span>
+            <Button
+              aria-label={`Restore ${j.name} of ${shown.day}`}
+              onClick={() => void hands.asked(api.bringBackFrom(shown.day, j.id))}
+            >
               Restore
             </Button>
           </li>
