@@ -204,7 +204,7 @@ def drying_yard() -> Plan:
 
 
 def thistledown_events(plan: Plan, now: float | None = None) -> list[Event]:
-    """What the crew has done so far: the pump house made and proved, the main made, part of the meadow made or dry."""
+    """What the crew has done so far: the pump house made and tested, the main made, part of the meadow made or dry."""
     derived = derive(plan)
     start = (time.time() if now is None else now) - 26 * 3600
     joints = derived.assembly.named

@@ -138,7 +138,7 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
     counted = ready.hand_over
     counts = "; ".join(counted.says) + "." if counted.says else "There are no joints yet."
     if counted.done and not ready.lost:
-        return Table(f"{counted.whole}: nothing is left to see to", says=counts)
+        return Table(f"{counted.whole}: no unfinished work", says=counts)
     if not ready.first:
         return Table("What is left to do", says=counts)
     known = derived.assembly.named
@@ -146,7 +146,7 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
     for name in ready.first:
         state, joint = ready.joints[name], known[name]
         dry = f"LEFT DRY on purpose: {state.purpose}" if state.purpose else "DRY, not made"
-        says = dry if state.state == "dry" else f"made, not proved ({state.state})"
+        says = dry if state.state == "dry" else f"made, not tested ({state.state})"
         told = says if state.matches else "made, no longer matches the drawing"
         rows.append((told, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
     return Table(
@@ -265,7 +265,7 @@ def _apart(section: Section) -> tuple[str, ...]:
 def _told(test: TestRecord) -> str:
     if not test.passed:
         return "FAILED"
-    return "proved it" if test.proves else f"passed, but proves nothing: {'; '.join(test.short)}"
+    return "passed" if test.proves else f"passed, but does not count: {'; '.join(test.short)}"
 
 
 def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:

@@ -74,7 +74,7 @@ class HandOver(WithClient):
         self.assertEqual(
             (handed["by"], handed["next"], handed["taken_by"]), ("Ash", "glue the five dry ones, then fill", "")
         )
-        self.assertIn("5 dry-fitted and not made", handed["told"])
+        self.assertIn("5 dry-fitted only", handed["told"])
         self.assertTrue(any("not made yet" in t for t in handed["told"]))
         for who in ("Rowan", "Sorrel"):
             taken = self.say(**{**event("taken_over", of=given["id"]), "by": who})["handed"]

@@ -114,7 +114,7 @@ class Records(WithClient):
 
     def test_no_burying_of_what_is_not_proved(self) -> None:
         """The main may not be buried yet, the proved pump house may."""
-        self.told(event("buried", section="sec-R3"), 409, "gate", "not proved by a test")
+        self.told(event("buried", section="sec-R3"), 409, "gate", "not covered by a passed test")
         self.assertTrue(self.stands(event("buried", section="sec-R1"))["sections"]["sec-R1"]["buried"])
 
     def test_events_in_one_batch_see_each_other(self) -> None:

@@ -33,15 +33,15 @@ class AtAGlance(unittest.TestCase):
         self.assertIn(Wait(f"{len(derive(sound).assembly.joints)} joints, none made yet"), found.waits)
         cut_off = draw([*sound.model_dump(mode="json")["points"], point("U", 9, 9, "tap", depth=0.6)], [("M", "T")])
         self.assertEqual(seen(cut_off).stage, "survey")
-        self.assertRegex(seen(cut_off).waits[0].says, r"^\d+ to see to, [1-9]\d* of them before the drawing is done$")
+        self.assertRegex(seen(cut_off).waits[0].says, r"^\d+ problems?, [1-9]\d* to fix before the drawing is done$")
 
     def test_the_demo_waits_at_its_dry_joints(self) -> None:
         """Five dry joints wait in Make, and nothing is called done."""
         plan = thistledown()
         found = seen(plan, Log(thistledown_events(plan, NOW)))
         self.assertEqual(found.stage, "make")
-        self.assertIn(Wait("5 dry-fitted and not made", dry=True), found.waits)
-        self.assertEqual(found.waits[0].says, "1 to see to")  # the heads hang on a well that is drunk from
+        self.assertIn(Wait("5 dry-fitted only", dry=True), found.waits)
+        self.assertEqual(found.waits[0].says, "1 problem")  # the heads hang on a well that is drunk from
 
 
 if __name__ == "__main__":

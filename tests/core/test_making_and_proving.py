@@ -348,7 +348,7 @@ class States(unittest.TestCase):
         self.assertEqual(set(MEADOW.joints) & set(sound.first), set(MEADOW.later), "what no test holds is looked at")
 
     def test_hand_over_lists_dry_first(self) -> None:
-        """What is dry stands before what is made and not proved."""
+        """What is dry stands before what is made, not tested."""
         ready = stands(thistledown_events(PLAN, 100000.0), 100000.0)
         states = [ready.joints[j].state for j in ready.first]
         dry = states.count("dry")

@@ -88,7 +88,7 @@ class Proof(unittest.TestCase):
                 self.assertFalse(section.proved or section.bury.open or section.tests[0].proves)
                 self.assertTrue(section.tests[0].passed)
                 self.assertIn(words, "; ".join(section.tests[0].short))
-                self.assertIn("proves nothing", section.bury.why)
+                self.assertIn("does not count", section.bury.why)
                 self.assertFalse(ready.hand_over.done)
                 self.assertGreater(ready.hand_over.unproved, 0)
 
@@ -99,7 +99,7 @@ class Proof(unittest.TestCase):
         self.assertGreater(ready.hand_over.overridden, 0)
 
     def test_nothing_is_whole_while_something_stops_it(self) -> None:
-        """All made and proved, but a tap stands where no pipe comes to it: the hand-over tells that first, and says of
+        """All made and tested, but a tap stands where no pipe comes to it: the hand-over tells that first, and says of
         nothing that it is whole.
         """
         spots = [
@@ -164,7 +164,7 @@ class TestPlans(unittest.TestCase):
         """
         low = self.planned([], conditions={"test_pressure": 100e3}).sections[0]
         self.assertAlmostEqual(low.test, 500e3, delta=1)
-        self.assertIn("below that and proves nothing", low.says)
+        self.assertIn("below that, so it would be no test", low.says)
         weak = self.planned([], pressure=2.5e6)
         section = weak.sections[0]
         self.assertGreaterEqual(section.test, section.working)
@@ -317,7 +317,7 @@ class Parted(unittest.TestCase):
         count = len(job.done.assembly.joints)
         self.assertEqual(
             ready.hand_over.whole,
-            f"All {count} joints are made, and {count - 2} of them proved; 2 were seen dry at work",
+            f"All {count} joints are made, and {count - 2} of them tested; 2 were seen dry at work",
         )
         job.say("made", 3 * DAY, parted)
         self.assertEqual(job.stands().hand_over.unseen, 2, "made once more, it is to be looked at once more")
@@ -379,7 +379,7 @@ class HandedOver(unittest.TestCase):
         self.assertIn(f"{count} not made.", sheet)
 
     def test_each_apart(self) -> None:
-        """Not made, dry, made and not proved each have their count, in that order, and add up to all."""
+        """Not made, dry, made, not tested each have their count, in that order, and add up to all."""
         job = Job(tank_to_tap())
         names = [j.id for j in job.done.assembly.joints]
         job.say("made", 0.0, names[:2]).say("dry_fitted", 1.0, names[2:3])
@@ -388,10 +388,10 @@ class HandedOver(unittest.TestCase):
         self.assertEqual(counted.first, (names[2], *names[:2]))
 
     def test_all_done_is_said_with_its_figure(self) -> None:
-        """All made and proved is said plainly, with the count."""
+        """All made and tested is said plainly, with the count."""
         job = made().test(DAY)
         self.assertIn(
-            f"All {len(job.done.assembly.joints)} joints are made, and all of them proved",
+            f"All {len(job.done.assembly.joints)} joints are made, and all of them tested",
             sheet_html(job.plan, job.done, job.stands()),
         )
 

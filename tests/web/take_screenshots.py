@@ -23,7 +23,7 @@ class Pictures(Browsing):
 
     def shoot(self, name: str) -> None:
         """Write one picture."""
-        self.page.get_by_text("Looking along the line").wait_for(state="hidden")
+        self.page.get_by_text("Loading profile").wait_for(state="hidden")
         self.page.wait_for_timeout(700)  # a picture, not a test: let fonts and labels settle
         self.page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
 
@@ -50,17 +50,17 @@ class Pictures(Browsing):
         walk.get_by_role("button", name="Shut it").click()
         self.page.set_viewport_size({"width": 1280, "height": 800})
         self.page.goto("/")
-        self.page.get_by_text("5 dry-fitted and not made").wait_for()
-        expect(self.page.get_by_text("Looking what waits")).to_have_count(0, timeout=60_000)
+        self.page.get_by_text("5 dry-fitted only").wait_for()
+        expect(self.page.get_by_text("Checking status")).to_have_count(0, timeout=60_000)
         self.shoot("home")
         self.open("thistledown-beds", "size")
-        self.page.get_by_role("region", name="What the drip rows give").wait_for()
+        self.page.get_by_role("region", name="Drip row output").wait_for()
         self.shoot("drip")
         self.open("thistledown-tank", "size")
         self.page.get_by_role("button", name="Standing").click()
-        what = self.page.get_by_role("region", name="What happens if")
+        what = self.page.get_by_role("region", name="What-if")
         what.get_by_label("This happens").select_option("power fails")
-        what.get_by_role("button", name="Follow it").click()
+        what.get_by_role("button", name="Run simulation").click()
         what.get_by_role("list", name="What mattered").get_by_role("button").nth(1).click()
         what.get_by_role("list", name="What mattered").scroll_into_view_if_needed()
         self.shoot("standing")

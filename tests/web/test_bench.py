@@ -31,7 +31,7 @@ class AtTheBench(Browsing):
         """Choose both sides; a limit that leaves nothing says so; wrong ways stand below with their gap."""
         page = self.page
         page.goto("/bench/join")
-        expect(page.get_by_text("Looks right, leaks").first).to_be_visible()
+        expect(page.get_by_text("Looks right but leaks").first).to_be_visible()
         page.get_by_label("Describe the joint").fill("20 mm ppr to 20 mm ppr")
         page.get_by_label("Describe the joint").press("Enter")
         expect(page.get_by_role("region", name="Ways")).to_contain_text("PPR coupling 20")

@@ -17,7 +17,7 @@ class FromEmpty(Browsing):
         """Start an empty job from the home page."""
         self.page.goto("/")
         self.page.get_by_label("Name").fill(name)
-        self.page.get_by_label("The shop sells").select_option("north-american")
+        self.page.get_by_label("Fittings sold here").select_option("north-american")
         self.page.get_by_role("button", name="Start").click()
         expect(self.page.get_by_role("heading", name="Survey")).to_be_visible()
         expect(self.page.get_by_text("Nothing is drawn yet.")).to_be_visible()
@@ -26,7 +26,7 @@ class FromEmpty(Browsing):
         """Set down a well pump, draw a pipe with a corner, put three sprinklers on it, and read the parts list."""
         page = self.page
         self.start("Lawn")
-        self.take("Water from", "Well pump")
+        self.take("Sources", "Well pump")
         self.click_drawing(-240, 96)
         page.get_by_role("button", name="Draw pipe").click()
         self.click_drawing(-240, 96)
@@ -34,7 +34,7 @@ class FromEmpty(Browsing):
         self.click_drawing(0, -96)
         self.click_drawing(240, -96)
         page.keyboard.press("Escape")
-        self.take("Water to", "Sprinkler")
+        self.take("Outlets", "Sprinkler")
         for dx, dy in ((-120, 96), (120, -96), (240, -96)):
             self.click_drawing(dx, dy)
         page.get_by_role("link", name="Join").click()
@@ -61,9 +61,9 @@ class FromEmpty(Browsing):
         """
         page = self.page
         self.start("Beside")
-        self.take("Water from", "Mains tapping")
+        self.take("Sources", "Mains tapping")
         self.click_drawing(-240, 96)
-        self.take("Water to", "Tap")
+        self.take("Outlets", "Tap")
         self.click_drawing(120, -80)  # the grid brings it elsewhere
         page.get_by_role("button", name="Draw pipe").click()
         self.click_drawing(-240, 96)
@@ -82,7 +82,7 @@ class FromEmpty(Browsing):
         page = self.page
         self.start("Foreseen")
         said = page.locator("[data-foreseen]")
-        self.take("Water from", "Mains tapping")
+        self.take("Sources", "Mains tapping")
         self.hover(-240, 96)
         expect(said).to_have_text("1 m grid")
         self.click_drawing(-240, 96)
@@ -94,12 +94,12 @@ class FromEmpty(Browsing):
         expect(said).to_have_text("in line with Mains tapping 1, 1 m grid")
         self.click_drawing(0, 96)
         page.keyboard.press("Escape")
-        self.take("In the line", "Valve")
+        self.take("Valves and equipment", "Valve")
         self.hover(-120, 97)
         expect(said).to_have_text("into the pipe, in its middle")
         self.hover(0, 96)
         expect(said).to_have_text(re.compile("^takes the place of"))
-        self.take("Water to", "Sprinkler")
+        self.take("Outlets", "Sprinkler")
         self.click_drawing(13, 84)  # a metre from the corner of the line
         self.saved(4)
         job = page.url.split("/job/")[1].split("/")[0]
@@ -110,7 +110,7 @@ class FromEmpty(Browsing):
         """Three steps go back one by one and come again."""
         page = self.page
         self.start("Undone")
-        self.take("Water to", "Tap")
+        self.take("Outlets", "Tap")
         for dx in (-120, 0, 120):
             self.click_drawing(dx, 0)
         drawing = page.get_by_role("application")
@@ -139,7 +139,7 @@ class FromEmpty(Browsing):
         drawing.focus()
         page.keyboard.press("Enter")
         expect(drawing).to_have_attribute("aria-label", re.compile("1 points"))
-        tools.get_by_role("button", name="Water to").focus()
+        tools.get_by_role("button", name="Outlets").focus()
         page.keyboard.press("Enter")
         tools.get_by_role("button", name="Tap", exact=True).focus()
         page.keyboard.press("Enter")
@@ -258,9 +258,9 @@ class ByMeasure(Browsing):
         """An empty job with a tapping of the mains, chosen."""
         self.page.goto("/")
         self.page.get_by_label("Name").fill(name)
-        self.page.get_by_label("The shop sells").select_option("north-american")
+        self.page.get_by_label("Fittings sold here").select_option("north-american")
         self.page.get_by_role("button", name="Start").click()
-        self.take("Water from", "Mains tapping")
+        self.take("Sources", "Mains tapping")
         self.click_drawing(0, 0)
         self.saved(2)
         self.page.get_by_role("button", name="Draw by measure").click()

@@ -74,11 +74,11 @@ class NoSignal(Browsing):
         first = next(iter(self.shown(job, "make")["work"]))["joint"]
         self.assertIn(self.standing(job)["readiness"]["joints"][first]["state"], ("cured", "proved"))
         page.get_by_label("Show", exact=True).select_option("all")
-        page.get_by_role("region", name="Working order").get_by_role("button").filter(has_text="proved").first.click()
+        page.get_by_role("region", name="Working order").get_by_role("button").filter(has_text="tested").first.click()
         self.context.set_offline(True)
         page.get_by_role("button", name="It went wrong …").click()
         page.get_by_role("button", name="Not made any more").click()
-        page.get_by_role("link", name="Prove").click()
+        page.get_by_role("link", name="Test", exact=True).click()
         expect(page.get_by_text(re.compile("said here and not yet with the server")).first).to_be_visible()
 
     def test_drawn_in_the_trench(self) -> None:

@@ -45,7 +45,7 @@ class OwnBook(Browsing):
         job = self.fresh_demo()
         self.open(job, "survey")
         self.page.get_by_role("table", name="Points").get_by_role("button", name="Tap 1").click()
-        self.page.get_by_role("button", name="Keep this in our book").click()
+        self.page.get_by_role("button", name="Save to crew parts").click()
         self.page.get_by_label("Name in the book").fill("Yard tap")
         self.page.get_by_role("button", name="Keep", exact=True).click()
         expect(self.page.get_by_text('Yard tap is kept; set it down from "Our own".')).to_be_visible()

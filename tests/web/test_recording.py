@@ -89,14 +89,16 @@ class Recording(Browsing):
         self.assertEqual((record["simulated"], record["instrument"]["name"]), (False, "no. 7"), record)
         expect(card.get_by_text("Logger, no. 7.")).to_be_visible()
         card.get_by_role("button", name="Simulated gauge, tight").click()
-        expect(card.get_by_text("Simulated readings: for practice, they prove nothing.")).to_be_visible(timeout=60_000)
+        expect(card.get_by_text("Simulated readings: for practice, they do not count as a test.")).to_be_visible(
+            timeout=60_000
+        )
         card.get_by_role("button", name="Keep as practice").click()
         told = self.kept(job, "tested", had + 2)[-1]
         self.assertEqual(told["instrument"]["kind"], "simulated")
         self.assertTrue(all(r["simulated"] for r in told["readings"]))
         records = self.standing(job, "prove")["readiness"]["sections"][section["id"]]["tests"]
         self.assertEqual([r["proves"] for r in records if r["simulated"]], [False])
-        expect(card.get_by_text("Simulated gauge: proves nothing.")).to_be_visible()
+        expect(card.get_by_text("Simulated gauge: not a test.")).to_be_visible()
 
     def test_typed_tests_burying_and_withdrawing(self) -> None:
         """It held, it failed, buried with a reason; a test that was entered wrong is withdrawn with why, and both stay
@@ -146,7 +148,7 @@ class Recording(Browsing):
         page.get_by_role("button", name=re.compile("^I take it over")).click()
         self.kept(job, "taken_over", 1)
         had = len([e for e in self.api("GET", f"/jobs/{job}/export/job")["events"] if e["kind"] == "looked"])
-        page.get_by_role("link", name="Prove").click()
+        page.get_by_role("link", name="Test", exact=True).click()
         walk = page.get_by_role("region", name="Leak walk")
         expect(walk.get_by_role("button", name=re.compile("^Run "))).to_be_visible()
         gate = self.standing(job, "prove")["zones"][0]["gate"]

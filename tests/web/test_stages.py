@@ -171,7 +171,7 @@ class Reading(Browsing):
         expect(here).to_contain_text("2 joints, +")
         here.get_by_role("button", name="Use this").first.click()
         expect(here).to_contain_text("Here stands PVC 80 elbow 45° 1-1/4")
-        here.get_by_role("button", name="Leave it to Hydrarch").click()
+        here.get_by_role("button", name="Automatic").click()
         expect(here).to_contain_text("Here stands PVC elbow 45° 1-1/4")
 
     def test_own_price(self) -> None:
@@ -210,7 +210,7 @@ class SizingWays(Browsing):
         """The least cost is proved for the herb bank, and its sizes can be taken."""
         job = self.copy("thistledown-herbs")
         self.open(job, "size")
-        ways = self.page.get_by_role("region", name="Three ways to size")
+        ways = self.page.get_by_role("region", name="Compare sizing methods")
         ways.get_by_role("button", name="Compare rule").click()
         expect(ways).to_contain_text("proved over all scenarios together")
         expect(ways.get_by_role("figure", name="What head is worth")).to_be_visible()
@@ -232,7 +232,7 @@ class SizingWays(Browsing):
         for _ in range(10):
             slider.press("ArrowLeft")
         expect(tried.get_by_role("table", name="What would change")).to_contain_text("Meadow watering")
-        tried.get_by_role("button", name="Put it back").click()
+        tried.get_by_role("button", name="Restore").click()
         expect(tried.get_by_role("table")).to_have_count(0)
         slider.press("ArrowRight")
         tried.get_by_role("button", name="Keep it").click()
@@ -249,7 +249,7 @@ class SizingWays(Browsing):
         slider.press("ArrowLeft")
         expect(tried.get_by_role("table", name="What would change")).to_contain_text("Meadow watering")
         expect(tried).to_contain_text("over the limit")
-        tried.get_by_role("button", name="Put it back").click()
+        tried.get_by_role("button", name="Restore").click()
         expect(tried.get_by_role("table")).to_have_count(0)
         slider.press("ArrowRight")
         expect(tried).to_contain_text("Nothing new goes wrong.")
@@ -318,7 +318,7 @@ class AfterTheTrench(Browsing):
         self.saved(2)
         names = {p["name"] for p in self.api("GET", f"/jobs/{job}")["plan"]["points"] if p["what"]["kind"] == "mark"}
         self.assertEqual(names, {"House corner", "Oak"})
-        page.get_by_role("link", name="Keep").click()
+        page.get_by_role("link", name="Record", exact=True).click()
         laid = page.get_by_role("region", name="As laid")
         expect(laid.get_by_text(re.compile("each measured from two of 2 marks"))).to_be_visible()
         expect(laid.get_by_role("button").filter(has_text="from House corner").first).to_be_visible()

@@ -135,7 +135,7 @@ class Sheet(Browsing):
         expect(tools.get_by_role("button", name="Tap", exact=True)).to_have_count(0)
         find.fill("straw")
         expect(tools.get_by_text("Nothing to set down is called that.")).to_be_visible()
-        tools.get_by_role("button", name="Water to").click()
+        tools.get_by_role("button", name="Outlets").click()
         expect(tools.get_by_role("button", name="Tap", exact=True)).to_be_visible()
         expect(find).to_have_value("")
 
@@ -230,7 +230,7 @@ class Jobs(Browsing):
         page.goto("/")
         dry = self.api("GET", f"/jobs/{job}/progress")["dry"]
         card = page.locator(f'a[href="/job/{job}/make"]')
-        expect(card.get_by_text(f"{dry} dry-fitted and not made")).to_be_visible()
+        expect(card.get_by_text(f"{dry} dry-fitted only")).to_be_visible()
         expect(card.get_by_text(re.compile("^(Rowan|Sorrel|Juniper|[A-Z][a-z]+), "))).to_be_visible()
         runs = len(self.api("GET", f"/jobs/{job}")["plan"]["runs"])
         self.assertEqual((card.locator("path").get_attribute("d") or "").count("M"), runs)
@@ -249,13 +249,13 @@ class Jobs(Browsing):
         page.route("**/glance", lambda route: held.append(route))  # noqa: PLW0108
         page.goto("/")
         start = page.get_by_role("button", name="Start", exact=True)
-        expect(page.get_by_label("The shop sells").locator("option")).to_have_count(4)
+        expect(page.get_by_label("Fittings sold here").locator("option")).to_have_count(4)
         page.wait_for_timeout(300)
         before = start.bounding_box()
         self.assertTrue(held)
         for route in held:
             route.continue_()
-        expect(page.get_by_text("Looking what waits")).to_have_count(0)
+        expect(page.get_by_text("Checking status")).to_have_count(0)
         self.assertEqual(start.bounding_box(), before)
 
     def test_a_press_waits_for_what_was_typed(self) -> None:

@@ -102,7 +102,7 @@ class Together(Browsing):
         other.goto(f"/job/{job}/keep")
         expect(other.get_by_text("Next: glue the five dry ones")).to_be_visible()
         told = other.get_by_role("region", name="Hand it on").get_by_role("listitem")
-        expect(told.filter(has_text="5 dry-fitted and not made")).to_be_visible()
+        expect(told.filter(has_text="5 dry-fitted only")).to_be_visible()
         other.get_by_role("button", name="I take it over: Rowan").click()
         expect(page.get_by_text(re.compile("; Rowan took it"))).to_be_visible()
         other.close()

@@ -38,7 +38,7 @@ class Watering(Browsing):
         """
         page = self.page
         self.start("Herb row", "us")
-        self.take("Water from", "Mains tapping")
+        self.take("Sources", "Mains tapping")
         self.click_drawing(-240, 0)
         page.get_by_role("button", name="Back to the list").or_(page.get_by_label("Name")).first.wait_for()
         page.get_by_role("button", name="Lay out a drip line's head here").click()
@@ -50,7 +50,7 @@ class Watering(Browsing):
         row.get_by_label("Flow of each").fill("0.5 gal/h")
         row.get_by_label("Flow of each").press("Enter")
         page.get_by_role("link", name="Size").click()
-        told = page.get_by_role("region", name="What the drip rows give")
+        told = page.get_by_role("region", name="Drip row output")
         expect(told.get_by_text(re.compile(r"^50 emitters on 50\.0 ft: [\d.]+ gal/h in all"))).to_be_visible()
         expect(
             told.get_by_text(
@@ -76,9 +76,9 @@ class Watering(Browsing):
         """
         page = self.page
         job = self.start("Lawn")
-        self.take("Water from", "Mains tapping")
+        self.take("Sources", "Mains tapping")
         self.click_drawing(-300, 100)
-        self.take("Marks", "Mark to measure from")
+        self.take("Site marks", "Mark to measure from")
         for dx, dy in ((-160, 90), (80, 90), (80, -70), (-160, -70)):
             self.click_drawing(dx, dy)
         page.get_by_role("button", name="Choose several").click()
@@ -159,7 +159,7 @@ class Watering(Browsing):
         """A head is set to a quarter, and its arc turned to the left and back to the right of where it began."""
         page = self.page
         job = self.start("Corner")
-        self.take("Water to", "Sprinkler")
+        self.take("Outlets", "Sprinkler")
         self.click_drawing(0, 0)
         arc = page.get_by_role("group", name="Its arc")
         expect(arc.get_by_role("button", name="Turn left")).to_be_disabled()
@@ -186,7 +186,7 @@ class Watering(Browsing):
         """
         page = self.page
         job = self.start("Handles")
-        self.take("Water to", "Sprinkler")
+        self.take("Outlets", "Sprinkler")
         self.click_drawing(0, 0)
         page.get_by_role("group", name="Its arc").get_by_role("button", name="90°").click()
         page.get_by_role("application").press("Escape")

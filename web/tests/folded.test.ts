@@ -45,7 +45,7 @@ const standing = (joints: JointState[]): Standing =>
       now: NOW,
       joints: Object.fromEntries(joints.map((j) => [j.joint, j])),
       sections: { S1: state("S1"), S2: state("S2") },
-      hand_over: { done: true, says: ["2 made and proved"] },
+      hand_over: { done: true, says: ["2 made and tested"] },
     },
     zones: [],
     clocks: [],

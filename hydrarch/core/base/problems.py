@@ -9,11 +9,21 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-__all__ = ["Problem", "Severity", "Stage", "declare", "declared"]
+__all__ = ["STAGE_TITLES", "Problem", "Severity", "Stage", "declare", "declared"]
 
 Severity = Literal["stop", "warn", "note"]
 Stage = Literal["survey", "size", "join", "cut", "make", "prove", "keep"]
 
+STAGE_TITLES: dict[Stage, str] = {
+    "survey": "Survey",
+    "size": "Size",
+    "join": "Join",
+    "cut": "Cut",
+    "make": "Make",
+    "prove": "Test",
+    "keep": "Record",
+}
+"""The stages as people read them."""
 _STAGES: dict[str, tuple[Stage, bool]] = {}
 _DANGERS: set[str] = set()
 

@@ -42,7 +42,7 @@ def glance(plan: Plan, problems: Iterable[Problem], ready: Readiness) -> Glance:
     said = []
     if told:
         held = sum(p.holds for p in told)
-        said.append(Wait(f"{len(told)} to see to" + (f", {held} of them before the drawing is done" if held else "")))
+        said.append(Wait(_problems(len(told)) + (f", {held} to fix before the drawing is done" if held else "")))
     if ready.held:
         said.append(Wait(f"{len(ready.held)} to fit between pipes made already"))
     if counts.joints and counts.unmade == counts.joints:
@@ -63,3 +63,7 @@ def _stage(ready: Readiness) -> Stage:
     if counts.unmade or counts.left or counts.dry or counts.changed:
         return "make"
     return "keep" if counts.done else "prove"
+
+
+def _problems(count: int) -> str:
+    return f"{count} problem{'' if count == 1 else 's'}"

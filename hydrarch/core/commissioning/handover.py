@@ -1,4 +1,4 @@
-"""What the next person takes over, counted: what is not made, dry, made and not proved, buried unproved, or went on all
+"""What the next person takes over, counted: what is not made, dry, made, not tested, buried unproved, or went on all
 the same.
 """
 
@@ -71,14 +71,14 @@ def hand_over(
         *([(len(stops), f"{wrong}: {stops[0].rstrip('.')}")] if stops else ()),
         *_left(groups["left"], states, pushed),
         (unmade, "not made"),
-        (dry, "dry-fitted and not made"),
+        (dry, "dry-fitted only"),
         (clashing, "whose records contradict"),
         (changed, "made to another drawing than this one"),
-        (buried, "buried and not proved"),
-        (unproved, "made and not proved"),
+        (buried, "buried, not tested"),
+        (unproved, "made, not tested"),
         (unseen, "made and to be seen dry at work"),
-        (looked, "made and seen dry at work"),
-        (proved, "made and proved"),
+        (looked, "made, no leak seen in use"),
+        (proved, "made and tested"),
         (overridden, "where a gate was passed with a reason"),
     )
     first = (
@@ -93,7 +93,7 @@ def hand_over(
     done = bool(joints) and proved + looked == len(joints) and not stops
     says = tuple(f"{n} {words}" for n, words in told if n)
     seen = f"; {looked} were seen dry at work" if looked else ""
-    whole = f"All {len(joints)} joints are made, and {proved if looked else 'all'} of them proved{seen}" if done else ""
+    whole = f"All {len(joints)} joints are made, and {proved if looked else 'all'} of them tested{seen}" if done else ""
     return HandOver(
         len(joints),
         unmade,
@@ -149,7 +149,7 @@ def last_handed(log: Log) -> Handed | None:
 
 
 def to_tell(counts: HandOver, gates: Mapping[str, str]) -> tuple[str, ...]:
-    """What a hand-over tells: all counts but what is made and proved, and of each section, by its name, what keeps
+    """What a hand-over tells: all counts but what is made and tested, and of each section, by its name, what keeps
     pressure out of it.
     """
     if counts.done:

@@ -173,7 +173,7 @@ def _need(section: Section, apart: bool = False) -> Need:
 def _verdict(test: Event, section: Section, plan: Plan) -> str:
     """What a test's readings say against it; "" where they say that it is tight."""
     if test.simulated:
-        return "its readings are simulated: they prove nothing"
+        return "its readings are simulated: they do not count as a test"
     try:
         by = test.instrument or Instrument("gauge")
         found = judge(
@@ -336,8 +336,8 @@ def _bury(unproved: int, proved: bool, unseen: tuple[str, ...], tests: list[Test
     if tests and not tests[-1].passed:
         return Gate(False, "its last test failed", None)
     if tests and tests[-1].short:
-        return Gate(False, f"its last test proves nothing: {'; '.join(tests[-1].short)}", None)
-    return Gate(False, f"{_joints(unproved)} not proved by a test", None)
+        return Gate(False, f"its last test does not count: {'; '.join(tests[-1].short)}", None)
+    return Gate(False, f"{_joints(unproved)} not covered by a passed test", None)
 
 
 def _joints(count: int) -> str:

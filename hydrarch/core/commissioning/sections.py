@@ -431,7 +431,7 @@ def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tu
     if own is not None and own < working:
         return (
             working,
-            f"what it sees at rest: the job's {show(own, 'pressure', units)} is below that and proves nothing",
+            f"what it sees at rest: the job's {show(own, 'pressure', units)} is below that, so it would be no test",
             "",
         )
     wanted, says = (

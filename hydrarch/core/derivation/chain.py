@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 
-from hydrarch.core.base.problems import Problem, Stage, declare
+from hydrarch.core.base.problems import STAGE_TITLES, Problem, Stage, declare
 from hydrarch.core.base.progress import Late, TookTooLong, never
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
@@ -121,7 +121,7 @@ class _Room(Generic[Found]):
                     code="room-failed",
                     severity="stop",
                     where="",
-                    says=f"What belongs to {self.stage.title()} could not be worked out here "
+                    says=f"What belongs to {STAGE_TITLES[self.stage]} could not be worked out here "
                     f"({type(error).__name__}: {error}).",
                     mend="Take the last change back, or go back to an earlier revision; the drawing itself is kept.",
                 )

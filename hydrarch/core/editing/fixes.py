@@ -390,7 +390,7 @@ MENDS: dict[str, _Mend] = {
     "under-wheels": _Mend("Take the heavier pipe there", _heavier, _has_heavier),
     "thin-refused": _Mend("Take the heavier pipe there", _heavier, _has_heavier),
     "too-fast": _Mend("Leave its size to Hydrarch", _size_open, _has_size),
-    "choice-lapsed": _Mend("Leave it to Hydrarch again", _leave_ways),
+    "choice-lapsed": _Mend("Automatic again", _leave_ways),
     "opens-no-outlet": _Mend("Take it out of its scenarios", _close_scenario),
     "vessel-small": _Mend("Take a vessel twice as large", _larger_vessel, _may_grow),
     "priming": _Mend("Put a foot valve at the intake", _foot_valve, _one_bare_tank),

@@ -77,11 +77,11 @@ def _size(d: Derivation) -> str:
         )
         line = wants + f"{_counted(len(reached), 'outlet')} too weak"
     else:
+        spare = show(least.margin, "pressure", units)
         line = (
-            f"{_counted(len(reached), 'outlet')} with enough, {names[least.point]} in {over.name} with the least "
-            "to spare: "
+            f"{_counted(len(reached), 'outlet')} {'has' if len(reached) == 1 else 'have'} enough pressure. "
+            f"Tightest: {names[least.point]}, {spare} to spare ({over.name})"
         )
-        line += str(show(least.margin, "pressure", units))
     apart = [f"fastest {show(fastest, 'velocity', units)}"]
     shut = {p.id for p in d.plan.points if p.kind.role == "outlet"} - reached
     if shut:
@@ -119,8 +119,8 @@ def _cut(d: Derivation) -> str:
     total = sum(n.total for n in cuts.nests)
     prices = [row.price for row in d.bill]
     none = prices.count(None)
-    line = f"{_counted(len(cuts.pieces), 'piece')}, {show(total, 'length', units)}, from {_listed(from_)}"
-    cost = f"; what has a price comes to {sum(p for p in prices if p is not None):.2f}"
+    line = f"{_counted(len(cuts.pieces), 'piece')}, {show(total, 'length', units)}: {_listed(from_)}"
+    cost = f". Priced parts {sum(p for p in prices if p is not None):.2f}"
     loose = sum(p.slack for p in cuts.pieces)
     slack = (
         f" {show(loose, 'length', units)} of it is slack, a hand in each ten metres: lay it in waves, it "
@@ -128,7 +128,12 @@ def _cut(d: Derivation) -> str:
         if loose
         else ""
     )
-    return line + cost + (f", {_counted(none, 'row')} of the list without a price." if none else ".") + slack
+    return (
+        line
+        + cost
+        + (f"; {_counted(none, 'part')} {'has' if none == 1 else 'have'} no price." if none else ".")
+        + slack
+    )
 
 
 def _listed(things: Iterable[str]) -> str:

@@ -32,7 +32,7 @@ export function BookPage() {
       <header className="flex items-start gap-3">
         <div className="grow">
           <Title note="A pump with its curve and unions, a filter, a fitting you measured, a pipe the catalogue has not: kept here, they are used in every job like any other.">
-            Our own book
+            Crew parts
           </Title>
         </div>
         <Link href="/" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
@@ -44,7 +44,7 @@ export function BookPage() {
       {book.data && (
         <>
           <Rows section="things" title="Things" lines={things(book.data, reference.data)} onOut={change}>
-            Choose one in a drawing and say "Keep this in our book".
+            Choose one in a drawing and say "Save to crew parts".
           </Rows>
           <Rows section="fittings" title="Fittings" lines={fittings(book.data)} onOut={change}>
             They come from a file.

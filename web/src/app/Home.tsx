@@ -130,12 +130,9 @@ function Start({ first, onFault }: FaultProps & { first: boolean }) {
           onPick={(v) => setUnits(v as UnitSystem)}
         />
         <Pick
-          label="The shop sells"
+          label="Fittings sold here"
           className="w-44"
-          options={[
-            ["", `goes by the units`],
-            ...(reference.data?.markets.map((m) => [m.market, m.title] as const) ?? []),
-          ]}
+          options={[["", "by the units"], ...(reference.data?.markets.map((m) => [m.market, m.title] as const) ?? [])]}
           value={market ?? ""}
           onPick={(v) => setMarket((v || null) as Market | null)}
         />

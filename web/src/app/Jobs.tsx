@@ -99,11 +99,13 @@ function ForGood({ hands }: { hands: { asked: (what: Promise<unknown>) => Promis
     <Fold title="Deleted for good" note={`${kept.data.length}, each kept for 30 days`} folded>
       <ul>
         {kept.data.map((j) => (
-          <li key={j.id} className="flex flex-wrap items-center gap-2 border-b border-line py-1">
-            <span className="grow">{j.name}</span>
-            <span className="text-[13px] text-muted">
-              {clockTime(j.at)}
-              {j.by && `, ${j.by}`}
+          <li key={j.id} className="flex items-center gap-2 border-b border-line py-1">
+            <span className="min-w-0 grow">
+              {j.name}
+              <span className="block text-[13px] text-muted">
+                {clockTime(j.at)}
+                {j.by && `, ${j.by}`}
+              </span>
             </span>
             <Button aria-label={`Restore ${j.name}`} onClick={() => void hands.asked(api.bringBack(j.id))}>
               Restore
@@ -135,10 +137,12 @@ function Copies({ hands }: { hands: { asked: (what: Promise<unknown>) => Promise
       </p>
       <ul>
         {shown.jobs.map((j) => (
-          <li key={j.id} className="flex flex-wrap items-center gap-2 border-b border-line py-1">
-            <span className="grow">{j.name}</span>
-            <span className="text-[13px] text-muted">
-              revision {j.revision}, {j.records === 1 ? "1 record" : `${j.records} records`}
+          <li key={j.id} className="flex items-center gap-2 border-b border-line py-1">
+            <span className="min-w-0 grow">
+              {j.name}
+              <span className="block text-[13px] text-muted">
+                revision {j.revision}, {j.records === 1 ? "1 record" : `${j.records} records`}
+              </span>
             </span>
             <Button
               aria-label={`Restore ${j.name} of ${shown.day}`}
@@ -244,7 +248,7 @@ function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
         <Small lines={data?.lines ?? []} />
         <span className="font-semibold">{job.name}</span>
         <span className={`flex flex-col text-[14px] leading-5 ${LINES_HIGH}`}>
-          {!data && !isError && <span className="truncate text-muted">Looking what waits …</span>}
+          {!data && !isError && <span className="truncate text-muted">Checking status…</span>}
           {isError && <span className="text-fault">What waits could not be told: open it to see.</span>}
           {told.slice(0, told.length > LINES ? LINES - 1 : LINES).map((t) => (
             <span key={t.says} title={t.says} className={`truncate ${t.tone}`}>

@@ -2,7 +2,7 @@ import { Dialog } from "radix-ui";
 import { Button } from "../ui/parts";
 
 const keys = [
-  ["1 … 7", "the stages, Survey to Keep"],
+  ["1 … 7", "the stages, Survey to Record"],
   ["Tab", "to the drawing and through the sheet"],
   ["arrows", "move the cross by a grid step; with Shift by ten"],
   ["Enter", "act at the cross: choose, set down, or draw to it"],

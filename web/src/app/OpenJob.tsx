@@ -116,7 +116,7 @@ function Workplace({ stage }: { stage: Stage }) {
             title: "Not all of this job could be read",
             detail: "It was kept by another version. What could not be read was left out:",
             places: leftOut.map((x) => ({ where: x.where, says: x.says })),
-            mend: "Draw it again, or go back to an earlier revision in Keep.",
+            mend: "Draw it again, or go back to an earlier revision in Record.",
           }}
           onClose={() => setSeen(true)}
         />

@@ -48,7 +48,7 @@ export function RefusedEvents() {
           className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(94vw,40rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5"
           aria-describedby={undefined}
         >
-          <Dialog.Title className="text-lg font-bold">Said, and not taken</Dialog.Title>
+          <Dialog.Title className="text-lg font-bold">Not accepted</Dialog.Title>
           {refused.map((e) => (
             <One
               key={e.event.id}

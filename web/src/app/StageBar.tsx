@@ -11,8 +11,8 @@ const names: Record<Stage, string> = {
   join: "Join",
   cut: "Cut",
   make: "Make",
-  prove: "Prove",
-  keep: "Keep",
+  prove: "Test",
+  keep: "Record",
 };
 
 /** The stages as a length of pipe with couplings between; each fills as it is done. */

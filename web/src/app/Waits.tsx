@@ -82,7 +82,7 @@ export function Waits() {
           className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(94vw,36rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5"
           aria-describedby={undefined}
         >
-          <Dialog.Title className="text-lg font-bold">What waits on this device</Dialog.Title>
+          <Dialog.Title className="text-lg font-bold">Not yet sent</Dialog.Title>
           <p className="text-muted">
             {stuck
               ? "What clashes or is refused waits for a person; all else is sent by itself as soon as the server answers."

@@ -24,12 +24,12 @@ import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
 type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter; market: Market };
 
 const limits = [
-  ["serviceable", "must come apart again"],
+  ["serviceable", "serviceable (can be taken apart)"],
   ["no_hot_work", "no flame or iron"],
   ["no_solvent", "no solvent"],
   ["potable", "drinking water"],
   ["buried", "to be buried"],
-  ["fixed", "neither end turns or moves"],
+  ["fixed", "both ends fixed"],
   ["valve", "stop valve between"],
   ["waste", "stop-and-waste between"],
   ["union", "union between"],

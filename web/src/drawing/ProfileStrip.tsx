@@ -49,7 +49,7 @@ export function ProfileStrip({ scenario }: { scenario: string }) {
           {query.isSuccess && along.length > 1
             ? "No way leads from one to the other."
             : query.isFetching
-              ? "Looking along the line …"
+              ? "Loading profile…"
               : "The long section shows here."}
         </p>
       )}

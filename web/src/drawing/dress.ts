@@ -99,7 +99,7 @@ function runWords({ stage, derived, reference, format, scenario }: Worn, r: Plan
 function sectionWords({ derived, readiness }: Worn, runs: Dress["runs"]): void {
   derived.sections.forEach((s, i) => {
     const state = readiness?.sections[s.id];
-    const word = !state ? "" : state.buried ? "buried" : state.proved ? "proved" : "not proved";
+    const word = !state ? "" : state.buried ? "buried" : state.proved ? "tested" : "not tested";
     const length = (r: string) => derived.lines.lines[r]?.length ?? 0;
     const middle = s.runs.reduce((a, b) => (length(b) > length(a) ? b : a), s.runs[0] ?? "");
     if (middle)

@@ -41,14 +41,14 @@ export const stateTone: Record<
     ring: "var(--color-curing)",
     fill: "var(--color-panel)",
     ink: "var(--color-ink)",
-    words: "made, not proved",
+    words: "made, not tested",
     letter: "M",
   },
   proved: {
     ring: "var(--color-proved)",
     fill: "var(--color-proved)",
     ink: "var(--color-panel)",
-    words: "proved",
+    words: "tested",
     letter: "P",
   },
   buried: {

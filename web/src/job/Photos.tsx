@@ -43,7 +43,7 @@ export function Photos({ about, title = "Photos" }: { about: string; title?: str
               <p>
                 A photo of {clockTime(p.at)} was not taken: {p.refused}
               </p>
-              <Button onClick={() => void discardPhoto(p.id)}>Discard it</Button>
+              <Button onClick={() => void discardPhoto(p.id)}>Discard</Button>
             </>
           ) : (
             `A photo of ${clockTime(p.at)} is kept on this device until the server has it.`

@@ -9,7 +9,7 @@ export function ToShop() {
       href={`/job/${job.id}/shop`}
       className="my-2 inline-flex min-h-[44px] items-center rounded-[4px] border border-line bg-panel px-3 font-semibold hover:bg-paper print:hidden"
     >
-      To the shop: the list for the aisle
+      Shopping list
     </Link>
   );
 }

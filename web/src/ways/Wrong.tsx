@@ -18,7 +18,7 @@ export function Wrong({ wrong, format }: { wrong: WrongWay; format: Formatter })
         <path d={`M41 ${-a / 2}V${-b / 2}`} stroke="var(--color-dry)" strokeWidth={1.6} />
       </svg>
       <div>
-        <p className="font-bold text-dry">Looks right, leaks</p>
+        <p className="font-bold text-dry">Looks right but leaks</p>
         <p>
           {wrong.a.words} and {wrong.b.words}: {format(wrong.a.diameter, "diameter")} against{" "}
           {format(wrong.b.diameter, "diameter")},{" "}

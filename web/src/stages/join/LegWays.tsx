@@ -39,7 +39,7 @@ export function LegWays({ end, used }: { end: string; used: readonly string[] })
             {open ? "Fewer ways" : `${ways.length - 1} other ways`}
           </Button>
         )}
-        {own && <Button onClick={() => edit((p) => chooseWay(p, end, null))}>Leave it to Hydrarch</Button>}
+        {own && <Button onClick={() => edit((p) => chooseWay(p, end, null))}>Automatic</Button>}
       </div>
       {open && (
         <ul className="mt-2">

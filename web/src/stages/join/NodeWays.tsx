@@ -37,7 +37,7 @@ export function NodeWays({ point }: { point: string }) {
             {open ? "Fewer choices" : `${nodes.length - 1} other choices`}
           </Button>
         )}
-        {own && <Button onClick={() => edit((p) => chooseNode(p, point, null))}>Leave it to Hydrarch</Button>}
+        {own && <Button onClick={() => edit((p) => chooseNode(p, point, null))}>Automatic</Button>}
       </div>
       {open && (
         <ul className="mt-1">

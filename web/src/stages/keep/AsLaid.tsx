@@ -63,7 +63,7 @@ function Row({ joint }: { joint: Laid }) {
         )}
         <span className="block text-[13px] text-muted">
           {lies(format, joint.depth)}, {joint.by}, {clockTime(joint.at)}
-          {joint.proved_at ? `, proved ${clockTime(joint.proved_at)}` : ", not proved"}
+          {joint.proved_at ? `, tested ${clockTime(joint.proved_at)}` : ", not tested"}
         </span>
       </button>
     </li>

@@ -26,7 +26,7 @@ export function KeepSheet() {
   const { exports } = useReference();
   return (
     <>
-      <Title note="What the next person, and the next decade, needs to know.">Keep</Title>
+      <Title note="What the next person, and the next decade, needs to know.">Record</Title>
       <Words
         label="Name of the job"
         value={plan.name}
@@ -99,7 +99,7 @@ function HandOver() {
           {!counted.joints
             ? "There are no joints yet."
             : counted.done && !lost.length
-              ? `${counted.whole}: nothing is left to see to.`
+              ? `${counted.whole}: no unfinished work.`
               : `Of ${counted.joints} joints: ${counted.says.join("; ")}.`}
         </Box>
       </>
@@ -107,7 +107,7 @@ function HandOver() {
   return (
     <section aria-label="Hand-over">
       <Lost />
-      <Heading>See to these first</Heading>
+      <Heading>Unfinished work</Heading>
       <Box tone="dry">
         Of {counted.joints} joints: <b>{counted.says.join("; ")}</b>.
       </Box>
@@ -134,7 +134,7 @@ function HandOver() {
                 </span>
                 <span className="w-28 shrink-0 text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
                   {state.matches ? stateTone[state.state].words : "no longer matches"}
-                  {state.state === "buried" && !state.proved && ", not proved"}
+                  {state.state === "buried" && !state.proved && ", not tested"}
                   {state.by && `, ${state.by}`}
                 </span>
               </button>

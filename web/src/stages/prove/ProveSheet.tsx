@@ -18,17 +18,17 @@ import { BuryForm, TestForm } from "./Forms";
 import { LeakWalk } from "./LeakWalk";
 import { Readings } from "./Readings";
 
-const instruments = { gauge: "Gauge read by hand", logger: "Logger", simulated: "Simulated gauge: proves nothing" };
+const instruments = { gauge: "Gauge read by hand", logger: "Logger", simulated: "Simulated gauge: not a test" };
 
-/** Prove: each section that can be shut off, its gates, its tests. Never bury what is not proved. */
+/** Prove: each section that can be shut off, its gates, its tests. Never bury what is not tested. */
 export function ProveSheet() {
   const { derived } = useReadyJob();
   const { readiness } = useStanding();
   const { sections } = derived;
   return (
     <>
-      <Title note="Fill slowly, let the air out, look and feel under every joint. Never bury what is not proved.">
-        Prove
+      <Title note="Fill slowly, let the air out, look and feel under every joint. Never bury what is not tested.">
+        Test
       </Title>
       {readiness.hand_over.joints > 0 && (
         <p className="mb-2 font-semibold">
@@ -62,11 +62,11 @@ function Clocks() {
       <Heading
         note={
           <a className="text-water underline" href={exportLink(job.id, "clocks")} download>
-            as a calendar
+            Add to calendar
           </a>
         }
       >
-        Clocks that run
+        Cure timers
       </Heading>
       <svg
         viewBox="0 0 400 34"
@@ -138,12 +138,12 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         <p className="font-bold">
           {state.buried
             ? state.proved
-              ? "Proved and buried"
+              ? "Tested and buried"
               : "Buried without proof"
             : state.proved
               ? section.hides
-                ? "Proved: may be buried"
-                : "Proved"
+                ? "Tested: may be buried"
+                : "Tested"
               : tested
                 ? "Tested: look at what was parted for it"
                 : state.pressurise.open
@@ -196,7 +196,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
       {state.tests.map((t) => (
         <div key={t.id} className="mt-1">
           <b className={t.proves ? "text-proved" : "text-fault"}>
-            {t.proves ? "Proved" : t.passed ? "Held, but proves nothing" : "Failed"}
+            {t.proves ? "Passed" : t.passed ? "Held, but does not count as a test" : "Failed"}
           </b>
           : {format(t.pressure, "pressure")}, {clockTime(t.at)}
           {t.ended ? ` for ${wait(t.ended - t.at)}` : ""}, {t.by}.{" "}

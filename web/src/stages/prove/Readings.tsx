@@ -220,7 +220,7 @@ export function Readings({ section }: { section: Section }) {
                 <>
                   <Box tone={state.found.tight && !state.found.simulated ? "proved" : "dry"}>
                     {state.found.simulated && (
-                      <p className="font-bold">Simulated readings: for practice, they prove nothing.</p>
+                      <p className="font-bold">Simulated readings: for practice, they do not count as a test.</p>
                     )}
                     <p className="font-bold first-letter:uppercase">{state.found.verdict}.</p>
                     {state.found.missing.map((m) => (

@@ -15,8 +15,8 @@ export function Dripping({ found }: { found: Record<string, Emission> }) {
   const told = found[selected ?? ""] ?? [...rows].sort((a, b) => a.uniformity - b.uniformity)[0];
   if (!told) return null;
   return (
-    <section aria-label="What the drip rows give">
-      <Heading note={`${rows.length} ${rows.length === 1 ? "row" : "rows"}`}>What the drip rows give</Heading>
+    <section aria-label="Drip row output">
+      <Heading note={`${rows.length} ${rows.length === 1 ? "row" : "rows"}`}>Drip row output</Heading>
       <p>
         <b>{name.get(told.point)}</b>
         {told.point !== selected && rows.length > 1 ? ", the least even:" : ":"}

@@ -97,8 +97,8 @@ function Happens() {
     }
   };
   return (
-    <section aria-label="What happens if">
-      <Heading>What happens if</Heading>
+    <section aria-label="What-if">
+      <Heading>What-if</Heading>
       <div className="grid grid-cols-2 gap-2">
         <Pick
           label="This happens"
@@ -136,7 +136,7 @@ function Happens() {
             </Button>
           ) : (
             <Button tone="main" disabled={!mishap} onClick={() => void follow()}>
-              Follow it
+              Run simulation
             </Button>
           )}
         </div>

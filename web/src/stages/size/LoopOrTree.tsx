@@ -16,8 +16,8 @@ export function LoopOrTree() {
     retry: false,
   });
   return (
-    <section aria-label="A loop, or a tree">
-      <Heading>A loop, or a tree</Heading>
+    <section aria-label="Loop or branch">
+      <Heading>Loop or branch</Heading>
       <Button aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? "Close" : "Set the loop beside a tree"}
       </Button>

@@ -26,8 +26,8 @@ export function ThreeWays() {
     placeholderData: (before) => before,
   });
   return (
-    <section aria-label="Three ways to size">
-      <Heading>Three ways to size</Heading>
+    <section aria-label="Compare sizing methods">
+      <Heading>Compare sizing methods</Heading>
       <Button aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? "Close" : "Compare rule, computed and least cost"}
       </Button>

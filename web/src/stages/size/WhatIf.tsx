@@ -127,7 +127,7 @@ function Trial({ then, onKeep, onBack }: { then: Plan; onKeep: () => void; onBac
         <Button tone="main" onClick={onKeep}>
           Keep it
         </Button>
-        <Button onClick={onBack}>Put it back</Button>
+        <Button onClick={onBack}>Restore</Button>
       </div>
     </>
   );

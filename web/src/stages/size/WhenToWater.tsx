@@ -143,7 +143,7 @@ function Day({ found }: { found: Schedule }) {
       />
       <p className="mt-2 flex flex-wrap gap-3">
         <a className="text-water underline pointer-coarse:py-3" href={exportLink(job.id, "watering")}>
-          as a calendar
+          Add to calendar
         </a>
         <a className="text-water underline pointer-coarse:py-3" href={exportLink(job.id, "schedule")}>
           as a table

@@ -36,7 +36,7 @@ export function Begin() {
             A bench question helps with it
           </Link>
         )}
-        <Button onClick={() => edit((p) => ({ ...p, about: "" }))}>It is settled: put this away</Button>
+        <Button onClick={() => edit((p) => ({ ...p, about: "" }))}>Dismiss</Button>
       </p>
     </section>
   );

@@ -30,7 +30,7 @@ export function KeepInBook({ point, kind }: { point: Point; kind: KindView }) {
   if (name === null)
     return (
       <p className="mt-2">
-        <Button onClick={() => setName(point.name || kind.title)}>Keep this in our book</Button>
+        <Button onClick={() => setName(point.name || kind.title)}>Save to crew parts</Button>
         {kept && (
           <span className="ml-2 text-[13px] text-muted" role="status">
             {kept} is kept; set it down from "Our own".

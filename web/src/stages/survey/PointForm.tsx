@@ -129,7 +129,7 @@ function Otherwise({ point }: { point: Point }) {
   if (!own.length) return null;
   return (
     <>
-      <Heading>Done otherwise here</Heading>
+      <Heading>Exceptions on this job</Heading>
       {own.map(([question, way]) => {
         const asked = reference.practices.find((p) => p.question === question);
         const { [question]: _gone, ...rest } = point.practices ?? {};

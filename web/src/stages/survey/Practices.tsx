@@ -9,7 +9,7 @@ export function Practices() {
   const reference = useReference();
   return (
     <>
-      <Heading note="crews differ; this is yours">House practice</Heading>
+      <Heading note="crews differ; this is yours">Crew standards</Heading>
       {reference.practices.map((p) => (
         <PracticePick key={p.question} practice={p} />
       ))}

@@ -13,14 +13,14 @@ import { useFormat, useReference } from "../../ui/context";
 import { Button, Check, Pick } from "../../ui/parts";
 
 const groups = [
-  ["source", "Water from"],
-  ["outlet", "Water to"],
-  ["device", "In the line"],
+  ["source", "Sources"],
+  ["outlet", "Outlets"],
+  ["device", "Valves and equipment"],
   ["line", "Line"],
-  ["end", "Ends"],
-  ["body", "Bodies of water"],
+  ["end", "Line ends"],
+  ["body", "Ponds and tanks"],
   ["drain", "Drain"],
-  ["mark", "Marks"],
+  ["mark", "Site marks"],
 ] as const;
 
 type SetDownAs = { down: SetDown; kind: KindView; title: string };
@@ -105,7 +105,7 @@ export function Tools() {
         <>
           <div className="mt-2 flex flex-wrap gap-x-3 border-b border-line" role="group" aria-label="What to set down">
             {[
-              ...(begun ? [["begun", "At hand"] as const] : []),
+              ...(begun ? [["begun", "Suggested"] as const] : []),
               ...groups,
               ...(own.length || assemblies.length ? [["book", "Our own"] as const] : []),
             ].map(([role, title]) => (
