@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.errors import HydrarchError, OutOfRange
 from hydrarch.core.base.units import System
 from hydrarch.core.catalogue.fittings import ends, fittings
 from hydrarch.core.catalogue.identify import Identified, Measured, identify
@@ -24,7 +24,9 @@ from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.question import read_question
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.joining.ways import Ways, join
+from hydrarch.core.making.at_bench import steps_at_bench
 from hydrarch.core.making.fusion import FusedJoint, fused_joint
+from hydrarch.core.making.steps import Procedure
 from hydrarch.core.making.waiting import Waits, waits
 from hydrarch.core.plan.document import Plan, Situation
 from hydrarch.core.report.asked import Figured, figured
@@ -143,6 +145,29 @@ def join_ends(asked: JoinIn) -> Ways:
     if asked.start is not None and asked.stop is not None:
         return join(asked.start.thing(), asked.stop.thing(), limits)
     return answer(read_question(asked.words, asked.market), limits)
+
+
+class StepsIn(BaseModel):
+    """What was asked to be joined, which of its ways, and which joint of that, each from 0."""
+
+    model_config = _STRICT
+    asked: JoinIn
+    way: int = Field(0, ge=0, le=50)
+    joint: int = Field(0, ge=0, le=50)
+
+
+@router.post("/steps", summary="How to make a joint of a way")
+def joint_steps(wanted: StepsIn) -> Procedure:
+    """The steps, holds and cautions of one joint as Make has them, by the usual practice and in the weather that a new
+    job begins with.
+    """
+    found = join_ends(wanted.asked)
+    if wanted.way >= len(found.ways):
+        raise OutOfRange("the number of the way", wanted.way, 0, len(found.ways) - 1)
+    asked = wanted.asked
+    return steps_at_bench(
+        found.ways[wanted.way], found.things, wanted.joint, asked.pressure or 0.0, asked.units, asked.market
+    )
 
 
 class AskIn(BaseModel):

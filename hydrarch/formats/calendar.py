@@ -6,7 +6,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
+
+from icalendar import Alarm, Calendar, Event
 
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.commissioning.sections import Section
@@ -14,7 +16,7 @@ from hydrarch.core.joining.records import Joint
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.reminders import Reminder
 
-__all__ = ["Clock", "calendar_text", "clocks", "escaped", "folded", "reminders_text"]
+__all__ = ["Clock", "calendar", "calendar_text", "clocks", "entry", "reminders_text", "utc", "written"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,74 +54,58 @@ def clocks(parts: Sequence[Section], now: Readiness, joints: Sequence[Joint]) ->
 
 
 def calendar_text(plan: Plan, job_id: str, waits: Sequence[Clock], stamp: float) -> str:
-    """An iCalendar file with an event and an alarm for every clock, lines folded at 75 octets as the RFC asks."""
-    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Hydrarch//clocks//EN", f"X-WR-CALNAME:{escaped(plan.name)}"]
+    """An iCalendar file with an event and an alarm for every clock."""
+    whole = calendar("clocks", plan.name)
     for c in waits:
-        lines += [
-            "BEGIN:VEVENT",
-            f"UID:{escaped(c.id)}-{job_id}@hydrarch",
-            f"DTSTAMP:{_time(stamp)}",
-            f"DTSTART:{_time(c.at)}",
-            f"DTEND:{_time(c.at + 900)}",
-            f"SUMMARY:{escaped(c.title)}",
-            f"DESCRIPTION:{escaped(c.says)}",
-            "BEGIN:VALARM",
-            "ACTION:DISPLAY",
-            f"DESCRIPTION:{escaped(c.title)}",
-            "TRIGGER:PT0S",
-            "END:VALARM",
-            "END:VEVENT",
-        ]
-    lines.append("END:VCALENDAR")
-    return "\r\n".join(part for line in lines for part in folded(line)) + "\r\n"
+        mine = entry(f"{c.id}-{job_id}@hydrarch", stamp, c.title, c.says, timedelta(0))
+        mine.add("dtstart", utc(c.at))
+        mine.add("dtend", utc(c.at + 900))
+        whole.add_component(mine)
+    return written(whole)
 
 
 def reminders_text(plan: Plan, job_id: str, found: Sequence[Reminder], stamp: float) -> str:
     """The same for what is to be done again: each on its day, and on at its interval, with a word the day before."""
-    lines = [
-        "BEGIN:VCALENDAR",
-        "VERSION:2.0",
-        "PRODID:-//Hydrarch//reminders//EN",
-        f"X-WR-CALNAME:{escaped(plan.name)}",
-    ]
+    whole = calendar("reminders", plan.name)
     for r in found:
-        often = "FREQ=YEARLY" if r.every == 365 else f"FREQ=DAILY;INTERVAL={r.every}"
-        lines += [
-            "BEGIN:VEVENT",
-            f"UID:{escaped(r.id)}-{job_id}@hydrarch",
-            f"DTSTAMP:{_time(stamp)}",
-            f"DTSTART;VALUE=DATE:{datetime.fromtimestamp(max(r.due, stamp), UTC):%Y%m%d}",
-            f"RRULE:{often}",
-            f"SUMMARY:{escaped(r.title)}",
-            f"DESCRIPTION:{escaped(r.says)}",
-            "BEGIN:VALARM",
-            "ACTION:DISPLAY",
-            f"DESCRIPTION:{escaped(r.title)}",
-            "TRIGGER:-P1D",
-            "END:VALARM",
-            "END:VEVENT",
-        ]
-    lines.append("END:VCALENDAR")
-    return "\r\n".join(part for line in lines for part in folded(line)) + "\r\n"
+        mine = entry(f"{r.id}-{job_id}@hydrarch", stamp, r.title, r.says, timedelta(days=-1))
+        mine.add("dtstart", utc(max(r.due, stamp)).date())
+        mine.add("rrule", {"freq": "yearly"} if r.every == 365 else {"freq": "daily", "interval": r.every})
+        whole.add_component(mine)
+    return written(whole)
 
 
-def _time(at: float) -> str:
-    return datetime.fromtimestamp(at, UTC).strftime("%Y%m%dT%H%M%SZ")
+def calendar(of: str, name: str) -> Calendar:
+    """A calendar with nothing in it yet: what it is `of`, and the job's name."""
+    whole = Calendar()
+    whole.add("version", "2.0")
+    whole.add("prodid", f"-//Hydrarch//{of}//EN")
+    whole.add("x-wr-calname", name)
+    return whole
 
 
-def escaped(text: str) -> str:
-    """Text as the RFC wants it in a line."""
-    for plain, written in (("\\", "\\\\"), (";", "\\;"), (",", "\\,"), ("\n", "\\n")):
-        text = text.replace(plain, written)
-    return text
+def entry(uid: str, stamp: float, title: str, says: str, before: timedelta | None = None) -> Event:
+    """An event without its time, made at `stamp` (s since 1970), with an alarm so long `before` it where that is said."""
+    mine = Event()
+    mine.add("uid", uid)
+    mine.add("dtstamp", utc(stamp))
+    mine.add("summary", title)
+    if says:
+        mine.add("description", says)
+    if before is not None:
+        alarm = Alarm()
+        alarm.add("action", "DISPLAY")
+        alarm.add("description", title)
+        alarm.add("trigger", before)
+        mine.add_component(alarm)
+    return mine
 
 
-def folded(line: str) -> list[str]:
-    """Lines of at most 75 octets, the next ones beginning with a space; no character is parted."""
-    folded, current = [], ""
-    for letter in line:
-        if len((current + letter).encode()) > 75:
-            folded.append(current)
-            current = " "
-        current += letter
-    return [*folded, current]
+def written(whole: Calendar) -> str:
+    """A calendar as RFC 5545 has it."""
+    return str(whole.to_ical().decode("utf-8"))
+
+
+def utc(at: float) -> datetime:
+    """A moment (s since 1970) to the second."""
+    return datetime.fromtimestamp(at, UTC).replace(microsecond=0)

@@ -48,7 +48,7 @@ class Beneath(WithClient):
         self.assertEqual(again.status_code, 201, again.text)
         shown = self.client.get(f"/api/pictures/{kept['picture']}")
         self.assertEqual((shown.content, shown.headers["content-type"]), (png(40, 20), "image/png"))
-        self.assertIn("script-src 'self'", shown.headers["content-security-policy"])
+        self.assertIn("default-src 'none'", shown.headers["content-security-policy"])
         other = json.loads(file) | {"picture": "AAAA"}
         self.refused(self.client.post("/api/import", content=json.dumps(other)), 422, "bad-file", "picture")
         self.refused(

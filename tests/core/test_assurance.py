@@ -25,7 +25,7 @@ EARNED = {
     "made, not tested": "tests.core.test_proof.HandedOver.test_each_apart",
     "made, no leak seen in use": "tests.core.test_proof.HandedOver.test_each_apart",
     "made and tested": "tests.core.test_proof.HandedOver.test_all_done_is_said_with_its_figure",
-       " of them tested": "tests.core.test_proof.HandedOver.test_all_done_is_said_with_its_figure",
+    " of them tested": "tests.core.test_proof.HandedOver.test_all_done_is_said_with_its_figure",
     "every joint is made and cured": "tests.core.test_making_and_proving.States.test_from_planned_to_buried",
     " not made and cured then": "tests.core.test_proof.Proof.test_what_falls_short_proves_nothing",
     "it holds what was met in the ground": "tests.core.test_existing.Met.test_nobody_vouches_for_it",

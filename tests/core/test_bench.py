@@ -1,16 +1,19 @@
 """The bench: joining anything to anything, the tempting wrong ways, and what a caliper tells."""
 
+import csv
 import unittest
+from pathlib import Path
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hydrarch.core.base.errors import HydrarchError, Unknown
+from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.base.units import INCH, size_is_metric, size_value
 from hydrarch.core.catalogue.fittings import end, ends, fittings, mating_method, pipe_ends
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe, series_list
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.joining.answer import answer
 from hydrarch.core.joining.assembly import leg_needs, leg_things
 from hydrarch.core.joining.branches import branch
 from hydrarch.core.joining.constraints import Constraints
@@ -21,7 +24,8 @@ from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import Limits
 from hydrarch.core.joining.ways import Ways, join
 from hydrarch.core.joining.wrong import tempting
-from hydrarch.core.making.steps import fusion_times
+from hydrarch.core.making.at_bench import steps_at_bench
+from hydrarch.core.making.steps import fusion_times, procedure
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from hydrarch.demo_waters import cedar_tub, show_tank
 
@@ -382,3 +386,40 @@ class AsInTheJob(unittest.TestCase):
                 self.assertEqual([p.name for p in first.parts][1:-1], taken, f"{plan.name}, {joints[0].place}")
                 legs += 1
         self.assertGreater(legs, 150)
+
+    def test_how_to_make_it_is_the_jobs_own_words(self) -> None:
+        """The steps at the bench are those of the job's joint of that method and kind, but for what the job alone
+        knows: where the next coat goes is the same, what was met or stands there is not asked.
+        """
+        plan = thistledown()
+        done = derive(plan)
+        ways = answer(read_question("1 in poly to 1 in pvc"), Constraints(market=plan.conditions.market))
+        way = ways.ways[0]
+        by_method = {j.method: j for j in done.assembly.joints if j.role == "stack" and j.point is not None}
+        for n, joint in enumerate(way.joints):
+            here = steps_at_bench(way, ways.things, n, units=plan.units, market=plan.conditions.market)
+            there = procedure(plan, by_method[joint.method], 0.0)
+            titles = {s.title for s in there.steps}
+            self.assertEqual(here.method, joint.method)
+            self.assertTrue({s.title for s in here.steps} & titles, joint.method)
+            self.assertEqual(here.tools, there.tools)
+            for step in here.steps:
+                self.assertTrue(step.do and "{" not in step.do, step)
+
+    def test_every_joint_of_every_answer_has_steps(self) -> None:
+        """Of all that crews ask: each joint of the first three ways has steps, a pipe goes into a socket and not the
+        other way round, and a joint that is not there is refused.
+        """
+        looked = 0
+        with (Path(__file__).parents[1] / "cases" / "asked.csv").open(encoding="utf-8") as file:
+            rows = [r for r in csv.DictReader(file) if r["kind"] == "join"]
+        for row in rows[::3]:
+            found = answer(read_question(row["question"]), Constraints())
+            for way in found.ways[:3]:
+                for n in range(len(way.joints)):
+                    steps = steps_at_bench(way, found.things, n)
+                    self.assertTrue(steps.steps, row["question"])
+                    looked += 1
+                with self.assertRaises(OutOfRange):
+                    steps_at_bench(way, found.things, len(way.joints))
+        self.assertGreater(looked, 100)

@@ -202,6 +202,11 @@ class Browsing(unittest.TestCase):
         """A copy of the demo job, so that tests do not meet."""
         return self.copy("thistledown")
 
+    def new_job(self) -> None:
+        """The list of jobs, and the dialog of a new one."""
+        self.page.goto("/")
+        self.page.get_by_role("button", name="New job").click()
+
     def open(self, job: str, stage: str) -> None:
         """Open a stage of a job and wait until it is shown."""
         self.page.goto(f"/job/{job}/{stage}")

@@ -66,6 +66,20 @@ class AtTheBench(Browsing):
         page.get_by_label("Bought in").select_option("elsewhere")
         expect(ways.get_by_role("button").first).to_contain_text("BSP")
 
+    def test_how_to_make_it(self) -> None:
+        """The joint in hand unfolds to its steps, holds and waits; the next joint shows its own."""
+        page = self.page
+        page.goto("/bench/join")
+        page.get_by_label("Describe the joint").fill("1 in pvc to 1 in pvc")
+        page.get_by_role("button", name="Ask").click()
+        page.get_by_text("How to make joint 1 of 2").click()
+        way = page.get_by_role("region", name="The way chosen")
+        expect(way).to_contain_text("Tools: saw, reamer, primer, cement")
+        expect(way.get_by_text("Turn all the way home")).to_be_visible()
+        expect(way).to_contain_text("before its test")
+        way.get_by_role("button", name="Next joint").click()
+        expect(page.get_by_text("How to make joint 2 of 2")).to_be_visible()
+
     def test_a_size_asked_in_words(self) -> None:
         """A question of figures is answered in the same box, with what was read of it; what is wanting is asked."""
         page = self.page

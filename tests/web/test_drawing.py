@@ -15,7 +15,7 @@ class FromEmpty(Browsing):
 
     def start(self, name: str) -> None:
         """Start an empty job from the home page."""
-        self.page.goto("/")
+        self.new_job()
         self.page.get_by_label("Name").fill(name)
         self.page.get_by_label("Fittings sold here").select_option("north-american")
         self.page.get_by_role("button", name="Start").click()
@@ -127,7 +127,7 @@ class FromEmpty(Browsing):
     def test_keyboard_alone(self) -> None:
         """With no pointer: a source, a run and a tap; sized, and its joints read."""
         page = self.page
-        page.goto("/")
+        self.new_job()
         page.get_by_label("Name").focus()
         page.keyboard.type("Keys only")
         page.keyboard.press("Enter")
@@ -256,7 +256,7 @@ class ByMeasure(Browsing):
 
     def tapped(self, name: str) -> None:
         """An empty job with a tapping of the mains, chosen."""
-        self.page.goto("/")
+        self.new_job()
         self.page.get_by_label("Name").fill(name)
         self.page.get_by_label("Fittings sold here").select_option("north-american")
         self.page.get_by_role("button", name="Start").click()

@@ -15,6 +15,10 @@ class Home(Browsing):
         found: dict[str, str] = {j["id"]: j["shelf"] for j in self.api("GET", "/jobs")}
         return found.get(job)
 
+    def more(self, job: str) -> None:
+        """Open what is folded away on a job's card."""
+        self.page.get_by_role("button", name=f"More: {job}").first.click()
+
     def unfold(self, title: str) -> None:
         """Open a part that is folded away, and leave one that is open as it is: other tests have jobs in it, too."""
         fold = self.page.locator("details").filter(has=self.page.locator("summary").filter(has_text=title))
@@ -28,11 +32,13 @@ class Home(Browsing):
         """
         page, job = self.page, self.api("POST", "/jobs", json={"name": "Lower yard"})["id"]
         page.goto("/")
+        self.more("Lower yard")
         page.get_by_role("button", name="Archive Lower yard").click()
         expect(page.get_by_text("Lower yard is in the archive.")).to_be_visible()
         expect(page.get_by_role("button", name="Archive Lower yard")).to_have_count(0)
         self.assertEqual(self.shelf(job), "archive")
         page.get_by_role("button", name="Undo", exact=True).click()
+        self.more("Lower yard")
         expect(page.get_by_role("button", name="Archive Lower yard")).to_be_visible()
         page.get_by_role("button", name="Delete Lower yard", exact=True).click()
         expect(page.get_by_text("Lower yard was deleted.")).to_be_visible()
@@ -40,6 +46,7 @@ class Home(Browsing):
         page.reload()
         self.unfold("Deleted")
         page.get_by_role("button", name="Bring back Lower yard").click()
+        self.more("Lower yard")
         expect(page.get_by_role("button", name="Delete Lower yard", exact=True)).to_be_visible()
         page.get_by_role("button", name="Delete Lower yard", exact=True).click()
         expect(page.get_by_text("Lower yard was deleted.")).to_be_visible()
@@ -54,6 +61,7 @@ class Home(Browsing):
         self.assertIsNone(self.shelf(job))
         self.unfold("Deleted for good")
         page.get_by_role("button", name="Restore Lower yard").first.click()
+        self.more("Lower yard")
         expect(page.get_by_role("button", name="Delete Lower yard", exact=True)).to_be_visible()
         self.assertEqual(self.shelf(job), "list")
 
@@ -62,6 +70,7 @@ class Home(Browsing):
         page, job = self.page, self.fresh_demo()
         old = self.api("GET", f"/jobs/{job}")["plan"]
         page.goto("/")
+        self.more(old["name"])
         page.get_by_role("button", name=f"Duplicate {old['name']}").first.click()
         expect(page.get_by_role("heading", name="Survey")).to_be_visible()
         made = page.url.split("/job/")[1].split("/")[0]
@@ -77,7 +86,7 @@ class Home(Browsing):
         is gone.
         """
         page = self.page
-        page.goto("/")
+        self.new_job()
         page.get_by_role("group", name="What the job is").get_by_role("button", name="Rain and yard drains").click()
         page.get_by_role("button", name="Start", exact=True).click()
         expect(page.get_by_text("Nothing is drawn yet.")).to_be_visible()

@@ -56,7 +56,7 @@ class PlainHttp(Browsing):
 
     def test_drawing_is_kept(self) -> None:
         """A job started there is drawn and saved."""
-        self.page.goto("/")
+        self.new_job()
         self.page.get_by_label("Name").fill("Trench")
         self.page.get_by_role("button", name="Start").tap()
         self.take("Sources", "Tank or pond")

@@ -218,16 +218,18 @@ class BadFiles(Browsing):
             "notes.json": ("milk, eggs", "not a JSON file"),
             "other.json": ('{"format": "shopping"}', "not a Hydrarch job"),
         }
+        page.get_by_role("button", name="New job").click()
         for name, (text, says) in files.items():
             page.get_by_label("Job file").set_input_files(
                 {"name": name, "mimeType": "application/json", "buffer": text.encode()}
             )
             expect(page.get_by_role("alert")).to_contain_text(says)
+        page.get_by_role("button", name="Cancel").click()
         self.assertEqual(jobs.count(), count)
 
     def test_ten_megabytes(self) -> None:
         """A file no job can be is turned away in words, with nothing saved."""
-        self.page.goto("/")
+        self.new_job()
         big = b'{"format": "' + b"x" * 10_000_000 + b'"}'
         self.page.get_by_label("Job file").set_input_files(
             {"name": "big.json", "mimeType": "application/json", "buffer": big}

@@ -263,6 +263,7 @@ export const api = {
       body: JSON.stringify({ name, stage: "survey", at: "", gone: true }),
     }).catch(() => undefined),
   benchAsk: (asked: Some<"/api/bench/ask">) => post("/api/bench/ask", { body: whole(asked) }),
+  benchSteps: (asked: Some<"/api/bench/steps">) => post("/api/bench/steps", { body: whole(asked) }),
   benchJoin: (asked: Some<"/api/bench/join">) => post("/api/bench/join", { body: whole(asked) }),
   benchBranch: (asked: Some<"/api/bench/branch">) => post("/api/bench/branch", { body: whole(asked) }),
   benchIdentify: (read: Some<"/api/bench/identify">) => post("/api/bench/identify", { body: whole(read) }),

@@ -286,6 +286,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How to make a joint of a way
+         * @description The steps, holds and cautions of one joint as Make has them, by the usual practice and in the weather that a new
+         *     job begins with.
+         */
+        post: operations["joint_steps_api_bench_steps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/supply": {
         parameters: {
             query?: never;
@@ -9519,6 +9540,23 @@ export interface components {
             wrong: string;
         };
         /**
+         * StepsIn
+         * @description What was asked to be joined, which of its ways, and which joint of that, each from 0.
+         */
+        StepsIn: {
+            asked: components["schemas"]["JoinIn"];
+            /**
+             * Joint
+             * @default 0
+             */
+            joint: number;
+            /**
+             * Way
+             * @default 0
+             */
+            way: number;
+        };
+        /**
          * Stick
          * @description One stick or coil and the pieces (id, length in m) cut from it; `rest` (m) is left over.
          */
@@ -11476,6 +11514,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineAnswer"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    joint_steps_api_bench_steps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Procedure"];
                 };
             };
             /** @description Not there */

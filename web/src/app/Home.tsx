@@ -1,4 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
 import { useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, Refused } from "../api/client";
@@ -10,44 +11,85 @@ import { Devices } from "./Devices";
 import { Jobs } from "./Jobs";
 import { Join } from "./Join";
 
-/** The list of jobs; start one empty, or from a file. */
+/** The list of jobs, and at its head a new one: begun by what it is, or from a file. */
 export function Home() {
   const [theme, flip] = useTheme();
   const jobs = useQuery({ queryKey: ["jobs"], queryFn: api.jobs, refetchOnMount: "always" });
   const [fault, setFault] = useState<ProblemDocument | null>(null);
   const locked = jobs.error instanceof Refused && jobs.error.problem.status === 401;
+  const empty = jobs.data?.length === 0;
   return (
-    <main className="mx-auto max-w-2xl p-5">
-      <header className="mb-5 flex items-baseline gap-3">
-        <h1 className="grow text-2xl font-bold sm:grow-0">Hydrarch</h1>
-        <p className="hidden grow text-muted sm:block">Draw the line once; the rest follows.</p>
-        <a href="#begin" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
-          New job
-        </a>
+    <main className="mx-auto max-w-6xl p-4 lg:px-8">
+      <header className="mb-5 flex flex-wrap items-center gap-x-4 gap-y-1">
+        <h1 className="text-2xl font-bold">Hydrarch</h1>
+        <p className="hidden text-muted md:block">Draw the line once; the rest follows.</p>
+        <span className="grow" />
         <Link href="/bench/join" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
           Bench
         </Link>
         <Link href="/book" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
-          Book
+          Crew parts
         </Link>
         <Button tone="quiet" onClick={flip} aria-label={`Theme: ${theme}; switch`}>
           {theme === "dark" ? "Dark" : "Light"}
         </Button>
+        {!locked && jobs.data && !empty && <NewJob />}
       </header>
       {locked ? <Join onJoined={() => void jobs.refetch()} /> : jobs.error && <Said problem={problemOf(jobs.error)} />}
       {fault && <Said problem={fault} />}
       {!locked && (
         <>
-          <Heading>Jobs</Heading>
-          {jobs.isPending && <p className="text-muted">Looking …</p>}
-          {jobs.data?.length === 0 && <p className="text-muted">None yet. Start one below.</p>}
-          {jobs.data && <Jobs jobs={jobs.data} onFault={setFault} />}
-          <Start first={jobs.data?.length === 0} onFault={setFault} />
-          <FromFile onFault={setFault} />
+          {jobs.isPending && <p className="text-muted">Loading…</p>}
+          {empty && (
+            <div className="mx-auto max-w-2xl">
+              <p className="mb-4 text-lg">
+                Hydrarch is for those who install water: draw pipe, pumps, valves and outlets once, and get sizes,
+                joints, cut lengths, a shopping list, the order of work, tests and a record to hand over.
+              </p>
+              <Start onFault={setFault} />
+              <FromFile onFault={setFault} />
+            </div>
+          )}
+          {jobs.data && !empty && (
+            <>
+              <h2 className="sr-only">Jobs</h2>
+              <Jobs jobs={jobs.data} onFault={setFault} />
+            </>
+          )}
           <Devices />
         </>
       )}
     </main>
+  );
+}
+
+/** A new job, one press from the list. */
+function NewJob() {
+  const [open, setOpen] = useState(false);
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger asChild>
+        <Button tone="main" className="min-h-[40px]">
+          New job
+        </Button>
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
+        <Dialog.Content
+          className="fixed top-1/2 left-1/2 z-50 max-h-[92vh] w-[min(96vw,44rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5"
+          aria-describedby={undefined}
+        >
+          <Dialog.Title className="text-lg font-bold">New job</Dialog.Title>
+          {fault && <Said problem={fault} />}
+          <Start onFault={setFault} />
+          <FromFile onFault={setFault} />
+          <Dialog.Close asChild>
+            <Button className="mt-5">Cancel</Button>
+          </Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
   );
 }
 
@@ -72,7 +114,7 @@ function useStarted(onFault: FaultProps["onFault"]) {
   };
 }
 
-function Start({ first, onFault }: FaultProps & { first: boolean }) {
+function Start({ onFault }: FaultProps) {
   const started = useStarted(onFault);
   const [name, setName] = useState("");
   const [units, setUnits] = useState<UnitSystem>("metric");
@@ -81,17 +123,15 @@ function Start({ first, onFault }: FaultProps & { first: boolean }) {
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
   return (
     <form
-      id="begin"
-      tabIndex={-1}
       aria-label="Start a job"
-      className="mt-6 scroll-mt-4"
+      className="mt-2"
       onSubmit={(e) => {
         e.preventDefault();
         const called = name.trim() || about?.title || "New job";
         void started(api.startJob(called, units, market, about?.about ?? ""), "survey");
       }}
     >
-      <Heading>{first ? "Begin your first job: what is it?" : "Start a job: what is it?"}</Heading>
+      <Heading>What is it?</Heading>
       <div className="mb-2 flex flex-wrap gap-1.5" role="group" aria-label="What the job is">
         {reference.data?.beginnings.map((b) => (
           <Button
@@ -106,8 +146,8 @@ function Start({ first, onFault }: FaultProps & { first: boolean }) {
       </div>
       <p className="mb-2 text-[13px] text-muted">
         {about
-          ? "Nothing is laid out: the right things are at hand, and what to find out first is asked."
-          : "Or none of these: then everything there is lies at hand."}
+          ? "Nothing is drawn for you: its usual components come first, and what to find out first is asked."
+          : "Or none of these: then every component is offered."}
       </p>
       <div className="flex flex-wrap items-end gap-2">
         <label className="flex grow flex-col text-[13px] text-muted">
@@ -149,7 +189,7 @@ function FromFile({ onFault }: FaultProps) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <section className="mt-6">
-      <Heading>Or bring one from a file</Heading>
+      <Heading>Or import a job file</Heading>
       <input
         ref={input}
         type="file"

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, Refused } from "../api/client";
 import type { AtAGlance, JobSummary, ProblemDocument } from "../api/types";
@@ -70,7 +70,7 @@ export function Jobs({ jobs, onFault }: JobsProps) {
         />
       )}
       {!found.length && listed.length > 0 && <p className="text-muted">No job has {words.trim()} in its name.</p>}
-      <ul className="grid grid-cols-[minmax(0,1fr)] gap-3 [overflow-anchor:none] sm:grid-cols-2">
+      <ul className="grid grid-cols-[minmax(0,1fr)] gap-3 [overflow-anchor:none] sm:grid-cols-2 lg:grid-cols-3">
         {found.slice(0, SHOWN).map((j) => (
           <Job key={j.id} job={j} hands={hands} />
         ))}
@@ -261,11 +261,7 @@ function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
           {data?.hand ? `${data.hand}, ${clockTime(data.at ?? job.saved)} · ` : ""}drawing saved {clockTime(job.saved)}
         </span>
       </Link>
-      <div
-        role="group"
-        aria-label={`What to do with ${job.name}`}
-        className="flex justify-end gap-3 border-t border-line px-2"
-      >
+      <More of={job.name}>
         <Button tone="quiet" aria-label={`Duplicate ${job.name}`} onClick={() => hands.copy(job)}>
           Duplicate
         </Button>
@@ -275,8 +271,25 @@ function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
         <Button tone="quiet" aria-label={`Delete ${job.name}`} onClick={() => hands.shelve(job, "deleted")}>
           Delete
         </Button>
-      </div>
+      </More>
     </li>
+  );
+}
+
+/** What is done to a job less often than it is opened, folded away from where it is opened. */
+function More({ of, children }: { of: string; children: ReactNode }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <div className="flex flex-wrap justify-end gap-3 border-t border-line px-2">
+      {open && (
+        <div role="group" aria-label={`What to do with ${of}`} className="flex grow flex-wrap gap-3">
+          {children}
+        </div>
+      )}
+      <Button tone="quiet" aria-label={`More: ${of}`} aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Less" : "More"}
+      </Button>
+    </div>
   );
 }
 

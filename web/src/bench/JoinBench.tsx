@@ -18,6 +18,7 @@ import { AddToJob } from "./AddToJob";
 import { AtHand } from "./AtHand";
 import { Branching, BranchTable } from "./Branching";
 import { FiguredAnswer } from "./FiguredAnswer";
+import { HowToMake } from "./HowToMake";
 import { InSight } from "./InSight";
 import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
 
@@ -162,6 +163,8 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
             way={way}
             title={titleOf(answer, way)}
             format={format}
+            asked={asked}
+            number={Math.min(pick, answer.ways.length - 1)}
           />
         )}
         <InSight
@@ -228,8 +231,11 @@ const asChosen = (thing: PipeOrEnd): Chosen =>
     ? { series: thing.series, size: thing.size, end: null }
     : { end: thing.end ?? "", series: null, size: null };
 
-function WayView({ way, title, format }: { way: Way; title: string; format: Formatter }) {
+type WayProps = { way: Way; title: string; format: Formatter; asked: Partial<JoinIn>; number: number };
+
+function WayView({ way, title, format, asked, number }: WayProps) {
   const [step, setStep] = useState(0);
+  const [how, setHow] = useState(false);
   const [scale, control] = useLifeSize();
   return (
     <section aria-label="The way chosen">
@@ -278,6 +284,12 @@ function WayView({ way, title, format }: { way: Way; title: string; format: Form
         </Button>
         <Button onClick={() => print()}>Print</Button>
       </div>
+      <details className="mt-3" onToggle={(e) => setHow(e.currentTarget.open)}>
+        <summary className="inline-flex min-h-[44px] cursor-pointer items-center font-bold">
+          How to make joint {step + 1} of {way.joints.length}
+        </summary>
+        {how && <HowToMake asked={asked} way={number} joint={step} />}
+      </details>
       <AddToJob fittings={way.parts.flatMap((p) => (p.fitting ? [p.fitting] : []))} note={title} />
       <Cautions cautions={way.cautions} />
     </section>
