@@ -75,7 +75,7 @@ class AtTheBench(Browsing):
         page.get_by_text("How to make joint 1 of 2").click()
         way = page.get_by_role("region", name="The way chosen")
         expect(way).to_contain_text("Tools: saw, reamer, primer, cement")
-        expect(way.get_by_text("Turn all the way home")).to_be_visible()
+        expect(way.get_by_text("Push home and turn")).to_be_visible()
         expect(way).to_contain_text("before its test")
         way.get_by_role("button", name="Next joint").click()
         expect(page.get_by_text("How to make joint 2 of 2")).to_be_visible()

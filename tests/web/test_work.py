@@ -235,7 +235,7 @@ class GoneFromTheDrawing(Browsing):
         self.page.get_by_role("link", name="Make").click()
         note = self.page.get_by_role("note", name="Made, and no longer on the drawing")
         expect(note).to_contain_text("joints were made that the drawing no longer has")
-        self.page.get_by_role("link", name="Record", exact=True).click()
+        self.page.get_by_role("link", name="Record").click()
         expect(note.get_by_role("button", name="Seen to").first).to_be_visible()
         count = note.get_by_role("button", name="Seen to").count()
         self.assertGreaterEqual(count, len(joints))
