@@ -53,9 +53,10 @@ async def listening(client: Any, rates: Rates) -> None:
             rates.heard += line.startswith("data:")
 
 
-async def recording(client: Any, rates: Rates, joints: list[str], until: float) -> None:
-    """One of the phones that say joints dry-fitted, in its turn."""
+async def recording(client: Any, rates: Rates, joints: list[str], until: float, after: float) -> None:
+    """One of the phones that say joints dry-fitted, in its turn: the first so long (s) after the others began."""
     n = 0
+    await asyncio.sleep(after)
     while time.monotonic() < until:
         due = time.monotonic() + PHONES / RECORDS
         said = {
@@ -105,7 +106,7 @@ async def crowd(address: str, seconds: float) -> Rates:
         until = time.monotonic() + seconds
         ears = [asyncio.create_task(listening(client, rates)) for _ in range(PHONES)]
         await asyncio.gather(
-            *(recording(client, rates, joints[n:], until) for n in range(PHONES)),
+            *(recording(client, rates, joints[n:], until, n / RECORDS) for n in range(PHONES)),
             editing(client, rates, until),
             looking(client, rates, until),
         )

@@ -189,6 +189,7 @@ class Derivation:
         self.plan, self.late, self.strict = plan, late, self.STRICT if strict is None else strict
         self.failed: list[Problem] = []
         self.fallen: set[str] = set()
+        self._told: dict[tuple[Stage, int], tuple[Problem, ...]] = {}
 
     @room("survey")
     def systems(self) -> Systems:
@@ -410,7 +411,14 @@ class Derivation:
         return cautions_for(*sorted(self._site | {j.method for j in self.assembly.joints}))
 
     def problems(self, upto: Stage = "keep") -> tuple[Problem, ...]:
-        """What is wrong, told by every room of the stages up to one."""
+        """What is wrong, told by every room of the stages up to one; worked out once."""
+        known = self._told.get((upto, len(self.failed)))
+        if known is None:
+            known = self._all_told(upto)
+            self._told[upto, len(self.failed)] = known
+        return known
+
+    def _all_told(self, upto: Stage) -> tuple[Problem, ...]:
         stages = STAGES[: STAGES.index(upto) + 1]
         told: list[Problem] = []
         for name, stage in self.ROOMS.items():

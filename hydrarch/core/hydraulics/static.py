@@ -91,8 +91,15 @@ def shut_off_head(plan: Plan, system: System) -> float:
 
 def static_pressure(plan: Plan, lay: Layout) -> dict[str, float]:
     """Gauge pressure (Pa) at every fed point with everything closed: at its sources' highest head, or what the
-    regulators before it hold.
+    regulators before it hold. Worked out once for a layout.
     """
+    known: tuple[Plan, dict[str, float]] | None = lay.remembered.get("static pressure")
+    if known is None or known[0] is not plan:
+        known = lay.remembered["static pressure"] = plan, _at_rest(plan, lay)
+    return known[1]
+
+
+def _at_rest(plan: Plan, lay: Layout) -> dict[str, float]:
     weight = water(plan.conditions.water_temperature).weight
     found: dict[str, float] = {}
     for system in lay.systems.found:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from math import acos, dist, hypot, pi
+from typing import Any
 
 from hydrarch.core.base.graph import Edge, Graph, Reach
 from hydrarch.core.base.problems import Problem, declare
@@ -96,6 +97,11 @@ class Layout:
     def graph(self) -> Graph[str]:
         """The points joined by the runs, as long as they are."""
         return Graph((Edge(x.run, x.a, x.b, x.length) for x in self.lines.values()), self.places)
+
+    @cached_property
+    def remembered(self) -> dict[str, Any]:
+        """What rooms beyond worked out of this layout and ask for again, by what it is."""
+        return {}
 
     @cached_property
     def _reaches(self) -> dict[str, Reach[str]]:
