@@ -54,12 +54,23 @@ class Mistaken:
 
 
 @dataclass(frozen=True, slots=True)
+class Branch:
+    """An opening of a part beside its first two: its end, how far its stop is from the centre (m), and its direction
+    (rad) from the second opening's.
+    """
+
+    end: EndView
+    stop: float
+    direction: float
+
+
+@dataclass(frozen=True, slots=True)
 class ShopPart:
     """A line of the list: on which `shelf`, how many are to be bought, how many of those today's work wants, and how
     many are in the basket.
 
     `ends` are its first two for a drawing at life size (none for what is no fitting), `length` (m) what lies between
-    its stops.
+    its stops, `stop` (m) what of that is before the centre; `branches` are its other openings.
     """
 
     item: str
@@ -72,6 +83,8 @@ class ShopPart:
     got: int
     material: str
     ends: tuple[EndView, ...]
+    branches: tuple[Branch, ...]
+    stop: float
     length: float
     mistaken: tuple[Mistaken, ...]
 
@@ -136,6 +149,8 @@ def shop(plan: Plan, derived: Derivation, log: Log, states: Mapping[str, JointSt
                 got=log.got.get(item, 0),
                 material=part.material if part else "",
                 ends=tuple(view(p.end) for p in part.ports[:2]) if part else (),
+                branches=tuple(Branch(view(p.end), p.stop, p.direction) for p in part.ports[2:]) if part else (),
+                stop=part.ports[0].stop if part else 0.0,
                 length=sum(p.stop for p in part.ports[:2]) if part else 0.0,
                 mistaken=mistaken(item, plan.units) if part else (),
             )

@@ -2687,6 +2687,18 @@ export interface components {
             things: components["schemas"]["OwnThing"][];
         };
         /**
+         * Branch
+         * @description An opening of a part beside its first two: its end, how far its stop is from the centre (m), and its direction
+         *     (rad) from the second opening's.
+         */
+        Branch: {
+            /** Direction */
+            direction: number;
+            end: components["schemas"]["EndView"];
+            /** Stop */
+            stop: number;
+        };
+        /**
          * BranchIn
          * @description The pipe a branch is taken off, and what is to be joined to it.
          */
@@ -9267,9 +9279,11 @@ export interface components {
          *     many are in the basket.
          *
          *     `ends` are its first two for a drawing at life size (none for what is no fitting), `length` (m) what lies between
-         *     its stops.
+         *     its stops, `stop` (m) what of that is before the centre; `branches` are its other openings.
          */
         ShopPart: {
+            /** Branches */
+            branches: components["schemas"]["Branch"][];
             /** Count */
             count: number;
             /** Detail */
@@ -9290,6 +9304,8 @@ export interface components {
             name: string;
             /** Shelf */
             shelf: string;
+            /** Stop */
+            stop: number;
             /** Today */
             today: number;
             /** Unit */

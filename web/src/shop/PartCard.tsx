@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
-import type { Instead, OtherWay, ShopPart, Way } from "../api/types";
+import type { EndView, Instead, OtherWay, ShopPart, Way } from "../api/types";
 import { chooseNode, chooseWay } from "../job/edits";
 import { useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useFormat } from "../ui/context";
 import { Box, Button } from "../ui/parts";
+import { BranchedDrawing } from "../ways/BranchedDrawing";
 import { useLifeSize } from "../ways/LifeSize";
 import { SectionDrawing } from "../ways/SectionDrawing";
 import { dearer, joints } from "../ways/WayWords";
@@ -50,6 +51,9 @@ export function PartCard({ part, count, open, onOpen, onGot }: CardProps) {
   );
 }
 
+/** Each end once, however many openings have it. */
+const apart = (ends: readonly (EndView | undefined)[]) => [...new Map(ends.map((e) => [e?.name, e])).values()];
+
 function Closer({ part, count, onGot }: Pick<CardProps, "part" | "count" | "onGot">) {
   const format = useFormat();
   const [scale, control] = useLifeSize();
@@ -66,9 +70,13 @@ function Closer({ part, count, onGot }: Pick<CardProps, "part" | "count" | "onGo
     <div className="border-t border-line p-3">
       {drawn && (
         <>
-          <SectionDrawing way={drawn} pixelsPerMm={scale} step={-1} />
-          <p className="flex justify-between text-[13px] text-muted">
-            {[left, right].map((e) => (
+          {part.branches.length > 0 && left && right ? (
+            <BranchedDrawing part={part} left={left} right={right} pixelsPerMm={scale} />
+          ) : (
+            <SectionDrawing way={drawn} pixelsPerMm={scale} step={-1} />
+          )}
+          <p className="flex flex-wrap justify-between gap-x-4 text-[13px] text-muted">
+            {apart([left, right, ...part.branches.map((b) => b.end)]).map((e) => (
               <span key={e?.name}>
                 {e?.words}: {format(e?.diameter, "takeoff")} across, {format(e?.engagement, "takeoff")} deep
               </span>

@@ -2,7 +2,7 @@ import type { Way } from "../api/types";
 import { JointDisc } from "../drawing/joints";
 import { section } from "./section";
 
-const fills: Record<string, string> = {
+export const fills: Record<string, string> = {
   pvc: "var(--color-pipe-white)",
   pe: "var(--color-pipe-dark)",
   pe100: "var(--color-pipe-dark)",

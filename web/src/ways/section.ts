@@ -1,4 +1,4 @@
-import type { EndView, Way } from "../api/types";
+import type { EndView } from "../api/types";
 
 /** A way as an exploded section: each part's outline in millimetres about the axis, from true diameters and depths. */
 
@@ -103,7 +103,18 @@ function pipeShape(e: EndView, facesRight: boolean): { outline: [number, number]
   return { outline: facesRight ? points.map(([x, y]): [number, number] => [width - x, y]) : points, width };
 }
 
-export function section(way: Way): Section {
+/** What of a way is drawn. */
+export type Drawable = {
+  parts: readonly {
+    name: string;
+    material: string;
+    left: EndView | null;
+    right: EndView | null;
+    length: number;
+  }[];
+};
+
+export function section(way: Drawable): Section {
   const shapes: Shape[] = [];
   const joints: Section["joints"] = [];
   let x = 0;
@@ -149,3 +160,28 @@ function pipeOrPart(e: EndView, facesRight: boolean): { outline: [number, number
   ];
   return { outline: facesRight ? points.map(([x, y]): [number, number] => [width - x, y]) : points, width };
 }
+
+export type BranchEnd = { end: EndView; stop: number; direction: number };
+export type Arm = { outline: string; bore: string; turn: number; reach: number; way: number; opening: number };
+
+/** The other openings of a part as arms from its centre: each outline with its axis along x, to be turned by `turn` (degrees). */
+export function arms(branches: readonly BranchEnd[], run: EndView): Arm[] {
+  const within = radii(run).inner; // no arm goes on into the bore of the run
+  return branches.map(({ end, stop, direction }) => {
+    const made = pipeOrPart(end, true);
+    const floor = enters(end) ? made.width : made.width - mm(end.engagement);
+    const shift = mm(stop) - floor;
+    const moved = made.outline.map(([x, y]): [number, number] => [Math.max(x + shift, within), y]);
+    return {
+      outline: path(moved, false),
+      bore: path(moved, true),
+      turn: (-direction * 180) / Math.PI,
+      reach: made.width + shift,
+      way: radii(end).outer,
+      opening: radii(end).inner,
+    };
+  });
+}
+
+/** Where the centre of a part lies along its outline, whose first end's stop is so far (m) from it. */
+export const centreOf = (left: EndView, stop: number): number => (enters(left) ? 0 : mm(left.engagement)) + mm(stop);

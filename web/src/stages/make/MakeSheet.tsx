@@ -1,4 +1,5 @@
 import { memo, useState } from "react";
+import { rightNow } from "../../api/clock";
 import type { Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
 import { JointMark, stateTone } from "../../drawing/joints";
@@ -33,7 +34,8 @@ export function MakeSheet() {
   const state = (id: string) => jointState(readiness, id).state;
   const known = new Map(joints.map((j) => [j.id, j]));
   const todo = work.filter((t) => ["planned", "dry"].includes(state(t.joint)));
-  const waiting = Object.values(readiness.joints).some((j) => j.state === "setting" || j.state === "curing");
+  // by their own times: a joint may wait whatever its state is called
+  const waiting = Object.values(readiness.joints).some((j) => Math.max(j.set_at ?? 0, j.cured_at ?? 0) > rightNow());
   const now = useNow(waiting);
   const at = selected && known.has(selected) ? selected : (todo[0]?.joint ?? null);
   const index = work.findIndex((t) => t.joint === at);
