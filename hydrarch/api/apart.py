@@ -30,6 +30,12 @@ _CONTEXT.set_forkserver_preload(
         "hydrarch.formats.pictures",
         "hydrarch.formats.photos",
         "hydrarch.formats.archive",
+        "hydrarch.formats.bookfile",
+        "hydrarch.formats.curvefile",
+        "hydrarch.formats.pointsfile",
+        "hydrarch.formats.tables",
+        "hydrarch.devices.gauge",
+        "hydrarch.devices.weather",
     ]
 )
 MEMORY = 512 * 2**20

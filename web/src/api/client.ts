@@ -55,6 +55,18 @@ http.use({
   },
 });
 
+// crew parts are changed by several: a change says which state of them it was made on
+let parts = "";
+http.use({
+  onRequest: ({ request, schemaPath }) => {
+    if (schemaPath.startsWith("/api/book") && request.method !== "GET" && parts) request.headers.set("If-Match", parts);
+    return request;
+  },
+  onResponse: ({ response, schemaPath }) => {
+    if (schemaPath.startsWith("/api/book")) parts = response.headers.get("ETag") ?? parts;
+  },
+});
+
 /** From now on what is refused is told in these units. */
 export const speakIn = (units: UnitSystem): void => {
   spoken = units;

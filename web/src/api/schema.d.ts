@@ -419,8 +419,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The equipment book
-         * @description All rows of the crew's own.
+         * The crew parts
+         * @description All rows of the crew's own; their ETag goes with a change of them.
          */
         get: operations["whole_book_api_book_get"];
         put?: never;
@@ -428,7 +428,8 @@ export interface paths {
          * Add rows to the book
          * @description Take the rows of a book file, each in place of one of the same name.
          *
-         *     A file with a wrong row is refused whole, row by row.
+         *     A file with a wrong row is refused whole, row by row; so is one that would take the place of a row that is another
+         *     than was seen.
          */
         post: operations["add_rows_api_book_post"];
         delete?: never;
@@ -469,7 +470,8 @@ export interface paths {
         post?: never;
         /**
          * Take a row out of the book
-         * @description Take a row out. One that a job uses stays, and the job is named.
+         * @description Take a row out. One that a job uses stays, and the job is named; so does any where the parts are other than was
+         *     seen.
          */
         delete: operations["take_out_api_book__section___name__delete"];
         options?: never;
@@ -12020,7 +12022,10 @@ export interface operations {
     add_rows_api_book_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the ETag of the crew parts as they were last seen; blank for any */
+                "If-Match"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -12144,7 +12149,10 @@ export interface operations {
     take_out_api_book__section___name__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the ETag of the crew parts as they were last seen; blank for any */
+                "If-Match"?: string;
+            };
             path: {
                 section: "things" | "fittings" | "pipes" | "assemblies";
                 name: string;
