@@ -4,7 +4,7 @@ import unittest
 
 from hydrarch.core.base.units import PSI
 from hydrarch.core.catalogue.pipes import joined_rating, pipe, rating_at, series_list
-from hydrarch.core.catalogue.ratings import usual_fittings_rating
+from hydrarch.core.catalogue.ratings import fitting_rating_at, usual_fittings_rating
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
@@ -66,6 +66,22 @@ class Fittings(unittest.TestCase):
         plan = draw(spots, [("M", "B"), ("B", "T")], runs_more=more, conditions={"water_temperature": 333.15})
         told = [p for p in derive(plan).problems() if p.code == "part-over-rating"]
         self.assertEqual({p.severity for p in told}, {"stop"})
+
+    def test_what_joins_lengths_counts_too(self) -> None:
+        """Coil is joined to coil by a coupling that carries less than the pipe (ASTM D2609, from memory): at 15 bar that
+        stops the job where no stronger one does it with as few joints, named at its run; at 10 bar it does not.
+        """
+        for pressure in (10e5, 15e5):
+            spots = [point("M", 0, 0, "mains", pressure=pressure), point("T", 400, 0, "tap")]
+            done = derive(draw(spots, [("M", "T")], runs_more=[{"series": "pe-sidr7", "size": "1"}]))
+            run = done.plan.runs[0].id
+            told = {p.where for p in done.problems() if p.code == "part-over-rating"}
+            along = [p for p in done.assembly.parts if p.point is None and p.end is not None]
+            self.assertTrue(along)
+            weak = [p for p in along if fitting_rating_at(p.fitting, 285.15) < pressure]
+            self.assertEqual(run in told, bool(weak))
+            if pressure == 10e5:
+                self.assertFalse(weak)
 
 
 if __name__ == "__main__":

@@ -468,6 +468,17 @@ def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], ass
             mine = (part_rating(plan, lay, pipes, part, warmth_of(lay, part)), part.name, seen)
             if seen > mine[0]:
                 weakest[part.point] = min(weakest.get(part.point, mine), mine)
+    along = {j.id: j for j in assembly.joints if j.role == "length" and j.run is not None}
+    parts = {p.id: p for p in assembly.parts}
+    for joint in along.values():
+        run = plan.run_by_id[joint.run or ""]
+        seen = max((pressures[p] for p in run.points if p in pressures), default=0.0)
+        for part in (parts[s.part] for s in (joint.a, joint.b) if s.part is not None):
+            carries = part_rating(plan, lay, pipes, part, lay.warm[run.id])
+            if seen > carries:
+                mine = (carries, f"{part.name}, which joins its lengths,", seen)
+                weakest[run.id] = min(weakest.get(run.id, mine), mine)
+                names = {**names, run.id: f"The run from {names[run.a.point]} to {names[run.b.point]}"}
     return tuple(
         Problem(
             code="part-over-rating",

@@ -33,7 +33,7 @@ from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Sid
 from hydrarch.core.joining.search import best_stack
 from hydrarch.core.joining.served import NOTHING_MORE, Needs
 from hydrarch.core.joining.stacks import Limits
-from hydrarch.core.joining.strength import join_strong
+from hydrarch.core.joining.strength import join_strong, too_weak
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
@@ -110,10 +110,10 @@ class Joiner:
     def _made_along(self, length: PipeLength, taken: Mapping[EndId, TakeOff], count: int) -> tuple[Coupled, ...]:
         """What joins one length of pipe along its way, worked out again only where it changed."""
         item = self._pipes[length.runs[0]]
-        of = (length, item, _offset(taken, length.start), count)
+        of = (length, item, _offset(taken, length.start), count)  # pressures at rest hang on no size
         before = self._along.get(length.start)
         if before is None or before[0] != of:
-            before = of, tuple(_along(self._plan, self._lay, length, item, taken, count))
+            before = of, tuple(_along(self._plan, self._lay, length, item, taken, count, self._rest))
             self._along[length.start] = before
         return before[1]
 
@@ -161,7 +161,13 @@ def _coupled_times(length: PipeLength, item: Pipe, taken: Mapping[EndId, TakeOff
 
 
 def _along(
-    plan: Plan, lay: Layout, length: PipeLength, item: Pipe, taken: Mapping[EndId, TakeOff], count: int
+    plan: Plan,
+    lay: Layout,
+    length: PipeLength,
+    item: Pipe,
+    taken: Mapping[EndId, TakeOff],
+    count: int,
+    rest: Mapping[str, float],
 ) -> Iterator[Coupled]:
     """What joins stick to stick or coil to coil along a length of pipe; each joint is of the run it falls in."""
     family = series(item.series)
@@ -178,9 +184,11 @@ def _along(
             shop = plan.conditions.market
             lies = plan.run_by_id[run].situation
             way = choose_practice(plan.practices, "drip_joint")
-            found = _coupled(
-                length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies, way
-            )
+            of = (length.start, length.stop, run, item.series, item.size, shop, made, here, count, place, lies, way)
+            found, seen = _coupled(*of), max(rest.get(line.a, 0.0), rest.get(line.b, 0.0))
+            weak = too_weak(seen, lay.warm[run])
+            if any(part is not None and part.fitting in weak for part, _ in found):
+                found = _coupled(*of, weak) or found
             for part, joints in found:
                 yield (
                     part,
@@ -214,8 +222,11 @@ def _coupled(
     place: str,
     lies: str,
     way: str,
+    weak: frozenset[str] = frozenset(),
 ) -> tuple[Coupled, ...]:
-    """The joints number `before` + 1 to `before` + `here` of `count` along a length of pipe."""
+    """The joints number `before` + 1 to `before` + `here` of `count` along a length of pipe, without the fittings that
+    are too `weak`; empty where there are then none.
+    """
     item, family = pipe(series_name, size), series(series_name)
     numbers = range(before + 1, before + here + 1)
     own = tubing_end(series_name, size, way) or end_of(market(shop), series_name, size, lies)
@@ -227,7 +238,7 @@ def _coupled(
         count=count,
         place=place,
         mine=mine,
-        limits=Limits(foreign=market(shop).foreign | set_aside(way)),
+        limits=Limits(foreign=market(shop).foreign | set_aside(way), weak=weak),
     )
     return tuple(c for n in numbers for c in made.couple(item, n))
 
