@@ -17,6 +17,7 @@ WAITS = {
     "owner",
     "http",
     "in-use",
+    "row-changed",
     "newer",
     "origin",
     "passphrase",
