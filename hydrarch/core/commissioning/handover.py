@@ -1,4 +1,4 @@
-"""What the next person takes over, counted: what is not made, dry, made, not tested, buried unproved, or went on all
+"""What the next person takes over, counted: what is not made, dry, made but not tested, buried unproved, or went on all
 the same.
 """
 
@@ -74,10 +74,10 @@ def hand_over(
         (dry, "dry-fitted only"),
         (clashing, "whose records contradict"),
         (changed, "made to another drawing than this one"),
-        (buried, "buried, not tested"),
-        (unproved, "made, not tested"),
+        (buried, "buried but not tested"),
+        (unproved, "made but not tested"),
         (unseen, "made and to be seen dry at work"),
-        (looked, "made, no leak seen in use"),
+        (looked, "made with no leak seen in use"),
         (proved, "made and tested"),
         (overridden, "where a gate was passed with a reason"),
     )
