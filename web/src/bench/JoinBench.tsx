@@ -242,7 +242,9 @@ function WayView({ way, title, format, asked, number }: WayProps) {
       <h2 className="text-lg font-bold">{title}</h2>
       {way.rating !== null && (
         <p className="text-[13px] text-muted">
-          Weakest: {way.weakest}, {format(way.rating, "pressure")}. What is moulded on the part wins.
+          {way.rating > 0
+            ? `Weakest: ${way.weakest}, ${format(way.rating, "pressure")}. What is moulded on the part wins.`
+            : "For drains that run by their fall: it carries no pressure."}
         </p>
       )}
       <SectionDrawing way={way} pixelsPerMm={scale} step={step} />

@@ -10,7 +10,7 @@ export function WayWords({ way, count, format }: { way: Way; count: string; form
       <span className="text-muted">
         {" "}
         · lays {format(way.length, "takeoff")} · {money(way.price)}
-        {way.rating !== null && ` · carries ${format(way.rating, "pressure")}`} ·{" "}
+        {way.rating !== null && ` · ${way.rating > 0 ? `carries ${format(way.rating, "pressure")}` : "gravity only"}`} ·{" "}
         {way.can_undo ? "comes apart" : "for good"}
       </span>
       <span className="block">{parts.join(" + ") || "straight in"}</span>
