@@ -102,6 +102,30 @@ class Asked(unittest.TestCase):
         words = "8 gpm over 1000 ft of SIDR 15 wobbly, 30 ft up, 60 psi at the foot, 20 psi wanted"
         self.assertEqual(ask(words).ignored, ("wobbly",))
 
+    def test_no_figure_is_dropped(self) -> None:
+        """A size and the water's warmth are used and read back; a figure that nothing uses is told as ignored."""
+        line = "8 gpm over 1000 ft of {} SIDR 15, 30 ft up, 60 psi at the foot, 20 psi wanted"
+        self.assertTrue(ask(line.format("3/4 in")).first.startswith("Polyethylene SIDR 15 3/4 wants 84.0 psi"))
+        self.assertIn("water of 100 °F", " ".join(ask(f"{line.format('')}, 100 °F").read))
+        self.assertEqual(ask(f"{line.format('')}, 15 min").ignored, ("15 min",))
+        with self.assertRaisesRegex(HydrarchError, "not made in 7 in"):
+            figured(line.format("7 in"), "us")
+
+    def test_no_wait_that_is_not(self) -> None:
+        """Pipe that is not cemented has no cure, pipe that is not fused no cooling; an offset of nought is none."""
+        for words in (
+            "1 in poly, 38 °F, 85 % damp, 60 psi; when full test",
+            "1 in galvanized, 38 °F, 85 % damp, 60 psi; when full test",
+            "110 mm drain, 38 °F, 85 % damp, 60 psi; when full test",
+            "1 in pvc, fused now; when pressure",
+        ):
+            with self.subTest(words), self.assertRaisesRegex(HydrarchError, "is not joined by a"):
+                figured(words, "us")
+        with self.assertRaisesRegex(HydrarchError, "say the angle and the offset"):
+            figured("two 45° for a 0 in offset in 1 in sch 40", "us")
+        fell = ask("readings 60, 58, 55, 50 psi over 30 min, is it tight")
+        self.assertNotIn("equal", fell.first)
+
     def test_what_asks_to_join(self) -> None:
         """Questions to join things are none of these."""
         for words in ("1 in pvc to 1 in poly", "cap a 1 in pvc line", "hose tap 3/4 to .620 drip at 50 psi"):

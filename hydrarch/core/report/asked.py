@@ -17,7 +17,7 @@ from hydrarch.core.base.units import FOOT, GALLON, INCH, PSI, System, show
 from hydrarch.core.catalogue.fittings import end, fittings, mates_of, pipe_end
 from hydrarch.core.catalogue.pipes import HUNG, laid_rating, pipe, series, thread_end
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.joining.spoken import plain, read_series, read_thing
+from hydrarch.core.joining.spoken import plain, read_series, read_size, read_thing
 from hydrarch.core.joining.vocabulary import known_word, tidy
 from hydrarch.core.making.waiting import waits
 from hydrarch.core.sizing.line import LineQuestion, line_sizes
@@ -180,6 +180,10 @@ def _figures(text: str) -> list[_Figure]:
     return figures
 
 
+_Answer = tuple[Figured, tuple[_Figure, ...]]
+"""An answer, and the figures of the question it was worked out with."""
+
+
 def figured(text: str, units: System = "metric") -> Figured | None:
     """The answer to a question of figures; None where it is none, and something else is asked.
 
@@ -188,8 +192,17 @@ def figured(text: str, units: System = "metric") -> Figured | None:
     words = tidy(plain(text))
     for pattern, answers in _KINDS:
         if pattern.search(words):
-            return replace(answers(words, _spoken(words, units)), ignored=_ignored(words))
+            found, used = answers(words, _spoken(words, units))
+            return replace(found, ignored=(*_unused(words, used), *_ignored(words)))
     return None
+
+
+def _unused(words: str, used: tuple[_Figure, ...]) -> tuple[str, ...]:
+    """The figures that nothing was worked out with, as they were said."""
+    left = _figures(words)
+    for figure in used:
+        left.remove(figure)
+    return tuple(f.said for f in left)
 
 
 def _spoken(words: str, units: System) -> System:
@@ -214,7 +227,7 @@ def _the(figures: list[_Figure], quantity: str, near: str, asked: str) -> _Figur
     raise HydrarchError(asked)
 
 
-def _line(words: str, units: System) -> Figured:
+def _line(words: str, units: System) -> _Answer:
     figures = _figures(words)
     family = series(read_series(re.sub(_FIGURE, " ", words)))
     flow = _the(figures, "flow", r"", "say the flow, for example '8 gpm'")
@@ -238,21 +251,32 @@ def _line(words: str, units: System) -> Figured:
         wanted=left[0].value,
         units=units,
     )
-    found = line_sizes(asked)
+    warm = [f for f in figures if f.quantity == "temperature"][:1]
+    found = line_sizes(replace(asked, temperature=warm[0].value) if warm else asked)
     first = f"{family.name} {found.pick}" if found.pick else f"No size of {family.name}"
+    mine = [f for f in figures if f.quantity == "short"][:1]
+    if mine:  # of a size that was said that size is told first
+        size = read_size(mine[0].said)[0]
+        row = next((r for r in found.rows if r.size == size), None)
+        if row is None:
+            raise HydrarchError(f"{family.name} is not made in {mine[0].said}")
+        first = f"{family.name} {size} {row.says}. {first}"
     rows = tuple(f"{row.size}: {row.says}" for row in found.rows if row.size in (found.below, found.pick, found.above))
-    told = (
+    told: tuple[str, ...] = (
         f"{show(flow.value, 'flow', units)} in {family.name}",
         f"{show(long.value, 'length', units)} long, {show(abs(rise), 'length', units)} {'down' if rise < 0 else 'up'}",
         f"{show(foot.value, 'pressure', units)} to hand, {show(left[0].value, 'pressure', units)} wanted",
     )
-    return Figured("line", f"{first}: {found.says}", rows, told)
+    if warm:
+        told = (*told, f"water of {show(warm[0].value, 'temperature', units)}")
+    answer = Figured("line", f"{first}: {found.says}", rows, told)
+    return answer, (flow, long, *((climb,) if climb else ()), foot, left[0], *warm, *mine)
 
 
 _FOOT = "say both pressures: what is to hand at the foot, and what is wanted at the end: '60 psi at the foot, 20 psi wanted'"
 
 
-def _well(words: str, units: System) -> Figured:
+def _well(words: str, units: System) -> _Answer:
     figures = _figures(words)
     head = _the(
         figures, "length", r"\bshut-?off\b", "say the head the pump makes when it is shut off: '800 ft shut-off'"
@@ -279,15 +303,16 @@ def _well(words: str, units: System) -> Figured:
         "The water outside presses back where it stands in the hole, which is not counted on here.",
     )
     told = (f"pump in a well of {show(deep.value, 'well depth', units)}", f"shut-off {show(head.value, 'head', units)}")
-    return Figured("well", first, says, told)
+    return Figured("well", first, says, told), (deep, head, *_sizes(figures))
 
 
-def _offset(words: str, units: System) -> Figured:
+def _offset(words: str, units: System) -> _Answer:
     angle = re.search(
         r"\b(?:two|2)\s*(?:x\s*)?(\d+(?:\s+1/2|-1/2|\.5)?)\s*(?:°|degrees?)?(?:\s*(?:elbows?|bends?))?\b", words
     )
-    by = next((f for f in _figures(words) if f.quantity in ("short", "length") and "offset" in f.after[:24]), None)
-    if angle is None or by is None:
+    figures = _figures(words)
+    by = next((f for f in figures if f.quantity in ("short", "length") and "offset" in f.after[:24]), None)
+    if angle is None or by is None or by.value <= 0:
         raise HydrarchError("say the angle and the offset: 'two 45° for a 12 in offset in 1 in sch 40'")
     degrees = float(re.sub(r"[\s-]+1/2", ".5", angle.group(1)))
     rest = words.replace(angle.group(0), " ").replace(by.said, " ", 1)
@@ -316,14 +341,19 @@ def _offset(words: str, units: System) -> Figured:
         f"Taken off: {show(elbow.ports[0].stop, 'takeoff', units)} at each {elbow.name}. {elbow.source[0].upper()}{elbow.source[1:]}.",
     )
     told = (f"{show(by.value, 'cut', units)} offset", f"two {degrees:g}° in {family.name} {size}")
-    return Figured("cut", first, says, told)
+    return Figured("cut", first, says, told), (by, *(f for f in _sizes(figures) if f is not by))
+
+
+def _sizes(figures: list[_Figure]) -> tuple[_Figure, ...]:
+    """The figures that were read as the size of a pipe: no more than one is, else it was asked back."""
+    return tuple(f for f in figures if f.quantity == "short")
 
 
 def _mating(name: str) -> set[str]:
     return {other for other, _ in mates_of(end(name))}
 
 
-def _wait(words: str, units: System) -> Figured:
+def _wait(words: str, units: System) -> _Answer:
     figures = _figures(words)
     fused = re.search(r"\bfus(?:ed|ion|e)\b", words) is not None
     rest = re.sub(
@@ -341,6 +371,12 @@ def _wait(words: str, units: System) -> Figured:
             rest = rest.replace(f.said, " ")
     thing = read_thing(" ".join(rest.split()))
     family, size = thing.pipe()
+    how = "socket fusion" if fused else "solvent weld"
+    if how not in {method for _, method in mates_of(pipe_end(family.id, size))}:
+        raise HydrarchError(
+            f"{family.name} {size} is not joined by a {how}, so there is no such wait: ask how to join it"
+        )
+    used = list(_sizes(figures))
     if fused:
         found = waits("socket fusion", size, 293.15, 0.5, 0.0, units)
         told: tuple[str, ...] = (f"{family.name} {size}, socket fusion",)
@@ -351,6 +387,7 @@ def _wait(words: str, units: System) -> Figured:
             raise HydrarchError("say how damp the air is, for example '85 % damp'")
         press = _the(figures, "pressure", r"", "say the test's pressure, for example '60 psi'")
         found = waits("solvent weld", size, warm.value, damp, press.value, units)
+        used += [warm, next(f for f in figures if f.quantity == "share"), press]
         told = (
             f"{family.name} {size}, solvent weld",
             f"{show(warm.value, 'temperature', units)}, {damp:.0%} damp, {show(press.value, 'pressure', units)}",
@@ -363,7 +400,7 @@ def _wait(words: str, units: System) -> Figured:
         f"{found.says[0].upper()}{found.says[1:]}.",
         f"Source: {found.source}.",
     )
-    return Figured("fused" if fused else "wait", first, says, told)
+    return Figured("fused" if fused else "wait", first, says, told), tuple(used)
 
 
 def _minutes(seconds: float) -> str:
@@ -372,23 +409,21 @@ def _minutes(seconds: float) -> str:
     return f"{seconds / 60:.3g} min" if seconds < 7200 else f"{seconds / 3600:.3g} h"
 
 
-def _readings(words: str, units: System) -> Figured:
+def _readings(words: str, units: System) -> _Answer:
     """Readings told without their figures give no verdict; what is wanting is said."""
-    over = next((f for f in _figures(words) if f.quantity == "time"), None)
-    much = f" in {over.said}" if over is not None else ""
     return Figured(
         "",
-        f"No verdict yet: readings that are equal{much} show nothing of a leak that is slow.",
+        "No verdict yet: readings told in words show nothing of a slow leak.",
         (
             "Wanting: the pressure at the start and at the end over the test's whole time (half an hour on stiff pipe, "
             "longer on polyethylene, which stretches), what the gauge is good to, and the pipe's own temperature at both.",
             "Judged in a job, at the section's own test: there the line's water and stretch are known.",
         ),
         (words,),
-    )
+    ), tuple(_figures(words))
 
 
-_KINDS: tuple[tuple[re.Pattern[str], Callable[[str, System], Figured]], ...] = (
+_KINDS: tuple[tuple[re.Pattern[str], Callable[[str, System], _Answer]], ...] = (
     (re.compile(r"\breadings?\b.*\b(?:tight|leaks?|holds?)\b"), _readings),
     (re.compile(r"\bwell\b.*\bshut-?off\b|\bshut-?off\b.*\bwell\b"), _well),
     (re.compile(r"\boffset\b"), _offset),
