@@ -116,6 +116,17 @@ class Warm(unittest.TestCase):
         told = {p.code: p for p in derive(draw(spots, [("M", "H"), ("H", "T")], runs_more=laid)).problems()}
         self.assertEqual((told["too-warm"].where, told["too-warm"].severity), (hot, "stop"))
 
+    def test_past_a_bypass(self) -> None:
+        """A bypass round a heater hides no hot pipe: what lies beyond it is hot, what branches off before it is cold."""
+        spots = [point("M", 0, 0, "mains"), point("L", 5, 0, "junction"), point("C", 5, 9, "tap")]
+        spots += [point("J", 10, 0, "junction"), point("H", 20, 0, "heater"), point("K", 30, 0, "junction")]
+        spots.append(point("T", 40, 0, "tap"))
+        runs = [("M", "L"), ("L", "C"), ("L", "J"), ("J", "H"), ("H", "K"), ("J", "K"), ("K", "T")]
+        done = derive(draw(spots, runs, runs_more=[PVC] * 7))
+        hot = {r for r, warm in done.layout.warm.items() if warm > 330}
+        self.assertEqual(hot, {"R5", "R6", "R7"})
+        self.assertIn("hot-pipe", {p.code for p in done.problems()})
+
     def test_sizes_are_picked_for_the_heat(self) -> None:
         """Where the size is free, pipe behind a heater is picked at the heater's temperature."""
         spots = [point("M", 0, 0, "mains", pressure=7e5), point("H", 20, 0, "heater"), point("T", 40, 0, "tap")]

@@ -53,10 +53,21 @@ def parted_at(plan: Plan, system: System, heater: Point) -> Graph[Node]:
 
 
 def beyond(plan: Plan, system: System, heater: Point) -> list[str]:
-    """The runs that hot water comes to: all that hang on the heater's outlet, and on no source but through it."""
-    for nodes, edges in parted_at(plan, system, heater).parts():
-        if (heater.id, "out") in nodes:
-            here = {p for p, _ in nodes}
-            first = [e.name for e in edges if heater.id in plan.run_by_id[e.name].points]
-            return [e.name for e in edges] if here.isdisjoint(system.sources) else first
+    """The runs that hot water comes to: all that hang on the heater's outlet.
+
+    Where a bypass or a loop joins that to the source as well, all but the way from the source to the heater and what
+    branches off that: hot water may run there, and nothing drawn says that it does not.
+    """
+    graph = parted_at(plan, system, heater)
+    for nodes, edges in graph.parts():
+        if (heater.id, "out") not in nodes:
+            continue
+        here = {p for p, _ in nodes}
+        if here.isdisjoint(system.sources):
+            return [e.name for e in edges]
+        reach = graph.from_nodes([(heater.id, "in")])
+        cold = {r for n in nodes if n[0] in system.sources for r in reach.way(n)}
+        rest = Graph(e for e in edges if e.name not in cold)
+        hot = next((e for n, e in rest.parts() if (heater.id, "out") in n), ())
+        return [e.name for e in hot]
     return []
