@@ -66,6 +66,19 @@ class AtTheBench(Browsing):
         page.get_by_label("Bought in").select_option("elsewhere")
         expect(ways.get_by_role("button").first).to_contain_text("BSP")
 
+    def test_opened_from_what_a_job_begins_with(self) -> None:
+        """The question that helps with a new job opens in its market too, with it first to draw into."""
+        page = self.page
+        self.new_job()
+        page.get_by_role("button", name="A well and a house").click()
+        page.get_by_label("Name").fill("Hill well")
+        page.get_by_label("Fittings sold here").select_option("elsewhere")
+        page.get_by_role("button", name="Start", exact=True).click()
+        page.get_by_role("link", name="A bench question helps with it").click()
+        expect(page.get_by_label("Bought in")).to_have_value("elsewhere")
+        chosen = page.get_by_label("Draw this well into")
+        expect(chosen).to_have_value(re.compile("^hill-well"))
+
     def test_how_to_make_it(self) -> None:
         """The joint in hand unfolds to its steps, holds and waits; the next joint shows its own."""
         page = self.page

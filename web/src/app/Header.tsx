@@ -1,13 +1,13 @@
 import { Link } from "wouter";
 import { goOver, trusted, useOffline } from "../api/offline";
 import { useSignal } from "../api/signal";
-import { bench } from "../bench/place";
 import { useBox, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useLeft } from "../job/leftBehind";
 import { useCrew } from "../job/Person";
 import { usePhotoBox } from "../job/photoBox";
 import type { Saving } from "../job/sync";
+import { ToBench } from "../job/ToBench";
 import { clockTime } from "../ui/format";
 import { Button } from "../ui/parts";
 import { useTheme } from "../ui/theme";
@@ -54,13 +54,12 @@ export function Header({ onKeys }: { onKeys: () => void }) {
       <Button tone="quiet" aria-label={`Theme: ${theme}; switch`} onClick={flip}>
         {theme === "dark" ? "Dark" : "Light"}
       </Button>
-      <Link
+      <ToBench
         href="/bench/join"
-        onClick={() => bench.openedFrom(job.id, plan.units, plan.conditions?.market ?? "both")}
         className="inline-flex items-center pointer-coarse:min-h-[44px] px-1 text-water hover:underline"
       >
         Bench
-      </Link>
+      </ToBench>
       <Button tone="quiet" onClick={onKeys} className="max-md:hidden">
         Keys
       </Button>

@@ -3,11 +3,11 @@ import { useState } from "react";
 import { Link } from "wouter";
 import { api, Refused } from "../api/client";
 import type { Plan, ProblemDocument, Run, Stage } from "../api/types";
+import { bench } from "../job/benchPlace";
 import { addExtras, changeRun } from "../job/edits";
 import { savePlan } from "../job/saving";
 import { Said } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
-import { bench } from "./place";
 
 type State = { kind: "idle" } | { kind: "added"; job: string } | { kind: "failed"; problem: ProblemDocument };
 

@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useRef, useState } from "react";
-import { Link } from "wouter";
 import { api } from "../../api/client";
 import type { Said as Event, Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
@@ -10,6 +9,7 @@ import { useBox, useReadyJob, useSay, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { newEvent } from "../../job/newEvent";
 import { Photos } from "../../job/Photos";
+import { ToBench } from "../../job/ToBench";
 import { Cautions } from "../../ui/Cautions";
 import { useFormat } from "../../ui/context";
 import { clockTime, wait } from "../../ui/format";
@@ -118,12 +118,12 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
       )}
       <JointPicture joint={joint} />
       <p className="print:hidden">
-        <Link
+        <ToBench
           className="text-water underline"
           href={`/bench/join?start=${encodeURIComponent(joint.a.pipe ?? joint.a.end)}&stop=${encodeURIComponent(joint.b.pipe ?? joint.b.end)}`}
         >
           This joint at the bench
-        </Link>
+        </ToBench>
       </p>
       {angle && !made && (
         <Box tone="dry">

@@ -1,6 +1,6 @@
-import { Link } from "wouter";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
+import { ToBench } from "../../job/ToBench";
 import { useReference } from "../../ui/context";
 import { Button, Heading } from "../../ui/parts";
 import { ConditionFields } from "../ConditionsHere";
@@ -32,9 +32,9 @@ export function Begin() {
       ))}
       <p className="mt-2 flex flex-wrap items-center gap-4">
         {begun.bench && (
-          <Link href={`/bench/${begun.bench}`} className="text-water underline">
+          <ToBench href={`/bench/${begun.bench}`} className="text-water underline">
             A bench question helps with it
-          </Link>
+          </ToBench>
         )}
         <Button onClick={() => edit((p) => ({ ...p, about: "" }))}>Dismiss</Button>
       </p>
