@@ -259,7 +259,19 @@ def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
 
 def _apart(section: Section) -> tuple[str, ...]:
     count = len(section.parted)
-    return (f"{count} {'joint' if count == 1 else 'joints'} parted for it, seen dry at work after it",) if count else ()
+    below = len(section.below)
+    return (
+        *(
+            (f"{count} {'joint' if count == 1 else 'joints'} parted for it, seen dry at work after it",)
+            if count
+            else ()
+        ),
+        *(
+            (f"{below} below the check valve, where no test reaches: looked at before the pump goes down",)
+            if below
+            else ()
+        ),
+    )
 
 
 def _told(test: TestRecord) -> str:

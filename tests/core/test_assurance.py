@@ -99,7 +99,7 @@ PAGE_PLAIN = {
 PAGE = {
     ": ready in ${wait(from - now)}": "state.pressurise.open",
     ", tested ${clockTime(joint.proved_at)}": "joint.proved_at",
-    "Tested: look at what was parted for it": "state.unseen",
+    "Tested: look at what it did not reach": "state.unseen",
     "No joint of this drawing is still to be made": "sets.length",
     "${counted.whole}: no unfinished work.": "counted.done && !lost.length",
     "Tested and buried": "state.proved",

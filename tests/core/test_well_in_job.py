@@ -130,6 +130,31 @@ class Sent(unittest.TestCase):
         self.assertIn("leave Well pump on its string", " ".join(section.isolate))
         self.assertFalse([x for x in section.isolate if "part the line from Well pump" in x])
 
+    def test_nothing_is_taken_out_of_the_string(self) -> None:
+        """Nobody bridges a check valve 60 m down: the test ends at it, and what is below it is looked at, not proved by
+        the test. With several, it ends at the highest.
+        """
+        for hole, more in (
+            (HOLE, {}),
+            (Hole(220.0, 0.2, 14.0, 200.0, 1e-3, 6.0), {"shut_off": 260.0, "horsepower": 3.0}),
+        ):
+            _, done = laid("north-american", hole, **more)
+            (section,) = done.sections
+            checks = sorted(done.plan.of_kind(CheckValve), key=lambda p: p.depth)
+            self.assertFalse([x for x in section.isolate if "bridge" in x])
+            self.assertIn(f"the test goes down to {checks[0].label}", " ".join(section.isolate))
+            self.assertTrue(section.below)
+            self.assertTrue(set(section.below) <= set(section.later))
+            self.assertTrue(not section.fault or hole is not HOLE)
+            for joint in (done.assembly.named[j] for j in section.joints):
+                ends = done.plan.run_by_id[joint.run].points if joint.run else (joint.point,)
+                deep = min(done.plan.by_id[p].depth for p in ends if p is not None)
+                with self.subTest(joint=joint.place, deep=deep):
+                    if joint.id in section.below:
+                        self.assertGreaterEqual(deep, checks[0].depth)
+                    else:
+                        self.assertLessEqual(deep, checks[0].depth)
+
     def test_deep_ones_have_more_checks(self) -> None:
         """At 200 m a check valve stands at the pump and about every 200 ft above it: common practice."""
         found, done = laid("north-american", Hole(220.0, 0.2, 14.0, 200.0, 1e-3, 6.0), shut_off=260.0, horsepower=3.0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from math import inf
 
@@ -73,7 +73,7 @@ class SectionState:
     """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
 
     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted`
-    for the test is made again and seen dry at work; `unseen` are those of it that are not. `buried` is whether all of
+    for the test is made again, and that and what the test did not reach is seen dry; `unseen` are those that are not. `buried` is whether all of
     it was covered, proved or not; `overrides` are the reasons given on the way.
     """
 
@@ -197,7 +197,7 @@ def _section(
     dry = tuple(s.joint for s in mine if s.state == "dry")
     curing = tuple(s.joint for s in mine if s.state in ("setting", "curing"))
     proof = sum(s.proved for s in mine)
-    unseen = tuple(j for j in section.parted if j not in states or states[j].looked is None)
+    unseen = tuple(j for j in (*section.parted, *section.below) if j not in states or states[j].looked is None)
     proved = 0 < proof == len(joints) and not unseen
     tests = []
     clashing = clashing_tests(log.tests.get(section.id, ()))
@@ -231,7 +231,7 @@ def _section(
         buried=bool(mine) and len(mine) == len(joints) and all(s.state == "buried" for s in mine),
         fill=stop or _fill(mine, unmade, now),
         pressurise=stop or _pressurise(mine, unmade, curing),
-        bury=_bury(len(joints) - proof, proved, unseen, tests),
+        bury=_bury(len(joints) - proof, proved, unseen, len(set(unseen).intersection(section.below)), tests),
         tests=tuple(tests),
         overrides=tuple(log.reasons.get(section.id, ())),
     )
@@ -323,9 +323,12 @@ def _not_made(mine: list[JointState], unmade: tuple[str, ...]) -> Gate:
     return Gate(False, f"{_joints(len(unmade))} not made yet{why}", None)
 
 
-def _bury(unproved: int, proved: bool, unseen: tuple[str, ...], tests: list[TestRecord]) -> Gate:
+def _bury(unproved: int, proved: bool, unseen: Collection[str], below: int, tests: list[TestRecord]) -> Gate:
     if proved:
         return Gate(True, "its test passed", None)
+    if not unproved and below == len(unseen):
+        way = "look at it" if below == 1 else "look at them"
+        return Gate(False, f"its test passed; it did not reach {below} below the check valve: {way} and say so", None)
     if not unproved:
         again = (
             "make it again, run the line and say it is dry"

@@ -22,7 +22,7 @@ from hydrarch.core.commissioning.asides import Aside, bridged, set_aside
 from hydrarch.core.commissioning.reach import connected, shut_ports
 from hydrarch.core.commissioning.stiffness import LEAST_HOLD, Stiffness, least_hold, stiffness
 from hydrarch.core.components.basins import InWall
-from hydrarch.core.components.devices import Regulator
+from hydrarch.core.components.devices import CheckValve, Regulator
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
@@ -84,8 +84,8 @@ class Section:
 
     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for
     water, to cap; `later` are the joints that are made after the test and looked at: heads after flushing, and those
-    `parted` for it, as a pump's that is taken out. What cannot be held under pressure, or needs not, is of the sort
-    "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
+    `parted` for it, as a pump's that is taken out, and those `below` the check valve of a well's string, which no test
+    from above reaches. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
     part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
     it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
     is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance`
@@ -115,6 +115,7 @@ class Section:
     pushed: bool = False
     hides: bool = True
     allowance: float = 0.0
+    below: tuple[str, ...] = ()
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -189,21 +190,24 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         opens = [] if drain else _opens([p for p in inner if p not in sunk], [points[p] for p in order], lay)
         plugged = {p for p, aside in asides.items() if not aside.passes}
         firm = {p.id for p in inner if p.kind.one_way} - off - plugged
-        joined = connected(plan, runs, edge, opens, plugged, firm)
+        ends_at = _string_check(plan, lay, runs, sunk)
+        reached = [r for r in runs if r not in ends_at]
+        joined = connected(plan, reached, edge, opens, plugged, firm.difference(ends_at.values()))
         as_it_is = drain or drips or lay.systems.sort(runs[0]) == "air"
         against = () if as_it_is else joined.against
         own_parts = {node_part(p, n) for p in against for n in (1, 2)}
         parted = () if as_it_is else tuple(j for j in joints if _on_any(assembly.named[j], off, own_parts, lay))
+        below = _below(plan, assembly, lay, joints, ends_at) if not as_it_is else ()
         loose = not as_it_is and (
             all(lay.lines[r].coupled for r in runs) or 0 < len(joints) == len({*parted, *heads}.intersection(joints))
         )
         runs_only = drips or loose
         if runs_only:
-            parted = ()
+            parted, below = (), ()
         if runs_only and not fault:
             test, says = working, DRIP_TEST if drips else SCREWED_TEST
         caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet)]
-        held = [f"leave {p.label} on its string, and test down to the check valve on it" for p in sunk]
+        held = [_on_its_string(plan, p, ends_at) for p in sunk]
         aside = (
             _plugged(inner, lay)
             if drain
@@ -246,7 +250,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
                 tuple(shut),
                 tuple(p.label for p in caps),
                 "drain" if drain else "run" if runs_only else "pressure",
-                tuple(j for j in joints if j in heads or j in parted),
+                tuple(j for j in joints if j in heads or j in parted or j in below),
                 parted,
                 *_pump_and_air(joined.pump, opens, [p for p in inner if p not in sunk], lay),
                 fault,
@@ -255,9 +259,53 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
                 not pushed.isdisjoint(runs),
                 any(plan.run_by_id[r].situation in _CLOSED for r in runs),
                 allowance,
+                below,
             )
         )
     return tuple(found)
+
+
+def _string_check(plan: Plan, lay: Layout, runs: Iterable[str], sunk: Iterable[Point]) -> dict[str, str]:
+    """The runs of a well's string from its pump up to the highest check valve on it, each with that valve: a test from
+    above ends there.
+    """
+    hung = [plan.run_by_id[r] for r in runs if plan.run_by_id[r].situation == HUNG]
+    found: dict[str, str] = {}
+    for pump in sunk:
+        string, left = {pump.id}, [pump.id]
+        while left:
+            here = left.pop()
+            new = {p for r in hung if here in r.points for p in r.points} - string
+            string |= new
+            left += new
+        valves = [p for p in string if isinstance(plan.by_id[p].what, CheckValve)]
+        if valves:
+            top = max(valves, key=lambda p: (lay.places[p][2], p))
+            level = lay.places[top][2]
+            under = (
+                r for r in hung if string.issuperset(r.points) and all(lay.places[p][2] <= level for p in r.points)
+            )
+            found |= dict.fromkeys((r.id for r in under), top)
+    return found
+
+
+def _below(
+    plan: Plan, assembly: Assembly, lay: Layout, joints: Iterable[str], ends_at: Mapping[str, str]
+) -> tuple[str, ...]:
+    """The joints of a section from the check valve of a well's string down to its pump."""
+    under = {p for r in ends_at for p in plan.run_by_id[r].points} - set(ends_at.values())
+
+    def is_below(joint: Joint) -> bool:
+        return joint.point in under or (joint.run or lay.run_of.get(joint.end or "", "")) in ends_at
+
+    return tuple(j for j in joints if is_below(assembly.named[j]))
+
+
+def _on_its_string(plan: Plan, pump: Point, ends_at: Mapping[str, str]) -> str:
+    """What is done with a well's pump for a test: it stays where it hangs."""
+    valves = [plan.by_id[v].label for r, v in ends_at.items() if pump.id in plan.run_by_id[r].points]
+    end = valves[0] if valves else "the check valve on it"
+    return f"leave {pump.label} on its string: the test goes down to {end}"
 
 
 def _on_any(joint: Joint, off: set[str], own_parts: set[PartId], lay: Layout) -> bool:

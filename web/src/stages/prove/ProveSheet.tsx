@@ -120,7 +120,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
     if (due) void standAgain();
   }, [due, standAgain]);
   if (!state) return null;
-  const heads = section.later.length - section.parted.length;
+  const heads = section.later.length - section.parted.length - section.below.length;
   const tested = !state.proved && state.unseen.length > 0 && state.tests.at(-1)?.proves;
   const tone = state.proved ? "proved" : state.buried ? "fault" : state.unmade.length ? "dry" : "curing";
   return (
@@ -145,7 +145,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
                 ? "Tested: may be buried"
                 : "Tested"
               : tested
-                ? "Tested: look at what was parted for it"
+                ? "Tested: look at what it did not reach"
                 : state.pressurise.open
                   ? "May take pressure"
                   : "No pressure yet"}
@@ -190,8 +190,10 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         {heads > 0 && `, ${heads} of them only after flushing`}
         {section.parted.length > 0 &&
           `, ${section.parted.length} of them parted for it: make ${section.parted.length === 1 ? "it" : "them"} again after it, run the line, and say on the leak walk below what is dry`}
+        {section.below.length > 0 &&
+          `, ${section.below.length} of them below the check valve, where no test from above reaches: look at ${section.below.length === 1 ? "it" : "them"} before the pump goes down, and say on the leak walk below that ${section.below.length === 1 ? "it is" : "they are"} dry`}
         .{section.isolate.length > 0 && ` First ${section.isolate.join(", ")}.`}
-        {section.caps.length > 0 && ` Cap ${section.caps.join(", ")}: they are open ends.`}
+        {section.caps.length > 0 && ` Cap ${section.caps.join(", ")}: ${section.caps.length === 1 ? "it is an open end" : "they are open ends"}.`}
       </p>
       {state.tests.map((t) => (
         <div key={t.id} className="mt-1">
