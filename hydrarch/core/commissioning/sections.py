@@ -206,7 +206,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             parted, below = (), ()
         if runs_only and not fault:
             test, says = working, DRIP_TEST if drips else SCREWED_TEST
-        caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet)]
+        caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet) and p.id != joined.pump]
         held = [_on_its_string(plan, p, ends_at) for p in sunk]
         aside = (
             _plugged(inner, lay)

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.bill import cement_body
 from hydrarch.core.joining.records import Assembly, Joint
@@ -164,7 +165,9 @@ def _in_order(
         joint = min(left, key=turn) if on_bench and len(left) > 1 else left[0]
         left.remove(joint)
         pair = bodies.pair(joint)
-        angle, closes = bodies.sets_angle(pair), pair[0] == pair[1] and joint.point is not None
+        # what its nut lets go again is turned to its angle by hand before the nut is tightened
+        angle = bodies.sets_angle(pair) and not method(joint.method).undo
+        closes = pair[0] == pair[1] and joint.point is not None
         loose = on_bench and "fusion" in joint.method and bodies.loose(pair)
         if joint.method == "thread" and joint.point is not None and not is_head(joint) and bodies.stuck(pair):
             problems.append(

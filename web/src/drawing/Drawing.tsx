@@ -145,144 +145,146 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const inGroup = edited.runs.flatMap((r) => (together.has(r.a.point) && together.has(r.b.point) ? [r.id] : []));
   const highlighted = new Set([selected, ...highlightOf(selected, derived), ...together, ...inGroup]);
   return (
-    <div
-      ref={frame}
-      className="relative h-full min-h-0 w-full touch-none overflow-hidden border border-line bg-panel contain-strict"
-      data-tool={tool.kind}
-    >
-      <svg
-        ref={carried}
-        width={view.w}
-        height={view.h}
-        className="block touch-none select-none overflow-visible contain-layout will-change-transform data-[tool=pipe]:cursor-crosshair data-[tool=place]:cursor-copy"
+    <div className="relative flex h-full min-h-0 flex-col">
+      <div
+        ref={frame}
+        className="relative min-h-0 w-full flex-1 touch-none overflow-hidden border border-line bg-panel contain-strict"
         data-tool={tool.kind}
-        role="application"
-        aria-label={`Drawing of ${plan.name}, ${viewWords(how)}: ${plan.points.length} points, ${plan.runs.length} runs. Arrow keys move the cross, Enter acts, question mark lists keys.`}
-        tabIndex={0}
-        onPointerDown={hands.onPointerDown}
-        onPointerMove={hands.onPointerMove}
-        onPointerUp={hands.onPointerUp}
-        onPointerCancel={hands.onPointerUp}
-        onKeyDown={hands.onKeyDown}
       >
-        <g>
-          {edited.underlay && how.kind === "above" && (
-            <Underlay
-              under={edited.underlay as Parameters<typeof Underlay>[0]["under"]}
-              spots={tool.kind === "scale" ? tool.spots : []}
-              view={view}
-            />
-          )}
-          {how.kind !== "standing" && <Grid view={view} />}
-          {stage === "size" && how.kind === "above" && derived.watered[scenario] && (
-            <Watered found={derived.watered[scenario]} view={view} />
-          )}
-          {how.kind === "above" && <Throws points={plan.points} view={view} />}
-          {how.kind === "side" && <Grounds points={cut.plan.points} how={how} view={view} />}
-          <Waters of={derived.lines.waters} how={how} view={view} />
-          <Marks points={cut.plan.points} how={how} view={view} />
-          <Pipes segments={segments} active={highlighted} />
-          <Emitters of={derived.lines.emitters} how={how} view={view} />
-          <Bodies bodies={held} wrong={wrong} how={how} view={view} />
-          <Points
-            plan={plan}
-            reference={reference}
-            view={view}
-            selected={selected}
-            together={together}
-            bare={held.length > 0}
-          />
-          {wear.joints && readiness && (
-            <Joints
-              plan={plan}
-              joints={derived.joints}
-              readiness={readiness}
-              view={view}
-              selected={chosenJoint}
-              spot={spotOf}
-            />
-          )}
-          <Labels labels={labels} />
-          <Hands job={job.id} plan={plan} joints={derived.joints} view={view} />
-          {thrower && <ArcHandles head={thrower} view={view} />}
-          {fromSpot && cross && (
-            <line
-              x1={fromSpot.x}
-              y1={fromSpot.y}
-              x2={cross.x}
-              y2={cross.y}
-              stroke="var(--color-water)"
-              strokeWidth={2}
-              strokeDasharray="6 5"
-              pointerEvents="none"
-            />
-          )}
-          {cross && hands.foreseen?.says && (
-            <Said
-              at={cross}
-              says={hands.foreseen.says}
-              right={cross.x > view.w - 260 || (fromSpot !== null && fromSpot.x > cross.x && cross.x > 260)}
-            />
-          )}
-          {hands.foreseen?.ring && (
-            <circle
-              cx={toScreen(view, hands.foreseen.ring).x}
-              cy={toScreen(view, hands.foreseen.ring).y}
-              r={21}
-              fill="none"
-              stroke="var(--color-water)"
-              strokeWidth={3}
-              pointerEvents="none"
-            />
-          )}
-          {cross && (
-            <path
-              d={`M${cross.x - 10} ${cross.y}h20M${cross.x} ${cross.y - 10}v20`}
-              stroke="var(--color-water)"
-              strokeWidth={2}
-              pointerEvents="none"
-            />
-          )}
-        </g>
-        {hands.frame && (
-          <rect
-            x={hands.frame.x}
-            y={hands.frame.y}
-            width={hands.frame.w}
-            height={hands.frame.h}
-            fill="var(--color-water)"
-            fillOpacity={0.08}
-            stroke="var(--color-water)"
-            strokeDasharray="6 4"
-            pointerEvents="none"
-          />
-        )}
-      </svg>
-      <svg width={view.w} height={view.h} className="pointer-events-none absolute inset-0" aria-hidden="true">
-        <ScaleAndNorth view={view} north={how.kind === "above"} />
-        <Compass how={how} x={view.w - 50} y={64} />
-      </svg>
-      {hands.beneath && <Beneath things={hands.beneath} onClose={hands.closeBeneath} />}
-      {plan.points.length === 0 && <Empty />}
-      {stage === "survey" && tool.kind !== "frame" && <MeasureBar />}
-      {tool.kind === "part" && hands.says && (
-        <p role="status" className="absolute bottom-14 left-2 border border-line bg-panel px-2 py-1">
-          {hands.says}
-        </p>
-      )}
-      <div className="absolute right-2 bottom-2 flex gap-1">
-        <Button
-          aria-label="Zoom in"
-          className="w-9"
-          onClick={() => zoomBy(1.4, chosenSpot(plan, selected, derived, view), true)}
+        <svg
+          ref={carried}
+          width={view.w}
+          height={view.h}
+          className="block touch-none select-none overflow-visible contain-layout will-change-transform data-[tool=pipe]:cursor-crosshair data-[tool=place]:cursor-copy"
+          data-tool={tool.kind}
+          role="application"
+          aria-label={`Drawing of ${plan.name}, ${viewWords(how)}: ${plan.points.length} points, ${plan.runs.length} runs. Arrow keys move the cross, Enter acts, question mark lists keys.`}
+          tabIndex={0}
+          onPointerDown={hands.onPointerDown}
+          onPointerMove={hands.onPointerMove}
+          onPointerUp={hands.onPointerUp}
+          onPointerCancel={hands.onPointerUp}
+          onKeyDown={hands.onKeyDown}
         >
-          +
-        </Button>
-        <Button aria-label="Zoom out" className="w-9" onClick={() => zoomBy(1 / 1.4)}>
-          −
-        </Button>
-        <Button onClick={fitAll}>All</Button>
+          <g>
+            {edited.underlay && how.kind === "above" && (
+              <Underlay
+                under={edited.underlay as Parameters<typeof Underlay>[0]["under"]}
+                spots={tool.kind === "scale" ? tool.spots : []}
+                view={view}
+              />
+            )}
+            {how.kind !== "standing" && <Grid view={view} />}
+            {stage === "size" && how.kind === "above" && derived.watered[scenario] && (
+              <Watered found={derived.watered[scenario]} view={view} />
+            )}
+            {how.kind === "above" && <Throws points={plan.points} view={view} />}
+            {how.kind === "side" && <Grounds points={cut.plan.points} how={how} view={view} />}
+            <Waters of={derived.lines.waters} how={how} view={view} />
+            <Marks points={cut.plan.points} how={how} view={view} />
+            <Pipes segments={segments} active={highlighted} />
+            <Emitters of={derived.lines.emitters} how={how} view={view} />
+            <Bodies bodies={held} wrong={wrong} how={how} view={view} />
+            <Points
+              plan={plan}
+              reference={reference}
+              view={view}
+              selected={selected}
+              together={together}
+              bare={held.length > 0}
+            />
+            {wear.joints && readiness && (
+              <Joints
+                plan={plan}
+                joints={derived.joints}
+                readiness={readiness}
+                view={view}
+                selected={chosenJoint}
+                spot={spotOf}
+              />
+            )}
+            <Labels labels={labels} />
+            <Hands job={job.id} plan={plan} joints={derived.joints} view={view} />
+            {thrower && <ArcHandles head={thrower} view={view} />}
+            {fromSpot && cross && (
+              <line
+                x1={fromSpot.x}
+                y1={fromSpot.y}
+                x2={cross.x}
+                y2={cross.y}
+                stroke="var(--color-water)"
+                strokeWidth={2}
+                strokeDasharray="6 5"
+                pointerEvents="none"
+              />
+            )}
+            {cross && hands.foreseen?.says && (
+              <Said
+                at={cross}
+                says={hands.foreseen.says}
+                right={cross.x > view.w - 260 || (fromSpot !== null && fromSpot.x > cross.x && cross.x > 260)}
+              />
+            )}
+            {hands.foreseen?.ring && (
+              <circle
+                cx={toScreen(view, hands.foreseen.ring).x}
+                cy={toScreen(view, hands.foreseen.ring).y}
+                r={21}
+                fill="none"
+                stroke="var(--color-water)"
+                strokeWidth={3}
+                pointerEvents="none"
+              />
+            )}
+            {cross && (
+              <path
+                d={`M${cross.x - 10} ${cross.y}h20M${cross.x} ${cross.y - 10}v20`}
+                stroke="var(--color-water)"
+                strokeWidth={2}
+                pointerEvents="none"
+              />
+            )}
+          </g>
+          {hands.frame && (
+            <rect
+              x={hands.frame.x}
+              y={hands.frame.y}
+              width={hands.frame.w}
+              height={hands.frame.h}
+              fill="var(--color-water)"
+              fillOpacity={0.08}
+              stroke="var(--color-water)"
+              strokeDasharray="6 4"
+              pointerEvents="none"
+            />
+          )}
+        </svg>
+        <svg width={view.w} height={view.h} className="pointer-events-none absolute inset-0" aria-hidden="true">
+          <ScaleAndNorth view={view} north={how.kind === "above"} />
+          <Compass how={how} x={view.w - 50} y={64} />
+        </svg>
+        {hands.beneath && <Beneath things={hands.beneath} onClose={hands.closeBeneath} />}
+        {plan.points.length === 0 && <Empty />}
+        {tool.kind === "part" && hands.says && (
+          <p role="status" className="absolute bottom-14 left-2 border border-line bg-panel px-2 py-1">
+            {hands.says}
+          </p>
+        )}
+        <div className="absolute right-2 bottom-2 flex gap-1">
+          <Button
+            aria-label="Zoom in"
+            className="w-9"
+            onClick={() => zoomBy(1.4, chosenSpot(plan, selected, derived, view), true)}
+          >
+            +
+          </Button>
+          <Button aria-label="Zoom out" className="w-9" onClick={() => zoomBy(1 / 1.4)}>
+            −
+          </Button>
+          <Button onClick={fitAll}>All</Button>
+        </div>
       </div>
+      {stage === "survey" && tool.kind !== "frame" && <MeasureBar />}
     </div>
   );
 }

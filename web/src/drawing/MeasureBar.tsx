@@ -6,6 +6,7 @@ import { nameOf } from "../job/kinds";
 import { useReference } from "../ui/context";
 import { Button } from "../ui/parts";
 import { useTools } from "./toolStore";
+import { useLook } from "./viewStore";
 
 type Reading = { kind: "nothing" } | { kind: "reads"; says: string } | { kind: "not"; says: string };
 
@@ -62,6 +63,7 @@ export function MeasureBar() {
       }
       edit(() => drawn.plan);
       select(drawn.end);
+      useLook.getState().place();
       take({ kind: "select" }); // what was in hand before would be set down at the next press
       setText("");
     } catch (error) {
@@ -79,7 +81,7 @@ export function MeasureBar() {
   return (
     <form
       aria-label="Draw by measure"
-      className="absolute inset-x-2 bottom-14 z-10 flex flex-wrap items-start gap-2 border border-line bg-paper p-2"
+      className="flex flex-wrap items-start gap-2 border border-t-0 border-line bg-paper p-2"
       onSubmit={(e) => {
         e.preventDefault();
         if (text.trim()) void draw();

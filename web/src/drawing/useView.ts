@@ -41,6 +41,11 @@ export function useView(
     }
   }, [view.w, view.h, key, points, across]);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: looked at when the room for it changes, not at each edit
+  useEffect(() => {
+    if (view.w > 0 && !moved.current) setView(fit(points, view.w, view.h, across));
+  }, [view.w, view.h]);
+
   // biome-ignore lint/correctness/useExhaustiveDependencies: looked at when something was placed, not while it is dragged
   useEffect(() => {
     if (placed && !(moved.current && points.every((p) => inView(view, p))))

@@ -30,7 +30,7 @@ export function CutSheet() {
       <ToShop />
       <Answer stage="cut" />
       <StageProblems stage="cut" />
-      <Heading note={`${cuts.pieces.length} pieces`}>Pieces</Heading>
+      <Heading note={`${cuts.pieces.length} ${cuts.pieces.length === 1 ? "piece" : "pieces"}`}>Pieces</Heading>
       <Table
         caption="Pieces"
         numbers={[0]}
@@ -173,7 +173,7 @@ function NestBars({ nest }: { nest: Nest }) {
           ? "no fewer will do"
           : `at least ${nest.bound} are needed; a better nesting may save ${nest.sticks.length - nest.bound}`}
         {!nest.coil && `, ${format(plan.conditions.kerf, "takeoff")} of saw cut counted`}
-        {whole.length > 0 && `; ${whole.length} go in whole`}
+        {whole.length > 0 && `; ${whole.length} ${whole.length === 1 ? "goes" : "go"} in whole`}
         {nest.kept > 0 && `; ${nest.kept === 1 ? "one remainder is" : `${nest.kept} remainders are`} worth keeping`}
       </p>
       {[...nest.offcuts.map((o) => ({ ...o, there: o.length })), ...cut.map((s) => ({ ...s, there: 0 }))].map(

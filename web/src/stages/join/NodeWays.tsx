@@ -29,7 +29,7 @@ export function NodeWays({ point }: { point: string }) {
     <section aria-label="What stands here" className="my-2">
       <p>
         Here stands <b>{now.says}</b>, {joints(now.joints)} in all
-        {now.loses == null ? "" : `; it loses ${format(now.loses, "cut")} of head where most runs`}.
+        {(now.loses ?? 0) < 0.001 ? "" : `; it loses ${format(now.loses, "cut")} of head where most runs`}.
       </p>
       <div className="mt-1 flex flex-wrap gap-2">
         {nodes.length > 1 && (

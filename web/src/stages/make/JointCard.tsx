@@ -116,28 +116,13 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </p>
         </Box>
       )}
-      <JointPicture joint={joint} />
-      <p className="print:hidden">
-        <ToBench
-          className="text-water underline"
-          href={`/bench/join?start=${encodeURIComponent(joint.a.pipe ?? joint.a.end)}&stop=${encodeURIComponent(joint.b.pipe ?? joint.b.end)}`}
-        >
-          This joint at the bench
-        </ToBench>
-      </p>
-      {angle && !made && (
-        <Box tone="dry">
-          <b>It sets an angle.</b> Fit it dry, draw one line across both sides, and push or turn it home to that line.
-        </Box>
-      )}
       {!made && current && (
         <div className="mt-3">
           <p className="text-[13px] text-muted">
             Step {Math.min(step, last) + 1} of {steps.length} · {why}
           </p>
-          {step === 0 && procedure && <p className="text-[14px]">At hand: {procedure.tools}.</p>}
-          <h3 className="text-lg font-bold">{current.title}</h3>
-          <p className="text-[16px]">{current.do}</p>
+          <h3 className="text-xl font-bold">{current.title}</h3>
+          <p className="text-[18px]">{current.do}</p>
           <p className="mt-1">
             <b>Right:</b> {current.looks}
           </p>
@@ -154,6 +139,13 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           onRun={run}
         />
       )}
+      {angle && !made && (
+        <Box tone="dry">
+          <b>It sets an angle.</b> Fit it dry, draw one line across both sides, and push or turn it home to that line.
+        </Box>
+      )}
+      <JointPicture joint={joint} />
+      {!made && step === 0 && procedure && <p className="text-[14px]">At hand: {procedure.tools}.</p>}
       {query.isError && !procedure && <p className="text-fault">{query.error.message}</p>}
       {fault && <Said problem={fault} />}
       {!made && (
@@ -210,6 +202,14 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </Button>
         </div>
       </div>
+      <p className="print:hidden">
+        <ToBench
+          className="text-water underline"
+          href={`/bench/join?start=${encodeURIComponent(joint.a.pipe ?? joint.a.end)}&stop=${encodeURIComponent(joint.b.pipe ?? joint.b.end)}`}
+        >
+          This joint at the bench
+        </ToBench>
+      </p>
       <Photos about={joint.id} />
       {procedure && <Cautions cautions={procedure.cautions} />}
       <p className="sr-only">{format(joint.depth, "takeoff")} deep</p>

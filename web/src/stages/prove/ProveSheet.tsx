@@ -193,7 +193,8 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         {section.below.length > 0 &&
           `, ${section.below.length} of them below the check valve, where no test from above reaches: look at ${section.below.length === 1 ? "it" : "them"} before the pump goes down, and say on the leak walk below that ${section.below.length === 1 ? "it is" : "they are"} dry`}
         .{section.isolate.length > 0 && ` First ${section.isolate.join(", ")}.`}
-        {section.caps.length > 0 && ` Cap ${section.caps.join(", ")}: ${section.caps.length === 1 ? "it is an open end" : "they are open ends"}.`}
+        {section.caps.length > 0 &&
+          ` Cap ${section.caps.join(", ")}: ${section.caps.length === 1 ? "it is an open end" : "they are open ends"}.`}
       </p>
       {state.tests.map((t) => (
         <div key={t.id} className="mt-1">
