@@ -85,7 +85,7 @@ class Reading(unittest.TestCase):
         self.assertEqual(said(read_measures("3 ft 4 1/2 in e", "us"), "us"), "3 ft 4-1/2 in east")
         self.assertEqual(said(read_measures("54 left 1, 2 on, back 0.3")), "1.00 m 54° left · 2.00 m on · 300 mm back")
         self.assertEqual(
-            said(read_measures("2 n 45 up, 14 e falling 1 in 70")), "2.00 m north, 45° up · 14.00 m east, 0.818° down"
+            said(read_measures("2 n 45 up, 14 e falling 1 in 70")), "2.00 m north, 45° up · 14.00 m east falling 1 in 70"
         )
 
     _PART = st.one_of(
@@ -130,13 +130,89 @@ class Reading(unittest.TestCase):
                 assert isinstance(two, To)
                 self.assertAlmostEqual(one.height, two.height, places=5)
                 continue
-            if isinstance(one, Put):
+            if not isinstance(one, Go):
                 self.assertEqual(one, two)
                 continue
             assert isinstance(two, Go)
             self.assertEqual(one.faces, two.faces)
             for a, b in zip(one.way, two.way, strict=True):
                 self.assertAlmostEqual(a, b, delta=1e-5 * one.length + 1e-9)
+
+
+class LineInWords(unittest.TestCase):
+    """A whole line said at once: sizes, repeats, branches, rings, names and falls."""
+
+    @staticmethod
+    def drawn(text: str, units: System = "us", start: str = "M", plan: Plan | None = None) -> Plan:
+        """What a line draws from a mains tapping."""
+        plan = plan or draw(
+            [point("M", 0, 0, "mains", depth=0.45)], [], conditions={"series": "pvc40", "market": "north-american"}
+        )
+        return draw_measures(plan, start, read_measures(text, units)).plan
+
+    def test_a_main_a_loop_of_heads_and_a_branch(self) -> None:
+        """Six heads on a ring that ends where it began, and a hydrant on a branch: every run of the size that was
+        said.
+        """
+        plan = self.drawn(
+            "2 in pipe, 100 ft e, tee, 1-1/2 pipe, 20 ft n, tee called Loop, three heads every 40 ft n, 30 ft e, "
+            "3 heads 40 ft apart s, to Loop, at tee 1: 1-1/2 pipe, 60 ft s, yard hydrant"
+        )
+        self.assertEqual(Counter(p.what.kind for p in plan.points)["sprinkler"], 6)
+        self.assertEqual(Counter(r.size for r in plan.runs), {"2": 1, "1-1/2": 10})
+        loop = next(p for p in plan.points if p.name == "Loop")
+        self.assertEqual(sum(loop.id in r.points for r in plan.runs), 3)
+        tee = next(p for p in plan.points if p.number == 1)
+        self.assertEqual(sum(tee.id in r.points for r in plan.runs), 3)
+        self.assertNotIn("two-runs", codes(plan))
+
+    def test_a_length_that_ends_on_a_point_joins_it(self) -> None:
+        """A square closes on itself: no second point lies on the first."""
+        plan = self.drawn("10 n, tee, 10 e, 10 s, 10 w", "metric")
+        self.assertEqual(len(plan.points), 4)
+        self.assertEqual({r.points for r in plan.runs} & {("M", "M")}, set())
+        self.assertIn("M", plan.runs[-1].points)
+
+    def test_names(self) -> None:
+        """By name, by kind and number, or as the only one of its kind; what could be two is asked back, and nothing is
+        drawn where a name is not there.
+        """
+        plan = self.drawn("3 e, tee, 3 e, tap called Kitchen, at tee 1: 2 n, valve, 2 n, tap", "metric")
+        self.assertEqual([p.name for p in plan.points if p.what.kind == "tap"], ["Kitchen", "Tap 2"])
+        more = self.drawn("1 s, tap called Yard", "metric", "M", plan)
+        self.assertTrue(any(p.name == "Yard" for p in more.points))
+        for text, why in (
+            ("to Cellar", "nothing here is called cellar; there are"),
+            ("2 s, tee, at tee 1: 1 e", "more than one thing here could be tee 1"),
+            ("1 s, tap called Kitchen", "name of another thing"),
+            ("to start", "begins at"),
+            ("at tap 2: 2 left", "compass first"),
+            ("7 pipe, 1 e", "there is no 7 pipe to draw with: PVC 40 is made in"),
+            ("2 s, foot valve", "Pipe begins at"),
+            ("300 heads every 2 e", "up to 100"),
+        ):
+            with self.subTest(text=text), self.assertRaisesRegex(HydrarchError, f"(?i){why}"):
+                self.drawn(text, "metric", "M", plan)
+
+    def test_no_second_pipe_in_the_place_of_the_first(self) -> None:
+        """Back to where it came from by the same way is refused."""
+        with self.assertRaisesRegex(HydrarchError, "already"):
+            self.drawn("5 e, tee, 5 w", "metric")
+
+    def test_falls_by_the_foot(self) -> None:
+        """1/4 in per ft is 1 in 48, 1 cm per m 1 in 100, and it reads back so."""
+        for text, ratio in (("10 ft e falling 1/4 in per ft", 48), ("10 m e falling 1 cm per m", 100)):
+            (go,) = read_measures(text)
+            assert isinstance(go, Go)
+            self.assertAlmostEqual(go.way[0] / -go.way[2], ratio)
+            self.assertIn(f"falling 1 in {ratio}", said((go,)))
+
+    def test_it_is_read_back(self) -> None:
+        """What repeats is told once with its count, and what is written out reads the same."""
+        text = "2 pipe, 130 ft e, tee, at tee 1: 10 ft n, six heads every 40 ft n, to tee 1"
+        steps = read_measures(text, "us")
+        self.assertIn("6 × (40 ft north · sprinkler)", said(steps, "us"))
+        self.assertEqual(read_measures(written(steps), "us"), steps)
 
 
 class Drawing(unittest.TestCase):

@@ -2,13 +2,15 @@
 
 A line is parts between commas. A part is a length with a direction, or a thing that is set where the line has come to.
 Directions are of the compass, up and down, or of the way one goes: on, left, right, back. A number of degrees before
-left, right, up or down turns or tilts by so much; "falling 1 in 70" lets a level length fall as it goes.
+left, right, up or down turns or tilts by so much; "falling 1 in 70" or "falling 1/4 in per ft" lets a level length fall
+as it goes. "six heads every 12 m" is six lengths, each with a head; "to valve 2" leads the pipe to what is there already,
+"at tee 1:" goes on from there; "1-1/2 pipe" says what is drawn from then on.
 """
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import atan2, cos, degrees, hypot, radians, sin
 
 from hydrarch.core.base.errors import HydrarchError
@@ -17,7 +19,7 @@ from hydrarch.core.base.units import System, read, show
 from hydrarch.core.components.base import kind_named
 from hydrarch.core.components.synonyms import named
 
-__all__ = ["Go", "Measured", "Put", "To", "read_measures", "said", "taped", "way_of", "written"]
+__all__ = ["At", "Go", "Join", "Measured", "Put", "Sized", "To", "read_measures", "said", "taped", "way_of", "written"]
 
 _COMPASS = {
     "e": 0.0,
@@ -64,7 +66,20 @@ _CENTRES = re.compile(r"\s+(?:centre to centre|center to center|cc)\b")
 FACES = ", face to face"
 _RELATIVE = re.compile(r"\b(on|left|right|back)\b")
 _WORD = re.compile(r"[a-z]+(?:-[a-z]+)?")
-_PARTED = re.compile(r"\s*;\s*|\s*,(?=\s)\s*|(?<=[A-Za-z°%'\"″′])\s*,\s*|\s+then\s+")  # not the comma of 12,4
+_PARTED = re.compile(
+    r"\s*;\s*|\s*:(?=\s)\s*|\s*,(?=\s)\s*|(?<=[A-Za-z°%'\"″′])\s*,\s*|\s+then\s+"
+)  # not the comma of 12,4
+_PER = re.compile(
+    r"\b(fall|falls|falling|rise|rises|rising)\s+(?:of\s+|at\s+)?(.+?)\s+(?:per|in each|every|to the|a)\s+(.+)$"
+)
+_AT = re.compile(r"^(?:from|at) +(.+)$")
+_JOIN = re.compile(r"^(?:(?:back|on|up|down|across|over) +)?to +(?:the +)?(.+)$")
+_CALLED = re.compile(r"^(.+?) +(?:called|named) +(.+)$", re.IGNORECASE)
+_COUNTS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+_EVERY = re.compile(
+    rf"^(\d{{1,3}}|{'|'.join(_COUNTS)}) +(.+?),? +(?:every|each|at|spaced)? *(\d.*?)(?: +apart)?((?: +[a-z-]+)?)$"
+)
+_PIPE = re.compile(r"^(?:in|of|with)? *(.*\d.*?) *(?:in|inch|inches|\"|″|mm)? +(?:pipe|line|main|lateral|tubing)$")
 MOST = 200
 """Parts a line of measures may have."""
 
@@ -92,9 +107,10 @@ class Go:
 
 @dataclass(frozen=True, slots=True)
 class Put:
-    """A thing of a kind, set where the line has come to."""
+    """A thing of a kind, set where the line has come to; it may be given a name."""
 
     kind: str
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,7 +121,28 @@ class To:
     text: str
 
 
-Measured = Go | Put | To
+@dataclass(frozen=True, slots=True)
+class At:
+    """Where the line goes on from: a point by its name, or by its kind and number in this very line."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Join:
+    """A pipe straight to what is there already, by name."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Sized:
+    """The size of the pipe that is drawn from here on, as it is sold; "" leaves it to be worked out."""
+
+    size: str
+
+
+Measured = Go | Put | To | At | Join | Sized
 
 
 def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> tuple[Measured, ...]:
@@ -122,18 +159,70 @@ def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> 
     if len(parts) > MOST:
         raise HydrarchError(f"that line has {len(parts)} parts; draw it in pieces of at most {MOST}")
     found: list[Measured] = []
+    lost = False  # which way a line comes to what it goes on from is not known
     for n, part in enumerate(parts, 1):
         try:
-            step = _part(part.lower(), units, heading)
+            for step in _several(part, units, heading) or (_part(part, units, heading),):
+                if isinstance(step, Go):
+                    if lost and _RELATIVE.search(step.text):
+                        raise HydrarchError("from there say the way by the compass first: north, east, up")
+                    heading, lost = step.heading, False
+                lost = lost or isinstance(step, (At, Join))
+                found.append(step)
         except HydrarchError as error:
             raise HydrarchError(f"part {n}, '{part}': {error}") from None
-        if isinstance(step, Go):
-            heading = step.heading
-        found.append(step)
+    if len(found) > MOST:
+        raise HydrarchError(f"that line has {len(found)} parts; draw it in pieces of at most {MOST}")
     return tuple(found)
 
 
-def _part(text: str, units: System, heading: float) -> Measured:
+def _several(text: str, units: System, heading: float) -> tuple[Measured, ...]:
+    """So many things, each a length on from the last; none where the words say no such thing."""
+    match = _EVERY.match(text.lower())
+    if match is None:
+        return ()
+    kind = _thing(match.group(2)) or _thing(match.group(2).removesuffix("s"))
+    if kind is None:
+        return ()
+    count = _COUNTS.index(match.group(1)) + 1 if match.group(1) in _COUNTS else int(match.group(1))
+    go = _part(match.group(3) + match.group(4), units, heading)
+    if not isinstance(go, Go) or not 1 <= count <= MOST // 2:
+        raise HydrarchError(f"say how many, up to {MOST // 2}, and how far apart: six heads every 12 m east")
+    on = (
+        replace(go, text=f"{go.text.split(' ', 2)[0]} {go.text.split(' ', 2)[1]} on")
+        if _RELATIVE.search(go.text)
+        else go
+    )
+    return tuple(s for n in range(count) for s in (on if n else go, Put(kind)))
+
+
+def _place(text: str) -> Measured | None:
+    """What only says where: on from a point, or to one."""
+    for pattern, step in ((_AT, At), (_JOIN, Join)):
+        match = pattern.match(text)
+        if match is not None:
+            return step(" ".join(match.group(1).split()))
+    return None
+
+
+def _sized_pipe(text: str) -> Sized | None:
+    match = _PIPE.match(text)
+    return None if match is None else Sized(re.sub(r"(?<=\d) +(?=\d+/)", "-", match.group(1)))
+
+
+def _part(told: str, units: System, heading: float) -> Measured:
+    text = told.lower()
+    called = _CALLED.match(told)
+    if called is not None and (kind := _thing(called.group(1).lower())) is not None:
+        return Put(kind, " ".join(called.group(2).split()))
+    if text in ("foot valve", "a foot valve"):
+        raise HydrarchError(
+            "a foot valve belongs to the tank or pond the line begins at: choose it there, under Pipe begins at"
+        )
+    if not _FLOOR.match(text) and (place := _place(told if _JOIN.match(told) or _AT.match(told) else text)) is not None:
+        return place
+    if (sized := _sized_pipe(text)) is not None:
+        return sized
     if not re.search(r"\d", text) or _thing(text) is not None:
         kind = _thing(text)
         if kind is None:
@@ -163,10 +252,25 @@ def _part(text: str, units: System, heading: float) -> Measured:
     return Go(length, turn, atan2(slope, 1.0) if slope else tilt, words + (FACES if faces else ""), bool(faces))
 
 
+def _per(text: str) -> tuple[float, str]:
+    """A fall said as a length in each other length: 1/4 in per ft."""
+    match = _PER.search(text)
+    if match is None:
+        return 0.0, text
+    each = match.group(3) if re.search(r"\d", match.group(3)) else f"1 {match.group(3)}"
+    try:
+        slope = read(match.group(2), "length") / read(each, "length")
+    except HydrarchError:
+        raise HydrarchError("a fall is written '1 in 70', '2 %', '1/4 in per ft' or '1 cm per m'") from None
+    if not 0 < slope < 1:
+        raise HydrarchError("a fall is less than it goes on, and more than nought")
+    return (-slope if match.group(1).startswith("fall") else slope), text[: match.start()]
+
+
 def _sloped(text: str) -> tuple[float, str]:
     match = _SLOPE.search(text)
     if match is None:
-        return 0.0, text
+        return _per(text)
     number = parse_number(match.group(2) or match.group(3))
     if number <= 0:
         raise HydrarchError("a fall is written '1 in 70' or '2 %'")
@@ -235,9 +339,18 @@ def _exact(length: float, units: System) -> str:
 
 def written(steps: tuple[Measured, ...]) -> str:
     """A line of measures written out in full: read again, it is the same."""
-    return ", ".join(
-        kind_named(s.kind).title.lower() if isinstance(s, Put) else s.text.replace(FACES, FACES[1:]) for s in steps
-    )
+    return ", ".join(s.text.replace(FACES, FACES[1:]) if isinstance(s, (Go, To)) else _wording(s) for s in steps)
+
+
+def _wording(step: Put | At | Join | Sized) -> str:
+    """What no length is said of, in words that read the same."""
+    if isinstance(step, Put):
+        return kind_named(step.kind).title.lower() + (f" called {step.name}" if step.name else "")
+    if isinstance(step, At):
+        return f"at {step.name}"
+    if isinstance(step, Join):
+        return f"to {step.name}"
+    return f"{step.size} pipe"
 
 
 def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
@@ -246,8 +359,8 @@ def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
     """
     told = []
     for s in steps:
-        if isinstance(s, Put):
-            told.append(kind_named(s.kind).title.lower())
+        if not isinstance(s, (Go, To)):
+            told.append(_wording(s))
             continue
         if isinstance(s, To):
             told.append(f"to {taped(abs(s.height), units)} {s.text.split(' ', 3)[3]}")
@@ -257,10 +370,29 @@ def said(steps: tuple[Measured, ...], units: System = "metric") -> str:
         if _RELATIVE.search(way):  # told as it was said: which way one comes from is not known to the words
             told.append(f"{long} {way}")
             continue
+        if fall := re.search(r" (?:falling|rising) 1 in .+$", s.text):
+            told.append(f"{long} {_compass(s.heading)}{fall.group(0)}")
+            continue
         way = "up" if s.tilt > 1.5 else "down" if s.tilt < -1.5 else _compass(s.heading)
         tilt = f", {abs(degrees(s.tilt)):.3g}° {'up' if s.tilt > 0 else 'down'}" if 0 < abs(s.tilt) <= 1.5 else ""
         told.append(f"{long} {way}{tilt}{FACES if s.faces else ''}")
-    return " · ".join(told)
+    return " · ".join(_counted(told))
+
+
+def _counted(told: list[str]) -> list[str]:
+    """What is said over and over, a length and a thing, told once with its count."""
+    found, n = list[str](), 0
+    while n < len(told):
+        pair, count = told[n : n + 2], 1
+        while told[n + 2 * count : n + 2 * count + 2] == pair:
+            count += 1
+        if count > 1 and len(pair) == 2:
+            found.append(f"{count} × ({' · '.join(pair)})")
+            n += 2 * count
+        else:
+            found.append(told[n])
+            n += 1
+    return found
 
 
 def taped(length: float, units: System) -> str:

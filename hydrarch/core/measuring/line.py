@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from math import atan2, hypot, pi
+from math import atan2, dist, hypot, pi
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.fittings import pipe_end
+from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.base import kind_named
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.components.outlets import Outlet
+from hydrarch.core.components.synonyms import named
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.draft import Draft
-from hydrarch.core.editing.measures import Go, Measured, Put, To
+from hydrarch.core.editing.measures import At, Go, Join, Measured, Put, Sized, To
 from hydrarch.core.plan.document import Plan, Point
 
 __all__ = ["Drawn", "draw_measures", "heading_of"]
+
+_SAME = 0.005  # m within which two places are one
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,8 +35,9 @@ def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
 
     From a mark, what comes before the first thing only measures to where that thing is set: no pipe goes to a mark. A
     length face to face is drawn so that as much of its pipe is seen between the two fittings as was said. Raises
-    `HydrarchError` where a thing would have to stand where another thing is, nothing was drawn yet to set it on, or a
-    length has no fitting at one of its faces.
+    `HydrarchError` where a thing would have to stand where another thing is, nothing was drawn yet to set it on, a
+    length has no fitting at one of its faces, or a name is not there, or twice. A length that ends on a point of the
+    line leads the pipe to that point.
     """
     if start not in plan.by_id:
         raise HydrarchError("the point to draw from is not on the drawing any more: choose another")
@@ -49,16 +54,102 @@ class _Line:
 
     def __init__(self, plan: Plan, start: str, steps: tuple[Measured, ...]) -> None:
         self.draft, self.here, self.runs = Draft(plan), start, dict[int, str]()
+        self.begun, self.met, self.size = start, False, ""
+        self.put: dict[str, list[str]] = {}
+        """What this very line set down, by kind, in its order."""
         numbered = list(enumerate(steps))
         if not plan.by_id[start].kind.joined:
             numbered = self._from_mark(plan, numbered)
         for n, step in numbered:
-            if isinstance(step, Put):
-                _put(self.draft, self.here, step.kind)
-                continue
-            new = self._point(self.draft.spots[self.here], self._way(step))
-            self.runs[n] = self.draft.add_run(self.here, new)
-            self.here = new
+            self._do(n, step)
+
+    def _do(self, n: int, step: Measured) -> None:
+        if isinstance(step, Put):
+            self._set(step)
+        elif isinstance(step, Sized):
+            self.size = step.size
+        elif isinstance(step, At):
+            self.here, self.met, self.size = self._named(step.name), True, ""
+        elif isinstance(step, Join):
+            self._lead(n, self._named(step.name))
+            self.met = True
+        else:
+            way = self._way(step)
+            there = self._standing(way)
+            self._lead(n, there or self._point(self.draft.spots[self.here], way))
+            self.met = there is not None
+
+    def _lead(self, n: int, to: str) -> None:
+        """A pipe from where the line has come to, and on from there."""
+        if to == self.here:
+            raise HydrarchError("a pipe cannot lead to the point it begins at")
+        if any(to in (r["a"]["point"], r["b"]["point"]) for r in self.draft.runs_at(self.here)):
+            raise HydrarchError(f"a pipe leads to {self._label(to)} already: the second would lie in its place")
+        run = self.runs[n] = self.draft.add_run(self.here, to)
+        self.here = to
+        if self.size:
+            body = next(r for r in self.draft.body["runs"] if r["id"] == run)
+            name = body.get("series") or self.draft.body["conditions"]["series"]
+            sizes = [item.size for item in series(name).sizes] if name else []
+            if self.size not in sizes:
+                made = (
+                    f"{series(name).short} is made in {', '.join(sizes)}" if name else "the job has no usual pipe yet"
+                )
+                raise HydrarchError(f"there is no {self.size} pipe to draw with: {made}")
+            body["size"] = self.size
+
+    def _set(self, step: Put) -> None:
+        if self.met and len(self.draft.runs_at(self.here)) > 1:
+            raise HydrarchError(f"{self._label(self.here)} was there before: go on a length first, then set it down")
+        _put(self.draft, self.here, step.kind)
+        self.put.setdefault(step.kind, []).append(self.here)
+        if step.name:
+            if any(p["name"] == step.name for p in self.draft.body["points"]):
+                raise HydrarchError(f"{step.name} is the name of another thing already")
+            self.draft.spots[self.here]["name"] = step.name
+
+    def _label(self, point: str) -> str:
+        spot = self.draft.spots[point]
+        return str(
+            spot["name"] or f"{kind_named(spot['what']['kind']).title.lower()} {spot.get('number') or ''}".strip()
+        )
+
+    def _named(self, words: str) -> str:
+        """The point that is meant: the start, one by its name, a plain one by kind and number, or the so-manyth that
+        this line set down.
+        """
+        wanted = " ".join(words.lower().split()).removeprefix("the ")
+        if wanted in ("start", "beginning"):
+            return self.begun
+        spots = self.draft.body["points"]
+        found = [p["id"] for p in spots if wanted in (p["name"].lower(), self._label(p["id"]).lower())]
+        kind, _, number = wanted.rpartition(" ")
+        made = self.put.get(named(kind) or "", []) if number.isdigit() else []
+        if not made and not number.isdigit():
+            of = named(wanted)
+            found = found or [p["id"] for p in spots if p["what"]["kind"] == of]
+        elif number.isdigit():
+            of, nth = named(kind), int(number)
+            found = found or [p["id"] for p in spots if p["what"]["kind"] == of and p.get("number") == nth]
+            if nth <= len(made) and made[nth - 1] not in found:
+                found = [*found, made[nth - 1]]
+        found = list(dict.fromkeys(found))
+        if len(found) == 1:
+            return str(found[0])
+        if found:
+            raise HydrarchError(f"more than one thing here could be {words}: give the new one a name, 'tee called X'")
+        names = ", ".join(p["name"] for p in spots if p["name"])
+        raise HydrarchError(f"nothing here is called {words}" + (f"; there are {names}" if names else ""))
+
+    def _standing(self, way: tuple[float, float, float]) -> str | None:
+        """The point of the line that stands where a length ends."""
+        old = self.draft.spots[self.here]
+        end = (old["x"] + way[0], old["y"] + way[1], old["ground"] - old["depth"] + way[2])
+        for p in self.draft.body["points"]:
+            here = p["id"] == self.here or not kind_named(p["what"]["kind"]).joined
+            if not here and dist(end, (p["x"], p["y"], p["ground"] - p["depth"])) < _SAME:
+                return str(p["id"])
+        return None
 
     def _way(self, step: Go | To) -> tuple[float, float, float]:
         if isinstance(step, Go):

@@ -106,7 +106,7 @@ export function MeasureBar() {
           {read.kind === "nothing"
             ? from.what.kind === "mark"
               ? "how far from it, then what stands there: 3.2 e, 1.1 n, tap; no pipe goes to it"
-              : "a length and a way, then the next; or a thing: tee, valve; to 1.2 above the floor; 0.5 e face to face"
+              : "a length and a way, then the next; or a thing: tee, valve; six heads every 12 e; to Tap 1; at tee 1: 3 n; 2 pipe"
             : ""}
           {read.kind === "reads" ? `reads: ${read.says}` : ""}
           {read.kind === "not" ? read.says : ""}
