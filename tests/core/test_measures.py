@@ -85,7 +85,8 @@ class Reading(unittest.TestCase):
         self.assertEqual(said(read_measures("3 ft 4 1/2 in e", "us"), "us"), "3 ft 4-1/2 in east")
         self.assertEqual(said(read_measures("54 left 1, 2 on, back 0.3")), "1.00 m 54° left · 2.00 m on · 300 mm back")
         self.assertEqual(
-            said(read_measures("2 n 45 up, 14 e falling 1 in 70")), "2.00 m north, 45° up · 14.00 m east falling 1 in 70"
+            said(read_measures("2 n 45 up, 14 e falling 1 in 70")),
+            "2.00 m north, 45° up · 14.00 m east falling 1 in 70",
         )
 
     _PART = st.one_of(

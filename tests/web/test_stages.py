@@ -343,6 +343,24 @@ class TakenAlong(Browsing):
         named = "[...document.querySelectorAll('[aria-label=Worksheet] section[aria-label]')].map((s) => s.ariaLabel)"
         return set(page.evaluate(named))
 
+    def test_no_id_is_shown(self) -> None:
+        """What has no name of its own is called by its kind and number in every stage, never by its id."""
+        job = self.api("POST", "/jobs", json={"name": "No names", "units": "metric"})
+        plan = self.api("GET", f"/jobs/{job['id']}")["plan"]
+        plan["points"] = [{"id": "Mw0000000000a", "x": 0, "y": 0, "what": {"kind": "mains"}}]
+        text = "5 e, tee, 5 e, 3 n, tap, at tee 1: 4 s, sprinkler, 3 e, 2 s, drip row"
+        drawn = self.api("POST", "/measures/draw", json={"text": text, "plan": plan, "start": "Mw0000000000a"})["plan"]
+        for p in drawn["points"]:
+            p["name"] = ""
+        self.api("PUT", f"/jobs/{job['id']}/plan", json={"revision": job["revision"], "plan": drawn})
+        ids = [*(p["id"] for p in drawn["points"]), *(r["id"] for r in drawn["runs"])]
+        for stage in ("survey", "size", "join", "cut", "make", "prove", "keep"):
+            self.open(job["id"], stage)
+            expect(self.page.get_by_role("region", name="Worksheet").get_by_role("heading").first).to_be_visible()
+            shown = self.page.locator("body").inner_text()
+            with self.subTest(stage):
+                self.assertEqual([i for i in ids if i in shown], [])
+
     def test_problems_stay(self) -> None:
         """Ten seconds after a stage is opened, and after the whole job was fetched, it shows the same problems as at
         first.

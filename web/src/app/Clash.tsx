@@ -1,17 +1,20 @@
 import { Dialog } from "radix-ui";
-import type { Plan } from "../api/types";
+import type { Plan, Reference, Run } from "../api/types";
 import { useJob } from "../job/jobStore";
+import { namesOf } from "../job/kinds";
 import { same } from "../job/merge";
+import { useReference } from "../ui/context";
 import { Button } from "../ui/parts";
 
 /** Others changed the same things: what both sides have, and a choice for those alone. The one not taken stays behind Undo. */
 export function Clash() {
+  const reference = useReference();
   const clash = useJob((s) => s.clash);
   const settle = useJob((s) => s.settle);
   if (!clash) return null;
   const { base, mine, theirs, both } = clash;
   const title = "Someone changed the same";
-  const says = `Both of you changed ${told(both, mine, theirs)}. Everything else of both is kept.`;
+  const says = `Both of you changed ${told(reference, both, mine, theirs)}. Everything else of both is kept.`;
   return (
     <Asked title={title} says={`${says} Nothing is lost: what you do not take stays behind Undo.`}>
       <div className="grid gap-3 sm:grid-cols-2">
@@ -30,11 +33,12 @@ export function Clash() {
 
 /** A step back that would undo what others have changed since. */
 export function AskUndo() {
+  const reference = useReference();
   const asking = useJob((s) => s.asking);
   const plan = useJob((s) => s.plan);
   const answer = useJob((s) => s.answerAsked);
   if (!asking || !plan) return null;
-  const says = `Since then others have changed ${told(asking.both, asking.plan, plan)}. Going on puts that back to what you had.`;
+  const says = `Since then others have changed ${told(reference, asking.both, asking.plan, plan)}. Going on puts that back to what you had.`;
   return (
     <Asked title="Others have been here since" says={says}>
       <div className="grid gap-3 sm:grid-cols-2">
@@ -64,20 +68,24 @@ function Asked({ title, says, children }: { title: string; says: string; childre
   );
 }
 
+const runName = (names: ReadonlyMap<string, string>, r: Run): string =>
+  `the pipe from ${names.get(r.a.point)} to ${names.get(r.b.point)}`;
+
 /** What things are called, on whichever side they still are. */
-function told(ids: readonly string[], ...plans: Plan[]): string {
+function told(reference: Reference, ids: readonly string[], ...plans: Plan[]): string {
   const names = new Map(
     plans.flatMap((p) => [
-      ...p.points.map((x) => [x.id, x.name || x.id] as const),
-      ...p.runs.map((r) => [r.id, `run ${r.id}`] as const),
+      ...namesOf(reference, p),
+      ...p.runs.map((r) => [r.id, runName(namesOf(reference, p), r)] as const),
       ...p.scenarios.map((s) => [s.id, s.name] as const),
     ]),
   );
-  const all = ids.map((id) => names.get(id) ?? id);
+  const all = ids.map((id) => names.get(id) ?? "something else");
   return all.length > 6 ? `${all.slice(0, 6).join(", ")} and ${all.length - 6} more` : all.join(", ");
 }
 
 function Side({ title, plan, base }: { title: string; plan: Plan; base: Plan }) {
+  const reference = useReference();
   const was = new Map([...base.points, ...base.runs].map((x) => [x.id, x]));
   const changed = [...plan.points, ...plan.runs].filter((x) => !same(was.get(x.id), x)).map((x) => x.id);
   const here = new Set([...plan.points, ...plan.runs].map((x) => x.id));
@@ -89,8 +97,8 @@ function Side({ title, plan, base }: { title: string; plan: Plan; base: Plan }) 
         {plan.points.length} points, {plan.runs.length} runs
       </p>
       <p className="text-[14px] text-muted">
-        {changed.length > 0 && `changed ${told(changed, plan)}. `}
-        {gone.length > 0 && `took out ${told(gone, base)}. `}
+        {changed.length > 0 && `changed ${told(reference, changed, plan)}. `}
+        {gone.length > 0 && `took out ${told(reference, gone, base)}. `}
         {!changed.length && !gone.length && "conditions, prices or names only"}
       </p>
     </section>

@@ -2,7 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../api/client";
 import { changeWhat } from "../job/edits";
+import { nameOf } from "../job/kinds";
 import { Chart } from "../ui/Chart";
+import { useReference } from "../ui/context";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { markOf, numeral } from "../ui/numeral";
@@ -15,6 +17,7 @@ type Reading = { pressure: number; volume: number; seconds: string };
 
 /** What does the source give: a gauge at rest and flowing, a bucket and a watch, and a curve with its doubt. */
 export function SourceBench({ format }: { format: Formatter }) {
+  const reference = useReference();
   const [rest, setRest] = useState(380e3);
   const [gauge, setGauge] = useState(5e3);
   const [readings, setReadings] = useState<Reading[]>([{ pressure: 300e3, volume: 0.01, seconds: "18" }]);
@@ -116,7 +119,9 @@ export function SourceBench({ format }: { format: Formatter }) {
                   verb="Send it"
                   done="The mains has it."
                   stage="survey"
-                  of={(plan) => plan.points.flatMap((p) => (p.what.kind === "mains" ? [[p.id, p.name || p.id]] : []))}
+                  of={(plan) =>
+                    plan.points.flatMap((p) => (p.what.kind === "mains" ? [[p.id, nameOf(reference, p)]] : []))
+                  }
                   change={async (plan, id) =>
                     changeWhat(plan, id, { pressure: found.rest, flowing: middle[0], flowing_pressure: middle[1] })
                   }

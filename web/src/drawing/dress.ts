@@ -1,7 +1,7 @@
 import type { Joint, JointState, Plan, Readiness, Reference, Stage, StateName } from "../api/types";
 import type { Derived } from "../job/derived";
 import { planned } from "../job/folded";
-import { isOutlet, isPlain } from "../job/kinds";
+import { isOutlet, isPlain, nameOf } from "../job/kinds";
 import { type Formatter, lies } from "../ui/format";
 
 /** What the one drawing wears in each stage: the words at points and runs, and how joints are shown. */
@@ -49,12 +49,12 @@ function pointWords(worn: Worn, p: Plan["points"][number], flat: boolean): Words
   const { stage, derived, reference, format, scenario } = worn;
   if (p.what.kind === "mark") {
     const deep = ["cable", "other pipe"].includes(String(p.what.what));
-    return { lines: [p.name || p.id, ...(deep ? [lies(format, p.depth)] : [])] };
+    return { lines: [nameOf(reference, p), ...(deep ? [lies(format, p.depth)] : [])] };
   }
   const water = derived.lines.waters[p.id];
-  if (water) return { lines: [p.name || p.id, `${format(water.level - water.bottom, "length")} of water`] };
+  if (water) return { lines: [nameOf(reference, p), `${format(water.level - water.bottom, "length")} of water`] };
   const plain = isPlain(reference, p);
-  const lines = plain ? [] : [p.name || p.id];
+  const lines = plain ? [] : [nameOf(reference, p)];
   let tone: string | undefined;
   if (stage === "survey") {
     const levels = flat ? [] : [format(p.ground, "level")];

@@ -4,8 +4,10 @@ import type { Boxed } from "../api/outbox";
 import type { Plan, PlanProblem, ProblemDocument, Said, Standing } from "../api/types";
 import { live, onAnswered, onBoxed, outbox } from "../api/wired";
 import { useJob } from "../job/jobStore";
+import { useReference } from "../ui/context";
 import { type Derived, problemsAt } from "./derived";
 import { folded } from "./folded";
+import { namesOf } from "./kinds";
 
 /** What views of an open job use. */
 
@@ -19,6 +21,12 @@ export function useReadyJob(): Ready {
   const derived = useJob((s) => s.derived);
   if (!plan) throw new Error("no job is open");
   return { job: { id, revision }, plan, derived };
+}
+
+/** What each point is called, by id: never the id itself. */
+export function useNames(): ReadonlyMap<string, string> {
+  const { plan } = useReadyJob();
+  return namesOf(useReference(), plan);
 }
 
 /** The problems of the open stage. */

@@ -23,7 +23,16 @@ export const hasCurve = (reference: Reference, p: Point): boolean =>
   Boolean(kindOf(reference, p.what)?.fields.some((f) => f.shape === "curve"));
 
 export const nameOf = (reference: Reference, p: Point): string =>
-  p.name || `${kindOf(reference, p.what)?.title ?? p.what.kind} ${p.number ?? p.id}`;
+  p.name || `${kindOf(reference, p.what)?.title ?? p.what.kind} ${p.number ?? ""}`.trimEnd();
+
+const namesKnown = new WeakMap<Plan, ReadonlyMap<string, string>>();
+
+/** What each point of a plan is called, by id; made once for a plan. */
+export function namesOf(reference: Reference, plan: Plan): ReadonlyMap<string, string> {
+  const known = namesKnown.get(plan) ?? new Map(plan.points.map((p) => [p.id, nameOf(reference, p)]));
+  namesKnown.set(plan, known);
+  return known;
+}
 
 /** A thing of a kind as it is set down: its fields as they begin. */
 export function newWhat(reference: Reference, kind: string): What {

@@ -1,16 +1,15 @@
 import type { Emission } from "../../api/types";
-import { useReadyJob } from "../../job/hooks";
+import { useNames } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useFormat } from "../../ui/context";
 import { Button, Heading, Row, Table } from "../../ui/parts";
 
 /** What the drip rows give: the chosen one in words, or the least even one; then each with what it passes. */
 export function Dripping({ found }: { found: Record<string, Emission> }) {
-  const { plan } = useReadyJob();
   const format = useFormat();
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const name = useNames();
   const rows = Object.values(found);
   const told = found[selected ?? ""] ?? [...rows].sort((a, b) => a.uniformity - b.uniformity)[0];
   if (!told) return null;

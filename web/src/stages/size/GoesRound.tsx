@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, Refused } from "../../api/client";
 import type { Befalls, Trace } from "../../api/types";
 import { useWater } from "../../drawing/waterStore";
-import { useReadyJob } from "../../job/hooks";
+import { useNames, useReadyJob } from "../../job/hooks";
 import { Chart } from "../../ui/Chart";
 import { useFormat } from "../../ui/context";
 import { Button, Heading, Pick } from "../../ui/parts";
@@ -159,12 +159,12 @@ const clock = (seconds: number) => {
 
 /** It as it went: the answer, what mattered with its time, the levels as a chart, and a hand on the clock that the drawing follows. */
 function Followed({ trace }: { trace: Trace }) {
-  const { plan, derived } = useReadyJob();
+  const { derived } = useReadyJob();
   const { waters } = derived.lines;
   const format = useFormat();
   const stand = useWater((s) => s.stand);
   const [at, setAt] = useState(trace.times.length - 1);
-  const names = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const names = useNames();
   useEffect(() => {
     stand(Object.fromEntries(Object.entries(trace.levels).map(([id, l]) => [id, l[at] ?? 0])));
     return () => stand(null);

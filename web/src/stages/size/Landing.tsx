@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { api, Refused } from "../../api/client";
 import type { Coverage } from "../../api/types";
-import { useReadyJob } from "../../job/hooks";
+import { useNames, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Heading, Pick, Row, Table } from "../../ui/parts";
@@ -9,10 +9,9 @@ import { Words } from "../../ui/Typed";
 
 /** Where the water of the heads lands: what a person would say of it, then each head with what reaches it. */
 export function Landing({ found }: { found: Coverage }) {
-  const { plan } = useReadyJob();
   const format = useFormat();
   const select = useJob((s) => s.select);
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const name = useNames();
   return (
     <section aria-label="Where the water lands">
       <Heading note={`${found.heads.length} ${found.heads.length === 1 ? "head" : "heads"}`}>

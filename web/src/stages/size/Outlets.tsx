@@ -1,16 +1,16 @@
 import { memo } from "react";
 import type { Flow, OutletFlow } from "../../api/types";
 import { Derived } from "../../job/Derived";
-import { useReadyJob } from "../../job/hooks";
+import { useNames, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { useFormat } from "../../ui/context";
 import { Box, Button, Row, Table } from "../../ui/parts";
 
 /** What is open in a scenario, the worst placed first in words; and what stands shut in it, with what it would give. */
 export const Outlets = memo(function Outlets({ flow }: { flow: Flow }) {
-  const { plan, derived } = useReadyJob();
+  const { derived } = useReadyJob();
   const format = useFormat();
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const name = useNames();
   const worst = flow.worst ? flow.outlets[flow.worst] : null;
   return (
     <section aria-label="Outlets">
@@ -49,11 +49,10 @@ export const Outlets = memo(function Outlets({ flow }: { flow: Flow }) {
 
 /** Taps and hydrants that are shut: how each would stand if it were opened beside all that is open. */
 function Shut({ found }: { found: readonly OutletFlow[] }) {
-  const { plan } = useReadyJob();
   const format = useFormat();
   const select = useJob((s) => s.select);
+  const name = useNames();
   if (!found.length) return null;
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
   return (
     <Table
       caption="Shut now, and what each would have if it were opened too"

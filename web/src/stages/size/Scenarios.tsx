@@ -1,12 +1,12 @@
-import { useReadyJob } from "../../job/hooks";
+import { useNames, useReadyJob } from "../../job/hooks";
 import { useFormat } from "../../ui/context";
 import { Heading, Row, Table } from "../../ui/parts";
 
 /** Every scenario in a row: what it draws, its worst placed outlet, its fastest run. */
 export function ScenarioTable() {
-  const { plan, derived } = useReadyJob();
+  const { derived } = useReadyJob();
   const format = useFormat();
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const name = useNames();
   const flows = Object.values(derived.sizes.flows);
   if (flows.length < 2) return null;
   return (

@@ -2,7 +2,7 @@ import { memo } from "react";
 import type { Flow, Run } from "../../api/types";
 import { Answer } from "../../job/Answer";
 import { Derived } from "../../job/Derived";
-import { useReadyJob } from "../../job/hooks";
+import { useNames, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { has, hasCurve } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
@@ -82,7 +82,7 @@ function Runs({ flow }: { flow: Flow }) {
   const { plan, derived } = useReadyJob();
   const format = useFormat();
   const selected = useJob((s) => s.selected);
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const name = useNames();
   const drains = new Set(derived.drains.map((d) => d.run));
   return (
     <section aria-label="Runs">
@@ -181,12 +181,12 @@ const RunRow = memo(function RunRow({ run: r, between, flow, selected }: RunRowP
 
 /** The drains with all inlets running at once: what each run carries, how it falls, how full it is and whether it cleans itself. */
 function Drains() {
-  const { plan, derived } = useReadyJob();
+  const { derived } = useReadyJob();
   const format = useFormat();
   const reference = useReference();
   const select = useJob((s) => s.select);
   const selected = useJob((s) => s.selected);
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const name = useNames();
   return (
     <section aria-label="Drains">
       <Heading note="all inlets at once">Drains</Heading>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import type { Comparison } from "../../api/types";
 import { fixSizes } from "../../job/edits";
-import { useReadyJob, useSaved } from "../../job/hooks";
+import { useNames, useReadyJob, useSaved } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Chart } from "../../ui/Chart";
 import { useFormat } from "../../ui/context";
@@ -55,7 +55,7 @@ function Compared({ found }: { found: Comparison }) {
   const format = useFormat();
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const name = useNames();
   const differ = plan.runs.filter((r) => new Set(found.ways.map((w) => w.sizes[r.id])).size > 1);
   return (
     <>

@@ -5,6 +5,7 @@ import type { FieldView, Plan, Point, Run } from "../../api/types";
 import { changeRun, changeWhat } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
+import { nameOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { money } from "../../ui/format";
 import { Box, Button, Heading, Row, Table } from "../../ui/parts";
@@ -22,7 +23,7 @@ export function WhatIf({ point }: { point: Point }) {
   if (!fields.length) return null;
   return (
     <section aria-label="What if">
-      <Heading note={note}>What if, at {point.name || point.id}</Heading>
+      <Heading note={note}>What if, at {nameOf(reference, point)}</Heading>
       {fields.map((f) => (
         <Slider
           key={f.name}

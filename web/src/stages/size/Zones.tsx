@@ -3,7 +3,7 @@ import { api, Refused } from "../../api/client";
 import type { Zoned } from "../../api/types";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { has } from "../../job/kinds";
+import { has, nameOf } from "../../job/kinds";
 import { changeZone, removeZone, setZones } from "../../job/zones";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Fold, Pick } from "../../ui/parts";
@@ -55,7 +55,7 @@ export function Zones() {
                   ["", "no valve yet"],
                   ...plan.points
                     .filter((p) => has(reference, p, "opens-zone"))
-                    .map((p) => [p.id, p.name || p.id] as const),
+                    .map((p) => [p.id, nameOf(reference, p)] as const),
                 ]}
                 value={here.has(z.valve ?? "") ? (z.valve ?? "") : ""}
                 onPick={(valve) => edit((p) => changeZone(p, z.id, { valve }))}

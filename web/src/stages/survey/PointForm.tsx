@@ -3,7 +3,7 @@ import type { KindView, Point } from "../../api/types";
 import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
 import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { has, newWhat } from "../../job/kinds";
+import { has, nameOf, newWhat } from "../../job/kinds";
 import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
@@ -29,7 +29,7 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
   const select = useJob((s) => s.select);
   const set = (change: Partial<Point>) => edit((p) => changePoint(p, point.id, change));
   return (
-    <section aria-label={`Point ${point.name || point.id}`}>
+    <section aria-label={`Point ${nameOf(reference, point)}`}>
       <Heading
         note={
           <Button tone="quiet" onClick={() => select(null)}>

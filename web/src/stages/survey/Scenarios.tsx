@@ -1,7 +1,7 @@
 import { addScenario, changeScenario, removeScenario, toggleOpen } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { isOutlet } from "../../job/kinds";
+import { isOutlet, nameOf } from "../../job/kinds";
 import { useReference } from "../../ui/context";
 import { Button, Check } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
@@ -31,7 +31,7 @@ export function Scenarios() {
             {outlets.map((o) => (
               <Check
                 key={o.id}
-                label={o.name || o.id}
+                label={nameOf(reference, o)}
                 checked={s.open.includes(o.id)}
                 onChange={() => edit((p) => toggleOpen(p, s.id, o.id))}
               />

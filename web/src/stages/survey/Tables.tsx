@@ -1,4 +1,4 @@
-import { useReadyJob } from "../../job/hooks";
+import { useNames, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { nameOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
@@ -35,7 +35,7 @@ export function RunsTable() {
   const format = useFormat();
   const reference = useReference();
   const select = useJob((s) => s.select);
-  const name = new Map(plan.points.map((p) => [p.id, p.name || p.id]));
+  const name = useNames();
   return (
     <Table
       caption="Runs"
