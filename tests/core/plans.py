@@ -21,8 +21,9 @@ def make_plan(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more:
 
 
 def point(at: str, x: float, y: float, kind: str, **more: Any) -> dict[str, Any]:
-    """A point at level ground, its pipe on the ground."""
+    """A point at level ground, its pipe on the ground; called by its kind and id where it is given no name."""
     placed: dict[str, Any] = {k: more.pop(k) for k in ("ground", "depth", "name") if k in more}
+    placed.setdefault("name", f"{kind.replace('_', ' ')} {at}")
     return {"id": at, "x": float(x), "y": float(y), "depth": 0.0, **placed, "what": {"kind": kind, **more}}
 
 

@@ -228,7 +228,7 @@ class TestPlans(unittest.TestCase):
         others = [j.id for j in job.done.assembly.joints if j.id not in heads]
         job.say("made", 0.0, others)
         self.assertTrue(next(iter(job.stands().sections.values())).pressurise.open)
-        self.assertEqual(job.section.caps, ("tap S",))
+        self.assertEqual((job.section.caps, job.section.pump_at), ((), "tap S"))
         job.test(DAY)
         ready = job.stands()
         self.assertTrue(next(iter(ready.sections.values())).proved)

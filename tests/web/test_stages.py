@@ -345,7 +345,7 @@ class TakenAlong(Browsing):
 
     def test_no_id_is_shown(self) -> None:
         """What has no name of its own is called by its kind and number in every stage, never by its id."""
-        job = self.api("POST", "/jobs", json={"name": "No names", "units": "metric"})
+        job = self.api("POST", "/jobs", json={"name": "Wild bank", "units": "metric"})
         plan = self.api("GET", f"/jobs/{job['id']}")["plan"]
         plan["points"] = [{"id": "Mw0000000000a", "x": 0, "y": 0, "what": {"kind": "mains"}}]
         text = "5 e, tee, 5 e, 3 n, tap, at tee 1: 4 s, sprinkler, 3 e, 2 s, drip row"

@@ -151,8 +151,8 @@ class Point(Model):
 
     @property
     def label(self) -> str:
-        """Its name, or its kind and id where it has none."""
-        return self.name or f"{self.what.kind.replace('_', ' ')} {self.number or self.id}"
+        """Its name, or its kind and number where it has none."""
+        return self.name or f"{self.what.kind.replace('_', ' ')} {self.number or ''}".rstrip()
 
 
 class RunEnd(Model):
