@@ -9,7 +9,7 @@ from hydrarch.core.base.units import STANDARD_GRAVITY, check_range
 from hydrarch.core.catalogue.fittings import end, insert_loss_coefficient
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.hydraulics.friction import velocity
-from hydrarch.core.making.steps import fusion_times
+from hydrarch.core.making.steps import fusion_times, other_mark
 
 __all__ = ["FusedJoint", "fused_joint"]
 
@@ -23,7 +23,8 @@ class FusedJoint:
     """A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m),
     verdict.
 
-    `good` is whether it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
+    `marks` (m) are the depths it is marked at by printed lists, the one that is reckoned with first. `good` is whether
+    it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
     """
 
     bore: float
@@ -34,6 +35,7 @@ class FusedJoint:
     same_as: float
     good: bool
     verdict: str
+    marks: tuple[float, ...]
     source: str
 
 
@@ -48,6 +50,8 @@ def fused_joint(series: str, size: str, depth: float, heating: float, flow: floa
     right = fusion_times(size)["heat"]
     check_range("depth", depth, 0, 2 * socket.engagement, "takeoff")
     check_range("heating", heating, 0, 5 * right, "seconds")
+    other = other_mark(size)
+    marks = (socket.engagement, *(() if other is None else (other,)))
     wall = (item.outside - item.bore) / 2
     soft = min(1.0, _MELT * sqrt(heating / right)) * wall if heating > 0 else 0.0
     pushed = max(0.0, depth - 0.97 * socket.engagement)  # the last of the marked depth already rolls a little
@@ -66,6 +70,7 @@ def fused_joint(series: str, size: str, depth: float, heating: float, flow: floa
             same_as=float("inf"),
             good=False,
             verdict="the bore is shut: cut it out",
+            marks=marks,
             source=_SOURCE,
         )
     k = insert_loss_coefficient(item.bore, left)
@@ -81,6 +86,7 @@ def fused_joint(series: str, size: str, depth: float, heating: float, flow: floa
         same_as=k * item.bore / 0.02,
         good=verdict == _AS_IT_SHOULD,
         verdict=verdict,
+        marks=marks,
         source=_SOURCE,
     )
 

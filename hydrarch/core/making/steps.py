@@ -28,6 +28,7 @@ __all__ = [
     "Procedure",
     "StepText",
     "fusion_wait",
+    "other_mark",
     "hold_time",
     "joint_cure",
     "procedure",
@@ -120,6 +121,9 @@ def weather_problems(plan: Plan, assembly: Assembly) -> Iterator[Problem]:
     )
 
 
+_OTHER_LIST = "another printed list says {}: measure the depth of the fitting, and go by that"
+
+
 @remembered()
 def fusion_times(size: str) -> dict[str, float]:
     """Seconds to heat, to change over and to hold, and minutes to cool, of a socket fusion of outside diameter `size`
@@ -153,6 +157,19 @@ def joint_cure(plan: Plan, joint: Joint, pressure: float, temperature: float | N
     coldest = min(plan.conditions.air_temperature, temperature or plan.conditions.air_temperature)
     practice = choose_practice(plan.practices_at(joint.point), "cure")
     return cure_time(joint.size, coldest, plan.conditions.humidity, pressure, practice, plan.units)
+
+
+def other_mark(size: str) -> float | None:
+    """How deep (m) the shorter of two printed lists marks a socket fusion of outside diameter `size` (mm), where it is
+    another depth than 0.3 d + 8.5 mm by more than a millimetre; None where both say the same.
+
+    Source: the installers' list 14, 15, 16.5, 18, 20, 24, 26, 29, 32.5 mm, from memory.
+    """
+    rows = {r["size"]: r for r in read_rows("hydrarch.core.making", "fusion.csv", dict)}
+    if size not in rows:
+        return None
+    marked = float(rows[size]["shorter_mark_mm"]) / 1e3
+    return marked if abs(end(f"fusion:socket:{size}").engagement - marked) > 1e-3 else None
 
 
 def fusion_wait(size: str) -> CureTime:
@@ -203,6 +220,8 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
         "cure": words_for_time(cure.cure) if cure else "",
     }
     words |= _reach(plan, joint) | _hole(plan, joint)
+    other = other_mark(joint.size) if joint.method == "socket fusion" else None
+    words["other"] = "" if other is None else f" ({_OTHER_LIST.format(show(other, 'takeoff', plan.units))})"
     fusion = dict(fusion_times(joint.size)) if joint.method == "socket fusion" else {}
     if fusion and plan.conditions.air_temperature < COLD:
         fusion["heat"] = ceil(COLD_FACTOR * fusion["heat"])

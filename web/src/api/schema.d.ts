@@ -3931,7 +3931,8 @@ export interface components {
          * @description A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m),
          *     verdict.
          *
-         *     `good` is whether it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
+         *     `marks` (m) are the depths it is marked at by printed lists, the one that is reckoned with first. `good` is whether
+         *     it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
          */
         FusedJoint: {
             /** Bead */
@@ -3946,6 +3947,8 @@ export interface components {
             left: number;
             /** Loss */
             loss: number;
+            /** Marks */
+            marks: number[];
             /** Same As */
             same_as: number;
             /** Source */

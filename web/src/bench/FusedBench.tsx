@@ -60,6 +60,12 @@ export function FusedBench({ reference, format }: { reference: Reference; format
                   ` It loses ${format(found.loss, "head")}, as ${format(found.same_as, "length")} of straight pipe would.`}
               </p>
             </Box>
+            <p>
+              Marked at {found.marks.map((m) => format(m, "takeoff")).join(" or ")}
+              {found.marks.length > 1 &&
+                ": two printed lists differ. Measure the depth of the fitting, and go by that; reckoned here with the first"}
+              .
+            </p>
             <Drawn outside={mm(pipe.outside)} bore={mm(found.bore)} left={mm(found.left)} depth={mm(depth)} />
             {found.coefficient > 0 && (
               <SendToJob
