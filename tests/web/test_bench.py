@@ -79,6 +79,32 @@ class AtTheBench(Browsing):
         chosen = page.get_by_label("Draw this well into")
         expect(chosen).to_have_value(re.compile("^hill-well"))
 
+    def test_asked_in_a_job(self) -> None:
+        """A question typed in a job is answered at the bench in its units and market; its address asks it again, and
+        a pick from the lists is another question.
+        """
+        page = self.page
+        job = self.api("POST", "/jobs", json={"name": "Upper well", "units": "us", "market": "north-american"})["id"]
+        self.open(job, "size")
+        page.get_by_role("button", name="Ask", exact=True).click()
+        dialog = page.get_by_role("dialog", name="Ask the bench")
+        dialog.get_by_label("A joint, a size, a cut, a wait").fill(
+            "8 gpm over 1000 ft of SIDR 15, 60 psi at the foot, 20 psi wanted"
+        )
+        dialog.get_by_role("button", name="Ask").click()
+        expect(page.get_by_label("Bought in")).to_have_value("north-american")
+        expect(page.get_by_role("button", name="Units: US; switch")).to_be_visible()
+        answer = page.get_by_text(re.compile(r"^Polyethylene SIDR 15 1: the smallest")).first
+        expect(answer).to_be_visible()
+        self.assertIn("ask=8%20gpm", page.url)
+        page.reload()
+        expect(answer).to_be_visible()
+        page.get_by_label("Describe the joint").fill("3/4 in copper to 3/4 in pvc")
+        page.get_by_role("button", name="Ask", exact=True).click()
+        expect(page.get_by_role("region", name="Ways", exact=True)).to_be_visible()
+        page.get_by_label("no solvent").check()
+        self.assertIn("ask=3%2F4", page.url)
+
     def test_how_to_make_it(self) -> None:
         """The joint in hand unfolds to its steps, holds and waits; the next joint shows its own."""
         page = self.page

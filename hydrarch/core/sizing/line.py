@@ -143,8 +143,8 @@ def line_sizes(q: LineQuestion) -> LineAnswer:
         return LineAnswer(rows=rows, pick=None, below=rows[-1].size, above=None, rule=rule, says=says, curves=curves)
     below, above = (rows[place - 1].size if place else None), (rows[place + 1].size if place + 1 < len(rows) else None)
     left = show(rows[place].left, "pressure", q.units)
-    why = f"the smallest that holds; {below} {rows[place - 1].says}" if place else "the smallest made is enough"
-    why += f"; it leaves {left} at the far end"
+    why = "the smallest that holds" if place else "the smallest made is enough"
+    why += f", {left} left at the far end" + (f"; {below} {rows[place - 1].says}" if place else "")
     return LineAnswer(rows=rows, pick=rows[place].size, below=below, above=above, rule=rule, says=why, curves=curves)
 
 

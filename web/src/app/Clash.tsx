@@ -4,6 +4,7 @@ import { useJob } from "../job/jobStore";
 import { namesOf } from "../job/kinds";
 import { same } from "../job/merge";
 import { useReference } from "../ui/context";
+import { DialogFrame } from "../ui/DialogFrame";
 import { Button } from "../ui/parts";
 
 /** Others changed the same things: what both sides have, and a choice for those alone. The one not taken stays behind Undo. */
@@ -56,14 +57,9 @@ export function AskUndo() {
 function Asked({ title, says, children }: { title: string; says: string; children: React.ReactNode }) {
   return (
     <Dialog.Root open>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
-        <Dialog.Content className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(94vw,42rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5">
-          <Dialog.Title className="text-lg font-bold">{title}</Dialog.Title>
-          <Dialog.Description className="mb-3">{says}</Dialog.Description>
-          {children}
-        </Dialog.Content>
-      </Dialog.Portal>
+      <DialogFrame title={title} says={says} width="max-w-[42rem]">
+        {children}
+      </DialogFrame>
     </Dialog.Root>
   );
 }

@@ -1,6 +1,7 @@
 import { Link } from "wouter";
 import { goOver, trusted, useOffline } from "../api/offline";
 import { useSignal } from "../api/signal";
+import { AskBench } from "../job/AskBench";
 import { useBox, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useLeft } from "../job/leftBehind";
@@ -60,6 +61,7 @@ export function Header({ onKeys }: { onKeys: () => void }) {
       >
         Bench
       </ToBench>
+      <AskBench />
       <Button tone="quiet" onClick={onKeys} className="max-md:hidden">
         Keys
       </Button>

@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, Refused } from "../api/client";
 import type { Beginning, JobView, Market, ProblemDocument, UnitSystem } from "../api/types";
+import { DialogFrame } from "../ui/DialogFrame";
 import { Said } from "../ui/Messages";
 import { Button, Heading, Pick } from "../ui/parts";
 import { useTheme } from "../ui/theme";
@@ -74,21 +75,11 @@ function NewJob() {
           New job
         </Button>
       </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
-        <Dialog.Content
-          className="fixed top-1/2 left-1/2 z-50 max-h-[92vh] w-[min(96vw,44rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5"
-          aria-describedby={undefined}
-        >
-          <Dialog.Title className="text-lg font-bold">New job</Dialog.Title>
-          {fault && <Said problem={fault} />}
-          <Start onFault={setFault} />
-          <FromFile onFault={setFault} />
-          <Dialog.Close asChild>
-            <Button className="mt-5">Cancel</Button>
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
+      <DialogFrame title="New job" width="max-w-[44rem]" close="Cancel">
+        {fault && <Said problem={fault} />}
+        <Start onFault={setFault} />
+        <FromFile onFault={setFault} />
+      </DialogFrame>
     </Dialog.Root>
   );
 }

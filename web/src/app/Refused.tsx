@@ -4,6 +4,7 @@ import type { Entry } from "../api/outbox";
 import { outbox } from "../api/wired";
 import { useBox } from "../job/hooks";
 import { useJob } from "../job/jobStore";
+import { DialogFrame } from "../ui/DialogFrame";
 import { clockTime } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
@@ -42,26 +43,16 @@ export function RefusedEvents() {
           <Button>See to {refused.length === 1 ? "it" : "them"}</Button>
         </Dialog.Trigger>
       </div>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
-        <Dialog.Content
-          className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(94vw,40rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5"
-          aria-describedby={undefined}
-        >
-          <Dialog.Title className="text-lg font-bold">Not accepted</Dialog.Title>
-          {refused.map((e) => (
-            <One
-              key={e.event.id}
-              entry={e}
-              other={others[e.event.id] ?? ""}
-              onOther={(joint) => setOthers((o) => ({ ...o, [e.event.id]: joint }))}
-            />
-          ))}
-          <Dialog.Close asChild>
-            <Button className="mt-4">Close</Button>
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
+      <DialogFrame title="Not accepted" close="Close">
+        {refused.map((e) => (
+          <One
+            key={e.event.id}
+            entry={e}
+            other={others[e.event.id] ?? ""}
+            onOther={(joint) => setOthers((o) => ({ ...o, [e.event.id]: joint }))}
+          />
+        ))}
+      </DialogFrame>
     </Dialog.Root>
   );
 }

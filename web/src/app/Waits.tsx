@@ -12,6 +12,7 @@ import { asNewJobs, draftAsNewJob, useLeft } from "../job/leftBehind";
 import { merge } from "../job/merge";
 import { usePhotoBox } from "../job/photoBox";
 import { problemOf } from "../job/saving";
+import { DialogFrame } from "../ui/DialogFrame";
 import { clockTime } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Button } from "../ui/parts";
@@ -76,84 +77,73 @@ export function Waits() {
       <Dialog.Trigger asChild>
         <Button tone="quiet">What waits</Button>
       </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/45" />
-        <Dialog.Content
-          className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[min(94vw,36rem)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-line bg-panel p-5"
-          aria-describedby={undefined}
-        >
-          <Dialog.Title className="text-lg font-bold">Not yet sent</Dialog.Title>
-          <p className="text-muted">
-            {stuck
-              ? "What clashes or is refused waits for a person; all else is sent by itself as soon as the server answers."
-              : "It is sent by itself as soon as the server answers."}{" "}
-            {unkept
-              ? "This device is full: some of it is in this page alone, do not close it."
-              : "It is kept here until then."}
-          </p>
-          {ids.map((job) => (
-            <section key={job} aria-label={names.get(job) ?? job} className="border-b border-line py-2">
-              <h3 className="font-semibold">{names.get(job) ?? job}</h3>
-              <ul>
-                {drawings
-                  .filter(([of]) => of === job)
-                  .map(([of, why]) => (
-                    <li key={of}>
-                      The changed drawing {why}.{" "}
-                      <Link
-                        href={`/job/${job}/survey`}
-                        onClick={() => setOpen(false)}
-                        className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline"
-                      >
-                        Open it
-                      </Link>
-                      {why === "is of a job that was deleted" && (
-                        <Button onClick={() => void keepAsNew(of)}>Keep it as a new job</Button>
-                      )}
-                    </li>
-                  ))}
-                {drafts
-                  .filter((d) => d.job === job)
-                  .map((d) => (
-                    <li key={d.key} className="border-l-2 border-dry pl-2">
-                      The drawing of {clockTime(d.at)} was not accepted: {d.problem.detail} {d.problem.mend}
-                      <span className="mt-1 flex flex-wrap gap-2">
-                        <PutBack draft={d} onDone={() => setOpen(false)} />
-                        <Button onClick={() => void draftAsNew(d)}>Keep it as a new job</Button>
-                        <Button tone="quiet" onClick={() => dropDraft(kept, d.key)}>
-                          Discard this drawing
-                        </Button>
-                      </span>
-                    </li>
-                  ))}
-                {waiting
-                  .filter((e) => e.job === job)
-                  .map(({ event }) => (
-                    <li key={event.id}>
-                      {words[event.kind]}
-                      {event.joints.length > 0 &&
-                        `, ${event.joints.length} joint${event.joints.length === 1 ? "" : "s"}`}
-                      {event.by && `, ${event.by}`}, {clockTime(event.at)}
-                    </li>
-                  ))}
-                {photos
-                  .filter((p) => p.job === job)
-                  .map((p) => (
-                    <li key={p.id}>
-                      Photo{p.note && ` “${p.note}”`}
-                      {p.by && `, ${p.by}`}, {clockTime(p.at)}
-                      {p.refused && `: ${p.refused}`}
-                    </li>
-                  ))}
-              </ul>
-            </section>
-          ))}
-          {fault && <Said problem={fault} />}
-          <Dialog.Close asChild>
-            <Button className="mt-4">Close</Button>
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
+      <DialogFrame title="Not yet sent" width="max-w-[36rem]" close="Close">
+        <p className="text-muted">
+          {stuck
+            ? "What clashes or is refused waits for a person; all else is sent by itself as soon as the server answers."
+            : "It is sent by itself as soon as the server answers."}{" "}
+          {unkept
+            ? "This device is full: some of it is in this page alone, do not close it."
+            : "It is kept here until then."}
+        </p>
+        {ids.map((job) => (
+          <section key={job} aria-label={names.get(job) ?? job} className="border-b border-line py-2">
+            <h3 className="font-semibold">{names.get(job) ?? job}</h3>
+            <ul>
+              {drawings
+                .filter(([of]) => of === job)
+                .map(([of, why]) => (
+                  <li key={of}>
+                    The changed drawing {why}.{" "}
+                    <Link
+                      href={`/job/${job}/survey`}
+                      onClick={() => setOpen(false)}
+                      className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline"
+                    >
+                      Open it
+                    </Link>
+                    {why === "is of a job that was deleted" && (
+                      <Button onClick={() => void keepAsNew(of)}>Keep it as a new job</Button>
+                    )}
+                  </li>
+                ))}
+              {drafts
+                .filter((d) => d.job === job)
+                .map((d) => (
+                  <li key={d.key} className="border-l-2 border-dry pl-2">
+                    The drawing of {clockTime(d.at)} was not accepted: {d.problem.detail} {d.problem.mend}
+                    <span className="mt-1 flex flex-wrap gap-2">
+                      <PutBack draft={d} onDone={() => setOpen(false)} />
+                      <Button onClick={() => void draftAsNew(d)}>Keep it as a new job</Button>
+                      <Button tone="quiet" onClick={() => dropDraft(kept, d.key)}>
+                        Discard this drawing
+                      </Button>
+                    </span>
+                  </li>
+                ))}
+              {waiting
+                .filter((e) => e.job === job)
+                .map(({ event }) => (
+                  <li key={event.id}>
+                    {words[event.kind]}
+                    {event.joints.length > 0 && `, ${event.joints.length} joint${event.joints.length === 1 ? "" : "s"}`}
+                    {event.by && `, ${event.by}`}, {clockTime(event.at)}
+                  </li>
+                ))}
+              {photos
+                .filter((p) => p.job === job)
+                .map((p) => (
+                  <li key={p.id}>
+                    Photo{p.note && ` “${p.note}”`}
+                    {p.by && `, ${p.by}`}, {clockTime(p.at)}
+                    {p.refused && `: ${p.refused}`}
+                  </li>
+                ))}
+            </ul>
+          </section>
+        ))}
+        {fault && <Said problem={fault} />}
+      </DialogFrame>
     </Dialog.Root>
   );
 }

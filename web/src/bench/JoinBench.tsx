@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useSearch } from "wouter";
+import { useLocation, useSearch } from "wouter";
 import { api, Refused } from "../api/client";
 import type { EndView, JoinIn, Market, PipeOrEnd, Reference, Way, Ways } from "../api/types";
 import { JointMark } from "../drawing/joints";
+import { askedAt } from "../job/benchPlace";
 import { Cautions } from "../ui/Cautions";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
@@ -43,8 +44,12 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
   const other = thingFrom(search.get("stop"));
   const [start, setStart] = useState<Chosen>(handed ?? { series: "pe-sidr7", size: "1", end: null });
   const [stop, setStop] = useState<Chosen>(other ?? { series: "pvc40", size: "1", end: null });
-  const [said, setSaid] = useState("");
-  const [words, setWords] = useState("");
+  const words = search.get("ask") ?? "";
+  const [said, setSaid] = useState(words);
+  const [, go] = useLocation();
+  const setWords = (next: string) => {
+    if (next !== words) go(next ? askedAt(next) : "/bench/join", { replace: true });
+  };
   const [no, setNo] = useState<Partial<Record<(typeof limits)[number][0], boolean>>>({});
   const [pressure, setPressure] = useState<number | null>(null);
   const [warm, setWarm] = useState(293.15);

@@ -3,6 +3,9 @@ import type { Market, UnitSystem } from "../api/types";
 
 const keys = { units: "hydrarch.benchUnits", market: "hydrarch.benchMarket", job: "hydrarch.benchJob" } as const;
 
+/** The bench with a question as it was typed: an address that can be kept or sent. */
+export const askedAt = (words: string): string => `/bench/join?ask=${encodeURIComponent(words)}`;
+
 /** Where the bench stands: its units, whose shops it buys in, and the job it was opened from. */
 export const bench = {
   units: (): UnitSystem => (kept.get(keys.units) === "us" ? "us" : "metric"),
