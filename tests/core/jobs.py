@@ -157,3 +157,80 @@ def nicked_line() -> Plan:
     for p in (body["points"][0], body["points"][3]):
         p["existing"] = {"known": "seen"}
     return Plan.model_validate(body)
+
+
+def _met(plan: Plan, *points: int) -> Plan:
+    """The same plan with these of its points met in the ground."""
+    body = plan.model_dump(mode="json")
+    for n in points:
+        body["points"][n]["existing"] = {"known": "seen"}
+    return Plan.model_validate(body)
+
+
+def capped_lines() -> Plan:
+    """Two old lines in one cold damp trench, each capped where it was cut."""
+    spots, runs, how = [], [], []
+    for n, series in enumerate(("pvc40", "pvc40")):
+        spots += [
+            point(f"M{n}", 0, 0.3 * n, "mains", depth=0.5),
+            point(f"C{n}", 6, 0.3 * n, "bend", depth=0.5),
+            point(f"E{n}", 6.3, 0.3 * n, "cap", depth=0.5),
+        ]
+        runs += [(f"M{n}", f"C{n}"), (f"C{n}", f"E{n}")]
+        how += [{"series": series, "size": "1", "existing": {"known": "PVC"}}, {"series": series, "size": "1"}]
+    cold = {"air_temperature": 276.0, "humidity": 0.9}
+    return _met(draw(spots, runs, about="repair", runs_more=how, conditions=cold), 0, 3)
+
+
+def stop_and_waste() -> Plan:
+    """A stop valve let into old galvanized pipe under the ground, before a tap."""
+    spots = [
+        point("M", 0, 0, "mains", depth=0.6),
+        point("A", 5, 0, "bend", depth=0.6),
+        point("V", 5.3, 0, "valve", depth=0.6),
+        point("B", 5.6, 0, "bend", depth=0.6),
+        point("T", 9, 0, "tap", depth=0.6),
+    ]
+    old = {"series": "galv40", "size": "1", "existing": {"known": "galvanized"}}
+    new = {"series": "galv40", "size": "1"}
+    plan = draw(spots, [("M", "A"), ("A", "V"), ("V", "B"), ("B", "T")], about="repair", runs_more=[old, new, new, old])
+    return _met(plan, 0, 4)
+
+
+def chewed_tubing() -> Plan:
+    """Half-inch drip tubing of unknown make on the ground, a chewed piece of it cut out and let in anew."""
+    spots = [
+        point("M", 0, 0, "mains", pressure=150e3),
+        point("A", 10, 0, "bend"),
+        point("B", 10.4, 0, "bend"),
+        point("R", 20, 0, "drip_row"),
+    ]
+    old = {"series": "drip-620", "size": "1/2", "situation": "on surface", "existing": {"known": "half-inch"}}
+    plan = draw(
+        spots, [("M", "A"), ("A", "B"), ("B", "R")], about="repair", runs_more=[old, {**old, "existing": None}, old]
+    )
+    return _met(plan, 0, 3)
+
+
+def greywater() -> Plan:
+    """A washer's water by a three-way valve to the garden or the drain. Its own pump is drawn as a pit with a pump that
+    lifts as high: there is no kind for a washer yet.
+    """
+    spots = [
+        point(
+            "W",
+            0,
+            0,
+            "sump",
+            ground=0.0,
+            level=0.2,
+            curve=[{"flow": 0.0, "head": 2.4}, {"flow": 2e-4, "head": 2.0}, {"flow": 4e-4, "head": 1.2}],
+        ),
+        point("B", 0, 0, "bend", ground=1.0),
+        point("X", 0.6, 0, "three_way", ground=1.0),
+        point("G", 9, 0, "outfall", ground=-0.2),
+        point("D", 0.6, 1, "outfall", ground=0.6),
+    ]
+    runs = [("W", "B"), ("B", "X:in"), ("X:left", "G"), ("X:right", "D")]
+    pipe = {"series": "pvc40", "size": "1", "situation": "on bracket"}
+    return draw(spots, runs, about="sump", runs_more=[pipe] * len(runs))

@@ -13,11 +13,25 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from hydrarch.demo_watering import herb_beds, tent_meadow
 from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
-from tests.core.jobs import bathrooms, building_drain, cellar_sump, lead_service, nicked_line, roof_drain, square, well
+from tests.core.jobs import (
+    bathrooms,
+    building_drain,
+    capped_lines,
+    cellar_sump,
+    chewed_tubing,
+    greywater,
+    lead_service,
+    nicked_line,
+    roof_drain,
+    square,
+    stop_and_waste,
+    well,
+)
 from tests.core.plans import codes, draw, point
 
 _DEMO = (thistledown, drying_yard, herb_bank, herb_beds, tent_meadow, cedar_tub, show_tank, swimming_pond)
-_JOBS = (*_DEMO, well, roof_drain, building_drain, cellar_sump, lead_service, bathrooms, nicked_line, square)
+_REPAIRS = (nicked_line, capped_lines, stop_and_waste, chewed_tubing)
+_JOBS = (*_DEMO, well, roof_drain, building_drain, cellar_sump, greywater, lead_service, bathrooms, *_REPAIRS, square)
 
 
 def _line(about: str, situation: str, series_id: str = "pvc40", **tap: Any) -> Plan:

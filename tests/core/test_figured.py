@@ -27,6 +27,7 @@ class Asked(unittest.TestCase):
         found = ask("8 US gal/min over 1,000 ft of SIDR 15, 30 ft up, 60 psi at the foot, 20 psi wanted")
         self.assertEqual((found.bench, found.ignored), ("line", ()))
         self.assertTrue(found.first.startswith("Polyethylene SIDR 15 1: the smallest that holds, "))
+        self.assertIn("3/4 wants 84.0 psi", found.first)
         bore = pipe("pe-sidr15", "3/4").bore
         lost = head_loss_hazen_williams(8 * GALLON / 60, 1000 * FOOT, bore, 150)
         foot = (lost + 30 * FOOT) * 9790 / PSI + 20
