@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.guidance import practices
-from hydrarch.core.catalogue.pipes import series_list
+from hydrarch.core.catalogue.pipes import series, series_list
 from hydrarch.core.commissioning.tightness import flush_plan, hold_plan
 from hydrarch.core.commissioning.walk import leak_walk
 from hydrarch.core.components.base import kinds
@@ -141,10 +141,21 @@ class AnyPlan(unittest.TestCase):
         self.assertEqual(set(done.sizes.choices), set(ids))
         self.assertTrue(all(p.says and p.mend for p in done.problems()))
         self.assertTrue(all(b.count >= 0 and (b.price or 0.0) >= 0 for b in done.bill))
+        self.never_enough_and_too_fast(done)
         for nest in done.cuts.nests:
             self.assertLessEqual(nest.bound, len(nest.sticks))
         for flow in done.sizes.flows.values():
             self.assertLess(flow.residual, 1e-4)
+
+    def never_enough_and_too_fast(self, done: Derived) -> None:
+        """A run that is told as too fast, with no larger size made, has the largest that is open to it; nobody reads
+        that a smaller one is enough.
+        """
+        for p in done.problems():
+            if p.code == "too-fast" and p.where is not None and p.mend.startswith("No larger"):
+                choice = done.sizes.choices[p.where]
+                self.assertEqual(choice.size, series(choice.series).sizes[-1].size, choice)
+                self.assertNotIn("enough", choice.says)
 
     def test_sizes_and_fittings_come_to_an_end(self) -> None:
         """Plans whose sizes and fittings once chased each other round settle, and their sizes hold with the fittings

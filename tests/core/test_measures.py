@@ -195,6 +195,12 @@ class LineInWords(unittest.TestCase):
             with self.subTest(text=text), self.assertRaisesRegex(HydrarchError, f"(?i){why}"):
                 self.drawn(text, "metric", "M", plan)
 
+    def test_a_named_one_does_not_count(self) -> None:
+        """After a tee with a name of its own, tee 1 is the first that has none."""
+        plan = self.drawn("1 e, tee called Low, 1 e, tee, 1 e, tap, at tee 1: 1 n, tap, at Low: 1 s, tap", "metric")
+        spots = {p.name: (p.x, p.y) for p in plan.points if p.what.kind == "tap"}
+        self.assertEqual(spots, {"Tap 1": (3, 0), "Tap 2": (2, 1), "Tap 3": (1, -1)})
+
     def test_no_second_pipe_in_the_place_of_the_first(self) -> None:
         """Back to where it came from by the same way is refused."""
         with self.assertRaisesRegex(HydrarchError, "already"):

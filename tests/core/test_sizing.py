@@ -99,6 +99,29 @@ class Selection(unittest.TestCase):
         self.assertEqual(min(margins), flow.outlets["S4"].margin)
 
 
+class TooFastAtAnySize(unittest.TestCase):
+    """Where no size holds the velocity, none is called enough."""
+
+    def test_a_return_that_runs_off(self) -> None:
+        """A return set outside its pond lets the water out at any size: the largest is taken, and that is said."""
+        pond = point("B", 2.5, 4.0, "basin")
+        spots = [
+            pond,
+            point("D", 2.5, 4.1, "suction_cover", depth=0.6),
+            point("P", 6, 4, "pump", depth=0.6),
+            point("J", 8, 4, "junction", depth=0.6),
+            point("R", 4, 5, "returns", depth=0.6),
+            point("S", 4, 1, "returns", depth=2.6),
+        ]
+        plan = make_plan(spots, [("D", "P"), ("P", "J"), ("J", "R"), ("J", "S")])
+        choices = choose_sizes(plan, layout(plan), {}).choices
+        fast = [c for c in choices.values() if c.limit == "largest"]
+        self.assertTrue(fast)
+        for c in fast:
+            self.assertEqual(c.size, series(c.series).sizes[-1].size)
+            self.assertIn("over the limit", c.says)
+
+
 class Minimal(unittest.TestCase):
     """Whatever the plan, the answer holds and no single reach can shrink."""
 

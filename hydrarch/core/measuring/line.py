@@ -55,8 +55,9 @@ class _Line:
     def __init__(self, plan: Plan, start: str, steps: tuple[Measured, ...]) -> None:
         self.draft, self.here, self.runs = Draft(plan), start, dict[int, str]()
         self.begun, self.met, self.size = start, False, ""
+        self.before = frozenset(plan.by_id)
         self.put: dict[str, list[str]] = {}
-        """What this very line set down, by kind, in its order."""
+        """What this very line set down without a name, by kind, in its order."""
         numbered = list(enumerate(steps))
         if not plan.by_id[start].kind.joined:
             numbered = self._from_mark(plan, numbered)
@@ -102,11 +103,12 @@ class _Line:
         if self.met and len(self.draft.runs_at(self.here)) > 1:
             raise HydrarchError(f"{self._label(self.here)} was there before: go on a length first, then set it down")
         _put(self.draft, self.here, step.kind)
-        self.put.setdefault(step.kind, []).append(self.here)
+        if not step.name:  # what has a name is called by it, and leaves the count of the others alone
+            self.put.setdefault(step.kind, []).append(self.here)
         if step.name:
             if any(p["name"] == step.name for p in self.draft.body["points"]):
                 raise HydrarchError(f"{step.name} is the name of another thing already")
-            self.draft.spots[self.here]["name"] = step.name
+            self.draft.spots[self.here] |= {"name": step.name, "number": None}
 
     def _label(self, point: str) -> str:
         spot = self.draft.spots[point]
@@ -122,7 +124,10 @@ class _Line:
         if wanted in ("start", "beginning"):
             return self.begun
         spots = self.draft.body["points"]
-        found = [p["id"] for p in spots if wanted in (p["name"].lower(), self._label(p["id"]).lower())]
+        labels = {
+            p["id"]: (p["name"].lower(), *([self._label(p["id"]).lower()] * (p["id"] in self.before))) for p in spots
+        }
+        found = [p for p, called in labels.items() if wanted in called]
         kind, _, number = wanted.rpartition(" ")
         made = self.put.get(named(kind) or "", []) if number.isdigit() else []
         if not made and not number.isdigit():
@@ -130,7 +135,8 @@ class _Line:
             found = found or [p["id"] for p in spots if p["what"]["kind"] == of]
         elif number.isdigit():
             of, nth = named(kind), int(number)
-            found = found or [p["id"] for p in spots if p["what"]["kind"] == of and p.get("number") == nth]
+            seen = (p for p in spots if p["id"] in self.before)  # the numbers of what this line draws nobody knows yet
+            found = found or [p["id"] for p in seen if p["what"]["kind"] == of and p.get("number") == nth]
             if nth <= len(made) and made[nth - 1] not in found:
                 found = [*found, made[nth - 1]]
         found = list(dict.fromkeys(found))

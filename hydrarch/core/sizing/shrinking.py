@@ -177,7 +177,9 @@ class _Shrinking:
         """Take one size down of a reach, or say why not; whether others may go on first before it is looked at
         again.
         """
-        if self.search.at[i] == 0:
+        if self._stuck[i]:
+            self._say(i, self._largest(i))
+        elif self.search.at[i] == 0:
             self._say(i, self._at_smallest(i))
         elif (fast := self._fast_below(i)) is not None:
             self._say(i, fast)
@@ -345,6 +347,14 @@ class _Shrinking:
         if self._most[i] <= _FLOWS:
             return Why("no flow", "no scenario sends water through it, so the smallest made was taken")
         return Why("smallest", f"the smallest {family.short} made is enough")
+
+    def _largest(self, i: int) -> Why:
+        """Of a reach that is too fast at any size: nothing smaller is taken, for no size of it holds."""
+        item = self.search.size(i)
+        speed, limit = show_apart(
+            float(velocity(float(self._most[i]), item.bore)), self.search.limit, "velocity", self.search.plan.units
+        )
+        return Why("largest", f"{item.size}, the largest made, runs at {speed}, over the limit of {limit}")
 
     def _is_too_fast(self, i: int, item: Pipe, flow: float) -> bool:
         return bool(flow > self.search.carries(item) and not self._stuck[i])
