@@ -179,7 +179,7 @@ class LineInWords(unittest.TestCase):
         drawn where a name is not there.
         """
         plan = self.drawn("3 e, tee, 3 e, tap called Kitchen, at tee 1: 2 n, valve, 2 n, tap", "metric")
-        self.assertEqual([p.name for p in plan.points if p.what.kind == "tap"], ["Kitchen", "Tap 2"])
+        self.assertEqual([p.name for p in plan.points if p.what.kind == "tap"], ["Kitchen", "Tap 1"])
         more = self.drawn("1 s, tap called Yard", "metric", "M", plan)
         self.assertTrue(any(p.name == "Yard" for p in more.points))
         for text, why in (
@@ -187,7 +187,7 @@ class LineInWords(unittest.TestCase):
             ("2 s, tee, at tee 1: 1 e", "more than one thing here could be tee 1"),
             ("1 s, tap called Kitchen", "name of another thing"),
             ("to start", "begins at"),
-            ("at tap 2: 2 left", "compass first"),
+            ("at tap 1: 2 left", "compass first"),
             ("7 pipe, 1 e", "there is no 7 pipe to draw with: PVC 40 is made in"),
             ("2 s, foot valve", "Pipe begins at"),
             ("300 heads every 2 e", "up to 100"),

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from math import pi
+from math import ceil, pi
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import check_range
@@ -102,7 +102,8 @@ def allowed_fall(test: float, gauge_error: float = GAUGE_ERROR) -> float:
 
 
 def least_hold(full: Stiffness, test: float, gauge_error: float = GAUGE_ERROR) -> float:
-    """How long (s) a drip a second takes to bring the pressure down by twice what passes; a quarter of an hour at the
-    least.
+    """How long (s), in whole minutes, a drip a second takes to bring the pressure down by twice what passes; a quarter
+    of an hour at the least.
     """
-    return max(LEAST_HOLD, 2 * allowed_fall(test, gauge_error) * full.per_pascal / _DRIP)
+    needed = max(LEAST_HOLD, 2 * allowed_fall(test, gauge_error) * full.per_pascal / _DRIP)
+    return 60.0 * ceil(needed / 60.0 - 1e-9)

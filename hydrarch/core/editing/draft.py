@@ -62,8 +62,7 @@ class Draft:
         part = min(1.0, max(0.0, share))
         between = {k: round(a[k] + (b[k] - a[k]) * part, 6) for k in ("x", "y", "ground", "depth")}
         air = any(self.airy(e["point"], e["port"]) for e in (first["a"], first["b"]))
-        new = self.add_point(stem, **between, what=what)
-        self.spots[new]["name"] = name
+        new = self.add_point(stem, **between, what=what, name=name)
         rest = dict(first) | {"id": new_id("R"), "measured_length": None, "coupled": False, "b": first["b"]}
         first |= {"measured_length": None, "coupled": False, "b": {"id": new_id("E"), "point": new, "port": ""}}
         rest["a"] = {"id": new_id("E"), "point": new, "port": ""}
@@ -111,13 +110,25 @@ class Draft:
         return found[0].name if found else ""
 
     def add_point(self, stem: str, **fields: Any) -> str:
-        """Add a point and return its id; a plain place without a name has the next number."""
+        """Add a point and return its id; a plain place without a name has the next number, a thing its kind's next
+        name.
+        """
         new = {"id": new_id(stem), "name": "", **fields}
-        if not new["name"] and kind_named(new["what"]["kind"]).plain:
-            new["number"] = next_number(self.body["points"])
+        if not new["name"]:
+            if kind_named(new["what"]["kind"]).plain:
+                new["number"] = next_number(self.body["points"])
+            else:
+                new["name"] = self.name_for(kind_named(new["what"]["kind"]).title)
         self.body["points"].append(new)
         self.spots[new["id"]] = new
         return str(new["id"])
+
+    def name_for(self, title: str) -> str:
+        """A name of its own for a thing that is called so: its title and the next number that no name has."""
+        taken, number = {p["name"] for p in self.body["points"]}, 1
+        while f"{title} {number}" in taken:
+            number += 1
+        return f"{title} {number}"
 
     def add_run(self, start: str, stop: str, fed: Container[str] = ()) -> str:
         """Add a run between two points, of the pipe that was drawn last at either, and return its id; a bend with three

@@ -70,16 +70,13 @@ def bedded(plan: Plan, outline: Sequence[str], row: float, spacing: float, each:
     if each is not None:
         what_ends["each"] = each
     draft, made, before, of = Draft(plan), list[str](), "", tubing_of(plan)
-    taken, number = {p.name for p in plan.points}, 1
+
     for foot, end in rows:
         here = draft.add_point(
             "J", x=foot[0], y=foot[1], **place, what={"kind": "junction"}
         )  # where the row begins, its header ends
-        while f"Row {number}" in taken:
-            number += 1
-        taken.add(f"Row {number}")
         there = draft.add_point("E", x=end[0], y=end[1], **place, what=what_ends)
-        draft.spots[there]["name"] = f"Row {number}"
+        draft.spots[there]["name"] = draft.name_for("Row")
         for a, b in ([(before, here)] if before else []) + [(here, there)]:
             _tubing(draft, draft.add_run(a, b), of)
         made += [here, there]

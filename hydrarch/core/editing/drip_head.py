@@ -62,7 +62,8 @@ def drip_head(plan: Plan, at: str, timer: bool = False) -> Edited:
             }
         ports = dict(at_tap) if hose and kind != "equipment" else {}
         new = draft.add_point(stem, **_spot(draft, at, way, n * _APART), what=what, ports=ports)
-        draft.spots[new]["name"] = title if all(p.name != title for p in plan.points) else ""
+        if all(p.name != title for p in plan.points):
+            draft.spots[new]["name"] = title
         _run(draft, before, new)["coupled"] = True
         made.append(new)
         before = new

@@ -47,16 +47,11 @@ def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern 
     lines = [p for p in plan.points if p.kind.joined]
     depth = min(lines, key=lambda p: hypot(p.x - first.x, p.y - first.y)).depth if lines else 0.3
     draft, made = Draft(plan), []
-    taken = {p.name for p in plan.points}
-    number = 1
     for x, y in spots:
-        while f"Head {number}" in taken:
-            number += 1
-        taken.add(f"Head {number}")
         begins, arc = _arc((x, y), corners, spacing)
         what = kind_named("sprinkler").start.model_dump(mode="json") | {"radius": spacing, "begins": begins, "arc": arc}
         new = draft.add_point("S", x=round(x, 4), y=round(y, 4), ground=first.ground, depth=depth, what=what)
-        draft.spots[new]["name"] = f"Head {number}"
+        draft.spots[new]["name"] = draft.name_for("Head")
         made.append(new)
     for scenario in draft.body["scenarios"][:1]:
         scenario["open"] += made

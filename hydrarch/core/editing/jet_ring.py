@@ -57,7 +57,6 @@ def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: 
             depth=_tidy(ground - level),
             what=kind_named(kind).start.model_dump(mode="json"),
         )
-        draft.spots[new]["name"] = ""
         made.append(new)
     feeds = [_ring(draft, shape_of(point), spots, made, ground, level, "water", soft)]
     if air:

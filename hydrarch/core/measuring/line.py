@@ -219,8 +219,7 @@ def _put(draft: Draft, here: str, kind: str) -> None:
     if "height" in point["what"] and point["depth"] < 0:  # it stands where it was measured to, on no riser
         point["what"]["height"] = -point["depth"]
     if made.role != "line":
-        same = sum(p["what"]["kind"] == kind for p in draft.body["points"])
-        point["name"] = f"{made.title} {same}"
+        point["name"] = draft.name_for(made.title)
     for run in draft.runs_at(here):
         for side, way in (("b", "in"), ("a", "out")):
             if run[side]["point"] == here:
