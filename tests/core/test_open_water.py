@@ -201,8 +201,8 @@ class SetIn(unittest.TestCase):
         """
         plan = tub(cover("A", 0.5), cover("B", -0.5))
         done = jet_ring(plan, "W", 6, 0.3, small=False, air=True)
-        jets = [p.name for p in done.plan.points if p.what.kind == "jet"]
-        self.assertEqual(jets, [f"Jet {n}" for n in range(1, 7)], "each has a name a test can call it by")
+        named = [p.name for p in done.plan.points if p.what.kind == "jet"]
+        self.assertEqual(named, [f"Jet {n}" for n in range(1, 7)], "each has a name a test can call it by")
         jets = [p for p in done.plan.points if isinstance(p.what, Jet)]
         self.assertEqual(len(jets), 6)
         self.assertEqual({p.what.waters.basin for p in jets if isinstance(p.what, Jet) and p.what.waters}, {"W"})

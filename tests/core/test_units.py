@@ -12,6 +12,24 @@ from hydrarch.core.base.units import QUANTITIES, check_range, inch_fraction, out
 class Reading(unittest.TestCase):
     """Text becomes SI numbers."""
 
+    def test_areas_and_volumes_as_people_write_them(self) -> None:
+        """Square and cubic units with a figure, with a small sign, or in words."""
+        for text, quantity, si in (
+            ("45 m2", "area", 45.0),
+            ("45 m²", "area", 45.0),
+            ("45 sqm", "area", 45.0),
+            ("500 sq ft", "area", 500 * 0.3048**2),
+            ("500 square feet", "area", 500 * 0.3048**2),
+            ("5 m3", "volume", 5.0),
+            ("10 cu ft", "volume", 10 * 0.3048**3),
+            ("5 cubic metres", "volume", 5.0),
+            ("6ft3", "length", 75 * 0.0254),
+        ):
+            with self.subTest(text):
+                self.assertAlmostEqual(read(text, quantity), si)
+        with self.assertRaisesRegex(BadQuantity, "is not an area"):
+            read("5 L", "area")
+
     def test_ways_of_writing_a_length(self) -> None:
         """Fractions, decimals, feet and inches, marks and other units all read."""
         cases = {

@@ -50,7 +50,7 @@ class BadQuantity(HydrarchError):
 
     def __init__(self, text: str, quantity: str, mend: str) -> None:
         self.text, self.quantity, self.mend = text, quantity, mend
-        super().__init__(f"'{text}' is not a {quantity}: {mend}")
+        super().__init__(f"'{text}' is not {'an' if quantity[:1] in 'aeiou' else 'a'} {quantity}: {mend}")
 
 
 class BadRow(HydrarchError):

@@ -187,6 +187,7 @@ TYPED: dict[str, dict[str, Unit]] = {
         "l": Unit("L", 1e-3),
         **dict.fromkeys(("gal", "usgal"), Unit("gal", GALLON)),
         **dict.fromkeys(("m³", "m3"), Unit("m³", 1.0)),
+        **dict.fromkeys(("ft³", "ft3", "cuft"), Unit("ft³", FOOT**3)),
     },
     "kg": {**dict.fromkeys(("kg", "kilo"), Unit("kg", 1.0)), **dict.fromkeys(("lb", "lbs"), Unit("lb", POUND))},
     "kg/m": {"kg/m": Unit("kg/m", 1.0), **dict.fromkeys(("lb/ft", "lbs/ft"), Unit("lb/ft", POUND / FOOT))},
@@ -201,7 +202,7 @@ TYPED: dict[str, dict[str, Unit]] = {
         "hp": Unit("hp", 745.699872),
     },
     "m²": {
-        **dict.fromkeys(("m²", "m2"), Unit("m²", 1.0)),
+        **dict.fromkeys(("m²", "m2", "sqm"), Unit("m²", 1.0)),
         **dict.fromkeys(("ft²", "ft2", "sqft"), Unit("ft²", FOOT**2)),
     },
     "A·h": dict.fromkeys(("ah", "a·h", "amp-hours"), Unit("A·h", 3600.0)),

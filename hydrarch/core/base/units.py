@@ -45,6 +45,10 @@ SYSTEMS: tuple[System, ...] = ("us", "metric")
 
 _NUMBER = rf"(?:\d+(?:[.,]\d+)?[ -]+\d+/\d+|\d+/\d+|{NUMERAL})"
 _PART = re.compile(rf"\s*({_NUMBER})\s*([^\d\s,.;-][^\d\s]*(?:³/\w+|3/\w+)?)?")
+_SQUARED = re.compile(rf"\s*({_NUMBER})\s*([^\d\s,.;-][^\d\s]*(?:[23](?![\d/]))?)?")
+"""As above for areas and volumes, whose units may end in a figure: 45 m2, 2 ft3."""
+_WORDED = ((re.compile(r"\b(?:square|sq)\.?\s*"), "2"), (re.compile(r"\b(?:cubic|cu)\.?\s*"), "3"))
+_LONGER = {"feet": "ft", "foot": "ft", "metre": "m", "metres": "m", "meter": "m", "meters": "m", "yards": "yd"}
 MARK: dict[System, DecimalMark] = {"us": ".", "metric": ""}
 """The decimal mark that is settled by the units a person works in: in US units a comma parts thousands."""
 
@@ -75,7 +79,7 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
     default = getattr(wanted, system)
     units = TYPED[wanted.si if wanted.si in TYPED else ""]
     mend = f"type a number such as {_example(default)}"
-    rest = text.strip()
+    rest = _plain_units(text.strip()) if "²" in wanted.si or "³" in wanted.si else text.strip()
     if not rest:
         raise BadQuantity(text, quantity, mend)
     sign = -1.0 if rest[0] in "-−" else 1.0
@@ -83,7 +87,7 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
     total, parts = 0.0, 0
     above: Unit | None = None
     while rest:
-        match = _PART.match(rest)
+        match = (_SQUARED if wanted.si in ("m²", "m³") else _PART).match(rest)
         if match is None:
             raise BadQuantity(text, quantity, mend)
         name = (match.group(2) or "").lower().replace("us ", "")
@@ -111,6 +115,16 @@ def read(text: str, quantity: str, system: System = "metric") -> float:
     if parts > 1 and wanted.si != "m":
         raise BadQuantity(text, quantity, f"it holds more than one number; {mend}")
     return total
+
+
+def _plain_units(text: str) -> str:
+    """Square and cubic units written with a figure: 500 sq ft as 500 ft2."""
+    for pattern, power in _WORDED:
+        found = pattern.search(text.lower())
+        if found is not None:
+            unit = text[found.end() :].strip().lower()
+            return f"{text[: found.start()].strip()} {_LONGER.get(unit, unit)}{power}"
+    return text
 
 
 def _example(unit: Unit) -> str:
