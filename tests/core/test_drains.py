@@ -11,8 +11,11 @@ from hypothesis import strategies as st
 from hydrarch.core.base.units import FOOT, GALLON, read
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.derivation.chain import Derived, derive
+from hydrarch.core.editing.fixes import mended
+from hydrarch.core.editing.measures import read_measures
+from hydrarch.core.measuring.line import draw_measures
 from hydrarch.core.plan.document import Plan
-from tests.core.plans import draw, make_plan, point
+from tests.core.plans import codes, draw, make_plan, point
 
 
 def yard(branch: tuple[float, float] = (4.0, 8.0), drop: float = 0.3, flow: float = 1e-3, **more: Any) -> Plan:
@@ -24,6 +27,45 @@ def yard(branch: tuple[float, float] = (4.0, 8.0), drop: float = 0.3, flow: floa
         point("O", 24, 0, "outfall", depth=0.4 + 2 * drop),
     ]
     return make_plan(spots, [("G", "J"), ("H", "J"), ("J", "O")], **more)
+
+
+class LedIn(unittest.TestCase):
+    """A drain that comes into another square is brought in at 45° by one press, and can be built then."""
+
+    @staticmethod
+    def square(market: str) -> Plan:
+        """A main that falls 1 in 80, and a branch that comes in square from a gully."""
+        start = point("A", 0, 0, "drain_inlet", depth=0.6)
+        plan = draw([start], [], about="rain", conditions={"market": market})
+        words = "11 e falling 1 in 80, tee, 18 e falling 1 in 80, outfall, at tee 1: 3 n rising 1 in 80, drain inlet"
+        return draw_measures(plan, "A", read_measures(words)).plan
+
+    def test_by_one_press(self) -> None:
+        """Both markets: after it nothing is square, no way is wanting, and every stretch falls."""
+        for shop in ("north-american", "elsewhere"):
+            with self.subTest(shop):
+                plan = self.square(shop)
+                self.assertNotIn("two-runs", codes(plan))
+                told = next(p for p in derive(plan).problems() if p.code == "square-branch")
+                after = mended(plan, told)
+                assert after is not None
+                self.assertTrue(
+                    {"square-branch", "no-way", "tee-angle", "rises"}.isdisjoint(codes(after)), codes(after)
+                )
+                self.assertEqual(len(after.runs), len(plan.runs) + 1)
+
+    def test_an_inlet_at_the_far_end_begins_its_drain(self) -> None:
+        """A branch drawn from the main up to its gully is the gully's outlet."""
+        plan = self.square("elsewhere")
+        last = next(p for p in plan.points if p.name == "Drain inlet 1")
+        (run,) = (r for r in plan.runs if last.id in r.points)
+        self.assertEqual({plan.port_name(e) for e in run.ends if e.point == last.id}, {"out"})
+
+    def test_whole_sticks_leave_no_crumbs(self) -> None:
+        """18 m of pipe in sticks of 3 m is six whole sticks: no piece of nothing is cut."""
+        cuts = derive(self.square("elsewhere")).cuts
+        for nest in cuts.nests:
+            self.assertTrue(all(length > 1e-3 for s in nest.sticks for _, length in s.cuts), nest)
 
 
 class Drains(unittest.TestCase):

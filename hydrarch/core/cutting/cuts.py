@@ -29,6 +29,7 @@ declare("cut", "too-close", holds=True)
 SLACK, _SLACK_FROM = 0.01, 10.0
 """Share of a coiled pipe that is laid slack in its trench, and from what length (m) on."""
 _AS_WIDE = 0.97  # of the bore that is asked: pipe is sold by round names
+_READ = 5e-4  # m that a tape does not tell
 _STANDS_OUT = 0.42
 """Share of a socket's depth that is still empty when the pipe is dry: it stops half-way to two thirds in (common
 practice)."""
@@ -408,9 +409,9 @@ def nest_pieces(
     whole: list[tuple[str, float]] = []
     parts: list[tuple[str, float]] = []
     for piece in pieces:
-        full = ceil(piece.length / stock - 1e-9) - 1
+        full = max(ceil((piece.length - _READ) / stock) - 1, 0)  # nobody cuts off less than can be read off a tape
         whole += [(piece.id, stock)] * full
-        parts.append((piece.id, piece.length - full * stock))
+        parts.append((piece.id, min(piece.length - full * stock, stock)))
     found = nest_lengths(parts, stock, saw, offcuts, keep, patterns)
     sticks = [Stick((x,), 0.0) for x in whole] + [Stick(cuts, rest) for cuts, rest in found.sticks]
     used = tuple(Used(length, cuts, rest) for length, cuts, rest in found.offcuts)

@@ -8,9 +8,10 @@ from math import dist
 from hydrarch.core.editing.draft import Body, Draft
 from hydrarch.core.plan.document import Plan
 
-__all__ = ["bend_beside", "may_bend_beside"]
+__all__ = ["bend_beside", "lead_in", "may_bend_beside", "may_lead_in"]
 
 _BESIDE = 0.5  # m from the thing at which the bend is set, or half-way where that is nearer
+_STRAIGHT, _SQUARE = -0.98, 0.17  # cosines of what is straight and what is square, within 10°
 _LEAST = 0.4  # m of pipe that has room for it
 
 Place = tuple[float, float, float]
@@ -66,6 +67,68 @@ def bend_beside(body: Body, where: str) -> bool:
     spot = draft.spots[new]
     spot["x"], spot["y"], spot["depth"] = round(x, 4), round(y, 4), round(spot["ground"] - z, 4)
     return True
+
+
+def _led_in(places: Mapping[str, Place], where: str, far: Mapping[str, str]) -> tuple[str, Place, Place] | None:
+    """Of three drains that meet square, the run that comes in from the side, where it is turned, and where it comes in
+    then, at 45° the way the water runs; None where they do not meet so, or there is no room.
+    """
+    here = places[where]
+    ways = {
+        r: tuple((f - h) / dist(here, places[p]) for f, h in zip(places[p], here, strict=True)) for r, p in far.items()
+    }
+    if len(ways) != 3:
+        return None
+
+    def across(one: str, two: str) -> float:
+        return sum(x * y for x, y in zip(ways[one], ways[two], strict=True))
+
+    pairs = [(across(a, b), a, b) for a in ways for b in ways if a < b]
+    straight, one, two = min(pairs)
+    side = next(r for r in ways if r not in (one, two))
+    if straight > _STRAIGHT or abs(across(side, one)) > _SQUARE:
+        return None
+    down = min((one, two), key=lambda r: places[far[r]][2])
+    back = min(_BESIDE, *(dist(here, places[far[r]]) / 2 for r in (side, down)))
+    if back < _LEAST / 2 or places[far[down]][2] >= here[2]:
+        return None
+
+    def along(run: str) -> Place:
+        x, y, z = (h + w * back for h, w in zip(here, ways[run], strict=True))
+        return x, y, z
+
+    return side, along(side), along(down)
+
+
+def lead_in(body: Body, where: str) -> bool:
+    """Bring a drain that comes into another square in at 45° the way the water runs, with a bend further back; False
+    where no three meet so with room.
+    """
+    draft = Draft(body)
+    if where not in draft.spots:
+        return False
+    runs = [r for r in draft.runs_at(where) if not r.get("coupled")]
+    far = {r["id"]: r["b" if r["a"]["point"] == where else "a"]["point"] for r in runs}
+    places = {p: (s["x"], s["y"], s["ground"] - s["depth"]) for p, s in draft.spots.items()}
+    found = _led_in(places, where, far)
+    if found is None:
+        return False
+    name, bend, into = found
+    turned = next(r for r in runs if r["id"] == name)
+    new = draft.split(name, 0.5, "B", {"kind": "bend"}, comes="a" if turned["b"]["point"] == where else "b")
+    for point, (x, y, z) in ((new, bend), (where, into)):
+        spot = draft.spots[point]
+        spot["x"], spot["y"], spot["depth"] = round(x, 4), round(y, 4), round(spot["ground"] - z, 4)
+    for run in draft.runs_at(where):
+        run["measured_length"] = None
+    return True
+
+
+def may_lead_in(plan: Plan, where: str) -> bool:
+    """Whether `lead_in` finds what it wants there."""
+    far = {r.id: next(p for p in (*r.points, where) if p != where) for r in plan.runs if where in r.points}
+    places = {p.id: (p.x, p.y, p.level) for p in plan.points}
+    return where in places and _led_in(places, where, far) is not None
 
 
 def may_bend_beside(plan: Plan, where: str) -> bool:

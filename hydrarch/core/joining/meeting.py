@@ -164,6 +164,8 @@ class Meeting:
     @property
     def instead(self) -> str:
         """What to do where nothing joins what meets."""
+        if len(self.legs) > 2 and all(leg.drain for leg in self.legs):
+            return "Bring the one from the side in at 45° the way the water runs, or choose another size or series."
         open_ = self.families and "" in dict(self.ends).values()
         own = f", or say in Survey what ends {self.name} has: a part is looked for that suits the pipe" if open_ else ""
         return f"Choose another size or series for one of the runs{own}."

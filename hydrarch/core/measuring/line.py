@@ -220,8 +220,9 @@ def _put(draft: Draft, here: str, kind: str) -> None:
         point["what"]["height"] = -point["depth"]
     if made.role != "line":
         point["name"] = draft.name_for(made.title)
+    heads = made.role == "source" or kind == "drain_inlet"  # where a line begins, whichever way it was drawn
     for run in draft.runs_at(here):
-        for side, way in (("b", "in"), ("a", "out")):
+        for side, way in (("b", "out" if heads else "in"), ("a", "out")):
             if run[side]["point"] == here:
                 run[side]["port"] = ""
                 run[side]["port"] = draft.port(here, way)
