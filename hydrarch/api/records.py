@@ -236,6 +236,8 @@ def say(
     sent: Annotated[
         float | None, Query(ge=0, le=1e11, description="the phone's clock as it sends, s since 1970")
     ] = None,
+    page: Annotated[str, Query(max_length=60, description="the opening of the page that sends")] = "",
+    tick: Annotated[float | None, Query(ge=0, le=4e9, description="how long (s) that page has been open")] = None,
 ) -> Answered:
     """Add events. Each has its own answer: one that is refused (not well formed, at a shut gate, ahead of our clock)
     keeps no other from being kept.
@@ -245,6 +247,7 @@ def say(
     """
     off = 0.0 if sent is None else service.clock() - sent
     off = off if abs(off) > SLACK else 0.0
+    sender = (page, tick)
     found = service.job(job_id)
     derived = service.derived(found)
     answers: list[EventAnswer] = []
@@ -255,7 +258,7 @@ def say(
             refused, name = None, str(item.get("id", ""))[:60]
             if name not in known:
                 try:
-                    keep(_checked(service, found, derived, read_said(item), log, off))
+                    keep(_checked(service, found, derived, read_said(item), log, off, sender))
                     known.add(name)
                 except Fault as fault:
                     refused = fault.document
@@ -294,14 +297,33 @@ def _withdraws(item: Event, log: Log) -> None:
         )
 
 
-def _checked(service: Service, found: Job, derived: Derivation, item: Event, log: Log, off: float) -> Event:
+def _latest(item: Event, sender: tuple[str, float | None], now: float) -> float | None:
+    """The latest (s since 1970) that an event may have been, by the second clock of the page it was said on: `now` where
+    that was opened anew since; None where it has no such clock.
+    """
+    page, tick = sender
+    if item.page is None or item.tick is None or tick is None:
+        return None
+    return now - max(tick - item.tick, 0.0) if item.page == page else now
+
+
+def _checked(
+    service: Service,
+    found: Job,
+    derived: Derivation,
+    item: Event,
+    log: Log,
+    off: float,
+    sender: tuple[str, float | None],
+) -> Event:
     """The event as it is kept, its times put right by `off` (s), or by what its device knew of its clock as it was
     said.
 
     Raises `Fault` for one ahead of our clock, of a section that is not there, or at a shut gate.
     """
     said = item.at
-    at, doubt = put_right(said, off_now=off, off_then=item.device_off, now=service.clock())
+    now = service.clock()
+    at, doubt = put_right(said, off_now=off, off_then=item.device_off, now=now, latest=_latest(item, sender, now))
     moved = at - said
     if moved:
         item = replace(item, at=at, ended=None if item.ended is None else item.ended + moved)

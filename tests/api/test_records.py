@@ -86,6 +86,21 @@ class Records(WithClient):
             at = self.client.post(f"/api/jobs/{DEMO_ID}/events?sent={now}", json=[told]).json()
             self.assertTrue(now - 601 <= at["standing"]["readiness"]["joints"][other]["at"] <= time.time() + 1, off)
 
+    def test_the_second_clock_of_a_page(self) -> None:
+        """Said with a clock that was wrong on a page that never heard the server's, ten minutes ago by the clock nobody
+        sets: it counts from then, and the doubt is told, kept and exported.
+        """
+        joint = next(j["id"] for j in self.stage("make")["joints"] if j["method"] == "solvent weld")
+        now = time.time()
+        said = event("made", joints=[joint]) | {"at": now - 600 - 10800, "page": "one", "tick": 100.0}
+        sent = f"sent={now}&page=one&tick=700"
+        answer = self.client.post(f"/api/jobs/{DEMO_ID}/events?{sent}", json=[said]).json()
+        state = answer["standing"]["readiness"]["joints"][joint]
+        self.assertAlmostEqual(state["at"], now - 600, delta=10)
+        self.assertAlmostEqual(state["doubt"], 10800, delta=10)
+        kept = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()["events"]
+        self.assertEqual([e["tick"] for e in kept if e.get("page") == "one"], [100.0])
+
     def test_made_starts_the_clock(self) -> None:
         """A weld marked made is setting, and says when it takes pressure."""
         job = self.stage("make")

@@ -37,6 +37,37 @@ class Clocks(unittest.TestCase):
         else:
             self.assertAlmostEqual(late, may[0], delta=1e-3)
 
+    @given(_OFF, st.none() | _OFF, st.floats(0, 1e6), st.floats(0, 1e6))
+    def test_a_second_clock_bounds_it(
+        self, off_now: float, off_then: float | None, waited: float, slept: float
+    ) -> None:
+        """By a clock that nobody sets and that stands while the device sleeps: the time that counts is never later than
+        it leaves, and of a device that knew nothing of its clock nothing counts sooner than the latest that may be.
+        """
+        now = 1.7e9
+        open_for = max(waited - slept, 0.0)
+        latest = now - open_for
+        wrong = off_then or 0.0  # by how much its clock was to be put right as it was said
+        at = now - waited - wrong
+        late, doubt = put_right(at, off_now=off_now, off_then=off_then, now=now, latest=latest)
+        self.assertLessEqual(late, latest + SLACK + 1e-3)
+        self.assertGreaterEqual(doubt, 0.0)
+        if off_then is None or abs(wrong) <= SLACK:
+            return
+        self.assertGreaterEqual(late + 2 * SLACK + 1e-3, min(now - waited, latest))
+
+    def test_a_device_that_never_heard_the_time(self) -> None:
+        """Three hours slow as it was said on a page that is open still, ten minutes ago by the second clock, and put
+        right since: it counts from then, and the three hours are the doubt. On a page opened anew it counts from now.
+        """
+        now = 1.7e9
+        at = now - 600 - 10800
+        self.assertEqual(put_right(at, off_now=0.0, off_then=None, now=now, latest=now - 600), (now - 600, 10800.0))
+        self.assertEqual(put_right(at, off_now=0.0, off_then=None, now=now, latest=now), (now, 11400.0))
+        self.assertEqual(put_right(at, off_now=0.0, off_then=None, now=now), (at, 0.0))
+        # an hour ahead as it was said: it cannot have been later than the second clock leaves
+        self.assertEqual(put_right(now + 3000, off_now=0.0, off_then=0.0, now=now, latest=now - 600), (now - 600, 0.0))
+
     def test_a_test_in_doubt_proves_only_what_was_surely_cured(self) -> None:
         """A test that may have been held before the joints were cured proves nothing; one that surely was
         after, does.

@@ -66,6 +66,15 @@ def faulty() -> dict[str, Plan]:
             [buried[0], point("V", 8, 0, "valve", depth=0.6), point("T", 20, 5, "tap", depth=0.6)],
             [("M", "V"), ("V", "T")],
         ),
+        "square-branch": draw(
+            [
+                point("G", 0, 0, "drain_inlet", depth=0.6),
+                point("J", 10, 0, "junction", depth=0.75),
+                point("O", 20, 0, "outfall", depth=0.9),
+                point("H", 10, 5, "drain_inlet", depth=0.6),
+            ],
+            [("G:out", "J"), ("J", "O"), ("H:out", "J")],
+        ),
         "tee-angle": draw(
             [
                 point("K", 0, 0, "tank", water_level=30.0),

@@ -66,6 +66,27 @@ class NoSignal(Browsing):
         self.assertEqual(len(made), 1)
         self.assertAlmostEqual(made[0]["at"], said, delta=10)
 
+    def test_a_clock_set_back_in_the_trench(self) -> None:
+        """The phone's clock is three hours slow while a joint is made with no signal, and right again before it is
+        sent: by its second clock it was made now, and no cure is three hours old.
+        """
+        page = self.page
+        job = self.take_along()
+        self.context.set_offline(True)
+        page.evaluate(
+            "() => { const real = Date.now.bind(Date); window.real = real; Date.now = () => real() - 10800e3 }"
+        )
+        said = time.time()
+        self.said_made()
+        expect(page.get_by_role("status").filter(has_text="no signal, 1 kept here")).to_be_visible()
+        page.evaluate("() => { Date.now = window.real }")
+        self.context.set_offline(False)
+        expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
+        made = [s for s in self.standing(job)["readiness"]["joints"].values() if s["at"] and s["at"] > said - 600]
+        self.assertEqual(len(made), 1)
+        self.assertAlmostEqual(made[0]["at"], said, delta=15)
+        self.assertEqual(made[0]["state"], "setting")
+
     def test_no_gate_opens_by_guess(self) -> None:
         """A section in which something was said with no signal has all its gates shut until the server has judged."""
         page = self.page

@@ -28,6 +28,7 @@ __all__ = [
     "new_id",
     "node_part",
     "owner",
+    "spoken",
     "pipe_of",
     "riser_end",
     "renamed",
@@ -92,6 +93,11 @@ def new_id(stem: str) -> str:
     alone.
     """
     return stem[:4] + "".join(secrets.choice(_LETTERS) for _ in range(_LONG))
+
+
+def spoken(name: str) -> str:
+    """An id as people may be shown it: one of a job from before ids were made at random ("T2"), else nothing."""
+    return name if len(name) <= _LONG else ""
 
 
 def owner(name: str) -> str:

@@ -18,7 +18,7 @@ from typing import Annotated, Literal, Self
 from pydantic import AfterValidator, Field, model_validator
 
 from hydrarch.core import components as _every_kind
-from hydrarch.core.base.identity import RESERVED, Names, Refers
+from hydrarch.core.base.identity import RESERVED, Names, Refers, spoken
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.guidance import choose_practice, practices
@@ -152,7 +152,7 @@ class Point(Model):
     @property
     def label(self) -> str:
         """Its name, or its kind and number where it has none."""
-        return self.name or f"{self.what.kind.replace('_', ' ')} {self.number or ''}".rstrip()
+        return self.name or f"{self.what.kind.replace('_', ' ')} {self.number or spoken(self.id)}".rstrip()
 
 
 class RunEnd(Model):

@@ -126,7 +126,8 @@ class Event:
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
     (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), or the event that is withdrawn.
     `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong;
-    `device_off` by how much that phone knew its clock to be wrong as it was said, `doubt` how much (s) earlier it may
+    `page` and `tick` (s) are its second clock, which nobody sets: the opening of the page it was said on, and how long
+    that had been open. `device_off` is by how much that phone knew its clock to be wrong as it was said, `doubt` how much (s) earlier it may
     have
     been, where its clock was changed since.
     """
@@ -147,6 +148,8 @@ class Event:
     readings: Annotated[tuple[Reading, ...], Field(max_length=2000)] = ()
     clock: Annotated[float, Field(ge=-4e9, le=4e9)] | None = None
     device_off: Annotated[float, Field(ge=-4e9, le=4e9)] | None = None
+    page: Annotated[Text, Field(max_length=60)] | None = None
+    tick: Annotated[float, Field(ge=0, le=4e9)] | None = None
     doubt: Annotated[float, Field(gt=0, le=4e9)] | None = None
     told: Annotated[tuple[Long, ...], Field(max_length=200)] = ()
     of: Short = ""

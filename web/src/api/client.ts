@@ -1,6 +1,6 @@
 import createClient, { type FetchOptions } from "openapi-fetch";
 import type { FilterKeys, PathsWithMethod } from "openapi-typescript-helpers";
-import { heardClock } from "./clock";
+import { heardClock, tick } from "./clock";
 import { page } from "./id";
 import { keeping } from "./keptAnswers";
 import type { WaitingPhoto } from "./pantry";
@@ -217,7 +217,7 @@ export const api = {
   progress: (job: string) => get("/api/jobs/{job_id}/progress", { params: of(job) }),
   say: (job: string, events: Said[], stage: Stage) =>
     post("/api/jobs/{job_id}/events", {
-      params: { ...of(job), query: { stage, sent: Date.now() / 1000 } },
+      params: { ...of(job), query: { stage, sent: Date.now() / 1000, page, tick: tick() } },
       body: events as Body<"/api/jobs/{job_id}/events">,
     }),
   book: async () => (await get("/api/book", {})) as Book,

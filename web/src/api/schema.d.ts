@@ -8944,6 +8944,11 @@ export interface components {
              */
             override: string;
             /**
+             * Page
+             * @default null
+             */
+            page: string | null;
+            /**
              * Passed
              * @default null
              */
@@ -8968,6 +8973,11 @@ export interface components {
              * @default null
              */
             temperature: number | null;
+            /**
+             * Tick
+             * @default null
+             */
+            tick: number | null;
         };
         /**
          * Saved
@@ -13997,6 +14007,10 @@ export interface operations {
                 stage?: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
                 /** @description the phone's clock as it sends, s since 1970 */
                 sent?: number | null;
+                /** @description the opening of the page that sends */
+                page?: string;
+                /** @description how long (s) that page has been open */
+                tick?: number | null;
             };
             header?: {
                 /** @description Names the page that asks, so that it knows its own news */

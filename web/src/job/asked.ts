@@ -1,7 +1,6 @@
 import { useRef, useState } from "react";
 import { Refused } from "../api/client";
 import type { Plan } from "../api/types";
-import { useLook } from "../drawing/viewStore";
 import { useJob } from "./jobStore";
 
 type Answer = { plan: Plan; says: string };
@@ -31,7 +30,6 @@ export function useAsked() {
         return null;
       }
       edit(() => answer.plan);
-      useLook.getState().place(); // what came may lie out of sight
       setSays(answer.says);
       return answer;
     } catch (error) {

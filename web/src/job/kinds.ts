@@ -23,8 +23,10 @@ export const hasCurve = (reference: Reference, p: Point): boolean =>
   Boolean(kindOf(reference, p.what)?.fields.some((f) => f.shape === "curve"));
 
 export const nameOf = (reference: Reference, p: Point): string =>
-  p.name || `${kindOf(reference, p.what)?.title ?? p.what.kind} ${p.number ?? ""}`.trimEnd();
+  p.name ||
+  `${kindOf(reference, p.what)?.title ?? p.what.kind} ${p.number ?? (p.id.length > OLD_ID ? "" : p.id)}`.trimEnd();
 
+const OLD_ID = 12; // an id from before ids were made at random is one that people were shown
 const namesKnown = new WeakMap<Plan, ReadonlyMap<string, string>>();
 
 /** What each point of a plan is called, by id; made once for a plan. */

@@ -1,5 +1,5 @@
-import { clockOff } from "../api/clock";
-import { uuid } from "../api/id";
+import { clockOff, tick } from "../api/clock";
+import { page, uuid } from "../api/id";
 import type { Said } from "../api/types";
 import { person } from "./Person";
 
@@ -13,5 +13,7 @@ export const newEvent = (kind: Said["kind"], more: Partial<Said>): Said => ({
   override: "",
   note: "",
   device_off: clockOff(),
+  // a time that was typed is by the watch of whoever typed it
+  ...(more.at === undefined ? { page, tick: tick() } : {}),
   ...more,
 });

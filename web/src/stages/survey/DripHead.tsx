@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { api } from "../../api/client";
+import { useLook } from "../../drawing/viewStore";
 import { useAsked } from "../../job/asked";
 import { useJob } from "../../job/jobStore";
 import { Button, Check } from "../../ui/parts";
@@ -13,6 +14,7 @@ export function DripHead({ at }: { at: string }) {
     const done = await ask((before) => api.group("drip-head", { chosen: [at], timer }, before));
     const last = done?.chosen.at(-1);
     if (last) select(last);
+    useLook.getState().place();
   };
   return (
     <div className="mt-2">

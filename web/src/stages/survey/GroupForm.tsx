@@ -31,6 +31,7 @@ export function GroupForm() {
   const act = async (what: GroupAct, body: Record<string, unknown>) => {
     const done = await ask((before) => api.group(what, { chosen, ...body }, before));
     if (done) choose(done.chosen);
+    if (done) useLook.getState().place(); // what came may lie out of sight
   };
   const line = () => {
     const ids = new Set(chosen);

@@ -1,0 +1,67 @@
+"""Over a link that stalls, cuts, doubles and answers for itself nothing that is said is lost, doubled or misdated."""
+
+import re
+import time
+
+from playwright.sync_api import expect
+
+from tests.bad_link import BadLink
+from tests.web.base import Browsing
+
+SAYINGS = 60
+
+
+class OverABadLink(Browsing):
+    """A phone in a harbour: each press says one thing, and the link spoils every other sending of it."""
+
+    alone = True
+    viewport = (390, 844)
+    phone = True
+    sayings = SAYINGS
+
+    def whole_job(self) -> None:
+        """Show all parts of the job, bought or not."""
+        self.page.get_by_role("button", name="Whole job", exact=True).click()
+        expect(self.page.get_by_role("button", name=re.compile(": all ")).first).to_be_visible()
+
+    def test_all_arrives_once(self) -> None:
+        """So many ticks in the shop, with reloads, a cleared shelf and a clock that is set back on the way: the server
+        has as many, each once and each dated when it was said.
+        """
+        link = BadLink(int(self.server.rsplit(":", 1)[1]), seed=1)
+        self.addCleanup(link.close)
+        job = self.fresh_demo()
+        page = self.page
+        page.goto(f"{link.address}/job/{job}/shop")
+        ticks = page.get_by_role("button", name=re.compile(": all "))
+        self.whole_job()
+        names, said = [t.get_attribute("aria-label") or "" for t in ticks.all()], list[float]()
+        for n in range(self.sayings):
+            if n % 25 == 20:
+                page.reload()
+                self.whole_job()
+            if n % 40 == 30:
+                page.evaluate("() => localStorage.clear()")
+            if n % 30 == 12:
+                page.evaluate("() => { window.real ??= Date.now.bind(Date); Date.now = () => window.real() - 7200e3 }")
+            if n % 30 == 16:
+                page.evaluate("() => { if (window.real) Date.now = window.real }")
+            one = page.get_by_role("button", name=names[n % len(names)], exact=True)
+            before = one.get_attribute("aria-pressed")
+            one.click()
+            said.append(time.time())
+            expect(one).not_to_have_attribute("aria-pressed", before or "")
+        link.share = 0.0
+        waiting = page.get_by_role("status").filter(has_text=re.compile("kept here"))
+        expect(waiting).to_have_count(0, timeout=120_000)
+        events = self.api("GET", f"/jobs/{job}/export/job")["events"]
+        got = [e for e in events if e["kind"] == "got" and e["at"] > said[0] - 60]
+        self.assertEqual(len(got), self.sayings, link.done)
+        self.assertEqual(len({e["id"] for e in got}), self.sayings)
+        wrong = [
+            (round(e["at"] - s, 1), e)
+            for e, s in zip(sorted(got, key=lambda e: e["at"]), said, strict=True)
+            if not -20 - e.get("doubt", 0.0) <= e["at"] - s <= 20 + e.get("doubt", 0.0)
+        ]
+        self.assertEqual(wrong, [])
+        self.assertGreaterEqual(sum(n for what, n in link.done.items() if what != "pass"), self.sayings // 6, link.done)
