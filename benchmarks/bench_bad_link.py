@@ -1,0 +1,26 @@
+"""Two thousand sayings over a link that stalls, cuts, doubles and answers for itself: what arrived, against what was said.
+
+.venv/bin/python -m benchmarks.bench_bad_link [sayings]
+"""
+
+import sys
+import time
+import unittest
+
+from tests.web.test_bad_link import OverABadLink
+
+
+def main() -> int:
+    """Run the browser test with so many sayings; 0 where all arrived once, and none was misdated."""
+    OverABadLink.sayings = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
+    began = time.monotonic()
+    suite = unittest.defaultTestLoader.loadTestsFromTestCase(OverABadLink)
+    done = unittest.TextTestRunner(verbosity=0).run(suite)
+    print(
+        f"{OverABadLink.sayings} sayings in {time.monotonic() - began:.0f} s: {'none' if done.wasSuccessful() else 'some'} lost"
+    )
+    return 0 if done.wasSuccessful() else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())
