@@ -13,6 +13,7 @@ from tests.web.test_bad_link import OverABadLink
 def main() -> int:
     """Run the browser test with so many sayings; 0 where all arrived once, and none was misdated."""
     OverABadLink.sayings = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
+    OverABadLink.pause = 250.0
     began = time.monotonic()
     suite = unittest.defaultTestLoader.loadTestsFromTestCase(OverABadLink)
     done = unittest.TextTestRunner(verbosity=0).run(suite)

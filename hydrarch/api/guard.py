@@ -26,10 +26,15 @@ from hydrarch.store.crew import Session
 __all__ = ["Guard", "Settings"]
 
 _POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
+    "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
     "connect-src 'self'; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
+_PAPER = (
+    "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; "
+    "form-action 'none'"
+)
+"""Of a document that is made here to be printed or read by itself: no script runs in it, and it has its styles in it."""
 _ALLOWED = "camera=(self), geolocation=(), microphone=(), payment=(), usb=()"
 _UNSAFE = ("POST", "PUT", "PATCH", "DELETE")
 
@@ -85,12 +90,15 @@ class Guard:
                     return
                 out = MutableHeaders(scope=message)
                 if "content-security-policy" not in out:  # a picture has a stricter one
-                    out["Content-Security-Policy"] = _POLICY
+                    alone = scope["path"].startswith(("/api/", "/trust")) and "html" in out.get("content-type", "")
+                    out["Content-Security-Policy"] = _PAPER if alone else _POLICY
                 out["X-Content-Type-Options"] = "nosniff"
                 out["Referrer-Policy"] = "no-referrer"
                 out["Permissions-Policy"] = _ALLOWED
-                if scope["path"].startswith("/api/") and "cache-control" not in out:
-                    out["Cache-Control"] = "no-store"
+                if scope["path"].startswith("/api/"):
+                    out["X-Answered-By"] = "hydrarch"  # what answers in our place on the way says no such thing
+                    if "cache-control" not in out:
+                        out["Cache-Control"] = "no-store"
                 if scope.get("scheme") == "https":
                     out["Strict-Transport-Security"] = "max-age=31536000"
             elif plain:
@@ -146,7 +154,9 @@ class Guard:
                 "origin", "Foreign page", 403, f"A page of {origin} may not change jobs here.", "Open Hydrarch itself."
             )
         client = scope["client"][0] if scope.get("client") else ""
-        if not self._within(client, self.settings.requests_per_minute):
+        # the files of the page itself cost nothing and are kept by the browser: only what is asked of the job counts
+        asks = scope["path"].startswith("/api/")
+        if asks and not self._within(client, self.settings.requests_per_minute):
             return problem(
                 "rate", "Too many requests", 429, "Too many requests in a minute.", "Wait a minute and go on."
             )

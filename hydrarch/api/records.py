@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import AsyncIterator
 from dataclasses import asdict, dataclass, replace
+from math import inf
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query
@@ -307,6 +308,17 @@ def _latest(item: Event, sender: tuple[str, float | None], now: float) -> float 
     return now - max(tick - item.tick, 0.0) if item.page == page else now
 
 
+def _between(item: Event, log: Log) -> tuple[float, float]:
+    """The earliest and the latest (s since 1970) that an event may have been, by what else was said on the same page:
+    between two sayings at least as long went by as by its second clock.
+    """
+    if item.page is None or item.tick is None:
+        return -inf, inf
+    same = [(e.tick - item.tick, e.at) for e in log.events if e.page == item.page and e.tick is not None]
+    early = max((at - gap for gap, at in same if gap <= 0), default=-inf)
+    return early, min((at - gap for gap, at in same if gap > 0), default=inf)
+
+
 def _checked(
     service: Service,
     found: Job,
@@ -324,6 +336,8 @@ def _checked(
     said = item.at
     now = service.clock()
     at, doubt = put_right(said, off_now=off, off_then=item.device_off, now=now, latest=_latest(item, sender, now))
+    early, late = _between(item, log)
+    at = max(min(at, late), min(early, max(at, now)))
     moved = at - said
     if moved:
         item = replace(item, at=at, ended=None if item.ended is None else item.ended + moved)

@@ -215,6 +215,8 @@ class Custody(WithClient):
         crew = self.join("blue gate", "Ash")
         found = crew.get("/api/jobs").headers
         self.assertEqual(found["Cache-Control"], "no-store")
+        self.assertEqual(found["X-Answered-By"], "hydrarch")
+        self.assertNotIn("unsafe", found["Content-Security-Policy"])
         self.assertIn("geolocation=()", found["Permissions-Policy"])
 
 

@@ -101,6 +101,25 @@ class Records(WithClient):
         kept = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()["events"]
         self.assertEqual([e["tick"] for e in kept if e.get("page") == "one"], [100.0])
 
+    def test_sayings_of_a_page_stay_in_order(self) -> None:
+        """The clock was wrong for one and right for the next a second later: they are kept in the order they were
+        said in, whichever arrives first.
+        """
+        now = time.time()
+        said = [
+            {"kind": "got", "of": "x", "count": n, "at": at, "device_off": off, "page": "two", "tick": 50.0 + n}
+            for n, at, off in ((1, now - 60.0, 0.0), (2, now - 59.0 - 7200.6, 7200.0), (3, now - 58.0 + 0.9, 0.0))
+        ]
+        events = [event("got") | e | {"joints": []} for e in said]
+        for batch in ([events[2]], [events[0]], [events[1]]):
+            sent = f"sent={now}&page=two&tick=112"
+            answer = self.client.post(f"/api/jobs/{DEMO_ID}/events?{sent}", json=batch).json()
+            self.assertTrue(answer["events"][0]["kept"], answer["events"])
+        kept = [
+            e for e in self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()["events"] if e.get("page") == "two"
+        ]
+        self.assertEqual([e["count"] for e in sorted(kept, key=lambda e: e["at"])], [1, 2, 3])
+
     def test_made_starts_the_clock(self) -> None:
         """A weld marked made is setting, and says when it takes pressure."""
         job = self.stage("make")

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import System, read
 from hydrarch.core.catalogue.fittings import fitting, pipe_end
+from hydrarch.core.components.outlets import Tap
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.measures import Go, Put, To, read_measures, said, written
 from hydrarch.core.measuring.line import draw_measures, heading_of
@@ -200,6 +201,12 @@ class LineInWords(unittest.TestCase):
         plan = self.drawn("1 e, tee called Low, 1 e, tee, 1 e, tap, at tee 1: 1 n, tap, at Low: 1 s, tap", "metric")
         spots = {p.name: (p.x, p.y) for p in plan.points if p.what.kind == "tap"}
         self.assertEqual(spots, {"Tap 1": (3, 0), "Tap 2": (2, 1), "Tap 3": (1, -1)})
+
+    def test_things_begin_as_they_do_in_that_kind_of_job(self) -> None:
+        """A tap of a house draws what a basin draws and stands on no riser, as one that is set down by hand."""
+        house = draw([point("M", 0, 0, "mains")], [], about="house", conditions={"series": "ppr-s2.5"})
+        tap = next(p.what for p in self.drawn("2 e, tap", "metric", "M", house).points if isinstance(p.what, Tap))
+        self.assertEqual((tap.flow, tap.height), (1.5e-4, 0.0))
 
     def test_no_second_pipe_in_the_place_of_the_first(self) -> None:
         """Back to where it came from by the same way is refused."""

@@ -33,6 +33,11 @@ def answered(status: int, title: str, route: Route) -> None:
     route.fulfill(**problem(status, title))
 
 
+def in_its_place(status: int, body: str, kind: str, route: Route) -> None:
+    """What something on the way answers, which is not the server."""
+    route.fulfill(status=status, body=body, content_type=kind)
+
+
 class PlainHttp(Browsing):
     """As a phone reaches the server of the van: by plain HTTP, where the browser grants less."""
 
@@ -185,6 +190,38 @@ class Said(Browsing):
                         break
                     page.wait_for_timeout(100)
                 self.assertEqual(states.count("dry"), 4)
+
+    def test_somebody_else_says_all_is_well(self) -> None:
+        """A network that wants a log-in answers with success in the server's place, with a page, with nothing, or with
+        JSON of its own: the event waits, and is sent when the server is there.
+        """
+        page, job = self.page, self.fresh_demo()
+
+        def made() -> int:
+            events = self.api("GET", f"/jobs/{job}/export/job")["events"]
+            return sum(e["kind"] == "made" for e in events)
+
+        before = made()
+        for n, (status, body, kind) in enumerate(
+            (
+                (204, "", "text/html"),
+                (200, "", "text/html"),
+                (200, "<html>Log in</html>", "text/html"),
+                (200, "{}", "application/json"),
+                (201, '{"events": [], "clock": 0}', "application/json"),
+            ),
+            1,
+        ):
+            with self.subTest(status=status, body=body):
+                page.route("**/events*", partial(in_its_place, status, body, kind))
+                self.open(job, "make")
+                self.made()
+                expect(page.get_by_text("1 kept here")).to_be_visible()
+                self.assertEqual(made(), before + n - 1)
+                page.unroute("**/events*")
+                page.reload()
+                expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
+                self.assertEqual(made(), before + n)
 
     def test_a_full_shelf(self) -> None:
         """Where the browser's shelf is full its database has room: nothing is called full, and what was said outlives

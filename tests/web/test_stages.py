@@ -343,6 +343,25 @@ class TakenAlong(Browsing):
         named = "[...document.querySelectorAll('[aria-label=Worksheet] section[aria-label]')].map((s) => s.ariaLabel)"
         return set(page.evaluate(named))
 
+    def test_nothing_is_written_into_the_page(self) -> None:
+        """Scripts and styles come from the server alone: no stage, the shop and no bench question breaks that policy, and
+        a dialog holds the page still all the same.
+        """
+        page = self.page
+        page.add_init_script(
+            "window.broken = []; addEventListener('securitypolicyviolation', (e) => broken.push(e.violatedDirective))"
+        )
+        stages = [f"/job/thistledown/{s}" for s in ("survey", "size", "join", "cut", "make", "prove", "keep", "shop")]
+        for address in (*stages, "/bench/join", "/bench/well", "/bench/source"):
+            page.goto(address)
+            expect(page.get_by_role("heading").first).to_be_visible()
+            with self.subTest(address):
+                self.assertEqual(page.evaluate("broken"), [])
+        page.goto("/job/thistledown/make")
+        page.get_by_role("button", name="Ask", exact=True).click()
+        expect(page.get_by_role("dialog")).to_be_visible()
+        self.assertEqual(page.evaluate("getComputedStyle(document.body).overflow"), "hidden")
+
     def test_no_id_is_shown(self) -> None:
         """What has no name of its own is called by its kind and number in every stage, never by its id."""
         job = self.api("POST", "/jobs", json={"name": "Wild bank", "units": "metric"})

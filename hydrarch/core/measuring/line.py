@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from math import atan2, dist, hypot, pi
 
 from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import pipe_end
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.base import kind_named
@@ -215,7 +216,8 @@ def _put(draft: Draft, here: str, kind: str) -> None:
             f"{point['name'] or point['id']} stands there already: go on a length first, then set the "
             f"{made.title.lower()} down"
         )
-    point["what"] = made.start.model_dump(mode="json")
+    about = beginnings().get(draft.body.get("about", ""))
+    point["what"] = made.start.model_dump(mode="json") | (about.starts.get(kind, {}) if about is not None else {})
     if "height" in point["what"] and point["depth"] < 0:  # it stands where it was measured to, on no riser
         point["what"]["height"] = -point["depth"]
     if made.role != "line":

@@ -111,6 +111,10 @@ async function got(ask: unknown, path: string, init: object): Promise<unknown> {
   }
   const { data, error, response } = answer;
   if (ask !== http.GET) heardClock(response, sent); // what was got may have been kept, with the time of then
+  const ours = response.headers.get("X-Answered-By") === "hydrarch";
+  // a network that wants a log-in, or a proxy, may answer "all well" in the server's place: that is no answer of ours
+  if (response.ok && (ask === http.GET ? data === undefined : !ours))
+    throw new Refused({ ...unreachable, status: 502, detail: "Something on the way answered in the server's place." });
   if (response.ok) return data;
   const plain = `The server answered ${response.status} ${response.statusText}.`;
   throw new Refused(

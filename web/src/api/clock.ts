@@ -1,4 +1,5 @@
 import { kept } from "./kept";
+import type { Said } from "./types";
 
 /**
  * The time by this device's clock put right by what the server told of it, and a second clock beside it that nobody sets: it runs from
@@ -55,3 +56,12 @@ export function heardClock(answer: Response, sent: number): void {
 
 /** The time now, s since 1970, by this device's clock put right. */
 export const rightNow = () => wall() + off + setBack();
+
+type Dated = Pick<Said, "id" | "at" | "device_off" | "page" | "tick">;
+const when = (e: Dated): number => e.at + (Math.abs(e.device_off ?? 0) > SLACK ? (e.device_off ?? 0) : 0);
+
+/** What was said first comes first: of one page by its second clock, else by the time put right. */
+export function inOrder(a: Dated, b: Dated): number {
+  if (a.page && a.page === b.page && a.tick != null && b.tick != null) return a.tick - b.tick;
+  return when(a) - when(b) || a.id.localeCompare(b.id);
+}

@@ -1,3 +1,4 @@
+import { inOrder } from "./clock";
 import { fateOf, type Waiting } from "./custody";
 import type { SureShelf } from "./kept";
 import { marked } from "./mark";
@@ -72,7 +73,7 @@ export class Outbox {
       return entry ? [entry] : [];
     });
     const all = new Map([...stored, ...this.inPage.values()].map((e) => [e.event.id, e]));
-    return [...all.values()].sort((a, b) => a.event.at - b.event.at || a.event.id.localeCompare(b.event.id));
+    return [...all.values()].sort((a, b) => inOrder(a.event, b.event));
   }
 
   boxed(): Boxed {

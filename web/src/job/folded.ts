@@ -1,3 +1,4 @@
+import { inOrder } from "../api/clock";
 import type { Entry } from "../api/outbox";
 import type { Gate, JointState, Procedures, Said, Section, Standing, StateName } from "../api/types";
 
@@ -18,7 +19,7 @@ export function folded(
   const { readiness } = standing;
   const joints: Record<string, JointState> = { ...readiness.joints };
   const touched = new Set<string>();
-  const said = waiting.map((e) => e.event).sort((a, b) => a.at - b.at || a.id.localeCompare(b.id));
+  const said = waiting.map((e) => e.event).sort(inOrder);
   for (const event of said) {
     if (event.section) touched.add(event.section);
     for (const joint of event.joints) {

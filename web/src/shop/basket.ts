@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { api } from "../api/client";
+import { inOrder } from "../api/clock";
 import type { Shop } from "../api/types";
 import { live, onAnswered } from "../api/wired";
 import { useBox, useReadyJob, useSaved, useSay } from "../job/hooks";
@@ -31,7 +32,7 @@ export function useShop(): { shop: Shop | undefined; fault: Error | null } {
   const said = waiting
     .filter((e) => e.job === job.id)
     .map((e) => e.event)
-    .sort((a, b) => a.at - b.at || a.id.localeCompare(b.id));
+    .sort(inOrder);
   const told = (kind: "got" | "laid_out") =>
     new Map(said.filter((e) => e.kind === kind).map((e) => [e.of ?? "", e.count ?? 0]));
   const [got, laid] = [told("got"), told("laid_out")];
