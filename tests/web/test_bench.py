@@ -104,6 +104,14 @@ class AtTheBench(Browsing):
         expect(page.get_by_role("region", name="Ways", exact=True)).to_be_visible()
         page.get_by_label("no solvent").check()
         self.assertIn("ask=3%2F4", page.url)
+        page.get_by_label("Join: size").select_option("1")
+        page.wait_for_url(re.compile(r"start=.*stop="))
+        self.assertNotIn("ask=", page.url)
+        ways = page.get_by_role("region", name="Ways", exact=True)
+        expect(ways.get_by_role("button").first).to_be_visible()
+        title = page.get_by_role("region", name="The way chosen").get_by_role("heading").first.inner_text()
+        page.reload()
+        expect(page.get_by_role("region", name="The way chosen").get_by_role("heading").first).to_have_text(title)
 
     def test_how_to_make_it(self) -> None:
         """The joint in hand unfolds to its steps, holds and waits; the next joint shows its own."""

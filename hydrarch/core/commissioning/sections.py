@@ -15,14 +15,14 @@ from typing import Literal
 
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.identity import PartId, node_part
-from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
-from hydrarch.core.catalogue.pipes import HUNG, Pipe, joined_rating, laid_rating, pipe_called, rating_at, series
+from hydrarch.core.catalogue.pipes import HUNG, Pipe
 from hydrarch.core.commissioning.asides import Aside, bridged, set_aside
+from hydrarch.core.commissioning.hung import below_the_check, down_the_well, on_its_string, string_check
+from hydrarch.core.commissioning.limits import SUCTION_TEST, suction_test, test_pressure, weakest_of
 from hydrarch.core.commissioning.reach import connected, shut_ports
 from hydrarch.core.commissioning.stiffness import LEAST_HOLD, Stiffness, least_hold, stiffness
 from hydrarch.core.components.basins import InWall
-from hydrarch.core.components.devices import CheckValve, Regulator
+from hydrarch.core.components.devices import Regulator
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
@@ -31,21 +31,12 @@ from hydrarch.core.hydraulics.rounds import loops, suction_side
 from hydrarch.core.hydraulics.static import static_pressure, suction_runs
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly, Joint
-from hydrarch.core.joining.short import part_rating
-from hydrarch.core.joining.strength import seen_by, warmth_of
 from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import water_at
 
-__all__ = ["Section", "part_rating_problems", "sections"]
+__all__ = ["Section", "sections"]
 
-declare("join", "part-over-rating", holds=True)
-
-TEST_FACTOR = 1.5
-"""Test pressure over the highest working pressure; common practice."""
-SUCTION_TEST = 172.37e3
-"""Pa (25 psi) that a line is tested at in which a pump draws: what lets air in there must show as water; pool codes,
-from memory."""
 OLD_TEST = (
     "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
 )
@@ -144,7 +135,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         source = [p.label for p in plan.sources if p.id in spots]
         drain = lay.systems.drain(runs[0])
         levels = [lay.places[p][2] for p in spots]
-        down = _down_the_well(plan, lay, runs, spots)  # the gauge stands at the top, and reads what that sees
+        down = down_the_well(plan, lay, runs, spots)  # the gauge stands at the top, and reads what that sees
         working = (
             (max(levels) - min(levels)) * weight
             if drain
@@ -161,13 +152,13 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             *(j for p in spots if p not in edge for j in by_point.get(p, ())),
         ]
         joints = tuple(sorted(mine, key=place.__getitem__))
-        limit, weakest = _weakest(
+        limit, weakest = weakest_of(
             plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints), down
         )
         old = any(plan.run_by_id[r].existing is not None for r in runs) or any(
             points[p].existing is not None for p in spots
         )
-        test, says, fault = (working, DRAIN_TEST, "") if drain else _test_pressure(plan, working, limit, weakest)
+        test, says, fault = (working, DRAIN_TEST, "") if drain else test_pressure(plan, working, limit, weakest)
         if (
             not drain
             and not fault
@@ -175,7 +166,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             and test < SUCTION_TEST
             and drawn.issuperset(runs)
         ):
-            test, says = _suction_test(plan, working, limit, weakest)
+            test, says = suction_test(plan, working, limit, weakest)
         if old and not drain and not fault and test > working:
             test, says = working, OLD_TEST
         drips = not drain and any(isinstance(points[p].what, DripRow) for p in spots if p not in edge)
@@ -190,14 +181,14 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         opens = [] if drain else _opens([p for p in inner if p not in sunk], [points[p] for p in order], lay)
         plugged = {p for p, aside in asides.items() if not aside.passes}
         firm = {p.id for p in inner if p.kind.one_way} - off - plugged
-        ends_at = _string_check(plan, lay, runs, sunk)
+        ends_at = string_check(plan, lay, runs, sunk)
         reached = [r for r in runs if r not in ends_at]
         joined = connected(plan, reached, edge, opens, plugged, firm.difference(ends_at.values()))
         as_it_is = drain or drips or lay.systems.sort(runs[0]) == "air"
         against = () if as_it_is else joined.against
         own_parts = {node_part(p, n) for p in against for n in (1, 2)}
         parted = () if as_it_is else tuple(j for j in joints if _on_any(assembly.named[j], off, own_parts, lay))
-        below = _below(plan, assembly, lay, joints, ends_at) if not as_it_is else ()
+        below = below_the_check(plan, assembly, lay, joints, ends_at) if not as_it_is else ()
         loose = not as_it_is and (
             all(lay.lines[r].coupled for r in runs) or 0 < len(joints) == len({*parted, *heads}.intersection(joints))
         )
@@ -207,7 +198,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         if runs_only and not fault:
             test, says = working, DRIP_TEST if drips else SCREWED_TEST
         caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet) and p.id != joined.pump]
-        held = [_on_its_string(plan, p, ends_at) for p in sunk]
+        held = [on_its_string(plan, p, ends_at) for p in sunk]
         aside = (
             _plugged(inner, lay)
             if drain
@@ -263,49 +254,6 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             )
         )
     return tuple(found)
-
-
-def _string_check(plan: Plan, lay: Layout, runs: Iterable[str], sunk: Iterable[Point]) -> dict[str, str]:
-    """The runs of a well's string from its pump up to the highest check valve on it, each with that valve: a test from
-    above ends there.
-    """
-    hung = [plan.run_by_id[r] for r in runs if plan.run_by_id[r].situation == HUNG]
-    found: dict[str, str] = {}
-    for pump in sunk:
-        string, left = {pump.id}, [pump.id]
-        while left:
-            here = left.pop()
-            new = {p for r in hung if here in r.points for p in r.points} - string
-            string |= new
-            left += new
-        valves = [p for p in string if isinstance(plan.by_id[p].what, CheckValve)]
-        if valves:
-            top = max(valves, key=lambda p: (lay.places[p][2], p))
-            level = lay.places[top][2]
-            under = (
-                r for r in hung if string.issuperset(r.points) and all(lay.places[p][2] <= level for p in r.points)
-            )
-            found |= dict.fromkeys((r.id for r in under), top)
-    return found
-
-
-def _below(
-    plan: Plan, assembly: Assembly, lay: Layout, joints: Iterable[str], ends_at: Mapping[str, str]
-) -> tuple[str, ...]:
-    """The joints of a section from the check valve of a well's string down to its pump."""
-    under = {p for r in ends_at for p in plan.run_by_id[r].points} - set(ends_at.values())
-
-    def is_below(joint: Joint) -> bool:
-        return joint.point in under or (joint.run or lay.run_of.get(joint.end or "", "")) in ends_at
-
-    return tuple(j for j in joints if is_below(assembly.named[j]))
-
-
-def _on_its_string(plan: Plan, pump: Point, ends_at: Mapping[str, str]) -> str:
-    """What is done with a well's pump for a test: it stays where it hangs."""
-    valves = [plan.by_id[v].label for r, v in ends_at.items() if pump.id in plan.run_by_id[r].points]
-    end = valves[0] if valves else "the check valve on it"
-    return f"leave {pump.label} on its string: the test goes down to {end}"
 
 
 def _on_any(joint: Joint, off: set[str], own_parts: set[PartId], lay: Layout) -> bool:
@@ -412,129 +360,3 @@ def _parted(plan: Plan, lay: Layout) -> list[tuple[tuple[str, ...], set[str]]]:
     parts = [tuple(sorted((e.name for e in edges), key=order.__getitem__)) for _, edges in graph.parts() if edges]
     parts.sort(key=lambda runs: order[runs[0]])
     return [(runs, {p for r in runs for p in plan.run_by_id[r].points if p in stops}) for runs in parts]
-
-
-def _down_the_well(plan: Plan, lay: Layout, runs: tuple[str, ...], spots: Iterable[str]) -> dict[str, float]:
-    """What the water over them adds (Pa) at a section's points that hang in a well, below the highest of the well's."""
-    hung = [r for r in runs if plan.run_by_id[r].situation == HUNG]
-    if not hung:
-        return {}
-    top = max(lay.places[p][2] for r in hung for p in plan.run_by_id[r].points)
-    weight = water(plan.conditions.water_temperature).weight
-    mine = (p for p in spots if all(r in hung for r in lay.at[p] if r in runs))
-    return {p: (top - lay.places[p][2]) * weight for p in mine if lay.places[p][2] < top}
-
-
-def _weakest(
-    plan: Plan,
-    lay: Layout,
-    pipes: Mapping[str, Pipe],
-    runs: list[str],
-    assembly: Assembly,
-    joints: set[str],
-    down: Mapping[str, float],
-) -> tuple[float, str]:
-    """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is.
-
-    What hangs in a well sees the water over it on top of what the gauge reads: its rating is less by that (`down`, Pa
-    by point).
-    """
-    warm = plan.conditions.water_temperature
-    held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
-    rated = dict[str, float]()
-    for r in runs:
-        item, deep = pipes[r], max(down.get(p, 0.0) for p in plan.run_by_id[r].points)
-        name = f"{series(item.series).short} {item.size} pipe"
-        carries = laid_rating(item, warm, plan.run_by_id[r].situation) - deep
-        rated[name] = min(carries, rated.get(name, carries))
-    rated |= {
-        f"threaded {series(item.series).short} {item.size} pipe": joined_rating(item, warm, side.end)
-        for j in assembly.joints
-        if j.id in joints
-        for side in (j.a, j.b)
-        if side.pipe is not None and series((item := pipe_called(side.pipe)).series).kind != "met"
-        if joined_rating(item, warm, side.end) < rating_at(item, warm)
-    }
-    for part in assembly.parts:
-        if part.id in held:
-            carries = part_rating(plan, lay, pipes, part, warm) - down.get(part.point or "", 0.0)
-            rated[part.name] = min(carries, rated.get(part.name, carries))
-    if not rated:
-        return 0.0, "what its maker says of the things that are screwed together"
-    name = min(rated, key=lambda n: rated[n])
-    return rated[name], name
-
-
-def _test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str, str]:
-    """The test pressure (Pa), why, and what forbids any test at all ("" where nothing does)."""
-    units = plan.units
-    seen, carries = (show(p, "pressure", units) for p in (working, limit))
-    if limit < working - 1:
-        return (
-            working,
-            "what it sees at rest",
-            f"it sees {seen} at rest, and {weakest} carries {carries}: change that part first",
-        )
-    own = plan.conditions.test_pressure
-    if own is not None and own < working:
-        return (
-            working,
-            f"what it sees at rest: the job's {show(own, 'pressure', units)} is below that, so it would be no test",
-            "",
-        )
-    wanted, says = (
-        (own, "the job's test pressure")
-        if own is not None
-        else (TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest")
-    )
-    if wanted > limit:
-        return limit, f"{says}, held down to what the weakest part carries: {weakest}", ""
-    return max(wanted, 0.0), says, ""
-
-
-def _suction_test(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str]:
-    """The test of a line a pump draws through: at rest it sees next to nothing, and at work it must let no air in."""
-    least = max(SUCTION_TEST, TEST_FACTOR * working)
-    told = (
-        f"{show(SUCTION_TEST, 'pressure', plan.units)} at the least: a pump draws in it, and what lets air in at "
-        "work must show as water"
-    )
-    return (
-        (least, told) if least <= limit else (limit, f"{told}, held down to what the weakest part carries: {weakest}")
-    )
-
-
-def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Problem, ...]:
-    """The places where a part carries less than the pressure at shut-off in its water, one for each, its weakest part
-    named.
-    """
-    pressures, names = static_pressure(plan, lay), plan.names
-    weakest: dict[str, tuple[float, str, float]] = {}
-    for part in assembly.parts:
-        seen = seen_by(plan, lay, pressures, part)
-        if seen is not None and part.point is not None:
-            mine = (part_rating(plan, lay, pipes, part, warmth_of(lay, part)), part.name, seen)
-            if seen > mine[0]:
-                weakest[part.point] = min(weakest.get(part.point, mine), mine)
-    along = {j.id: j for j in assembly.joints if j.role == "length" and j.run is not None}
-    parts = {p.id: p for p in assembly.parts}
-    for joint in along.values():
-        run = plan.run_by_id[joint.run or ""]
-        seen = max((pressures[p] for p in run.points if p in pressures), default=0.0)
-        for part in (parts[s.part] for s in (joint.a, joint.b) if s.part is not None):
-            carries = part_rating(plan, lay, pipes, part, lay.warm[run.id])
-            if seen > carries:
-                mine = (carries, f"{part.name}, which joins its lengths,", seen)
-                weakest[run.id] = min(weakest.get(run.id, mine), mine)
-                names = {**names, run.id: f"The run from {names[run.a.point]} to {names[run.b.point]}"}
-    return tuple(
-        Problem(
-            code="part-over-rating",
-            severity="stop",
-            where=point,
-            says=f"{names[point]} sees {show(seen, 'pressure', plan.units)} at shut-off; "
-            f"{name} there is taken to carry {show(rated, 'pressure', plan.units)} in this water.",
-            mend="Take a stronger part there, metal for a thread, or lower the pressure at the source.",
-        )
-        for point, (rated, name, seen) in weakest.items()
-    )

@@ -18,8 +18,9 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.circulation.checks import drawn_rounds
 from hydrarch.core.circulation.clogged import clogged_problems
 from hydrarch.core.circulation.rounds import NO_ROUNDS, Rounds, rounds
+from hydrarch.core.commissioning.limits import part_rating_problems
 from hydrarch.core.commissioning.readiness import Readiness, readiness
-from hydrarch.core.commissioning.sections import Section, part_rating_problems, sections
+from hydrarch.core.commissioning.sections import Section, sections
 from hydrarch.core.commissioning.thrust import thrust_problems
 from hydrarch.core.coverage.checks import drawn_problems, flowing_problems
 from hydrarch.core.coverage.emission import Emission, emissions

@@ -167,6 +167,20 @@ def _only(search: Search, run: Run, item: Pipe) -> Why:
     return Why("rating", f"no size of {short} carries what it sees at rest; the strongest was taken")
 
 
+def _against_speed(search: Search, run: Run) -> str:
+    """What helps a run that is too fast."""
+    if run.size:
+        return "Take a larger size."
+    now, open_ = search.pipes()[run.id], search.options[run.id]
+    if now != open_[-1]:
+        return (
+            "More runs here than its outlets ask for, which is what it is sized by: throttle it, or set a larger size."
+        )
+    if now.size != series(now.series).sizes[-1].size:
+        return "No larger size of this series carries the pressure there; change the series or split the flow."
+    return "No larger size of this series is made; change the series or split the flow."
+
+
 _READ = 1.01
 """How far a velocity is beyond its limit before it is told: less is not read off a chart (common practice)."""
 
@@ -183,11 +197,7 @@ def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
             continue
         speed, limit = show_apart(top.runs[run.id].velocity, search.limit, "velocity", search.plan.units)
         says = f"{top.name}: {speed} from {names[run.a.point]} to {names[run.b.point]}, over the limit of {limit}."
-        mend = (
-            "Take a larger size."
-            if run.size
-            else "No larger size of this series is made; change the series or split the flow."
-        )
+        mend = _against_speed(search, run)
         found[run.id] = Problem(
             code="too-fast", severity="warn", where=run.id, says=says, mend=mend, scenario=top.scenario
         )

@@ -21,7 +21,7 @@ import { Branching, BranchTable } from "./Branching";
 import { FiguredAnswer } from "./FiguredAnswer";
 import { HowToMake } from "./HowToMake";
 import { InSight } from "./InSight";
-import { type Chosen, ThingPick, thingFrom } from "./ThingPick";
+import { type Chosen, ThingPick, thingFrom, thingText } from "./ThingPick";
 
 type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter; market: Market };
 
@@ -84,12 +84,13 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
   // so do the limits that were read from them
   const heard = words && answer ? answer.heard : undefined;
   const [one, two] = [read[0] ?? start, read[1] ?? stop];
-  const choose = (set: (v: Chosen) => void, keep: (v: Chosen) => void, other: Chosen) => (v: Chosen) => {
-    setWords("");
+  // what is picked stands in the address, so that it can be kept, sent and opened again
+  const choose = (a: Chosen, b: Chosen) => {
     setSaid("");
     setPick(0);
-    set(v);
-    keep(other);
+    setStart(a);
+    setStop(b);
+    go(pickedAt(a, b), { replace: true });
   };
   return (
     <div className="asks grid gap-5 lg:grid-cols-[minmax(0,24rem)_minmax(0,1fr)] lg:grid-rows-[auto_1fr]">
@@ -189,14 +190,8 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
       <section aria-label="Ends and limits">
         <Heading>Ends and limits</Heading>
         <div className="grid gap-3">
-          <ThingPick
-            title="Join"
-            reference={reference}
-            ends={ends}
-            value={one}
-            onPick={choose(setStart, setStop, two)}
-          />
-          <ThingPick title="to" reference={reference} ends={ends} value={two} onPick={choose(setStop, setStart, one)} />
+          <ThingPick title="Join" reference={reference} ends={ends} value={one} onPick={(v) => choose(v, two)} />
+          <ThingPick title="to" reference={reference} ends={ends} value={two} onPick={(v) => choose(one, v)} />
         </div>
         <div className="mt-2 flex flex-wrap gap-x-4">
           {limits.map(([name, label]) => (
@@ -224,6 +219,17 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
     </div>
   );
 }
+
+const pickedAt = (a: Chosen, b: Chosen): string => {
+  const told = [
+    ["start", a],
+    ["stop", b],
+  ].flatMap(([name, v]) => {
+    const { series, size, end } = v as Chosen;
+    return end || (series && size) ? [[name as string, thingText(series, size ?? "", end)]] : [];
+  });
+  return `/bench/join?${new URLSearchParams(told)}`;
+};
 
 const titleOf = (answer: Ways, way: Way): string => {
   if (answer.kind === "close") return `Close ${way.parts[0]?.name ?? ""}`;

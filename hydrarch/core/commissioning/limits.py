@@ -1,0 +1,140 @@
+"""What a section's weakest part carries, and the pressure it is tested at."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.pipes import Pipe, joined_rating, laid_rating, pipe_called, rating_at, series
+from hydrarch.core.hydraulics.static import static_pressure
+from hydrarch.core.joining.records import Assembly
+from hydrarch.core.joining.short import part_rating
+from hydrarch.core.joining.strength import seen_by, warmth_of
+from hydrarch.core.plan.document import Plan
+from hydrarch.core.site.layout import Layout
+
+__all__ = ["SUCTION_TEST", "TEST_FACTOR", "part_rating_problems", "suction_test", "test_pressure", "weakest_of"]
+
+declare("join", "part-over-rating", holds=True)
+
+TEST_FACTOR = 1.5
+"""Test pressure over the highest working pressure; common practice."""
+SUCTION_TEST = 172.37e3
+"""Pa (25 psi) that a line is tested at in which a pump draws: what lets air in there must show as water; pool codes,
+from memory."""
+
+
+def weakest_of(
+    plan: Plan,
+    lay: Layout,
+    pipes: Mapping[str, Pipe],
+    runs: list[str],
+    assembly: Assembly,
+    joints: set[str],
+    down: Mapping[str, float],
+) -> tuple[float, str]:
+    """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is.
+
+    What hangs in a well sees the water over it on top of what the gauge reads: its rating is less by that (`down`, Pa
+    by point).
+    """
+    warm = plan.conditions.water_temperature
+    held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
+    rated = dict[str, float]()
+    for r in runs:
+        item, deep = pipes[r], max(down.get(p, 0.0) for p in plan.run_by_id[r].points)
+        name = f"{series(item.series).short} {item.size} pipe"
+        carries = laid_rating(item, warm, plan.run_by_id[r].situation) - deep
+        rated[name] = min(carries, rated.get(name, carries))
+    rated |= {
+        f"threaded {series(item.series).short} {item.size} pipe": joined_rating(item, warm, side.end)
+        for j in assembly.joints
+        if j.id in joints
+        for side in (j.a, j.b)
+        if side.pipe is not None and series((item := pipe_called(side.pipe)).series).kind != "met"
+        if joined_rating(item, warm, side.end) < rating_at(item, warm)
+    }
+    for part in assembly.parts:
+        if part.id in held:
+            carries = part_rating(plan, lay, pipes, part, warm) - down.get(part.point or "", 0.0)
+            rated[part.name] = min(carries, rated.get(part.name, carries))
+    if not rated:
+        return 0.0, "what its maker says of the things that are screwed together"
+    name = min(rated, key=lambda n: rated[n])
+    return rated[name], name
+
+
+def test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str, str]:
+    """The test pressure (Pa), why, and what forbids any test at all ("" where nothing does)."""
+    units = plan.units
+    seen, carries = (show(p, "pressure", units) for p in (working, limit))
+    if limit < working - 1:
+        return (
+            working,
+            "what it sees at rest",
+            f"it sees {seen} at rest, and {weakest} carries {carries}: change that part first",
+        )
+    own = plan.conditions.test_pressure
+    if own is not None and own < working:
+        return (
+            working,
+            f"what it sees at rest: the job's {show(own, 'pressure', units)} is below that, so it would be no test",
+            "",
+        )
+    wanted, says = (
+        (own, "the job's test pressure")
+        if own is not None
+        else (TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest")
+    )
+    if wanted > limit:
+        return limit, f"{says}, held down to what the weakest part carries: {weakest}", ""
+    return max(wanted, 0.0), says, ""
+
+
+def suction_test(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str]:
+    """The test of a line a pump draws through: at rest it sees next to nothing, and at work it must let no air in."""
+    least = max(SUCTION_TEST, TEST_FACTOR * working)
+    told = (
+        f"{show(SUCTION_TEST, 'pressure', plan.units)} at the least: a pump draws in it, and what lets air in at "
+        "work must show as water"
+    )
+    return (
+        (least, told) if least <= limit else (limit, f"{told}, held down to what the weakest part carries: {weakest}")
+    )
+
+
+def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Problem, ...]:
+    """The places where a part carries less than the pressure at shut-off in its water, one for each, its weakest part
+    named.
+    """
+    pressures, names = static_pressure(plan, lay), plan.names
+    weakest: dict[str, tuple[float, str, float]] = {}
+    for part in assembly.parts:
+        seen = seen_by(plan, lay, pressures, part)
+        if seen is not None and part.point is not None:
+            mine = (part_rating(plan, lay, pipes, part, warmth_of(lay, part)), part.name, seen)
+            if seen > mine[0]:
+                weakest[part.point] = min(weakest.get(part.point, mine), mine)
+    along = {j.id: j for j in assembly.joints if j.role == "length" and j.run is not None}
+    parts = {p.id: p for p in assembly.parts}
+    for joint in along.values():
+        run = plan.run_by_id[joint.run or ""]
+        seen = max((pressures[p] for p in run.points if p in pressures), default=0.0)
+        for part in (parts[s.part] for s in (joint.a, joint.b) if s.part is not None):
+            carries = part_rating(plan, lay, pipes, part, lay.warm[run.id])
+            if seen > carries:
+                mine = (carries, f"{part.name}, which joins its lengths,", seen)
+                weakest[run.id] = min(weakest.get(run.id, mine), mine)
+                names = {**names, run.id: f"The run from {names[run.a.point]} to {names[run.b.point]}"}
+    return tuple(
+        Problem(
+            code="part-over-rating",
+            severity="stop",
+            where=point,
+            says=f"{names[point]} sees {show(seen, 'pressure', plan.units)} at shut-off; "
+            f"{name} there is taken to carry {show(rated, 'pressure', plan.units)} in this water.",
+            mend="Take a stronger part there, metal for a thread, or lower the pressure at the source.",
+        )
+        for point, (rated, name, seen) in weakest.items()
+    )
