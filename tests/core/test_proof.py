@@ -7,7 +7,7 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
-from hydrarch.core.commissioning.readiness import Readiness
+from hydrarch.core.commissioning.readiness import Readiness, SectionState
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.walk import leak_walk
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
@@ -145,6 +145,37 @@ class Proof(unittest.TestCase):
         section = next(iter(job.stands().sections.values()))
         self.assertFalse(section.proved)
         self.assertIn("is to be tested at", section.tests[0].short[0])
+
+
+class RunAndLookedAt(unittest.TestCase):
+    """What is run instead of tested is proved by the leak walk: every joint seen dry while it runs."""
+
+    def test_by_the_leak_walk(self) -> None:
+        """A drip line: not by being made, nor by all but one; by the last it is, and that it is run is said. A joint
+        made anew takes it back.
+        """
+        plan = herb_beds()
+        done = derive(plan)
+        section = next(s for s in done.sections if s.sort == "run")
+        joints = [j for j in section.joints if j not in section.later]
+        self.assertGreater(len(joints), 1)
+
+        def said(kind: Any, names: list[str], at: float) -> Event:
+            marks = mark_joints(done.assembly.joints, names, {}, place=kind == "made")
+            return Event(id=f"{kind}{at}{len(names)}", kind=kind, at=at, by="Ash", joints=marks)
+
+        def stands(*events: Event) -> SectionState:
+            return where_it_stands(plan, done, list(events), 5 * DAY).sections[section.id]
+
+        made = said("made", list(section.joints), 0.0)
+        some = said("looked", joints[:-1], 2 * DAY)
+        rest = said("looked", joints[-1:], 3 * DAY)
+        self.assertFalse(stands(made).proved)
+        self.assertFalse(stands(made, some).proved)
+        self.assertIn("not seen dry while it runs", stands(made, some).bury.why)
+        self.assertTrue(stands(made, some, rest).proved)
+        self.assertEqual(stands(made, some, rest).bury.why, "run, and every joint seen dry")
+        self.assertFalse(stands(made, some, rest, said("made", joints[:1], 4 * DAY)).proved)
 
 
 class TestPlans(unittest.TestCase):

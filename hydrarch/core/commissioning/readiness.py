@@ -196,7 +196,8 @@ def _section(
     unmade = tuple(j for j in joints if j not in states or states[j].state not in MADE)
     dry = tuple(s.joint for s in mine if s.state == "dry")
     curing = tuple(s.joint for s in mine if s.state in ("setting", "curing"))
-    proof = sum(s.proved for s in mine)
+    run = section.sort == "run"  # what is run instead of tested is proved by being seen dry while it runs
+    proof = sum(s.proved or (run and _seen_dry(s)) for s in mine)
     unseen = tuple(j for j in (*section.parted, *section.below) if j not in states or states[j].looked is None)
     proved = 0 < proof == len(joints) and not unseen
     tests = []
@@ -231,7 +232,7 @@ def _section(
         buried=bool(mine) and len(mine) == len(joints) and all(s.state == "buried" for s in mine),
         fill=stop or _fill(mine, unmade, now),
         pressurise=stop or _pressurise(mine, unmade, curing),
-        bury=_bury(len(joints) - proof, proved, unseen, len(set(unseen).intersection(section.below)), tests),
+        bury=_bury(len(joints) - proof, proved, unseen, len(set(unseen).intersection(section.below)), tests, run),
         tests=tuple(tests),
         overrides=tuple(log.reasons.get(section.id, ())),
     )
@@ -323,9 +324,14 @@ def _not_made(mine: list[JointState], unmade: tuple[str, ...]) -> Gate:
     return Gate(False, f"{_joints(len(unmade))} not made yet{why}", None)
 
 
-def _bury(unproved: int, proved: bool, unseen: Collection[str], below: int, tests: list[TestRecord]) -> Gate:
+def _seen_dry(joint: JointState) -> bool:
+    """Whether a joint was seen dry with water in it, as it is drawn now, when it stood what it sees."""
+    return joint.matches and joint.looked is not None and joint.looked >= (joint.cured_at or 0.0)
+
+
+def _bury(unproved: int, proved: bool, unseen: Collection[str], below: int, tests: list[TestRecord], run: bool) -> Gate:
     if proved:
-        return Gate(True, "its test passed", None)
+        return Gate(True, "run, and every joint seen dry" if run else "its test passed", None)
     if not unproved and below == len(unseen):
         way = "look at it" if below == 1 else "look at them"
         return Gate(False, f"its test passed; it did not reach {below} below the check valve: {way} and say so", None)
@@ -340,7 +346,9 @@ def _bury(unproved: int, proved: bool, unseen: Collection[str], below: int, test
         return Gate(False, "its last test failed", None)
     if tests and tests[-1].short:
         return Gate(False, f"its last test does not count: {'; '.join(tests[-1].short)}", None)
-    return Gate(False, f"{_joints(unproved)} not covered by a passed test", None)
+    return Gate(
+        False, f"{_joints(unproved)} not {'seen dry while it runs' if run else 'covered by a passed test'}", None
+    )
 
 
 def _joints(count: int) -> str:

@@ -141,9 +141,11 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
               ? "Tested and buried"
               : "Buried without proof"
             : state.proved
-              ? section.hides
-                ? "Tested: may be buried"
-                : "Tested"
+              ? section.sort === "run"
+                ? "Run, and every joint seen dry"
+                : section.hides
+                  ? "Tested: may be buried"
+                  : "Tested"
               : tested
                 ? "Tested: look at what it did not reach"
                 : state.pressurise.open
