@@ -15,6 +15,7 @@ from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.plan.crew_parts import Book, merged, used_in
 from hydrarch.formats.bookfile import read_book, write_book
 from hydrarch.formats.explained import BadFile
+from hydrarch.store.book import keep_gone_row
 
 __all__ = ["router"]
 
@@ -131,4 +132,7 @@ def _left_out(service: Service, book: Book, section: Section, name: str) -> Book
                 "Choose something else there first.",
             )
         )
+    if key == "id":
+        gone = next(row for row in rows if row.id == name)
+        keep_gone_row(service.store, section, name, gone.model_dump_json())
     return service.keep_book(book.model_copy(update={section: left}))

@@ -226,7 +226,14 @@ def save_change(service: ServiceIn, job_id: str, edit: PlanChange, stage: StageI
     """The same, where only what was changed is sent: the rest is as it is in the revision that was changed."""
     try:
         made_on = _changed_in(service, job_id, edit.revision).plan.model_dump(mode="json")
-        plan = Plan.model_validate_json(json.dumps(applied(made_on, edit.change)))
+        text = json.dumps(applied(made_on, edit.change))
+        try:
+            plan = Plan.model_validate_json(text)
+        except ValidationError:  # it may name a part of the crew's own that somebody took out meanwhile
+            if not service.bring_back(text):
+                raise
+            plan = Plan.model_validate_json(text)
+            add_audit(service.store, service.clock(), by, "restored", f"crew parts that {plan.name} uses")
     except ValidationError as error:
         faults = [{**e, "loc": ("body", "plan", *e["loc"])} for e in error.errors(include_url=False)]
         raise RequestValidationError(faults) from None

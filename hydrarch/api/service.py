@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import asyncio
 import hashlib
+import json
 import logging
 import threading
 import time
@@ -15,7 +16,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import Depends, Header, Request
 
@@ -23,13 +24,13 @@ from hydrarch.api.whereabouts import Whereabouts
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
-from hydrarch.core.plan.crew_parts import Book, use_book, used_in
+from hydrarch.core.plan.crew_parts import Book, merged, use_book, used_in
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event
 from hydrarch.core.record.log import Log
 from hydrarch.devices.controller import SimulatedController, ZoneController
 from hydrarch.formats.bookfile import read_book, write_book
-from hydrarch.store.book import keep_book, kept_book
+from hydrarch.store.book import gone_rows, keep_book, kept_book
 from hydrarch.store.database import Store
 from hydrarch.store.errors import NotThere
 from hydrarch.store.events import add_events, events, last_place
@@ -386,6 +387,22 @@ class Service:
         """The crew's book as it is now; nobody else changes it until the block ends."""
         with self._book_lock:
             yield self.book()
+
+    def bring_back(self, text: str) -> bool:
+        """Put rows that were taken out of the crew's parts back into them where a drawing (JSON) names them; whether
+        any was. The drawing was begun before they were taken out, and nothing of it is lost by that.
+        """
+        wanted = {n: row for n, row in gone_rows(self.store).items() if f'"{n}"' in text}
+        with self.changing_book() as book:
+            there = {row.id for row in book.fittings} | {row.id for row in book.pipes}
+            again: dict[str, list[Any]] = {"fittings": [], "pipes": []}
+            for name, (section, body) in wanted.items():
+                if name not in there and section in again:
+                    again[section].append(json.loads(body))
+            if not any(again.values()):
+                return False
+            self.keep_book(merged(book, Book.model_validate_json(json.dumps(again))))
+            return True
 
     def jobs_using(self, name: str) -> list[str]:
         """The names of the jobs whose plan uses a row of the crew's own, or whose parts do."""

@@ -17,6 +17,7 @@ from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.crew_parts import Book, use_book
 from hydrarch.formats.bookfile import read_book, write_book
+from hydrarch.formats.changes import change_of
 from hydrarch.formats.explained import BadFile
 from tests.api.client import WithClient
 from tests.core.plans import draw, point
@@ -259,6 +260,29 @@ class Books(WithClient):
         self.assertEqual(self.client.delete("/api/book/fittings/own-slim-valve").json()["fittings"], [])
         self.assertEqual(self.client.delete("/api/book/things/Camp pump").json()["things"], [])
         self.refused(self.client.delete("/api/book/things/Camp pump"), 404, "unknown", "Camp pump")
+
+    def test_a_drawing_begun_before_brings_its_row_back(self) -> None:
+        """Drawn with no signal with a pipe of the crew's own that somebody takes out meanwhile: the drawing is kept, the
+        row is in the crew's parts again, and the list of what was done says so.
+        """
+        job = self.started()
+        found = self.client.get(f"/api/jobs/{job}").json()
+        runs = [{**r, "series": None, "size": None} for r in found["plan"]["runs"]]
+        whole = {**found["plan"], "runs": runs, "conditions": {**found["plan"]["conditions"], "series": "pvc40"}}
+        answer = self.client.put(f"/api/jobs/{job}/plan", json={"revision": found["revision"], "plan": whole})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        self.assertEqual(self.client.delete("/api/book/pipes/own-farm-poly").json()["pipes"], [])
+        change = change_of(whole, {**whole, "runs": [{**r, "series": "own-farm-poly"} for r in runs]})
+        edit = {"revision": answer.json()["revision"], "change": change.model_dump(mode="json")}
+        kept = self.client.patch(f"/api/jobs/{job}/plan", json=edit)
+        self.assertEqual(kept.status_code, 200, kept.text)
+        self.assertEqual([p["id"] for p in self.client.get("/api/book").json()["pipes"]], ["own-farm-poly"])
+        plan = self.client.get(f"/api/jobs/{job}").json()["plan"]
+        self.assertEqual({r["series"] for r in plan["runs"]}, {"own-farm-poly"})
+        # what nobody ever had is refused as before
+        wrong = change_of(plan, {**plan, "runs": [{**r, "series": "own-nothing"} for r in plan["runs"]]})
+        edit = {"revision": kept.json()["revision"], "change": wrong.model_dump(mode="json")}
+        self.assertEqual(self.client.patch(f"/api/jobs/{job}/plan", json=edit).status_code, 422)
 
     def test_a_job_takes_its_rows_along(self) -> None:
         """Its file holds the rows it uses; brought in where they are not known they come with it, and a clash of names
