@@ -14,7 +14,7 @@ class AtTheBench(Browsing):
         """Say it; read the ways, step through the joints, choose another way."""
         page = self.page
         page.goto("/bench")
-        page.get_by_label("Describe the joint").fill("32 mm poly to 1 npt female")
+        page.get_by_label("Your question").fill("32 mm poly to 1 npt female")
         page.get_by_role("button", name="Ask").click()
         way = page.get_by_role("region", name="The way chosen")
         expect(way.get_by_role("heading")).to_have_text("PE100 SDR11 32 pipe to 1 in NPT female")
@@ -32,8 +32,8 @@ class AtTheBench(Browsing):
         page = self.page
         page.goto("/bench/join")
         expect(page.get_by_text("Looks right but leaks").first).to_be_visible()
-        page.get_by_label("Describe the joint").fill("20 mm ppr to 20 mm ppr")
-        page.get_by_label("Describe the joint").press("Enter")
+        page.get_by_label("Your question").fill("20 mm ppr to 20 mm ppr")
+        page.get_by_label("Your question").press("Enter")
         expect(page.get_by_role("region", name="Ways")).to_contain_text("PPR coupling 20")
         page.get_by_label("no flame or iron").check()
         expect(page.get_by_text("No honest way is left under these limits")).to_be_visible()
@@ -57,11 +57,11 @@ class AtTheBench(Browsing):
         page.get_by_role("link", name="Bench").click()
         expect(page.get_by_role("button", name="Units: US; switch")).to_be_visible()
         expect(page.get_by_label("Bought in")).to_have_value("north-american")
-        page.get_by_label("Describe the joint").fill("1 in poly to 1 in pvc")
+        page.get_by_label("Your question").fill("1 in poly to 1 in pvc")
         page.get_by_role("button", name="Ask").click()
         expect(page.get_by_label("Add the parts to")).to_have_value(job)
         ways = page.get_by_role("region", name="Ways")
-        page.get_by_label("Describe the joint").fill("25 mm PE to 3/4 female thread")
+        page.get_by_label("Your question").fill("25 mm PE to 3/4 female thread")
         page.get_by_role("button", name="Ask").click()
         page.get_by_label("Bought in").select_option("elsewhere")
         expect(ways.get_by_role("button").first).to_contain_text("BSP")
@@ -99,7 +99,7 @@ class AtTheBench(Browsing):
         self.assertIn("ask=8%20gpm", page.url)
         page.reload()
         expect(answer).to_be_visible()
-        page.get_by_label("Describe the joint").fill("3/4 in copper to 3/4 in pvc")
+        page.get_by_label("Your question").fill("3/4 in copper to 3/4 in pvc")
         page.get_by_role("button", name="Ask", exact=True).click()
         expect(page.get_by_role("region", name="Ways", exact=True)).to_be_visible()
         page.get_by_label("no solvent").check()
@@ -117,7 +117,7 @@ class AtTheBench(Browsing):
         """The joint in hand unfolds to its steps, holds and waits; the next joint shows its own."""
         page = self.page
         page.goto("/bench/join")
-        page.get_by_label("Describe the joint").fill("1 in pvc to 1 in pvc")
+        page.get_by_label("Your question").fill("1 in pvc to 1 in pvc")
         page.get_by_role("button", name="Ask").click()
         page.get_by_text("How to make joint 1 of 2").click()
         way = page.get_by_role("region", name="The way chosen")
@@ -131,7 +131,7 @@ class AtTheBench(Browsing):
         """A question of figures is answered in the same box, with what was read of it; what is wanting is asked."""
         page = self.page
         page.goto("/bench/join")
-        box = page.get_by_label("Describe the joint")
+        box = page.get_by_label("Your question")
         box.fill("8 gpm over 1000 ft of SIDR 15, 30 ft up, 60 psi at the foot, 20 psi wanted")
         box.press("Enter")
         answer = page.get_by_role("region", name="Answer")
@@ -207,7 +207,7 @@ class AtTheBench(Browsing):
     def test_nonsense_gets_help(self) -> None:
         """Words that are no question are answered with how to ask."""
         self.page.goto("/bench/join")
-        self.page.get_by_label("Describe the joint").fill("hello there")
+        self.page.get_by_label("Your question").fill("hello there")
         self.page.get_by_role("button", name="Ask").click()
         expect(self.page.get_by_role("alert")).to_contain_text("say it as 'this to that'")
 

@@ -33,7 +33,7 @@ class FromEmpty(Browsing):
         self.click_drawing(0, 96)
         self.click_drawing(0, -96)
         self.click_drawing(240, -96)
-        page.keyboard.press("Escape")
+        page.get_by_role("button", name="End the pipe").click()
         self.take("Outlets", "Sprinkler")
         for dx, dy in ((-120, 96), (120, -96), (240, -96)):
             self.click_drawing(dx, dy)

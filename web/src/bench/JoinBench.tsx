@@ -104,7 +104,7 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
           }}
         >
           <label className="flex grow flex-col text-[13px] text-muted">
-            Describe the joint
+            Your question
             <input
               value={said}
               placeholder="1 in sch 40 to 1 in poly · branch 3/4 off 2 in pvc · 8 gpm over 1000 ft of SIDR 15 …"

@@ -265,6 +265,14 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         </svg>
         {hands.beneath && <Beneath things={hands.beneath} onClose={hands.closeBeneath} />}
         {plan.points.length === 0 && <Empty />}
+        {tool.kind === "pipe" && tool.from && (
+          <Button
+            className="absolute bottom-14 left-2"
+            onClick={() => useTools.getState().take({ kind: "pipe", from: null })}
+          >
+            End the pipe
+          </Button>
+        )}
         {tool.kind === "part" && hands.says && (
           <p role="status" className="absolute bottom-14 left-2 border border-line bg-panel px-2 py-1">
             {hands.says}
