@@ -31,7 +31,7 @@ export function Header({ onKeys }: { onKeys: () => void }) {
   const dry = stands ? Object.values(stands.readiness.joints).filter((j) => j.state === "dry").length : told;
   const [theme, flip] = useTheme();
   return (
-    <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-panel px-3 py-1.5 lg:px-5">
+    <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-panel px-3 py-1.5 max-sm:gap-x-1.5 lg:px-5">
       <Link href="/" className="inline-flex items-center pointer-coarse:min-h-[44px] text-lg font-bold">
         Hydrarch
       </Link>

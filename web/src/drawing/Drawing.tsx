@@ -267,7 +267,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
         {plan.points.length === 0 && <Empty />}
         {tool.kind === "pipe" && tool.from && (
           <Button
-            className="absolute bottom-14 left-2"
+            className="absolute top-16 left-2"
             onClick={() => useTools.getState().take({ kind: "pipe", from: null })}
           >
             End the pipe

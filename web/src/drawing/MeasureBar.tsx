@@ -74,7 +74,7 @@ export function MeasureBar() {
   const press = (word: string) => setText((t) => `${t.trimEnd()} ${word}`.trimStart());
   if (!open)
     return (
-      <Button className="absolute bottom-2 left-1/2 -translate-x-1/2" onClick={() => setOpen(true)}>
+      <Button className="absolute bottom-2 left-1/2 -translate-x-1/2 max-sm:bottom-14" onClick={() => setOpen(true)}>
         Draw by measure
       </Button>
     );
