@@ -84,7 +84,7 @@ function Workplace({ stage }: { stage: Stage }) {
   const dismiss = useJob((s) => s.dismiss);
   const leftOut = useJob((s) => s.leftOut);
   const answered = useJob((s) => s.answered.has(stage));
-  const { scenario: chosen, setScenario, take, choose, tool } = useTools();
+  const { scenario: chosen, setScenario, take, choose } = useTools();
   const [keys, setKeys] = useState(false);
   const [side, setSide] = useState<"sheet" | "drawing">("sheet");
   const [seen, setSeen] = useState(false);
@@ -102,10 +102,6 @@ function Workplace({ stage }: { stage: Stage }) {
     if (stage !== "survey") take({ kind: "select" });
     sheet.current?.scrollTo(0, 0);
   }, [stage, take]);
-  const inHand = tool.kind === "pipe" || tool.kind === "place" || tool.kind === "part" ? tool : null;
-  useEffect(() => {
-    if (inHand) setSide("drawing"); // on a phone the drawing is where it is used
-  }, [inHand]);
   const flows = Object.values(derived.sizes.flows);
   const scenario = flows.some((f) => f.scenario === chosen) ? (chosen as string) : (flows[0]?.scenario ?? "");
   return (
