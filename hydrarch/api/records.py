@@ -39,6 +39,8 @@ __all__ = ["Answered", "router"]
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["make and prove"])
 
+_OPEN = 86400.0  # s: longer than a day between two sayings of one opening of a page, and the order of arrival is enough
+_WAITED = 60 * 86400.0  # s: no page stays open for longer with something that was not sent
 _AHEAD = 300.0  # how far (s) a phone's clock may run before ours
 
 
@@ -305,16 +307,19 @@ def _latest(item: Event, sender: tuple[str, float | None], now: float) -> float 
     page, tick = sender
     if item.page is None or item.tick is None or tick is None:
         return None
-    return now - max(tick - item.tick, 0.0) if item.page == page else now
+    waited = tick - item.tick
+    return now - waited if item.page == page and 0.0 <= waited <= _WAITED else now
 
 
 def _between(item: Event, log: Log) -> tuple[float, float]:
     """The earliest and the latest (s since 1970) that an event may have been, by what else was said on the same page:
-    between two sayings at least as long went by as by its second clock.
+    between two sayings at least as long went by as by its second clock. What that clock cannot be, a page open for
+    longer than `_OPEN`, is not believed.
     """
     if item.page is None or item.tick is None:
         return -inf, inf
     same = [(e.tick - item.tick, e.at) for e in log.events if e.page == item.page and e.tick is not None]
+    same = [(gap, at) for gap, at in same if abs(gap) <= _OPEN and abs(at - item.at) <= _OPEN]
     early = max((at - gap for gap, at in same if gap <= 0), default=-inf)
     return early, min((at - gap for gap, at in same if gap > 0), default=inf)
 

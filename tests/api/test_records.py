@@ -120,6 +120,18 @@ class Records(WithClient):
         ]
         self.assertEqual([e["count"] for e in sorted(kept, key=lambda e: e["at"])], [1, 2, 3])
 
+    def test_a_page_that_says_it_was_open_for_a_century(self) -> None:
+        """A second clock that cannot be leads to no time that a job file may not have: the job opens again."""
+        now = time.time()
+        for n, tick in enumerate((4e9, 0.0, 2e9)):
+            said = event("got") | {"of": "x", "count": n, "joints": [], "at": now - 60, "page": "old", "tick": tick}
+            answer = self.client.post(f"/api/jobs/{DEMO_ID}/events?sent={now}&page=old&tick=4e9", json=[said]).json()
+            self.assertTrue(answer["events"][0]["kept"], answer["events"])
+        whole = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()
+        ats = [e["at"] for e in whole["events"] if e.get("page") == "old"]
+        self.assertTrue(all(abs(at - now) < 2 * 86400 for at in ats), ats)
+        self.assertEqual(self.client.post("/api/import", json=whole).status_code, 201)
+
     def test_made_starts_the_clock(self) -> None:
         """A weld marked made is setting, and says when it takes pressure."""
         job = self.stage("make")

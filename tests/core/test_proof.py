@@ -176,6 +176,8 @@ class RunAndLookedAt(unittest.TestCase):
         self.assertTrue(stands(made, some, rest).proved)
         self.assertEqual(stands(made, some, rest).bury.why, "run, and every joint seen dry")
         self.assertFalse(stands(made, some, rest, said("made", joints[:1], 4 * DAY)).proved)
+        passed_by = replace(rest, override="the valve is locked")  # said with its gate shut: nobody saw water in it
+        self.assertFalse(stands(made, some, passed_by).proved)
 
 
 class TestPlans(unittest.TestCase):

@@ -11,6 +11,7 @@ const joint = (name: string, state: JointState["state"], more: Partial<JointStat
   joint: name,
   state,
   by: "Ash",
+  looked_over: false,
   at: NOW - 9e4,
   set_at: null,
   cured_at: null,

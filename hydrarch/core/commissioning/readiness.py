@@ -325,8 +325,12 @@ def _not_made(mine: list[JointState], unmade: tuple[str, ...]) -> Gate:
 
 
 def _seen_dry(joint: JointState) -> bool:
-    """Whether a joint was seen dry with water in it, as it is drawn now, when it stood what it sees."""
-    return joint.matches and joint.looked is not None and joint.looked >= (joint.cured_at or 0.0)
+    """Whether a joint was seen dry with water in it, as it is drawn now, when it stood what it sees.
+
+    What was said of it with its gate shut, for a reason, is kept, and shows nothing of the kind.
+    """
+    seen = joint.looked is not None and joint.looked >= (joint.cured_at or 0.0)
+    return seen and joint.matches and not joint.looked_over
 
 
 def _bury(unproved: int, proved: bool, unseen: Collection[str], below: int, tests: list[TestRecord], run: bool) -> Gate:

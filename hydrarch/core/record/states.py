@@ -60,7 +60,8 @@ class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the
-    joint was made to another definition than the plan has now; `looked` is when it was last seen dry under water;
+    joint was made to another definition than the plan has now; `looked` is when it was last seen dry under water,
+    `looked_over` whether that was said with its gate shut, for a reason;
     `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
@@ -84,6 +85,7 @@ class JointState:
     event: str = ""
     clash: str = ""
     doubt: float | None = None
+    looked_over: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -340,6 +342,7 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
         event=record.event,
         clash=clash,
         doubt=record.doubt,
+        looked_over=record.looked_over,
     )
 
 

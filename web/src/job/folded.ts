@@ -64,6 +64,7 @@ export const planned = (joint: string): JointState => ({
   matches: true,
   overrides: [],
   looked: null,
+  looked_over: false,
   fill_at: null,
   proved: false,
   purpose: "",
@@ -96,7 +97,7 @@ function after(was: JointState, event: Said, procedures: Procedures | null, now:
     case "undone":
       return { ...planned(was.joint), overrides: was.overrides, by, at };
     case "looked":
-      return isMade(was) ? { ...was, looked: at } : was;
+      return isMade(was) ? { ...was, looked: at, looked_over: Boolean(event.override) } : was;
     default:
       return was;
   }
