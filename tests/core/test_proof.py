@@ -268,6 +268,8 @@ class TestPlans(unittest.TestCase):
         self.assertEqual((ready.hand_over.unmade, ready.hand_over.done), (len(heads), False))
         job.say("made", 2 * DAY, list(heads))
         self.assertEqual(job.stands().hand_over.unseen, len(heads))
+        job.say("looked", 2.5 * DAY, list(heads), override="the valve is locked")
+        self.assertEqual(job.stands().hand_over.looked, 0, "a look that passed a shut gate shows nothing")
         job.say("looked", 3 * DAY, list(heads))
         self.assertEqual((job.stands().hand_over.looked, job.stands().hand_over.done), (len(heads), True))
 

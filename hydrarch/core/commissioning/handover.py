@@ -184,7 +184,7 @@ def _stands(state: JointState | None, later: bool) -> str:
         return "changed"
     if state.proved:
         return "proved"
-    if later and state.looked is not None:
+    if later and state.looked is not None and not state.looked_over:
         return "looked"
     if state.state == "buried":
         return "buried"

@@ -198,7 +198,7 @@ def _section(
     curing = tuple(s.joint for s in mine if s.state in ("setting", "curing"))
     run = section.sort == "run"  # what is run instead of tested is proved by being seen dry while it runs
     proof = sum(s.proved or (run and _seen_dry(s)) for s in mine)
-    unseen = tuple(j for j in (*section.parted, *section.below) if j not in states or states[j].looked is None)
+    unseen = tuple(j for j in (*section.parted, *section.below) if j not in states or not _shows_dry(states[j]))
     proved = 0 < proof == len(joints) and not unseen
     tests = []
     clashing = clashing_tests(log.tests.get(section.id, ()))
@@ -324,13 +324,14 @@ def _not_made(mine: list[JointState], unmade: tuple[str, ...]) -> Gate:
     return Gate(False, f"{_joints(len(unmade))} not made yet{why}", None)
 
 
-def _seen_dry(joint: JointState) -> bool:
-    """Whether a joint was seen dry with water in it, as it is drawn now, when it stood what it sees.
+def _shows_dry(joint: JointState) -> bool:
+    """Whether a joint was seen dry with its gate open: a look that passed a shut one, for a reason, shows nothing."""
+    return joint.looked is not None and not joint.looked_over
 
-    What was said of it with its gate shut, for a reason, is kept, and shows nothing of the kind.
-    """
-    seen = joint.looked is not None and joint.looked >= (joint.cured_at or 0.0)
-    return seen and joint.matches and not joint.looked_over
+
+def _seen_dry(joint: JointState) -> bool:
+    """Whether a joint was seen dry with water in it, as it is drawn now, when it stood what it sees."""
+    return _shows_dry(joint) and joint.matches and (joint.looked or 0.0) >= (joint.cured_at or 0.0)
 
 
 def _bury(unproved: int, proved: bool, unseen: Collection[str], below: int, tests: list[TestRecord], run: bool) -> Gate:
