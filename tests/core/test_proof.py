@@ -174,6 +174,8 @@ class RunAndLookedAt(unittest.TestCase):
         self.assertFalse(stands(made, some).proved)
         self.assertIn("not seen dry while it runs", stands(made, some).bury.why)
         self.assertTrue(stands(made, some, rest).proved)
+        counted = where_it_stands(plan, done, [made, some, rest], 5 * DAY).hand_over
+        self.assertEqual(counted.looked, len(joints), "the hand-over tells them as seen dry")
         self.assertEqual(stands(made, some, rest).bury.why, "run, and every joint seen dry")
         self.assertFalse(stands(made, some, rest, said("made", joints[:1], 4 * DAY)).proved)
         passed_by = replace(rest, override="the valve is locked")  # said with its gate shut: nobody saw water in it

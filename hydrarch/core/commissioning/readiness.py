@@ -137,7 +137,7 @@ def readiness(
     refused = {name for name, verdict in verdicts.items() if verdict}
     states = fold_joints(plan, assembly.joints, log.joints, now, needs, refused)
     sections = {s.id: _section(plan, s, states, log, now, verdicts) for s in parts}
-    later = {j for s in parts for j in s.later}
+    later = {j for s in parts for j in (s.joints if s.sort == "run" else s.later)}  # looked at, not tested
     problems = tuple(problems)
     counts = hand_over(
         assembly.joints,
