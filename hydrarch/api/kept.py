@@ -35,14 +35,15 @@ def job_as_laid(service: ServiceIn, job_id: str) -> Laid:
     joints, marks = as_laid(found.plan, service.derived(found), service.stands(found)), len(fixed_marks(found.plan))
     flat = sum(bool(j.tapes) and not j.sharp for j in joints)
     if not joints:
-        says = "Nothing that was made is out of sight yet."
+        says = "Nothing is made yet that lies, or will lie, out of sight."
     elif not any(j.tapes for j in joints):
         says = (
-            f"{len(joints)} made joints are out of sight, and there are no two marks to find them again by: set "
-            "down two things that stay, such as the corners of a house."
+            f"{len(joints)} made joints lie, or will lie, out of sight, and there are no two marks to find them again "
+            "by: set down two things that stay, such as the corners of a house."
         )
     else:
-        says = f"{len(joints)} made joints are out of sight, each measured from two of {marks} marks" + (
+        each = f"each measured from two of {marks} marks"
+        says = f"{len(joints)} made joints lie, or will lie, out of sight, {each}" + (
             f"; for {flat} the two tapes cross flat: set down another mark to the side of them." if flat else "."
         )
     return Laid(joints, marks, says)
