@@ -40,12 +40,12 @@ class MeasuresRead:
 
 
 class MeasuresInto(BaseModel):
-    """A line of measures, the plan it goes into, and the point it begins at."""
+    """A line of measures, the plan it goes into, and the point it begins at; "" where its first words say it."""
 
     model_config = ConfigDict(extra="forbid")
     text: Line
     plan: Plan
-    start: str
+    start: str = ""
 
 
 @dataclass(frozen=True, slots=True)

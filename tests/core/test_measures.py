@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import System, read
+from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import fitting, pipe_end
 from hydrarch.core.components.outlets import Tap
 from hydrarch.core.derivation.chain import derive
@@ -195,6 +196,26 @@ class LineInWords(unittest.TestCase):
         ):
             with self.subTest(text=text), self.assertRaisesRegex(HydrarchError, f"(?i){why}"):
                 self.drawn(text, "metric", "M", plan)
+
+    def test_from_nothing(self) -> None:
+        """On an empty sheet the first words say what the line begins at, at the depth of that kind of job; with no
+        point chosen they name one.
+        """
+        empty = Plan(name="x", about="repair")
+        plan = self.drawn("1/2 in pipe, mains, 12 e, valve, 6 n, tap", "metric", "", empty)
+        self.assertEqual([p.what.kind for p in plan.points], ["mains", "valve", "tap"])
+        self.assertEqual([(r.a.port, r.b.port, r.size) for r in plan.runs], [("out", "in", "1/2")] * 2)
+        self.assertEqual({p.depth for p in plan.points}, {beginnings()["repair"].depth})
+        more = self.drawn("at valve 1: 2 s, tap", "metric", "", plan)
+        self.assertEqual(len(more.runs), 3)
+        for text, into, why in (
+            ("12 e, tap", empty, "what the line begins at"),
+            ("mark, 12 e, tap", empty, "what the line begins at"),
+            ("mains, 3 e", plan, "choose a point on the drawing"),
+            ("at Tap 1: 3 e", empty, "nothing here is called tap 1"),
+        ):
+            with self.subTest(text=text), self.assertRaisesRegex(HydrarchError, f"(?i){why}"):
+                self.drawn(text, "metric", "", into)
 
     def test_a_named_one_does_not_count(self) -> None:
         """After a tee with a name of its own, tee 1 is the first that has none."""

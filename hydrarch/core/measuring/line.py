@@ -35,12 +35,13 @@ def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
     """Draw a line of measures from a point of a plan, under that point's ground; the plan itself stays as it is.
 
     From a mark, what comes before the first thing only measures to where that thing is set: no pipe goes to a mark. A
-    length face to face is drawn so that as much of its pipe is seen between the two fittings as was said. Raises
-    `HydrarchError` where a thing would have to stand where another thing is, nothing was drawn yet to set it on, a
+    length face to face is drawn so that as much of its pipe is seen between the two fittings as was said. With no
+    `start` the first words say where it begins: "at Tap 1", or, where nothing is drawn yet, the thing that is to stand
+    in the middle of the sheet. Raises `HydrarchError` where a thing would have to stand where another thing is, nothing was drawn yet to set it on, a
     length has no fitting at one of its faces, or a name is not there, or twice. A length that ends on a point of the
     line leads the pipe to that point.
     """
-    if start not in plan.by_id:
+    if start and start not in plan.by_id:
         raise HydrarchError("the point to draw from is not on the drawing any more: choose another")
     done = _Line(plan, start, steps)
     if not any(isinstance(s, Go) and s.faces for s in steps):
@@ -60,10 +61,25 @@ class _Line:
         self.put: dict[str, list[str]] = {}
         """What this very line set down without a name, by kind, in its order."""
         numbered = list(enumerate(steps))
-        if not plan.by_id[start].kind.joined:
+        if not start:
+            self._begin(plan, steps)
+        elif not plan.by_id[start].kind.joined:
             numbered = self._from_mark(plan, numbered)
         for n, step in numbered:
             self._do(n, step)
+
+    def _begin(self, plan: Plan, steps: tuple[Measured, ...]) -> None:
+        """Come to where the first words say that the line begins."""
+        first = next((s for s in steps if not isinstance(s, Sized)), None)
+        if isinstance(first, At):
+            return  # it is gone to as it comes
+        if plan.points:
+            raise HydrarchError("say where it begins: choose a point on the drawing, or write 'at Tap 1: 3 n, valve'")
+        if not isinstance(first, Put) or not kind_named(first.kind).joined:
+            raise HydrarchError("say first what the line begins at: mains, 12 e, tap")
+        about = beginnings().get(plan.about)
+        depth = about.depth if about is not None else Point.model_fields["depth"].default
+        self.here = self.begun = self.draft.add_point("B", x=0.0, y=0.0, ground=0.0, depth=depth, what={"kind": "bend"})
 
     def _do(self, n: int, step: Measured) -> None:
         if isinstance(step, Put):

@@ -5221,11 +5221,14 @@ export interface components {
         };
         /**
          * MeasuresInto
-         * @description A line of measures, the plan it goes into, and the point it begins at.
+         * @description A line of measures, the plan it goes into, and the point it begins at; "" where its first words say it.
          */
         MeasuresInto: {
             plan: components["schemas"]["Plan"];
-            /** Start */
+            /**
+             * Start
+             * @default
+             */
             start: string;
             /**
              * Text

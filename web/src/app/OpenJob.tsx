@@ -99,7 +99,10 @@ function Workplace({ stage }: { stage: Stage }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was chosen in one job is not chosen in another
   useEffect(() => choose([]), [choose, job.id]);
   useEffect(() => {
-    if (stage !== "survey") take({ kind: "select" });
+    if (stage !== "survey") {
+      take({ kind: "select" });
+      setSide("sheet"); // where one of both is shown, a stage opens with its answer
+    }
     sheet.current?.scrollTo(0, 0);
   }, [stage, take]);
   const flows = Object.values(derived.sizes.flows);

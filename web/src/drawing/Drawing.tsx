@@ -330,6 +330,9 @@ function Empty() {
           <li>Set down where the water goes to.</li>
           <li>Draw the pipe between, or type its measures.</li>
         </ol>
+        <p className="mt-2">
+          Or type the whole line: press <b className="text-ink">Draw by measure</b> below.
+        </p>
       </div>
     </div>
   );

@@ -51,11 +51,10 @@ export function MeasureBar() {
     };
   }, [text, plan.units]);
 
-  if (!from) return null;
   const draw = async () => {
     const before = plan;
     try {
-      const drawn = await api.drawMeasures(text, before, from.id);
+      const drawn = await api.drawMeasures(text, before, from?.id ?? "");
       // another edit may have come meanwhile: then the line is drawn into what is there now
       if (useJob.getState().plan !== before) {
         setRead({ kind: "not", says: "The drawing changed meanwhile: press once more to draw it there." });
@@ -89,13 +88,13 @@ export function MeasureBar() {
     >
       <div className="min-w-0 flex-1 basis-52">
         <label htmlFor={id} className="text-[13px] text-muted">
-          From {nameOf(reference, from)}, by measure
+          {from ? `From ${nameOf(reference, from)}, by measure` : "The line by measure"}
         </label>
         <input
           id={id}
           value={text}
           autoComplete="off"
-          placeholder={plan.units === "us" ? "4 ft 6 e, 3 up, tee" : "1.24 e, 3 up, tee"}
+          placeholder={`${from ? "" : plan.points.length ? "at Tap 1: " : "mains, "}${plan.units === "us" ? "4 ft 6 e, 3 up, tee" : "1.24 e, 3 up, tee"}`}
           className="min-h-[40px] w-full border-2 border-water bg-panel px-2 text-[16px] pointer-coarse:min-h-[48px]"
           onChange={(e) => setText(e.target.value)}
         />
@@ -104,9 +103,13 @@ export function MeasureBar() {
           role="status"
         >
           {read.kind === "nothing"
-            ? from.what.kind === "mark"
+            ? from?.what.kind === "mark"
               ? "how far from it, then what stands there: 3.2 e, 1.1 n, tap; no pipe goes to it"
-              : "a length and a way, then the next; or a thing: tee, valve; six heads every 12 e; to Tap 1; at tee 1: 3 n; 2 pipe"
+              : !from
+                ? plan.points.length
+                  ? "choose a point to go on from, or say which: at Tap 1: 3 n, valve"
+                  : "what the line begins at, then a length and a way, and so on: mains, 12 e, valve, 6 n, tap"
+                : "a length and a way, then the next; or a thing: tee, valve; six heads every 12 e; to Tap 1; at tee 1: 3 n; 2 pipe"
             : ""}
           {read.kind === "reads" ? `reads: ${read.says}` : ""}
           {read.kind === "not" ? read.says : ""}
