@@ -7,7 +7,7 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
-from hydrarch.core.commissioning.readiness import Readiness, SectionState
+from hydrarch.core.commissioning.readiness import Gate, Readiness, SectionState, looked_gate
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.walk import leak_walk
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
@@ -168,18 +168,30 @@ class RunAndLookedAt(unittest.TestCase):
             return where_it_stands(plan, done, list(events), 5 * DAY).sections[section.id]
 
         made = said("made", list(section.joints), 0.0)
+        on = Event(id="on", kind="ran", at=2 * DAY - 14.0, by="Ash", section=section.id)
         some = said("looked", joints[:-1], 2 * DAY)
         rest = said("looked", joints[-1:], 3 * DAY)
         self.assertFalse(stands(made).proved)
         self.assertFalse(stands(made, some).proved)
         self.assertIn("not seen dry while it runs", stands(made, some).bury.why)
-        self.assertTrue(stands(made, some, rest).proved)
-        counted = where_it_stands(plan, done, [made, some, rest], 5 * DAY).hand_over
+        self.assertFalse(stands(made, some, rest).proved, "it never ran")
+        self.assertFalse(stands(made, some, rest, replace(on, at=4 * DAY)).proved, "it ran after all was looked at")
+        self.assertTrue(stands(made, on, some, rest).proved)
+        self.assertAlmostEqual(stands(made, on, some, rest).looked_after or 0.0, 14.0)
+        counted = where_it_stands(plan, done, [made, on, some, rest], 5 * DAY).hand_over
         self.assertEqual(counted.looked, len(joints), "the hand-over tells them as seen dry")
-        self.assertEqual(stands(made, some, rest).bury.why, "run, and every joint seen dry")
-        self.assertFalse(stands(made, some, rest, said("made", joints[:1], 4 * DAY)).proved)
+        self.assertEqual(stands(made, on, some, rest).bury.why, "every joint was seen dry while it ran")
+        self.assertFalse(stands(made, on, some, rest, said("made", joints[:1], 4 * DAY)).proved)
         passed_by = replace(rest, override="the valve is locked")  # said with its gate shut: nobody saw water in it
-        self.assertFalse(stands(made, some, passed_by).proved)
+        self.assertFalse(stands(made, on, some, passed_by).proved)
+
+        def gate(*events: Event) -> Gate:
+            now = where_it_stands(plan, done, list(events), 5 * DAY)
+            return looked_gate(done.sections, now, joints, 5 * DAY)
+
+        self.assertIn("has not run since", gate(made).why)
+        self.assertTrue(gate(made, on).open)
+        self.assertFalse(gate(on, said("made", list(section.joints), 4 * DAY)).open)
 
 
 class TestPlans(unittest.TestCase):

@@ -73,8 +73,10 @@ class SectionState:
     """A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
 
     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted`
-    for the test is made again, and that and what the test did not reach is seen dry; `unseen` are those that are not. `buried` is whether all of
-    it was covered, proved or not; `overrides` are the reasons given on the way.
+    for the test is made again, and that and what the test did not reach is seen dry; `unseen` are those that are not.
+    What is run instead of tested is proved where each joint was seen dry while it ran, the first of them `looked_after`
+    (s) the water came on; `ran` is when it came on last (s since 1970). `buried` is whether all of it was covered, proved or not; `overrides` are the reasons given
+    on the way.
     """
 
     section: str
@@ -89,6 +91,8 @@ class SectionState:
     bury: Gate
     tests: tuple[TestRecord, ...]
     overrides: tuple[str, ...]
+    looked_after: float | None = None
+    ran: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,7 +158,7 @@ def readiness(
         sections=sections,
         first=counts.first,
         cautions=cautions_for(
-            "test",
+            *(("test",) if any(s.sort != "run" for s in parts) else ()),
             *(("buried",) if any(plan.run_by_id[r].situation == "buried" for s in parts for r in s.runs) else ()),
         ),
         tins=old_tins(plan, now),
@@ -197,7 +201,8 @@ def _section(
     dry = tuple(s.joint for s in mine if s.state == "dry")
     curing = tuple(s.joint for s in mine if s.state in ("setting", "curing"))
     run = section.sort == "run"  # what is run instead of tested is proved by being seen dry while it runs
-    proof = sum(s.proved or (run and _seen_dry(s)) for s in mine)
+    on = {s.joint: since for s in mine if run and (since := _on_since(s, log.ran.get(section.id, ()))) is not None}
+    proof = sum(s.proved or s.joint in on for s in mine)
     unseen = tuple(j for j in (*section.parted, *section.below) if j not in states or not _shows_dry(states[j]))
     proved = 0 < proof == len(joints) and not unseen
     tests = []
@@ -235,6 +240,10 @@ def _section(
         bury=_bury(len(joints) - proof, proved, unseen, len(set(unseen).intersection(section.below)), tests, run),
         tests=tuple(tests),
         overrides=tuple(log.reasons.get(section.id, ())),
+        looked_after=min(
+            (s.looked - on[s.joint] for s in mine if s.joint in on and s.looked is not None), default=None
+        ),
+        ran=max(log.ran.get(section.id, ()), default=None),
     )
 
 
@@ -334,9 +343,16 @@ def _seen_dry(joint: JointState) -> bool:
     return _shows_dry(joint) and joint.matches and (joint.looked or 0.0) >= (joint.cured_at or 0.0)
 
 
+def _on_since(joint: JointState, ran: Iterable[float]) -> float | None:
+    """When the water came on in which a joint, as it is, was seen dry; None where it was not."""
+    if not _seen_dry(joint) or joint.looked is None:
+        return None
+    return max((at for at in ran if (joint.at or 0.0) <= at <= joint.looked), default=None)
+
+
 def _bury(unproved: int, proved: bool, unseen: Collection[str], below: int, tests: list[TestRecord], run: bool) -> Gate:
     if proved:
-        return Gate(True, "run, and every joint seen dry" if run else "its test passed", None)
+        return Gate(True, "every joint was seen dry while it ran" if run else "its test passed", None)
     if not unproved and below == len(unseen):
         way = "look at it" if below == 1 else "look at them"
         return Gate(False, f"its test passed; it did not reach {below} below the check valve: {way} and say so", None)
@@ -372,6 +388,9 @@ def looked_gate(parts: Iterable[Section], state: Readiness, joints: Iterable[str
             fill = state.sections[section.id].fill
             if not fill.open:
                 return Gate(False, f"there can be no water in {section.name} yet: {fill.why}", fill.from_time)
+            ran = state.sections[section.id].ran
+            if section.sort == "run" and (ran is None or ran < (mine.at or 0.0)):
+                return Gate(False, f"{section.name} has not run since that joint was made: run it first", None)
     return Gate(True, "", None)
 
 

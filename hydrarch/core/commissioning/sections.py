@@ -33,7 +33,7 @@ from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
-from hydrarch.core.site.systems import water_at
+from hydrarch.core.site.systems import is_exercise, water_at
 
 __all__ = ["Section", "sections"]
 
@@ -53,6 +53,10 @@ NO_SOURCE = (
     "no source is drawn for it, so nobody knows what pressure it works at: ask for the pressure where it is "
     "connected, and draw the mains or tank there with it, or set the job's test pressure"
 )
+EXERCISE = (
+    "it is a piece of work by itself, without water: look every joint over; to test it, draw a source, or set the job's "
+    "test pressure"
+)
 DRAIN_HOLD = 1800.0
 """s that a drain in the ground is watched; EN 1610, its test with water, from memory."""
 _TAKES_UP = 0.15e-3
@@ -60,7 +64,7 @@ _TAKES_UP = 0.15e-3
 _STRING = Aside()
 """A pump in a well stays on its string: the test goes down to the check valve on it."""
 _RUN = 600.0
-"""s that what is run instead of tested is looked at; common practice."""
+"""s that what is run instead of tested had best run, since a slow leak shows late; common practice."""
 DRAIN_TEST = "a drain is plugged at its low end, filled to its highest inlet and watched there; never pumped up"
 
 _CLOSED = ("buried", "in wall")
@@ -76,12 +80,12 @@ class Section:
     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for
     water, to cap; `later` are the joints that are made after the test and looked at: heads after flushing, and those
     `parted` for it, as a pump's that is taken out, and those `below` the check valve of a well's string, which no test
-    from above reaches. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
-    part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
-    it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
-    is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance`
-    (m³) is what a drain in the ground may lose
-    in its hold, 0 where none.
+    from above reaches. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the
+    test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest part or pipe, named by
+    `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why, it cannot be tested at
+    all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
+    water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
+    the ground may lose in its hold, 0 where none.
     """
 
     id: str
@@ -218,7 +222,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         if unfed and not fault:
             own = plan.conditions.test_pressure
             test, says = min(own or 0.0, limit), UNFED_TEST
-            fault = "" if own else NO_SOURCE
+            fault = "" if own else EXERCISE if is_exercise(plan) else NO_SOURCE
         if not (drain or runs_only or fault or joined.whole):
             fault = "no one place for a test pump reaches all of it: put a tee with a cap into it"
         shut = [] if runs_only else [*(_shut(points[p]) for p in order), *aside]  # it runs as it is

@@ -29,6 +29,7 @@ class Log:
         self.joints: dict[str, Record] = {}
         self.tests: dict[str, list[Event]] = defaultdict(list)
         self.buried: set[str] = set()
+        self.ran: dict[str, list[float]] = defaultdict(list)
         self.reasons: dict[str, list[str]] = defaultdict(list)
         self.handed: list[Event] = []
         self.taken: dict[str, Event] = {}
@@ -69,6 +70,8 @@ class Log:
             self.tests[event.section].append(event)
         if event.kind == "buried":
             self.buried.add(event.section)
+        if event.kind == "ran":
+            self.ran[event.section].append(event.at)
         if event.override:
             self.reasons[event.section].append(event.override)
 

@@ -9060,12 +9060,12 @@ export interface components {
          *     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for
          *     water, to cap; `later` are the joints that are made after the test and looked at: heads after flushing, and those
          *     `parted` for it, as a pump's that is taken out, and those `below` the check valve of a well's string, which no test
-         *     from above reaches. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest
-         *     part or pipe, named by `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why,
-         *     it cannot be tested at all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed`
-         *     is whether a pump pushes water round in it, `hides` whether any of it is buried or closed into a wall. `allowance`
-         *     (m³) is what a drain in the ground may lose
-         *     in its hold, 0 where none.
+         *     from above reaches. What cannot be held under pressure, or needs not, is of the sort "run". `pump_at` is where the
+         *     test pump goes, `air_at` where air is let out. `limit` is the rating of its weakest part or pipe, named by
+         *     `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why, it cannot be tested at
+         *     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
+         *     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
+         *     the ground may lose in its hold, 0 where none.
          */
         Section: {
             /** Air At */
@@ -9134,8 +9134,10 @@ export interface components {
          * @description A section at one moment: how many joints are not made, dry or curing, its gates, and its tests.
          *
          *     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted`
-         *     for the test is made again, and that and what the test did not reach is seen dry; `unseen` are those that are not. `buried` is whether all of
-         *     it was covered, proved or not; `overrides` are the reasons given on the way.
+         *     for the test is made again, and that and what the test did not reach is seen dry; `unseen` are those that are not.
+         *     What is run instead of tested is proved where each joint was seen dry while it ran, the first of them `looked_after`
+         *     (s) the water came on; `ran` is when it came on last (s since 1970). `buried` is whether all of it was covered, proved or not; `overrides` are the reasons given
+         *     on the way.
          */
         SectionState: {
             /** Buried */
@@ -9146,11 +9148,15 @@ export interface components {
             /** Dry */
             dry: string[];
             fill: components["schemas"]["Gate"];
+            /** Looked After */
+            looked_after?: number | null;
             /** Overrides */
             overrides: string[];
             pressurise: components["schemas"]["Gate"];
             /** Proved */
             proved: boolean;
+            /** Ran */
+            ran?: number | null;
             /** Section */
             section: string;
             /** Tests */

@@ -142,7 +142,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
               : "Buried without proof"
             : state.proved
               ? section.sort === "run"
-                ? "Run, and every joint seen dry"
+                ? "Seen dry while it ran"
                 : section.hides
                   ? "Tested: may be buried"
                   : "Tested"
@@ -150,8 +150,13 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
                 ? "Tested: look at what it did not reach"
                 : state.pressurise.open
                   ? "May take pressure"
-                  : "No pressure yet"}
+                  : section.fault
+                    ? "No test"
+                    : "No pressure yet"}
         </p>
+        {state.proved && section.sort === "run" && state.looked_after != null && (
+          <p>Every joint; the first was looked at {wait(state.looked_after)} after the water came on.</p>
+        )}
         {!state.proved && (
           <p className="first-letter:uppercase">
             {tested ? state.bury.why : state.pressurise.why}
@@ -175,10 +180,8 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
             at its low end, and watch it for {wait(section.hold)}: {section.says}.
           </>
         ) : section.sort === "run" && !section.fault ? (
-          `Run it ${wait(section.hold)}: ${section.says}. Then say below what you saw.`
-        ) : section.fault ? (
-          `There is no test for it: ${section.fault}.`
-        ) : (
+          `There is no test for it: ${section.says}. Say below what you saw. A slow leak shows late: look once more after ${wait(section.hold)}.`
+        ) : section.fault ? null : (
           <>
             Test at{" "}
             <Derived kind="test" name={section.id}>
