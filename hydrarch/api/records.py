@@ -352,9 +352,8 @@ def _checked(
                 "future",
                 "Not yet",
                 422,
-                "That event lies in the future.",
-                "Check the clock of the phone.",
-                (("at", "is later than now"),),
+                "What was said is dated later than now.",
+                "Look at the start and the end that were entered, and at the phone's clock.",
             )
         )
     sections = {s.id: s for s in derived.sections}

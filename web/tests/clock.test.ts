@@ -38,3 +38,18 @@ test("a sleep of the device, in which the second clock stands, is no jump", () =
   device.wall += 8 * 3_600_000;
   assert.equal(clockOff(), 0);
 });
+
+test("a time that was typed is right already: what the server adds for a wrong clock was taken off before", async () => {
+  const { newEvent } = await import("../src/job/newEvent");
+  told(device.wall + 7_200_000);
+  const start = rightNow() - 3600;
+  const typed = newEvent("tested", { at: start, ended: start + 1800, section: "A", pressure: 1e6, passed: true });
+  const off = typed.device_off ?? 0;
+  assert.ok(Math.abs(off - 7200) < 2);
+  assert.ok(Math.abs(typed.at + off - start) < 0.01);
+  assert.ok(Math.abs((typed.ended ?? 0) + off - start - 1800) < 0.01);
+  assert.equal(typed.page, undefined); // its second clock says when it was typed, not when it was
+  const now = newEvent("made", { joints: ["J"] });
+  assert.ok(Math.abs(now.at + (now.device_off ?? 0) - rightNow()) < 1);
+  assert.ok(now.page);
+});

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Refused } from "../../api/client";
+import { rightNow } from "../../api/clock";
 import type { Judged, ProblemDocument, Reading, Section } from "../../api/types";
 import { useReadyJob, useSay } from "../../job/hooks";
 import { newEvent } from "../../job/newEvent";
@@ -48,7 +49,7 @@ export function Readings({ section }: { section: Section }) {
   const { say, fault } = useSay();
   const [kept, setKept] = useState(false);
   const keep = async (found: Judged) => {
-    const now = Date.now() / 1000;
+    const now = rightNow();
     const event = newEvent("tested", {
       at: now - found.lasted,
       ended: now,
