@@ -13,14 +13,13 @@ from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.commissioning.readiness import Readiness, TestRecord
+from hydrarch.core.commissioning.readiness import Readiness, SectionState, TestRecord
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.cutting.cuts import saw_marks
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.records import Joint
-from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.plan.document import Plan
-from hydrarch.core.record.states import joint_state
+from hydrarch.core.record.states import joint_state, spoken_state
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.formats.drawing import drawings
 from hydrarch.formats.longsection import long_sections
@@ -145,10 +144,7 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
     rows = []
     for name in ready.first:
         state, joint = ready.joints[name], known[name]
-        dry = f"LEFT DRY on purpose: {state.purpose}" if state.purpose else "DRY, not made"
-        says = dry if state.state == "dry" else f"made, not tested ({state.state})"
-        told = says if state.matches else "made, no longer matches the drawing"
-        rows.append((told, _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
+        rows.append((spoken_state(state), _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
     return Table(
         f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows), says=counts
     )
@@ -243,18 +239,20 @@ def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
         rows.append(
             [
                 "; ".join((s.name, *s.isolate, *_apart(s))),
-                f"run it {words_for_time(s.hold)}" if s.sort == "run" else f"{show(s.test, 'pressure', plan.units)}",
-                "buried"
-                if state.buried
-                else "proved"
-                if state.proved
-                else state.bury.why
-                if tests
-                else state.pressurise.why,
+                "run it and look" if s.sort == "run" else f"{show(s.test, 'pressure', plan.units)}",
+                _stands(s, state, bool(tests)),
                 tests,
             ]
         )
     return Table("Sections and tests", ("section", "test at", "stands", "tests"), _rows(rows), (1,))
+
+
+def _stands(section: Section, state: SectionState, tried: bool) -> str:
+    """What is known of a section, and no more."""
+    if not state.proved:
+        why = state.bury.why if tried else state.pressurise.why
+        return f"BURIED WITHOUT PROOF: {why}" if state.buried else why
+    return ("seen dry while it ran" if section.sort == "run" else "tested") + (", buried" if state.buried else "")
 
 
 def _apart(section: Section) -> tuple[str, ...]:
@@ -262,12 +260,12 @@ def _apart(section: Section) -> tuple[str, ...]:
     below = len(section.below)
     return (
         *(
-            (f"{count} {'joint' if count == 1 else 'joints'} parted for it, seen dry at work after it",)
+            (f"{count} {'joint' if count == 1 else 'joints'} parted for it: to be made again and looked at after it",)
             if count
             else ()
         ),
         *(
-            (f"{below} below the check valve, where no test reaches: looked at before the pump goes down",)
+            (f"{below} below the check valve, where no test reaches: to be looked at before the pump goes down",)
             if below
             else ()
         ),
@@ -293,7 +291,13 @@ def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
         rows.append(
             [j.place, f"{j.method} {j.size}", tapes or "no two marks are drawn to measure from", depth, made, proved]
         )
-    return Table("As laid", ("joint", "method", "measured", "depth", "made", "proved"), _rows(rows), (3,), always=False)
+    return Table(
+        "As laid",
+        ("joint", "method", "measured", "depth", "made", "tested or seen dry"),
+        _rows(rows),
+        (3,),
+        always=False,
+    )
 
 
 def _joints(derived: Derivation, ready: Readiness) -> Table:
@@ -315,7 +319,9 @@ def _joints(derived: Derivation, ready: Readiness) -> Table:
             n += 1
             joint, state = known[name], joint_state(ready.joints, name)
             method = f"{joint.method}, sets an angle" if tasks[name].angle else joint.method
-            rows.append([str(n), state.state, _where(joint), method, f"{joint.a.what} into {joint.b.what}", state.by])
+            rows.append(
+                [str(n), spoken_state(state), _where(joint), method, f"{joint.a.what} into {joint.b.what}", state.by]
+            )
     return Table("Every joint, in working order", ("", "state", "where", "method", "joint", "by"), _rows(rows), (0,))
 
 

@@ -209,8 +209,8 @@ class Files(WithClient):
         cuts = self.client.get(f"/api/jobs/{DEMO_ID}/export/cuts").text.splitlines()
         self.assertEqual(len(cuts), 1 + len(self.stage("cut")["cuts"]["pieces"]))
         sheet = self.client.get(f"/api/jobs/{DEMO_ID}/export/sheet").text
-        self.assertLess(sheet.index("DRY, not made"), sheet.index(">made, not tested ("))
-        self.assertLess(sheet.index(">made, not tested ("), sheet.index("<h2>Parts</h2>"))
+        self.assertLess(sheet.index("DRY, not made"), sheet.index(">made, not tested<"))
+        self.assertLess(sheet.index(">made, not tested<"), sheet.index("<h2>Parts</h2>"))
         self.assertLess(sheet.index("<h2>Cuts, stop to stop</h2>"), sheet.index("<h2>At the saw</h2>"))
         for words in ("Bends the pipe makes itself", "Track bend", "sets an angle", "coat 3 at the most before it"):
             self.assertIn(words, sheet)

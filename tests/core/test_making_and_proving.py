@@ -24,7 +24,7 @@ from hydrarch.core.making.steps import procedure, words_for_time
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event, EventKind
 from hydrarch.core.record.log import Log
-from hydrarch.core.record.states import joint_state, mark_joints
+from hydrarch.core.record.states import StateName, joint_state, mark_joints, spoken_state
 from hydrarch.core.report.working import WORKINGS, working
 from hydrarch.demo import thistledown, thistledown_events
 from tests.checks.values import values
@@ -390,6 +390,32 @@ class States(unittest.TestCase):
                     self.assertFalse(section.unmade or section.curing)
                 if kind == "buried":
                     self.assertTrue(section.proved)
+
+
+class Spoken(unittest.TestCase):
+    """Where a joint stands, as the printed sheet says it."""
+
+    def test_no_more_than_the_record_shows(self) -> None:
+        """Tested is said where a test proves it, buried with what is known of it; a look that passed a shut gate is
+        none, and what is made to another drawing, or contradicts itself, is told first.
+        """
+        bare = joint_state({}, "J")
+
+        def said(state: StateName, **more: Any) -> str:
+            return spoken_state(replace(bare, state=state, **more))
+
+        self.assertEqual(said("planned"), "not made")
+        self.assertEqual(said("cured"), "made, not tested")
+        self.assertEqual(said("cured", looked=9.0), "made, no leak seen in use")
+        self.assertEqual(said("cured", looked=9.0, looked_over=True), "made, not tested")
+        self.assertEqual(said("buried"), "buried, not tested")
+        self.assertEqual(said("buried", looked=9.0), "buried, not tested")
+        self.assertEqual(said("buried", proved=True), "tested and buried")
+        made: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
+        for state in made:
+            with self.subTest(state=state):
+                self.assertIn("another drawing", said(state, proved=True, matches=False))
+                self.assertIn("contradict", said(state, proved=True, clash="Ash made it, Elm left it dry"))
 
 
 class Sections(unittest.TestCase):

@@ -33,6 +33,7 @@ __all__ = [
     "lost_joints",
     "mark_joints",
     "records_of",
+    "spoken_state",
 ]
 
 StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
@@ -254,6 +255,24 @@ def joint_state(states: Mapping[str, JointState], name: str) -> JointState:
     return states.get(name) or JointState(
         joint=name, state="planned", by="", at=None, set_at=None, cured_at=None, matches=True, overrides=()
     )
+
+
+def spoken_state(joint: JointState) -> str:
+    """Where a joint stands, in words that promise no more than its record shows."""
+    if joint.clash:
+        return f"its records contradict: {joint.clash}"
+    if joint.state in MADE and not joint.matches:
+        return "made to another drawing than this one"
+    seen = joint.looked is not None and not joint.looked_over
+    return {
+        "planned": "not made",
+        "dry": f"LEFT DRY on purpose: {joint.purpose}" if joint.purpose else "DRY, not made",
+        "setting": "setting: do not touch",
+        "curing": "curing",
+        "cured": "made, no leak seen in use" if seen else "made, not tested",
+        "proved": "tested",
+        "buried": "tested and buried" if joint.proved else "buried, not tested",
+    }[joint.state]
 
 
 def _apply(record: Record, event: Event, signature: str) -> None:

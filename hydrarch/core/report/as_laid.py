@@ -110,7 +110,11 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
                 by=state.by,
                 at=state.at,
                 state=state.state,
-                proved_at=proofs.get(joint.id) if state.proved else state.looked if joint.id in later else None,
+                proved_at=proofs.get(joint.id)
+                if state.proved
+                else state.looked
+                if joint.id in later and not state.looked_over
+                else None,
             )
         )
     return tuple(found)
