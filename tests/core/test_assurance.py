@@ -60,6 +60,7 @@ EARNED = {
 }
 """Phrases of the core, the formats and the API, each with the test that shows it is only said where it is so."""
 PLAIN = {
+    "tested or seen dry",
     "air is tested apart",
     "it is to be tested at",
     "when the section is tested",
