@@ -91,6 +91,15 @@ class Reading(unittest.TestCase):
             "2.00 m north, 45° up · 14.00 m east falling 1 in 70",
         )
 
+    def test_two_things_with_no_length_between(self) -> None:
+        """They stand a hand apart, on the way the line goes: up a riser, falling with a drain; it is read back."""
+        self.assertEqual(
+            said(read_measures("2.5 up, check valve, union, 3 e falling 1 in 80, tee, cap")),
+            "2.50 m up · check valve · 150 mm up · union · 3.00 m east falling 1 in 80 · junction · "
+            "150 mm on falling 1 in 80 · cap",
+        )
+        self.assertEqual(said(read_measures("1 e, valve, 2 in pipe, union", "us"), "us").count("6 in on"), 1)
+
     _PART = st.one_of(
         st.builds(
             lambda n, w: f"{n:.3f} {w}",

@@ -3,13 +3,14 @@
 A line is parts between commas. A part is a length with a direction, or a thing that is set where the line has come to.
 Directions are of the compass, up and down, or of the way one goes: on, left, right, back. A number of degrees before
 left, right, up or down turns or tilts by so much; "falling 1 in 70" or "falling 1/4 in per ft" lets a level length fall
-as it goes. "six heads every 12 m" is six lengths, each with a head; "to valve 2" leads the pipe to what is there already,
+as it goes. Two things one after the other stand a hand apart. "six heads every 12 m" is six lengths, each with a head; "to valve 2" leads the pipe to what is there already,
 "at tee 1:" goes on from there; "1-1/2 pipe" says what is drawn from then on.
 """
 
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import atan2, cos, degrees, hypot, radians, sin
 
@@ -80,6 +81,8 @@ _EVERY = re.compile(
     rf"^(\d{{1,3}}|{'|'.join(_COUNTS)}) +(.+?),? +(?:every|each|at|spaced)? *(\d.*?)(?: +apart)?((?: +[a-z-]+)?)$"
 )
 _PIPE = re.compile(r"^(?:in|of|with)? *(.*\d.*?) *(?:in|inch|inches|\"|″|mm)? +(?:pipe|line|main|lateral|tubing)$")
+_APART: dict[System, str] = {"metric": "0.15 m", "us": "0.5 ft"}
+"""Between two things that are said one after the other with no length between: room for a short piece of pipe."""
 MOST = 200
 """Parts a line of measures may have."""
 
@@ -163,6 +166,9 @@ def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> 
     for n, part in enumerate(parts, 1):
         try:
             for step in _several(part, units, heading) or (_part(part, units, heading),):
+                before = next((s for s in reversed(found) if not isinstance(s, Sized)), None)
+                if isinstance(step, Put) and isinstance(before, Put):
+                    found.append(_hand_on(found, units, heading))
                 if isinstance(step, Go):
                     if lost and _RELATIVE.search(step.text):
                         raise HydrarchError("from there say the way by the compass first: north, east, up")
@@ -174,6 +180,21 @@ def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> 
     if len(found) > MOST:
         raise HydrarchError(f"that line has {len(found)} parts; draw it in pieces of at most {MOST}")
     return tuple(found)
+
+
+def _hand_on(found: Sequence[Measured], units: System, heading: float) -> Go:
+    """A short length on the way the last one went: up or down where it stood, falling where it fell."""
+    last = next((s for s in reversed(found) if isinstance(s, Go)), None)
+    way = "on"
+    if last is not None and abs(last.tilt) > 1.5:
+        way = "up" if last.tilt > 0 else "down"
+    elif last is not None and (fall := re.search(r"(?:falling|rising) 1 in \S+", last.text)) is not None:
+        way = f"on {fall.group(0).rstrip(',')}"
+    elif last is not None and last.tilt:
+        way = f"{abs(degrees(last.tilt)):.6g}° {'up' if last.tilt > 0 else 'down'} on"
+    step = _part(f"{_APART[units]} {way}", units, heading)
+    assert isinstance(step, Go)
+    return step
 
 
 def _several(text: str, units: System, heading: float) -> tuple[Measured, ...]:
