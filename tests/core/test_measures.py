@@ -92,13 +92,13 @@ class Reading(unittest.TestCase):
         )
 
     def test_two_things_with_no_length_between(self) -> None:
-        """They stand a hand apart, on the way the line goes: up a riser, falling with a drain; it is read back."""
+        """They stand a foot apart, on the way the line goes: up a riser, falling with a drain; it is read back."""
         self.assertEqual(
             said(read_measures("2.5 up, check valve, union, 3 e falling 1 in 80, tee, cap")),
-            "2.50 m up · check valve · 150 mm up · union · 3.00 m east falling 1 in 80 · junction · "
-            "150 mm on falling 1 in 80 · cap",
+            "2.50 m up · check valve · 300 mm up · union · 3.00 m east falling 1 in 80 · junction · "
+            "300 mm on falling 1 in 80 · cap",
         )
-        self.assertEqual(said(read_measures("1 e, valve, 2 in pipe, union", "us"), "us").count("6 in on"), 1)
+        self.assertEqual(said(read_measures("1 e, valve, 2 in pipe, union", "us"), "us").count("1 ft on"), 1)
 
     _PART = st.one_of(
         st.builds(

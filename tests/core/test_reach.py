@@ -7,10 +7,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hydrarch.core.commissioning.asides import set_aside
-from hydrarch.core.commissioning.sections import NO_SOURCE, Section
+from hydrarch.core.commissioning.sections import EXERCISE, LIFTED_TEST, NO_SOURCE, Section
 from hydrarch.core.components.base import Kind, PortSpec, What, kinds
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.document import Plan
+from tests.core.jobs import cellar_sump, square
 from tests.core.plans import draw, point
 
 ONE_WAY = ("check_valve", "backflow")
@@ -146,6 +147,27 @@ class Aside(unittest.TestCase):
         self.assertEqual(unsaid, set())
 
 
+class Lifted(unittest.TestCase):
+    """What a pit's pump lifts is run and looked at, not pumped up; what mains feed as well is tested."""
+
+    def test_a_riser_is_run(self) -> None:
+        """Every section of a cellar sump with two pumps, its check valves and unions left in place."""
+        for section in derive(cellar_sump()).sections:
+            self.assertEqual((section.sort, section.says, section.fault), ("run", LIFTED_TEST, ""))
+            self.assertEqual((section.isolate, section.caps, section.parted), ((), (), ()))
+
+    def test_mains_beside_it(self) -> None:
+        """A line that mains push into as well holds pressure at rest: it is tested."""
+        spots = [
+            point("S", 0, 0, "sump"),
+            point("J", 5, 0, "junction"),
+            point("M", 5, 5, "mains"),
+            point("O", 10, 0, "tap", height=0.0),
+        ]
+        plan = draw(spots, [("S", "J"), ("M", "J"), ("J", "O")])
+        self.assertEqual({s.sort for s in derive(plan).sections}, {"pressure"})
+
+
 class Unfed(unittest.TestCase):
     """A line with no source drawn."""
 
@@ -157,3 +179,7 @@ class Unfed(unittest.TestCase):
         section = only(draw(spots, [("A", "B"), ("B", "C")], conditions={"test_pressure": 600e3}))
         self.assertEqual((section.fault, section.test), ("", 600e3))
         self.assertIn("no source is drawn", section.says)
+
+    def test_an_exercise_is_asked_nothing(self) -> None:
+        """An apprentice's square is told that it is not tested, and how it could be."""
+        self.assertEqual({s.fault for s in derive(square()).sections}, {EXERCISE})

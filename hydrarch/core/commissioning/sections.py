@@ -23,6 +23,7 @@ from hydrarch.core.commissioning.reach import connected, shut_ports
 from hydrarch.core.commissioning.stiffness import LEAST_HOLD, Stiffness, least_hold, stiffness
 from hydrarch.core.components.basins import InWall
 from hydrarch.core.components.devices import Regulator
+from hydrarch.core.components.drains import Sump
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
@@ -47,6 +48,7 @@ SCREWED_TEST = (
     "nothing but things joined to one another, in sight: run it from its own source, and look at every joint "
     "while it runs"
 )
+LIFTED_TEST = "what the pump of a pit lifts: fill the pit, let the pump start, and look at every joint while it runs"
 NO_WAY_BACK = "it passes water one way, and would keep the test pressure from what lies before it"
 UNFED_TEST = "the job's test pressure; what it works at is not known, since no source is drawn"
 NO_SOURCE = (
@@ -196,11 +198,12 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         loose = not as_it_is and (
             all(lay.lines[r].coupled for r in runs) or 0 < len(joints) == len({*parted, *heads}.intersection(joints))
         )
-        runs_only = drips or loose
+        lifted = _lifted(plan, lay, runs[0])
+        runs_only = drips or loose or lifted
         if runs_only:
             parted, below = (), ()
         if runs_only and not fault:
-            test, says = working, DRIP_TEST if drips else SCREWED_TEST
+            test, says = working, DRIP_TEST if drips else LIFTED_TEST if lifted else SCREWED_TEST
         caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet) and p.id != joined.pump]
         held = [on_its_string(plan, p, ends_at) for p in sunk]
         aside = (
@@ -222,7 +225,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         if unfed and not fault:
             own = plan.conditions.test_pressure
             test, says = min(own or 0.0, limit), UNFED_TEST
-            fault = "" if own else EXERCISE if is_exercise(plan) else NO_SOURCE
+            fault = "" if own else EXERCISE if plan.about == "exercise" and is_exercise(plan) else NO_SOURCE
         if not (drain or runs_only or fault or joined.whole):
             fault = "no one place for a test pump reaches all of it: put a tee with a cap into it"
         shut = [] if runs_only else [*(_shut(points[p]) for p in order), *aside]  # it runs as it is
@@ -258,6 +261,12 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             )
         )
     return tuple(found)
+
+
+def _lifted(plan: Plan, lay: Layout, run: str) -> bool:
+    """Whether all the water of a run's system is lifted from pits."""
+    system = lay.systems.found[lay.systems.of[run]]
+    return bool(system.sources) and all(isinstance(plan.by_id[p].what, Sump) for p in system.sources)
 
 
 def _on_any(joint: Joint, off: set[str], own_parts: set[PartId], lay: Layout) -> bool:

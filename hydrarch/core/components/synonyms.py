@@ -34,7 +34,7 @@ _ALSO = {
     "drip": "drip, drip line",
     "drip_row": "row, row of emitters, dripline, emitters",
     "top_up": "float, ballcock, auto fill",
-    "cap": "end, plug, blank end, clean-out, cleanout, access cap, rodding eye",
+    "cap": "end, plug, blank end",
     "drain_inlet": "gully, catch basin, inlet, downpipe, downspout, floor drain, yard drain, channel drain, gutter",
     "outfall": "outfall, outlet of a drain, street connection, pop-up emitter, soakaway, daylight",
     "sump": "sump, sump pump, pit, pit pump",

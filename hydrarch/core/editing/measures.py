@@ -3,7 +3,7 @@
 A line is parts between commas. A part is a length with a direction, or a thing that is set where the line has come to.
 Directions are of the compass, up and down, or of the way one goes: on, left, right, back. A number of degrees before
 left, right, up or down turns or tilts by so much; "falling 1 in 70" or "falling 1/4 in per ft" lets a level length fall
-as it goes. Two things one after the other stand a hand apart. "six heads every 12 m" is six lengths, each with a head; "to valve 2" leads the pipe to what is there already,
+as it goes. Two things one after the other stand a foot apart. "six heads every 12 m" is six lengths, each with a head; "to valve 2" leads the pipe to what is there already,
 "at tee 1:" goes on from there; "1-1/2 pipe" says what is drawn from then on.
 """
 
@@ -81,7 +81,7 @@ _EVERY = re.compile(
     rf"^(\d{{1,3}}|{'|'.join(_COUNTS)}) +(.+?),? +(?:every|each|at|spaced)? *(\d.*?)(?: +apart)?((?: +[a-z-]+)?)$"
 )
 _PIPE = re.compile(r"^(?:in|of|with)? *(.*\d.*?) *(?:in|inch|inches|\"|″|mm)? +(?:pipe|line|main|lateral|tubing)$")
-_APART: dict[System, str] = {"metric": "0.15 m", "us": "0.5 ft"}
+_APART: dict[System, str] = {"metric": "0.3 m", "us": "1 ft"}
 """Between two things that are said one after the other with no length between: room for a short piece of pipe."""
 MOST = 200
 """Parts a line of measures may have."""
