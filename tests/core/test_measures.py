@@ -217,6 +217,9 @@ class LineInWords(unittest.TestCase):
         self.assertEqual({p.depth for p in plan.points}, {beginnings()["repair"].depth})
         more = self.drawn("at valve 1: 2 s, tap", "metric", "", plan)
         self.assertEqual(len(more.runs), 3)
+        well = self.drawn("well pump, 61 up, pitless, 20 e, tap", "metric", "", Plan(name="x", about="well"))
+        usual = beginnings()["well"].depth
+        self.assertEqual([round(p.depth - usual, 6) for p in well.points], [61.0, 0.0, 0.0])
         for text, into, why in (
             ("12 e, tap", empty, "what the line begins at"),
             ("mark, 12 e, tap", empty, "what the line begins at"),

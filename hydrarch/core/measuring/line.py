@@ -79,6 +79,9 @@ class _Line:
             raise HydrarchError("say first what the line begins at: mains, 12 e, tap")
         about = beginnings().get(plan.about)
         depth = about.depth if about is not None else Point.model_fields["depth"].default
+        rise = next((s for s in steps if isinstance(s, Go)), None)
+        if first.kind == "well_pump" and rise is not None and rise.way[2] > 0:
+            depth += rise.way[2]  # it hangs down the hole: what it rises to lies as deep as pipe does
         self.here = self.begun = self.draft.add_point("B", x=0.0, y=0.0, ground=0.0, depth=depth, what={"kind": "bend"})
 
     def _do(self, n: int, step: Measured) -> None:
