@@ -220,6 +220,28 @@ class TestPlans(unittest.TestCase):
         self.assertFalse(gate.open)
         self.assertIn("change that part first", gate.why)
 
+    def test_a_weak_pipe_high_up(self) -> None:
+        """Thin pipe 60 m above the gauge sees 5.88 bar (by hand: 60 m × 9.80 kPa) less than that reads, and the test
+        may go so much higher; at the foot it stops any test.
+        """
+
+        def stacked(foot: str, top: str) -> Section:
+            spots = [
+                point("M", 0, 0, "mains", pressure=9e5),
+                point("J", 10, 0, "bend"),
+                point("U", 10, 0, "bend", depth=-60.0),
+                point("T", 14, 0, "tap", depth=-60.0, height=0.0),
+            ]
+            pipes = [{"series": s, "size": "1"} for s in (foot, "pe-sidr7", top)]
+            (section,) = derive(draw(spots, [("M", "J"), ("J", "U"), ("U", "T")], runs_more=pipes)).sections
+            return section
+
+        high = stacked("pe-sidr7", "pe-sidr19")
+        self.assertEqual((high.fault, high.weakest, high.pump_at), ("", "PE SIDR19 1 pipe", "mains M"))
+        self.assertAlmostEqual(high.test, 6.895e5 + 5.88e5, delta=0.01e5)
+        low = stacked("pe-sidr19", "pe-sidr7")
+        self.assertIn("PE SIDR19 1 pipe sees 9.00 bar at rest, and carries 6.89 bar", low.fault)
+
     def test_beyond_a_regulator(self) -> None:
         """Beyond a regulator the line is a section of its own, tested for what the regulator holds; it is taken out and
         plugged.

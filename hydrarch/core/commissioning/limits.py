@@ -3,18 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, joined_rating, laid_rating, pipe_called, rating_at, series
 from hydrarch.core.hydraulics.static import static_pressure
-from hydrarch.core.joining.records import Assembly
+from hydrarch.core.hydraulics.water import water
+from hydrarch.core.joining.records import Assembly, Joint
 from hydrarch.core.joining.short import part_rating
 from hydrarch.core.joining.strength import seen_by, warmth_of
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["SUCTION_TEST", "TEST_FACTOR", "part_rating_problems", "suction_test", "test_pressure", "weakest_of"]
+__all__ = [
+    "SUCTION_TEST",
+    "TEST_FACTOR",
+    "Weakest",
+    "part_rating_problems",
+    "suction_test",
+    "test_pressure",
+    "weakest_of",
+]
 
 declare("join", "part-over-rating", holds=True)
 
@@ -25,6 +35,18 @@ SUCTION_TEST = 172.37e3
 from memory."""
 
 
+@dataclass(frozen=True, slots=True)
+class Weakest:
+    """What of a section comes to its rating first: `limit` (Pa) at the gauge then, its `name`, what it `carries` (Pa),
+    and how much more (`deeper`, Pa) it sees than the gauge; less than nought where it lies above.
+    """
+
+    limit: float
+    name: str
+    carries: float
+    deeper: float
+
+
 def weakest_of(
     plan: Plan,
     lay: Layout,
@@ -32,48 +54,61 @@ def weakest_of(
     runs: list[str],
     assembly: Assembly,
     joints: set[str],
-    down: Mapping[str, float],
-) -> tuple[float, str]:
-    """The lowest rating (Pa) among a section's pipes and the parts its joints hold, and whose it is.
+    gauge: float,
+) -> Weakest:
+    """The pipe or part of a section that comes to its rating first under a test, the gauge at a level (m).
 
-    What hangs in a well sees the water over it on top of what the gauge reads: its rating is less by that (`down`, Pa
-    by point).
+    What lies below the gauge sees the water over it on top of what that reads, what lies above sees so much less.
     """
+    weight = water(plan.conditions.water_temperature).weight
     warm = plan.conditions.water_temperature
     held = {s.part for j in assembly.joints if j.id in joints for s in (j.a, j.b) if s.part is not None}
-    rated = dict[str, float]()
+    low = min((lay.places[p][2] for r in runs for p in plan.run_by_id[r].points), default=gauge)
+
+    def deeper(*places: str | None) -> float:
+        """How much more the lowest of these places sees; where none is known, the lowest there is."""
+        return weight * (gauge - min((lay.places[p][2] for p in places if p is not None), default=low))
+
+    found: list[Weakest] = []
+
+    def rated(name: str, carries: float, more: float) -> None:
+        found.append(Weakest(carries - more, name, carries, more))
+
     for r in runs:
-        item, deep = pipes[r], max(down.get(p, 0.0) for p in plan.run_by_id[r].points)
-        name = f"{series(item.series).short} {item.size} pipe"
-        carries = laid_rating(item, warm, plan.run_by_id[r].situation) - deep
-        rated[name] = min(carries, rated.get(name, carries))
-    rated |= {
-        f"threaded {series(item.series).short} {item.size} pipe": joined_rating(item, warm, side.end)
-        for j in assembly.joints
-        if j.id in joints
-        for side in (j.a, j.b)
-        if side.pipe is not None and series((item := pipe_called(side.pipe)).series).kind != "met"
-        if joined_rating(item, warm, side.end) < rating_at(item, warm)
-    }
+        item = pipes[r]
+        carries = laid_rating(item, warm, plan.run_by_id[r].situation)
+        rated(f"{series(item.series).short} {item.size} pipe", carries, deeper(*plan.run_by_id[r].points))
+    for j in (j for j in assembly.joints if j.id in joints):
+        for side in (j.a, j.b):
+            if side.pipe is None or series((item := pipe_called(side.pipe)).series).kind == "met":
+                continue
+            carries = joined_rating(item, warm, side.end)
+            if carries < rating_at(item, warm):
+                rated(f"threaded {series(item.series).short} {item.size} pipe", carries, deeper(*_along(plan, j)))
     for part in assembly.parts:
         if part.id in held:
-            carries = part_rating(plan, lay, pipes, part, warm) - down.get(part.point or "", 0.0)
-            rated[part.name] = min(carries, rated.get(part.name, carries))
-    if not rated:
-        return 0.0, "what its maker says of the things that are screwed together"
-    name = min(rated, key=lambda n: rated[n])
-    return rated[name], name
+            rated(part.name, part_rating(plan, lay, pipes, part, warm), deeper(part.point))
+    if not found:
+        return Weakest(0.0, "what its maker says of the things that are screwed together", 0.0, 0.0)
+    return min(found, key=lambda w: w.limit)
 
 
-def test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tuple[float, str, str]:
-    """The test pressure (Pa), why, and what forbids any test at all ("" where nothing does)."""
-    units = plan.units
-    seen, carries = (show(p, "pressure", units) for p in (working, limit))
-    if limit < working - 1:
+def _along(plan: Plan, joint: Joint) -> tuple[str | None, ...]:
+    """The places a joint may lie between."""
+    return plan.run_by_id[joint.run].points if joint.run is not None else (joint.point,)
+
+
+def test_pressure(plan: Plan, working: float, at_gauge: float, weakest: Weakest) -> tuple[float, str, str]:
+    """The test pressure (Pa) at the gauge, why, and what forbids any test at all ("" where nothing does); `working` is
+    the highest at rest, `at_gauge` what the gauge shows then.
+    """
+    units, limit = plan.units, weakest.limit
+    if limit < at_gauge - 1:
+        seen, carries = (show(p, "pressure", units) for p in (at_gauge + weakest.deeper, weakest.carries))
         return (
             working,
             "what it sees at rest",
-            f"it sees {seen} at rest, and {weakest} carries {carries}: change that part first",
+            f"{weakest.name} sees {seen} at rest, and carries {carries}: change that part first",
         )
     own = plan.conditions.test_pressure
     if own is not None and own < working:
@@ -88,7 +123,7 @@ def test_pressure(plan: Plan, working: float, limit: float, weakest: str) -> tup
         else (TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest")
     )
     if wanted > limit:
-        return limit, f"{says}, held down to what the weakest part carries: {weakest}", ""
+        return limit, f"{says}, held down to what the weakest part carries: {weakest.name}", ""
     return max(wanted, 0.0), says, ""
 
 

@@ -158,23 +158,9 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             *(j for p in spots if p not in edge for j in by_point.get(p, ())),
         ]
         joints = tuple(sorted(mine, key=place.__getitem__))
-        limit, weakest = weakest_of(
-            plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints), down
-        )
         old = any(plan.run_by_id[r].existing is not None for r in runs) or any(
             points[p].existing is not None for p in spots
         )
-        test, says, fault = (working, DRAIN_TEST, "") if drain else test_pressure(plan, working, limit, weakest)
-        if (
-            not drain
-            and not fault
-            and plan.conditions.test_pressure is None
-            and test < SUCTION_TEST
-            and drawn.issuperset(runs)
-        ):
-            test, says = suction_test(plan, working, limit, weakest)
-        if old and not drain and not fault and test > working:
-            test, says = working, OLD_TEST
         drips = not drain and any(isinstance(points[p].what, DripRow) for p in spots if p not in edge)
         inner = [points[p] for p in spots if p not in edge]
         sunk = [
@@ -190,6 +176,26 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         ends_at = string_check(plan, lay, runs, sunk)
         reached = [r for r in runs if r not in ends_at]
         joined = connected(plan, reached, edge, opens, plugged, firm.difference(ends_at.values()))
+        gauge = lay.places[joined.pump][2] if joined.pump is not None else min(levels)
+        first_to_go = weakest_of(
+            plan, lay, pipes, [r for r in runs if not lay.lines[r].coupled], assembly, set(joints), gauge
+        )
+        limit, weakest = first_to_go.limit, first_to_go.name
+        rests = {p: pressures[p] for p in spots if p in pressures and p not in edge and p not in down}
+        if not drain and not drawn.issuperset(runs):
+            rests |= {p: _beside(plan, pressures, p, set(runs)) for p in edge}
+        at_gauge = max((rest - (gauge - lay.places[p][2]) * weight for p, rest in rests.items()), default=working)
+        test, says, fault = (working, DRAIN_TEST, "") if drain else test_pressure(plan, working, at_gauge, first_to_go)
+        if (
+            not drain
+            and not fault
+            and plan.conditions.test_pressure is None
+            and test < SUCTION_TEST
+            and drawn.issuperset(runs)
+        ):
+            test, says = suction_test(plan, working, limit, weakest)
+        if old and not drain and not fault and test > working:
+            test, says = working, OLD_TEST
         as_it_is = drain or drips or lay.systems.sort(runs[0]) == "air"
         against = () if as_it_is else joined.against
         own_parts = {node_part(p, n) for p in against for n in (1, 2)}

@@ -47,6 +47,8 @@ class Lifter(What):
 class WellPump(Lifter):
     """A pump that lifts from a water level: its curve, falling, from shut-off to its largest flow."""
 
+    traits: ClassVar[tuple[Trait, ...]] = ("sunk",)
+
     kind: Literal["well_pump"] = "well_pump"
     water_level: float = field(-30.0, "Water level when pumping", "level", ge=-3000, le=9000)
     curve: tuple[CurvePoint, ...] = curve_field((0.0, 75.0), (0.001, 62.0), (0.002, 24.0))

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.identity import new_id
 from hydrarch.core.catalogue.beginnings import beginnings
+from hydrarch.core.catalogue.pipes import HUNG
 from hydrarch.core.components.base import PortSpec, kind_named
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.references import without
@@ -20,6 +21,8 @@ from hydrarch.core.plan.references import without
 __all__ = ["Body", "Draft", "next_number"]
 
 Body = dict[str, Any]
+_UPRIGHT = 0.005
+"""m within which a run that goes from one height to another stands upright."""
 
 
 def next_number(points: Iterable[Body]) -> int:
@@ -149,17 +152,30 @@ class Draft:
         run = new_id("R")
         new: Body = {"id": run, "a": ends[0], "b": ends[1]}
         about = beginnings().get(self.body.get("about", ""))
+        lies = about.lies if about is not None else ""
         if like is not None:
-            new |= {k: like[k] for k in ("series", "situation") if k in like}
+            lies = lies if like.get("situation") == HUNG else like.get("situation", "")
+            new |= {"series": like["series"]} if "series" in like else {}
             if self.runs_at(start) == [like]:  # the line goes on; a branch is sized anew
                 new["size"] = like.get("size")
-        elif about is not None and about.lies:
-            new["situation"] = about.lies
+        if self._hangs(start, stop, like):
+            lies = HUNG
+        if lies:
+            new["situation"] = lies
         self.body["runs"].append(new)
         for end in (start, stop):
             if kind_named(self.spots[end]["what"]["kind"]).plain and len(self.runs_at(end)) > 2:
                 self.spots[end]["what"] = {"kind": "junction"}
         return run
+
+    def _hangs(self, start: str, stop: str, like: Body | None) -> bool:
+        """Whether a run from one to the other goes straight up or down a well, from its pump or on from what hangs
+        there.
+        """
+        a, b = self.spots[start], self.spots[stop]
+        upright = abs(a["x"] - b["x"]) < _UPRIGHT and abs(a["y"] - b["y"]) < _UPRIGHT
+        sunk = any("sunk" in kind_named(p["what"]["kind"]).traits for p in (a, b))
+        return upright and (sunk or (like is not None and like.get("situation") == HUNG))
 
     def become(self, point: str, what: Body, comes: Mapping[str, str]) -> None:
         """Let a thing be another kind: its runs come to the new kind's ports by the way their water goes.

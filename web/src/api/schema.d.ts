@@ -4847,7 +4847,7 @@ export interface components {
             /** Title */
             title: string;
             /** Traits */
-            traits: ("waters" | "drips" | "throws" | "leads-drip" | "opens-zone" | "water-body" | "fitting")[];
+            traits: ("waters" | "drips" | "throws" | "leads-drip" | "opens-zone" | "water-body" | "fitting" | "sunk")[];
         };
         /**
          * Laid

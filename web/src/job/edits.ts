@@ -1,7 +1,7 @@
 import { newId } from "../api/id";
 import type { NodeView, OwnThing, Plan, Point, Reference, Run, RunEnd, Scenario, What } from "../api/types";
 import type { Derived } from "./derived";
-import { airy, isOutlet, isPlain, isSource, kindOf, newWhat, portFor } from "./kinds";
+import { airy, has, isOutlet, isPlain, isSource, kindOf, newWhat, portFor } from "./kinds";
 import { become, without } from "./references";
 
 /**
@@ -96,6 +96,20 @@ export function changeKind(plan: Plan, reference: Reference, id: string, what: W
   return next;
 }
 
+const HUNG: Run["situation"] = "in well";
+const UPRIGHT = 0.005; // m within which a run from one height to another stands upright
+
+/**
+ * Where a new run lies: down a well, where it goes straight up from its pump or from what hangs there; else as the last, or as in that
+ * kind of job.
+ */
+function lies(plan: Plan, reference: Reference, a: Point, b: Point, last: Run | undefined): Run["situation"] {
+  const upright = Math.abs(a.x - b.x) < UPRIGHT && Math.abs(a.y - b.y) < UPRIGHT;
+  if (upright && ([a, b].some((p) => has(reference, p, "sunk")) || last?.situation === HUNG)) return HUNG;
+  const usual = beginning(plan, reference)?.lies as Run["situation"] | undefined;
+  return (last?.situation === HUNG ? undefined : last?.situation) ?? usual ?? "buried";
+}
+
 /** Draw a run from one thing to another; the water goes as it is drawn, unless only the far one is fed. */
 export function addRun(plan: Plan, reference: Reference, lines: Lines, from: string, to: string): [Plan, Run | null] {
   const [a, b] = [from, to].map((id) => plan.points.find((p) => p.id === id));
@@ -109,7 +123,7 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
     id: newId("R"),
     a: { id: newId("E"), point: from, port: portFor(reference, plan, a, backward ? "in" : "out", air) },
     b: { id: newId("E"), point: to, port: portFor(reference, plan, b, backward ? "out" : "in", air) },
-    situation: last?.situation ?? (beginning(plan, reference)?.lies as Run["situation"] | undefined) ?? "buried",
+    situation: lies(plan, reference, a, b, last),
     series: last?.series ?? null,
     size: last && atStart.length === 1 && atStart[0] === last ? last.size : null, // the line goes on; a branch is sized anew
     measured_length: null,
