@@ -180,6 +180,7 @@ class RunAndLookedAt(unittest.TestCase):
         self.assertAlmostEqual(stands(made, on, some, rest).looked_after or 0.0, 14.0)
         counted = where_it_stands(plan, done, [made, on, some, rest], 5 * DAY).hand_over
         self.assertEqual(counted.looked, len(joints), "the hand-over tells them as seen dry")
+        self.assertNotIn("0 of them", " ".join((counted.whole, *counted.says)))
         self.assertEqual(stands(made, on, some, rest).bury.why, "every joint was seen dry while it ran")
         self.assertFalse(stands(made, on, some, rest, said("made", joints[:1], 4 * DAY)).proved)
         passed_by = replace(rest, override="the valve is locked")  # said with its gate shut: nobody saw water in it
@@ -388,7 +389,7 @@ class Parted(unittest.TestCase):
         count = len(job.done.assembly.joints)
         self.assertEqual(
             ready.hand_over.whole,
-            f"All {count} joints are made, and {count - 2} of them tested; 2 were seen dry at work",
+            f"All {count} joints are made; {count - 2} of them tested and 2 were seen dry at work",
         )
         job.say("made", 3 * DAY, parted)
         self.assertEqual(job.stands().hand_over.unseen, 2, "made once more, it is to be looked at once more")
@@ -462,7 +463,7 @@ class HandedOver(unittest.TestCase):
         """All made and tested is said plainly, with the count."""
         job = made().test(DAY)
         self.assertIn(
-            f"All {len(job.done.assembly.joints)} joints are made, and all of them tested",
+            f"All {len(job.done.assembly.joints)} joints are made; all of them tested",
             sheet_html(job.plan, job.done, job.stands()),
         )
 

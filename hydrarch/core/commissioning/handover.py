@@ -92,8 +92,10 @@ def hand_over(
     )
     done = bool(joints) and proved + looked == len(joints) and not stops
     says = tuple(f"{n} {words}" for n, words in told if n)
-    seen = f"; {looked} were seen dry at work" if looked else ""
-    whole = f"All {len(joints)} joints are made, and {proved if looked else 'all'} of them tested{seen}" if done else ""
+    tested = f"{proved} of them tested" if looked else "all of them tested"
+    seen = f"{looked} were seen dry at work" if proved else "all of them were seen dry at work"
+    how = " and ".join((*([tested] * bool(proved)), *([seen] * bool(looked))))
+    whole = f"All {len(joints)} joints are made; {how}" if done else ""
     return HandOver(
         len(joints),
         unmade,

@@ -22,6 +22,7 @@ from hydrarch.core.commissioning.limits import part_rating_problems
 from hydrarch.core.commissioning.readiness import Readiness, readiness
 from hydrarch.core.commissioning.sections import Section, sections
 from hydrarch.core.commissioning.thrust import thrust_problems
+from hydrarch.core.components.equipment import Equipment
 from hydrarch.core.coverage.checks import drawn_problems, flowing_problems
 from hydrarch.core.coverage.emission import Emission, emissions
 from hydrarch.core.coverage.landing import Coverage, coverages
@@ -396,7 +397,8 @@ class Derivation:
     def _site(self) -> set[str]:
         """What stands there, where pipe lies and of what, and what the weather and the water are like."""
         plan = self.plan
-        places = {p.what.kind for p in plan.points} | {r.situation for r in plan.runs}
+        hose = {p.id for p in plan.points if isinstance(p.what, Equipment) and p.what.hangs}  # a timer on a tap
+        places = {p.what.kind for p in plan.points if p.id not in hose} | {r.situation for r in plan.runs}
         places |= {series(r.series).material for r in plan.runs if r.series is not None}
         places |= {"hot"} if max(self.layout.warm.values(), default=0.0) >= HOT else set()
         return places | ({"frost"} if plan.conditions.air_temperature < FROST else set())

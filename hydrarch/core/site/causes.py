@@ -50,6 +50,7 @@ _PLACE: dict[str, tuple[str, ...]] = {
     "no-elbow": ("too-many-runs",),
     "too-close": ("no-way", "no-elbow", "run-without-length"),
     "cannot-turn": ("coupled-ring", "no-way"),
+    "unfit-place": ("string-pipe",),
 }
 """What explains it at the same point, on the same run, or at one of the run's ends."""
 _ALIKE = (
