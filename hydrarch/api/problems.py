@@ -15,7 +15,7 @@ from pydantic import BaseModel, Field, ValidationError
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
+from hydrarch.core.base.errors import AskedBack, HydrarchError, OutOfRange, Unknown
 from hydrarch.core.commissioning.readiness import Gate
 from hydrarch.core.plan.upgrades import NewerFormat, open_plan
 from hydrarch.formats.explained import BadFile, explain, explain_items
@@ -173,6 +173,7 @@ _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
     UnicodeError: lambda e: problem(
         "invalid", "Not accepted", 422, "A text holds half of a letter.", "Type it again; nothing was saved."
     ),
+    AskedBack: lambda e: problem("refused", "Say a little more", 422, f"{e}.", "Ask again with that in it."),
     HydrarchError: lambda e: problem("refused", "Refused", 422, f"{e}.", "Change the value the message names."),
     RequestValidationError: _invalid,
     ValidationError: lambda e: invalid(explain(e)),

@@ -120,6 +120,14 @@ class Fifty(unittest.TestCase):
 class JoinThis(unittest.TestCase):
     """One thing to another."""
 
+    def test_a_way_and_its_mirror_are_one(self) -> None:
+        """Between two alike ends no way is offered twice, from the left and from the right."""
+        for words in ("valve in 25 mm PE", "1 in sch 80 to 1 in sch 80", "1 in SIDR 7 to itself"):
+            seen = [
+                tuple(p.fitting for p in w.parts) for w in answer(read_question(words, "elsewhere"), Constraints()).ways
+            ]
+            self.assertEqual(len({min(s, s[::-1]) for s in seen}), len(seen), words)
+
     def test_pvc_to_itself(self) -> None:
         """1½ PVC in line: a coupling with two welds; of compression couplings the gripping before the plain."""
         found = ask("1 1/2 in pvc to 1½ in pvc")

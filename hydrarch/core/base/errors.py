@@ -3,6 +3,7 @@
     HydrarchError
     ├── OutOfRange      a number outside what a formula or table covers
     ├── Unknown         a name that is not in a catalogue or plan; carries the nearest ones
+    ├── AskedBack       a question that wants one thing more before it can be answered
     ├── BadQuantity     text that is not a quantity of the kind wanted
     └── BadRow          a row of a data file that does not hold together
 
@@ -14,7 +15,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from difflib import get_close_matches
 
-__all__ = ["BadQuantity", "BadRow", "HydrarchError", "OutOfRange", "Unknown"]
+__all__ = ["AskedBack", "BadQuantity", "BadRow", "HydrarchError", "OutOfRange", "Unknown"]
 
 
 class HydrarchError(ValueError):
@@ -43,6 +44,10 @@ class Unknown(HydrarchError):
         self.near = get_close_matches(name, list(known), n=3, cutoff=0.5)
         hint = f"; did you mean {' or '.join(self.near)}?" if self.near else ""
         super().__init__(f"there is no {kind} called '{name}'{hint}")
+
+
+class AskedBack(HydrarchError):
+    """A question in words that cannot be answered yet; it says what is wanting, and how to say it."""
 
 
 class BadQuantity(HydrarchError):

@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.errors import AskedBack, HydrarchError
 from hydrarch.core.base.units import size_is_metric
 from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.catalogue.pipes import series
@@ -81,8 +81,15 @@ def read_question(text: str, shop: Market = "both") -> Question:
 
     A thread that is not named is the market's, and told as read so; where a `shop` sells both it is asked back.
 
-    Raises `HydrarchError` saying which part is not understood, and how to say it.
+    Raises `AskedBack` saying which part is not understood, and how to say it.
     """
+    try:
+        return _question(text, shop)
+    except HydrarchError as error:
+        raise AskedBack(str(error)) from error
+
+
+def _question(text: str, shop: Market) -> Question:
     asked, swapped = corrected(tidy(plain(text)))
     asked, threads = threaded(asked, shop)
     rest, heard = read_conditions(_LEAD.sub("", asked))

@@ -147,6 +147,11 @@ def join(
     found = [s for s in found if s.joints <= _MOST_JOINTS]
     strong = [s for s in found if asked.pressure is None or _carries(s, start, stop, asked)]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
+    if start == stop:  # seen from the other side, it is the same way
+        once = dict[tuple[str, ...], Stack]()
+        for s in strong:
+            once.setdefault(min(_seen_from(s), _seen_from(s, back=True)), s)
+        strong = list(once.values())
     ways = tuple(
         _way(s, n, strong, start, stop, _outer(stop, s.stop, asked.temperature, first=False), asked, own)
         for n, s in enumerate(strong[:most])
@@ -165,6 +170,12 @@ def join(
         weakest=weakest,
         things=(start, stop),
     )
+
+
+def _seen_from(stack: Stack, *, back: bool = False) -> tuple[str, ...]:
+    """A way from end to end as one comes to it: its outer ends and its fittings."""
+    seen = (stack.start.name, *stack.ids(), stack.stop.name)
+    return seen[::-1] if back else seen
 
 
 def _metal_ends(*things: PipeOrEnd) -> frozenset[str]:
