@@ -116,6 +116,11 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           </p>
         </Box>
       )}
+      {!made && joint.role === "head" && (
+        <Box tone="curing">
+          <b>After flushing:</b> it goes on when its line is flushed, and tested where that is tested.
+        </Box>
+      )}
       {!made && current && (
         <div className="mt-3">
           <p className="text-[13px] text-muted">
