@@ -1,8 +1,12 @@
 """Every button that writes to the record: what it writes is read back from the API and from an exported job file."""
 
+import io
 import re
+import struct
 import time
 import uuid
+import zipfile
+import zlib
 from typing import Any
 
 from playwright.sync_api import Locator, expect
@@ -159,3 +163,106 @@ class Recording(Browsing):
         walk.get_by_role("button", name=re.compile("^Dry: ")).first.click()
         self.kept(job, "looked", had + 1)
         walk.get_by_role("button", name="Shut it").click()
+
+    def in_hand(self, job: str, joint: str) -> Locator:
+        """A joint's card in Make."""
+        self.page.goto(f"/job/{job}/make?at={joint}")
+        return self.page.get_by_role("region", name="The joint in hand")
+
+    def test_it_went_wrong(self) -> None:
+        """Saved, a joint is not made any more; cut out, it is taken back with all that goes, and what is to be bought
+        again is on the list.
+        """
+        page, job = self.page, self.fresh_demo()
+        self.made_all(job, ago=3600)
+        joints = self.shown(job, "make")["joints"]
+        first = joints[0]["id"]
+        hand = self.in_hand(job, first)
+        hand.get_by_role("button", name="It went wrong …").click()
+        hand.get_by_role("button", name="Saved: make this joint again").click()
+        self.assertEqual(list(self.kept(job, "undone", 1)[0]["joints"]), [first])
+        weld = next(j for j in joints if j["method"] == "solvent weld" and j["id"] != first)
+        wrong = self.api("GET", f"/jobs/{job}/joints/{weld['id']}/wrong")
+        self.assertTrue(wrong["buy"], wrong)
+        hand = self.in_hand(job, weld["id"])
+        hand.get_by_role("button", name="It went wrong …").click()
+        hand.get_by_role("button", name=re.compile("^Cut out: ")).click()
+        self.assertEqual(set(self.kept(job, "undone", 2)[-1]["joints"]), set(wrong["again"]))
+        states = self.standing(job)["readiness"]["joints"]
+        self.assertTrue(all(states[j]["state"] == "planned" for j in (first, *wrong["again"])))
+        expect(page.get_by_text(re.compile("^saved, no"))).to_be_visible()
+        added = self.api("GET", f"/jobs/{job}")["plan"]["extras"]
+        self.assertEqual({e["fitting"] for e in added if e["note"].startswith("made again")}, {i for i, _ in wrong["buy"]})
+
+    def test_a_lost_joint_is_seen_to(self) -> None:
+        """What was made and is on the drawing no more is told until somebody says that it was seen to."""
+        page, job = self.page, self.fresh_demo()
+        self.made_all(job)
+        found = self.api("GET", f"/jobs/{job}")
+        plan, gone = found["plan"], found["plan"]["runs"][-1]
+        plan["runs"] = [r for r in plan["runs"] if r["id"] != gone["id"]]
+        self.api("PUT", f"/jobs/{job}/plan", json={"revision": found["revision"], "plan": plan})
+        self.open(job, "keep")
+        told = page.get_by_role("note", name="Made, and no longer on the drawing")
+        seen = told.get_by_role("button", name="Seen to")
+        expect(seen.first).to_be_visible()
+        count = seen.count()
+        seen.first.click()
+        undone = self.kept(job, "undone", 1)[0]
+        self.assertEqual(len(undone["joints"]), 1)
+        expect(seen).to_have_count(count - 1)
+        lost = {x["joint"] for x in self.standing(job)["readiness"]["lost"]}
+        self.assertNotIn(next(iter(undone["joints"])), lost)
+
+    def test_done_again(self) -> None:
+        """What is to be done every year is said done, and by whom."""
+        page, job = self.page, self.fresh_demo()
+        self.open(job, "keep")
+        page.get_by_text("To be done again").click()
+        page.get_by_role("button", name="Done", exact=True).first.click()
+        done = self.kept(job, "tended", 1)[0]
+        reminders = {r["id"]: r for r in self.api("GET", f"/jobs/{job}/reminders")}
+        self.assertEqual(reminders[done["of"]]["done_by"], done["by"])
+        expect(page.get_by_text(re.compile(f"{done['by']} did it"))).to_be_visible()
+
+    def test_the_basket(self) -> None:
+        """Got, one by one and at a tick; a set laid out, and taken back."""
+        page, job = self.page, self.copy(self.fresh_demo())
+        had = {
+            k: len([e for e in self.api("GET", f"/jobs/{job}/export/job")["events"] if e["kind"] == k])
+            for k in ("got", "laid_out")
+        }
+        page.goto(f"/job/{job}/shop")
+        first = page.get_by_role("button", name=re.compile("in the basket$")).first.get_attribute("aria-label")
+        tick = page.get_by_role("button", name=first, exact=True)  # what is in the basket goes to the end of its shelf
+        tick.click()
+        got = self.kept(job, "got", had["got"] + 1)[-1]
+        expect(tick).to_have_attribute("aria-pressed", "true")
+        self.assertGreater(got["count"], 0)
+        tick.click()
+        back = self.kept(job, "got", had["got"] + 2)[-1]
+        self.assertEqual((back["of"], back["count"]), (got["of"], 0))
+        whole = page.get_by_role("button", name=re.compile("lies there whole$")).first
+        whole.click()
+        self.assertEqual(self.kept(job, "laid_out", had["laid_out"] + 1)[-1]["count"], 1)
+        whole.click()
+        self.assertEqual(self.kept(job, "laid_out", had["laid_out"] + 2)[-1]["count"], 0)
+
+    def test_a_photo(self) -> None:
+        """A photo of a joint is kept as it was taken, and comes with the job's archive."""
+        page, job = self.page, self.fresh_demo()
+        joint = self.shown(job, "make")["joints"][0]["id"]
+        hand = self.in_hand(job, joint)
+        picture = struct.pack(">I", 13) + b"IHDR" + struct.pack(">IIBBBBB", 2, 2, 8, 0, 0, 0, 0)
+        picture = picture + struct.pack(">I", zlib.crc32(picture[4:]))
+        rows = zlib.compress(bytes((0, 9, 200, 0, 90, 30)))
+        for kind, body in ((b"IDAT", rows), (b"IEND", b"")):
+            picture += struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+        file = {"name": "joint.png", "mimeType": "image/png", "buffer": b"\x89PNG\r\n\x1a\n" + picture}
+        hand.locator("input[type=file]").set_input_files([file])
+        expect(hand.locator("img").first).to_be_visible()
+        (photo,) = self.api("GET", f"/jobs/{job}/photos")
+        self.assertEqual(photo["about"], joint)
+        archive = page.request.get(f"{self.address}/api/jobs/{job}/export/archive").body()
+        with zipfile.ZipFile(io.BytesIO(archive)) as zipped:
+            self.assertTrue(any(photo["id"] in n for n in zipped.namelist()), zipped.namelist())
