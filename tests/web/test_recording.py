@@ -242,6 +242,7 @@ class Recording(Browsing):
         tick.click()
         back = self.kept(job, "got", had["got"] + 2)[-1]
         self.assertEqual((back["of"], back["count"]), (got["of"], 0))
+        page.get_by_role("button", name="Lay out", exact=True).click()
         whole = page.get_by_role("button", name=re.compile("lies there whole$")).first
         whole.click()
         self.assertEqual(self.kept(job, "laid_out", had["laid_out"] + 1)[-1]["count"], 1)
