@@ -58,7 +58,8 @@ export function merge(base: Plan, mine: Plan, theirs: Plan, wins: "mine" | "thei
   };
 
   const apart = renaming(mine, clashing(base, mine, theirs));
-  const plan = value("", "", base, apart, theirs) as Plan;
+  const brought = value("", "", base, apart, theirs) as Plan;
+  const plan = ownEnds(brought, wins === "mine" ? apart : theirs, both);
   return {
     plan: closed(plan, wins === "mine" ? apart : theirs, wins === "mine" ? theirs : apart, both),
     both: [...both].sort(),
@@ -90,6 +91,29 @@ function clashing(base: Plan, mine: Plan, theirs: Plan): Map<string, string> {
     for (const id of [r.id, r.a.id, r.b.id]) apart(id, alike);
   }
   return found;
+}
+
+/**
+ * A plan in which each end of a run is one: where both sides parted one run, its far end went on to a new run of each. It stays with the
+ * side that wins; the other's is a new end.
+ */
+function ownEnds(plan: Plan, winner: Plan, both: Set<string>): Plan {
+  const at = new Map<string, string[]>();
+  for (const r of plan.runs) for (const e of [r.a, r.b]) at.set(e.id, [...(at.get(e.id) ?? []), r.id]);
+  if ([...at.values()].every((runs) => runs.length === 1)) return plan;
+  const held = new Map(winner.runs.flatMap((r) => [[r.a.id, r.id] as const, [r.b.id, r.id] as const]));
+  const own = <E extends { id: string }>(run: string, end: E): E => {
+    const runs = at.get(end.id) ?? [];
+    const keeps = runs.find((r) => r === held.get(end.id)) ?? runs[0];
+    if (runs.length === 1 || run === keeps) return end;
+    both.add(run);
+    return { ...end, id: newId("E") };
+  };
+  const runs = plan.runs.map((r) => {
+    const [a, b] = [own(r.id, r.a), own(r.id, r.b)];
+    return a === r.a && b === r.b ? r : { ...r, a, b };
+  });
+  return { ...plan, runs };
 }
 
 /** A plan in which all that is named is there: one side drew to, or chose for, what the other deleted. */
