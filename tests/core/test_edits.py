@@ -25,7 +25,15 @@ def cases() -> Iterator[tuple[str, Body]]:
 def whole(short: Body) -> Plan:
     """A plan of what a case says of it."""
     points = [
-        {"id": i, "x": x, "y": y, "depth": -level, "what": kind_named(kind).start.model_dump(mode="json")}
+        {
+            "id": i,
+            "x": x,
+            "y": y,
+            "depth": -level,
+            "what": kind_named(kind).start.model_dump(mode="json"),
+            "name": short.get("names", {}).get(i, ""),
+            "number": short.get("numbers", {}).get(i),
+        }
         for i, kind, x, y, level in short["points"]
     ]
     runs = []
@@ -90,6 +98,14 @@ def edited(plan: Plan, case: Body) -> Plan:
     return draft.plan()
 
 
+def called(plan: Plan, kind: str) -> str | int | None:
+    """What a new thing of a kind is called that is set down in a plan: its name, or a plain place's number."""
+    draft = Draft(plan)
+    made = draft.add_point("X", x=50.0, y=50.0, what=kind_named(kind).start.model_dump(mode="json"))
+    spot = draft.spots[made]
+    return str(spot["name"]) or spot.get("number")
+
+
 class Edits(unittest.TestCase):
     """The core's side."""
 
@@ -99,6 +115,9 @@ class Edits(unittest.TestCase):
         for name, case in cases():
             with self.subTest(name):
                 plan = whole(case["plan"])
+                if case["edit"]["do"] == "set":
+                    self.assertEqual(called(plan, case["edit"]["kind"]), case["result"])
+                    continue
                 self.assertEqual(short(plan, edited(plan, case)), case["result"])
             count += 1
         self.assertGreater(count, 20)

@@ -192,7 +192,9 @@ class Recording(Browsing):
         self.assertTrue(all(states[j]["state"] == "planned" for j in (first, *wrong["again"])))
         expect(page.get_by_text(re.compile("^saved, no"))).to_be_visible()
         added = self.api("GET", f"/jobs/{job}")["plan"]["extras"]
-        self.assertEqual({e["fitting"] for e in added if e["note"].startswith("made again")}, {i for i, _ in wrong["buy"]})
+        self.assertEqual(
+            {e["fitting"] for e in added if e["note"].startswith("made again")}, {i for i, _ in wrong["buy"]}
+        )
 
     def test_a_lost_joint_is_seen_to(self) -> None:
         """What was made and is on the drawing no more is told until somebody says that it was seen to."""

@@ -3,7 +3,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import { test } from "node:test";
 import type { Plan, Run } from "../src/api/types";
 import type { Derived } from "../src/job/derived";
-import { addRun, changeKind, removePoint, removeRun, splitRun } from "../src/job/edits";
+import { addPoint, addRun, changeKind, removePoint, removeRun, splitRun } from "../src/job/edits";
 import { newWhat } from "../src/job/kinds";
 import { idsOf } from "../src/job/references";
 import { empty, noLines, point, reference, run } from "./plans";
@@ -14,6 +14,8 @@ type End = [id: string, point: string, port: string];
 type Short = {
   points: [id: string, kind: string, x: number, y: number, level: number][];
   runs: [id: string, ...a: End, ...b: End][];
+  names?: Record<string, string>;
+  numbers?: Record<string, number>;
   pipe?: Partial<Run>;
   open?: string[];
   zoned?: string[];
@@ -35,7 +37,12 @@ const cases = files.flatMap((f) => JSON.parse(readFileSync(`${folder}/${f}`, "ut
 
 const whole = (short: Short): Plan => ({
   ...empty,
-  points: short.points.map(([id, kind, x, y, level]) => ({ ...point(id, kind, x, y), depth: -level })),
+  points: short.points.map(([id, kind, x, y, level]) => ({
+    ...point(id, kind, x, y),
+    depth: -level,
+    name: short.names?.[id] ?? "",
+    number: short.numbers?.[id] ?? null,
+  })),
   runs: short.runs.map(([id, a, pa, qa, b, pb, qb]) => ({
     ...run(id, pa, pb, [qa, qb]),
     a: { id: a, point: pa, port: qa },
@@ -82,5 +89,10 @@ function edited(plan: Plan, { edit, comes = {}, fed = [] }: Case): Plan {
 for (const each of cases)
   test(`as the core does it: ${each.edit.do}, ${each.name}`, () => {
     const plan = whole(each.plan);
+    if (each.edit.do === "set") {
+      const [, made] = addPoint(plan, reference, each.edit.kind ?? "", { x: 50, y: 50 });
+      assert.deepEqual(made.name || made.number, each.result);
+      return;
+    }
     assert.deepEqual(told(plan, edited(plan, each)), each.result);
   });

@@ -16,6 +16,13 @@ type Lines = Derived["lines"];
 /** The number of a new point without a name: one more than the highest there is. */
 const nextNumber = (plan: Plan): number => 1 + Math.max(0, ...plan.points.map((p) => p.number ?? 0));
 
+/** A name of its own for a thing that is called so: its title and the first number that no name has; the crew's own alone has none. */
+function nameFor(plan: Plan, title: string, own: boolean): string {
+  const taken = new Set(plan.points.map((p) => p.name));
+  if (own && !taken.has(title)) return title;
+  for (let n = own ? 2 : 1; ; n++) if (!taken.has(`${title} ${n}`)) return `${title} ${n}`;
+}
+
 /** How what is drawn first lies in a job of its kind. */
 const beginning = (plan: Plan, reference: Reference) => reference.beginnings.find((b) => b.about === plan.about);
 
@@ -39,14 +46,13 @@ export function addPoint(plan: Plan, reference: Reference, down: SetDown, at: Sp
   const what = typeof down === "string" ? { ...newWhat(reference, down), ...begun } : down.what;
   const spec = kindOf(reference, what);
   const id = newId(spec?.letter ?? "P");
-  const same = plan.points.filter((p) => (own ? p.name.startsWith(own.name) : p.what.kind === what.kind)).length;
   const title = own?.name ?? spec?.title ?? what.kind;
   const point: Point = {
     id,
     x: at.x,
     y: at.y,
     ...groundNear(plan, reference, at),
-    name: spec?.role === "line" ? "" : own && !same ? title : `${title} ${same + 1}`,
+    name: spec?.role === "line" ? "" : nameFor(plan, title, own !== null),
     number: spec?.role === "line" ? nextNumber(plan) : null,
     what,
     ports: own?.ports ?? {},
