@@ -9,7 +9,7 @@ import zipfile
 import zlib
 from typing import Any
 
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import FilePayload, Locator, expect
 
 from tests.web.base import Browsing
 
@@ -261,7 +261,7 @@ class Recording(Browsing):
         rows = zlib.compress(bytes((0, 9, 200, 0, 90, 30)))
         for kind, body in ((b"IDAT", rows), (b"IEND", b"")):
             picture += struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
-        file = {"name": "joint.png", "mimeType": "image/png", "buffer": b"\x89PNG\r\n\x1a\n" + picture}
+        file: FilePayload = {"name": "joint.png", "mimeType": "image/png", "buffer": b"\x89PNG\r\n\x1a\n" + picture}
         hand.locator("input[type=file]").set_input_files([file])
         expect(hand.locator("img").first).to_be_visible()
         (photo,) = self.api("GET", f"/jobs/{job}/photos")
