@@ -7,6 +7,7 @@ import tempfile
 import time
 import unittest
 import uuid
+from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 from typing import Any, Literal
@@ -215,6 +216,13 @@ class Browsing(unittest.TestCase):
     def saved(self, revision: int) -> None:
         """Wait until a revision is saved."""
         expect(self.page.get_by_text(f"saved, no. {revision}", exact=True)).to_be_visible()
+
+    def until(self, so: Callable[[], bool]) -> None:
+        """Go on when something is so."""
+        ends = time.monotonic() + 20
+        while not so() and time.monotonic() < ends:
+            self.page.wait_for_timeout(20)
+        self.assertTrue(so())
 
     def take(self, group: str, kind: str) -> None:
         """Take a kind of thing in hand, to set it down."""

@@ -250,7 +250,7 @@ class Jobs(Browsing):
         page.goto("/")
         below = page.get_by_text("Daily copies")
         expect(below).to_be_visible()
-        page.wait_for_timeout(300)
+        self.until(lambda: bool(held))
         before = below.bounding_box()
         self.assertTrue(held)
         for route in held:
@@ -301,8 +301,7 @@ class Jobs(Browsing):
         page.route("**/api/read", lambda route: held.append(route))  # noqa: PLW0108
         page.get_by_role("textbox", name="East", exact=True).fill("3")
         page.get_by_role("button", name="Set the levels").click()
-        page.wait_for_timeout(300)
-        self.assertTrue(held)
+        self.until(lambda: bool(held))
         self.assertEqual(self.api("GET", f"/jobs/{job}")["revision"], first["revision"])
         for route in held:
             route.continue_()
