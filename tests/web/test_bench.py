@@ -384,10 +384,10 @@ class Sums(Browsing):
         for said in ("0.4 m", "0.3 m"):
             page.get_by_label("Up or down").fill(said)
             page.get_by_label("Up or down").press("Enter")
-        self.until(lambda: bool(held))
-        page.unroute("**/api/read")
+        self.until(lambda: len(held) == 2)
         for route in sorted(held, key=lambda r: "0.4" in (r.request.post_data or "")):
-            route.continue_()
+            with page.expect_response("**/api/read"):
+                route.continue_()
         expect(page.get_by_label("Up or down")).to_have_value("300")
 
     def test_two_answers_at_once(self) -> None:
