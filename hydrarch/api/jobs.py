@@ -24,6 +24,7 @@ from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.base.problems import Stage
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.markets import Market, markets
+from hydrarch.core.measuring.begun import begun
 from hydrarch.core.plan.crew_parts import Book, merged, new_rows
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.references import ids_of
@@ -83,13 +84,16 @@ class Saved:
 
 
 class NewJob(BaseModel):
-    """A job to start empty; what its shop sells goes by its units unless it is said."""
+    """A job to start; what its shop sells goes by its units unless it is said. It is empty, or `drawn`: with the small
+    drawing of its kind, to be changed.
+    """
 
     model_config = ConfigDict(extra="forbid", strict=True)
     name: Annotated[str, Field(min_length=1, max_length=80, examples=["Upper paddock"])]
     units: Literal["us", "metric"] = "metric"
     market: Market | None = None
     about: Annotated[str, Field(max_length=40)] = ""
+    drawn: bool = False
 
 
 Back = Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=50_000, strict=False)]
@@ -186,9 +190,9 @@ def list_jobs(service: ServiceIn) -> list[JobSummary]:
     return jobs(service.store)
 
 
-@router.post("", status_code=201, summary="Start an empty job", response_model=JobView)
+@router.post("", status_code=201, summary="Start a job", response_model=JobView)
 def start_job(service: ServiceIn, new: NewJob) -> Response:
-    """A new job with nothing drawn."""
+    """A new job, empty or with the small drawing of its kind."""
     market: Market = new.market or ("north-american" if new.units == "us" else "elsewhere")
     if new.about and new.about not in beginnings():
         raise Unknown("kind of job", new.about, list(beginnings()))
@@ -196,7 +200,7 @@ def start_job(service: ServiceIn, new: NewJob) -> Response:
     plan = Plan.model_validate(
         {"name": new.name, "units": new.units, "about": new.about, "conditions": {"market": market, "series": series}}
     )
-    return view(service, keep_new_job(service, plan), "survey", 201)
+    return view(service, keep_new_job(service, begun(plan) if new.drawn else plan), "survey", 201)
 
 
 @router.get("/{job_id}", summary="Open a job", response_model=JobView)

@@ -9,7 +9,10 @@ from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.guidance import practices
 from hydrarch.core.catalogue.markets import markets
 from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.commissioning.sections import EXERCISE
 from hydrarch.core.components.base import kind_named, kinds
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.measuring.begun import begun
 from hydrarch.core.plan import document as _kinds_are_known
 from hydrarch.core.plan.document import Conditions, Plan, Situation
 
@@ -39,6 +42,26 @@ class Beginnings(unittest.TestCase):
                     self.assertIn(kind, row.things)
                     kind_named(kind).model.model_validate({**kind_named(kind).start.model_dump(), **begins})
                 self.assertTrue(row.things and all(q.endswith("?") or "." in q for q in row.first))
+
+    def test_a_small_drawing_works(self) -> None:
+        """In every market: nothing stops it, nothing but how it is used is warned of, and every stage answers; a job in
+        which something is drawn stays as it is.
+        """
+        for about, row in beginnings().items():
+            for here in markets().values():
+                conditions = {"market": here.market, "series": here.usual(row.pipe)}
+                empty = Plan.model_validate({"name": "n", "about": about, "conditions": conditions})
+                plan = begun(empty)
+                with self.subTest(about, market=here.market):
+                    self.assertEqual(bool(plan.points), bool(row.drawn))
+                    self.assertEqual(begun(plan), plan)
+                    if not plan.points:
+                        continue
+                    done = derive(plan)
+                    self.assertEqual([p.says for p in done.problems() if p.severity != "note"], [])
+                    parts = (done.assembly.joints, done.bill, done.cuts.pieces, done.work.tasks, done.sections)
+                    self.assertTrue(all(parts))
+                    self.assertEqual({s.fault for s in done.sections} - {"", EXERCISE}, set())
 
     def test_a_plan_knows_what_it_was_begun_as(self) -> None:
         """It is kept and read back; a kind of job there is none of is refused by name."""

@@ -36,7 +36,7 @@ class Presses(Browsing):
         page.get_by_label("Units", exact=True).select_option(units)
         page.get_by_label("Fittings sold here").select_option(market)
         self.presses += 3
-        self.press(page.get_by_role("button", name="Start", exact=True))
+        self.press(page.get_by_role("button", name=re.compile(r"^Start( empty)?$")))
         expect(page.get_by_role("application")).to_be_visible()
 
     def set_down(self, thing: str, dx: float, dy: float) -> None:

@@ -21,8 +21,8 @@ class Beginning:
 
     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
     with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts`
-    is how a kind of
-    thing begins here where it differs, field by field.
+    is how a kind of thing begins here where it differs, field by field. `drawn` is the line of the small drawing it
+    begins with, by measure in metres; "" where it has none.
     """
 
     about: str
@@ -33,6 +33,7 @@ class Beginning:
     across: float
     sun: bool
     starts: dict[str, dict[str, str | float]]
+    drawn: str
     things: tuple[str, ...]
     conditions: tuple[str, ...]
     practices: tuple[str, ...]
@@ -61,6 +62,7 @@ def _make(row: dict[str, str]) -> Beginning:
         float(row["across_m"]),
         row["sun"] == "yes",
         _starts(row["starts"]),
+        row["drawn"],
         tuple(row["things"].split()),
         tuple(row["conditions"].split()),
         tuple(row["practices"].split()),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import takewhile
 from math import atan2, dist, hypot, pi
 
 from hydrarch.core.base.errors import HydrarchError
@@ -79,9 +80,8 @@ class _Line:
             raise HydrarchError("say first what the line begins at: mains, 12 e, tap")
         about = beginnings().get(plan.about)
         depth = about.depth if about is not None else Point.model_fields["depth"].default
-        rise = next((s for s in steps if isinstance(s, Go)), None)
-        if first.kind == "well_pump" and rise is not None and rise.way[2] > 0:
-            depth += rise.way[2]  # it hangs down the hole: what it rises to lies as deep as pipe does
+        if "sunk" in kind_named(first.kind).traits:
+            depth += sum(takewhile(bool, (_rise(s) for s in steps if isinstance(s, Go))))  # down the hole
         self.here = self.begun = self.draft.add_point("B", x=0.0, y=0.0, ground=0.0, depth=depth, what={"kind": "bend"})
 
     def _do(self, n: int, step: Measured) -> None:
@@ -211,6 +211,11 @@ class _Line:
         spot = {"x": mark.x, "y": mark.y, "ground": mark.ground, "depth": 0.0}
         self.here = self._point(spot, (east, north, said))
         return steps[first:]
+
+
+def _rise(go: Go) -> float:
+    """How far (m) a length goes straight up; 0 where it goes any other way."""
+    return go.length if go.tilt > 1.5 else 0.0
 
 
 def _centred(done: _Line, step: int, go: Go) -> Go:

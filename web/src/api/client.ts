@@ -181,8 +181,8 @@ export const api = {
     (await get("/api/jobs/{job_id}", { params: { ...of(job), query: { stage } } })) as JobView,
   stage: (job: string, stage: Stage) =>
     get("/api/jobs/{job_id}/stages/{stage}", { params: { path: { job_id: job, stage } } }),
-  startJob: async (name: string, units: UnitSystem, market: Market | null, about: string) =>
-    (await post("/api/jobs", { body: { name, units, market, about } })) as JobView,
+  startJob: async (name: string, units: UnitSystem, market: Market | null, about: string, drawn: boolean) =>
+    (await post("/api/jobs", { body: { name, units, market, about, drawn } })) as JobView,
   savePlan: (job: string, revision: number, plan: Plan, back: string[], stage: Stage) =>
     put("/api/jobs/{job_id}/plan", {
       params: { ...of(job), query: { stage } },

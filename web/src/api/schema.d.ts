@@ -898,8 +898,8 @@ export interface paths {
         get: operations["list_jobs_api_jobs_get"];
         put?: never;
         /**
-         * Start an empty job
-         * @description A new job with nothing drawn.
+         * Start a job
+         * @description A new job, empty or with the small drawing of its kind.
          */
         post: operations["start_job_api_jobs_post"];
         delete?: never;
@@ -2505,8 +2505,8 @@ export interface components {
          *
          *     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
          *     with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts`
-         *     is how a kind of
-         *     thing begins here where it differs, field by field.
+         *     is how a kind of thing begins here where it differs, field by field. `drawn` is the line of the small drawing it
+         *     begins with, by measure in metres; "" where it has none.
          */
         Beginning: {
             /** About */
@@ -2519,6 +2519,8 @@ export interface components {
             conditions: string[];
             /** Depth */
             depth: number;
+            /** Drawn */
+            drawn: string;
             /** First */
             first: string[];
             /** Lies */
@@ -5392,7 +5394,8 @@ export interface components {
         };
         /**
          * NewJob
-         * @description A job to start empty; what its shop sells goes by its units unless it is said.
+         * @description A job to start; what its shop sells goes by its units unless it is said. It is empty, or `drawn`: with the small
+         *     drawing of its kind, to be changed.
          */
         NewJob: {
             /**
@@ -5400,6 +5403,11 @@ export interface components {
              * @default
              */
             about: string;
+            /**
+             * Drawn
+             * @default false
+             */
+            drawn: boolean;
             /** Market */
             market?: ("north-american" | "elsewhere" | "both") | null;
             /**

@@ -112,14 +112,15 @@ function Start({ onFault }: FaultProps) {
   const [market, setMarket] = useState<Market | null>(null);
   const [about, setAbout] = useState<Beginning | null>(null);
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
+  const start = (drawn: boolean) =>
+    started(api.startJob(name.trim() || about?.title || "New job", units, market, about?.about ?? "", drawn), "survey");
   return (
     <form
       aria-label="Start a job"
       className="mt-2"
       onSubmit={(e) => {
         e.preventDefault();
-        const called = name.trim() || about?.title || "New job";
-        void started(api.startJob(called, units, market, about?.about ?? ""), "survey");
+        void start(Boolean(about?.drawn));
       }}
     >
       <Heading>What is it?</Heading>
@@ -137,7 +138,7 @@ function Start({ onFault }: FaultProps) {
       </div>
       <p className="mb-2 text-[13px] text-muted">
         {about
-          ? "Nothing is drawn for you: its usual components come first, and what to find out first is asked."
+          ? `Its usual components come first, and what to find out first is asked.${about.drawn ? " A small drawing shows how such a line is drawn, and every stage answers at once: change it into yours." : ""}`
           : "Or none of these: then every component is offered."}
       </p>
       <div className="flex flex-wrap items-end gap-2">
@@ -168,8 +169,13 @@ function Start({ onFault }: FaultProps) {
           onPick={(v) => setMarket((v || null) as Market | null)}
         />
         <Button type="submit" tone="main" className="min-h-[40px]">
-          Start
+          {about?.drawn ? "Start with a small drawing" : "Start"}
         </Button>
+        {about?.drawn && (
+          <Button className="min-h-[40px]" onClick={() => void start(false)}>
+            Start empty
+          </Button>
+        )}
       </div>
     </form>
   );
