@@ -15,7 +15,7 @@ from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.commissioning.readiness import Readiness, SectionState, TestRecord
 from hydrarch.core.commissioning.sections import Section
-from hydrarch.core.cutting.cuts import saw_marks
+from hydrarch.core.cutting.cuts import Nest, saw_marks
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.records import Joint
 from hydrarch.core.plan.document import Plan
@@ -206,14 +206,15 @@ def _sticks(plan: Plan, derived: Derivation) -> Table:
     number: dict[str, int] = {p.id: n for n, p in enumerate(derived.cuts.pieces, 1)}
     rows = []
     for nest in derived.cuts.nests:
-        word = "coil" if nest.coil else "stick"
-        whole = [(f"{word} {n} of {len(nest.sticks)}", s.cuts, s.rest) for n, s in enumerate(nest.sticks, 1)]
-        used = [(f"offcut of {show(o.length, 'cut', plan.units)}", o.cuts, o.rest) for o in nest.offcuts if o.cuts]
-        for name, cuts, rest in used + whole:
+        whole = [(_stick_name(plan, nest, n), s.cuts, s.rest, s.length) for n, s in enumerate(nest.sticks, 1)]
+        used = [
+            (f"offcut of {show(o.length, 'cut', plan.units)}", o.cuts, o.rest, o.length) for o in nest.offcuts if o.cuts
+        ]
+        for name, cuts, rest, length in used + whole:
             kerf = 0.0 if nest.coil else plan.conditions.kerf  # a coil is cut with shears
             marks = [
                 f"whole, for piece {number[piece]}"
-                if at >= nest.stock - 1e-6
+                if at >= length - 1e-6
                 else f"{show(at, 'cut', plan.units)} ends piece {number[piece]}"
                 for piece, at in saw_marks(cuts, kerf)
             ]
@@ -227,6 +228,13 @@ def _sticks(plan: Plan, derived: Derivation) -> Table:
             )
     head = ("pipe", "from", "mark from one end, blade beyond the mark", "left")
     return Table("At the saw", head, _rows(rows), (3,))
+
+
+def _stick_name(plan: Plan, nest: Nest, number: int) -> str:
+    """Which stick or coil it is, and how long where it is shorter than the others."""
+    long = nest.sticks[number - 1].length
+    shorter = f", {show(long, 'length', plan.units)} long" if long < nest.stock else ""
+    return f"{'coil' if nest.coil else 'stick'} {number} of {len(nest.sticks)}{shorter}"
 
 
 def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:

@@ -61,7 +61,7 @@ def _safe(cell: str) -> str:
 def parts_csv(rows: Iterable[BillRow]) -> str:
     """The bill of materials."""
     return _write(
-        ["group", "count", "unit", "part", "id", "have", "spare", "each", "price", "detail"],
+        ["group", "count", "unit", "part", "id", "have", "spare", "each", "per", "price", "detail"],
         (
             [
                 r.group,
@@ -72,6 +72,7 @@ def parts_csv(rows: Iterable[BillRow]) -> str:
                 str(r.have),
                 str(r.spare),
                 _money(r.each),
+                r.per,
                 _money(r.price),
                 r.detail,
             ]
@@ -95,16 +96,27 @@ def _money(price: float | None) -> str:
     return "" if price is None else f"{price:.2f}"
 
 
+_PER = {"": 1.0, "each": 1.0, "m": 1.0, "ft": FOOT}
+"""Metres that a price is for, by the column per."""
+
+
 def prices_csv(rows: Iterable[BillRow]) -> str:
-    """The price book of a job: every part and pipe on its bill, with the price of one; "own" marks the crew's."""
+    """The price book of a job: every part and pipe on its bill, with the price of one, or of a metre or a foot where
+    `per` says so; "own" marks the crew's.
+    """
     return _write(
-        ["item", "name", "price", "own"],
-        ([r.item, r.name, _money(r.each), "own" if r.own else ""] for r in rows if r.each is not None and r.each > 0),
+        ["item", "name", "price", "per", "own"],
+        (
+            [r.item, r.name, _money(r.each), r.per, "own" if r.own else ""]
+            for r in rows
+            if r.each is not None and r.each > 0
+        ),
     )
 
 
 def read_prices(text: str) -> dict[str, float]:
-    """Read a price book: columns item and price; where there is a column own, only rows marked so are taken.
+    """Read a price book: columns item and price; where there is a column own, only rows marked so are taken. A price of
+    pipe is for a metre, or for a foot where the column per says so.
 
     Raises `BadRow` with line and reason; nothing of a broken book is taken.
     """
@@ -123,7 +135,10 @@ def read_prices(text: str) -> dict[str, float]:
             raise BadRow("price book", line, str(error)) from error
         if not 0 <= price <= 1e6:
             raise BadRow("price book", line, f"a price of {written} cannot be")
-        found[item] = price
+        per = (row.get("per") or "").strip().lower()
+        if per not in _PER:
+            raise BadRow("price book", line, f"per says '{per}': leave it empty, or write m or ft")
+        found[item] = price / _PER[per]
     return found
 
 

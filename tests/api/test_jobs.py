@@ -204,7 +204,7 @@ class Files(WithClient):
     def test_tables_and_sheet(self) -> None:
         """Parts and cuts come as CSV; the sheet lists what is dry before anything else."""
         parts = self.client.get(f"/api/jobs/{DEMO_ID}/export/parts").text.splitlines()
-        self.assertEqual(parts[0], "group,count,unit,part,id,have,spare,each,price,detail")
+        self.assertEqual(parts[0], "group,count,unit,part,id,have,spare,each,per,price,detail")
         self.assertTrue(any(line.startswith("fitting,4,,PVC elbow 90° 1,pvc-elbow-90-1,") for line in parts))
         cuts = self.client.get(f"/api/jobs/{DEMO_ID}/export/cuts").text.splitlines()
         self.assertEqual(len(cuts), 1 + len(self.stage("cut")["cuts"]["pieces"]))

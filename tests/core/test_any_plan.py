@@ -157,6 +157,19 @@ class AnyPlan(unittest.TestCase):
                 if p.mend.startswith("No larger size of this series is made"):
                     self.assertEqual(choice.size, series(choice.series).sizes[-1].size, choice)
 
+    @settings(max_examples=25)
+    @given(RANDOMS)
+    def test_all_in_one_place(self, rng: random.Random) -> None:
+        """With everything drawn on one spot every stage answers, and each problem says what to do."""
+        plan = drawn(rng)
+        if plan is None:
+            return
+        body = plan.model_dump(mode="json")
+        for p in body["points"]:
+            p |= {"x": 1.0, "y": 1.0, "ground": 0.0, "depth": 0.4}
+        here = Plan.model_validate(body)
+        self.assertTrue(all(p.says and p.mend for p in derive(here).problems()))
+
     def test_sizes_and_fittings_come_to_an_end(self) -> None:
         """Plans whose sizes and fittings once chased each other round settle, and their sizes hold with the fittings
         they have.

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from hydrarch.core.base.errors import BadRow
 from hydrarch.core.base.identity import PipeId, upright_piece
-from hydrarch.core.base.units import INCH
+from hydrarch.core.base.units import FOOT, INCH
 from hydrarch.core.catalogue.fittings import end, fitting
-from hydrarch.core.catalogue.pipes import pipe
+from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.components.basins import Standpipe
 from hydrarch.core.cutting.bill import tape_length
@@ -208,11 +208,23 @@ class Nesting(unittest.TestCase):
             kerf = 0.0 if nest.coil else plan.conditions.kerf  # shears leave nothing (common practice)
             for stick in nest.sticks:
                 marks = saw_marks(stick.cuts, kerf)
-                self.assertAlmostEqual(marks[-1][1] + stick.rest, nest.stock)
+                self.assertAlmostEqual(marks[-1][1] + stick.rest, stick.length)
+                self.assertIn(stick.length, (*series(nest.series).shorter, nest.stock))
                 starts = [0.0, *(at + kerf for _, at in marks)]
                 for (name, at), start, (cut_name, length) in zip(marks, starts, stick.cuts, strict=False):
                     self.assertEqual(name, cut_name)
                     self.assertAlmostEqual(at - start, length)
+
+    def test_the_shortest_that_is_sold(self) -> None:
+        """What is left of a stick is not bought where a shorter one holds the same pieces: 4 ft of a pipe sold in 2, 5,
+        10 and 20 ft takes 5 ft, 9.9 ft takes 10 ft, 12 ft takes the 20 ft.
+        """
+        self.assertEqual([round(x / FOOT) for x in series("pvc40").shorter], [2, 5, 10])
+        for needed, bought in ((1.5, 2), (4.0, 5), (9.9, 10), (10.0, 10), (12.0, 20), (25.0, 25)):
+            nest = nest_pieces("pvc40", "1", [piece_of(needed * FOOT)], 0.0)
+            with self.subTest(needed=needed):
+                self.assertAlmostEqual(sum(s.length for s in nest.sticks) / FOOT, bought)
+                self.assertAlmostEqual(sum(s.length - s.rest for s in nest.sticks), needed * FOOT)
 
     def test_a_piece_longer_than_the_stock_is_refused(self) -> None:
         """Such a piece is named."""
@@ -220,8 +232,32 @@ class Nesting(unittest.TestCase):
             nest_lengths([("p0", 7.0)], 6.0, 0.0)
 
 
+def piece_of(length: float) -> Piece:
+    """A piece of 1-in PVC of a length (m) between two open ends."""
+    open_end = derive(make_plan([point("A", 0, 0, "cap"), point("B", 9, 0, "cap")], [("A", "B")])).cuts.pieces[0].a
+    return Piece(PipeId("p"), ("R1",), "pvc40", "1", length, length, 0.0, open_end, open_end, threaded=False)
+
+
 class Bills(unittest.TestCase):
     """Counting."""
+
+    def test_pipe_is_priced_by_the_foot_or_the_metre(self) -> None:
+        """In US units a price of pipe is for a foot, else for a metre, on the list and in the price book's file; read
+        back it is the same price, and what per means is not guessed.
+        """
+        metric = thistledown().model_copy(update={"units": "metric"})
+        us = metric.model_copy(update={"units": "us"})
+        (metre, *_), (foot, *_) = (
+            [r for r in derive(p).bill if r.group == "pipe" and r.each is not None] for p in (metric, us)
+        )
+        self.assertEqual((metre.per, foot.per), ("m", "ft"))
+        self.assertAlmostEqual((foot.each or 0.0) / 0.3048, metre.each or 0.0)
+        self.assertAlmostEqual(foot.price or 0.0, metre.price or 0.0)
+        self.assertAlmostEqual(read_prices(f"item,price,per\n{foot.item},3.048,ft\n")[foot.item], 10.0)
+        self.assertEqual(read_prices(f"item,price\n{foot.item},3.5\n")[foot.item], 3.5)
+        with self.assertRaisesRegex(BadRow, "write m or ft"):
+            read_prices(f"item,price,per\n{foot.item},3,yard\n")
+        self.assertNotIn("outfall", {r.item for r in derive(herb_bank()).bill}, "a place is not bought")
 
     def test_two_clamps_a_barb(self) -> None:
         """Every barb gets two clamps (common practice)."""

@@ -7,7 +7,6 @@ import unittest
 from pydantic import ValidationError
 
 from hydrarch.core.base.errors import Unknown
-from hydrarch.core.base.units import FOOT
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import InLine, pipe_price, priced_item
 from hydrarch.core.cutting.dripparts import in_line, in_line_count
@@ -184,8 +183,9 @@ class Bought(unittest.TestCase):
         with self.assertRaises(ValidationError):
             Plan.model_validate(plan.model_dump() | {"prices": {"drip-620 1/2 with x": 1.0}})
         row = next(r for r in derive(own).bill if r.item == name)
-        self.assertEqual((row.each, row.own), (0.9, True))
-        self.assertAlmostEqual(row.price or 0, 0.9 * row.count * 100 * FOOT, places=3)
+        self.assertEqual((row.each, row.per, row.own), (0.9, "m", True))
+        coils = sum(s.length for n in derive(own).cuts.nests if n.made == made for s in n.sticks)
+        self.assertAlmostEqual(row.price or 0, 0.9 * coils, places=3)
         text = prices_csv(derive(own).bill)
         self.assertEqual(read_prices(text)[name], 0.9)
 

@@ -430,12 +430,18 @@ class Sections(unittest.TestCase):
         self.assertEqual(sorted(j for s in DONE.sections for j in s.joints), sorted(JOINTS))
 
     def test_test_pressure(self) -> None:
-        """1.5 times the pressure at rest, never above what the weakest pipe or part carries."""
-        self.assertAlmostEqual(MEADOW.test, 1.5 * MEADOW.working)
+        """1.5 times the pressure at rest where that is highest, never above what the weakest pipe or part carries; the
+        gauge stands a little higher, and shows so much less of both.
+        """
+        rest = static_pressure(PLAN, DONE.layout)
+        highest = max(rest[p] for r in MEADOW.runs for p in PLAN.run_by_id[r].points if p in rest)
+        self.assertAlmostEqual(MEADOW.test - MEADOW.working, 0.5 * highest)
+        self.assertLess(0, highest - MEADOW.working)
+        self.assertLess(highest - MEADOW.working, 1e4, "less than a metre of water")
         parts = {p.id: p.fitting for p in DONE.assembly.parts}
         held = {s.part for j in MEADOW.joints for s in (JOINTS[j].a, JOINTS[j].b) if s.part}
         warm = PLAN.conditions.water_temperature
-        self.assertAlmostEqual(MEADOW.limit, min(fitting_rating(parts[p], warm) for p in held))
+        self.assertAlmostEqual(MEADOW.limit, min(fitting_rating(parts[p], warm) for p in held), delta=1e4)
         self.assertLess(MEADOW.limit, min(pressure_rating(DONE.sizes.pipes()[r], warm) for r in MEADOW.runs))
         self.assertIn("thread", MEADOW.weakest)  # a plastic thread is the weak place (common practice)
         high = PLAN.model_copy(update={"conditions": PLAN.conditions.model_copy(update={"test_pressure": 4e6})})

@@ -78,7 +78,7 @@ class Series:
     end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside
     diameters, `expansion` in 1/K, `manning_n` its roughness when it runs part full, `potable` whether it may carry
     drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may lie under them. `stick` and
-    `coil` (m) are the lengths it is sold in, None where it is not.
+    `coil` (m) are the lengths it is sold in, None where it is not; `shorter` (m) are those it is sold in besides.
     """
 
     id: str
@@ -91,6 +91,7 @@ class Series:
     roughness: float
     stick: float | None
     coil: float | None
+    shorter: tuple[float, ...]
     bend_radius: float
     expansion: float
     kind: str
@@ -142,6 +143,7 @@ def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Seri
         roughness=float(row["roughness_mm"]) * 1e-3,
         stick=float(row["stick_ft"]) * FOOT if row["stick_ft"] else None,
         coil=float(row["coil_ft"]) * FOOT if row["coil_ft"] else None,
+        shorter=tuple(float(x) * FOOT for x in (row.get("also_ft") or "").split()),
         bend_radius=float(row["bend_radius_od"]),
         expansion=float(row["expansion_per_k"]),
         kind=row["kind"],

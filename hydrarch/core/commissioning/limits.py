@@ -98,13 +98,13 @@ def _along(plan: Plan, joint: Joint) -> tuple[str | None, ...]:
     return plan.run_by_id[joint.run].points if joint.run is not None else (joint.point,)
 
 
-def test_pressure(plan: Plan, working: float, at_gauge: float, weakest: Weakest) -> tuple[float, str, str]:
-    """The test pressure (Pa) at the gauge, why, and what forbids any test at all ("" where nothing does); `working` is
-    the highest at rest, `at_gauge` what the gauge shows then.
+def test_pressure(plan: Plan, highest: float, working: float, weakest: Weakest) -> tuple[float, str, str]:
+    """The test pressure (Pa) at the gauge, why, and what forbids any test at all ("" where nothing does); `highest` is
+    the pressure at rest where that is highest, `working` what the gauge shows then.
     """
     units, limit = plan.units, weakest.limit
-    if limit < at_gauge - 1:
-        seen, carries = (show(p, "pressure", units) for p in (at_gauge + weakest.deeper, weakest.carries))
+    if limit < working - 1:
+        seen, carries = (show(p, "pressure", units) for p in (working + weakest.deeper, weakest.carries))
         return (
             working,
             "what it sees at rest",
@@ -120,7 +120,10 @@ def test_pressure(plan: Plan, working: float, at_gauge: float, weakest: Weakest)
     wanted, says = (
         (own, "the job's test pressure")
         if own is not None
-        else (TEST_FACTOR * working, f"{TEST_FACTOR:g} times the highest pressure at rest")
+        else (
+            TEST_FACTOR * highest - (highest - working),
+            f"{TEST_FACTOR:g} times the highest pressure at rest, where that is",
+        )
     )
     if wanted > limit:
         return limit, f"{says}, held down to what the weakest part carries: {weakest.name}", ""

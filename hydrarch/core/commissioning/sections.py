@@ -77,7 +77,7 @@ Sort = Literal["pressure", "drain", "run"]
 @dataclass(frozen=True, slots=True)
 class Section:
     """A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works
-    and is tested at.
+    and is tested at, both as the gauge at its test pump shows them.
 
     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for
     water, to cap; `later` are the joints that are made after the test and looked at: heads after flushing, and those
@@ -185,7 +185,9 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         if not drain and not drawn.issuperset(runs):
             rests |= {p: _beside(plan, pressures, p, set(runs)) for p in edge}
         at_gauge = max((rest - (gauge - lay.places[p][2]) * weight for p, rest in rests.items()), default=working)
-        test, says, fault = (working, DRAIN_TEST, "") if drain else test_pressure(plan, working, at_gauge, first_to_go)
+        still = drain or lay.systems.sort(runs[0]) == "air"  # no water stands in it at a pressure of its own
+        highest, working = working, working if still else at_gauge  # what the gauge shows at rest
+        test, says, fault = (working, DRAIN_TEST, "") if drain else test_pressure(plan, highest, working, first_to_go)
         if (
             not drain
             and not fault
@@ -196,7 +198,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             test, says = suction_test(plan, working, limit, weakest)
         if old and not drain and not fault and test > working:
             test, says = working, OLD_TEST
-        as_it_is = drain or drips or lay.systems.sort(runs[0]) == "air"
+        as_it_is = still or drips
         against = () if as_it_is else joined.against
         own_parts = {node_part(p, n) for p in against for n in (1, 2)}
         parted = () if as_it_is else tuple(j for j in joints if _on_any(assembly.named[j], off, own_parts, lay))

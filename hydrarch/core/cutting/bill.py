@@ -10,7 +10,7 @@ from typing import Literal
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show, size_value
+from hydrarch.core.base.units import FOOT, show, size_value
 from hydrarch.core.catalogue.fittings import end, ends, fitting
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
@@ -19,10 +19,11 @@ from hydrarch.core.catalogue.prices import fitting_price, known_price, pipe_pric
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.components.basins import Bulkhead, BulkheadIn, Standpipe
 from hydrarch.core.components.devices import Valve
+from hydrarch.core.components.drains import Outfall
 from hydrarch.core.components.equipment import Equipment
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.wire import Wire
-from hydrarch.core.cutting.cuts import CutList
+from hydrarch.core.cutting.cuts import CutList, Nest
 from hydrarch.core.cutting.dripparts import drip_parts, in_line_count
 from hydrarch.core.joining.meeting import stands_as
 from hydrarch.core.joining.records import Assembly, parts_list
@@ -44,8 +45,8 @@ TAPE_WRAPS = {"five": 5, "several": 6, "ten": 9, "paste": 0}
 class BillRow:
     """One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
 
-    `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the
-    crew's own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many
+    `each` is the price of one, or of a metre or a foot of pipe, as `per` says ("m", "ft", "" for one; `metres` long),
+    None where there is none; `price` of them all. `own` tells the crew's own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many
     more to take along.
     """
 
@@ -60,6 +61,8 @@ class BillRow:
     own: bool = False
     have: int = 0
     spare: int = 0
+    per: Literal["", "m", "ft"] = ""
+    metres: float = 1.0
 
 
 def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None) -> tuple[BillRow, ...]:
@@ -69,8 +72,7 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
     emitters = in_line_count(plan)
     for nest in cuts.nests:
         family = series(nest.series)
-        unit = "coil" if nest.coil else "stick"
-        detail = f"{show(nest.total, 'length', plan.units)} in {unit}s of {show(nest.stock, 'length', plan.units)}"
+        detail = f"{show(nest.total, 'length', plan.units)}: {_sold_in(plan, nest)}"
         if nest.offcuts:
             detail += f", {len(nest.offcuts)} offcut{'s' if len(nest.offcuts) > 1 else ''} used"
         if nest.made is not None:
@@ -80,18 +82,21 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
         item = f"{sold.name}{nest.made.tag if nest.made else ''}"
         each = known_price(pipe_price, sold, plan.prices, nest.made)
         name = f"{family.name}, {nest.size}{f', {nest.says}' if nest.says else ''}"
-        price = None if each is None else each * nest.stock * len(nest.sticks)
+        price = None if each is None else each * sum(s.length for s in nest.sticks)
+        metres = FOOT if plan.units == "us" else 1.0
         rows.append(
             BillRow(
                 group="pipe",
                 item=item,
                 name=name,
                 count=len(nest.sticks),
-                unit=unit,
+                unit="coil" if nest.coil else "stick",
                 detail=detail,
-                each=each,
+                each=None if each is None else each * metres,
                 price=price,
                 own=item in plan.prices,
+                per="ft" if plan.units == "us" else "m",
+                metres=metres,
             )
         )
     risers = Counter((p.series, p.size, str(show(p.length, "cut", plan.units))) for p in cuts.pieces if p.threaded)
@@ -106,6 +111,17 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
         for d in drip_parts(plan)
     ]
     return (*rows, *_equipment(plan, assembly), *control, *drips, *_consumables(plan, assembly))
+
+
+def _sold_in(plan: Plan, nest: Nest) -> str:
+    """How many sticks or coils of what length, the longest first."""
+    word = "coil" if nest.coil else "stick"
+    lengths = Counter(s.length for s in nest.sticks)
+    told = [
+        f"{n} {word}{'s' if n > 1 else ''} of {show(long, 'length', plan.units)}"
+        for long, n in sorted(lengths.items(), reverse=True)
+    ]
+    return ", ".join(told) or "nothing to buy"
 
 
 def _control(plan: Plan, wire: Wire | None) -> list[BillRow]:
@@ -165,7 +181,7 @@ def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
             p.existing is None
             and p.kind.role in _BOUGHT
             and not _stands(p, placed.get(p.id, set()))
-            and not isinstance(p.what, (Tank, Mains, Bulkhead, BulkheadIn, Standpipe))
+            and not isinstance(p.what, (Tank, Mains, Outfall, Bulkhead, BulkheadIn, Standpipe))
         ):
             called = p.what.what.strip() if isinstance(p.what, Equipment) else ""
             found.setdefault((p.what.kind, called or p.kind.title), []).append(p.label)

@@ -12,7 +12,7 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.progress import Report, unheard
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import fitting, pipe_end, pipe_ends
-from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.catalogue.pipes import Pipe, Series, series
 from hydrarch.core.catalogue.prices import InLine
 from hydrarch.core.components.basins import Standpipe
 from hydrarch.core.cutting.dripparts import in_line, in_line_words
@@ -89,10 +89,11 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class Stick:
-    """One stick or coil and the pieces (id, length in m) cut from it; `rest` (m) is left over."""
+    """One stick or coil of `length` (m) and the pieces (id, length in m) cut from it; `rest` (m) is left over."""
 
     cuts: tuple[tuple[str, float], ...]
     rest: float
+    length: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,8 +107,8 @@ class Used:
 
 @dataclass(frozen=True, slots=True)
 class Nest:
-    """One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the
-    offcuts.
+    """One series and size: the sticks or coils of `stock` (m) it takes, a shorter one where that is sold and does, and
+    the least number that could do after the offcuts.
 
     `kept` is how many remainders are long enough to keep; `made` the emitters in it and `says` that in words, if it is
     such tubing.
@@ -413,7 +414,8 @@ def nest_pieces(
         whole += [(piece.id, stock)] * full
         parts.append((piece.id, min(piece.length - full * stock, stock)))
     found = nest_lengths(parts, stock, saw, offcuts, keep, patterns)
-    sticks = [Stick((x,), 0.0) for x in whole] + [Stick(cuts, rest) for cuts, rest in found.sticks]
+    sticks = [Stick((x,), 0.0, stock) for x in whole]
+    sticks += [_shortest(family, stock, cuts, rest) for cuts, rest in found.sticks]
     used = tuple(Used(length, cuts, rest) for length, cuts, rest in found.offcuts)
     total = sum(p.length for p in pieces)
     kept = sum(1 for s in sticks if s.rest > keep) + sum(1 for u in used if u.rest > keep)
@@ -428,6 +430,13 @@ def nest_pieces(
         total=total,
         kept=kept,
     )
+
+
+def _shortest(family: Series, stock: float, cuts: tuple[tuple[str, float], ...], rest: float) -> Stick:
+    """The shortest that is sold and holds these pieces, with what is left of it."""
+    used = stock - rest
+    length = min((long for long in (*family.shorter, stock) if long >= used - _READ), default=stock)
+    return Stick(cuts, max(length - used, 0.0), length)
 
 
 def nest_longer(plan: Plan, cuts: CutList, report: Report = unheard) -> tuple[Nest, ...]:

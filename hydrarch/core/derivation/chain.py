@@ -428,7 +428,17 @@ class Derivation:
             if stage in stages and name != "systems":  # the layout tells what its systems told
                 told += getattr(getattr(self, name), "problems", ())
         whole = folded(self.plan, self.systems, (*self.failed, *_once(told)))
-        return tuple(replace(p, does=does(self.plan, p)) if p.code in MENDS else p for p in whole)
+        return tuple(replace(p, does=self._does(p)) if p.code in MENDS else p for p in whole)
+
+    def _does(self, problem: Problem) -> str:
+        """What the plain mend of a problem does; "" where that cannot be told: it hides no problem."""
+        try:
+            return does(self.plan, problem)
+        except Exception:
+            if self.strict:
+                raise
+            _log.exception("the mend of %s broke down", problem.code)
+            return ""
 
 
 def _once(told: list[Problem]) -> Iterator[Problem]:

@@ -74,6 +74,8 @@ def _led_in(places: Mapping[str, Place], where: str, far: Mapping[str, str]) -> 
     then, at 45° the way the water runs; None where they do not meet so, or there is no room.
     """
     here = places[where]
+    if any(dist(here, places[p]) < _LEAST / 2 for p in far.values()):
+        return None  # two things in one place: no way leads from one to the other
     ways = {
         r: tuple((f - h) / dist(here, places[p]) for f, h in zip(places[p], here, strict=True)) for r, p in far.items()
     }

@@ -2573,8 +2573,8 @@ export interface components {
          * BillRow
          * @description One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
          *
-         *     `each` is the price of one (of a metre of pipe), None where there is none; `price` of them all. `own` tells the
-         *     crew's own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many
+         *     `each` is the price of one, or of a metre or a foot of pipe, as `per` says ("m", "ft", "" for one; `metres` long),
+         *     None where there is none; `price` of them all. `own` tells the crew's own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many
          *     more to take along.
          */
         BillRow: {
@@ -2596,6 +2596,11 @@ export interface components {
             have: number;
             /** Item */
             item: string;
+            /**
+             * Metres
+             * @default 1
+             */
+            metres: number;
             /** Name */
             name: string;
             /**
@@ -2603,6 +2608,12 @@ export interface components {
              * @default false
              */
             own: boolean;
+            /**
+             * Per
+             * @default
+             * @enum {string}
+             */
+            per: "" | "m" | "ft";
             /** Price */
             price?: number | null;
             /**
@@ -5360,8 +5371,8 @@ export interface components {
         };
         /**
          * Nest
-         * @description One series and size: the sticks or coils of `stock` (m) it takes, and the least number that could do after the
-         *     offcuts.
+         * @description One series and size: the sticks or coils of `stock` (m) it takes, a shorter one where that is sold and does, and
+         *     the least number that could do after the offcuts.
          *
          *     `kept` is how many remainders are long enough to keep; `made` the emitters in it and `says` that in words, if it is
          *     such tubing.
@@ -9063,7 +9074,7 @@ export interface components {
         /**
          * Section
          * @description A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works
-         *     and is tested at.
+         *     and is tested at, both as the gauge at its test pump shows them.
          *
          *     `isolate` says what to shut, to open and plug, or to take off before a test, `caps` which outlets, open ends for
          *     water, to cap; `later` are the joints that are made after the test and looked at: heads after flushing, and those
@@ -9183,7 +9194,7 @@ export interface components {
          *     end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside
          *     diameters, `expansion` in 1/K, `manning_n` its roughness when it runs part full, `potable` whether it may carry
          *     drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may lie under them. `stick` and
-         *     `coil` (m) are the lengths it is sold in, None where it is not.
+         *     `coil` (m) are the lengths it is sold in, None where it is not; `shorter` (m) are those it is sold in besides.
          */
         Series: {
             /** Basis */
@@ -9222,6 +9233,8 @@ export interface components {
             roughness: number;
             /** Short */
             short: string;
+            /** Shorter */
+            shorter: number[];
             /** Situations */
             situations: string[];
             /** Sizes */
@@ -9617,7 +9630,7 @@ export interface components {
         };
         /**
          * Stick
-         * @description One stick or coil and the pieces (id, length in m) cut from it; `rest` (m) is left over.
+         * @description One stick or coil of `length` (m) and the pieces (id, length in m) cut from it; `rest` (m) is left over.
          */
         Stick: {
             /** Cuts */
@@ -9625,6 +9638,8 @@ export interface components {
                 string,
                 number
             ][];
+            /** Length */
+            length: number;
             /** Rest */
             rest: number;
         };

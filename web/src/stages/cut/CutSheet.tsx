@@ -166,7 +166,8 @@ function NestBars({ nest }: { nest: Nest }) {
       <p className="font-semibold">
         {reference.series.find((s) => s.id === nest.series)?.short} {nest.size}
         {nest.says && `, ${nest.says}`}: {nest.sticks.length} {word}
-        {nest.sticks.length === 1 ? "" : "s"} of {format(nest.stock, "length")}
+        {nest.sticks.length === 1 ? "" : "s"} of{" "}
+        {[...new Set(nest.sticks.map((s) => s.length))].map((long) => format(long, "length")).join(" and ")}
       </p>
       <p className="text-[13px] text-muted">
         {nest.bound === nest.sticks.length
@@ -176,35 +177,36 @@ function NestBars({ nest }: { nest: Nest }) {
         {whole.length > 0 && `; ${whole.length} ${whole.length === 1 ? "goes" : "go"} in whole`}
         {nest.kept > 0 && `; ${nest.kept === 1 ? "one remainder is" : `${nest.kept} remainders are`} worth keeping`}
       </p>
-      {[...nest.offcuts.map((o) => ({ ...o, there: o.length })), ...cut.map((s) => ({ ...s, there: 0 }))].map(
-        (stick, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: sticks keep their order
-          <div key={i} className="my-1.5">
-            <div
-              aria-hidden
-              className="flex h-8 border border-ink bg-paper text-[12px]"
-              style={{ width: stick.there ? `${Math.min(100, (stick.there / nest.stock) * 100)}%` : "100%" }}
-            >
-              {stick.cuts.map(([id, length], n) => (
-                <span
-                  // biome-ignore lint/suspicious/noArrayIndexKey: one piece may be cut twice from a stick
-                  key={n}
-                  data-segment={id}
-                  className="h-full overflow-hidden border-r-2 border-ink bg-panel"
-                  style={{ width: `${(Number(length) / (stick.there || nest.stock)) * 100}%` }}
-                >
-                  <WholeOrNone>{format(Number(length), "cut")}</WholeOrNone>
-                </span>
-              ))}
-            </div>
-            <p className="text-[13px]">
-              {stick.there > 0 && `Offcut of ${format(stick.there, "cut")}: `}
-              {stick.cuts.map(([, length]) => format(Number(length), "cut")).join(" + ")}
-              <span className="text-muted">; {format(stick.rest, "cut")} left</span>
-            </p>
+      {[
+        ...nest.offcuts.map((o) => ({ ...o, there: o.length, bought: false })),
+        ...cut.map((s) => ({ ...s, there: s.length, bought: true })),
+      ].map((stick, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: sticks keep their order
+        <div key={i} className="my-1.5">
+          <div
+            aria-hidden
+            className="flex h-8 border border-ink bg-paper text-[12px]"
+            style={{ width: `${Math.min(100, (stick.there / nest.stock) * 100)}%` }}
+          >
+            {stick.cuts.map(([id, length], n) => (
+              <span
+                // biome-ignore lint/suspicious/noArrayIndexKey: one piece may be cut twice from a stick
+                key={n}
+                data-segment={id}
+                className="h-full overflow-hidden border-r-2 border-ink bg-panel"
+                style={{ width: `${(Number(length) / stick.there) * 100}%` }}
+              >
+                <WholeOrNone>{format(Number(length), "cut")}</WholeOrNone>
+              </span>
+            ))}
           </div>
-        ),
-      )}
+          <p className="text-[13px]">
+            {!stick.bought && `Offcut of ${format(stick.there, "cut")}: `}
+            {stick.cuts.map(([, length]) => format(Number(length), "cut")).join(" + ")}
+            <span className="text-muted">; {format(stick.rest, "cut")} left</span>
+          </p>
+        </div>
+      ))}
     </section>
   );
 }

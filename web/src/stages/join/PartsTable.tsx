@@ -88,7 +88,7 @@ function Price({ row, each }: { row: BillRow; each: number }) {
   const [text, setText] = useState<string | null>(null);
   const [says, setSays] = useState("");
   const { units } = useReadyJob().plan;
-  const unit = row.group === "pipe" ? " a metre" : "";
+  const unit = row.per ? ` per ${row.per}` : "";
   if (text === null)
     return (
       <Button
@@ -99,6 +99,7 @@ function Price({ row, each }: { row: BillRow; each: number }) {
       >
         {row.own ? "" : "≈ "}
         {money(each)}
+        {unit}
       </Button>
     );
   const commit = () => {
@@ -107,7 +108,7 @@ function Price({ row, each }: { row: BillRow; each: number }) {
     else if (price === null || price < 0) {
       setSays(`${text.trim()} is not a price. Type a number such as 2.40, without thousands commas.`);
       return;
-    } else if (price !== each) edit((p) => setPrice(p, row.item, price));
+    } else if (price !== each) edit((p) => setPrice(p, row.item, price / row.metres)); // kept for a metre
     setSays("");
     setText(null);
   };
