@@ -94,7 +94,7 @@ function Price({ row, each }: { row: BillRow; each: number }) {
       <Button
         tone="quiet"
         className={row.own ? "font-semibold" : "text-muted!"}
-        aria-label={`Price of ${row.name}${unit}: ${money(each)}${row.own ? ", yours" : ", a starting figure"}; change`}
+        aria-label={`Price of ${row.name}: ${money(each)}${unit}${row.own ? ", yours" : ", a starting figure"}; change`}
         onClick={() => setText(money(each))}
       >
         {row.own ? "" : "≈ "}
