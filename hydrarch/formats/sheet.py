@@ -1,4 +1,5 @@
-"""The sheet to print and hand over: joints that are dry or unproved stand first, then parts, cuts, sections, joints.
+"""The sheet to print and hand over: page one has the drawing and what the next person needs to know; then drawings,
+parts, cuts, tests and what lies out of sight, and every joint last, by section.
 
 What is said is gathered here as plain text; the template sets it and escapes all of it by itself.
 """
@@ -12,15 +13,19 @@ from functools import cache
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 
 from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.commissioning.readiness import Readiness, SectionState, TestRecord
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.cutting.cuts import Nest, saw_marks
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.records import Joint
+from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.states import joint_state, spoken_state
 from hydrarch.core.report.as_laid import as_laid
+from hydrarch.core.report.handing import sources_of, unfinished, what_valves_shut
+from hydrarch.core.report.headlines import says
 from hydrarch.formats.drawing import drawings
 from hydrarch.formats.longsection import long_sections
 
@@ -52,11 +57,17 @@ def _template() -> Template:
 
 def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
     """One self-contained page of HTML."""
+    drawn = (*drawings(plan, derived), *long_sections(plan, derived))
+    about = beginnings().get(plan.about)
     return _template().render(
         plan=plan,
-        when=datetime.fromtimestamp(ready.now, UTC).strftime("%Y-%m-%d %H:%M UTC"),
+        paper="letter" if plan.units == "us" else "A4",
+        about=f"{about.title}. {says('survey', derived)}" if about is not None else says("survey", derived),
+        when=_time(ready.now),
         first=_first(derived, ready),
-        drawings=(*drawings(plan, derived), *long_sections(plan, derived)),
+        facts=_facts(plan, derived, ready),
+        drawing=drawn[:1],
+        drawings=drawn[1:],
         tables=(
             _parts(derived),
             _levels(plan),
@@ -65,6 +76,7 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
             _arcs(plan, derived),
             _sections(plan, derived, ready),
             _laid(plan, derived, ready),
+            _order(derived),
             _joints(derived, ready),
         ),
         cautions=tuple(dict.fromkeys((*derived.cautions, *ready.cautions))),
@@ -138,16 +150,31 @@ def _open(derived: Derivation, ready: Readiness) -> Table:
     counts = "; ".join(counted.says) + "." if counted.says else "There are no joints yet."
     if counted.done and not ready.lost:
         return Table(f"{counted.whole}: no unfinished work", says=counts)
-    if not ready.first:
-        return Table("What is left to do", says=counts)
     known = derived.assembly.named
     rows = []
     for name in ready.first:
         state, joint = ready.joints[name], known[name]
+        if state.state != "dry":
+            continue  # counted by section, and marked among all joints
         rows.append((spoken_state(state), _where(joint), joint.method, f"{joint.a.what} into {joint.b.what}", state.by))
-    return Table(
-        f"See to these {len(rows)} first", ("state", "where", "method", "joint", "by"), tuple(rows), says=counts
-    )
+    if not rows:
+        return Table("What is left to do", says=counts)
+    dry = "Dry: it is no joint yet" if len(rows) == 1 else f"Dry: these {len(rows)} are no joints yet"
+    return Table(dry, ("state", "where", "method", "joint", "by"), tuple(rows), says=counts)
+
+
+def _facts(plan: Plan, derived: Derivation, ready: Readiness) -> list[Table]:
+    """What the next person needs: where the water comes from, what each valve shuts, what is unfinished where."""
+    valves = tuple((v.valve, v.says) for v in what_valves_shut(plan))
+    return [
+        t
+        for t in (
+            Table("Water comes from", ("source", "what it is"), tuple(sources_of(plan, derived))),
+            Table("What each valve shuts", ("valve", "shut alone it leaves without water"), valves),
+            Table("Unfinished, by section", ("section", "joints"), tuple(unfinished(derived.sections, ready))),
+        )
+        if t.rows
+    ]
 
 
 def _parts(derived: Derivation) -> Table:
@@ -242,7 +269,7 @@ def _sections(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
     for s in derived.sections:
         state = ready.sections[s.id]
         tests = "; ".join(
-            f"{_told(t)}, {t.by}" + (f", override: {t.override}" if t.override else "") for t in state.tests
+            f"{_told(plan, t)}, {t.by}" + (f", override: {t.override}" if t.override else "") for t in state.tests
         )
         rows.append(
             [
@@ -280,10 +307,15 @@ def _apart(section: Section) -> tuple[str, ...]:
     )
 
 
-def _told(test: TestRecord) -> str:
-    if not test.passed:
-        return "FAILED"
-    return "passed" if test.proves else f"passed, but does not count: {'; '.join(test.short)}"
+def _told(plan: Plan, test: TestRecord) -> str:
+    """A test as it was held: pressure, how long, when, with what, and what it came to."""
+    held = f" for {words_for_time(test.ended - test.at)}" if test.ended is not None else ""
+    pressure = "" if test.pressure is None else f"{show(test.pressure, 'pressure', plan.units)}{held}, "
+    by = test.instrument
+    read = "" if by is None else f", {' '.join(filter(None, (_INSTRUMENT[by.kind], by.name)))}"
+    came = "passed" if test.passed else "FAILED"
+    short = f", but does not count: {'; '.join(test.short)}" if test.passed and not test.proves else ""
+    return f"{came}{short}: {pressure}{_time(test.at)}{read}"
 
 
 def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
@@ -308,29 +340,48 @@ def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
     )
 
 
-def _joints(derived: Derivation, ready: Readiness) -> Table:
-    known, tasks = derived.assembly.named, {t.joint: t for t in derived.work.tasks}
+_INSTRUMENT = {"gauge": "gauge", "logger": "logger", "simulated": "SIMULATED gauge"}
+
+
+def _order(derived: Derivation) -> Table:
+    """The glue-ups in working order: which joints each has, by their numbers, who makes it, and how far ahead to coat."""
     hands = len({g.hand for g in derived.work.groups})
     rows, n = [], 0
     for group in derived.work.groups:
         told = [f"person {group.hand}"] if hands > 1 else []
-        told += (
-            [
-                f"one joint at a time; where one move closes several, coat {group.ahead} at the most before "
-                "it, fewer in the sun"
-            ]
-            if group.ahead > 1
-            else []
-        )
-        rows.append(["", "", group.title, "", "; ".join(told), ""])
-        for name in group.joints:
-            n += 1
-            joint, state = known[name], joint_state(ready.joints, name)
-            method = f"{joint.method}, sets an angle" if tasks[name].angle else joint.method
-            rows.append(
-                [str(n), spoken_state(state), _where(joint), method, f"{joint.a.what} into {joint.b.what}", state.by]
+        if group.ahead > 1:
+            told.append(
+                f"one joint at a time; where one move closes several, coat {group.ahead} at the most before it, fewer "
+                "in the sun"
             )
-    return Table("Every joint, in working order", ("", "state", "where", "method", "joint", "by"), _rows(rows), (0,))
+        first, n = n + 1, n + len(group.joints)
+        rows.append([str(n) if first == n else f"{first} to {n}", group.title, "; ".join(told)])
+    return Table("Working order", ("joints", "where", "to know"), _rows(rows), always=False)
+
+
+def _joints(derived: Derivation, ready: Readiness) -> Table:
+    """Every joint, by section, with its number in the working order."""
+    known, tasks = derived.assembly.named, {t.joint: t for t in derived.work.tasks}
+    number = {t.joint: n for n, t in enumerate(derived.work.tasks, 1)}
+    rows = []
+    for section in derived.sections:
+        rows.append(["", section.name, "", "", "", ""])
+        for name in sorted(section.joints, key=lambda j: number.get(j, len(number))):
+            joint, state = known[name], joint_state(ready.joints, name)
+            task = tasks.get(name)
+            method = f"{joint.method}, sets an angle" if task is not None and task.angle else joint.method
+            rows.append(
+                [
+                    str(number.get(name, "")),
+                    _where(joint),
+                    method,
+                    f"{joint.a.what} into {joint.b.what}",
+                    spoken_state(state),
+                    state.by,
+                ]
+            )
+    head = ("order", "where", "method", "joint", "state", "by")
+    return Table("Every joint, by section", head, _rows(rows), (0,))
 
 
 def _rows(rows: list[list[str]]) -> tuple[tuple[str, ...], ...]:

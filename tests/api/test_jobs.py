@@ -209,8 +209,19 @@ class Files(WithClient):
         cuts = self.client.get(f"/api/jobs/{DEMO_ID}/export/cuts").text.splitlines()
         self.assertEqual(len(cuts), 1 + len(self.stage("cut")["cuts"]["pieces"]))
         sheet = self.client.get(f"/api/jobs/{DEMO_ID}/export/sheet").text
-        self.assertLess(sheet.index("DRY, not made"), sheet.index(">made, not tested<"))
-        self.assertLess(sheet.index(">made, not tested<"), sheet.index("<h2>Parts</h2>"))
+        page_one = (
+            "DRY, not made",
+            "<h2>Water comes from</h2>",
+            "<h2>What each valve shuts</h2>",
+            "<h2>Unfinished, by section</h2>",
+            "The line, from above",
+            "<h2>Cautions</h2>",
+            "<h2>Parts</h2>",
+            "<h2>Every joint, by section</h2>",
+        )
+        places = [sheet.index(t) for t in page_one]
+        self.assertEqual(places, sorted(places))
+        self.assertIn("Head 1, Head 2, Head 3, Head 4", sheet)
         self.assertLess(sheet.index("<h2>Cuts, stop to stop</h2>"), sheet.index("<h2>At the saw</h2>"))
         for words in ("Bends the pipe makes itself", "Track bend", "sets an angle", "coat 3 at the most before it"):
             self.assertIn(words, sheet)

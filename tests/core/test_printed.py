@@ -12,6 +12,7 @@ from pypdf import PdfReader
 from hydrarch.core.base.units import System, show
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.report.as_laid import as_laid
+from hydrarch.core.report.handing import what_valves_shut
 from hydrarch.demo import drying_yard, thistledown, thistledown_events
 from hydrarch.formats.longsection import long_sections
 from hydrarch.formats.printed import as_laid_pdf
@@ -20,6 +21,40 @@ from tests.core.plans import draw, point
 
 SVG = "{http://www.w3.org/2000/svg}"
 NOW = 1.8e9
+
+
+class Handing(unittest.TestCase):
+    """What the next person wants to know first."""
+
+    def test_what_each_valve_shuts(self) -> None:
+        """A valve before a branch shuts that branch; one of two on a ring shuts nothing by itself; what no source feeds
+        is shut by none.
+        """
+        spots = [
+            point("M", 0, 0, "mains"),
+            point("A", 5, 0, "junction"),
+            point("V", 7, 0, "valve"),
+            point("T", 9, 0, "tap", height=0.0),
+            point("W", 5, 5, "valve"),
+            point("X", 0, 5, "valve"),
+            point("B", 0, 3, "junction"),
+            point("U", 5, 9, "tap", height=0.0),
+            point("L", 40, 9, "tap", height=0.0),
+            point("C", 5, 7, "junction"),
+        ]
+        runs = [
+            ("M", "A"),
+            ("A", "V"),
+            ("V", "T"),
+            ("A", "W"),
+            ("W", "C"),
+            ("M", "B"),
+            ("B", "X"),
+            ("X", "C"),
+            ("C", "U"),
+        ]
+        shuts = {s.valve: s.outlets for s in what_valves_shut(draw(spots, runs))}
+        self.assertEqual(shuts, {"valve V": ("tap T",), "valve W": (), "valve X": ()})
 
 
 class LongSection(unittest.TestCase):

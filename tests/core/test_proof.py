@@ -462,6 +462,8 @@ class HandedOver(unittest.TestCase):
     def test_all_done_is_said_with_its_figure(self) -> None:
         """All made and tested is said plainly, with the count."""
         job = made().test(DAY)
+        self.assertNotIn("Unfinished, by section", sheet_html(job.plan, job.done, job.stands()))
+        self.assertIn("Unfinished, by section", sheet_html(job.plan, job.done, made().stands()))
         self.assertIn(
             f"All {len(job.done.assembly.joints)} joints are made; all of them tested",
             sheet_html(job.plan, job.done, job.stands()),
