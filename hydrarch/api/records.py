@@ -318,7 +318,7 @@ def _between(item: Event, log: Log) -> tuple[float, float]:
     """
     if item.page is None or item.tick is None:
         return -inf, inf
-    same = [(e.tick - item.tick, e.at) for e in log.events if e.page == item.page and e.tick is not None]
+    same = [(tick - item.tick, at) for tick, at in log.ticks.get(item.page, ())]
     same = [(gap, at) for gap, at in same if abs(gap) <= _OPEN and abs(at - item.at) <= _OPEN]
     early = max((at - gap for gap, at in same if gap <= 0), default=-inf)
     return early, min((at - gap for gap, at in same if gap > 0), default=inf)

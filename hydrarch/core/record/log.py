@@ -25,6 +25,8 @@ class Log:
 
     def _clear(self) -> None:
         self.events: list[Event] = []
+        self.ticks: dict[str, list[tuple[float, float]]] = defaultdict(list)
+        """By the page that said them: how long (s) it had been open, and when that was (s since 1970)."""
         self.withdrawn: dict[str, Event] = {}
         self.joints: dict[str, Record] = {}
         self.tests: dict[str, list[Event]] = defaultdict(list)
@@ -49,6 +51,8 @@ class Log:
         self.withdrawn |= {e.of: e for e in fresh if e.kind == "withdrawn"}
         for event in fresh:
             self.events.append(event)
+            if event.page is not None and event.tick is not None:
+                self.ticks[event.page].append((event.tick, event.at))
             if event.id not in self.withdrawn or event.kind == "withdrawn":
                 self._take(event)
 
