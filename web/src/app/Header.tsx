@@ -23,7 +23,7 @@ const waits: Record<Exclude<Saving, "saved" | "saving">, string> = {
 };
 
 /** The head of a job: whose, what stands dry, units, theme, and whether it is saved. */
-export function Header({ onKeys }: { onKeys: () => void }) {
+export function Header({ onKeys, onFind }: { onKeys: () => void; onFind: () => void }) {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
   const told = useJob((s) => s.progress?.dry ?? 0);
@@ -62,6 +62,9 @@ export function Header({ onKeys }: { onKeys: () => void }) {
         Bench
       </ToBench>
       <AskBench />
+      <Button tone="quiet" onClick={onFind} className="max-sm:hidden">
+        Find
+      </Button>
       <Button tone="quiet" onClick={onKeys} className="max-md:hidden">
         Keys
       </Button>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { api } from "../api/client";
-import type { Stage } from "../api/types";
+import type { PlanProblem, Stage } from "../api/types";
 import { Drawing } from "../drawing/Drawing";
 import { stages } from "../drawing/dress";
 import { ProfileStrip } from "../drawing/ProfileStrip";
@@ -10,7 +10,7 @@ import { nextKind, turned } from "../drawing/projection";
 import { useTools } from "../drawing/toolStore";
 import { ViewSwitch } from "../drawing/ViewSwitch";
 import { useLook } from "../drawing/viewStore";
-import { useBox, useNews, useReadyJob } from "../job/hooks";
+import { useBox, useNews, useProblems, useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { problemOf } from "../job/saving";
 import { useSayWhere } from "../job/whereabouts";
@@ -19,6 +19,7 @@ import { Failed, Loading, Notice } from "../ui/Messages";
 import { onDemand } from "../ui/onDemand";
 import { Pick } from "../ui/parts";
 import { AskUndo, Clash } from "./Clash";
+import { FindAnything } from "./FindAnything";
 import { Header, Kept } from "./Header";
 import { Join } from "./Join";
 import { Keys } from "./Keys";
@@ -84,8 +85,9 @@ function Workplace({ stage }: { stage: Stage }) {
   const dismiss = useJob((s) => s.dismiss);
   const leftOut = useJob((s) => s.leftOut);
   const answered = useJob((s) => s.answered.has(stage));
-  const { scenario: chosen, setScenario, take, choose } = useTools();
+  const { scenario: chosen, setScenario, take, choose, measure } = useTools();
   const [keys, setKeys] = useState(false);
+  const [finding, setFinding] = useState(false);
   const [side, setSide] = useState<"sheet" | "drawing">("sheet");
   const [seen, setSeen] = useState(false);
   const sheet = useRef<HTMLElement>(null);
@@ -94,10 +96,17 @@ function Workplace({ stage }: { stage: Stage }) {
     const at = new URLSearchParams(location.search).get("at"); // as a label at a riser or a valve box leads here
     if (at) select(at);
   }, [select]);
-  useKeys(job.id, () => setKeys(true));
+  useKeys(
+    job.id,
+    () => setKeys(true),
+    () => setFinding(true),
+  );
   useSayWhere(job.id, stage);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was chosen in one job is not chosen in another
-  useEffect(() => choose([]), [choose, job.id]);
+  useEffect(() => {
+    choose([]);
+    measure(false);
+  }, [choose, measure, job.id]);
   useEffect(() => {
     if (stage !== "survey") {
       take({ kind: "select" });
@@ -109,7 +118,7 @@ function Workplace({ stage }: { stage: Stage }) {
   const scenario = flows.some((f) => f.scenario === chosen) ? (chosen as string) : (flows[0]?.scenario ?? "");
   return (
     <div className="flex h-full flex-col">
-      <Header onKeys={() => setKeys(true)} />
+      <Header onKeys={() => setKeys(true)} onFind={() => setFinding(true)} />
       <SignIn />
       <StageBar stage={stage} />
       {notice && <Notice problem={notice} onClose={dismiss} />}
@@ -174,6 +183,7 @@ function Workplace({ stage }: { stage: Stage }) {
         </section>
       </main>
       {keys && <Keys onClose={() => setKeys(false)} />}
+      {finding && <FindAnything onClose={() => setFinding(false)} onKeys={() => setKeys(true)} />}
       <Clash />
       <AskUndo />
       <p className="sr-only" role="status">
@@ -217,10 +227,11 @@ function Sheet({ stage, scenario }: { stage: Stage; scenario: string }) {
   }
 }
 
-function useKeys(id: string, onHelp: () => void) {
-  const { undo, redo } = useJob();
+function useKeys(id: string, onHelp: () => void, onFind: () => void) {
+  const { undo, redo, select, selected } = useJob();
+  const problems = useProblems();
   const [, go] = useLocation();
-  const take = useTools((s) => s.take);
+  const { take, measure } = useTools();
   const { how, look } = useLook();
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
@@ -229,6 +240,11 @@ function useKeys(id: string, onHelp: () => void) {
         e.target instanceof HTMLSelectElement ||
         e.target instanceof HTMLTextAreaElement;
       const mod = e.ctrlKey || e.metaKey;
+      if (mod && e.key.toLowerCase() === "k") {
+        e.preventDefault();
+        onFind();
+        return;
+      }
       if (typing && !(e.target instanceof HTMLInputElement && e.target.type === "checkbox")) return;
       if (mod && e.key.toLowerCase() === "z") {
         e.preventDefault();
@@ -239,6 +255,13 @@ function useKeys(id: string, onHelp: () => void) {
         redo();
       } else if (mod || e.altKey) return;
       else if (e.key === "?") onHelp();
+      else if (e.key === "/") {
+        e.preventDefault(); // it is no first letter of what is to be found
+        onFind();
+      } else if (e.key === "b") {
+        go(`/job/${id}/survey`);
+        measure(true);
+      } else if (e.key === "n") select(nextProblem(problems, selected));
       else if (e.key === "p") take({ kind: "pipe", from: null });
       else if (e.key === "m") take({ kind: "select" });
       else if (e.key === "g") take({ kind: "frame" });
@@ -248,5 +271,11 @@ function useKeys(id: string, onHelp: () => void) {
     };
     addEventListener("keydown", down);
     return () => removeEventListener("keydown", down);
-  }, [id, undo, redo, go, take, onHelp, how, look]);
+  }, [id, undo, redo, go, take, measure, onHelp, onFind, how, look, problems, select, selected]);
+}
+
+/** The place of the problem after the one that is chosen, the first after the last. */
+function nextProblem(problems: readonly PlanProblem[], selected: string | null): string | null {
+  const places = problems.filter((p) => !p.follows && p.where).map((p) => p.where);
+  return places[(places.indexOf(selected ?? "") + 1) % Math.max(places.length, 1)] ?? selected;
 }

@@ -15,6 +15,8 @@ const names: Record<Stage, string> = {
   keep: "Record",
 };
 
+export const stageTitle = (stage: Stage): string => names[stage];
+
 /** The stages as a length of pipe with couplings between; each fills as it is done. */
 export function StageBar({ stage }: { stage: Stage }) {
   const { job } = useReadyJob();

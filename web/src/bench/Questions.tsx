@@ -13,20 +13,10 @@ import { FusedBench } from "./FusedBench";
 import { IdentifyBench } from "./IdentifyBench";
 import { JoinBench } from "./JoinBench";
 import { LineBench } from "./LineBench";
+import { questions } from "./questions";
 import { SourceBench } from "./SourceBench";
 import { WaitBench } from "./WaitBench";
 import { WellBench } from "./WellBench";
-
-const questions = [
-  ["join", "Join this to that"],
-  ["identify", "What pipe is this?"],
-  ["line", "How big a line?"],
-  ["well", "Which drop pipe?"],
-  ["source", "What does the source give?"],
-  ["cut", "How long do I cut it?"],
-  ["wait", "When may water come in?"],
-  ["fused", "How deep a PPR joint?"],
-] as const;
 
 /** The bench: single questions with no job at all. */
 export function Questions({ question }: { question: string }) {

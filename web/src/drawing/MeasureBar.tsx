@@ -27,12 +27,11 @@ export function MeasureBar() {
   const selected = useJob((s) => s.selected);
   const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
-  const { tool, take } = useTools();
+  const { tool, take, measuring: open, measure: setOpen } = useTools();
   const start = (tool.kind === "pipe" ? tool.from : null) ?? selected;
   const from = plan.points.find((p) => p.id === start);
   const [text, setText] = useState("");
   const [read, setRead] = useState<Reading>({ kind: "nothing" });
-  const [open, setOpen] = useState(false);
   const id = useId();
 
   useEffect(() => {

@@ -28,6 +28,8 @@ type State = {
   group: string | null;
   /** The things chosen together, by id. */
   chosen: readonly string[];
+  /** Whether the line by measure is open to be typed. */
+  measuring: boolean;
   /** A part in hand to be set down, in this job or in another. */
   carried: Plan | null;
   take: (tool: Tool) => void;
@@ -37,6 +39,7 @@ type State = {
   setGroup: (group: string) => void;
   choose: (ids: readonly string[]) => void;
   carry: (part: Plan) => void;
+  measure: (open: boolean) => void;
 };
 
 export const useTools = create<State>((set) => ({
@@ -46,6 +49,7 @@ export const useTools = create<State>((set) => ({
   scenario: null,
   group: null,
   chosen: [],
+  measuring: false,
   carried: null,
   take: (tool) => set({ tool }),
   setSnap: (snap) => set((s) => ({ snap: { ...s.snap, ...snap } })),
@@ -54,6 +58,7 @@ export const useTools = create<State>((set) => ({
   setGroup: (group) => set({ group }),
   choose: (chosen) => set({ chosen }),
   carry: (carried) => set({ carried, tool: { kind: "part", part: carried } }),
+  measure: (measuring) => set({ measuring }),
 }));
 
 /** The snapping in force in a job: the usual grid is of its units, and as fine as the sheet it began on. */
