@@ -1,9 +1,11 @@
 """Over a link that stalls, cuts, doubles and answers for itself nothing that is said is lost, doubled or misdated."""
 
+import io
 import re
 import time
 
-from playwright.sync_api import expect
+from PIL import Image
+from playwright.sync_api import FilePayload, expect
 
 from tests.bad_link import BadLink
 from tests.web.base import Browsing
@@ -18,6 +20,7 @@ class OverABadLink(Browsing):
     viewport = (390, 844)
     phone = True
     sayings = SAYINGS
+    things, pictures = 8, 5
     pause = 0.0  # ms between two, where there are so many that the server would refuse them for their number
 
     def whole_job(self) -> None:
@@ -67,3 +70,48 @@ class OverABadLink(Browsing):
         ]
         self.assertEqual(wrong, [])
         self.assertGreaterEqual(sum(n for what, n in link.done.items() if what != "pass"), self.sayings // 6, link.done)
+
+    def test_drawings_and_photos_arrive_once(self) -> None:
+        """So many things set down and photos taken, with reloads and a cleared shelf on the way: the server has each
+        once, where it was set down.
+        """
+        link = BadLink(int(self.server.rsplit(":", 1)[1]), seed=2)
+        self.addCleanup(link.close)
+        job = self.fresh_demo()
+        page = self.page
+        joint = self.shown(job, "make")["joints"][0]["id"]
+        before = {p["id"] for p in self.api("GET", f"/jobs/{job}")["plan"]["points"]}
+        page.goto(f"{link.address}/job/{job}/survey")
+        expect(page.get_by_role("region", name="Drawing tools")).to_be_visible()
+        for n in range(self.things):
+            page.get_by_role("button", name="Sheet", exact=True).click()
+            bend = page.get_by_role("region", name="Drawing tools").get_by_role("button", name="Bend", exact=True)
+            if not bend.is_visible() or bend.get_attribute("aria-pressed") != "true":
+                self.take("Line", "Bend")
+            page.get_by_role("button", name="Drawing", exact=True).click()
+            self.click_drawing(-140 + 40 * n, -100)
+            expect(page.get_by_role("application")).to_have_accessible_name(re.compile(f"{len(before) + n + 1} points"))
+            if n % 5 == 3:
+                page.reload()
+            if n % 8 == 6:
+                page.evaluate("() => localStorage.clear()")
+        page.goto(f"{link.address}/job/{job}/make?at={joint}")
+        hand = page.get_by_role("region", name="The joint in hand")
+        for n in range(self.pictures):
+            picture = io.BytesIO()
+            Image.effect_noise((60 + n, 50), 60).save(picture, "JPEG")
+            file: FilePayload = {"name": f"{n}.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()}
+            hand.locator("input[type=file]").set_input_files([file])
+            expect(hand.locator("img").or_(hand.get_by_text("is kept on this device"))).to_have_count(n + 1)
+            if n == 2:
+                page.reload()
+        link.share = 0.0
+        expect(page.get_by_role("status").filter(has_text=re.compile("kept here"))).to_have_count(0, timeout=120_000)
+        expect(hand.locator("img")).to_have_count(self.pictures, timeout=60_000)
+        page.goto(f"{link.address}/job/{job}/survey")
+        expect(page.get_by_text(re.compile("^saved, no"))).to_be_visible(timeout=60_000)
+        new = [p for p in self.api("GET", f"/jobs/{job}")["plan"]["points"] if p["id"] not in before]
+        self.assertEqual(len(new), self.things, link.done)
+        self.assertEqual(len({(p["x"], p["y"]) for p in new}), self.things)
+        photos = self.api("GET", f"/jobs/{job}/photos")
+        self.assertEqual(sorted(p["wide"] for p in photos), [60 + n for n in range(self.pictures)], link.done)

@@ -19,6 +19,8 @@ export const usePhotoBox = create<Box>(() => ({ waiting: [], unkept: false }));
 const LONGEST = 1600;
 const AGAIN = 15_000;
 let sending = false;
+/** Whether a photo was taken while others were being sent, so that the box is gone through once more. */
+let more = false;
 let timer: ReturnType<typeof setTimeout> | undefined;
 /** Photos that this browser would not keep: they live in this page alone. */
 const here = new Map<string, WaitingPhoto>();
@@ -68,8 +70,12 @@ export async function discardPhoto(id: string): Promise<void> {
 
 /** Send all that waits; what the server refuses stays in sight with the reason, and stands in no other's way. */
 export async function sendPhotos(): Promise<void> {
-  if (sending) return;
+  if (sending) {
+    more = true;
+    return;
+  }
   sending = true;
+  more = false;
   clearTimeout(timer);
   try {
     for (const photo of await look()) {
@@ -92,6 +98,7 @@ export async function sendPhotos(): Promise<void> {
     }
   } finally {
     sending = false;
+    if (more) void sendPhotos();
   }
 }
 
