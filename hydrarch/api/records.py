@@ -301,8 +301,8 @@ def _withdraws(item: Event, log: Log) -> None:
 
 
 def _latest(item: Event, sender: tuple[str, float | None], now: float) -> float | None:
-    """The latest (s since 1970) that an event may have been, by the second clock of the page it was said on: `now` where
-    that was opened anew since; None where it has no such clock.
+    """The latest (s since 1970) that an event may have been, by the second clock of the page it was said on: `now`
+    where that was opened anew since; None where it has no such clock.
     """
     page, tick = sender
     if item.page is None or item.tick is None or tick is None:

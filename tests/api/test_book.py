@@ -262,8 +262,8 @@ class Books(WithClient):
         self.refused(self.client.delete("/api/book/things/Camp pump"), 404, "unknown", "Camp pump")
 
     def test_a_drawing_begun_before_brings_its_row_back(self) -> None:
-        """Drawn with no signal with a pipe of the crew's own that somebody takes out meanwhile: the drawing is kept, the
-        row is in the crew's parts again, and the list of what was done says so.
+        """Drawn with no signal with a pipe of the crew's own that somebody takes out meanwhile: the drawing is kept,
+        the row is in the crew's parts again, and the list of what was done says so.
         """
         job = self.started()
         found = self.client.get(f"/api/jobs/{job}").json()

@@ -344,8 +344,8 @@ class TakenAlong(Browsing):
         return set(page.evaluate(named))
 
     def test_nothing_is_written_into_the_page(self) -> None:
-        """Scripts and styles come from the server alone: no stage, the shop and no bench question breaks that policy, and
-        a dialog holds the page still all the same.
+        """Scripts and styles come from the server alone: no stage, the shop and no bench question breaks that policy,
+        and a dialog holds the page still all the same.
         """
         page = self.page
         page.add_init_script(

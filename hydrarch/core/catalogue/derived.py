@@ -1,4 +1,5 @@
-"""Walls, ratings, sockets and softening that follow from a published relation: the table is checked against them, row by row.
+"""Walls, ratings, sockets and softening that follow from a published relation: the table is checked against them, row
+by row.
 
 Symbols: D outside, d bore, t wall, R the dimension ratio, S the hydrostatic design stress of the material (ISO S: the
 pipe series number), all lengths in one unit.

@@ -75,8 +75,8 @@ class SectionState:
     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted`
     for the test is made again, and that and what the test did not reach is seen dry; `unseen` are those that are not.
     What is run instead of tested is proved where each joint was seen dry while it ran, the first of them `looked_after`
-    (s) the water came on; `ran` is when it came on last (s since 1970). `buried` is whether all of it was covered, proved or not; `overrides` are the reasons given
-    on the way.
+    (s) the water came on; `ran` is when it came on last (s since 1970). `buried` is whether all of it was covered,
+    proved or not; `overrides` are the reasons given on the way.
     """
 
     section: str

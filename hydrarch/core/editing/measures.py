@@ -3,8 +3,9 @@
 A line is parts between commas. A part is a length with a direction, or a thing that is set where the line has come to.
 Directions are of the compass, up and down, or of the way one goes: on, left, right, back. A number of degrees before
 left, right, up or down turns or tilts by so much; "falling 1 in 70" or "falling 1/4 in per ft" lets a level length fall
-as it goes. Two things one after the other stand a foot apart. "six heads every 12 m" is six lengths, each with a head; "to valve 2" leads the pipe to what is there already,
-"at tee 1:" goes on from there; "1-1/2 pipe" says what is drawn from then on.
+as it goes. Two things one after the other stand a foot apart. "six heads every 12 m" is six lengths, each with a head;
+"to valve 2" leads the pipe to what is there already, "at tee 1:" goes on from there; "1-1/2 pipe" says what is drawn
+from then on.
 """
 
 from __future__ import annotations

@@ -25,8 +25,8 @@ _FLOW, _PRESSURE = 5e-4, 300e3
 
 
 def begun(plan: Plan) -> Plan:
-    """A plan with the small drawing of its kind of job drawn into it; as it is where that kind has none, or something is
-    drawn already. Its figures are to be put right: it shows how such a line is drawn.
+    """A plan with the small drawing of its kind of job drawn into it; as it is where that kind has none, or something
+    is drawn already. Its figures are to be put right: it shows how such a line is drawn.
     """
     row = beginnings().get(plan.about)
     if row is None or plan.points:

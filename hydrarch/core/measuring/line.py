@@ -38,9 +38,9 @@ def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
     From a mark, what comes before the first thing only measures to where that thing is set: no pipe goes to a mark. A
     length face to face is drawn so that as much of its pipe is seen between the two fittings as was said. With no
     `start` the first words say where it begins: "at Tap 1", or, where nothing is drawn yet, the thing that is to stand
-    in the middle of the sheet. Raises `HydrarchError` where a thing would have to stand where another thing is, nothing was drawn yet to set it on, a
-    length has no fitting at one of its faces, or a name is not there, or twice. A length that ends on a point of the
-    line leads the pipe to that point.
+    in the middle of the sheet. Raises `HydrarchError` where a thing would have to stand where another thing is, nothing
+    was drawn yet to set it on, a length has no fitting at one of its faces, or a name is not there, or twice. A length
+    that ends on a point of the line leads the pipe to that point.
     """
     if start and start not in plan.by_id:
         raise HydrarchError("the point to draw from is not on the drawing any more: choose another")

@@ -127,7 +127,9 @@ def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iter
 
 
 def _carries(plan: Plan, run: str, warm: float) -> float | None:
-    """What a run's pipe carries (Pa) in water so warm (K); None where its size is not chosen, or it is made for no such heat."""
+    """What a run's pipe carries (Pa) in water so warm (K); None where its size is not chosen, or it is made for no such
+    heat.
+    """
     here = plan.run_by_id[run]
     if here.size is None:
         return None
