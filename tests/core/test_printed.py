@@ -1,15 +1,19 @@
 """What is printed: long sections true along and at their levels, and the PDF as another library reads it."""
 
 import io
+import random
 import re
 import unittest
 from itertools import pairwise
 from typing import get_args
 from xml.etree import ElementTree
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from hydrarch.core.base.units import System, show
+from hydrarch.core.components.devices import Valve
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.core.report.handing import what_valves_shut
@@ -25,6 +29,31 @@ NOW = 1.8e9
 
 class Handing(unittest.TestCase):
     """What the next person wants to know first."""
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.randoms(use_true_random=False))
+    def test_any_line_as_it_is_walked(self, rng: random.Random) -> None:
+        """Random lines and rings, against a walk from the source that leaves the valve out."""
+        count = rng.randrange(3, 12)
+        kinds = ("junction", "valve", "valve", "tap")
+        spots = [point("M", 0, 0, "mains")]
+        spots += [point(f"P{n}", 3.0 * n, rng.randrange(9), rng.choice(kinds)) for n in range(count)]
+        names = [p["id"] for p in spots]
+        plan = draw(spots, sorted({(min(p), max(p)) for p in (rng.sample(names, 2) for _ in range(count + 2))}))
+
+        def walked(but: str) -> set[str]:
+            seen, left = {"M"}, ["M"]
+            while left:
+                here = left.pop()
+                new = {q for r in plan.runs if here in r.points for q in r.points} - seen - {but}
+                seen |= new
+                left += new
+            return seen
+
+        for valve in plan.of_kind(Valve):
+            dry = walked("") - walked(valve.id)
+            told = next(s for s in what_valves_shut(plan) if s.valve == valve.label)
+            self.assertEqual(set(told.outlets), {o.label for o in plan.outlets if o.id in dry})
 
     def test_what_each_valve_shuts(self) -> None:
         """A valve before a branch shuts that branch; one of two on a ring shuts nothing by itself; what no source feeds

@@ -5,7 +5,7 @@ unfinished, section by section.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.base.graph import Edge, Graph
@@ -44,21 +44,37 @@ class Shuts:
 
 
 def what_valves_shut(plan: Plan) -> tuple[Shuts, ...]:
-    """What each valve of the drawing shuts, every other one open."""
-    fed = _fed(plan, "")
-    return tuple(
-        Shuts(v.label, tuple(o.label for o in plan.outlets if o.id in fed and o.id not in _fed(plan, v.id)))
-        for v in plan.points
-        if v.kind.parting == "shuts"
-    )
+    """What each valve of the drawing shuts, every other one open.
+
+    The points between valves hang together whatever is shut: each such patch is walked through as one.
+    """
+    valves = [p for p in plan.points if p.kind.parting == "shuts"]
+    shuts = {v.id for v in valves}
+    patch = {p.id: p.id for p in plan.points}
+    loose = (Edge(r.id, *r.points) for r in plan.runs if shuts.isdisjoint(r.points))
+    for points, _ in Graph(loose, [p.id for p in plan.points]).parts():
+        patch |= dict.fromkeys(points, points[0])
+    beside: dict[str, set[str]] = {}
+    for a, b in ((patch[r.a.point], patch[r.b.point]) for r in plan.runs if not shuts.isdisjoint(r.points)):
+        beside.setdefault(a, set()).add(b)
+        beside.setdefault(b, set()).add(a)
+    sources = {patch[s.id] for s in plan.sources}
+    fed = _fed(beside, sources, "")
+    found = []
+    for valve in valves:
+        dry = fed - _fed(beside, sources, valve.id)
+        found.append(Shuts(valve.label, tuple(o.label for o in plan.outlets if patch[o.id] in dry)))
+    return tuple(found)
 
 
-def _fed(plan: Plan, shut: str) -> set[str]:
-    """The points that hang together with a source where a valve is shut."""
-    edges = (Edge(r.id, *r.points) for r in plan.runs if shut not in r.points)
-    sources = {s.id for s in plan.sources}
-    parts = Graph(edges, [p.id for p in plan.points]).parts()
-    return {p for points, _ in parts if not sources.isdisjoint(points) for p in points}
+def _fed(beside: Mapping[str, set[str]], sources: set[str], shut: str) -> set[str]:
+    """The patches that hang together with a source where a valve is shut."""
+    seen, left = set(sources), list(sources)
+    while left:
+        new = beside.get(left.pop(), set()) - seen - {shut}
+        seen |= new
+        left += new
+    return seen
 
 
 def sources_of(plan: Plan, derived: Derivation) -> Iterator[tuple[str, str]]:

@@ -2574,8 +2574,8 @@ export interface components {
          * @description One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
          *
          *     `each` is the price of one, or of a metre or a foot of pipe, as `per` says ("m", "ft", "" for one; `metres` long),
-         *     None where there is none; `price` of them all. `own` tells the crew's own price from a starting figure. Of `count`, `have` are in stock and are not bought; `spare` is how many
-         *     more to take along.
+         *     None where there is none; `price` of them all. `own` tells the crew's own price from a starting figure. Of `count`,
+         *     `have` are in stock and are not bought; `spare` is how many more to take along.
          */
         BillRow: {
             /** Count */
@@ -9155,8 +9155,8 @@ export interface components {
          *     What is only fitted after flushing is left out of it. `proved` is whether all the others are, and what was `parted`
          *     for the test is made again, and that and what the test did not reach is seen dry; `unseen` are those that are not.
          *     What is run instead of tested is proved where each joint was seen dry while it ran, the first of them `looked_after`
-         *     (s) the water came on; `ran` is when it came on last (s since 1970). `buried` is whether all of it was covered, proved or not; `overrides` are the reasons given
-         *     on the way.
+         *     (s) the water came on; `ran` is when it came on last (s since 1970). `buried` is whether all of it was covered,
+         *     proved or not; `overrides` are the reasons given on the way.
          */
         SectionState: {
             /** Buried */
