@@ -30,8 +30,9 @@ VENTED = {"vent AV"}
 
 def _reworded(detail: str) -> str:
     """What a row of the list says, without how much cement that is: it was told in litres and is told in millilitres,
-    with its source.
+    with its source; and without the sticks and coils it is bought in, which may be shorter now.
     """
+    detail = re.sub(r" in (stick|coil)s of [\d.]+ \S+|: (\d+ (stick|coil)s? of [\d.]+ \S+?(, (?=\d))?)+", "", detail)
     return re.sub(r"^[\d.]+ \S+ by the trade table( \(from memory\))? ", "by the trade table ", detail)
 
 
@@ -46,7 +47,7 @@ def _straight(done: Derivation, item: str, detail: str) -> str:
     ]
     loose = sum(p.slack for p in mine)
     total = sum(n.total for n in done.cuts.nests if f"{n.series} {n.size}" == item)
-    return re.sub(r"^[\d.]+ m ", f"{total - loose:.2f} m ", detail) if loose else detail
+    return re.sub(r"^[\d.]+ m\b", f"{total - loose:.2f} m", detail) if loose else detail
 
 
 def _unproved(rows: list[list[Any]], apart: Container[tuple[Any, ...]]) -> list[list[Any]]:

@@ -145,7 +145,7 @@ class SawAndTrench(Browsing):
         for line in (
             "Hold for15 min",
             "A fall that passes0.22 bar",
-            "Least leak that shows0.053 L/h",
+            "Least leak that shows0.052 L/h",
             "Weakest: PVC female adapter",
         ):
             expect(section).to_contain_text(line)
