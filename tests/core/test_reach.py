@@ -1,6 +1,7 @@
 """A test has a place and a direction: what a test pump's pressure reaches, and what is told of the rest."""
 
 import unittest
+from dataclasses import replace
 from typing import ClassVar, Literal
 
 from hypothesis import given, settings
@@ -8,9 +9,11 @@ from hypothesis import strategies as st
 
 from hydrarch.core.commissioning.asides import set_aside
 from hydrarch.core.commissioning.sections import EXERCISE, LIFTED_TEST, NO_SOURCE, Section
+from hydrarch.core.commissioning.walk import wet_sections
 from hydrarch.core.components.base import Kind, PortSpec, What, kinds
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.document import Plan
+from hydrarch.demo_watering import herb_beds
 from tests.core.jobs import cellar_sump, square
 from tests.core.plans import draw, point
 
@@ -151,10 +154,26 @@ class Lifted(unittest.TestCase):
     """What a pit's pump lifts is run and looked at, not pumped up; what mains feed as well is tested."""
 
     def test_a_riser_is_run(self) -> None:
-        """Every section of a cellar sump with two pumps, its check valves and unions left in place."""
-        for section in derive(cellar_sump()).sections:
+        """The sections of a cellar sump that its first pump fills, its check valve and union left in place; the riser of
+        the pump that stands by sees no water of the other, and is tested.
+        """
+        done = derive(cellar_sump())
+        *mine, other = sorted(done.sections, key=lambda s: s.sort == "pressure")
+        for section in mine:
             self.assertEqual((section.sort, section.says, section.fault), ("run", LIFTED_TEST, ""))
             self.assertEqual((section.isolate, section.caps, section.parted), ((), (), ()))
+        self.assertEqual((len(mine), other.sort), (2, "pressure"))
+        self.assertTrue(any("S2" in done.plan.run_by_id[r].points for r in other.runs))
+
+    def test_what_stands_by_is_not_walked_wet(self) -> None:
+        """With nothing moving in a part that is run instead of tested no joint of it is said dry: a drip row that no
+        zone opens, a pit whose pump lifts nothing.
+        """
+        plan = herb_beds()
+        done = derive(plan)
+        for flow in done.sizes.flows.values():
+            none = replace(flow, runs={r: replace(f, flow=0.0) for r, f in flow.runs.items()})
+            self.assertEqual([s for s in wet_sections(done.sections, none, [none]) if s.sort == "run"], [])
 
     def test_mains_beside_it(self) -> None:
         """A line that mains push into as well holds pressure at rest: it is tested."""

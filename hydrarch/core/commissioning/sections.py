@@ -206,7 +206,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         loose = not as_it_is and (
             all(lay.lines[r].coupled for r in runs) or 0 < len(joints) == len({*parted, *heads}.intersection(joints))
         )
-        lifted = _lifted(plan, lay, runs[0])
+        lifted = _lifted(plan, lay, runs[0], inner)
         runs_only = drips or loose or lifted
         if runs_only:
             parted, below = (), ()
@@ -271,8 +271,12 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
     return tuple(found)
 
 
-def _lifted(plan: Plan, lay: Layout, run: str) -> bool:
-    """Whether all the water of a run's system is lifted from pits."""
+def _lifted(plan: Plan, lay: Layout, run: str, inner: list[Point]) -> bool:
+    """Whether all the water of a run's system is lifted from pits, and this part of it is not one that only a pump that
+    stands by fills: that is tested.
+    """
+    if any(isinstance(p.what, Sump) and p.what.turn == "stands by" for p in inner):
+        return False
     system = lay.systems.found[lay.systems.of[run]]
     return bool(system.sources) and all(isinstance(plan.by_id[p].what, Sump) for p in system.sources)
 

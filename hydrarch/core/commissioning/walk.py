@@ -46,7 +46,8 @@ def wet_sections(
     """The sections through which a zone's water goes; with the `others`, those too that stand full with it and through
     which no zone's goes.
 
-    So a line is reached that ends in a cap, for a later day.
+    So a line is reached that ends in a cap, for a later day. What is run instead of tested is wet where its own water
+    goes, and nowhere else: a pump that stands by fills nothing, nor does a drip row that no zone opens.
     """
     wet = _wet_runs(flow)
     moved = None if others is None else wet.union(*map(_wet_runs, others))
@@ -54,7 +55,7 @@ def wet_sections(
     def idle(runs: Sequence[str]) -> bool:
         return moved is not None and moved.isdisjoint(runs) and flow.runs.keys() >= set(runs)
 
-    return tuple(s for s in sections if wet & set(s.runs) or idle(s.runs))
+    return tuple(s for s in sections if wet & set(s.runs) or (s.sort != "run" and idle(s.runs)))
 
 
 def leak_walk(
