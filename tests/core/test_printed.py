@@ -15,6 +15,7 @@ from pypdf import PdfReader
 from hydrarch.core.base.units import System, show
 from hydrarch.core.components.devices import Valve
 from hydrarch.core.derivation.chain import derive, where_it_stands
+from hydrarch.core.plan.document import Run, RunEnd
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.core.report.handing import what_valves_shut
 from hydrarch.demo import drying_yard, thistledown, thistledown_events
@@ -35,17 +36,24 @@ class Handing(unittest.TestCase):
     def test_any_line_as_it_is_walked(self, rng: random.Random) -> None:
         """Random lines and rings, against a walk from the source that leaves the valve out."""
         count = rng.randrange(3, 12)
-        kinds = ("junction", "valve", "valve", "tap")
+        kinds = ("junction", "valve", "valve", "tap", "check_valve")
         spots = [point("M", 0, 0, "mains")]
         spots += [point(f"P{n}", 3.0 * n, rng.randrange(9), rng.choice(kinds)) for n in range(count)]
         names = [p["id"] for p in spots]
         plan = draw(spots, sorted({(min(p), max(p)) for p in (rng.sample(names, 2) for _ in range(count + 2))}))
 
+        def passes(run: Run) -> list[tuple[str, str]]:
+            def bars(end: RunEnd, port: str) -> bool:
+                return plan.by_id[end.point].what.kind == "check_valve" and plan.port_name(end) == port
+
+            both = ((run.a, run.b), (run.b, run.a))
+            return [(a.point, b.point) for a, b in both if not bars(a, "in") and not bars(b, "out")]
+
         def walked(but: str) -> set[str]:
             seen, left = {"M"}, ["M"]
             while left:
                 here = left.pop()
-                new = {q for r in plan.runs if here in r.points for q in r.points} - seen - {but}
+                new = {to for r in plan.runs for at, to in passes(r) if at == here} - seen - {but}
                 seen |= new
                 left += new
             return seen

@@ -14,7 +14,7 @@ from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.hydraulics.static import static_pressure
-from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.document import Plan, RunEnd
 from hydrarch.core.record.states import joint_state, spoken_state
 
 __all__ = ["Shuts", "sources_of", "unfinished", "what_valves_shut"]
@@ -44,20 +44,21 @@ class Shuts:
 
 
 def what_valves_shut(plan: Plan) -> tuple[Shuts, ...]:
-    """What each valve of the drawing shuts, every other one open.
+    """What each valve of the drawing shuts, every other one open; what passes water one way is passed that way alone.
 
-    The points between valves hang together whatever is shut: each such patch is walked through as one.
+    The points between such things hang together whatever is shut: each such patch is walked through as one.
     """
     valves = [p for p in plan.points if p.kind.parting == "shuts"]
-    shuts = {v.id for v in valves}
+    shuts = {p.id for p in plan.points if p.kind.parting == "shuts" or p.kind.one_way}
     patch = {p.id: p.id for p in plan.points}
     loose = (Edge(r.id, *r.points) for r in plan.runs if shuts.isdisjoint(r.points))
     for points, _ in Graph(loose, [p.id for p in plan.points]).parts():
         patch |= dict.fromkeys(points, points[0])
     beside: dict[str, set[str]] = {}
-    for a, b in ((patch[r.a.point], patch[r.b.point]) for r in plan.runs if not shuts.isdisjoint(r.points)):
-        beside.setdefault(a, set()).add(b)
-        beside.setdefault(b, set()).add(a)
+    for run in (r for r in plan.runs if not shuts.isdisjoint(r.points)):
+        for one, other in ((run.a, run.b), (run.b, run.a)):
+            if _leaves(plan, one) and _enters(plan, other):
+                beside.setdefault(patch[one.point], set()).add(patch[other.point])
     sources = {patch[s.id] for s in plan.sources}
     fed = _fed(beside, sources, "")
     found = []
@@ -65,6 +66,15 @@ def what_valves_shut(plan: Plan) -> tuple[Shuts, ...]:
         dry = fed - _fed(beside, sources, valve.id)
         found.append(Shuts(valve.label, tuple(o.label for o in plan.outlets if patch[o.id] in dry)))
     return tuple(found)
+
+
+def _leaves(plan: Plan, end: RunEnd) -> bool:
+    """Whether water may leave a thing by an end of a run: not by the inlet of what passes it one way."""
+    return not (plan.by_id[end.point].kind.one_way and plan.port_name(end) == "in")
+
+
+def _enters(plan: Plan, end: RunEnd) -> bool:
+    return not (plan.by_id[end.point].kind.one_way and plan.port_name(end) == "out")
 
 
 def _fed(beside: Mapping[str, set[str]], sources: set[str], shut: str) -> set[str]:
