@@ -12,7 +12,7 @@ from hydrarch.core.joining.records import Joint
 from hydrarch.core.record.log import Log
 from hydrarch.core.record.states import MADE, JointState
 
-__all__ = ["HandOver", "Handed", "hand_over", "last_handed", "to_tell"]
+__all__ = ["HandOver", "Handed", "hand_over", "last_handed", "stands_as_told", "to_tell"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +63,7 @@ def hand_over(
         for k in ("unmade", "left", "dry", "clashing", "changed", "buried", "unproved", "unseen", "looked", "proved")
     }
     for joint in joints:
-        groups[_stands(states.get(joint.id), joint.id in later)].append(joint.id)
+        groups[stands_as_told(states.get(joint.id), joint.id in later)].append(joint.id)
     unmade, left, dry, clashing, changed, buried, unproved, unseen, looked, proved = (len(g) for g in groups.values())
     overridden = sum(bool(s.overrides) for s in states.values())
     wrong = "thing of the drawing stops it" if len(stops) == 1 else "things of the drawing stop it, the first"
@@ -174,7 +174,8 @@ def _left(joints: Sequence[str], states: Mapping[str, JointState], pushed: Conta
     ]
 
 
-def _stands(state: JointState | None, later: bool) -> str:
+def stands_as_told(state: JointState | None, later: bool) -> str:
+    """The count of a hand-over that a joint is in; `later` is whether it is looked at, not tested."""
     if state is None or state.state == "planned":
         return "unmade"
     if state.state == "dry":

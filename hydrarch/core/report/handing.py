@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.units import show
+from hydrarch.core.commissioning.handover import stands_as_told
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.derivation.chain import Derivation
@@ -19,8 +20,7 @@ from hydrarch.core.record.states import joint_state, spoken_state
 
 __all__ = ["Shuts", "sources_of", "unfinished", "what_valves_shut"]
 
-_DONE = ("tested", "tested and buried")
-_LOOKED = "made, no leak seen in use"
+_DONE = ("proved", "looked")
 _MOST = 6
 """Things named in a row; more are counted."""
 
@@ -103,10 +103,9 @@ def unfinished(sections: Iterable[Section], ready: Readiness) -> Iterator[tuple[
     """Each section with what is unfinished in it, counted in words; a finished one is left out."""
     for section in sections:
         looked_at = {*section.later, *(section.joints if section.sort == "run" else ())}
-        left = Counter[str]()
-        for joint in section.joints:
-            words = spoken_state(joint_state(ready.joints, joint))
-            if words not in _DONE and not (joint in looked_at and words == _LOOKED):
-                left[words] += 1
+        states = [(j, joint_state(ready.joints, j)) for j in section.joints]
+        left = Counter(spoken_state(s) for j, s in states if stands_as_told(s, j in looked_at) not in _DONE)
         if left:
             yield section.name, "; ".join(f"{n} {words}" for words, n in left.items())
+        elif section.joints and not ready.sections[section.id].proved:
+            yield section.name, ready.sections[section.id].bury.why
