@@ -179,6 +179,8 @@ class RunAndLookedAt(unittest.TestCase):
         self.assertFalse(stands(made, some).proved)
         self.assertIn("not seen dry while it runs", stands(made, some).bury.why)
         self.assertFalse(stands(made, some, rest).proved, "it never ran")
+        told = where_it_stands(plan, done, [made, some, rest], 5 * DAY).hand_over
+        self.assertEqual((told.looked, told.done), (0, False), "nor does the hand-over say so")
         self.assertFalse(stands(made, some, rest, replace(on, at=4 * DAY)).proved, "it ran after all was looked at")
         self.assertTrue(stands(made, on, some, rest).proved)
         self.assertAlmostEqual(stands(made, on, some, rest).looked_after or 0.0, 14.0)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import inf
 
 from hydrarch.core.base.errors import HydrarchError
@@ -140,6 +140,10 @@ def readiness(
     }
     refused = {name for name, verdict in verdicts.items() if verdict}
     states = fold_joints(plan, assembly.joints, log.joints, now, needs, refused)
+    for s in (s for s in parts if s.sort == "run"):  # a look shows nothing there where no water came since it was made
+        for j in (j for j in s.joints if j in states and states[j].looked is not None):
+            if _on_since(states[j], log.ran.get(s.id, ())) is None:
+                states[j] = replace(states[j], looked=None)
     sections = {s.id: _section(plan, s, states, log, now, verdicts) for s in parts}
     later = {j for s in parts for j in (s.joints if s.sort == "run" else s.later)}  # looked at, not tested
     problems = tuple(problems)
