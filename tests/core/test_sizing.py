@@ -7,13 +7,14 @@ from hypothesis import strategies as st
 
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.components.outlets import Sprinkler
+from hydrarch.core.derivation.chain import derive
 from hydrarch.core.hydraulics.flow import solve
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.site.layout import layout
 from hydrarch.core.sizing.select import choose_sizes, solve_all
 from hydrarch.demo import thistledown
-from tests.core.plans import make_plan, point, tank_to_tap, tree
+from tests.core.plans import draw, make_plan, point, tank_to_tap, tree
 
 
 class Selection(unittest.TestCase):
@@ -57,6 +58,22 @@ class Selection(unittest.TestCase):
         found = {p.code: p for p in sizes.problems}
         self.assertEqual(found["source-too-low"].where, "B")
         self.assertIn("tap B has 1.9", found["source-too-low"].says)
+
+    def test_sized_by_what_is_asked(self) -> None:
+        """Where the source is too low sizes go by what outlets ask for; of a run that then carries more, and too fast,
+        nobody reads that its size is enough.
+        """
+        spots = [
+            point("M", 0, 0, "mains", pressure=350e3),
+            point("J", 10, 0, "junction"),
+            point("B", 10, -5, "top_up", flow=0.15e-3, needs=50e3, height=0.0),
+            point("H", 10, 30, "hydrant", flow=0.5e-3, needs=300e3, ground=33.0),
+        ]
+        done = derive(draw(spots, [("M", "J"), ("J", "B"), ("J", "H")], conditions={"series": "pvc40"}))
+        self.assertIn("R2", [p.where for p in done.problems() if p.code == "too-fast"])
+        self.assertEqual(done.sizes.choices["R2"].limit, "smallest")
+        self.assertNotIn("enough", done.sizes.choices["R2"].says)
+        self.assertIn("what its outlets ask for", done.sizes.choices["R2"].says)
 
     def test_fixed_runs_are_checked_not_changed(self) -> None:
         """A run the crew fixed keeps its size; that it is too fast and starves the tap is said in place."""

@@ -140,6 +140,7 @@ class GoneDark(Browsing):
         page.get_by_role("link", name="Hydrarch").click()
         expect(page.locator(f'a[href^="/job/{job}/"]').first).to_be_visible()  # the list of jobs came along
         page.goto(f"/job/{other}/survey")
+        expect(page.get_by_role("status").filter(has_text="the drawing of another job is kept here")).to_be_visible()
         self.context.set_offline(False)
         expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
         self.assertEqual(self.api("GET", f"/jobs/{job}")["plan"]["units"], "us")

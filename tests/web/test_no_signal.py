@@ -234,6 +234,7 @@ class NoSignal(Browsing):
         page.get_by_role("button", name="PVC elbow 90° 1", exact=False).last.click()
         expect(page.get_by_text("Looks like it: PVC elbow 45° 1.")).to_be_visible()
         expect(page.get_by_role("img", name=re.compile("^Exploded section: PVC elbow 90° 1"))).to_be_visible()
+        expect(page.get_by_role("status").filter(has_text="kept here").first).to_be_visible()
         self.context.set_offline(False)
         expect(page.get_by_role("status").filter(has_text="kept here")).to_have_count(0)
         got = {p["name"]: p["got"] for p in self.api("GET", f"/jobs/{job}/shop")["parts"]}

@@ -40,6 +40,8 @@ __all__ = [
 ]
 
 _LEAST = 1e-6
+_SHUT = 1e-3
+"""Times what its outlet passes that a row passes at the least, none of whose emitters is under pressure."""
 _IN_LINE = 0.23
 _NO_HEAD = 0.1
 """m of head that the end of a row is taken to have at the least, where it is reckoned what its emitters pass more."""
@@ -204,7 +206,8 @@ class Rows:
             assert isinstance(what, DripRow)
             each = pressed(heads, start, stop, left, up)
             at_end = max(heads.get(stop, 0.0) - row.level, _NO_HEAD)
-            found[number] = float(np.mean((np.maximum(each - row.level, 0.0) / at_end) ** what.exponent))
+            mean = float(np.mean((np.maximum(each - row.level, 0.0) / at_end) ** what.exponent))
+            found[number] = max(mean, _SHUT)
         return found
 
 

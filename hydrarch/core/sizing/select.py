@@ -105,13 +105,17 @@ class Picked:
             self._trials, self._why = shrink(search, self._trials, firm=True)
         flows = {s: t.flow() for s, t in self._trials.items()}
         choices, pipes = {}, search.pipes()
+        fast = _velocity_problems(search, flows)
+        too_fast = {p.where for p in fast}
         for run in plan.runs:
             item = pipes[run.id]
             drain = search.drains.get(run.id)
             usual = Why("drain", drain.says) if drain else _only(search, run, item)
             reason, says, scenario = self._why.get(run.id, usual)
+            if reason == "smallest" and run.id in too_fast:
+                says = f"the smallest {series(item.series).short} made carries what its outlets ask for; more runs here"
             choices[run.id] = Choice(run.id, item.series, item.size, reason, says, scenario)
-        problems = [*_velocity_problems(search, flows), *rating_problems(plan, search.lay, pipes), *self._hopeless]
+        problems = [*fast, *rating_problems(plan, search.lay, pipes), *self._hopeless]
         for flow in flows.values():
             problems += flow.problems
         return Sizes(choices, {s: replace(f, problems=()) for s, f in flows.items()}, tuple(problems))
