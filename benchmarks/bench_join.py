@@ -4,7 +4,7 @@ import time
 from itertools import product
 
 from hydrarch.core.catalogue.fittings import ends
-from hydrarch.core.joining.search import find_stacks
+from hydrarch.core.joining.way_search import find_stacks
 
 
 def main() -> None:

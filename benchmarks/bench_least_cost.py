@@ -4,11 +4,11 @@ HiGHS.
 
 import time
 
-from hydrarch.core.sizing.least_cost import Branch, Choice, Path, cheapest_programme, cheapest_tree
+from hydrarch.core.sizing.least_cost import Path, SizeOption, TreeRun, cheapest_programme, cheapest_tree
 from tests.core.test_least_cost import every, grown
 
 
-def paths(branch: Branch, way: tuple[str, ...], head: float) -> list[Path]:
+def paths(branch: TreeRun, way: tuple[str, ...], head: float) -> list[Path]:
     """Every place of a tree as a path from its source."""
     here = (*way, branch.run)
     return [Path(0, here, head - branch.need), *(p for c in branch.children for p in paths(c, here, head))]
@@ -25,7 +25,7 @@ def main() -> None:
             spent.append(time.perf_counter() - start)
             steps = max(steps, len(found.steps))
         spent.sort()
-        options = {b.run: tuple(Choice(o.name, o.cost, (o.loss,)) for o in b.options) for b in every(branch)}
+        options = {b.run: tuple(SizeOption(o.name, o.cost, (o.loss,)) for o in b.options) for b in every(branch)}
         head = found.steps[len(found.steps) // 2].head
         start = time.perf_counter()
         other = cheapest_programme(options, paths(branch, (), head), seconds=30)

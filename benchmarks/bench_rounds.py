@@ -8,7 +8,7 @@ import time
 
 from benchmarks.timing import machine
 from hydrarch.core.circulation.happens import happens
-from hydrarch.core.circulation.standing import Standing
+from hydrarch.core.circulation.standing import WaterStanding
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.document import Plan
 
@@ -63,7 +63,7 @@ def main() -> None:
     plan = many()
     d = derive(plan)
     pipes, minor = d.settled.pipes, d.assembly.minor
-    standing = Standing(plan, pipes, minor)
+    standing = WaterStanding(plan, pipes, minor)
     under = standing.under_now()
     start = time.perf_counter()
     for _ in range(20):

@@ -13,7 +13,7 @@ from benchmarks.timing import machine
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan.document import Plan
-from hydrarch.core.record.events import Event, EventKind, Mark
+from hydrarch.core.record.events import Event, EventKind, JointMark
 from hydrarch.core.record.log import Log
 from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point
@@ -115,7 +115,7 @@ def printed(plan: Plan) -> float:
 def folded(count: int) -> float:
     """Seconds to fold so many events into where the joints of a job stand."""
     kinds: tuple[EventKind, ...] = ("dry_fitted", "made", "undone", "made")
-    mark = Mark("solvent:socket:1 solvent:spigot:1")
+    mark = JointMark("solvent:socket:1 solvent:spigot:1")
     events = [
         Event(id=str(n), kind=kinds[n % 4], at=1000.0 + n, by="a hand", joints={f"J{n // 4}": mark})
         for n in range(count)

@@ -15,7 +15,7 @@ from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.coverage.landing import Painted, painted
-from hydrarch.core.cutting.shop import Body, joint_places
+from hydrarch.core.cutting.shop import FittingBody, joint_places
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.assembly import NodeView, leg_needs, leg_things, node_views
 from hydrarch.core.joining.constraints import Constraints
@@ -87,7 +87,7 @@ def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
 class ShopDrawing:
     """Fittings as bodies, and where each joint at a point is, both in m east, north and up."""
 
-    bodies: tuple[Body, ...]
+    bodies: tuple[FittingBody, ...]
     joints: dict[str, tuple[float, float, float]]
 
 

@@ -30,7 +30,14 @@ from hydrarch.core.making.steps import Procedure
 from hydrarch.core.making.waiting import Waits, waits
 from hydrarch.core.plan.document import Plan, Situation
 from hydrarch.core.report.asked import Figured, figured
-from hydrarch.core.sizing.line import FrictionTable, LineAnswer, LineQuestion, drain_sizes, friction_table, line_sizes
+from hydrarch.core.sizing.one_line import (
+    FrictionTable,
+    LineAnswer,
+    LineQuestion,
+    drain_sizes,
+    friction_table,
+    line_sizes,
+)
 from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 from hydrarch.core.wells.laid import lay_well

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import read, show
-from hydrarch.core.editing.common_fields import Change, change_all
+from hydrarch.core.editing.common_fields import GroupChange, change_all
 from hydrarch.core.editing.drip_beds import bedded, ringed
 from hydrarch.core.editing.drip_head import drip_head
 from hydrarch.core.editing.fill_area import Pattern, filled
@@ -178,7 +178,7 @@ def give_group(asked: Give) -> Edited:
     """A depth or level, pipe, size, way of lying."""
     said = {q: read(text, q, asked.plan.units) for q in ("depth", "level") if (text := getattr(asked, q)).strip()}
     try:
-        change = Change.model_validate(
+        change = GroupChange.model_validate(
             {**said, **asked.model_dump(include={"situation", "series", "size", "wheels", "practice", "way"})}
         )
     except ValidationError as error:

@@ -13,7 +13,7 @@ from hydrarch.core.base.units import System
 from hydrarch.core.components.sources import CurvePoint
 from hydrarch.core.editing.grading import Graded, even_fall, follow_ground, read_slope
 from hydrarch.core.editing.measures import read_measures, said
-from hydrarch.core.measuring.line import draw_measures, heading_of
+from hydrarch.core.measuring.drawn_line import draw_measures, heading_of
 from hydrarch.core.plan.document import Plan
 from hydrarch.formats.curvefile import read_curve
 from hydrarch.formats.pointsfile import Points, read_points

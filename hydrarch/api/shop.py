@@ -12,9 +12,9 @@ from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.joining.assembled import Part
 from hydrarch.core.joining.assembly import node_views
 from hydrarch.core.joining.node_fittings import How
-from hydrarch.core.joining.records import Part
 from hydrarch.core.report.shopping import Shop, shop
 
 __all__ = ["router"]

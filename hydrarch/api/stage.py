@@ -25,13 +25,13 @@ from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.bill import BillRow
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.derivation.chain import Derivation
-from hydrarch.core.hydraulics.drains import DrainRun
+from hydrarch.core.hydraulics.drain_flow import DrainRun
 from hydrarch.core.hydraulics.flow import Flow, OutletFlow
+from hydrarch.core.joining.assembled import Joint, Part
 from hydrarch.core.joining.dripways import Beside, ways_beside
-from hydrarch.core.joining.records import Joint, Part
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.making.worklist import Glueup, Task
-from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.headlines import says
 from hydrarch.core.report.loops import closes_a_loop

@@ -12,7 +12,7 @@ from typing import Protocol
 
 from hydrarch.core.base.errors import BadRow
 
-__all__ = ["Hour", "SimulatedWeather", "Weather", "lowest", "read_weather"]
+__all__ = ["Hour", "SimulatedWeather", "Forecaster", "lowest", "read_weather"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +29,7 @@ class Hour:
     sun: float | None = None
 
 
-class Weather(Protocol):
+class Forecaster(Protocol):
     """Anything that foretells the air hour by hour."""
 
     def hours(self, start: float, count: int) -> tuple[Hour, ...]:

@@ -12,7 +12,7 @@ from icalendar import Alarm, Calendar, Event
 
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.commissioning.sections import Section
-from hydrarch.core.joining.records import Joint
+from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.reminders import Reminder
 

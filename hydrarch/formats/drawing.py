@@ -15,7 +15,7 @@ from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.derivation.chain import Derivation
-from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.details import SeenFrom
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.formats.paper import WIDE, Paper, Spot

@@ -19,7 +19,7 @@ from hydrarch.core.commissioning.readiness import Readiness, SectionState, TestR
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.cutting.cuts import Nest, saw_marks
 from hydrarch.core.derivation.chain import Derivation
-from hydrarch.core.joining.records import Joint
+from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.states import joint_state, spoken_state

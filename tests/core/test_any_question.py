@@ -12,7 +12,7 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.pipes import series, series_list
 from hydrarch.core.hydraulics.supply import EXPONENT, Flowing, bucket, supply_curve
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.sizing.line import LineQuestion, friction_table, line_sizes
+from hydrarch.core.sizing.one_line import LineQuestion, friction_table, line_sizes
 from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 

@@ -14,14 +14,14 @@ from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe, series_list
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.answer import answer
+from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.joining.assembly import leg_needs, leg_things
 from hydrarch.core.joining.branches import branch
 from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.question import read_question
-from hydrarch.core.joining.records import Joint
-from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import Limits
+from hydrarch.core.joining.way_search import find_stacks
 from hydrarch.core.joining.ways import Ways, join
 from hydrarch.core.joining.wrong import tempting
 from hydrarch.core.making.at_bench import steps_at_bench

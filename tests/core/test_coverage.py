@@ -14,8 +14,8 @@ from hypothesis import strategies as st
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.components.outlets import Sprinkler
+from hydrarch.core.coverage.evenness import application_rate, christiansen, distribution, scheduling
 from hydrarch.core.coverage.landing import Coverage, Head, Painted, coverages, overlaps, painted
-from hydrarch.core.coverage.measures import application_rate, christiansen, distribution, scheduling
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.fill_area import Pattern, filled
 from hydrarch.core.hydraulics.flow import Flow, OutletFlow

@@ -13,7 +13,7 @@ from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.editing.fixes import mended
 from hydrarch.core.editing.measures import read_measures
-from hydrarch.core.measuring.line import draw_measures
+from hydrarch.core.measuring.drawn_line import draw_measures
 from hydrarch.core.plan.document import Plan
 from tests.core.plans import codes, draw, make_plan, point
 

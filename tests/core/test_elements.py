@@ -15,7 +15,7 @@ from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.hydraulics.acting import throttled_coefficient
 from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.hydraulics.gravity import manning_flow, part_full
-from hydrarch.core.hydraulics.links import PipeLink, Regulator
+from hydrarch.core.hydraulics.links import PipeLink, RegulatorLink
 from hydrarch.core.hydraulics.network import Network
 from hydrarch.core.hydraulics.pumps import (
     air_pressure,
@@ -173,12 +173,12 @@ class Elements(unittest.TestCase):
             PipeLink(id="a", start="S", stop="u", length=50, bore=0.03),
             PipeLink(id="b", start="d", stop="E", length=50, bore=0.03),
         )
-        net = Network({"S": 50.0}, {"E": 1e-3}, pipes, regulators=(Regulator("r", "u", "d", 20.0),))
+        net = Network({"S": 50.0}, {"E": 1e-3}, pipes, regulators=(RegulatorLink("r", "u", "d", 20.0),))
         found = solve_network(net, WET)
         self.assertAlmostEqual(found.flows["a"], 1e-3, places=8)
         self.assertAlmostEqual(found.flows["r"], 1e-3, places=8)
         self.assertAlmostEqual(found.heads["d"], 20.0, places=6)
-        back = Network({"S": 5.0, "E": 50.0}, {}, pipes, regulators=(Regulator("r", "u", "d", 20.0),))
+        back = Network({"S": 5.0, "E": 50.0}, {}, pipes, regulators=(RegulatorLink("r", "u", "d", 20.0),))
         self.assertLessEqual(solve_network(back, WET).flows["r"], 1e-7)
 
     def test_booster_lifts(self) -> None:

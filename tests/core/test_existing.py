@@ -6,7 +6,7 @@ from typing import Any
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
 from hydrarch.core.plan.document import Plan
-from hydrarch.core.record.events import Event, Mark
+from hydrarch.core.record.events import Event, JointMark
 from tests.core.plans import draw, point
 
 MAINS = point("M", 0, 0, "mains", pressure=400e3)
@@ -179,7 +179,9 @@ class Met(unittest.TestCase):
         for ways in ([], [{"end": "R2a", "fittings": ["pvc-slip-coupling-1", "stub-solvent-spigot-1"]}]):
             plan = Plan.model_validate(body | {"ways": ways})
             done = derive(plan)
-            far: dict[str, Mark] = {j.id: Mark(j.signature) for j in done.assembly.joints if j.point in ("M", "T")}
+            far: dict[str, JointMark] = {
+                j.id: JointMark(j.signature) for j in done.assembly.joints if j.point in ("M", "T")
+            }
             stands = where_it_stands(plan, done, [Event(id="1", kind="made", at=0.0, by="Ash", joints=far)], 1e6)
             told = [(p.code, p.where) for p in stands.held]
             self.assertEqual(

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.derivation.chain import derive
-from hydrarch.core.editing.common_fields import Change, change_all
+from hydrarch.core.editing.common_fields import GroupChange, change_all
 from hydrarch.core.editing.groups import copied, lifted, mirrored, moved, repeated, set_down, taken_away, turned
 from hydrarch.core.editing.measures import way_of
 from hydrarch.core.plan.document import Plan
@@ -106,38 +106,38 @@ class Groups(unittest.TestCase):
 
     def test_given_to_all(self) -> None:
         """Depth and level are two things; pipe goes to pipe, and another pipe forgets a size that is not made in it."""
-        deep = change_all(line(), ["J", "H", "E"], Change(depth=0.45)).plan
+        deep = change_all(line(), ["J", "H", "E"], GroupChange(depth=0.45)).plan
         self.assertEqual([deep.by_id[p].depth for p in "TJHE"], [0.0, 0.45, 0.45, 0.45])
-        flat = change_all(line(), ["J", "H", "E"], Change(level=-1.0)).plan
+        flat = change_all(line(), ["J", "H", "E"], GroupChange(level=-1.0)).plan
         self.assertEqual({round(flat.by_id[p].level, 9) for p in "JHE"}, {-1.0})
-        pipe = change_all(line(), ["R2"], Change(series="pe100-sdr11", situation="in wall")).plan
+        pipe = change_all(line(), ["R2"], GroupChange(series="pe100-sdr11", situation="in wall")).plan
         self.assertEqual((pipe.run_by_id["R2"].series, pipe.run_by_id["R2"].size), ("pe100-sdr11", None))
         self.assertEqual([r.situation for r in pipe.runs], ["buried", "in wall", "buried"])
         with self.assertRaisesRegex(HydrarchError, "two things"):
-            change_all(line(), ["J"], Change(depth=1.0, level=1.0))
+            change_all(line(), ["J"], GroupChange(depth=1.0, level=1.0))
         with self.assertRaisesRegex(HydrarchError, "no pipe is chosen"):
-            change_all(line(), ["E"], Change(size="1"))
+            change_all(line(), ["E"], GroupChange(size="1"))
         with self.assertRaises((ValidationError, HydrarchError)):
-            change_all(line(), ["R2"], Change(size="no such"))
+            change_all(line(), ["R2"], GroupChange(size="no such"))
 
     def test_a_practice_of_their_own(self) -> None:
         """A head on a swing riser and its tee by a saddle where the rest of the job is not; taped otherwise; and as
         elsewhere again.
         """
-        before = change_all(line(), ["J", "H", "E"], Change(depth=0.45)).plan
-        done = change_all(before, ["J", "H", "E"], Change(practice="riser", way="swing"))
+        before = change_all(line(), ["J", "H", "E"], GroupChange(depth=0.45)).plan
+        done = change_all(before, ["J", "H", "E"], GroupChange(practice="riser", way="swing"))
         self.assertIn("a swing riser", done.says)
         names = {p.name for p in derive(done.plan).assembly.parts}
         self.assertTrue(any("wing" in n for n in names), names)
         self.assertFalse(any("wing" in p.name for p in derive(before).assembly.parts))
-        again = change_all(done.plan, ["J", "H", "E"], Change(practice="riser", way=""))
+        again = change_all(done.plan, ["J", "H", "E"], GroupChange(practice="riser", way=""))
         self.assertEqual(again.plan, before)
-        taped = change_all(line(), ["H"], Change(practice="tape", way="ten")).plan
+        taped = change_all(line(), ["H"], GroupChange(practice="tape", way="ten")).plan
         self.assertEqual(taped.practices_at("H"), {"tape": "ten"})
         self.assertEqual(taped.practices_at("J"), {})
         for practice, way in (("drain", "thin"), ("riser", "straightish"), ("nonsense", "")):
             with self.assertRaises(HydrarchError):
-                change_all(line(), ["H"], Change(practice=practice, way=way))
+                change_all(line(), ["H"], GroupChange(practice=practice, way=way))
 
     def test_a_part_goes_into_another_job_with_its_choices(self) -> None:
         """A tap on its riser, lifted here, is set on the end of another line; it stays as editable as anything

@@ -12,10 +12,10 @@ from hydrarch.core.base.progress import TookTooLong
 from hydrarch.core.circulation.happens import AT, Trace, happens
 from hydrarch.core.circulation.laws import evaporation, standpipe
 from hydrarch.core.circulation.mishaps import MISHAPS, freezes, mishaps_of
-from hydrarch.core.circulation.standing import Standing
+from hydrarch.core.circulation.standing import WaterStanding
 from hydrarch.core.components.basins import Basin
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
-from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.demo_waters import cedar_tub, left_dry, show_tank, swimming_pond
 from tests.core.plans import draw
@@ -257,7 +257,7 @@ class Opened(unittest.TestCase):
         """
         plan = throttled()
         d = derive(plan, strict=True)
-        found = freezes(Standing(plan, d.settled.pipes, d.assembly.minor))
+        found = freezes(WaterStanding(plan, d.settled.pipes, d.assembly.minor))
         run, told = max(found.items(), key=lambda x: x[1])
         pipe = d.settled.pipes[run]
         loss, mass = 10.0 * np.pi * pipe.outside, 1000.0 * np.pi * pipe.bore**2 / 4

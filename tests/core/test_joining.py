@@ -15,11 +15,11 @@ from hydrarch.core.catalogue.fittings import end, ends, fitting, mating_method
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams
+from hydrarch.core.joining.assembled import parts_list
 from hydrarch.core.joining.assembly import NodeView, node_views
 from hydrarch.core.joining.node_fittings import link_offsets, turn_words, two_elbows
-from hydrarch.core.joining.records import parts_list
-from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import FREE
+from hydrarch.core.joining.way_search import find_stacks
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo import thistledown
 from tests.core.plans import make_plan, point, tank_to_tap, tree

@@ -18,7 +18,7 @@ from hydrarch.core.site.layout import layout
 from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, least_possible, lines_under
 from hydrarch.core.sizing.compare import compare_sizes
 from hydrarch.core.sizing.feeding import Costs, FeedTree, energy_cost
-from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
+from hydrarch.core.sizing.least_cost import Option, Path, SizeOption, TreeRun, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import choose_sizes
 from tests.core.plans import draw, make_plan, point, tree
@@ -26,14 +26,14 @@ from tests.core.plans import draw, make_plan, point, tree
 BORES = (0.016, 0.021, 0.027, 0.035, 0.041, 0.053, 0.063, 0.078)
 
 
-def grown(runs: int, sizes: int, seed: int) -> Branch:
+def grown(runs: int, sizes: int, seed: int) -> TreeRun:
     """A random tree of runs with losses by Hazen-Williams and prices that grow with the bore."""
     rng = random.Random(seed)
     children: list[list[int]] = [[] for _ in range(runs)]
     for i in range(1, runs):
         children[rng.randrange(max(0, i - 3), i)].append(i)
 
-    def make(i: int) -> tuple[Branch, float]:
+    def make(i: int) -> tuple[TreeRun, float]:
         below = [make(c) for c in children[i]]
         flow = rng.uniform(2e-5, 2e-4) + sum(q for _, q in below)
         length = rng.uniform(5, 30)
@@ -41,23 +41,23 @@ def grown(runs: int, sizes: int, seed: int) -> Branch:
             Option(f"{n}", length * (1000 * b) ** 1.5 / 40, 10.67 * length * flow**1.852 / (150**1.852 * b**4.8704))
             for n, b in enumerate(BORES[:sizes])
         )
-        return Branch(f"R{i}", options, rng.uniform(5, 20), tuple(b for b, _ in below)), flow
+        return TreeRun(f"R{i}", options, rng.uniform(5, 20), tuple(b for b, _ in below)), flow
 
     return make(0)[0]
 
 
-def every(branch: Branch) -> list[Branch]:
+def every(branch: TreeRun) -> list[TreeRun]:
     """A tree's branches."""
     return [branch, *(b for c in branch.children for b in every(c))]
 
 
-def lost(branch: Branch, sizes: dict[str, str], head: float) -> bool:
+def lost(branch: TreeRun, sizes: dict[str, str], head: float) -> bool:
     """Whether these sizes leave every place its head."""
     after = head - next(o.loss for o in branch.options if o.name == sizes[branch.run])
     return after >= branch.need - 1e-9 and all(lost(c, sizes, after) for c in branch.children)
 
 
-def price(branch: Branch, sizes: dict[str, str]) -> float:
+def price(branch: TreeRun, sizes: dict[str, str]) -> float:
     """What sizes cost."""
     return sum(next(o.cost for o in b.options if o.name == sizes[b.run]) for b in every(branch))
 
@@ -101,10 +101,10 @@ class Exact(unittest.TestCase):
             branch = grown(12, 5, seed)
             found = cheapest_tree([branch])
             head = found.steps[len(found.steps) // 2].head
-            runs = {b.run: tuple(Choice(o.name, o.cost, (o.loss,)) for o in b.options) for b in every(branch)}
+            runs = {b.run: tuple(SizeOption(o.name, o.cost, (o.loss,)) for o in b.options) for b in every(branch)}
             paths: list[Path] = []
 
-            def walk(b: Branch, way: tuple[str, ...], head: float = head, paths: list[Path] = paths) -> None:
+            def walk(b: TreeRun, way: tuple[str, ...], head: float = head, paths: list[Path] = paths) -> None:
                 paths.append(Path(0, (*way, b.run), head - b.need))
                 for c in b.children:
                     walk(c, (*way, b.run), head, paths)
@@ -119,11 +119,11 @@ class Exact(unittest.TestCase):
     def test_a_run_without_sizes_is_refused(self) -> None:
         """A run that has nothing to choose from is named."""
         with self.assertRaisesRegex(HydrarchError, "run R9 has no size"):
-            cheapest_tree([Branch("R9", ())])
+            cheapest_tree([TreeRun("R9", ())])
 
     def test_an_impossible_programme(self) -> None:
         """Where no choice is enough, there are no sizes and that is proved."""
-        found = cheapest_programme({"R": (Choice("1", 1.0, (5.0,)),)}, [Path(0, ("R",), 2.0)])
+        found = cheapest_programme({"R": (SizeOption("1", 1.0, (5.0,)),)}, [Path(0, ("R",), 2.0)])
         self.assertEqual((found.sizes, found.proved, found.cost), ({}, True, inf))
 
 

@@ -9,7 +9,7 @@ from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.ways import join
-from hydrarch.core.sizing.line import LineQuestion, line_sizes
+from hydrarch.core.sizing.one_line import LineQuestion, line_sizes
 from tests.core.plans import draw, point
 
 

@@ -17,7 +17,7 @@ from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.commissioning.readiness import Readiness, gate_for, readiness
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.hydraulics.static import static_pressure
-from hydrarch.core.joining.records import Side
+from hydrarch.core.joining.assembled import Side
 from hydrarch.core.joining.strength import seen_by
 from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import procedure, words_for_time

@@ -6,7 +6,7 @@ from typing import Any
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.fixes import mended
 from hydrarch.core.editing.measures import read_measures
-from hydrarch.core.measuring.line import draw_measures, heading_of
+from hydrarch.core.measuring.drawn_line import draw_measures, heading_of
 from hydrarch.core.plan.document import Plan
 from tests.core.plans import draw, point
 

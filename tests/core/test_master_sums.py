@@ -14,7 +14,7 @@ from hydrarch.core.cutting.single import CutQuestion, EndOn, cut_one
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.making.waiting import waits
 from hydrarch.core.record.events import Reading
-from hydrarch.core.sizing.line import LineQuestion, line_sizes
+from hydrarch.core.sizing.one_line import LineQuestion, line_sizes
 from hydrarch.core.wells.droppipe import Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 from tests.core.plans import tank_to_tap

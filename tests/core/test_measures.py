@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.fittings import fitting, pipe_end
 from hydrarch.core.components.outlets import Tap
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.measures import Go, Put, To, read_measures, said, written
-from hydrarch.core.measuring.line import draw_measures, heading_of
+from hydrarch.core.measuring.drawn_line import draw_measures, heading_of
 from hydrarch.core.plan.document import Plan
 from tests.core.plans import codes, draw, point
 

@@ -26,8 +26,8 @@ from hydrarch.core.components.basins import USES, Basin, Jet, Standpipe
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.fixes import mended
 from hydrarch.core.editing.jet_ring import jet_ring
-from hydrarch.core.hydraulics.rounds import air_carried
-from hydrarch.core.plan.basins import Shape, let_in, nearest, shape_of
+from hydrarch.core.hydraulics.round_flow import air_carried
+from hydrarch.core.plan.basin_shapes import BasinShape, let_in, nearest, shape_of
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo_waters import cedar_tub
 from tests.core.plans import draw
@@ -44,12 +44,12 @@ class Shapes(unittest.TestCase):
         """
         corners = ((0.0, 0.0), (6.0, 0.0), (6.0, 4.0), (2.0, 5.0))
         for share in (0.0, 0.2, 0.5, 1.0):
-            shape = Shape(corners, 2.0, 0.4, share)
+            shape = BasinShape(corners, 2.0, 0.4, share)
             for level in (0.4, 0.7, 1.3, 2.0):
                 with self.subTest(share=share, level=level):
                     self.assertAlmostEqual(shape.volume(level), quad(shape.area, 0.4, level)[0], delta=1e-9)
                     self.assertAlmostEqual(shape.level(shape.volume(level)), level, delta=1e-9)
-        self.assertAlmostEqual(Shape(corners, 2.0, 0.4, 0.0).holds, Shape(corners, 2.0, 0.4, 1.0).holds / 3)
+        self.assertAlmostEqual(BasinShape(corners, 2.0, 0.4, 0.0).holds, BasinShape(corners, 2.0, 0.4, 1.0).holds / 3)
         self.assertAlmostEqual(shape.level(shape.holds + 0.1 * shape.open_area), 2.1)
 
     def test_round_is_as_large_as_its_circle(self) -> None:
@@ -57,7 +57,7 @@ class Shapes(unittest.TestCase):
         plan = tub(cover("A", 0.5))
         self.assertAlmostEqual(shape_of(plan.by_id["W"]).open_area, pi, delta=1e-9)
         self.assertFalse(shape_of(plan.by_id["W"]).crosses)
-        self.assertTrue(Shape(((0, 0), (1, 1), (1, 0), (0, 1)), 1, 0, 1).crosses)
+        self.assertTrue(BasinShape(((0, 0), (1, 1), (1, 0), (0, 1)), 1, 0, 1).crosses)
 
     def test_turned_and_mirrored(self) -> None:
         """A body that is turned or mirrored keeps its area and goes round its point."""
@@ -82,8 +82,8 @@ class Shapes(unittest.TestCase):
         self.assertEqual(homes, {"O": "T", "O2": "T", "D": "S", "D2": "S", "B": "S", "R": "T"})
         self.assertEqual(let_in(plan.points), {})  # it is all known already
         shapes = {
-            "big": Shape(((0, 0), (9, 0), (9, 9), (0, 9)), 1, 0, 1),
-            "box": Shape(((0, 0), (1, 0), (1, 1), (0, 1)), 1, 0, 1),
+            "big": BasinShape(((0, 0), (9, 0), (9, 9), (0, 9)), 1, 0, 1),
+            "box": BasinShape(((0, 0), (1, 0), (1, 1), (0, 1)), 1, 0, 1),
         }
         self.assertEqual(nearest(shapes, 0.5, 0.5, 0.5), "box")
         self.assertEqual(nearest(shapes, 5, 5, 0.5), "big")

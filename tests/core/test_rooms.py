@@ -113,6 +113,20 @@ class Rooms(unittest.TestCase):
             needs[name] = {n for n in imports(path, for_types=False) if n.startswith("hydrarch.core.") and n != name}
         self.assertGreater(len(tuple(TopologicalSorter(needs).static_order())), 150)
 
+    def test_a_name_means_one_thing(self) -> None:
+        """No two public classes have one name, and no two modules, classes or functions of core."""
+        files = [p for p in ROOT.rglob("*.py") if not p.name.startswith("_")]
+        names: dict[str, list[str]] = {}
+        for path in files:
+            core = path.relative_to(ROOT).parts[0] == "core"
+            if core:
+                names.setdefault(f"module {path.stem}", []).append(str(path.relative_to(ROOT)))
+            for node in ast.parse(path.read_text("utf-8")).body:
+                public = isinstance(node, (ast.ClassDef, ast.FunctionDef) if core else ast.ClassDef)
+                if public and not node.name.startswith("_"):  # type: ignore[attr-defined]
+                    names.setdefault(node.name, []).append(str(path.relative_to(ROOT)))  # type: ignore[attr-defined]
+        self.assertEqual({n: where for n, where in names.items() if len(where) > 1}, {})
+
     def test_each_room_says_what_it_is(self) -> None:
         """The first words of a room tell a newcomer what it holds, and the map shows it."""
         told = (ROOT.parent / "docs" / "map.md").read_text("utf-8")

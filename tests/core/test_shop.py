@@ -7,7 +7,7 @@ from math import dist
 import numpy as np
 
 from hydrarch.core.catalogue.fittings import fitting
-from hydrarch.core.cutting.shop import Body, between, joint_places
+from hydrarch.core.cutting.shop import FittingBody, between, joint_places
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo import herb_bank, thistledown
@@ -21,7 +21,7 @@ def line(*spots: tuple[str, float, float, str], size: str = "1") -> Plan:
     return draw(points, runs, runs_more=[{"series": "pvc40", "size": size, "situation": "on bracket"}] * len(runs))
 
 
-def at(done: Derivation, place: str) -> list[Body]:
+def at(done: Derivation, place: str) -> list[FittingBody]:
     """The bodies at a point."""
     return [b for b in done.bodies if b.point == place]
 

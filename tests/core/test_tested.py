@@ -15,7 +15,7 @@ from hydrarch.core.derivation.chain import derive
 from hydrarch.core.record.events import (
     Event,
     Instrument,
-    Mark,
+    JointMark,
     Reading,
     event_body,
     read_events,
@@ -145,7 +145,7 @@ class Shape(unittest.TestCase):
                 st.characters(min_codepoint=32, max_codepoint=0x2FF, exclude_characters="\x7f"), min_size=1, max_size=20
             ),
             joints=st.dictionaries(
-                st.from_regex(r"[A-Z][0-9a-z]{1,8}~[0-9]", fullmatch=True), st.builds(Mark), max_size=3
+                st.from_regex(r"[A-Z][0-9a-z]{1,8}~[0-9]", fullmatch=True), st.builds(JointMark), max_size=3
             ),
             section=st.just("sec-R1"),
             pressure=st.floats(1, 1e6),

@@ -16,7 +16,7 @@ from hydrarch.core.commissioning.stiffness import Stiffness, compressibility, ex
 from hydrarch.core.commissioning.tightness import flush_plan, hold_plan, judge, trapped_air
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.joining.records import Joint
+from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.making.fusion import fused_joint
 from hydrarch.core.making.steps import _rows as step_rows
 from hydrarch.core.making.steps import fusion_times

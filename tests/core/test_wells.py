@@ -7,7 +7,7 @@ from hydrarch.core.base.errors import HydrarchError, OutOfRange, Unknown
 from hydrarch.core.base.units import FOOT, GALLON
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams
-from hydrarch.core.sizing.line import LineQuestion, drain_sizes, friction_table, line_sizes
+from hydrarch.core.sizing.one_line import LineQuestion, drain_sizes, friction_table, line_sizes
 from hydrarch.core.wells.droppipe import DropPipe, DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole, vessel_size
 

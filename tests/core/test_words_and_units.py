@@ -19,7 +19,7 @@ from hydrarch.core.making.cure import cure_time
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.report.what_if import compare_plans
 from hydrarch.core.report.working import working
-from hydrarch.core.sizing.line import LineQuestion, line_sizes
+from hydrarch.core.sizing.one_line import LineQuestion, line_sizes
 from hydrarch.core.wells.droppipe import Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 from hydrarch.demo import drying_yard, herb_bank, thistledown, thistledown_events

@@ -14,7 +14,7 @@ import unittest
 from pathlib import Path
 
 from hydrarch.cli import main
-from hydrarch.core.record.events import Event, Mark
+from hydrarch.core.record.events import Event, JointMark
 from hydrarch.demo import thistledown
 from hydrarch.store.database import Store
 from hydrarch.store.errors import BadStore, InUse
@@ -28,7 +28,7 @@ ROOT = Path(__file__).parents[2]
 def made(number: int) -> Event:
     """A joint said made."""
     return Event(
-        id=str(number), kind="made", at=time.time(), by="Ash", joints={f"R{number}~1": Mark("x", where="here")}
+        id=str(number), kind="made", at=time.time(), by="Ash", joints={f"R{number}~1": JointMark("x", where="here")}
     )
 
 

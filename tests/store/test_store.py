@@ -13,7 +13,7 @@ from pathlib import Path
 import httpx2
 
 from hydrarch.core.plan.document import Plan
-from hydrarch.core.record.events import Event, Mark
+from hydrarch.core.record.events import Event, JointMark
 from hydrarch.demo import thistledown
 from hydrarch.store.database import Store
 from hydrarch.store.errors import BadStore, Clash, NewerStore, NotThere
@@ -138,7 +138,7 @@ class Events(WithStore):
     def test_twice_changes_nothing(self) -> None:
         """The same event sent twice is kept once."""
         add_job(self.store, "a", Plan(name="n"))
-        event = Event(id="1", kind="made", at=5.0, by="Ash", joints={"R1a~1": Mark("weld")})
+        event = Event(id="1", kind="made", at=5.0, by="Ash", joints={"R1a~1": JointMark("weld")})
         self.assertEqual(add_events(self.store, "a", [event]), 1)
         self.assertEqual(add_events(self.store, "a", [event]), 0)
         self.assertEqual([e for _, e in events(self.store, "a")], [event])
@@ -256,7 +256,7 @@ class CommandLine(unittest.TestCase):
             add_events(
                 store,
                 "meadow",
-                [Event(id="1", kind="made", at=time.time(), by="Ash", joints={"R1a~1": Mark("x", where="here")})],
+                [Event(id="1", kind="made", at=time.time(), by="Ash", joints={"R1a~1": JointMark("x", where="here")})],
             )
             store.close()
             first = self.run_it("export", "meadow", "--data", here).stdout

@@ -1,6 +1,6 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import type { Plan } from "../src/api/types";
+import type { Plan, What } from "../src/api/types";
 import type { Derived } from "../src/job/derived";
 import {
   addExtras,
@@ -151,7 +151,7 @@ test("a thing with ports of its own has those", () => {
   const what = {
     ...newWhat(reference, "equipment"),
     own_ports: [{ name: "side", role: "any", end: "bsp:male:1", height: 0 }],
-  };
+  } as What;
   assert.deepEqual(
     portsOf(reference, what).map((p) => [p.name, p.way, p.given.both]),
     [["side", "any", "bsp:male:1"]],

@@ -2,6 +2,7 @@ import { readFileSync } from "node:fs";
 import type { Plan, Point, Reference, Run } from "../src/api/types";
 import type { Derived } from "../src/job/derived";
 import { nothingDerived } from "../src/job/derived";
+import { newWhat } from "../src/job/kinds";
 
 /** Plans and reference data for tests: the reference is what the server sends, kept by the test that starts these. */
 
@@ -20,10 +21,7 @@ export const point = (id: string, kind: string, x = 0, y = 0): Point => ({
   depth: 0.6,
   name: "",
   number: null,
-  what: {
-    kind,
-    ...Object.fromEntries((reference.kinds.find((k) => k.kind === kind)?.fields ?? []).map((f) => [f.name, f.default])),
-  },
+  what: newWhat(reference, kind),
   ports: {},
   existing: null,
   practices: {},

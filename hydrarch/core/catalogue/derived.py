@@ -13,7 +13,7 @@ from math import log10
 
 __all__ = [
     "RULES",
-    "Rule",
+    "SeriesRule",
     "barlow",
     "by_bore",
     "by_outside",
@@ -103,7 +103,7 @@ def metric_socket(outside: float) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class Rule:
+class SeriesRule:
     """How a series' rows follow: the wall (in, None where a table of a standard gives it) and the rating (psi, None
     where custom gives it), each within what the row is rounded to; and what relation that is.
     """
@@ -123,8 +123,8 @@ def _bore(outside: float, wall: float) -> float:
     return min(_STEEL_BORES, key=lambda b: abs(b - (outside - 2 * wall)))
 
 
-def _sidr(ratio: float) -> Rule:
-    return Rule(
+def _sidr(ratio: float) -> SeriesRule:
+    return SeriesRule(
         lambda outside, wall: by_bore(_bore(outside, wall), ratio, 0.060),
         lambda outside, wall: rated_by_bore(1000, ratio),
         0.0011,
@@ -133,8 +133,8 @@ def _sidr(ratio: float) -> Rule:
     )
 
 
-def _dr(ratio: float, standard: str, least: float, stress: float) -> Rule:
-    return Rule(
+def _dr(ratio: float, standard: str, least: float, stress: float) -> SeriesRule:
+    return SeriesRule(
         lambda outside, wall: by_outside(outside, ratio, least),
         lambda outside, wall: rated_by_outside(stress, ratio),
         0.0011,
@@ -144,8 +144,8 @@ def _dr(ratio: float, standard: str, least: float, stress: float) -> Rule:
     )
 
 
-def _schedule() -> Rule:
-    return Rule(
+def _schedule() -> SeriesRule:
+    return SeriesRule(
         None,
         lambda outside, wall: barlow(2000, outside, wall),
         0.0,
@@ -154,8 +154,8 @@ def _schedule() -> Rule:
     )
 
 
-def _metric(sdr: float, bar: float) -> Rule:
-    return Rule(
+def _metric(sdr: float, bar: float) -> SeriesRule:
+    return SeriesRule(
         lambda outside, wall: by_outside(outside, sdr),
         lambda outside, wall: bar * 14.5038,
         0.012,  # rounded up to a tenth of a millimetre, and some sizes to a few tenths
@@ -164,8 +164,8 @@ def _metric(sdr: float, bar: float) -> Rule:
     )
 
 
-def _ppr(number: float) -> Rule:
-    return Rule(
+def _ppr(number: float) -> SeriesRule:
+    return SeriesRule(
         lambda outside, wall: by_series(outside, number),
         None,
         0.0095,
@@ -174,7 +174,7 @@ def _ppr(number: float) -> Rule:
     )
 
 
-RULES: Mapping[str, Rule] = {
+RULES: Mapping[str, SeriesRule] = {
     **{f"pe-sidr{r:g}": _sidr(r) for r in (7.0, 9.0, 11.5, 15.0, 19.0)},
     **{f"pe-dr{r:g}": _dr(r, "ASTM D3035", 0.062, 1000) for r in (9.0, 11.0, 13.5, 17.0)},
     **{f"pe-cts{r:g}": _dr(r, "ASTM D2737", 0.062, 1000) for r in (9.0, 11.0)},

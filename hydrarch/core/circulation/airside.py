@@ -15,7 +15,7 @@ from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.components.basins import Blower, Jet
 from hydrarch.core.components.devices import CheckValve
 from hydrarch.core.hydraulics.friction import head_loss_darcy_weisbach, velocity
-from hydrarch.core.hydraulics.rounds import AIR_SPEED, air_carried
+from hydrarch.core.hydraulics.round_flow import AIR_SPEED, air_carried
 from hydrarch.core.plan.document import Plan, Run
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System

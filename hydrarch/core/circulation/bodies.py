@@ -13,22 +13,22 @@ from hydrarch.core.catalogue.waters import UseOf, use_of
 from hydrarch.core.circulation.laws import evaporation, losing, warming
 from hydrarch.core.components.basins import Basin, Heater, InWall, TopUp
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.hydraulics.rounds import loops, turnover_flow
-from hydrarch.core.plan.basins import Shape, filled_by, shape_of
+from hydrarch.core.hydraulics.round_flow import loops, turnover_flow
+from hydrarch.core.plan.basin_shapes import BasinShape, filled_by, shape_of
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System
 
-__all__ = ["Body", "BodyOfWater", "bodies_of_water", "body_at", "comes_in", "goes_round"]
+__all__ = ["WaterBody", "BodyOfWater", "bodies_of_water", "body_at", "comes_in", "goes_round"]
 
 
 @dataclass(frozen=True)
-class Body:
+class WaterBody:
     """A body of water in its place, with what is let into its wall."""
 
     point: Point
     what: Basin
-    shape: Shape
+    shape: BasinShape
     inside: tuple[Point, ...]
 
     @property
@@ -51,7 +51,7 @@ class Body:
         return tuple(p for p in self.inside if isinstance(p.what, kinds))
 
 
-def body_at(plan: Plan, basin: str) -> Body:
+def body_at(plan: Plan, basin: str) -> WaterBody:
     """The body of water at a point."""
     point = plan.by_id[basin]
     assert isinstance(point.what, Basin)
@@ -60,7 +60,7 @@ def body_at(plan: Plan, basin: str) -> Body:
         for p in plan.points
         if isinstance(p.what, InWall) and p.what.waters is not None and p.what.waters.basin == basin
     )
-    return Body(point, point.what, shape_of(point), inside)
+    return WaterBody(point, point.what, shape_of(point), inside)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +93,7 @@ def comes_in(plan: Plan, flow: Flow, point: Point) -> float:
     return found
 
 
-def goes_round(plan: Plan, flow: Flow, body: Body) -> float:
+def goes_round(plan: Plan, flow: Flow, body: WaterBody) -> float:
     """What comes to a body and leaves it again (m³/s): what its drains are made for beyond that is not counted."""
     comes = sum(max(comes_in(plan, flow, p), 0.0) for p in body.inside)
     leaves = sum(max(_drawn(plan, flow, p), 0.0) for p in body.inside)
@@ -153,7 +153,7 @@ def bodies_of_water(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple
     return tuple(found)
 
 
-def _holds(plan: Plan, body: Body) -> Iterator[str]:
+def _holds(plan: Plan, body: WaterBody) -> Iterator[str]:
     yield (
         f"{body.point.label} has {show(body.water, 'volume', plan.units)} in it, "
         f"{show(body.shape.area(body.level), 'area', plan.units)} of surface, "
@@ -161,7 +161,7 @@ def _holds(plan: Plan, body: Body) -> Iterator[str]:
     )
 
 
-def _round(plan: Plan, body: Body, comes: float, once: float | None) -> Iterator[str]:
+def _round(plan: Plan, body: WaterBody, comes: float, once: float | None) -> Iterator[str]:
     if body.what.use == "sump":
         return
     wanted = turnover_flow(plan, body.point.id)
@@ -184,12 +184,12 @@ def _long(seconds: float) -> str:
     return f"{seconds / 3600:.1f} h" if seconds < 36 * 3600 else f"{seconds / 86400:.1f} days"
 
 
-def _on_its_loop(plan: Plan, lay: Layout, body: Body) -> Iterator[System]:
+def _on_its_loop(plan: Plan, lay: Layout, body: WaterBody) -> Iterator[System]:
     mine = {p.id for p in body.inside}
     return (s for s in loops(plan, lay) if mine & set(s.points))
 
 
-def _warmth(plan: Plan, lay: Layout, body: Body, area: float) -> Iterator[str]:
+def _warmth(plan: Plan, lay: Layout, body: WaterBody, area: float) -> Iterator[str]:
     if body.what.warm is None:
         return
     c, warm = plan.conditions, body.what.warm
@@ -223,7 +223,7 @@ def _warmth(plan: Plan, lay: Layout, body: Body, area: float) -> Iterator[str]:
     )
 
 
-def _topped(plan: Plan, body: Body, gone: float) -> Iterator[str]:
+def _topped(plan: Plan, body: WaterBody, gone: float) -> Iterator[str]:
     a_day = gone * 86400
     if a_day > 1e-3 and body.what.use != "sump":
         valves = [p for p in plan.points if isinstance(p.what, TopUp) and filled_by(plan.points, p) == body.point.id]

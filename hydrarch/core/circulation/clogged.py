@@ -13,7 +13,7 @@ from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.bodies import comes_in
 from hydrarch.core.components.basins import Heater
 from hydrarch.core.components.devices import Filter
-from hydrarch.core.hydraulics.flow import Flow, Model
+from hydrarch.core.hydraulics.flow import Flow, FlowModel
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
@@ -41,7 +41,7 @@ def clogged_problems(
         before = flows.get(scenario.id)
         if before is None or not before.runs:
             continue
-        after = Model(dirty, lay, scenario).solve(pipes, minor)
+        after = FlowModel(dirty, lay, scenario).solve(pipes, minor)
         if not after.runs:
             continue
         for point in clean:

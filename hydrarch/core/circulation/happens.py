@@ -22,7 +22,7 @@ from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.laws import evaporation
 from hydrarch.core.circulation.mishaps import FROST, MISHAPS, Mishap, freezes, may_befall
-from hydrarch.core.circulation.standing import BREAKS, Array, Drain, Standing
+from hydrarch.core.circulation.standing import BREAKS, Array, Drain, WaterStanding
 from hydrarch.core.components.basins import InWall, Standpipe
 from hydrarch.core.plan.document import Plan
 
@@ -91,11 +91,11 @@ def happens(
 
     Raises `TookTooLong` once it is late.
     """
-    return _Run(Standing(plan, pipes, minor), mishap, where, min(max(hours, 0.1), 168.0) * 3600, late).trace()
+    return _Run(WaterStanding(plan, pipes, minor), mishap, where, min(max(hours, 0.1), 168.0) * 3600, late).trace()
 
 
 class _Run:
-    def __init__(self, work: Standing, mishap: Mishap, where: str, until: float, late: Late) -> None:
+    def __init__(self, work: WaterStanding, mishap: Mishap, where: str, until: float, late: Late) -> None:
         self.w, self.mishap, self.until, self.late = work, mishap, until, late
         things = [p.id for p in work.plan.points if may_befall(work, p, mishap)]
         if mishap != "nothing" and not things:

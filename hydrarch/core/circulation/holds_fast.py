@@ -11,15 +11,15 @@ from dataclasses import dataclass
 from math import dist
 
 from hydrarch.core.base.graph import Edge, Graph
-from hydrarch.core.circulation.bodies import Body, body_at
+from hydrarch.core.circulation.bodies import WaterBody, body_at
 from hydrarch.core.components.basins import Bulkhead, InWall, SuctionCover
 from hydrarch.core.components.devices import Pump, ThreeWay, Valve
-from hydrarch.core.hydraulics.rounds import suction_side
+from hydrarch.core.hydraulics.round_flow import suction_side
 from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import water_at
 
-__all__ = ["APART", "Drawn", "State", "clusters", "drawn_fast", "states"]
+__all__ = ["APART", "DrawnTogether", "State", "clusters", "drawn_fast", "states"]
 
 APART = 0.914
 """m (3 ft) between the centres of two suctions of one pump: ANSI/APSP/ICC-7, from memory; or in different planes, as
@@ -29,12 +29,12 @@ Node = tuple[str, str]
 
 
 @dataclass(frozen=True, slots=True)
-class Drawn:
+class DrawnTogether:
     """Pumps that draw by the same line from a body that somebody is or may be in, with the covers and bare openings
     they draw through, and the runs between.
     """
 
-    body: Body
+    body: WaterBody
     pumps: tuple[str, ...]
     covers: tuple[Point, ...]
     bare: tuple[Point, ...]
@@ -49,7 +49,7 @@ class State:
     shut: tuple[str, ...]
 
 
-def drawn_fast(plan: Plan, lay: Layout) -> Iterator[Drawn]:
+def drawn_fast(plan: Plan, lay: Layout) -> Iterator[DrawnTogether]:
     """Every line by which pumps draw from a body of water that somebody is or may be in."""
     for system in lay.systems.found:
         if not any(isinstance(plan.by_id[p].what, Pump) for p in system.points):
@@ -70,10 +70,10 @@ def drawn_fast(plan: Plan, lay: Layout) -> Iterator[Drawn]:
                 if body.use.bathed or body.use.gets_in:
                     covers = tuple(p for p in points if isinstance(p.what, SuctionCover))
                     bare = tuple(p for p in points if isinstance(p.what, Bulkhead))
-                    yield Drawn(body, tuple(sorted(pumps)), covers, bare, runs)
+                    yield DrawnTogether(body, tuple(sorted(pumps)), covers, bare, runs)
 
 
-def states(plan: Plan, drawn: Drawn) -> tuple[State, ...]:
+def states(plan: Plan, drawn: DrawnTogether) -> tuple[State, ...]:
     """The covers that may be all that is joined to a pump: with every valve open, and for each cover with every valve
     shut that is not on its own way.
     """
@@ -118,11 +118,11 @@ def _node(plan: Plan, end: RunEnd, shut: frozenset[str], kept: frozenset[str]) -
 
 
 def _graph(
-    plan: Plan, drawn: Drawn, shut: frozenset[str] = frozenset(), kept: frozenset[str] = frozenset()
+    plan: Plan, drawn: DrawnTogether, shut: frozenset[str] = frozenset(), kept: frozenset[str] = frozenset()
 ) -> Graph[Node]:
     runs = (plan.run_by_id[r] for r in drawn.runs)
     return Graph(Edge(r.id, _node(plan, r.a, shut, kept), _node(plan, r.b, shut, kept)) for r in runs)
 
 
-def _at(plan: Plan, cover: Point, drawn: Drawn) -> list[Node]:
+def _at(plan: Plan, cover: Point, drawn: DrawnTogether) -> list[Node]:
     return [water_at(plan, e) for r in drawn.runs for e in plan.run_by_id[r].ends if e.point == cover.id]

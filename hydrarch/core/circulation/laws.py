@@ -5,9 +5,10 @@ Sources stand at each; what is from memory says so.
 
 from __future__ import annotations
 
-from math import exp, pi, sqrt
+from math import pi, sqrt
 
 from hydrarch.core.base.units import STANDARD_GRAVITY
+from hydrarch.core.coverage.need import vapour_kpa
 
 __all__ = ["air_gap", "evaporation", "hole", "losing", "saturation", "standpipe", "standpipe_head", "warming"]
 
@@ -58,8 +59,7 @@ def saturation(temperature: float) -> float:
     >>> round(saturation(298.15))
     3168
     """
-    c = temperature - 273.15
-    return 610.8 * exp(17.27 * c / (c + 237.3))
+    return 1e3 * vapour_kpa(temperature - 273.15)
 
 
 def evaporation(area: float, water: float, air: float, humidity: float) -> float:

@@ -12,7 +12,7 @@ from hydrarch.core.components.devices import Pump, Valve
 from hydrarch.core.hydraulics.acting import throttled_coefficient
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.pumps import power
-from hydrarch.core.hydraulics.rounds import loops, ways_out
+from hydrarch.core.hydraulics.round_flow import loops, ways_out
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System

@@ -7,11 +7,11 @@ from math import log
 from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.circulation.standing import Standing
+from hydrarch.core.circulation.standing import WaterStanding
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.components.devices import Filter, Pump, Valve
 from hydrarch.core.components.outlets import Hydrant, Tap
-from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan, Point
 
 __all__ = ["FROST", "MISHAPS", "Mishap", "freezes", "may_befall", "mishaps_of"]
@@ -46,7 +46,7 @@ _SLUSH = 0.2
 _BARE = ("on surface", "on bracket", "above water")
 
 
-def may_befall(work: Standing, point: Point, mishap: Mishap) -> bool:
+def may_befall(work: WaterStanding, point: Point, mishap: Mishap) -> bool:
     """Whether a mishap can befall a thing: one that is in water that goes round, and a return only where a pump
     pushes.
     """
@@ -75,7 +75,7 @@ def mishaps_of(plan: Plan, pipes: Mapping[str, Pipe], minor: Mapping[str, float]
     found: dict[Mishap, tuple[str, ...]] = {"nothing": ()}
     if any(isinstance(p.what, Basin) and shape_of(p).crosses for p in plan.points):
         return found  # that is told, and whoever asks what happens is told it again
-    work = Standing(plan, pipes, minor)
+    work = WaterStanding(plan, pipes, minor)
     for mishap in MISHAPS:
         things = tuple(p.id for p in plan.points if may_befall(work, p, mishap))
         if things:
@@ -83,7 +83,7 @@ def mishaps_of(plan: Plan, pipes: Mapping[str, Pipe], minor: Mapping[str, float]
     return found
 
 
-def freezes(work: Standing) -> dict[str, float]:
+def freezes(work: WaterStanding) -> dict[str, float]:
     """How long (s) the water of each run that lies bare stands until ice bursts it, from the job's water temperature
     on.
 

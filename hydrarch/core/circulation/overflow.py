@@ -11,13 +11,13 @@ from math import pi
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.circulation.bodies import Body, body_at, goes_round
+from hydrarch.core.circulation.bodies import WaterBody, body_at, goes_round
 from hydrarch.core.circulation.laws import standpipe, standpipe_head
 from hydrarch.core.components.basins import Basin, InWall, Returns, Standpipe
 from hydrarch.core.components.devices import CheckValve, Pump, Valve
 from hydrarch.core.components.drains import Outfall
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.hydraulics.rounds import loops, overflows
+from hydrarch.core.hydraulics.round_flow import loops, overflows
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System
@@ -182,7 +182,9 @@ def _open_below(plan: Plan, lay: Layout) -> dict[str, list[float]]:
     return found
 
 
-def _stops_at(plan: Plan, body: Body, low: Body, system: System, drains: set[str], below: Sequence[float]) -> float:
+def _stops_at(
+    plan: Plan, body: WaterBody, low: WaterBody, system: System, drains: set[str], below: Sequence[float]
+) -> float:
     """The level (m) to which a body falls by itself once the pump stops."""
     ends = [body.level, *(max(level, low.level) for level in below)]
     ends += [stands_open(plan.by_id[d]) for d in drains]

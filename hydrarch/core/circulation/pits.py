@@ -12,8 +12,8 @@ from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.devices import CheckValve, Union
 from hydrarch.core.components.drains import DrainInlet, Sump
-from hydrarch.core.hydraulics.drains import inlet_comes
-from hydrarch.core.hydraulics.flow import Flow, Model
+from hydrarch.core.hydraulics.drain_flow import inlet_comes
+from hydrarch.core.hydraulics.flow import Flow, FlowModel
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 
@@ -107,7 +107,7 @@ def _gives(
         for p in plan.points
     )
     scenario = plan.all_scenarios()[0]
-    alone = Model(plan.model_copy(update={"points": points}), lay, scenario).solve(dict(pipes), dict(minor))
+    alone = FlowModel(plan.model_copy(update={"points": points}), lay, scenario).solve(dict(pipes), dict(minor))
     return abs(alone.runs[out].flow) if out in alone.runs else 0.0
 
 

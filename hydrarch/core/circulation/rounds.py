@@ -11,10 +11,10 @@ from hydrarch.core.base.problems import Problem
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.airside import AirSide, air_sides, blown_problems
 from hydrarch.core.circulation.bodies import BodyOfWater, bodies_of_water
-from hydrarch.core.circulation.checks import Jets, flowing_rounds, jets_of
 from hydrarch.core.circulation.manifold import Manifold, manifolds
 from hydrarch.core.circulation.overflow import Overflowing, RunsBack, overflowing, runs_back
 from hydrarch.core.circulation.pits import Pit, pits
+from hydrarch.core.circulation.round_problems import Jets, flowing_rounds, jets_of
 from hydrarch.core.components.basins import Basin
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.plan.document import Plan

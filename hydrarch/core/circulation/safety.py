@@ -12,12 +12,12 @@ from hydrarch.core.base.problems import Problem, Severity, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.bodies import body_at
-from hydrarch.core.circulation.holds_fast import APART, Drawn, clusters, drawn_fast, states
+from hydrarch.core.circulation.holds_fast import APART, DrawnTogether, clusters, drawn_fast, states
 from hydrarch.core.circulation.laws import air_gap
 from hydrarch.core.components.basins import Basin, SuctionCover, TopUp
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.friction import velocity
-from hydrarch.core.plan.basins import filled_by
+from hydrarch.core.plan.basin_shapes import filled_by
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 
@@ -62,11 +62,11 @@ def entrapment_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
                 )
 
 
-def _names(plan: Plan, drawn: Drawn) -> str:
+def _names(plan: Plan, drawn: DrawnTogether) -> str:
     return " and ".join(plan.names[p] for p in drawn.pumps)
 
 
-def _severity(drawn: Drawn) -> Severity:
+def _severity(drawn: DrawnTogether) -> Severity:
     """Where people bathe it stops the job; where somebody may wade or fall in it is told."""
     return "stop" if drawn.body.use.bathed else "warn"
 
@@ -75,7 +75,7 @@ def _blockable(covers: Iterable[Point]) -> list[Point]:
     return [c for c in covers if isinstance(c.what, SuctionCover) and c.what.cover == "a body can block it"]
 
 
-def _blocked_whole(plan: Plan, drawn: Drawn) -> Iterator[Problem]:
+def _blocked_whole(plan: Plan, drawn: DrawnTogether) -> Iterator[Problem]:
     """States in which one body blocks all that is joined to a pump, the first of each kind: it holds who is there."""
     who = "who is held there drowns" if drawn.body.use.bathed else "who wades or falls in there and is held drowns"
     told: set[str] = set()
@@ -153,7 +153,7 @@ def flowing_entrapment(
                     )
 
 
-def _worst(plan: Plan, drawn: Drawn, most: float) -> dict[str, tuple[float, str]]:
+def _worst(plan: Plan, drawn: DrawnTogether, most: float) -> dict[str, tuple[float, str]]:
     """The most (m³/s) each cover sees over all states, and in which, in words."""
     found: dict[str, tuple[float, str]] = {}
     both = " with both pumps running" if len(drawn.pumps) == 2 else " with all pumps running" if drawn.pumps[2:] else ""

@@ -10,10 +10,10 @@ import numpy as np
 
 from hydrarch.core.components.base import What
 from hydrarch.core.components.basins import Basin, Bulkhead, InWall, Skimmer, Standpipe, SuctionCover
-from hydrarch.core.plan.basins import Shape, shape_of
+from hydrarch.core.plan.basin_shapes import BasinShape, shape_of
 from hydrarch.core.plan.document import Plan
 
-__all__ = ["UNDER", "nearest_body", "outside", "round_about", "settled_place"]
+__all__ = ["UNDER", "nearest_body", "outside", "all_round", "settled_place"]
 
 UNDER = 0.15
 """m below the water that a return or a jet is let in: half a foot, common practice."""
@@ -60,7 +60,7 @@ def settled_place(plan: Plan, where: str, home: str) -> tuple[float, float, floa
     return x, y, max(water - UNDER, low), what
 
 
-def _on_wall(shape: Shape, x: float, y: float) -> tuple[float, float, float]:
+def _on_wall(shape: BasinShape, x: float, y: float) -> tuple[float, float, float]:
     """The nearest spot of the outline, and how far (m) that is."""
     one = np.array(shape.corners)
     two = np.roll(one, -1, axis=0)
@@ -72,7 +72,7 @@ def _on_wall(shape: Shape, x: float, y: float) -> tuple[float, float, float]:
     return float(spots[best, 0]), float(spots[best, 1]), float(far[best])
 
 
-def round_about(shape: Shape, many: int) -> list[tuple[float, float]]:
+def all_round(shape: BasinShape, many: int) -> list[tuple[float, float]]:
     """So many spots evenly apart along the outline, the first half of that from its first corner."""
     one = np.array(shape.corners)
     two = np.roll(one, -1, axis=0)
@@ -89,7 +89,7 @@ def round_about(shape: Shape, many: int) -> list[tuple[float, float]]:
     return found
 
 
-def outside(shape: Shape, x: float, y: float, by: float) -> tuple[float, float]:
+def outside(shape: BasinShape, x: float, y: float, by: float) -> tuple[float, float]:
     """The spot `by` (m) outside of the wall from a spot on it, square to it."""
     u, v = (float(n) for n in np.mean(shape.corners, axis=0))
     away = [hypot(a - u, b - v) for a, b in shape.corners]
@@ -112,6 +112,6 @@ def _off(side: tuple[tuple[float, float], tuple[float, float]], x: float, y: flo
     return hypot(a + along * (c - a) - x, b + along * (d - b) - y)
 
 
-def _anticlockwise(shape: Shape) -> bool:
+def _anticlockwise(shape: BasinShape) -> bool:
     corners = shape.corners
     return sum(a * d - c * b for (a, b), (c, d) in zip(corners, (*corners[1:], *corners[:1]), strict=True)) > 0

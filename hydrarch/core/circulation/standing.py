@@ -17,21 +17,21 @@ from numpy.typing import NDArray
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.circulation.bodies import Body, body_at
+from hydrarch.core.circulation.bodies import WaterBody, body_at
 from hydrarch.core.circulation.laws import hole, standpipe
 from hydrarch.core.circulation.overflow import stands_open
 from hydrarch.core.components.basins import Basin, InWall, Returns, Standpipe, TopUp, Waters
 from hydrarch.core.components.devices import Filter, Pump, Valve
 from hydrarch.core.components.drains import Outfall
 from hydrarch.core.components.outlets import Outlet
-from hydrarch.core.hydraulics.flow import Model
+from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.hydraulics.network import Solver
-from hydrarch.core.hydraulics.rounds import loops
-from hydrarch.core.plan.basins import filled_by
+from hydrarch.core.hydraulics.round_flow import loops
+from hydrarch.core.plan.basin_shapes import filled_by
 from hydrarch.core.plan.document import Plan, Point, Scenario
 from hydrarch.core.site.layout import Layout, layout
 
-__all__ = ["Array", "BREAKS", "Drain", "Standing"]
+__all__ = ["Array", "BREAKS", "Drain", "WaterStanding"]
 
 Array: TypeAlias = NDArray[np.float64]
 BREAKS, _DRAWS_AIR = -0.25, -0.15
@@ -66,11 +66,11 @@ class Drain:
 
 @dataclass
 class Net:
-    model: Model
+    model: FlowModel
     known: dict[str, int]
 
 
-class Standing:
+class WaterStanding:
     """A plan's open water at a moment, `time` (s): volumes (m³) and levels (m) of its bodies by number, what is stopped
     and what is wrong.
     """
@@ -81,7 +81,7 @@ class Standing:
         self.lay = layout(plan)
         self.round = self._part(drains=False)
         self.pumped = {p for s in loops(*self.round) for p in s.points}
-        self.bodies: list[Body] = [body_at(plan, p.id) for p in plan.points if isinstance(p.what, Basin)]
+        self.bodies: list[WaterBody] = [body_at(plan, p.id) for p in plan.points if isinstance(p.what, Basin)]
         crossed = next((b.point.label for b in self.bodies if b.shape.crosses), "")
         if crossed:
             raise HydrarchError(
@@ -122,7 +122,7 @@ class Standing:
     def _drains(self) -> list[Drain]:
         found = []
         part, lay = self._part(drains=True)
-        flows = Model(part, lay, self._scenario()).solve(self.pipes, self.minor)
+        flows = FlowModel(part, lay, self._scenario()).solve(self.pipes, self.minor)
         for p in self.plan.points:
             if not isinstance(p.what, Standpipe) or p.what.waters is None or not self.lay.at[p.id]:
                 continue
@@ -202,7 +202,7 @@ class Standing:
     def _build(self, under: frozenset[str]) -> Net:
         plan, lay = self.round
         plan = plan.model_copy(update={"points": tuple(self._as_it_stands(p, p.id in under) for p in plan.points)})
-        model = Model(plan, lay, self._scenario())
+        model = FlowModel(plan, lay, self._scenario())
         model.solver.resize(model.sizes_of(model.items(self.pipes), self.minor))
         known = {
             node: self.number[home]

@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 
-from hydrarch.core.joining.records import Joint
+from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.record.log import Log
 from hydrarch.core.record.states import MADE, JointState
 

@@ -12,7 +12,7 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.catalogue.pipes import pipe_called, series
-from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.joining.assembled import Assembly, Joint
 from hydrarch.core.joining.stacks import SLIP, UNIONS
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.states import MADE, JointState

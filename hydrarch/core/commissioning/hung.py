@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from hydrarch.core.catalogue.pipes import HUNG
 from hydrarch.core.components.devices import CheckValve
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.joining.assembled import Assembly, Joint
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 

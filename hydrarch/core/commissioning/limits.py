@@ -10,7 +10,7 @@ from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, joined_rating, laid_rating, pipe_called, rating_at, series
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.joining.assembled import Assembly, Joint
 from hydrarch.core.joining.short import part_rating
 from hydrarch.core.joining.strength import seen_by, warmth_of
 from hydrarch.core.plan.document import Plan

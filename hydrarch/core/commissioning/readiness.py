@@ -15,7 +15,7 @@ from hydrarch.core.commissioning.held import held_ends
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.stages import stage_shares
 from hydrarch.core.commissioning.tightness import THERMOMETER, judge
-from hydrarch.core.joining.records import Assembly
+from hydrarch.core.joining.assembled import Assembly
 from hydrarch.core.making.steps import words_for_time
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan.document import Plan
@@ -27,7 +27,7 @@ from hydrarch.core.record.states import (
     READ_WITHIN,
     JointState,
     LostJoint,
-    Need,
+    TestNeed,
     clashing_tests,
     fold_joints,
     lost_joints,
@@ -174,8 +174,8 @@ def readiness(
     )
 
 
-def _need(section: Section, apart: bool = False) -> Need:
-    return Need(section.test, inf if section.sort == "drain" else section.limit, section.hold, apart)
+def _need(section: Section, apart: bool = False) -> TestNeed:
+    return TestNeed(section.test, inf if section.sort == "drain" else section.limit, section.hold, apart)
 
 
 def _verdict(test: Event, section: Section, plan: Plan) -> str:

@@ -28,10 +28,10 @@ from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
 from hydrarch.core.components.sources import WellPump
-from hydrarch.core.hydraulics.rounds import loops, suction_side
+from hydrarch.core.hydraulics.round_flow import loops, suction_side
 from hydrarch.core.hydraulics.static import static_pressure, suction_runs
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.joining.assembled import Assembly, Joint
 from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import is_exercise, water_at

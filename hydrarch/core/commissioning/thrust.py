@@ -10,7 +10,7 @@ from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.commissioning.sections import Section
-from hydrarch.core.joining.records import Assembly
+from hydrarch.core.joining.assembled import Assembly
 from hydrarch.core.joining.stacks import slips_off
 from hydrarch.core.plan.document import Plan
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.joining.assembled import Assembly, Joint
 from hydrarch.core.record.states import JointState
 from hydrarch.core.site.layout import Layout
 

@@ -38,7 +38,7 @@ __all__ = [
     "kind_of",
     "kinds",
     "register",
-    "rows",
+    "listed",
     "thread_port",
 ]
 
@@ -122,7 +122,7 @@ def field(default: float | None, label: str, quantity: str, **limits: Any) -> An
     return Field(default, title=label, json_schema_extra={"quantity": quantity}, **limits)
 
 
-def rows(most: int, default: tuple[Any, ...] = (), **more: Any) -> Any:
+def listed(most: int, default: tuple[Any, ...] = (), **more: Any) -> Any:
     """A list of a model: JSON has lists where we keep tuples."""
     return Field(default, max_length=most, strict=False, **more)
 
@@ -300,9 +300,8 @@ class _ByKind:
 
     @classmethod
     def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> JsonSchemaValue:
-        models = [handler(k.model.__pydantic_core_schema__) for k in _KINDS.values()]
-        mapping = {name: m["$ref"] for name, m in zip(_KINDS, models, strict=True) if "$ref" in m}
-        return {"oneOf": models, "discriminator": {"propertyName": "kind", "mapping": mapping}}
+        models = {name: kind.model.__pydantic_core_schema__ for name, kind in _KINDS.items()}
+        return handler(core_schema.tagged_union_schema(models, "kind"))  # each by its name, so that it stands once
 
 
 AnyWhat = Annotated[What, _ByKind]

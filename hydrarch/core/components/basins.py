@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 
 from pydantic import Field, PrivateAttr, model_validator
 
-from hydrarch.core.components.base import Kind, Model, PortSpec, Trait, What, field, register, rows, thread_port
+from hydrarch.core.components.base import Kind, Model, PortSpec, Trait, What, field, listed, register, thread_port
 from hydrarch.core.components.outlets import Outlet
 
 __all__ = [
@@ -74,7 +74,7 @@ class Basin(What):
     long: float = field(3.0, "Length, or across", "length", gt=0, le=500)
     wide: float = field(2.0, "Width", "length", gt=0, le=500)
     facing: float = field(0.0, "Its length points, left of east", "angle", ge=-2 * pi, le=2 * pi)
-    outline: tuple[Corner, ...] = rows(60, title="Corners of its outline")
+    outline: tuple[Corner, ...] = listed(60, title="Corners of its outline")
     depth: float = field(1.0, "Depth, from the rim", "length", gt=0, le=50)
     floor: float = field(1.0, "Floor, share of the rim's area", "ratio", ge=0, le=1)
     rim: float = field(0.0, "Rim above ground", "length", ge=-20, le=50)

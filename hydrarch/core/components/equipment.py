@@ -13,8 +13,8 @@ from hydrarch.core.components.base import (
     PortSpec,
     What,
     field,
+    listed,
     register,
-    rows,
     thread_port,
 )
 
@@ -62,7 +62,7 @@ class Equipment(What):
     what: Annotated[str, Field(max_length=80)] = Field("", title="What it is")
     loss: float = field(0.0, "Loss", "pressure", ge=0, le=1e6)
     at_flow: float = field(0.001, "at flow", "flow", ge=1e-7, le=1)
-    own_ports: tuple[OwnPort, ...] = rows(
+    own_ports: tuple[OwnPort, ...] = listed(
         8, (OwnPort(name="in", role="in"), OwnPort(name="out", role="out")), min_length=1, title="Ports"
     )
 

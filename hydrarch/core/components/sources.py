@@ -15,8 +15,8 @@ from hydrarch.core.components.base import (
     What,
     field,
     given_thread,
+    listed,
     register,
-    rows,
     thread_port,
 )
 
@@ -33,7 +33,7 @@ class CurvePoint(Model):
 def curve_field(*points: tuple[float, float]) -> tuple[CurvePoint, ...]:
     """A pump's curve as a field of a model, with the curve it starts with."""
     made = tuple(CurvePoint(flow=q, head=h) for q, h in points)
-    return rows(40, made, title="Pump curve", json_schema_extra={"quantity": "curve"})  # type: ignore[no-any-return]
+    return listed(40, made, title="Pump curve", json_schema_extra={"quantity": "curve"})  # type: ignore[no-any-return]
 
 
 class Lifter(What):

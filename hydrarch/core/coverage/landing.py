@@ -26,7 +26,7 @@ from hydrarch.core.base.units import System, show, show_apart
 from hydrarch.core.catalogue.nozzles import nozzle_of
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.components.outlets import Sprinkler
-from hydrarch.core.coverage.measures import christiansen, distribution, scheduling
+from hydrarch.core.coverage.evenness import christiansen, distribution, scheduling
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.plan.document import Plan, Point
 

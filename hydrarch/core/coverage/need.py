@@ -18,14 +18,14 @@ __all__ = [
     "Plants",
     "RunTime",
     "Soil",
-    "air_pressure",
+    "air_kpa",
     "daylight",
     "extraterrestrial",
     "hargreaves",
     "plants",
     "reference_need",
     "run_time",
-    "saturation",
+    "vapour_kpa",
     "soils",
 ]
 
@@ -84,12 +84,12 @@ def plants() -> dict[str, Plants]:
     return {p.plant: p for p in rows}
 
 
-def air_pressure(altitude: float) -> float:
+def air_kpa(altitude: float) -> float:
     """Pressure of the air (kPa) at a height (m) above the sea; FAO-56, equation 7."""
     return float(101.3 * ((293 - 0.0065 * altitude) / 293) ** 5.26)
 
 
-def saturation(temperature: float) -> float:
+def vapour_kpa(temperature: float) -> float:
     """Pressure of saturated vapour (kPa) at a temperature (°C); FAO-56, equation 11."""
     return 0.6108 * exp(17.27 * temperature / (temperature + 237.3))
 
@@ -127,10 +127,10 @@ class Day:
 
 def reference_need(d: Day) -> float:
     """What short grass with water enough gives off in a day (mm), by Penman and Monteith; FAO-56, equation 6."""
-    mean, pressure = (d.warmest + d.coldest) / 2, air_pressure(d.altitude)
-    slope, gamma = 4098 * saturation(mean) / (mean + 237.3) ** 2, 0.665e-3 * pressure
-    full = (saturation(d.warmest) + saturation(d.coldest)) / 2
-    there = (saturation(d.coldest) * d.dampest + saturation(d.warmest) * d.driest) / 200
+    mean, pressure = (d.warmest + d.coldest) / 2, air_kpa(d.altitude)
+    slope, gamma = 4098 * vapour_kpa(mean) / (mean + 237.3) ** 2, 0.665e-3 * pressure
+    full = (vapour_kpa(d.warmest) + vapour_kpa(d.coldest)) / 2
+    there = (vapour_kpa(d.coldest) * d.dampest + vapour_kpa(d.warmest) * d.driest) / 200
     above = extraterrestrial(d.latitude, d.day)
     light = daylight(d.latitude, d.day) / 3600
     comes, clear = (0.25 + 0.5 * (d.sun / light if light > 0 else 0.0)) * above, (0.75 + 2e-5 * d.altitude) * above

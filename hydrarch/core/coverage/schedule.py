@@ -27,7 +27,7 @@ from hydrarch.core.coverage.need import (
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.watering import Watering, Weather
 
-__all__ = ["Need", "Opening", "Schedule", "ZoneRun", "clock", "daily_need", "schedule", "station_problems"]
+__all__ = ["WateringNeed", "Opening", "Schedule", "ZoneRun", "clock", "daily_need", "schedule", "station_problems"]
 
 declare("survey", "stations-over", "zone-by-hand", "zone-valve-shared", "zone-no-valve", "zone-empty", "zone-shared")
 
@@ -41,7 +41,7 @@ _DRIP_WIDE = 0.3
 
 
 @dataclass(frozen=True, slots=True)
-class Need:
+class WateringNeed:
     """What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with
     `depth` (m).
 
@@ -91,14 +91,14 @@ class Schedule:
     it in words.
     """
 
-    need: Need
+    need: WateringNeed
     runs: tuple[ZoneRun, ...]
     openings: tuple[Opening, ...]
     ends: float
     says: str
 
 
-def daily_need(plan: Plan, days: Weather, day: int) -> Need:
+def daily_need(plan: Plan, days: Weather, day: int) -> WateringNeed:
     """What the plants need in such days, at that day of the year.
 
     Reference by Penman and Monteith (FAO-56, equation 6) where damp, wind and sun are known, else by Hargreaves
@@ -121,7 +121,7 @@ def daily_need(plan: Plan, days: Weather, day: int) -> Need:
         f"{ground.title.lower()} about its roots keeps {_depth(keeps, units)} it may take, so water {often}, "
         f"{_depth(depth, units)} at a time."
     )
-    return Need(reference, formula, _told(days, units), a_day, every, depth, says)
+    return WateringNeed(reference, formula, _told(days, units), a_day, every, depth, says)
 
 
 def _reference(plan: Plan, days: Weather, day: int) -> tuple[str, float]:
@@ -183,7 +183,7 @@ def _depth(water: float, units: str) -> str:
 
 
 def schedule(
-    plan: Plan, need: Need, covered: Mapping[str, Coverage], dripped: Mapping[str, Mapping[str, Emission]]
+    plan: Plan, need: WateringNeed, covered: Mapping[str, Coverage], dripped: Mapping[str, Mapping[str, Emission]]
 ) -> Schedule:
     """One watering day for all zones, or for all scenarios that water where no zone is drawn; raises `HydrarchError`
     where none does.
@@ -205,7 +205,7 @@ def _run(
     zone: str,
     name: str,
     station: int,
-    need: Need,
+    need: WateringNeed,
     cover: Coverage | None,
     rows: Mapping[str, Emission] | None,
 ) -> ZoneRun:

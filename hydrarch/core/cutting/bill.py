@@ -25,8 +25,8 @@ from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.cuts import CutList, Nest
 from hydrarch.core.cutting.dripparts import drip_parts, in_line_count
+from hydrarch.core.joining.assembled import Assembly, parts_list
 from hydrarch.core.joining.meeting import stands_as
-from hydrarch.core.joining.records import Assembly, parts_list
 from hydrarch.core.plan.document import Plan, Point
 
 __all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "price_problems", "tape_length"]

@@ -17,8 +17,8 @@ from hydrarch.core.catalogue.prices import InLine
 from hydrarch.core.components.basins import Standpipe
 from hydrarch.core.cutting.dripparts import in_line, in_line_words
 from hydrarch.core.cutting.nest import LONG, QUICK, nest_lengths
+from hydrarch.core.joining.assembled import Assembly
 from hydrarch.core.joining.assembly import length_name
-from hydrarch.core.joining.records import Assembly
 from hydrarch.core.joining.short import cut_from, short_pieces
 from hydrarch.core.plan.document import Plan, Run
 from hydrarch.core.site.layout import Layout

@@ -15,12 +15,12 @@ import numpy as np
 
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.cutting.shop import Barrel, Body, Vector, between
-from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.cutting.shop import Barrel, FittingBody, Vector, between
+from hydrarch.core.joining.assembled import Assembly, Joint
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["NEEDS", "NUT", "Need", "room_problems"]
+__all__ = ["NEEDS", "NUT", "RoomNeed", "room_problems"]
 
 declare("cut", "no-room")
 
@@ -34,7 +34,7 @@ _QUARTER_TURN = ("valve", "union valve", "three-way valve", "valve with waste")
 
 
 @dataclass(frozen=True, slots=True)
-class Need:
+class RoomNeed:
     """Room a joint needs: `reach` (m) beyond its own surface, `thick` (m) of what swings there, `free` directions next
     to one another.
     """
@@ -45,25 +45,25 @@ class Need:
     what: str
 
 
-NEEDS: Mapping[str, Need] = {
-    "thread": Need(0.20, 0.03, _SWING, "a wrench to swing"),
-    "compression": Need(0.20, 0.04, _SWING, "a strap wrench to swing"),
-    "gripping compression": Need(0.25, 0.04, _SWING, "a strap wrench to swing"),
-    "universal compression": Need(0.25, 0.04, _SWING, "a strap wrench to swing"),
-    "repair compression": Need(0.25, 0.04, _SWING, "a strap wrench to swing"),
-    "washer thread": Need(0.02, 0.02, _WAYS, "fingers about its nut"),
-    "socket fusion": Need(0.04, 0.02, _WAYS, "the fusion iron about it"),
+NEEDS: Mapping[str, RoomNeed] = {
+    "thread": RoomNeed(0.20, 0.03, _SWING, "a wrench to swing"),
+    "compression": RoomNeed(0.20, 0.04, _SWING, "a strap wrench to swing"),
+    "gripping compression": RoomNeed(0.25, 0.04, _SWING, "a strap wrench to swing"),
+    "universal compression": RoomNeed(0.25, 0.04, _SWING, "a strap wrench to swing"),
+    "repair compression": RoomNeed(0.25, 0.04, _SWING, "a strap wrench to swing"),
+    "washer thread": RoomNeed(0.02, 0.02, _WAYS, "fingers about its nut"),
+    "socket fusion": RoomNeed(0.04, 0.02, _WAYS, "the fusion iron about it"),
 }
 """By method. A 20 cm wrench swung through a sixth of a turn and set over; a finger's breadth about a nut; an iron's
 plate beyond its socket: from memory."""
-NUT = Need(0.025, 0.02, _WAYS, "fingers about its nut")
+NUT = RoomNeed(0.025, 0.02, _WAYS, "fingers about its nut")
 """What the nut of a union wants."""
 _HANDLE = 2.2
 """Length of a ball valve's handle in outer diameters of its body, from memory."""
 
 
 def room_problems(
-    plan: Plan, lay: Layout, found: Sequence[Body], assembly: Assembly, pipes: Mapping[str, Pipe]
+    plan: Plan, lay: Layout, found: Sequence[FittingBody], assembly: Assembly, pipes: Mapping[str, Pipe]
 ) -> Iterator[Problem]:
     """A `Problem` for each joint about which its tool has no room, and for each valve whose handle cannot swing; one a
     thing and a tool.
@@ -108,7 +108,7 @@ def _problem(where: str, says: str) -> Problem:
 class _Surroundings:
     """What stands near each point and does not belong to it."""
 
-    def __init__(self, plan: Plan, lay: Layout, found: Sequence[Body], pipes: Mapping[str, Pipe]) -> None:
+    def __init__(self, plan: Plan, lay: Layout, found: Sequence[FittingBody], pipes: Mapping[str, Pipe]) -> None:
         self.lay = lay
         self.mine: dict[str, list[Barrel]] = defaultdict(list)
         for body in found:
@@ -148,7 +148,7 @@ class _Surroundings:
         return self.known[point]
 
 
-def _held(joint: Joint, named: Mapping[str, Body]) -> Body | None:
+def _held(joint: Joint, named: Mapping[str, FittingBody]) -> FittingBody | None:
     """The part a tool is put on, of one barrel: what leads to the thing before what stands at its point."""
     parts = [named[s.part] for s in (joint.a, joint.b) if s.part is not None and s.part in named]
     return next((b for b in parts if len(b.barrels) == 1), None)
@@ -169,7 +169,7 @@ def _axis(barrel: Barrel) -> tuple[Vector, Vector]:
     return (a + b) / 2, (b - a) / long if long > 0 else np.array([1.0, 0.0, 0.0])
 
 
-def _room(barrel: Barrel, need: Need, near: Iterable[Barrel]) -> bool:
+def _room(barrel: Barrel, need: RoomNeed, near: Iterable[Barrel]) -> bool:
     """Whether enough directions next to one another are free about a barrel."""
     middle, axis = _axis(barrel)
     one, two = _frame(axis)
@@ -185,7 +185,7 @@ def _room(barrel: Barrel, need: Need, near: Iterable[Barrel]) -> bool:
     return any(all(round_again[n : n + need.free]) for n in range(_WAYS))
 
 
-def _swings(body: Body, near: Sequence[Barrel]) -> bool:
+def _swings(body: FittingBody, near: Sequence[Barrel]) -> bool:
     """Whether a handle on some side of a valve goes from along its pipe to across it."""
     barrel = body.barrels[0]
     middle, axis = np.array(barrel.a), _axis(barrel)[1]

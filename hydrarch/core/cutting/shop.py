@@ -20,11 +20,11 @@ from hydrarch.core.base.identity import node_part, riser_end
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import End, end, fitting
-from hydrarch.core.joining.records import Assembly, Joint, Part
+from hydrarch.core.joining.assembled import Assembly, Joint, Part
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["Barrel", "Body", "Vector", "between", "bodies", "joint_places", "meeting_problems"]
+__all__ = ["Barrel", "FittingBody", "Vector", "between", "bodies", "joint_places", "meeting_problems"]
 
 declare("cut", "bodies-meet")
 
@@ -45,7 +45,7 @@ class Barrel:
 
 
 @dataclass(frozen=True, slots=True)
-class Body:
+class FittingBody:
     """A fitting in its place: the part, its name and family, the point it is at, and what it is made of."""
 
     part: str
@@ -56,7 +56,7 @@ class Body:
     barrels: tuple[Barrel, ...]
 
 
-def bodies(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[Body, ...]:
+def bodies(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[FittingBody, ...]:
     """Every fitting at a point as a body; what joins lengths along a run, and pairs of elbows, are left to the pipe."""
     legs: dict[str, list[Part]] = defaultdict(list)
     hubs: dict[str, list[Part]] = defaultdict(list)
@@ -72,7 +72,7 @@ def bodies(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[Body, ...]:
             if joint.end is not None and side.part is not None:
                 facing[side.part].append(end(side.end))
                 openings[side.part, joint.end] = end(side.end)
-    found: list[Body] = []
+    found: list[FittingBody] = []
     for p in plan.points:
         ways = dict(_ways(plan, lay, p.id))
         hub = hubs.get(p.id, [])
@@ -145,7 +145,7 @@ def _outer(opening: End) -> float:
     return opening.diameter / 2 * (1.0 if opening.enters else 1 + _WALL)
 
 
-def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: float) -> tuple[Body, float]:
+def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: float) -> tuple[FittingBody, float]:
     """A fitting between the pipe, whose stop is `at` (m) from the point, and the point: where it leaves off is the next
     one's stop.
 
@@ -159,12 +159,12 @@ def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: flo
         _along(here, way, to - _reach(behind)),
         max(_outer(front), _outer(behind)),
     )
-    return Body(part.id, part.name, made.family, made.material, part.point or "", (barrel,)), to
+    return FittingBody(part.id, part.name, made.family, made.material, part.point or "", (barrel,)), to
 
 
 def _hub(
     part: Part, here: Place, ways: Mapping[str, Place], left: Mapping[str, float], reached: Mapping[str, End]
-) -> Body:
+) -> FittingBody:
     """What stands at a point: a barrel to each of its openings, as far as its stop and over what goes into it."""
     made = fitting(part.fitting)
     barrels = tuple(
@@ -172,12 +172,12 @@ def _hub(
         for name, opening in reached.items()
         if left[name] + _reach(opening) > 0
     )
-    return Body(part.id, part.name, made.family, made.material, part.point or "", barrels)
+    return FittingBody(part.id, part.name, made.family, made.material, part.point or "", barrels)
 
 
-def meeting_problems(plan: Plan, lay: Layout, found: tuple[Body, ...]) -> Iterator[Problem]:
+def meeting_problems(plan: Plan, lay: Layout, found: tuple[FittingBody, ...]) -> Iterator[Problem]:
     """A `Problem` for each two bodies of points that no run joins whose barrels run into each other."""
-    at: dict[str, list[Body]] = defaultdict(list)
+    at: dict[str, list[FittingBody]] = defaultdict(list)
     for body in found:
         at[body.point].append(body)
     spots = sorted(at)  # told at the same one of two, however the plan is drawn
@@ -201,7 +201,7 @@ def meeting_problems(plan: Plan, lay: Layout, found: tuple[Body, ...]) -> Iterat
             )
 
 
-def _shared(a: Body, b: Body) -> float:
+def _shared(a: FittingBody, b: FittingBody) -> float:
     """How far (m) two bodies run into each other; below nought where they stand clear."""
     return max(x.radius + y.radius - _apart(x, y) for x, y in product(a.barrels, b.barrels))
 

@@ -15,31 +15,31 @@ from hydrarch.core.base.problems import STAGE_TITLES, Problem, Stage, declare
 from hydrarch.core.base.progress import Late, TookTooLong, never
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
-from hydrarch.core.circulation.checks import drawn_rounds
 from hydrarch.core.circulation.clogged import clogged_problems
+from hydrarch.core.circulation.round_problems import drawn_rounds
 from hydrarch.core.circulation.rounds import NO_ROUNDS, Rounds, rounds
 from hydrarch.core.commissioning.limits import part_rating_problems
 from hydrarch.core.commissioning.readiness import Readiness, readiness
 from hydrarch.core.commissioning.sections import Section, sections
 from hydrarch.core.commissioning.thrust import thrust_problems
 from hydrarch.core.components.equipment import Equipment
-from hydrarch.core.coverage.checks import drawn_problems, flowing_problems
+from hydrarch.core.coverage.coverage_problems import drawn_problems, flowing_problems
 from hydrarch.core.coverage.emission import Emission, emissions
 from hydrarch.core.coverage.landing import Coverage, coverages
 from hydrarch.core.coverage.wire import Wire, wire
 from hydrarch.core.cutting.bill import BillRow, bill, price_problems
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.cutting.elbowroom import room_problems
-from hydrarch.core.cutting.shop import Body, bodies, meeting_problems
+from hydrarch.core.cutting.shop import FittingBody, bodies, meeting_problems
 from hydrarch.core.editing.fixes import MENDS, does
 from hydrarch.core.hydraulics.air import air_problems
-from hydrarch.core.hydraulics.drains import DrainRun, drain_problems, drain_runs
-from hydrarch.core.hydraulics.flow import Model, OutletFlow, models
+from hydrarch.core.hydraulics.drain_flow import DrainRun, drain_problems, drain_runs
+from hydrarch.core.hydraulics.flow import FlowModel, OutletFlow, models
 from hydrarch.core.hydraulics.shut import would_give
 from hydrarch.core.hydraulics.suction import intake_problems
+from hydrarch.core.joining.assembled import Assembly
 from hydrarch.core.joining.assembly import Joiner
 from hydrarch.core.joining.dripways import half_inch_problems
-from hydrarch.core.joining.records import Assembly
 from hydrarch.core.making.steps import step_problems, weather_problems
 from hydrarch.core.making.worklist import WorkOrder, worklist
 from hydrarch.core.plan.document import Plan
@@ -47,10 +47,10 @@ from hydrarch.core.record.events import Event
 from hydrarch.core.record.log import Log
 from hydrarch.core.site.backflow import backflow_problems
 from hydrarch.core.site.causes import folded
+from hydrarch.core.site.clearances import mark_problems
 from hydrarch.core.site.fitness import fitness_problems
 from hydrarch.core.site.hot import hot_problems
 from hydrarch.core.site.layout import Layout, layout
-from hydrarch.core.site.marks import mark_problems
 from hydrarch.core.site.systems import Systems, systems
 from hydrarch.core.sizing.hammer import Stopped, all_surges, hammer_problems
 from hydrarch.core.sizing.select import Sizes, pick_sizes
@@ -234,7 +234,7 @@ class Derivation:
         return Drains(tuple(found.values()), drain_problems(self.plan, self.layout, found))
 
     @room("size", lambda d: ())
-    def models(self) -> tuple[Model, ...]:
+    def models(self) -> tuple[FlowModel, ...]:
         """Every scenario made ready to be solved."""
         return models(self.plan, self.layout)
 
@@ -357,7 +357,7 @@ class Derivation:
         return cut(self.plan, self.layout, self.settled.pipes, self.assembly)
 
     @room("cut", lambda d: (), "settled")
-    def bodies(self) -> tuple[Body, ...]:
+    def bodies(self) -> tuple[FittingBody, ...]:
         """Every fitting as the body it is, in its place."""
         return bodies(self.plan, self.layout, self.assembly)
 

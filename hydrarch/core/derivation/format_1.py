@@ -13,7 +13,7 @@ from hydrarch.core.base.identity import between_elbows, head_joint, riser_end, s
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import pipe_called, series
 from hydrarch.core.derivation.chain import derive
-from hydrarch.core.joining.records import Joint, Side
+from hydrarch.core.joining.assembled import Joint, Side
 from hydrarch.core.plan.upgrades import OldNames, format_of, old_names, open_plan
 
 __all__ = ["Carrying", "RENAMED", "old_signature"]

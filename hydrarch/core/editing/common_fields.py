@@ -16,10 +16,10 @@ from hydrarch.core.editing.draft import Draft
 from hydrarch.core.editing.groups import Edited, members, things
 from hydrarch.core.plan.document import AT_A_PLACE, Plan, Situation
 
-__all__ = ["Change", "change_all"]
+__all__ = ["GroupChange", "change_all"]
 
 
-class Change(Model):
+class GroupChange(Model):
     """What all of a group are given; None leaves a thing as each has it.
 
     `series` and `size` of "" leave them to Hydrarch again.
@@ -37,7 +37,7 @@ class Change(Model):
     way: str = Field("", max_length=40)
 
 
-def change_all(plan: Plan, chosen: Iterable[str], change: Change) -> Edited:
+def change_all(plan: Plan, chosen: Iterable[str], change: GroupChange) -> Edited:
     """Give all of what is chosen the same: points a depth below ground or a level, runs their pipe, size, way of lying,
     or wheels over it.
     """

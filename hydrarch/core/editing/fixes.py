@@ -23,7 +23,7 @@ from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.driphead import head_of
 from hydrarch.core.editing.bends import bend_beside, lead_in, may_bend_beside, may_lead_in
 from hydrarch.core.editing.draft import Body, Draft
-from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import layout
 

@@ -7,12 +7,12 @@ from __future__ import annotations
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.circulation.settling import outside, round_about
+from hydrarch.core.circulation.settling import all_round, outside
 from hydrarch.core.components.base import kind_named
 from hydrarch.core.components.basins import Basin
 from hydrarch.core.editing.draft import Draft
 from hydrarch.core.editing.groups import Edited
-from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan
 
 __all__ = ["MOST_JETS", "jet_ring"]
@@ -46,7 +46,7 @@ def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: 
     draft, ground = Draft(plan), point.ground
     kind = "small_jet" if small else "jet"
     soft = "pvc-flex" if series(plan.conditions.series).material == "pvc" else None  # rigid pipe follows no ring
-    spots = round_about(shape, jets)
+    spots = all_round(shape, jets)
     made = []
     for x, y in spots:
         new = draft.add_point(

@@ -21,7 +21,20 @@ from hydrarch.core.base.units import System, read, show
 from hydrarch.core.components.base import kind_named
 from hydrarch.core.components.synonyms import named
 
-__all__ = ["At", "Go", "Join", "Measured", "Put", "Sized", "To", "read_measures", "said", "taped", "way_of", "written"]
+__all__ = [
+    "At",
+    "Go",
+    "Join",
+    "Measured",
+    "Put",
+    "SizeSaid",
+    "To",
+    "read_measures",
+    "said",
+    "taped",
+    "way_of",
+    "written",
+]
 
 _COMPASS = {
     "e": 0.0,
@@ -140,13 +153,13 @@ class Join:
 
 
 @dataclass(frozen=True, slots=True)
-class Sized:
+class SizeSaid:
     """The size of the pipe that is drawn from here on, as it is sold; "" leaves it to be worked out."""
 
     size: str
 
 
-Measured = Go | Put | To | At | Join | Sized
+Measured = Go | Put | To | At | Join | SizeSaid
 
 
 def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> tuple[Measured, ...]:
@@ -167,7 +180,7 @@ def read_measures(text: str, units: System = "metric", heading: float = 0.0) -> 
     for n, part in enumerate(parts, 1):
         try:
             for step in _several(part, units, heading) or (_part(part, units, heading),):
-                before = next((s for s in reversed(found) if not isinstance(s, Sized)), None)
+                before = next((s for s in reversed(found) if not isinstance(s, SizeSaid)), None)
                 if isinstance(step, Put) and isinstance(before, Put):
                     found.append(_hand_on(found, units, heading))
                 if isinstance(step, Go):
@@ -227,9 +240,9 @@ def _place(text: str) -> Measured | None:
     return None
 
 
-def _sized_pipe(text: str) -> Sized | None:
+def _sized_pipe(text: str) -> SizeSaid | None:
     match = _PIPE.match(text)
-    return None if match is None else Sized(re.sub(r"(?<=\d) +(?=\d+/)", "-", match.group(1)))
+    return None if match is None else SizeSaid(re.sub(r"(?<=\d) +(?=\d+/)", "-", match.group(1)))
 
 
 def _part(told: str, units: System, heading: float) -> Measured:
@@ -364,7 +377,7 @@ def written(steps: tuple[Measured, ...]) -> str:
     return ", ".join(s.text.replace(FACES, FACES[1:]) if isinstance(s, (Go, To)) else _wording(s) for s in steps)
 
 
-def _wording(step: Put | At | Join | Sized) -> str:
+def _wording(step: Put | At | Join | SizeSaid) -> str:
     """What no length is said of, in words that read the same."""
     if isinstance(step, Put):
         return kind_named(step.kind).title.lower() + (f" called {step.name}" if step.name else "")

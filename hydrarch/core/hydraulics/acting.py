@@ -23,8 +23,7 @@ from hydrarch.core.components.equipment import Equipment
 from hydrarch.core.components.outlets import Bubbler, Drip, DripRow, Sprinkler
 from hydrarch.core.components.protection import Injector
 from hydrarch.core.components.sources import Mains, Tank, WellPump
-from hydrarch.core.hydraulics.links import Emitter, PipeLink, PumpLink
-from hydrarch.core.hydraulics.links import Regulator as Holds
+from hydrarch.core.hydraulics.links import Emitter, PipeLink, PumpLink, RegulatorLink
 from hydrarch.core.hydraulics.static import fed_at_rest
 from hydrarch.core.hydraulics.supply import EXPONENT
 from hydrarch.core.hydraulics.water import Water
@@ -84,7 +83,7 @@ class Acting:
         self.heads: dict[str, float] = {}
         self.pumps: list[PumpLink] = []
         self.pump_at: dict[str, str] = {}
-        self.regulators: list[Holds] = []
+        self.regulators: list[RegulatorLink] = []
         self.regulator_at: dict[str, str] = {}
         self.falls: list[PipeLink] = []
         self.emitters: list[Emitter] = []
@@ -125,7 +124,7 @@ class Acting:
 
     def holds(self, point: Point, head: float) -> None:
         """A regulator at a thing that holds a head (m) at its outlet."""
-        link = Holds(f"{point.id}~regulator", node(point, "in"), node(point, "out"), head)
+        link = RegulatorLink(f"{point.id}~regulator", node(point, "in"), node(point, "out"), head)
         self.regulators.append(link)
         self.regulator_at[link.id] = point.id
 

@@ -25,7 +25,7 @@ from hydrarch.core.hydraulics.friction import reynolds_number, velocity
 from hydrarch.core.hydraulics.links import Emitter, PipeLink, Sizes
 from hydrarch.core.hydraulics.network import NO_WATER, Network, Solution
 from hydrarch.core.hydraulics.regulated import make_solver
-from hydrarch.core.hydraulics.rounds import overflows
+from hydrarch.core.hydraulics.round_flow import overflows
 from hydrarch.core.hydraulics.spread import RowEnds, Rows, row_runs, spread
 from hydrarch.core.hydraulics.suction import parted, pump_suction
 from hydrarch.core.hydraulics.water import Water, water
@@ -37,7 +37,7 @@ __all__ = [
     "ENOUGH",
     "Flow",
     "KEEPS",
-    "Model",
+    "FlowModel",
     "OutletFlow",
     "PointState",
     "RunFlow",
@@ -122,10 +122,10 @@ def solve(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], minor: Mapping[str
 
     Points no source reaches are left out. A plan that does not settle gives a `Problem`, not an error.
     """
-    return Model(plan, lay, scenario).solve(pipes, minor)
+    return FlowModel(plan, lay, scenario).solve(pipes, minor)
 
 
-class Model:
+class FlowModel:
     """One scenario of a plan made ready, to be solved for many choices of pipe.
 
     Taps and hydrants draw what they want; with `yields` they give what the pressure there drives through them, as an
@@ -328,7 +328,7 @@ def _surface(name: str) -> tuple[float, float]:
 class Trial:
     """One solve of a scenario. `fault` tells why it did not settle; then there are no flows."""
 
-    model: Model
+    model: FlowModel
     sizes: Sizes
     found: Solution
     fault: Problem | None
@@ -389,7 +389,7 @@ class Trial:
         }
         outlets = {p: _outlet_flow(points[p], heads, flows, wet) for p in model.open}
         if not model.yields and any(o.pressure < 0 for o in outlets.values()):
-            less = Model(model.plan, model.lay, scenario, yields=True).try_sizes(self.sizes)
+            less = FlowModel(model.plan, model.lay, scenario, yields=True).try_sizes(self.sizes)
             if less.fault is None:  # nothing flows as it was asked: told is what does
                 return less.flow()
         worst = min(outlets, key=lambda p: outlets[p].margin, default=None)
@@ -429,7 +429,7 @@ def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float],
 
 
 def _limits(
-    model: Model, heads: dict[str, float], flows: dict[str, float], outlets: dict[str, OutletFlow]
+    model: FlowModel, heads: dict[str, float], flows: dict[str, float], outlets: dict[str, OutletFlow]
 ) -> Iterable[Problem]:
     points, name, one = model.points, model.scenario.name, model.scenario.id
     for o in outlets.values():
@@ -489,8 +489,8 @@ def _limits(
             )
 
 
-def models(plan: Plan, lay: Layout) -> tuple[Model, ...]:
+def models(plan: Plan, lay: Layout) -> tuple[FlowModel, ...]:
     """Every scenario of a plan made ready; none where there is no source."""
     if not any(s.sources and s.sort != "gravity drain" for s in lay.systems.found):
         return ()
-    return tuple(Model(plan, lay, s) for s in plan.all_scenarios())
+    return tuple(FlowModel(plan, lay, s) for s in plan.all_scenarios())

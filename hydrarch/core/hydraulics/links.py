@@ -18,7 +18,18 @@ from hydrarch.core.hydraulics.friction import (
 )
 from hydrarch.core.hydraulics.water import Water
 
-__all__ = ["SMALL_FLOW", "Array", "Emitter", "Friction", "Links", "PipeLink", "PumpLink", "Regulator", "Rows", "Sizes"]
+__all__ = [
+    "SMALL_FLOW",
+    "Array",
+    "Emitter",
+    "Friction",
+    "Links",
+    "PipeLink",
+    "PumpLink",
+    "RegulatorLink",
+    "Rows",
+    "Sizes",
+]
 
 Array: TypeAlias = NDArray[np.float64]
 Rows: TypeAlias = NDArray[np.int64]
@@ -68,7 +79,7 @@ class Emitter:
 
 
 @dataclass(frozen=True, slots=True)
-class Regulator:
+class RegulatorLink:
     """A pressure regulator from `start` to `stop`: it holds `head` (m) beyond it where there is more, and lets nothing
     back.
 

@@ -27,7 +27,7 @@ from hydrarch.core.hydraulics.links import (
     Links,
     PipeLink,
     PumpLink,
-    Regulator,
+    RegulatorLink,
     Sizes,
 )
 from hydrarch.core.hydraulics.water import Water
@@ -39,7 +39,7 @@ __all__ = [
     "NotSettled",
     "PipeLink",
     "PumpLink",
-    "Regulator",
+    "RegulatorLink",
     "Solution",
     "Solver",
 ]
@@ -76,7 +76,7 @@ class Network:
     pipes: tuple[PipeLink, ...] = ()
     pumps: tuple[PumpLink, ...] = ()
     emitters: tuple[Emitter, ...] = ()
-    regulators: tuple[Regulator, ...] = ()
+    regulators: tuple[RegulatorLink, ...] = ()
 
 
 _EMPTY: Array = np.zeros(0)

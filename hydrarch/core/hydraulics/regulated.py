@@ -9,7 +9,7 @@ from typing import Literal, TypeAlias
 import numpy as np
 
 from hydrarch.core.hydraulics.foresight import Foreseen, Part
-from hydrarch.core.hydraulics.links import Array, Friction, PipeLink, Regulator, Rows, Sizes
+from hydrarch.core.hydraulics.links import Array, Friction, PipeLink, RegulatorLink, Rows, Sizes
 from hydrarch.core.hydraulics.network import Network, NotSettled, Solution, Solver
 from hydrarch.core.hydraulics.water import Water
 
@@ -90,7 +90,7 @@ class Regulated:
     def _all_open(self) -> tuple[State, ...]:
         return tuple("open" for _ in self.network.regulators)
 
-    def _leaving(self, r: Regulator) -> tuple[Rows, Array, float, tuple[int, ...]]:
+    def _leaving(self, r: RegulatorLink) -> tuple[Rows, Array, float, tuple[int, ...]]:
         """The links that meet beyond a regulator and their way out of there, what is drawn, and the regulators that
         begin there.
         """
@@ -213,7 +213,7 @@ class _Held:
         return Foreseen(heads, None if foreseen.flows is None else foreseen.flows[way.own])
 
 
-def _state(now: State, before: float, beyond: float, r: Regulator, flow: float) -> State:
+def _state(now: State, before: float, beyond: float, r: RegulatorLink, flow: float) -> State:
     """What a regulator wants to be next, from the heads (m) on its two sides and the flow through it."""
     if now == "open":
         return "holding" if beyond > r.head + 1e-6 and flow > 1e-9 else "open"

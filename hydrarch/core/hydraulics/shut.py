@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.components.outlets import Hydrant, Tap
-from hydrarch.core.hydraulics.flow import Model, OutletFlow
+from hydrarch.core.hydraulics.flow import FlowModel, OutletFlow
 from hydrarch.core.plan.document import Plan, Scenario
 from hydrarch.core.site.layout import Layout
 
@@ -30,7 +30,7 @@ def would_give(
             if name in s.open or s.id not in flows or count >= _MOST:
                 continue
             count += 1
-            also = Model(plan, lay, Scenario(id=s.id, name=s.name, open=(*s.open, name))).solve(pipes, minor)
+            also = FlowModel(plan, lay, Scenario(id=s.id, name=s.name, open=(*s.open, name))).solve(pipes, minor)
             if name in also.outlets:
                 found.setdefault(s.id, {})[name] = also.outlets[name]
     return found

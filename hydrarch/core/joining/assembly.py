@@ -19,9 +19,10 @@ from hydrarch.core.catalogue.markets import Market, market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, pipe_called, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.hydraulics.static import static_pressure
+from hydrarch.core.joining.assembled import Assembly, Joint, Part, PipeLength, Side, TakeOff
 from hydrarch.core.joining.choosing import REMEMBERED, join_meeting
 from hydrarch.core.joining.couplings import couple
-from hydrarch.core.joining.dripways import set_aside, tubing_end
+from hydrarch.core.joining.dripways import set_aside_ways, tubing_end
 from hydrarch.core.joining.emitters import emitter_joints
 from hydrarch.core.joining.leading import needs_of
 from hydrarch.core.joining.lengths import pipe_lengths
@@ -29,11 +30,10 @@ from hydrarch.core.joining.meeting import METALS, Meeting, end_of, meetings
 from hydrarch.core.joining.node_fittings import MISFIT, How, turn_words
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.placing import Joined
-from hydrarch.core.joining.records import Assembly, Joint, Part, PipeLength, Side, TakeOff
-from hydrarch.core.joining.search import best_stack
 from hydrarch.core.joining.served import NOTHING_MORE, Needs
 from hydrarch.core.joining.stacks import Limits
 from hydrarch.core.joining.strength import join_strong, too_weak
+from hydrarch.core.joining.way_search import best_stack
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
@@ -238,7 +238,7 @@ def _coupled(
         count=count,
         place=place,
         mine=mine,
-        limits=Limits(foreign=market(shop).foreign | set_aside(way), weak=weak),
+        limits=Limits(foreign=market(shop).foreign | set_aside_ways(way), weak=weak),
     )
     return tuple(c for n in numbers for c in made.couple(item, n))
 

@@ -11,9 +11,9 @@ from hydrarch.core.catalogue.prices import ranking_price
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.served import Needs, served_stacks
 from hydrarch.core.joining.stacks import Limits, Stack, is_foreign
+from hydrarch.core.joining.way_search import find_stacks
 
 __all__ = ["BranchWay", "branch"]
 

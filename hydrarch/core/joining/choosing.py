@@ -18,10 +18,10 @@ from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.pipes import bend_radius, series
 from hydrarch.core.catalogue.prices import ranking_price
 from hydrarch.core.components.base import kind_named
+from hydrarch.core.joining.assembled import ColdBend
 from hydrarch.core.joining.meeting import Leg, Meeting, metal_ends
 from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, saddles, single_fittings, two_elbows
 from hydrarch.core.joining.placing import RIGID_BEND, Joined, Placing
-from hydrarch.core.joining.records import ColdBend
 
 __all__ = ["REMEMBERED", "join_meeting"]
 

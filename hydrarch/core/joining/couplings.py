@@ -13,12 +13,12 @@ from dataclasses import dataclass, field, replace
 from hydrarch.core.base.identity import node_part
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import end
+from hydrarch.core.joining.assembled import Side
 from hydrarch.core.joining.choosing import join_meeting
 from hydrarch.core.joining.meeting import Leg, Meeting
 from hydrarch.core.joining.node_fittings import FREE_PORT, GIVEN_PORT
-from hydrarch.core.joining.records import Side
-from hydrarch.core.joining.search import best_stack
 from hydrarch.core.joining.stacks import Limits
+from hydrarch.core.joining.way_search import best_stack
 from hydrarch.core.site.layout import Layout
 
 __all__ = ["couple"]

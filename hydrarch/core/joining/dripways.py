@@ -14,10 +14,10 @@ from hydrarch.core.catalogue.fittings import pipe_ends
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import pipe, series, series_list
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.joining.records import Assembly
+from hydrarch.core.joining.assembled import Assembly
 from hydrarch.core.plan.document import Plan
 
-__all__ = ["Beside", "DripWay", "drip_ways", "half_inch_problems", "set_aside", "tubing_end", "ways_beside"]
+__all__ = ["Beside", "DripWay", "drip_ways", "half_inch_problems", "set_aside_ways", "tubing_end", "ways_beside"]
 
 declare("join", "half-inch")
 
@@ -82,7 +82,7 @@ def tubing_end(series_name: str, size: str, way: str) -> str | None:
 
 
 @remembered()
-def set_aside(way: str) -> frozenset[str]:
+def set_aside_ways(way: str) -> frozenset[str]:
     """The systems of ends that are taken last where drip tubing is joined that way over its outside: those of the other
     such way.
     """

@@ -12,7 +12,7 @@ from hydrarch.core.catalogue.fittings import end, mating_method
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.outlets import DripRow
 from hydrarch.core.hydraulics.spread import row_runs
-from hydrarch.core.joining.records import Joint, Side
+from hydrarch.core.joining.assembled import Joint, Side
 from hydrarch.core.plan.document import Plan
 
 __all__ = ["emitter_joints"]

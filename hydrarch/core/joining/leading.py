@@ -9,9 +9,9 @@ from dataclasses import replace
 from hydrarch.core.catalogue.fittings import End
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.joining.meeting import Leg, Meeting, metal_ends
-from hydrarch.core.joining.search import best_stack
 from hydrarch.core.joining.served import NOTHING_MORE, Needs, served_stack, served_stacks
 from hydrarch.core.joining.stacks import Limits, Stack
+from hydrarch.core.joining.way_search import best_stack
 
 __all__ = ["chosen_stack", "needs_of", "usual_stack"]
 

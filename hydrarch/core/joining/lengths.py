@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from hydrarch.core.base.identity import EndId
-from hydrarch.core.joining.records import ColdBend, PipeLength
+from hydrarch.core.joining.assembled import ColdBend, PipeLength
 from hydrarch.core.site.layout import Layout
 
 __all__ = ["pipe_lengths"]

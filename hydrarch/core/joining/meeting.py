@@ -21,8 +21,8 @@ from hydrarch.core.components.base import What, kind_named, kind_of
 from hydrarch.core.components.devices import Valve
 from hydrarch.core.components.outlets import DripRow, Outlet, Sprinkler
 from hydrarch.core.components.sources import Tank
-from hydrarch.core.joining.dripways import set_aside, tubing_end
-from hydrarch.core.joining.records import Side
+from hydrarch.core.joining.assembled import Side
+from hydrarch.core.joining.dripways import set_aside_ways, tubing_end
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout, turns_at
 from hydrarch.core.site.risers import riser_length, riser_pipe, riser_thread
@@ -246,7 +246,7 @@ def meetings(
             families = ("spring check valve",)  # a swinging flap does not close with the string, and wears it
         saddles, service = choose_practice(own, "branch") == "saddle", choose_practice(own, "service")
         swing = choose_practice(own, "riser") == "swing"
-        last = shop.foreign | set_aside(way)
+        last = shop.foreign | set_aside_ways(way)
         yield Meeting(
             here,
             p.label,

@@ -15,8 +15,8 @@ from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.units import nominal_diameter, size_value
 from hydrarch.core.catalogue.fittings import Fitting, end, fittings
 from hydrarch.core.catalogue.prices import ranking_price
-from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.stacks import FOREIGN, SPLITS, Limits, Stack, is_foreign, splits_over
+from hydrarch.core.joining.way_search import find_stacks
 
 __all__ = [
     "FREE_PORT",

@@ -23,13 +23,13 @@ from hydrarch.core.base.identity import (
 from hydrarch.core.base.problems import Problem, Severity, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import End, Fitting, end, fittings, joint_depth, mating_method
+from hydrarch.core.joining.assembled import ColdBend, Joint, JointRole, Part, Side, TakeOff
 from hydrarch.core.joining.leading import chosen_stack, usual_stack
 from hydrarch.core.joining.losses import Losses
 from hydrarch.core.joining.meeting import Leg, Meeting
 from hydrarch.core.joining.node_fittings import MISFIT, NodeFitting, link_offsets, turn_words
-from hydrarch.core.joining.records import ColdBend, Joint, JointRole, Part, Side, TakeOff
-from hydrarch.core.joining.search import best_stack
 from hydrarch.core.joining.stacks import Limits, Stack
+from hydrarch.core.joining.way_search import best_stack
 
 __all__ = ["RIGID_BEND", "Joined", "Placing"]
 

@@ -14,7 +14,7 @@ from hydrarch.core.base.errors import AskedBack, HydrarchError
 from hydrarch.core.base.units import size_is_metric
 from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.joining.conditions import Heard, read_conditions
+from hydrarch.core.joining.conditions_in_words import Understood, read_conditions
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.spoken import GRADES, NUMBER, names_pipe, plain, read_size, read_thing
 from hydrarch.core.joining.vocabulary import corrected, known_word, threaded, tidy
@@ -32,7 +32,7 @@ class Question:
 
     kind: Kind
     things: tuple[PipeOrEnd, ...]
-    heard: Heard
+    heard: Understood
 
 
 _LEAD = re.compile(

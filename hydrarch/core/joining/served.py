@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.units import nominal_diameter
 from hydrarch.core.catalogue.fittings import end, fittings
-from hydrarch.core.joining.search import find_stacks
-from hydrarch.core.joining.stacks import FREE, Limits, Stack, Step
+from hydrarch.core.joining.stacks import FREE, Limits, Stack, StackStep
+from hydrarch.core.joining.way_search import find_stacks
 
 __all__ = ["MOST_WAYS", "NOTHING_MORE", "Needs", "served_stack", "served_stacks"]
 
@@ -91,7 +91,7 @@ def _through(start: str, stop: str, families: tuple[str, ...], limits: Limits, m
             rest = _through(part.ports[out].end.name, stop, families[1:], limits, metal)
             if rest is None:
                 continue
-            steps = (*lead.steps, Step(part, into, out), *rest.steps)
+            steps = (*lead.steps, StackStep(part, into, out), *rest.steps)
             whole = Stack(end(start), end(stop), steps, metal & {start, stop}, limits.foreign)
             if best is None or whole.cost() < best.cost():
                 best = whole

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import Pipe, rating_at, series, series_list
 from hydrarch.core.catalogue.ratings import fitting_rating_at
-from hydrarch.core.joining.records import Assembly, Part
+from hydrarch.core.joining.assembled import Assembly, Part
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 

@@ -25,7 +25,7 @@ __all__ = [
     "UNIONS",
     "Limits",
     "Stack",
-    "Step",
+    "StackStep",
     "is_foreign",
     "is_soft",
     "ranked_price",
@@ -83,7 +83,7 @@ FREE = Limits()
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class StackStep:
     """One fitting of a stack, entered by port `into` and left by port `out`."""
 
     fitting: Fitting
@@ -106,7 +106,7 @@ class Stack:
 
     start: End
     stop: End
-    steps: tuple[Step, ...]
+    steps: tuple[StackStep, ...]
     metal: frozenset[str] = frozenset()
     foreign: frozenset[str] = frozenset()
     open: bool = False
@@ -175,7 +175,7 @@ class Stack:
 
     def turned(self) -> Stack:
         """The same way, walked from the other end."""
-        back = tuple(Step(s.fitting, s.out, s.into) for s in reversed(self.steps))
+        back = tuple(StackStep(s.fitting, s.out, s.into) for s in reversed(self.steps))
         return Stack(self.stop, self.start, back, self.metal, self.foreign)
 
 

@@ -10,10 +10,10 @@ from hydrarch.core.base.cache import remembered
 from hydrarch.core.catalogue.fittings import fittings
 from hydrarch.core.catalogue.ratings import fitting_rating_at
 from hydrarch.core.hydraulics.static import pressure_at
+from hydrarch.core.joining.assembled import Part
 from hydrarch.core.joining.choosing import join_meeting
 from hydrarch.core.joining.meeting import Meeting
 from hydrarch.core.joining.placing import Joined
-from hydrarch.core.joining.records import Part
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 

@@ -18,14 +18,14 @@ from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.joining.belongings import belongings
 from hydrarch.core.joining.branches import BranchWay
 from hydrarch.core.joining.closing import closing_words
-from hydrarch.core.joining.conditions import NOTHING_HEARD, Heard
+from hydrarch.core.joining.conditions_in_words import NOTHING_HEARD, Understood
 from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
 from hydrarch.core.joining.question import Kind
-from hydrarch.core.joining.search import find_stacks
 from hydrarch.core.joining.served import served_stacks
 from hydrarch.core.joining.stacks import Stack, slips_off
 from hydrarch.core.joining.views import EndView, view
+from hydrarch.core.joining.way_search import find_stacks
 from hydrarch.core.joining.wrong import WrongWay, splitting, tempting
 
 __all__ = ["JointView", "PartView", "Way", "Ways", "close_off", "join"]
@@ -119,7 +119,7 @@ class Ways:
     weakest: float | None
     things: tuple[PipeOrEnd, ...]
     advice: str = ""
-    heard: Heard = NOTHING_HEARD
+    heard: Understood = NOTHING_HEARD
     kind: Kind = "join"
     branches: tuple[BranchWay, ...] = ()
 

@@ -7,8 +7,8 @@ from hydrarch.core.base.identity import JointId, PartId
 from hydrarch.core.base.units import System
 from hydrarch.core.catalogue.fittings import end, joint_depth
 from hydrarch.core.catalogue.markets import Market
+from hydrarch.core.joining.assembled import Joint, Side
 from hydrarch.core.joining.pipe_or_end import PipeOrEnd
-from hydrarch.core.joining.records import Joint, Side
 from hydrarch.core.joining.ways import PartView, Way
 from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.plan.document import Conditions, Plan

@@ -17,8 +17,8 @@ from hydrarch.core.catalogue.pipes import pipe_called, series
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.cutting.bill import QUART, TAPE_WRAPS, joints_per_quart, tape_length
+from hydrarch.core.joining.assembled import Assembly, Joint, Side
 from hydrarch.core.joining.choosing import SWING_REACH
-from hydrarch.core.joining.records import Assembly, Joint, Side
 from hydrarch.core.joining.stacks import SLIP
 from hydrarch.core.making.cure import CureTime, cure_time
 from hydrarch.core.plan.document import Plan

@@ -17,9 +17,9 @@ from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.bill import cement_body
-from hydrarch.core.joining.records import Assembly, Joint
+from hydrarch.core.joining.assembled import Assembly, Joint
 from hydrarch.core.joining.stacks import SLIP
-from hydrarch.core.making.bodies import Bodies
+from hydrarch.core.making.joined_bodies import Bodies
 from hydrarch.core.making.skin import joints_ahead
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout

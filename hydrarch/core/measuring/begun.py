@@ -10,7 +10,7 @@ from hydrarch.core.catalogue.beginnings import Beginning, beginnings
 from hydrarch.core.editing.draft import Draft
 from hydrarch.core.editing.drip_head import drip_head
 from hydrarch.core.editing.measures import read_measures
-from hydrarch.core.measuring.line import draw_measures
+from hydrarch.core.measuring.drawn_line import draw_measures
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.wells.droppipe import Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole

@@ -25,9 +25,9 @@ from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import priced_item
-from hydrarch.core.components.base import AnyWhat, Kind, Model, PortSpec, Trait, kind_of, rows
+from hydrarch.core.components.base import AnyWhat, Kind, Model, PortSpec, Trait, kind_of, listed
 from hydrarch.core.components.outlets import DripRow, Outlet
-from hydrarch.core.plan.basins import let_in
+from hydrarch.core.plan.basin_shapes import let_in
 from hydrarch.core.plan.conditions import Conditions, known
 from hydrarch.core.plan.details import Detail
 from hydrarch.core.plan.emitter_rows import fitting_on
@@ -210,7 +210,7 @@ class Scenario(Model):
 
     id: Annotated[Identity, Names("scenario")]
     name: Name
-    open: tuple[Annotated[Identity, Refers("thing", holds="outlet")], ...] = rows(MAX_POINTS)
+    open: tuple[Annotated[Identity, Refers("thing", holds="outlet")], ...] = listed(MAX_POINTS)
 
 
 class MeasuredStop(Model):
@@ -230,7 +230,7 @@ class ChosenWay(Model):
     """The crew's own stack, by fitting ids, from a run's end (or the foot of a riser) inward; it stays chosen."""
 
     end: AnyEnd
-    fittings: tuple[FittingId, ...] = rows(8)
+    fittings: tuple[FittingId, ...] = listed(8)
 
 
 class ChosenNode(Model):
@@ -240,7 +240,7 @@ class ChosenNode(Model):
 
     point: Annotated[Identity, Refers("thing", holds="kind")]
     how: Literal["fitting", "two elbows", "saddle", "own bend"]
-    fittings: tuple[FittingId, ...] = rows(2)
+    fittings: tuple[FittingId, ...] = listed(2)
 
 
 class Extra(Model):
@@ -293,19 +293,19 @@ class Plan(Model):
     from it."""
     conditions: Conditions = Conditions()
     practices: dict[str, str] = Field(default_factory=dict)
-    points: tuple[Point, ...] = rows(MAX_POINTS)
-    runs: tuple[Run, ...] = rows(2 * MAX_POINTS)
-    scenarios: tuple[Scenario, ...] = rows(50)
-    zones: tuple[Zone, ...] = rows(MOST_ZONES)
+    points: tuple[Point, ...] = listed(MAX_POINTS)
+    runs: tuple[Run, ...] = listed(2 * MAX_POINTS)
+    scenarios: tuple[Scenario, ...] = listed(50)
+    zones: tuple[Zone, ...] = listed(MOST_ZONES)
     watering: Watering = Watering()
-    nozzles: tuple[Nozzle, ...] = rows(200)
-    measured: tuple[MeasuredStop, ...] = rows(1000)
-    ways: tuple[ChosenWay, ...] = rows(1000)
-    nodes: tuple[ChosenNode, ...] = rows(1000)
-    extras: tuple[Extra, ...] = rows(200)
-    stock: tuple[Stock, ...] = rows(1000)
-    tins: tuple[Tin, ...] = rows(20)
-    details: tuple[Detail, ...] = rows(100)
+    nozzles: tuple[Nozzle, ...] = listed(200)
+    measured: tuple[MeasuredStop, ...] = listed(1000)
+    ways: tuple[ChosenWay, ...] = listed(1000)
+    nodes: tuple[ChosenNode, ...] = listed(1000)
+    extras: tuple[Extra, ...] = listed(200)
+    stock: tuple[Stock, ...] = listed(1000)
+    tins: tuple[Tin, ...] = listed(20)
+    details: tuple[Detail, ...] = listed(100)
     underlay: Underlay | None = None
     prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)
 
@@ -345,9 +345,9 @@ class Plan(Model):
                 known(partial(choose_practice, {question: answer}, question), "practices")
         for item in self.prices:
             known(partial(priced_item, item), "prices")
-        rows = fitting_on({p.id: p for p in self.points}, self.runs)
-        if rows:  # how many emitters fit follows from where the row lies, and is no part of the document
-            self.__dict__["points"] = tuple(_laid(p, rows.get(p.id)) for p in self.points)
+        listed = fitting_on({p.id: p for p in self.points}, self.runs)
+        if listed:  # how many emitters fit follows from where the row lies, and is no part of the document
+            self.__dict__["points"] = tuple(_laid(p, listed.get(p.id)) for p in self.points)
         walled = let_in(self.points)
         if walled:  # nor is the water that a skimmer stands in
             self.__dict__["points"] = tuple(

@@ -22,7 +22,7 @@ from hydrarch.core.plan.document import Plan
 __all__ = [
     "KEYS",
     "Naming",
-    "Reference",
+    "ReferenceField",
     "ids_of",
     "named_in",
     "names_in",
@@ -60,7 +60,7 @@ class Naming:
 
 
 @dataclass(frozen=True, slots=True)
-class Reference:
+class ReferenceField:
     """A field that names something: its path, the sort of name, and what becomes of it when that is gone.
 
     "item": the item of the list it is in goes too. "entry": it is an entry of a list of names, and leaves it. "blank":
@@ -74,9 +74,9 @@ class Reference:
 
 
 @cache
-def _declared() -> tuple[tuple[Naming, ...], tuple[Reference, ...]]:
+def _declared() -> tuple[tuple[Naming, ...], tuple[ReferenceField, ...]]:
     namings: list[Naming] = []
-    found: list[Reference] = []
+    found: list[ReferenceField] = []
 
     def look(model: type[BaseModel], path: str) -> None:
         for name, info in model.model_fields.items():
@@ -85,10 +85,10 @@ def _declared() -> tuple[tuple[Naming, ...], tuple[Reference, ...]]:
                 if isinstance(mark, Names):
                     namings.append(Naming(here, mark.sort))
                 if isinstance(mark, Refers):
-                    found.append(Reference(here, mark.sort, "item" if info.is_required() else "blank", mark.holds))
+                    found.append(ReferenceField(here, mark.sort, "item" if info.is_required() else "blank", mark.holds))
             for inner in _inner(info):
                 if isinstance(inner, Refers):
-                    found.append(Reference(here, inner.sort, "entry", inner.holds))
+                    found.append(ReferenceField(here, inner.sort, "entry", inner.holds))
                 elif isinstance(inner, type) and issubclass(inner, BaseModel):
                     look(inner, here)
 
@@ -110,7 +110,7 @@ def _inner(info: FieldInfo) -> Iterator[Any]:
     return walk(info.annotation, False)
 
 
-def references() -> tuple[Reference, ...]:
+def references() -> tuple[ReferenceField, ...]:
     """Every field of a plan that names something else in it."""
     return _declared()[1]
 
@@ -145,7 +145,7 @@ def named_in(body: Body, *sorts: Sort) -> set[str]:
     return {x[field] for n in wanted for x, field in _holders(body, n.path)}
 
 
-def names_in(body: Body) -> Iterator[tuple[Reference, str]]:
+def names_in(body: Body) -> Iterator[tuple[ReferenceField, str]]:
     """Every reference of a plan's document, with the name in it."""
     for reference in references():
         for x, field in _holders(body, reference.path):
@@ -200,7 +200,7 @@ def become(body: Body, point: str, *, outlet: bool) -> Body:
     return _forgetting(found, gone, tuple(r for r in over if r.gone != "item"))
 
 
-def _forgetting(found: Body, gone: set[str], over: tuple[Reference, ...]) -> Body:
+def _forgetting(found: Body, gone: set[str], over: tuple[ReferenceField, ...]) -> Body:
     """Take names out of lists of names and single fields, in place."""
     for r in over:
         for x, field in _holders(found, r.path):

@@ -20,7 +20,7 @@ __all__ = [
     "EventKind",
     "Instrument",
     "JointName",
-    "Mark",
+    "JointMark",
     "Moment",
     "Reading",
     "SaidKind",
@@ -72,7 +72,7 @@ JointName = Annotated[Text, Field(min_length=1, max_length=160)]
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class JointMark:
     """What a joint was when something was done to it: its signature, its other name, the name it was recorded under
     before.
 
@@ -136,7 +136,7 @@ class Event:
     kind: EventKind
     at: Moment
     by: Annotated[Text, Field(min_length=1, max_length=60)]
-    joints: Annotated[dict[JointName, Mark], Field(max_length=4 * MOST_JOINTS)] = field(default_factory=dict)
+    joints: Annotated[dict[JointName, JointMark], Field(max_length=4 * MOST_JOINTS)] = field(default_factory=dict)
     section: Annotated[Text, Field(max_length=60)] | None = None
     pressure: Annotated[float, Field(gt=0, le=1e7)] | None = None
     ended: Moment | None = None
@@ -257,7 +257,7 @@ def stored_event(text: str) -> Event:
         body = json.loads(text)
         known = {f.name: body[f.name] for f in fields(Event) if body.get(f.name) is not None}
         marks = {
-            name: Mark(**{f.name: mark.get(f.name, "") for f in fields(Mark)})
+            name: JointMark(**{f.name: mark.get(f.name, "") for f in fields(JointMark)})
             for name, mark in body.get("joints", {}).items()
         }
         return Event(
@@ -290,7 +290,7 @@ def said_schema(ref_template: str) -> dict[str, Any]:
         "items": {"type": "string", "minLength": 1, "maxLength": 160},
         "default": [],
     }
-    whole["$defs"].pop("Mark", None)
+    whole["$defs"].pop("JointMark", None)
     return {
         **whole,
         "title": "Said",

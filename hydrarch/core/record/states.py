@@ -12,16 +12,16 @@ from dataclasses import dataclass, field
 from math import inf
 from typing import Literal
 
-from hydrarch.core.joining.records import Joint
+from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan.document import Plan
-from hydrarch.core.record.events import Event, Mark, standing_events
+from hydrarch.core.record.events import Event, JointMark, standing_events
 
 __all__ = [
     "MADE",
     "JointState",
     "LostJoint",
-    "Need",
+    "TestNeed",
     "Otherwise",
     "Record",
     "StateName",
@@ -90,7 +90,7 @@ class JointState:
 
 
 @dataclass(frozen=True, slots=True)
-class Need:
+class TestNeed:
     """What a test must come to that proves a joint: pressure (Pa) at the least and the most, and how long (s) it was
     held.
 
@@ -158,7 +158,7 @@ def fold_joints(
     joints: Iterable[Joint],
     records: Mapping[str, Record],
     now: float,
-    needs: Mapping[str, Need],
+    needs: Mapping[str, TestNeed],
     refused: Container[str] = (),
 ) -> dict[str, JointState]:
     """The state at `now` of every joint anything was done to, from what each has come to; any other is planned.
@@ -169,7 +169,9 @@ def fold_joints(
     known = tuple(joints)
     mine = records_of(known, records)
     return {
-        j.id: _state(plan, j, records[mine[j.id]], now, needs.get(j.id, Need()), refused) for j in known if j.id in mine
+        j.id: _state(plan, j, records[mine[j.id]], now, needs.get(j.id, TestNeed()), refused)
+        for j in known
+        if j.id in mine
     }
 
 
@@ -197,7 +199,7 @@ def records_of(joints: Iterable[Joint], records: Mapping[str, Record]) -> dict[s
 
 def mark_joints(
     joints: Iterable[Joint], names: Iterable[str], records: Mapping[str, Record], place: bool
-) -> dict[str, Mark]:
+) -> dict[str, JointMark]:
     """What an event says of the joints it names: those of the drawing by their names now, any other as a lost joint.
 
     `place` is whether it is told where each was.
@@ -206,16 +208,16 @@ def mark_joints(
     recorded = records_of(known, records)
     by_name = {n: j for j in known for n in reversed(j.names)} | {str(j.id): j for j in known}
     by_record = {r: j for j in known if (r := recorded.get(j.id)) is not None}
-    found: dict[str, Mark] = {}
+    found: dict[str, JointMark] = {}
     for name in names:
         joint = by_name.get(name) or by_record.get(name)
         if joint is None:
             old = records.get(name)
-            found[name] = Mark(where=old.where if old is not None and place else "")
+            found[name] = JointMark(where=old.where if old is not None and place else "")
             continue
         was = recorded.get(joint.id, "")
         where = f"{joint.place}, towards {joint.towards}" if joint.towards else joint.place
-        found[joint.id] = Mark(
+        found[joint.id] = JointMark(
             joint.signature, joint.also or "", was if was != joint.id else "", where if place else ""
         )
     return found
@@ -311,7 +313,7 @@ def _apply(record: Record, event: Event, signature: str) -> None:
             record.buried = True
 
 
-def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, refused: Container[str]) -> JointState:
+def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed, refused: Container[str]) -> JointState:
     matches = record.state != "made" or record.signature == joint.signature
     if record.state != "made" or record.at is None:
         return JointState(
@@ -365,7 +367,7 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: Need, ref
     )
 
 
-def _held(record: Record, joint: Joint, need: Need, cured_at: float, refused: Container[str]) -> bool:
+def _held(record: Record, joint: Joint, need: TestNeed, cured_at: float, refused: Container[str]) -> bool:
     """Whether a valid test held the joint as it is now, and none failed at the same time or since."""
     good = [
         t

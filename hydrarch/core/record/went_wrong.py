@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.methods import method
-from hydrarch.core.joining.records import Assembly, Joint
-from hydrarch.core.joining.search import find_stacks
+from hydrarch.core.joining.assembled import Assembly, Joint
+from hydrarch.core.joining.way_search import find_stacks
 from hydrarch.core.record.states import JointState
 
 __all__ = ["Spoiled", "went_wrong"]

@@ -12,7 +12,7 @@ from math import acos, degrees, hypot
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.derivation.chain import Derivation
-from hydrarch.core.joining.records import Joint
+from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.record.states import MADE
 

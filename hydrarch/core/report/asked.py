@@ -20,7 +20,7 @@ from hydrarch.core.hydraulics.water import water
 from hydrarch.core.joining.spoken import plain, read_series, read_size, read_thing
 from hydrarch.core.joining.vocabulary import known_word, tidy
 from hydrarch.core.making.waiting import waits
-from hydrarch.core.sizing.line import LineQuestion, line_sizes
+from hydrarch.core.sizing.one_line import LineQuestion, line_sizes
 
 __all__ = ["Figured", "figured"]
 

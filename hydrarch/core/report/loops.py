@@ -15,11 +15,11 @@ from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.plan.document import Plan
 
-__all__ = ["Loops", "Shape", "as_tree", "closes_a_loop", "loop_beside_tree"]
+__all__ = ["Loops", "LoopShape", "as_tree", "closes_a_loop", "loop_beside_tree"]
 
 
 @dataclass(frozen=True, slots=True)
-class Shape:
+class LoopShape:
     """One of the two: pipe (m), joints, price of what has one, and by scenario its worst outlet with what that has over
     its need (Pa).
 
@@ -37,8 +37,8 @@ class Shape:
 class Loops:
     """The line as it is and as a tree, the runs a tree leaves out, and it in words."""
 
-    loop: Shape
-    tree: Shape
+    loop: LoopShape
+    tree: LoopShape
     left_out: tuple[str, ...]
     says: tuple[str, ...]
 
@@ -109,17 +109,17 @@ def loop_beside_tree(plan: Plan, report: Report = unheard) -> Loops:
     return Loops(one, two, left, tuple(_says(plan, one, two)))
 
 
-def _shape(d: Derivation) -> Shape:
+def _shape(d: Derivation) -> LoopShape:
     worst = {}
     for name, flow in d.sizes.flows.items():
         if flow.worst is not None:
             worst[name] = flow.worst, flow.outlets[flow.worst].margin
     even = {name: c.distribution for name, c in d.watered.items() if c.distribution is not None}
     price = sum(r.price or 0.0 for r in d.bill)
-    return Shape(sum(p.length for p in d.cuts.pieces), len(d.assembly.joints), price, worst, even)
+    return LoopShape(sum(p.length for p in d.cuts.pieces), len(d.assembly.joints), price, worst, even)
 
 
-def _says(plan: Plan, loop: Shape, tree: Shape) -> list[str]:
+def _says(plan: Plan, loop: LoopShape, tree: LoopShape) -> list[str]:
     units, names = plan.units, plan.names
     scenarios = {s.id: s.name for s in plan.all_scenarios()}
     more = loop.price - tree.price

@@ -54,7 +54,7 @@ class Mistaken:
 
 
 @dataclass(frozen=True, slots=True)
-class Branch:
+class PartOpening:
     """An opening of a part beside its first two: its end, how far its stop is from the centre (m), and its direction
     (rad) from the second opening's.
     """
@@ -83,7 +83,7 @@ class ShopPart:
     got: int
     material: str
     ends: tuple[EndView, ...]
-    branches: tuple[Branch, ...]
+    branches: tuple[PartOpening, ...]
     stop: float
     length: float
     mistaken: tuple[Mistaken, ...]
@@ -149,7 +149,7 @@ def shop(plan: Plan, derived: Derivation, log: Log, states: Mapping[str, JointSt
                 got=log.got.get(item, 0),
                 material=part.material if part else "",
                 ends=tuple(view(p.end) for p in part.ports[:2]) if part else (),
-                branches=tuple(Branch(view(p.end), p.stop, p.direction) for p in part.ports[2:]) if part else (),
+                branches=tuple(PartOpening(view(p.end), p.stop, p.direction) for p in part.ports[2:]) if part else (),
                 stop=part.ports[0].stop if part else 0.0,
                 length=sum(p.stop for p in part.ports[:2]) if part else 0.0,
                 mistaken=mistaken(item, plan.units) if part else (),

@@ -19,7 +19,7 @@ from hydrarch.core.components.protection import ReliefValve
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System
-from hydrarch.core.site.warmth import beyond, heats, parted_at
+from hydrarch.core.site.warmth import beyond_heater, heats, parted_at
 
 __all__ = ["hot_problems"]
 
@@ -46,7 +46,7 @@ def hot_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
 
 
 def _heater(plan: Plan, system: System, heater: Point) -> Iterator[Problem]:
-    hot = beyond(plan, system, heater)
+    hot = beyond_heater(plan, system, heater)
     poor = [
         r for r in sorted(hot) if series(plan.run_by_id[r].series or plan.conditions.series).material in _NOT_FOR_HOT
     ]

@@ -11,7 +11,7 @@ from hydrarch.core.components.basins import Basin, Heater
 from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.systems import System, Systems, home_of, water_at
 
-__all__ = ["beyond", "heats", "parted_at", "working_temperatures"]
+__all__ = ["beyond_heater", "heats", "parted_at", "working_temperatures"]
 
 Node = tuple[str, str]
 
@@ -32,7 +32,7 @@ def working_temperatures(plan: Plan, parted: Systems) -> dict[str, float]:
         elif system.sort == "supply":
             for point in (plan.by_id[p] for p in system.points):
                 if isinstance(point.what, Heater) and heats(point):
-                    for run in beyond(plan, system, point):
+                    for run in beyond_heater(plan, system, point):
                         found[run] = max(found[run], point.what.gives)
     return found
 
@@ -52,7 +52,7 @@ def parted_at(plan: Plan, system: System, heater: Point) -> Graph[Node]:
     return Graph(Edge(r.id, at(r.a), at(r.b)) for r in runs)
 
 
-def beyond(plan: Plan, system: System, heater: Point) -> list[str]:
+def beyond_heater(plan: Plan, system: System, heater: Point) -> list[str]:
     """The runs that hot water comes to: all that hang on the heater's outlet.
 
     Where a bypass or a loop joins that to the source as well, all but the way from the source to the heater and what

@@ -14,7 +14,7 @@ from hydrarch.core.catalogue.pipes import Pipe, Series, pipe, series
 from hydrarch.core.catalogue.prices import pipe_price
 from hydrarch.core.components.devices import Regulator
 from hydrarch.core.components.outlets import DripRow, Outlet
-from hydrarch.core.hydraulics.flow import KEEPS, Flow, Model, draws, models
+from hydrarch.core.hydraulics.flow import KEEPS, Flow, FlowModel, draws, models
 from hydrarch.core.hydraulics.friction import METHODS, velocity
 from hydrarch.core.hydraulics.links import PumpLink
 from hydrarch.core.hydraulics.pumps import head_at, power
@@ -25,7 +25,7 @@ from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.risers import mouth_level, riser_pipe
 from hydrarch.core.sizing.bound import LoopRun, LoopScenario, LoopSize, lines_under
 from hydrarch.core.sizing.hammer import STILL, closing_time, size_surge
-from hydrarch.core.sizing.least_cost import Branch, Choice, Option, Path, cheapest_programme, cheapest_tree
+from hydrarch.core.sizing.least_cost import Option, Path, SizeOption, TreeRun, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.select import Sizes, size_options
 
 __all__ = ["Costs", "CostPoint", "FeedTree", "energy_cost"]
@@ -58,7 +58,7 @@ class Costs:
     def __init__(self, plan: Plan, lay: Layout, minor: Mapping[str, float], computed: Sizes) -> None:
         self.plan, self.lay, self.minor = plan, lay, minor
         self.options = size_options(plan, lay)
-        self.scenarios: tuple[Model, ...] = models(plan, lay)
+        self.scenarios: tuple[FlowModel, ...] = models(plan, lay)
         self.flows = computed.flows
         self.computed = {r: c.size for r, c in computed.choices.items()}
         self.rest, self.closes = static_pressure(plan, lay), closing_time(plan)
@@ -163,7 +163,7 @@ class FeedTree:
             found.append(carried)
         return found
 
-    def _draws(self, model: Model, name: str) -> float:
+    def _draws(self, model: FlowModel, name: str) -> float:
         """What an open outlet wants (m³/s); a row whose emitters do not compensate passes more, and is taken at what it
         passes as computed.
         """
@@ -295,14 +295,14 @@ class FeedTree:
         )
         return link.fixed * q * q - (_lift(pump, q) if pump else 0.0)
 
-    def branches(self, scenario: int, source: str) -> list[Branch]:
+    def branches(self, scenario: int, source: str) -> list[TreeRun]:
         """The tree of one source in one scenario, for the exact curve."""
         costs, lay = self.costs, self.costs.lay
         below: dict[str, list[str]] = {}
         for p, run in self.feeder.items():
             below.setdefault(lay.lines[run].other(p), []).append(p)
         needs = {name: self.need(scenario, name) for name in self.ends(scenario)}
-        made: dict[str, Branch] = {}
+        made: dict[str, TreeRun] = {}
         order, stack = [], list(below.get(source, ()))
         while stack:
             p = stack.pop()
@@ -315,7 +315,7 @@ class FeedTree:
                 Option(o.size, costs.price(run, o), costs.loss(run, o, q) + fixed) for o in costs.allowed(run)
             )
             children = () if p in self.held else tuple(made[c] for c in below.get(p, ()))
-            made[p] = Branch(run, options, needs.get(p, -inf), children)
+            made[p] = TreeRun(run, options, needs.get(p, -inf), children)
         return [made[p] for p in below.get(source, ())]
 
     def solve(self) -> tuple[tuple[CostPoint, ...], str, float | None, dict[str, str], bool, str]:
@@ -376,7 +376,7 @@ class FeedTree:
         wanted = dict.fromkeys(name for s in range(len(costs.scenarios)) for name in self.ends(s))
         runs = {
             run: tuple(
-                Choice(o.size, costs.price(run, o), tuple(costs.loss(run, o, f.get(run, 0.0)) for f in self.flows))
+                SizeOption(o.size, costs.price(run, o), tuple(costs.loss(run, o, f.get(run, 0.0)) for f in self.flows))
                 for o in costs.allowed(run)
             )
             for run in dict.fromkeys(r for name in wanted for r in self.path(name))

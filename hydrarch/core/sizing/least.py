@@ -7,7 +7,7 @@ from __future__ import annotations
 from typing import Literal
 
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.hydraulics.rounds import jets_on
+from hydrarch.core.hydraulics.round_flow import jets_on
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 

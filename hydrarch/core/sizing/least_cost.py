@@ -21,13 +21,13 @@ from scipy.sparse import csc_array
 from hydrarch.core.base.errors import HydrarchError
 
 __all__ = [
-    "Branch",
-    "Choice",
+    "TreeRun",
+    "SizeOption",
     "Option",
     "Path",
     "SECONDS",
     "Programme",
-    "Step",
+    "CurveStep",
     "TreeCost",
     "cheapest_programme",
     "cheapest_tree",
@@ -49,17 +49,17 @@ class Option:
 
 
 @dataclass(frozen=True, slots=True)
-class Branch:
+class TreeRun:
     """A run with its options, the head (m) wanted at its far end (−inf: none), and what hangs there."""
 
     run: str
     options: tuple[Option, ...]
     need: float = -np.inf
-    children: tuple[Branch, ...] = ()
+    children: tuple[TreeRun, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class CurveStep:
     """A point of the curve: with `head` (m) at the source the tree costs `cost`."""
 
     head: float
@@ -83,7 +83,7 @@ class _Node:
 class TreeCost:
     """The curve at the source, least head and dearest first."""
 
-    steps: tuple[Step, ...]
+    steps: tuple[CurveStep, ...]
     root: _Node
 
     def within(self, head: float) -> int | None:
@@ -103,12 +103,12 @@ class TreeCost:
         return found
 
 
-def cheapest_tree(roots: Sequence[Branch]) -> TreeCost:
+def cheapest_tree(roots: Sequence[TreeRun]) -> TreeCost:
     """The curve of least cost against head at the source from which all `roots` start; exact.
 
     Raises `HydrarchError` for a run with no option.
     """
-    order: list[Branch] = []
+    order: list[TreeRun] = []
     stack = list(roots)
     while stack:
         branch = stack.pop()
@@ -121,11 +121,11 @@ def cheapest_tree(roots: Sequence[Branch]) -> TreeCost:
         end = _join([done[id(c)] for c in branch.children], branch.need)
         done[id(branch)] = _run(branch, end)
     root = _join([done[id(r)] for r in roots], -np.inf)
-    steps = tuple(Step(h, c) for h, c in zip(root.head.tolist(), root.cost.tolist(), strict=True))
+    steps = tuple(CurveStep(h, c) for h, c in zip(root.head.tolist(), root.cost.tolist(), strict=True))
     return TreeCost(steps, root)
 
 
-def _run(branch: Branch, end: _Node) -> _Node:
+def _run(branch: TreeRun, end: _Node) -> _Node:
     """Shift the function at a run's far end by every size's loss and price, and keep the lower envelope."""
     losses, prices = np.array([o.loss for o in branch.options]), np.array([o.cost for o in branch.options])
     head = (end.head[None, :] + losses[:, None]).reshape(-1)
@@ -171,7 +171,7 @@ def _join(parts: list[_Node], need: float) -> _Node:
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class SizeOption:
     """A size a run may have, for the programme: its price, and the head (m) it loses in each scenario."""
 
     name: str
@@ -202,7 +202,7 @@ class Programme:
 
 
 def cheapest_programme(
-    runs: Mapping[str, Sequence[Choice]], paths: Sequence[Path], seconds: float = SECONDS
+    runs: Mapping[str, Sequence[SizeOption]], paths: Sequence[Path], seconds: float = SECONDS
 ) -> Programme:
     """The cheapest choice for every run so that no path loses more than it may, by HiGHS within `seconds`."""
     columns = [(run, choice) for run, choices in runs.items() for choice in choices]

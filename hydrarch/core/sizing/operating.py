@@ -13,11 +13,11 @@ from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.catalogue.waters import use_of
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.components.sources import Lifter
-from hydrarch.core.hydraulics.flow import Model, models
+from hydrarch.core.hydraulics.flow import FlowModel, models
 from hydrarch.core.hydraulics.friction import Friction
 from hydrarch.core.hydraulics.network import Network
 from hydrarch.core.hydraulics.regulated import solve_network
-from hydrarch.core.hydraulics.rounds import loops
+from hydrarch.core.hydraulics.round_flow import loops
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
@@ -95,7 +95,7 @@ def _seasons(plan: Plan, system: System) -> tuple[float, float]:
 
 
 def _settles(
-    model: Model, network: Network, point: str, strength: float, wet: Water, friction: Friction
+    model: FlowModel, network: Network, point: str, strength: float, wet: Water, friction: Friction
 ) -> tuple[float, float] | None:
     """Flow and head the pump settles to when all its heads are `strength` times what they are; None where it
     does not.

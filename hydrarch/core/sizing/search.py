@@ -23,10 +23,10 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.progress import Late, TookTooLong, never
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, laid_rating, pipe, series
-from hydrarch.core.hydraulics.drains import DrainRun
-from hydrarch.core.hydraulics.flow import ENOUGH, Model, Trial, draws
+from hydrarch.core.hydraulics.drain_flow import DrainRun
+from hydrarch.core.hydraulics.flow import ENOUGH, FlowModel, Trial, draws
 from hydrarch.core.hydraulics.links import Array, Rows, Sizes
-from hydrarch.core.hydraulics.rounds import alike
+from hydrarch.core.hydraulics.round_flow import alike
 from hydrarch.core.hydraulics.static import pressing, static_pressure
 from hydrarch.core.plan.document import Plan, Run
 from hydrarch.core.site.layout import Layout, path_between
@@ -34,7 +34,7 @@ from hydrarch.core.site.systems import water_at
 from hydrarch.core.sizing.least import Least
 from hydrarch.core.sizing.standby import standby_flows
 
-__all__ = ["FEW", "Hint", "Reach", "Search", "Trials", "shortest"]
+__all__ = ["FEW", "Hint", "Stretch", "Search", "Trials", "shortest"]
 
 declare("size", "source-too-low")
 
@@ -49,7 +49,7 @@ _KEEPS = 1 + 1e-9
 
 
 @dataclass(frozen=True, slots=True)
-class Reach:
+class Stretch:
     """Runs that are sized as one, and the sizes open to them with their bores (m), smallest first."""
 
     runs: tuple[str, ...]
@@ -77,7 +77,7 @@ class Search:
         plan: Plan,
         lay: Layout,
         minor: Mapping[str, float],
-        ready: tuple[Model, ...],
+        ready: tuple[FlowModel, ...],
         drains: Mapping[str, DrainRun],
         late: Late = never,
     ) -> None:
@@ -124,7 +124,7 @@ class Search:
         """Whether a pipe carries what a run sees at rest, in water as warm as it gets there."""
         return laid_rating(item, self.lay.warm[run.id], run.situation) >= self._pressing(run)
 
-    def _reaches(self) -> tuple[Reach, ...]:
+    def _reaches(self) -> tuple[Stretch, ...]:
         free, of = set(self._free), self.lay.systems.of
         joined = []
         for p in self.plan.points:
@@ -137,7 +137,7 @@ class Search:
         found = []
         for runs, _ in Graph(joined, self._free).parts():
             options = self.options[runs[0]]
-            found.append(Reach(tuple(sorted(runs)), options, tuple(p.bore for p in options)))
+            found.append(Stretch(tuple(sorted(runs)), options, tuple(p.bore for p in options)))
         return tuple(
             sorted(found, key=lambda r: r.runs)
         )  # where two do alike, it is not the order of drawing that says which
@@ -371,7 +371,7 @@ class Search:
 class _Fit:
     """One scenario's network with the search's sizes written into it: which of its links are of which reach."""
 
-    def __init__(self, model: Model, search: Search, pipes: Mapping[str, Pipe]) -> None:
+    def __init__(self, model: FlowModel, search: Search, pipes: Mapping[str, Pipe]) -> None:
         pairs = [(model.link_of[r], i) for r, i in search.number.items() if r in model.link_of]
         self.links, self.reach = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
         self.length = np.array([model.links[i].length for i in self.links.tolist()])

@@ -16,8 +16,8 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.progress import Late, never
 from hydrarch.core.base.units import show_apart
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
-from hydrarch.core.hydraulics.drains import DrainRun, drain_runs
-from hydrarch.core.hydraulics.flow import Flow, Model, models
+from hydrarch.core.hydraulics.drain_flow import DrainRun, drain_runs
+from hydrarch.core.hydraulics.flow import Flow, FlowModel, models
 from hydrarch.core.hydraulics.static import rating_problems
 from hydrarch.core.plan.document import Plan, Run
 from hydrarch.core.site.layout import Layout
@@ -125,7 +125,7 @@ def pick_sizes(
     plan: Plan,
     lay: Layout,
     minor: dict[str, float],
-    ready: tuple[Model, ...],
+    ready: tuple[FlowModel, ...],
     drains: Mapping[str, DrainRun],
     late: Late = never,
 ) -> Picked:

@@ -20,7 +20,7 @@ from hydrarch.core.hydraulics.flow import ENOUGH, Trial
 from hydrarch.core.hydraulics.foresight import Foreseen, Part
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.links import Array
-from hydrarch.core.hydraulics.rounds import AIR_SPEED
+from hydrarch.core.hydraulics.round_flow import AIR_SPEED
 from hydrarch.core.plan.document import Point
 from hydrarch.core.sizing.search import FEW, Hint, Search, Trials, shortest
 

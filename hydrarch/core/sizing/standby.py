@@ -11,7 +11,7 @@ from hydrarch.core.components.drains import Outfall, Sump
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.flow import draws
-from hydrarch.core.hydraulics.rounds import round_flows
+from hydrarch.core.hydraulics.round_flow import round_flows
 from hydrarch.core.hydraulics.static import fed_at_rest, head_at_rest
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan, Point

@@ -19,13 +19,13 @@ from hydrarch.core.catalogue.tables import read_rows, yes_or_no
 from hydrarch.core.hydraulics.friction import head_loss_hazen_williams, velocity
 from hydrarch.core.hydraulics.pumps import power
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.wells.hole import Hole, Vessel, vessel_size
+from hydrarch.core.wells.hole import Hole, VesselSizes, vessel_size
 
 __all__ = [
     "CHECK_EVERY",
     "SAFETY",
-    "Candidate",
-    "CheckValve",
+    "HangingPipe",
+    "StringCheck",
     "DropPipe",
     "DropPipes",
     "Duty",
@@ -112,7 +112,7 @@ class Duty:
 
 
 @dataclass(frozen=True, slots=True)
-class CheckValve:
+class StringCheck:
     """A check valve at `depth` (m), and the body its pressure asks for."""
 
     depth: float
@@ -164,10 +164,10 @@ class DropPipes:
     head: float | None
     power: float | None
     most: float
-    checks: tuple[CheckValve, ...]
+    checks: tuple[StringCheck, ...]
     pitless: str
     torque: float
-    vessel: Vessel
+    vessel: VesselSizes
     cautions: tuple[Caution, ...]
     says: str
     doubt: str = DOUBT
@@ -175,7 +175,7 @@ class DropPipes:
 
 
 @dataclass(frozen=True, slots=True)
-class Candidate:
+class HangingPipe:
     """A series a pump is hung on: how it is joined, the strength (Pa) of its material and the share of it a joint
     holds.
 
@@ -193,17 +193,17 @@ class Candidate:
 
 
 @remembered()
-def candidates() -> dict[str, Candidate]:
+def candidates() -> dict[str, HangingPipe]:
     """Every series a pump is hung on, by its id, with what its joints carry."""
     return {row.series: row for row in _rows()}
 
 
 @remembered()
-def _rows() -> tuple[Candidate, ...]:
-    def make(r: dict[str, str]) -> Candidate:
+def _rows() -> tuple[HangingPipe, ...]:
+    def make(r: dict[str, str]) -> HangingPipe:
         series(r["series"])
         deep = float(r["practice_depth_ft"]) * FOOT if r["practice_depth_ft"] else None
-        return Candidate(
+        return HangingPipe(
             r["series"],
             r["joint"],
             float(r["strength_psi"]) * PSI,
@@ -287,14 +287,14 @@ def drop_pipes(hole: Hole, duty: Duty) -> DropPipes:
     )
 
 
-def end_of(shop: MarketRow, name: str, size: str) -> str:
+def hung_end(shop: MarketRow, name: str, size: str) -> str:
     """The end (by name) by which a string of a series hangs, in a shop's market."""
     return f"{thread}:{size}" if (thread := thread_end(name)) else shop.pipe_end(name, size)
 
 
 def sold_in(shop: MarketRow, name: str, size: str) -> bool:
     """Whether a shop of that market sells what a string of that pipe is joined with."""
-    return end(end_of(shop, name, size)).system not in shop.foreign
+    return end(hung_end(shop, name, size)).system not in shop.foreign
 
 
 def _pump_wrong(hole: Hole, duty: Duty, friction: float) -> tuple[str, ...]:
@@ -344,7 +344,7 @@ def _torque(duty: Duty) -> float:
     return duty.horsepower * HORSEPOWER / (2 * pi * 2850 / 60)
 
 
-def _joint_width(item: Pipe, row: Candidate) -> float:
+def _joint_width(item: Pipe, row: HangingPipe) -> float:
     return item.outside * (1 + COUPLING[row.joint])
 
 
@@ -353,7 +353,7 @@ def _lift(hole: Hole, duty: Duty) -> float:
     return hole.level(duty.flow) + duty.pressure / water(duty.temperature).weight
 
 
-def _judge(hole: Hole, duty: Duty, row: Candidate, item: Pipe) -> DropPipe:
+def _judge(hole: Hole, duty: Duty, row: HangingPipe, item: Pipe) -> DropPipe:
     family, wet = series(item.series), water(duty.temperature)
     filled = pi / 4 * item.bore**2 * wet.density
     hanging = hole.pump * (pipe_weight(item) + filled + duty.cable_weight) + duty.pump_weight
@@ -397,7 +397,15 @@ def _judge(hole: Hole, duty: Duty, row: Candidate, item: Pipe) -> DropPipe:
 
 
 def _limits_broken(
-    hole: Hole, duty: Duty, row: Candidate, item: Pipe, pulls: float, holds: float, shut: float, rating: float, v: float
+    hole: Hole,
+    duty: Duty,
+    row: HangingPipe,
+    item: Pipe,
+    pulls: float,
+    holds: float,
+    shut: float,
+    rating: float,
+    v: float,
 ) -> tuple[list[str], list[str]]:
     rejected: list[str] = []
     minds: list[str] = []
@@ -454,7 +462,7 @@ def check_body(pressed: float) -> str:
     return next((b for b, deep in _bodies() if pressed <= deep), "beyond our table: ask the maker")
 
 
-def _checks(hole: Hole, duty: Duty) -> tuple[CheckValve, ...]:
+def _checks(hole: Hole, duty: Duty) -> tuple[StringCheck, ...]:
     """Where check valves go: at the pump, and every 200 ft up a deep string; each with the body its depth asks for."""
     found = []
     depth, first = hole.pump, True
@@ -466,7 +474,7 @@ def _checks(hole: Hole, duty: Duty) -> tuple[CheckValve, ...]:
             if first
             else "so that a long column does not fall on the one below"
         )
-        found.append(CheckValve(depth, body, says))
+        found.append(StringCheck(depth, body, says))
         first = False
         depth -= CHECK_EVERY
         if depth <= CHECK_EVERY / 2:

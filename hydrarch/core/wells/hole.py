@@ -9,14 +9,14 @@ from math import ceil
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import check_range, show
-from hydrarch.core.components.equipment import Vessel as PlannedVessel
+from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.pumps import air_pressure
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["Hole", "Vessel", "vessel_problems", "vessel_size"]
+__all__ = ["Hole", "VesselSizes", "vessel_problems", "vessel_size"]
 
 declare("size", "vessel-unreached", "vessel-small")
 
@@ -78,7 +78,7 @@ class Hole:
 
 
 @dataclass(frozen=True, slots=True)
-class Vessel:
+class VesselSizes:
     """A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge
     (Pa).
     """
@@ -91,7 +91,7 @@ class Vessel:
 
 def vessel_size(
     flow: float, cut_in: float, cut_out: float, volume: float | None = None, altitude: float = 0.0
-) -> Vessel:
+) -> VesselSizes:
     """The vessel that lets a pump of `flow` (m³/s) run a minute between `cut_in` and `cut_out` (Pa, gauge).
 
     Boyle: of a volume V charged to p₀, drawdown = V·p₀·(1/p_in − 1/p_out), absolute pressures. With `volume` (m³)
@@ -107,13 +107,13 @@ def vessel_size(
     share = (charge + air) * (1 / (cut_in + air) - 1 / (cut_out + air))
     wanted = flow * LEAST_RUN
     if volume is None:
-        return Vessel(wanted, ceil(wanted / share * 1e3) / 1e3, charge, "as much as the pump gives in a minute")
+        return VesselSizes(wanted, ceil(wanted / share * 1e3) / 1e3, charge, "as much as the pump gives in a minute")
     drawn = volume * share
     runs = drawn / flow if flow > 0 else 0.0
     says = f"the pump runs {runs:.0f} s at the least" + (
         "" if runs >= LEAST_RUN else ": too short, it wears the motor; take a larger vessel"
     )
-    return Vessel(drawn, volume, charge, says)
+    return VesselSizes(drawn, volume, charge, says)
 
 
 def vessel_problems(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple[Problem, ...]:
@@ -122,7 +122,7 @@ def vessel_problems(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple
     shut = static_pressure(plan, lay)
     for p in plan.points:
         what = p.what
-        if not isinstance(what, PlannedVessel) or p.id not in shut:
+        if not isinstance(what, Vessel) or p.id not in shut:
             continue
         if shut[p.id] < what.cut_out:
             top, stop = (show(x, "pressure", plan.units) for x in (shut[p.id], what.cut_out))

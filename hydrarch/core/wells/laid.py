@@ -16,12 +16,12 @@ from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import HUNG
 from hydrarch.core.components.base import What
 from hydrarch.core.components.devices import CheckValve
-from hydrarch.core.components.equipment import Vessel as PlannedVessel
+from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.sources import CurvePoint, WellPump
 from hydrarch.core.components.wells import Pitless
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan, Point, Run, RunEnd
-from hydrarch.core.wells.droppipe import DropPipe, DropPipes, Duty, drop_pipes, end_of
+from hydrarch.core.wells.droppipe import DropPipe, DropPipes, Duty, drop_pipes, hung_end
 from hydrarch.core.wells.hole import Hole
 
 __all__ = ["lay_well"]
@@ -71,7 +71,7 @@ def lay_well(plan: Plan, hole: Hole, duty: Duty, found: DropPipes) -> Plan:
     spots.append(
         (
             "Vessel",
-            PlannedVessel(volume=volume, cut_in=duty.cut_in, cut_out=duty.cut_out),
+            Vessel(volume=volume, cut_in=duty.cut_in, cut_out=duty.cut_out),
             _BESIDE,
             min(_FROST, hole.pump / 2),
         )
@@ -139,7 +139,7 @@ def _pitless(best: DropPipe, duty: Duty) -> Pitless:
 def _threads(plan: Plan, best: DropPipe, size: str) -> str:
     """The female thread of a thing the string is screwed to: of the string's own kind, or else the market's."""
     shop = market(plan.conditions.market)
-    own = end(end_of(shop, best.series, best.size)).system
+    own = end(hung_end(shop, best.series, best.size)).system
     system = own if own in ("npt", "bsp") else shop.thread
     return f"{system}:female:{size}"
 

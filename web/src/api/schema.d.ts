@@ -2432,6 +2432,34 @@ export interface components {
             who: string;
         };
         /**
+         * BackflowPreventer
+         * @description A backflow preventer that loses `loss` (Pa) at `at_flow` (m³/s), as the square of flow; `makes` is its type, as
+         *     codes name them.
+         */
+        BackflowPreventer: {
+            /**
+             * at flow
+             * @default 0.001
+             */
+            at_flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "backflow";
+            /**
+             * Loss
+             * @default 40000
+             */
+            loss: number;
+            /**
+             * Its type
+             * @default not said
+             * @enum {string}
+             */
+            makes: "not said" | "vacuum breaker" | "double check" | "reduced pressure";
+        };
+        /**
          * Barrel
          * @description A straight part of a body from `a` to `b` (m, east, north, up) of outer `radius` (m).
          */
@@ -2450,6 +2478,92 @@ export interface components {
             ];
             /** Radius */
             radius: number;
+        };
+        /**
+         * Basin
+         * @description A body of water: its outline at the rim, its `depth` (m) from the rim down, and how far below the rim its water
+         *     stands.
+         *
+         *     Round, it is `long` across; oblong, `long` by `wide`, turned by `facing` (rad from east). `floor` is the share of
+         *     the rim's area that is level at the bottom, 1 for upright walls: between the two it narrows evenly. `rim` (m) is
+         *     above the ground. `warm` (K) is what its water is kept at, None for as it comes; `turnover` (s) how long once round
+         *     takes, None for what is usual for its use. What is let into `walls` of a liner is clamped to it by a face and
+         *     screws.
+         */
+        Basin: {
+            /**
+             * Water stands below the rim
+             * @default 0.1
+             */
+            below_rim: number;
+            /**
+             * Depth, from the rim
+             * @default 1
+             */
+            depth: number;
+            /**
+             * Its length points, left of east
+             * @default 0
+             */
+            facing: number;
+            /**
+             * Floor, share of the rim's area
+             * @default 1
+             */
+            floor: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "basin";
+            /**
+             * It lies
+             * @default open
+             * @enum {string}
+             */
+            lies: "open" | "under a lid";
+            /**
+             * Length, or across
+             * @default 3
+             */
+            long: number;
+            /**
+             * Corners of its outline
+             * @default []
+             */
+            outline: components["schemas"]["Corner"][];
+            /**
+             * Rim above ground
+             * @default 0
+             */
+            rim: number;
+            /**
+             * Shape
+             * @default oblong
+             * @enum {string}
+             */
+            shape: "round" | "oblong" | "outline";
+            /** Once round takes, blank for what is usual */
+            turnover?: number | null;
+            /**
+             * What it is
+             * @default garden pond
+             * @enum {string}
+             */
+            use: "swimming pond" | "garden pond" | "fish pond" | "hot tub" | "plunge tub" | "show tank" | "sump" | "tank";
+            /**
+             * Its wall is
+             * @default rigid
+             * @enum {string}
+             */
+            walls: "rigid" | "liner";
+            /** Kept at, blank for as it comes */
+            warm?: number | null;
+            /**
+             * Width
+             * @default 2
+             */
+            wide: number;
         };
         /**
          * Bed
@@ -2548,6 +2662,17 @@ export interface components {
             title: string;
         };
         /**
+         * Bend
+         * @description Where a line turns.
+         */
+        Bend: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bend";
+        };
+        /**
          * Beside
          * @description A way for the joints of one job: so many joints, the time they take (s), and it in words.
          */
@@ -2625,22 +2750,25 @@ export interface components {
             unit: string;
         };
         /**
-         * Body
-         * @description A fitting in its place: the part, its name and family, the point it is at, and what it is made of.
+         * Blower
+         * @description A blower of air for the jets of a tub: its curve of flow (m³/s) and head of water (m), and its outlet.
          */
-        Body: {
-            /** Barrels */
-            barrels: components["schemas"]["Barrel"][];
-            /** Family */
-            family: string;
-            /** Material */
-            material: string;
-            /** Name */
-            name: string;
-            /** Part */
-            part: string;
-            /** Point */
-            point: string;
+        Blower: {
+            /**
+             * Air at no pressure
+             * @default 0.03
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "blower";
+            /**
+             * Head of water at which none comes
+             * @default 1.8
+             */
+            most: number;
         };
         /**
          * BodyOfWater
@@ -2702,18 +2830,6 @@ export interface components {
             things: components["schemas"]["OwnThing"][];
         };
         /**
-         * Branch
-         * @description An opening of a part beside its first two: its end, how far its stop is from the centre (m), and its direction
-         *     (rad) from the second opening's.
-         */
-        Branch: {
-            /** Direction */
-            direction: number;
-            end: components["schemas"]["EndView"];
-            /** Stop */
-            stop: number;
-        };
-        /**
          * BranchIn
          * @description The pipe a branch is taken off, and what is to be joined to it.
          */
@@ -2742,6 +2858,77 @@ export interface components {
             says: string;
             /** Why */
             why: string;
+        };
+        /**
+         * Bubbler
+         * @description A bubbler in a basin, or an emitter by itself at one plant: it passes `flow` (m³/s) at `at_pressure` (Pa), and q
+         *     = k·p^x at others.
+         *
+         *     With exponent 0 it compensates, and passes that at any from `needs` (Pa) on.
+         */
+        Bubbler: {
+            /**
+             * at pressure
+             * @default 100000
+             */
+            at_pressure: number;
+            /**
+             * Exponent x, 0 compensates
+             * @default 0.5
+             */
+            exponent: number;
+            /**
+             * Flow
+             * @default 0.000016
+             */
+            flow: number;
+            /**
+             * Height above ground
+             * @default 0
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bubbler";
+            /**
+             * Least pressure
+             * @default 70000
+             */
+            needs: number;
+        };
+        /**
+         * Bulkhead
+         * @description A hole in a wall with a bulkhead fitting in it, by which water is let out. `wall` (m) is how thick that is.
+         */
+        Bulkhead: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bulkhead";
+            /**
+             * The wall is thick
+             * @default 0.01
+             */
+            wall: number;
+        };
+        /**
+         * BulkheadIn
+         * @description A bulkhead fitting in a wall by which water comes in.
+         */
+        BulkheadIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bulkhead_in";
+            /**
+             * The wall is thick
+             * @default 0.01
+             */
+            wall: number;
         };
         /**
          * CaliperIn
@@ -2811,6 +2998,17 @@ export interface components {
             warning: string;
         };
         /**
+         * Cap
+         * @description A closed end.
+         */
+        Cap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cap";
+        };
+        /**
          * Caution
          * @description What can hurt someone, in plain words; `where` are the methods, point kinds or steps at which it is shown, parted
          *     by "|".
@@ -2849,15 +3047,14 @@ export interface components {
         };
         /**
          * CheckValve
-         * @description A check valve at `depth` (m), and the body its pressure asks for.
+         * @description A valve that lets water pass from its inlet to its outlet and not back.
          */
         CheckValve: {
-            /** Body */
-            body: string;
-            /** Depth */
-            depth: number;
-            /** Says */
-            says: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check_valve";
         };
         /**
          * Choice
@@ -3363,6 +3560,36 @@ export interface components {
             units: "us" | "metric";
         };
         /**
+         * DrainInlet
+         * @description Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most that comes to it.
+         *
+         *     Where it drains an `area` (m², seen from above) of roof or ground, what comes is that area's in the job's hardest
+         *     rain, and `flow` is not asked.
+         */
+        DrainInlet: {
+            /**
+             * Roof or ground it drains, seen from above; 0 for none
+             * @default 0
+             */
+            area: number;
+            /**
+             * Most that comes to it, but for rain
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drain_inlet";
+            /**
+             * That is
+             * @default roof
+             * @enum {string}
+             */
+            surface: "roof" | "paving" | "gravel" | "grass";
+        };
+        /**
          * DrainRow
          * @description One size of a drain, in use.
          */
@@ -3432,6 +3659,39 @@ export interface components {
             ][];
         };
         /**
+         * Drip
+         * @description A drip zone that draws `flow` (m³/s) and wants `needs` (Pa).
+         *
+         *     With exponent 0 its emitters compensate for pressure and draw that flow at any; else q = k·p^x, `flow` at `needs`.
+         */
+        Drip: {
+            /**
+             * Exponent x, 0 compensates
+             * @default 0
+             */
+            exponent: number;
+            /**
+             * Flow
+             * @default 0.0001
+             */
+            flow: number;
+            /**
+             * Height above ground
+             * @default 0
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drip";
+            /**
+             * Least pressure
+             * @default 140000
+             */
+            needs: number;
+        };
+        /**
          * DripHead
          * @description Whether a timer comes first.
          */
@@ -3444,6 +3704,72 @@ export interface components {
              * @default false
              */
             timer: boolean;
+        };
+        /**
+         * DripRow
+         * @description The plugged end of a row of emitters: the tubing that comes here drips all along, back to where it branches off.
+         *
+         *     Each passes `each` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; with exponent 0 it compensates, and passes
+         *     that at any from `needs` (Pa) on. They are `spacing` (m) apart, the first half of that from where the row begins;
+         *     `count` is how many, None for as many as fit. `variation` is the maker's coefficient of variation of their flow.
+         *     What is `set` on a feeder stands so far (m) from the tubing. At its `end` a plug closes it, or a valve that lets out
+         *     what has settled.
+         */
+        DripRow: {
+            /**
+             * at pressure
+             * @default 100000
+             */
+            at_pressure: number;
+            /**
+             * Emitters sit
+             * @default in line
+             * @enum {string}
+             */
+            built: "in line" | "on the tubing" | "on feeders";
+            /** Emitters, blank for as many as fit */
+            count?: number | null;
+            /**
+             * Flow of each
+             * @default 5.555555555555555e-7
+             */
+            each: number;
+            /**
+             * At its end
+             * @default plug
+             * @enum {string}
+             */
+            end: "plug" | "flush valve";
+            /**
+             * Exponent x, 0 compensates
+             * @default 0.5
+             */
+            exponent: number;
+            /**
+             * Length of each feeder
+             * @default 0.3
+             */
+            feeder: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drip_row";
+            /**
+             * Least pressure
+             * @default 70000
+             */
+            needs: number;
+            /**
+             * Emitters apart by
+             * @default 0.3
+             */
+            spacing: number;
+            /**
+             * Maker's variation
+             * @default 0.05
+             */
+            variation: number;
         };
         /**
          * DropPipe
@@ -3508,7 +3834,7 @@ export interface components {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             /** Checks */
-            checks: components["schemas"]["CheckValve"][];
+            checks: components["schemas"]["StringCheck"][];
             /**
              * Doubt
              * @default What joints carry is taken with a margin of two from strengths known by memory, threads at half of the pipe's rating: the maker's table for your pipe wins.
@@ -3533,7 +3859,7 @@ export interface components {
             says: string;
             /** Torque */
             torque: number;
-            vessel: components["schemas"]["Vessel"];
+            vessel: components["schemas"]["VesselSizes"];
         };
         /**
          * Edited
@@ -3654,6 +3980,53 @@ export interface components {
             system: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Equipment
+         * @description A piece of equipment as its maker made it: what it is, its ports, and what it loses (Pa) at a flow (m³/s), as
+         *     flow squared.
+         *
+         *     Water goes from ports that take it in to ports that let it out; ports that do either are as one.
+         */
+        Equipment: {
+            /**
+             * at flow
+             * @default 0.001
+             */
+            at_flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "equipment";
+            /**
+             * Loss
+             * @default 0
+             */
+            loss: number;
+            /**
+             * Ports
+             * @default [
+             *       {
+             *         "end": "npt:female:1",
+             *         "height": 0,
+             *         "name": "in",
+             *         "role": "in"
+             *       },
+             *       {
+             *         "end": "npt:female:1",
+             *         "height": 0,
+             *         "name": "out",
+             *         "role": "out"
+             *       }
+             *     ]
+             */
+            own_ports: components["schemas"]["OwnPort"][];
+            /**
+             * What it is
+             * @default
+             */
+            what: string;
         };
         /**
          * EventAnswer
@@ -3791,6 +4164,58 @@ export interface components {
              * @example 30 ft
              */
             spacing: string;
+        };
+        /**
+         * Filter
+         * @description A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow
+         *     squared.
+         *
+         *     `dirt` says where between the two it is reckoned: 0 clean, 1 due for cleaning.
+         */
+        Filter: {
+            /**
+             * at flow
+             * @default 0.001
+             */
+            at_flow: number;
+            /**
+             * Dirt, 0 clean to 1 due
+             * @default 0
+             */
+            dirt: number;
+            /**
+             * Loss, due for cleaning
+             * @default 50000
+             */
+            dirty_loss: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "filter";
+            /**
+             * Loss, clean
+             * @default 20000
+             */
+            loss: number;
+        };
+        /**
+         * FittingBody
+         * @description A fitting in its place: the part, its name and family, the point it is at, and what it is made of.
+         */
+        FittingBody: {
+            /** Barrels */
+            barrels: components["schemas"]["Barrel"][];
+            /** Family */
+            family: string;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Point */
+            point: string;
         };
         /**
          * Flow
@@ -4260,36 +4685,50 @@ export interface components {
             y: number;
         };
         /**
-         * Heard
-         * @description What words say besides the two things: the `limits` they set, by the names of the bench's own, the pressure (Pa)
-         *     it must stand and the water's temperature (K), None where they are not said.
+         * Heater
+         * @description What warms, chills or cleans water on its way: `power` (W) to or from it, the `least` and the `largest` flow
+         *     (m³/s) its maker allows.
          *
-         *     `corrected` are words that were nearly ones of the trade, each with what it was read as. `ignored` are the words
-         *     that mean nothing here: they are told beside the answer, and change nothing in it.
+         *     It loses `loss` (Pa) at the largest flow, as flow squared. `gives` (K) is the water a heater on a supply gives; a
+         *     tub's goes round at what the tub is kept at.
          */
-        Heard: {
+        Heater: {
             /**
-             * Corrected
-             * @default []
+             * It
+             * @default heats
+             * @enum {string}
              */
-            corrected: [
-                string,
-                string
-            ][];
+            does: "heats" | "chills" | "disinfects";
             /**
-             * Ignored
-             * @default []
+             * Hot water it gives to a supply
+             * @default 333.15
              */
-            ignored: string[];
+            gives: number;
             /**
-             * Limits
-             * @default []
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            limits: string[];
-            /** Pressure */
-            pressure?: number | null;
-            /** Temperature */
-            temperature?: number | null;
+            kind: "heater";
+            /**
+             * Largest flow
+             * @default 0.003
+             */
+            largest: number;
+            /**
+             * Least flow
+             * @default 0.0003
+             */
+            least: number;
+            /**
+             * Loss at the largest flow
+             * @default 15000
+             */
+            loss: number;
+            /**
+             * Power
+             * @default 6000
+             */
+            power: number;
         };
         /**
          * Here
@@ -4380,6 +4819,32 @@ export interface components {
             wind?: number | null;
         };
         /**
+         * Hydrant
+         * @description A hydrant on a metal riser, opened by hand: it draws `flow` (m³/s) and wants `needs` (Pa) at its own height.
+         */
+        Hydrant: {
+            /**
+             * Flow wanted
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * Height above ground
+             * @default 0.5
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hydrant";
+            /**
+             * Pressure wanted
+             * @default 150000
+             */
+            needs: number;
+        };
+        /**
          * Identified
          * @description Candidates, the likeliest first; `next` says what to measure next, empty when there is no need.
          */
@@ -4444,6 +4909,28 @@ export interface components {
             each: number;
             /** Spacing */
             spacing: number;
+        };
+        /**
+         * Injector
+         * @description An injector that adds fertilizer or another chemical to the water: it loses `loss` (Pa) at `at_flow` (m³/s), as
+         *     the square of flow.
+         */
+        Injector: {
+            /**
+             * at flow
+             * @default 0.001
+             */
+            at_flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "injector";
+            /**
+             * Loss
+             * @default 50000
+             */
+            loss: number;
         };
         /**
          * Instead
@@ -4828,6 +5315,17 @@ export interface components {
             verdict: string;
         };
         /**
+         * Junction
+         * @description Where runs meet.
+         */
+        Junction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "junction";
+        };
+        /**
          * KindView
          * @description A kind of thing: how new ones are named, what it is to a line, its fields in the order to ask for them, and its
          *     ports.
@@ -4873,6 +5371,32 @@ export interface components {
             marks: number;
             /** Says */
             says: string;
+        };
+        /**
+         * LargeJet
+         * @description A jet of a large body: 2 in of water and 1-1/2 in of air, common practice.
+         */
+        LargeJet: {
+            /**
+             * Air it takes
+             * @default 0.0033
+             */
+            air: number;
+            /**
+             * at pressure
+             * @default 70000
+             */
+            at_pressure: number;
+            /**
+             * Flow
+             * @default 0.00095
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "jet";
         };
         /**
          * LaySet
@@ -4989,7 +5513,7 @@ export interface components {
             pick: string | null;
             /** Rows */
             rows: components["schemas"]["SizeRow"][];
-            rule: components["schemas"]["Rule"] | null;
+            rule: components["schemas"]["ThumbRule"] | null;
             /** Says */
             says: string;
         };
@@ -5123,16 +5647,42 @@ export interface components {
             says: string;
         };
         /**
+         * LoopShape
+         * @description One of the two: pipe (m), joints, price of what has one, and by scenario its worst outlet with what that has over
+         *     its need (Pa).
+         *
+         *     `evenness` is the distribution uniformity of its heads by scenario, where they stand round any ground.
+         */
+        LoopShape: {
+            /** Evenness */
+            evenness: {
+                [key: string]: number;
+            };
+            /** Joints */
+            joints: number;
+            /** Pipe */
+            pipe: number;
+            /** Price */
+            price: number;
+            /** Worst */
+            worst: {
+                [key: string]: [
+                    string,
+                    number
+                ];
+            };
+        };
+        /**
          * Loops
          * @description The line as it is and as a tree, the runs a tree leaves out, and it in words.
          */
         Loops: {
             /** Left Out */
             left_out: string[];
-            loop: components["schemas"]["Shape"];
+            loop: components["schemas"]["LoopShape"];
             /** Says */
             says: string[];
-            tree: components["schemas"]["Shape"];
+            tree: components["schemas"]["LoopShape"];
         };
         /**
          * LostJoint
@@ -5148,6 +5698,35 @@ export interface components {
             joint: string;
             /** Place */
             place: string;
+        };
+        /**
+         * Mains
+         * @description A tapping with `pressure` (Pa, gauge) at rest at the point's own pipe level.
+         *
+         *     Measured with water running, it falls to `flowing_pressure` at `flowing`: the source is then a curve, p = p0 −
+         *     k·q^1.85.
+         */
+        Mains: {
+            /**
+             * Measured flow, 0 for none
+             * @default 0
+             */
+            flowing: number;
+            /**
+             * Pressure at that flow
+             * @default 0
+             */
+            flowing_pressure: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mains";
+            /**
+             * Pressure at rest
+             * @default 350000
+             */
+            pressure: number;
         };
         /**
          * Manifold
@@ -5167,6 +5746,43 @@ export interface components {
             ways: components["schemas"]["WayOut"][];
             /** Work */
             work: number;
+        };
+        /**
+         * Mark
+         * @description A wall's corner, a tree, a cable: a fixed thing of the site, at its point, or from it `east` and `north` (m)
+         *     where it is long.
+         *
+         *     `clear` (m) is how far pipe keeps from it, None what is usual for what it is; `width` (m) is that of a drive.
+         */
+        Mark: {
+            /** Keep clear of it by */
+            clear?: number | null;
+            /**
+             * It goes on east
+             * @default 0
+             */
+            east: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mark";
+            /**
+             * and north
+             * @default 0
+             */
+            north: number;
+            /**
+             * What it is
+             * @default corner
+             * @enum {string}
+             */
+            what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe" | "controller";
+            /**
+             * Width, of a drive
+             * @default 3
+             */
+            width: number;
         };
         /**
          * MarketView
@@ -5345,29 +5961,6 @@ export interface components {
         Named: {
             /** Name */
             name: string;
-        };
-        /**
-         * Need
-         * @description What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with
-         *     `depth` (m).
-         *
-         *     `formula` is what the reference is reckoned by, and `weather` the days, in words.
-         */
-        Need: {
-            /** A Day */
-            a_day: number;
-            /** Days */
-            days: number;
-            /** Depth */
-            depth: number;
-            /** Formula */
-            formula: string;
-            /** Reference */
-            reference: number;
-            /** Says */
-            says: string;
-            /** Weather */
-            weather: string;
         };
         /**
          * Nest
@@ -5604,6 +6197,17 @@ export interface components {
             worst_before: string;
         };
         /**
+         * Outfall
+         * @description Where a drain ends: a ditch, a soakaway, a sewer. What is pumped to it falls out in the open.
+         */
+        Outfall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outfall";
+        };
+        /**
          * OutletFlow
          * @description An open outlet: flow (m³/s), gauge pressure at its own height (Pa), what it needs (Pa), what is over, and whether
          *     it is short.
@@ -5780,1015 +6384,7 @@ export interface components {
                 [key: string]: string;
             };
             /** What */
-            what: {
-                /**
-                 * Flow wanted
-                 * @default 0.00025
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 1
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default tap
-                 * @constant
-                 */
-                kind: "tap";
-                /**
-                 * Pressure wanted
-                 * @default 100000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * Flow wanted
-                 * @default 0.0005
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0.5
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default hydrant
-                 * @constant
-                 */
-                kind: "hydrant";
-                /**
-                 * Pressure wanted
-                 * @default 150000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * Arc
-                 * @default 6.283185307179586
-                 */
-                arc: number;
-                /**
-                 * at pressure
-                 * @default 210000
-                 */
-                at_pressure: number;
-                /**
-                 * Arc begins, left of east
-                 * @default 0
-                 */
-                begins: number;
-                /**
-                 * Its check keeps back
-                 * @default 0
-                 */
-                check: number;
-                /**
-                 * Exponent x
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.00014
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default sprinkler
-                 * @constant
-                 */
-                kind: "sprinkler";
-                /**
-                 * Least pressure
-                 * @default 200000
-                 */
-                needs: number;
-                /**
-                 * Nozzle it was set by
-                 * @default
-                 */
-                nozzle: string;
-                /**
-                 * Throw
-                 * @default 9
-                 */
-                radius: number;
-            } | {
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.0001
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default drip
-                 * @constant
-                 */
-                kind: "drip";
-                /**
-                 * Least pressure
-                 * @default 140000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * at pressure
-                 * @default 100000
-                 */
-                at_pressure: number;
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.000016
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default bubbler
-                 * @constant
-                 */
-                kind: "bubbler";
-                /**
-                 * Least pressure
-                 * @default 70000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * at pressure
-                 * @default 100000
-                 */
-                at_pressure: number;
-                /**
-                 * Emitters sit
-                 * @default in line
-                 * @enum {string}
-                 */
-                built: "in line" | "on the tubing" | "on feeders";
-                /** Emitters, blank for as many as fit */
-                count?: number | null;
-                /**
-                 * Flow of each
-                 * @default 5.555555555555555e-7
-                 */
-                each: number;
-                /**
-                 * At its end
-                 * @default plug
-                 * @enum {string}
-                 */
-                end: "plug" | "flush valve";
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Length of each feeder
-                 * @default 0.3
-                 */
-                feeder: number;
-                /**
-                 * Kind
-                 * @default drip_row
-                 * @constant
-                 */
-                kind: "drip_row";
-                /**
-                 * Least pressure
-                 * @default 70000
-                 */
-                needs: number;
-                /**
-                 * Emitters apart by
-                 * @default 0.3
-                 */
-                spacing: number;
-                /**
-                 * Maker's variation
-                 * @default 0.05
-                 */
-                variation: number;
-            } | {
-                /**
-                 * It
-                 * @default heats
-                 * @enum {string}
-                 */
-                does: "heats" | "chills" | "disinfects";
-                /**
-                 * Hot water it gives to a supply
-                 * @default 333.15
-                 */
-                gives: number;
-                /**
-                 * Kind
-                 * @default heater
-                 * @constant
-                 */
-                kind: "heater";
-                /**
-                 * Largest flow
-                 * @default 0.003
-                 */
-                largest: number;
-                /**
-                 * Least flow
-                 * @default 0.0003
-                 */
-                least: number;
-                /**
-                 * Loss at the largest flow
-                 * @default 15000
-                 */
-                loss: number;
-                /**
-                 * Power
-                 * @default 6000
-                 */
-                power: number;
-            } | {
-                /**
-                 * Water stands below the rim
-                 * @default 0.1
-                 */
-                below_rim: number;
-                /**
-                 * Depth, from the rim
-                 * @default 1
-                 */
-                depth: number;
-                /**
-                 * Its length points, left of east
-                 * @default 0
-                 */
-                facing: number;
-                /**
-                 * Floor, share of the rim's area
-                 * @default 1
-                 */
-                floor: number;
-                /**
-                 * Kind
-                 * @default basin
-                 * @constant
-                 */
-                kind: "basin";
-                /**
-                 * It lies
-                 * @default open
-                 * @enum {string}
-                 */
-                lies: "open" | "under a lid";
-                /**
-                 * Length, or across
-                 * @default 3
-                 */
-                long: number;
-                /**
-                 * Corners of its outline
-                 * @default []
-                 */
-                outline: components["schemas"]["Corner"][];
-                /**
-                 * Rim above ground
-                 * @default 0
-                 */
-                rim: number;
-                /**
-                 * Shape
-                 * @default oblong
-                 * @enum {string}
-                 */
-                shape: "round" | "oblong" | "outline";
-                /** Once round takes, blank for what is usual */
-                turnover?: number | null;
-                /**
-                 * What it is
-                 * @default garden pond
-                 * @enum {string}
-                 */
-                use: "swimming pond" | "garden pond" | "fish pond" | "hot tub" | "plunge tub" | "show tank" | "sump" | "tank";
-                /**
-                 * Its wall is
-                 * @default rigid
-                 * @enum {string}
-                 */
-                walls: "rigid" | "liner";
-                /** Kept at, blank for as it comes */
-                warm?: number | null;
-                /**
-                 * Width
-                 * @default 2
-                 */
-                wide: number;
-            } | {
-                /**
-                 * Kind
-                 * @default skimmer
-                 * @constant
-                 */
-                kind: "skimmer";
-                /**
-                 * Its cover is rated for, 0 for not told
-                 * @default 0
-                 */
-                rated: number;
-            } | {
-                /**
-                 * Its cover
-                 * @default a body can block it
-                 * @enum {string}
-                 */
-                cover: "a body can block it" | "no body can block it";
-                /**
-                 * Kind
-                 * @default suction_cover
-                 * @constant
-                 */
-                kind: "suction_cover";
-                /**
-                 * Its cover is rated for, 0 for not told
-                 * @default 0
-                 */
-                rated: number;
-            } | {
-                /**
-                 * Kind
-                 * @default bulkhead
-                 * @constant
-                 */
-                kind: "bulkhead";
-                /**
-                 * The wall is thick
-                 * @default 0.01
-                 */
-                wall: number;
-            } | {
-                /**
-                 * Kind
-                 * @default bulkhead_in
-                 * @constant
-                 */
-                kind: "bulkhead_in";
-                /**
-                 * The wall is thick
-                 * @default 0.01
-                 */
-                wall: number;
-            } | {
-                /**
-                 * Bore of its open end
-                 * @default 0.04
-                 */
-                bore: number;
-                /** Must take alone, blank for all that comes */
-                flow?: number | null;
-                /**
-                 * Kind
-                 * @default standpipe
-                 * @constant
-                 */
-                kind: "standpipe";
-                /**
-                 * Its open end above its foot
-                 * @default 0.3
-                 */
-                up: number;
-                /**
-                 * It works
-                 * @default open
-                 * @enum {string}
-                 */
-                works: "open" | "full" | "in need";
-            } | {
-                /**
-                 * Hole that lets air in, above it by; 0 for none
-                 * @default 0
-                 */
-                hole: number;
-                /**
-                 * Kind
-                 * @default returns
-                 * @constant
-                 */
-                kind: "returns";
-            } | {
-                /**
-                 * Air it takes
-                 * @default 0.0033
-                 */
-                air: number;
-                /**
-                 * at pressure
-                 * @default 70000
-                 */
-                at_pressure: number;
-                /**
-                 * Flow
-                 * @default 0.00095
-                 */
-                flow: number;
-                /**
-                 * Kind
-                 * @default jet
-                 * @constant
-                 */
-                kind: "jet";
-            } | {
-                /**
-                 * Air it takes
-                 * @default 0.0015
-                 */
-                air: number;
-                /**
-                 * at pressure
-                 * @default 70000
-                 */
-                at_pressure: number;
-                /**
-                 * Flow
-                 * @default 0.0004
-                 */
-                flow: number;
-                /**
-                 * Kind
-                 * @default small_jet
-                 * @constant
-                 */
-                kind: "small_jet";
-            } | {
-                /**
-                 * Flow wanted
-                 * @default 0.00015
-                 */
-                flow: number;
-                /**
-                 * Spout above the rim by
-                 * @default 0.05
-                 */
-                gap: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default top_up
-                 * @constant
-                 */
-                kind: "top_up";
-                /**
-                 * Pressure wanted
-                 * @default 50000
-                 */
-                needs: number;
-                /**
-                 * Bore of its spout
-                 * @default 0.019
-                 */
-                opening: number;
-                /**
-                 * It shuts with the water below the rim by
-                 * @default 0.1
-                 */
-                stops: number;
-            } | {
-                /**
-                 * Air at no pressure
-                 * @default 0.03
-                 */
-                flow: number;
-                /**
-                 * Kind
-                 * @default blower
-                 * @constant
-                 */
-                kind: "blower";
-                /**
-                 * Head of water at which none comes
-                 * @default 1.8
-                 */
-                most: number;
-            } | {
-                /**
-                 * Pump curve
-                 * @default [
-                 *       {
-                 *         "flow": 0,
-                 *         "head": 75
-                 *       },
-                 *       {
-                 *         "flow": 0.001,
-                 *         "head": 62
-                 *       },
-                 *       {
-                 *         "flow": 0.002,
-                 *         "head": 24
-                 *       }
-                 *     ]
-                 */
-                curve: components["schemas"]["CurvePoint"][];
-                /**
-                 * Kind
-                 * @default well_pump
-                 * @constant
-                 */
-                kind: "well_pump";
-                /**
-                 * Speed, share of rated
-                 * @default 1
-                 */
-                speed: number;
-                /**
-                 * Water level when pumping
-                 * @default -30
-                 */
-                water_level: number;
-            } | {
-                /**
-                 * Measured flow, 0 for none
-                 * @default 0
-                 */
-                flowing: number;
-                /**
-                 * Pressure at that flow
-                 * @default 0
-                 */
-                flowing_pressure: number;
-                /**
-                 * Kind
-                 * @default mains
-                 * @constant
-                 */
-                kind: "mains";
-                /**
-                 * Pressure at rest
-                 * @default 350000
-                 */
-                pressure: number;
-            } | {
-                /**
-                 * Pipe begins at
-                 * @default outlet
-                 * @enum {string}
-                 */
-                intake: "outlet" | "foot valve";
-                /**
-                 * Kind
-                 * @default tank
-                 * @constant
-                 */
-                kind: "tank";
-                /**
-                 * Water level
-                 * @default 10
-                 */
-                water_level: number;
-            } | {
-                /**
-                 * Kind
-                 * @default valve
-                 * @constant
-                 */
-                kind: "valve";
-                /**
-                 * Opening, 1 is wide open
-                 * @default 1
-                 */
-                opening: number;
-                /**
-                 * It is worked
-                 * @default by hand
-                 * @enum {string}
-                 */
-                worked: "by hand" | "by wire";
-            } | {
-                /**
-                 * Kind
-                 * @default check_valve
-                 * @constant
-                 */
-                kind: "check_valve";
-            } | {
-                /**
-                 * Kind
-                 * @default union
-                 * @constant
-                 */
-                kind: "union";
-            } | {
-                /**
-                 * at flow
-                 * @default 0.001
-                 */
-                at_flow: number;
-                /**
-                 * Dirt, 0 clean to 1 due
-                 * @default 0
-                 */
-                dirt: number;
-                /**
-                 * Loss, due for cleaning
-                 * @default 50000
-                 */
-                dirty_loss: number;
-                /**
-                 * Kind
-                 * @default filter
-                 * @constant
-                 */
-                kind: "filter";
-                /**
-                 * Loss, clean
-                 * @default 20000
-                 */
-                loss: number;
-            } | {
-                /**
-                 * at flow
-                 * @default 0.001
-                 */
-                at_flow: number;
-                /**
-                 * Kind
-                 * @default backflow
-                 * @constant
-                 */
-                kind: "backflow";
-                /**
-                 * Loss
-                 * @default 40000
-                 */
-                loss: number;
-                /**
-                 * Its type
-                 * @default not said
-                 * @enum {string}
-                 */
-                makes: "not said" | "vacuum breaker" | "double check" | "reduced pressure";
-            } | {
-                /**
-                 * How many one behind the other
-                 * @default 1
-                 */
-                behind: number;
-                /**
-                 * Pump curve
-                 * @default [
-                 *       {
-                 *         "flow": 0,
-                 *         "head": 32
-                 *       },
-                 *       {
-                 *         "flow": 0.001,
-                 *         "head": 25
-                 *       },
-                 *       {
-                 *         "flow": 0.002,
-                 *         "head": 10
-                 *       }
-                 *     ]
-                 */
-                curve: components["schemas"]["CurvePoint"][];
-                /**
-                 * Kind
-                 * @default pump
-                 * @constant
-                 */
-                kind: "pump";
-                /**
-                 * Suction head needed (NPSH)
-                 * @default 2.5
-                 */
-                npsh: number;
-                /**
-                 * How many side by side
-                 * @default 1
-                 */
-                side_by_side: number;
-                /**
-                 * Speed, share of rated
-                 * @default 1
-                 */
-                speed: number;
-            } | {
-                /**
-                 * Kind
-                 * @default regulator
-                 * @constant
-                 */
-                kind: "regulator";
-                /**
-                 * Pressure held
-                 * @default 170000
-                 */
-                pressure: number;
-            } | {
-                /**
-                 * Kind
-                 * @default vent
-                 * @constant
-                 */
-                kind: "vent";
-            } | {
-                /**
-                 * Kind
-                 * @default three_way
-                 * @constant
-                 */
-                kind: "three_way";
-                /**
-                 * Port it shuts
-                 * @default
-                 * @enum {string}
-                 */
-                shut: "" | "in" | "left" | "right";
-            } | {
-                /**
-                 * Roof or ground it drains, seen from above; 0 for none
-                 * @default 0
-                 */
-                area: number;
-                /**
-                 * Most that comes to it, but for rain
-                 * @default 0.0005
-                 */
-                flow: number;
-                /**
-                 * Kind
-                 * @default drain_inlet
-                 * @constant
-                 */
-                kind: "drain_inlet";
-                /**
-                 * That is
-                 * @default roof
-                 * @enum {string}
-                 */
-                surface: "roof" | "paving" | "gravel" | "grass";
-            } | {
-                /**
-                 * Kind
-                 * @default outfall
-                 * @constant
-                 */
-                kind: "outfall";
-            } | {
-                /**
-                 * Charge of its battery, 0 for none
-                 * @default 0
-                 */
-                battery: number;
-                /**
-                 * Most that comes to it, 0 for what its drains bring
-                 * @default 0
-                 */
-                comes: number;
-                /**
-                 * Pump curve
-                 * @default [
-                 *       {
-                 *         "flow": 0,
-                 *         "head": 9
-                 *       },
-                 *       {
-                 *         "flow": 0.001,
-                 *         "head": 7.5
-                 *       },
-                 *       {
-                 *         "flow": 0.003,
-                 *         "head": 2.5
-                 *       }
-                 *     ]
-                 */
-                curve: components["schemas"]["CurvePoint"][];
-                /**
-                 * It draws from the battery
-                 * @default 0
-                 */
-                draws: number;
-                /**
-                 * Kind
-                 * @default sump
-                 * @constant
-                 */
-                kind: "sump";
-                /**
-                 * Water level when the pump starts
-                 * @default -1
-                 */
-                level: number;
-                /**
-                 * Starts an hour it may make, 0 if not read
-                 * @default 0
-                 */
-                starts: number;
-                /**
-                 * Water between its floats, 0 if not measured
-                 * @default 0
-                 */
-                stores: number;
-                /**
-                 * Its turn
-                 * @default runs first
-                 * @enum {string}
-                 */
-                turn: "runs first" | "stands by";
-            } | {
-                /**
-                 * Pump starts at
-                 * @default 200000
-                 */
-                cut_in: number;
-                /**
-                 * Pump stops at
-                 * @default 340000
-                 */
-                cut_out: number;
-                /**
-                 * Kind
-                 * @default vessel
-                 * @constant
-                 */
-                kind: "vessel";
-                /**
-                 * Volume
-                 * @default 0.1
-                 */
-                volume: number;
-            } | {
-                /**
-                 * at flow
-                 * @default 0.001
-                 */
-                at_flow: number;
-                /**
-                 * Kind
-                 * @default equipment
-                 * @constant
-                 */
-                kind: "equipment";
-                /**
-                 * Loss
-                 * @default 0
-                 */
-                loss: number;
-                /**
-                 * Ports
-                 * @default [
-                 *       {
-                 *         "end": "npt:female:1",
-                 *         "height": 0,
-                 *         "name": "in",
-                 *         "role": "in"
-                 *       },
-                 *       {
-                 *         "end": "npt:female:1",
-                 *         "height": 0,
-                 *         "name": "out",
-                 *         "role": "out"
-                 *       }
-                 *     ]
-                 */
-                own_ports: components["schemas"]["OwnPort"][];
-                /**
-                 * What it is
-                 * @default
-                 */
-                what: string;
-            } | {
-                /**
-                 * Kind
-                 * @default junction
-                 * @constant
-                 */
-                kind: "junction";
-            } | {
-                /**
-                 * Kind
-                 * @default bend
-                 * @constant
-                 */
-                kind: "bend";
-            } | {
-                /**
-                 * Kind
-                 * @default cap
-                 * @constant
-                 */
-                kind: "cap";
-            } | {
-                /** Keep clear of it by */
-                clear?: number | null;
-                /**
-                 * It goes on east
-                 * @default 0
-                 */
-                east: number;
-                /**
-                 * Kind
-                 * @default mark
-                 * @constant
-                 */
-                kind: "mark";
-                /**
-                 * and north
-                 * @default 0
-                 */
-                north: number;
-                /**
-                 * What it is
-                 * @default corner
-                 * @enum {string}
-                 */
-                what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe" | "controller";
-                /**
-                 * Width, of a drive
-                 * @default 3
-                 */
-                width: number;
-            } | {
-                /**
-                 * Kind
-                 * @default relief
-                 * @constant
-                 */
-                kind: "relief";
-                /**
-                 * Opens at
-                 * @default 700000
-                 */
-                opens: number;
-                /**
-                 * It opens by
-                 * @default pressure
-                 * @enum {string}
-                 */
-                senses: "pressure" | "pressure and temperature";
-            } | {
-                /**
-                 * at flow
-                 * @default 0.001
-                 */
-                at_flow: number;
-                /**
-                 * Kind
-                 * @default injector
-                 * @constant
-                 */
-                kind: "injector";
-                /**
-                 * Loss
-                 * @default 50000
-                 */
-                loss: number;
-            } | {
-                /**
-                 * May carry, 0 if not read
-                 * @default 0
-                 */
-                carries: number;
-                /**
-                 * Kind
-                 * @default pitless
-                 * @constant
-                 */
-                kind: "pitless";
-                /**
-                 * Rated for, 0 if not read
-                 * @default 0
-                 */
-                stands: number;
-            };
+            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
         };
         /**
          * Painted
@@ -6853,6 +6449,18 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * PartOpening
+         * @description An opening of a part beside its first two: its end, how far its stop is from the centre (m), and its direction
+         *     (rad) from the second opening's.
+         */
+        PartOpening: {
+            /** Direction */
+            direction: number;
+            end: components["schemas"]["EndView"];
+            /** Stop */
+            stop: number;
         };
         /**
          * PartView
@@ -7045,6 +6653,30 @@ export interface components {
             point: string;
             /** Says */
             says: string;
+        };
+        /**
+         * Pitless
+         * @description A pitless adapter: the string hangs on it, and the water leaves the casing by it below the frost.
+         *
+         *     `carries` is what may hang on it (kg), `stands` the pressure (Pa) it is rated for; nought where nobody read that on
+         *     it.
+         */
+        Pitless: {
+            /**
+             * May carry, 0 if not read
+             * @default 0
+             */
+            carries: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pitless";
+            /**
+             * Rated for, 0 if not read
+             * @default 0
+             */
+            stands: number;
         };
         /**
          * Plan
@@ -7260,1015 +6892,7 @@ export interface components {
                 [key: string]: string;
             };
             /** What */
-            what: {
-                /**
-                 * Flow wanted
-                 * @default 0.00025
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 1
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default tap
-                 * @constant
-                 */
-                kind: "tap";
-                /**
-                 * Pressure wanted
-                 * @default 100000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * Flow wanted
-                 * @default 0.0005
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0.5
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default hydrant
-                 * @constant
-                 */
-                kind: "hydrant";
-                /**
-                 * Pressure wanted
-                 * @default 150000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * Arc
-                 * @default 6.283185307179586
-                 */
-                arc: number;
-                /**
-                 * at pressure
-                 * @default 210000
-                 */
-                at_pressure: number;
-                /**
-                 * Arc begins, left of east
-                 * @default 0
-                 */
-                begins: number;
-                /**
-                 * Its check keeps back
-                 * @default 0
-                 */
-                check: number;
-                /**
-                 * Exponent x
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.00014
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default sprinkler
-                 * @constant
-                 */
-                kind: "sprinkler";
-                /**
-                 * Least pressure
-                 * @default 200000
-                 */
-                needs: number;
-                /**
-                 * Nozzle it was set by
-                 * @default
-                 */
-                nozzle: string;
-                /**
-                 * Throw
-                 * @default 9
-                 */
-                radius: number;
-            } | {
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.0001
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default drip
-                 * @constant
-                 */
-                kind: "drip";
-                /**
-                 * Least pressure
-                 * @default 140000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * at pressure
-                 * @default 100000
-                 */
-                at_pressure: number;
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Flow
-                 * @default 0.000016
-                 */
-                flow: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default bubbler
-                 * @constant
-                 */
-                kind: "bubbler";
-                /**
-                 * Least pressure
-                 * @default 70000
-                 */
-                needs: number;
-            } | {
-                /**
-                 * at pressure
-                 * @default 100000
-                 */
-                at_pressure: number;
-                /**
-                 * Emitters sit
-                 * @default in line
-                 * @enum {string}
-                 */
-                built: "in line" | "on the tubing" | "on feeders";
-                /** Emitters, blank for as many as fit */
-                count?: number | null;
-                /**
-                 * Flow of each
-                 * @default 5.555555555555555e-7
-                 */
-                each: number;
-                /**
-                 * At its end
-                 * @default plug
-                 * @enum {string}
-                 */
-                end: "plug" | "flush valve";
-                /**
-                 * Exponent x, 0 compensates
-                 * @default 0.5
-                 */
-                exponent: number;
-                /**
-                 * Length of each feeder
-                 * @default 0.3
-                 */
-                feeder: number;
-                /**
-                 * Kind
-                 * @default drip_row
-                 * @constant
-                 */
-                kind: "drip_row";
-                /**
-                 * Least pressure
-                 * @default 70000
-                 */
-                needs: number;
-                /**
-                 * Emitters apart by
-                 * @default 0.3
-                 */
-                spacing: number;
-                /**
-                 * Maker's variation
-                 * @default 0.05
-                 */
-                variation: number;
-            } | {
-                /**
-                 * It
-                 * @default heats
-                 * @enum {string}
-                 */
-                does: "heats" | "chills" | "disinfects";
-                /**
-                 * Hot water it gives to a supply
-                 * @default 333.15
-                 */
-                gives: number;
-                /**
-                 * Kind
-                 * @default heater
-                 * @constant
-                 */
-                kind: "heater";
-                /**
-                 * Largest flow
-                 * @default 0.003
-                 */
-                largest: number;
-                /**
-                 * Least flow
-                 * @default 0.0003
-                 */
-                least: number;
-                /**
-                 * Loss at the largest flow
-                 * @default 15000
-                 */
-                loss: number;
-                /**
-                 * Power
-                 * @default 6000
-                 */
-                power: number;
-            } | {
-                /**
-                 * Water stands below the rim
-                 * @default 0.1
-                 */
-                below_rim: number;
-                /**
-                 * Depth, from the rim
-                 * @default 1
-                 */
-                depth: number;
-                /**
-                 * Its length points, left of east
-                 * @default 0
-                 */
-                facing: number;
-                /**
-                 * Floor, share of the rim's area
-                 * @default 1
-                 */
-                floor: number;
-                /**
-                 * Kind
-                 * @default basin
-                 * @constant
-                 */
-                kind: "basin";
-                /**
-                 * It lies
-                 * @default open
-                 * @enum {string}
-                 */
-                lies: "open" | "under a lid";
-                /**
-                 * Length, or across
-                 * @default 3
-                 */
-                long: number;
-                /**
-                 * Corners of its outline
-                 * @default []
-                 */
-                outline: components["schemas"]["Corner"][];
-                /**
-                 * Rim above ground
-                 * @default 0
-                 */
-                rim: number;
-                /**
-                 * Shape
-                 * @default oblong
-                 * @enum {string}
-                 */
-                shape: "round" | "oblong" | "outline";
-                /** Once round takes, blank for what is usual */
-                turnover?: number | null;
-                /**
-                 * What it is
-                 * @default garden pond
-                 * @enum {string}
-                 */
-                use: "swimming pond" | "garden pond" | "fish pond" | "hot tub" | "plunge tub" | "show tank" | "sump" | "tank";
-                /**
-                 * Its wall is
-                 * @default rigid
-                 * @enum {string}
-                 */
-                walls: "rigid" | "liner";
-                /** Kept at, blank for as it comes */
-                warm?: number | null;
-                /**
-                 * Width
-                 * @default 2
-                 */
-                wide: number;
-            } | {
-                /**
-                 * Kind
-                 * @default skimmer
-                 * @constant
-                 */
-                kind: "skimmer";
-                /**
-                 * Its cover is rated for, 0 for not told
-                 * @default 0
-                 */
-                rated: number;
-            } | {
-                /**
-                 * Its cover
-                 * @default a body can block it
-                 * @enum {string}
-                 */
-                cover: "a body can block it" | "no body can block it";
-                /**
-                 * Kind
-                 * @default suction_cover
-                 * @constant
-                 */
-                kind: "suction_cover";
-                /**
-                 * Its cover is rated for, 0 for not told
-                 * @default 0
-                 */
-                rated: number;
-            } | {
-                /**
-                 * Kind
-                 * @default bulkhead
-                 * @constant
-                 */
-                kind: "bulkhead";
-                /**
-                 * The wall is thick
-                 * @default 0.01
-                 */
-                wall: number;
-            } | {
-                /**
-                 * Kind
-                 * @default bulkhead_in
-                 * @constant
-                 */
-                kind: "bulkhead_in";
-                /**
-                 * The wall is thick
-                 * @default 0.01
-                 */
-                wall: number;
-            } | {
-                /**
-                 * Bore of its open end
-                 * @default 0.04
-                 */
-                bore: number;
-                /** Must take alone, blank for all that comes */
-                flow?: number | null;
-                /**
-                 * Kind
-                 * @default standpipe
-                 * @constant
-                 */
-                kind: "standpipe";
-                /**
-                 * Its open end above its foot
-                 * @default 0.3
-                 */
-                up: number;
-                /**
-                 * It works
-                 * @default open
-                 * @enum {string}
-                 */
-                works: "open" | "full" | "in need";
-            } | {
-                /**
-                 * Hole that lets air in, above it by; 0 for none
-                 * @default 0
-                 */
-                hole: number;
-                /**
-                 * Kind
-                 * @default returns
-                 * @constant
-                 */
-                kind: "returns";
-            } | {
-                /**
-                 * Air it takes
-                 * @default 0.0033
-                 */
-                air: number;
-                /**
-                 * at pressure
-                 * @default 70000
-                 */
-                at_pressure: number;
-                /**
-                 * Flow
-                 * @default 0.00095
-                 */
-                flow: number;
-                /**
-                 * Kind
-                 * @default jet
-                 * @constant
-                 */
-                kind: "jet";
-            } | {
-                /**
-                 * Air it takes
-                 * @default 0.0015
-                 */
-                air: number;
-                /**
-                 * at pressure
-                 * @default 70000
-                 */
-                at_pressure: number;
-                /**
-                 * Flow
-                 * @default 0.0004
-                 */
-                flow: number;
-                /**
-                 * Kind
-                 * @default small_jet
-                 * @constant
-                 */
-                kind: "small_jet";
-            } | {
-                /**
-                 * Flow wanted
-                 * @default 0.00015
-                 */
-                flow: number;
-                /**
-                 * Spout above the rim by
-                 * @default 0.05
-                 */
-                gap: number;
-                /**
-                 * Height above ground
-                 * @default 0
-                 */
-                height: number;
-                /**
-                 * Kind
-                 * @default top_up
-                 * @constant
-                 */
-                kind: "top_up";
-                /**
-                 * Pressure wanted
-                 * @default 50000
-                 */
-                needs: number;
-                /**
-                 * Bore of its spout
-                 * @default 0.019
-                 */
-                opening: number;
-                /**
-                 * It shuts with the water below the rim by
-                 * @default 0.1
-                 */
-                stops: number;
-            } | {
-                /**
-                 * Air at no pressure
-                 * @default 0.03
-                 */
-                flow: number;
-                /**
-                 * Kind
-                 * @default blower
-                 * @constant
-                 */
-                kind: "blower";
-                /**
-                 * Head of water at which none comes
-                 * @default 1.8
-                 */
-                most: number;
-            } | {
-                /**
-                 * Pump curve
-                 * @default [
-                 *       {
-                 *         "flow": 0,
-                 *         "head": 75
-                 *       },
-                 *       {
-                 *         "flow": 0.001,
-                 *         "head": 62
-                 *       },
-                 *       {
-                 *         "flow": 0.002,
-                 *         "head": 24
-                 *       }
-                 *     ]
-                 */
-                curve: components["schemas"]["CurvePoint"][];
-                /**
-                 * Kind
-                 * @default well_pump
-                 * @constant
-                 */
-                kind: "well_pump";
-                /**
-                 * Speed, share of rated
-                 * @default 1
-                 */
-                speed: number;
-                /**
-                 * Water level when pumping
-                 * @default -30
-                 */
-                water_level: number;
-            } | {
-                /**
-                 * Measured flow, 0 for none
-                 * @default 0
-                 */
-                flowing: number;
-                /**
-                 * Pressure at that flow
-                 * @default 0
-                 */
-                flowing_pressure: number;
-                /**
-                 * Kind
-                 * @default mains
-                 * @constant
-                 */
-                kind: "mains";
-                /**
-                 * Pressure at rest
-                 * @default 350000
-                 */
-                pressure: number;
-            } | {
-                /**
-                 * Pipe begins at
-                 * @default outlet
-                 * @enum {string}
-                 */
-                intake: "outlet" | "foot valve";
-                /**
-                 * Kind
-                 * @default tank
-                 * @constant
-                 */
-                kind: "tank";
-                /**
-                 * Water level
-                 * @default 10
-                 */
-                water_level: number;
-            } | {
-                /**
-                 * Kind
-                 * @default valve
-                 * @constant
-                 */
-                kind: "valve";
-                /**
-                 * Opening, 1 is wide open
-                 * @default 1
-                 */
-                opening: number;
-                /**
-                 * It is worked
-                 * @default by hand
-                 * @enum {string}
-                 */
-                worked: "by hand" | "by wire";
-            } | {
-                /**
-                 * Kind
-                 * @default check_valve
-                 * @constant
-                 */
-                kind: "check_valve";
-            } | {
-                /**
-                 * Kind
-                 * @default union
-                 * @constant
-                 */
-                kind: "union";
-            } | {
-                /**
-                 * at flow
-                 * @default 0.001
-                 */
-                at_flow: number;
-                /**
-                 * Dirt, 0 clean to 1 due
-                 * @default 0
-                 */
-                dirt: number;
-                /**
-                 * Loss, due for cleaning
-                 * @default 50000
-                 */
-                dirty_loss: number;
-                /**
-                 * Kind
-                 * @default filter
-                 * @constant
-                 */
-                kind: "filter";
-                /**
-                 * Loss, clean
-                 * @default 20000
-                 */
-                loss: number;
-            } | {
-                /**
-                 * at flow
-                 * @default 0.001
-                 */
-                at_flow: number;
-                /**
-                 * Kind
-                 * @default backflow
-                 * @constant
-                 */
-                kind: "backflow";
-                /**
-                 * Loss
-                 * @default 40000
-                 */
-                loss: number;
-                /**
-                 * Its type
-                 * @default not said
-                 * @enum {string}
-                 */
-                makes: "not said" | "vacuum breaker" | "double check" | "reduced pressure";
-            } | {
-                /**
-                 * How many one behind the other
-                 * @default 1
-                 */
-                behind: number;
-                /**
-                 * Pump curve
-                 * @default [
-                 *       {
-                 *         "flow": 0,
-                 *         "head": 32
-                 *       },
-                 *       {
-                 *         "flow": 0.001,
-                 *         "head": 25
-                 *       },
-                 *       {
-                 *         "flow": 0.002,
-                 *         "head": 10
-                 *       }
-                 *     ]
-                 */
-                curve: components["schemas"]["CurvePoint"][];
-                /**
-                 * Kind
-                 * @default pump
-                 * @constant
-                 */
-                kind: "pump";
-                /**
-                 * Suction head needed (NPSH)
-                 * @default 2.5
-                 */
-                npsh: number;
-                /**
-                 * How many side by side
-                 * @default 1
-                 */
-                side_by_side: number;
-                /**
-                 * Speed, share of rated
-                 * @default 1
-                 */
-                speed: number;
-            } | {
-                /**
-                 * Kind
-                 * @default regulator
-                 * @constant
-                 */
-                kind: "regulator";
-                /**
-                 * Pressure held
-                 * @default 170000
-                 */
-                pressure: number;
-            } | {
-                /**
-                 * Kind
-                 * @default vent
-                 * @constant
-                 */
-                kind: "vent";
-            } | {
-                /**
-                 * Kind
-                 * @default three_way
-                 * @constant
-                 */
-                kind: "three_way";
-                /**
-                 * Port it shuts
-                 * @default
-                 * @enum {string}
-                 */
-                shut: "" | "in" | "left" | "right";
-            } | {
-                /**
-                 * Roof or ground it drains, seen from above; 0 for none
-                 * @default 0
-                 */
-                area: number;
-                /**
-                 * Most that comes to it, but for rain
-                 * @default 0.0005
-                 */
-                flow: number;
-                /**
-                 * Kind
-                 * @default drain_inlet
-                 * @constant
-                 */
-                kind: "drain_inlet";
-                /**
-                 * That is
-                 * @default roof
-                 * @enum {string}
-                 */
-                surface: "roof" | "paving" | "gravel" | "grass";
-            } | {
-                /**
-                 * Kind
-                 * @default outfall
-                 * @constant
-                 */
-                kind: "outfall";
-            } | {
-                /**
-                 * Charge of its battery, 0 for none
-                 * @default 0
-                 */
-                battery: number;
-                /**
-                 * Most that comes to it, 0 for what its drains bring
-                 * @default 0
-                 */
-                comes: number;
-                /**
-                 * Pump curve
-                 * @default [
-                 *       {
-                 *         "flow": 0,
-                 *         "head": 9
-                 *       },
-                 *       {
-                 *         "flow": 0.001,
-                 *         "head": 7.5
-                 *       },
-                 *       {
-                 *         "flow": 0.003,
-                 *         "head": 2.5
-                 *       }
-                 *     ]
-                 */
-                curve: components["schemas"]["CurvePoint"][];
-                /**
-                 * It draws from the battery
-                 * @default 0
-                 */
-                draws: number;
-                /**
-                 * Kind
-                 * @default sump
-                 * @constant
-                 */
-                kind: "sump";
-                /**
-                 * Water level when the pump starts
-                 * @default -1
-                 */
-                level: number;
-                /**
-                 * Starts an hour it may make, 0 if not read
-                 * @default 0
-                 */
-                starts: number;
-                /**
-                 * Water between its floats, 0 if not measured
-                 * @default 0
-                 */
-                stores: number;
-                /**
-                 * Its turn
-                 * @default runs first
-                 * @enum {string}
-                 */
-                turn: "runs first" | "stands by";
-            } | {
-                /**
-                 * Pump starts at
-                 * @default 200000
-                 */
-                cut_in: number;
-                /**
-                 * Pump stops at
-                 * @default 340000
-                 */
-                cut_out: number;
-                /**
-                 * Kind
-                 * @default vessel
-                 * @constant
-                 */
-                kind: "vessel";
-                /**
-                 * Volume
-                 * @default 0.1
-                 */
-                volume: number;
-            } | {
-                /**
-                 * at flow
-                 * @default 0.001
-                 */
-                at_flow: number;
-                /**
-                 * Kind
-                 * @default equipment
-                 * @constant
-                 */
-                kind: "equipment";
-                /**
-                 * Loss
-                 * @default 0
-                 */
-                loss: number;
-                /**
-                 * Ports
-                 * @default [
-                 *       {
-                 *         "end": "npt:female:1",
-                 *         "height": 0,
-                 *         "name": "in",
-                 *         "role": "in"
-                 *       },
-                 *       {
-                 *         "end": "npt:female:1",
-                 *         "height": 0,
-                 *         "name": "out",
-                 *         "role": "out"
-                 *       }
-                 *     ]
-                 */
-                own_ports: components["schemas"]["OwnPort"][];
-                /**
-                 * What it is
-                 * @default
-                 */
-                what: string;
-            } | {
-                /**
-                 * Kind
-                 * @default junction
-                 * @constant
-                 */
-                kind: "junction";
-            } | {
-                /**
-                 * Kind
-                 * @default bend
-                 * @constant
-                 */
-                kind: "bend";
-            } | {
-                /**
-                 * Kind
-                 * @default cap
-                 * @constant
-                 */
-                kind: "cap";
-            } | {
-                /** Keep clear of it by */
-                clear?: number | null;
-                /**
-                 * It goes on east
-                 * @default 0
-                 */
-                east: number;
-                /**
-                 * Kind
-                 * @default mark
-                 * @constant
-                 */
-                kind: "mark";
-                /**
-                 * and north
-                 * @default 0
-                 */
-                north: number;
-                /**
-                 * What it is
-                 * @default corner
-                 * @enum {string}
-                 */
-                what: "corner" | "door" | "post" | "tree" | "wall" | "drive" | "cable" | "other pipe" | "controller";
-                /**
-                 * Width, of a drive
-                 * @default 3
-                 */
-                width: number;
-            } | {
-                /**
-                 * Kind
-                 * @default relief
-                 * @constant
-                 */
-                kind: "relief";
-                /**
-                 * Opens at
-                 * @default 700000
-                 */
-                opens: number;
-                /**
-                 * It opens by
-                 * @default pressure
-                 * @enum {string}
-                 */
-                senses: "pressure" | "pressure and temperature";
-            } | {
-                /**
-                 * at flow
-                 * @default 0.001
-                 */
-                at_flow: number;
-                /**
-                 * Kind
-                 * @default injector
-                 * @constant
-                 */
-                kind: "injector";
-                /**
-                 * Loss
-                 * @default 50000
-                 */
-                loss: number;
-            } | {
-                /**
-                 * May carry, 0 if not read
-                 * @default 0
-                 */
-                carries: number;
-                /**
-                 * Kind
-                 * @default pitless
-                 * @constant
-                 */
-                kind: "pitless";
-                /**
-                 * Rated for, 0 if not read
-                 * @default 0
-                 */
-                stands: number;
-            };
+            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
             /** X */
             x: number;
             /** Y */
@@ -8540,6 +7164,56 @@ export interface components {
             };
         };
         /**
+         * Pump
+         * @description A pump in the line, as for a booster set or a pond: it lifts from its inlet to its outlet, and needs `npsh` (m)
+         *     at its inlet.
+         */
+        Pump: {
+            /**
+             * How many one behind the other
+             * @default 1
+             */
+            behind: number;
+            /**
+             * Pump curve
+             * @default [
+             *       {
+             *         "flow": 0,
+             *         "head": 32
+             *       },
+             *       {
+             *         "flow": 0.001,
+             *         "head": 25
+             *       },
+             *       {
+             *         "flow": 0.002,
+             *         "head": 10
+             *       }
+             *     ]
+             */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pump";
+            /**
+             * Suction head needed (NPSH)
+             * @default 2.5
+             */
+            npsh: number;
+            /**
+             * How many side by side
+             * @default 1
+             */
+            side_by_side: number;
+            /**
+             * Speed, share of rated
+             * @default 1
+             */
+            speed: number;
+        };
+        /**
          * Quantity
          * @description A kind of number: its SI unit, and the unit each system shows it in.
          */
@@ -8674,6 +7348,44 @@ export interface components {
             };
         };
         /**
+         * Regulator
+         * @description A pressure regulator that holds `pressure` (Pa, gauge) at its outlet.
+         */
+        Regulator: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "regulator";
+            /**
+             * Pressure held
+             * @default 170000
+             */
+            pressure: number;
+        };
+        /**
+         * ReliefValve
+         * @description A relief valve that opens at `opens` (Pa, gauge); one for a heater opens by temperature too.
+         */
+        ReliefValve: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relief";
+            /**
+             * Opens at
+             * @default 700000
+             */
+            opens: number;
+            /**
+             * It opens by
+             * @default pressure
+             * @enum {string}
+             */
+            senses: "pressure" | "pressure and temperature";
+        };
+        /**
          * Reminder
          * @description Something to be done again and again: at what, how often (days), when it is next due (s since 1970), and when it
          *     was last done and by whom.
@@ -8721,6 +7433,24 @@ export interface components {
             plan: components["schemas"]["Plan"];
             /** Times */
             times: number;
+        };
+        /**
+         * Returns
+         * @description Where water comes back to its body, at its level or under it.
+         *
+         *     A `hole` so far (m) above it lets air in when the water falls to it, so that nothing more siphons back; 0 for none.
+         */
+        Returns: {
+            /**
+             * Hole that lets air in, above it by; 0 for none
+             * @default 0
+             */
+            hole: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "returns";
         };
         /**
          * RevisionSummary
@@ -8779,18 +7509,6 @@ export interface components {
             pits: components["schemas"]["Pit"][];
             /** Problems */
             problems: components["schemas"]["Problem"][];
-        };
-        /**
-         * Rule
-         * @description A size carries `flow` (m³/s) over `length` (m) in one unbroken length.
-         */
-        Rule: {
-            /** Flow */
-            flow: number;
-            /** Length */
-            length: number;
-            /** Size */
-            size: string;
         };
         /**
          * Run
@@ -9041,7 +7759,7 @@ export interface components {
         Schedule: {
             /** Ends */
             ends: number;
-            need: components["schemas"]["Need"];
+            need: components["schemas"]["WateringNeed"];
             /** Openings */
             openings: components["schemas"]["Opening"][];
             /** Runs */
@@ -9265,32 +7983,6 @@ export interface components {
             y: number;
         };
         /**
-         * Shape
-         * @description One of the two: pipe (m), joints, price of what has one, and by scenario its worst outlet with what that has over
-         *     its need (Pa).
-         *
-         *     `evenness` is the distribution uniformity of its heads by scenario, where they stand round any ground.
-         */
-        Shape: {
-            /** Evenness */
-            evenness: {
-                [key: string]: number;
-            };
-            /** Joints */
-            joints: number;
-            /** Pipe */
-            pipe: number;
-            /** Price */
-            price: number;
-            /** Worst */
-            worst: {
-                [key: string]: [
-                    string,
-                    number
-                ];
-            };
-        };
-        /**
          * Shelved
          * @description Where a job is to lie.
          */
@@ -9319,7 +8011,7 @@ export interface components {
          */
         ShopDrawing: {
             /** Bodies */
-            bodies: components["schemas"]["Body"][];
+            bodies: components["schemas"]["FittingBody"][];
             /** Joints */
             joints: {
                 [key: string]: [
@@ -9339,7 +8031,7 @@ export interface components {
          */
         ShopPart: {
             /** Branches */
-            branches: components["schemas"]["Branch"][];
+            branches: components["schemas"]["PartOpening"][];
             /** Count */
             count: number;
             /** Detail */
@@ -9455,6 +8147,48 @@ export interface components {
             };
         };
         /**
+         * Skimmer
+         * @description A skimmer at the water's level: its flap follows the water, its box holds what a basket keeps back.
+         */
+        Skimmer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "skimmer";
+            /**
+             * Its cover is rated for, 0 for not told
+             * @default 0
+             */
+            rated: number;
+        };
+        /**
+         * SmallJet
+         * @description A jet of a small body: an inch of water and an inch of air, common practice.
+         */
+        SmallJet: {
+            /**
+             * Air it takes
+             * @default 0.0015
+             */
+            air: number;
+            /**
+             * at pressure
+             * @default 70000
+             */
+            at_pressure: number;
+            /**
+             * Flow
+             * @default 0.0004
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "small_jet";
+        };
+        /**
          * Soil
          * @description A soil, what it takes in for good (m/s), and the water it holds for plants (m in each m of depth).
          */
@@ -9501,6 +8235,71 @@ export interface components {
             says: string;
             /** Where */
             where: string;
+        };
+        /**
+         * Sprinkler
+         * @description A head that passes `flow` (m³/s) at `at_pressure` (Pa), and q = k·p^x at others; `radius` (m) is its throw at
+         *     that pressure.
+         *
+         *     A check in it keeps back so much (m). By `nozzle` its throw is read from that table. It waters an `arc` (rad) that
+         *     `begins` (rad from east) on its right-hand side, as one stands behind it.
+         */
+        Sprinkler: {
+            /**
+             * Arc
+             * @default 6.283185307179586
+             */
+            arc: number;
+            /**
+             * at pressure
+             * @default 210000
+             */
+            at_pressure: number;
+            /**
+             * Arc begins, left of east
+             * @default 0
+             */
+            begins: number;
+            /**
+             * Its check keeps back
+             * @default 0
+             */
+            check: number;
+            /**
+             * Exponent x
+             * @default 0.5
+             */
+            exponent: number;
+            /**
+             * Flow
+             * @default 0.00014
+             */
+            flow: number;
+            /**
+             * Height above ground
+             * @default 0
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sprinkler";
+            /**
+             * Least pressure
+             * @default 200000
+             */
+            needs: number;
+            /**
+             * Nozzle it was set by
+             * @default
+             */
+            nozzle: string;
+            /**
+             * Throw
+             * @default 9
+             */
+            radius: number;
         };
         /**
          * StageAnswer
@@ -9592,6 +8391,39 @@ export interface components {
              * @default []
              */
             zones: components["schemas"]["ZoneView"][];
+        };
+        /**
+         * Standpipe
+         * @description A standpipe in an overflow box or a tank: its open end `up` (m) above its foot takes what rises to it, by its own
+         *     fall.
+         *
+         *     An `open` one takes air with the water and is noisy and safe; a `full` one is shut to air and runs as a siphon; `in
+         *     need` takes only what the others leave. `flow` (m³/s) is what it must take alone, None for what the pumps bring.
+         */
+        Standpipe: {
+            /**
+             * Bore of its open end
+             * @default 0.04
+             */
+            bore: number;
+            /** Must take alone, blank for all that comes */
+            flow?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "standpipe";
+            /**
+             * Its open end above its foot
+             * @default 0.3
+             */
+            up: number;
+            /**
+             * It works
+             * @default open
+             * @enum {string}
+             */
+            works: "open" | "full" | "in need";
         };
         /**
          * StepText
@@ -9701,6 +8533,112 @@ export interface components {
             limit: number;
             /** Peak */
             peak: number;
+        };
+        /**
+         * StringCheck
+         * @description A check valve at `depth` (m), and the body its pressure asks for.
+         */
+        StringCheck: {
+            /** Body */
+            body: string;
+            /** Depth */
+            depth: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * SuctionCover
+         * @description A suction or a drain in wall or floor, under a cover: one that a body can lie on, or one that none can block.
+         */
+        SuctionCover: {
+            /**
+             * Its cover
+             * @default a body can block it
+             * @enum {string}
+             */
+            cover: "a body can block it" | "no body can block it";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "suction_cover";
+            /**
+             * Its cover is rated for, 0 for not told
+             * @default 0
+             */
+            rated: number;
+        };
+        /**
+         * Sump
+         * @description A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's
+         *     curve.
+         *
+         *     One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s)
+         *     is the most that runs into the pit, where its drains are not drawn; `stores` (m³) what it lifts between the floats
+         *     that
+         *     switch it on and off, `starts` how often in an hour it may; `battery` (C) what a battery holds at its
+         *     20-hour rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
+         */
+        Sump: {
+            /**
+             * Charge of its battery, 0 for none
+             * @default 0
+             */
+            battery: number;
+            /**
+             * Most that comes to it, 0 for what its drains bring
+             * @default 0
+             */
+            comes: number;
+            /**
+             * Pump curve
+             * @default [
+             *       {
+             *         "flow": 0,
+             *         "head": 9
+             *       },
+             *       {
+             *         "flow": 0.001,
+             *         "head": 7.5
+             *       },
+             *       {
+             *         "flow": 0.003,
+             *         "head": 2.5
+             *       }
+             *     ]
+             */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * It draws from the battery
+             * @default 0
+             */
+            draws: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sump";
+            /**
+             * Water level when the pump starts
+             * @default -1
+             */
+            level: number;
+            /**
+             * Starts an hour it may make, 0 if not read
+             * @default 0
+             */
+            starts: number;
+            /**
+             * Water between its floats, 0 if not measured
+             * @default 0
+             */
+            stores: number;
+            /**
+             * Its turn
+             * @default runs first
+             * @enum {string}
+             */
+            turn: "runs first" | "stands by";
         };
         /**
          * SupplyCurve
@@ -9842,6 +8780,56 @@ export interface components {
             stop: number;
         };
         /**
+         * Tank
+         * @description Open water by its level (m): a tank, a pond, a spring box. A foot valve at the intake keeps a suction line full.
+         *
+         *     What comes back to it by `in` is thrown at the water's level, or at the pipe's own where that is above the water.
+         */
+        Tank: {
+            /**
+             * Pipe begins at
+             * @default outlet
+             * @enum {string}
+             */
+            intake: "outlet" | "foot valve";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tank";
+            /**
+             * Water level
+             * @default 10
+             */
+            water_level: number;
+        };
+        /**
+         * Tap
+         * @description A standpipe tap that draws `flow` (m³/s) and wants `needs` (Pa) at its own height.
+         */
+        Tap: {
+            /**
+             * Flow wanted
+             * @default 0.00025
+             */
+            flow: number;
+            /**
+             * Height above ground
+             * @default 1
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tap";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+        };
+        /**
          * Task
          * @description One joint in its turn; `why` is the reason for its place.
          *
@@ -9914,6 +8902,35 @@ export interface components {
             simulated: boolean;
         };
         /**
+         * ThreeWay
+         * @description A three-way valve; `shut` names the port it closes, blank for none.
+         */
+        ThreeWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "three_way";
+            /**
+             * Port it shuts
+             * @default
+             * @enum {string}
+             */
+            shut: "" | "in" | "left" | "right";
+        };
+        /**
+         * ThumbRule
+         * @description A size carries `flow` (m³/s) over `length` (m) in one unbroken length.
+         */
+        ThumbRule: {
+            /** Flow */
+            flow: number;
+            /** Length */
+            length: number;
+            /** Size */
+            size: string;
+        };
+        /**
          * Tin
          * @description A tin of cement or primer and when it was opened or made: "2026-05".
          */
@@ -9925,6 +8942,48 @@ export interface components {
              * @enum {string}
              */
             what: "cement" | "primer";
+        };
+        /**
+         * TopUp
+         * @description A float valve that fills a body of water up to `stops` (m) below its rim, from `gap` (m) above the rim: an air
+         *     gap.
+         */
+        TopUp: {
+            /**
+             * Flow wanted
+             * @default 0.00015
+             */
+            flow: number;
+            /**
+             * Spout above the rim by
+             * @default 0.05
+             */
+            gap: number;
+            /**
+             * Height above ground
+             * @default 0
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "top_up";
+            /**
+             * Pressure wanted
+             * @default 50000
+             */
+            needs: number;
+            /**
+             * Bore of its spout
+             * @default 0.019
+             */
+            opening: number;
+            /**
+             * It shuts with the water below the rim by
+             * @default 0.1
+             */
+            stops: number;
         };
         /**
          * Trace
@@ -10055,6 +9114,49 @@ export interface components {
             y: number;
         };
         /**
+         * Understood
+         * @description What words say besides the two things: the `limits` they set, by the names of the bench's own, the pressure (Pa)
+         *     it must stand and the water's temperature (K), None where they are not said.
+         *
+         *     `corrected` are words that were nearly ones of the trade, each with what it was read as. `ignored` are the words
+         *     that mean nothing here: they are told beside the answer, and change nothing in it.
+         */
+        Understood: {
+            /**
+             * Corrected
+             * @default []
+             */
+            corrected: [
+                string,
+                string
+            ][];
+            /**
+             * Ignored
+             * @default []
+             */
+            ignored: string[];
+            /**
+             * Limits
+             * @default []
+             */
+            limits: string[];
+            /** Pressure */
+            pressure?: number | null;
+            /** Temperature */
+            temperature?: number | null;
+        };
+        /**
+         * Union
+         * @description A union, so that what stands beside it can be taken out.
+         */
+        Union: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "union";
+        };
+        /**
          * Unit
          * @description A unit: SI value = number x `factor` + `offset`. `decimals` is what a crew reads; `style` how it is set.
          *
@@ -10106,11 +9208,73 @@ export interface components {
             rest: number;
         };
         /**
+         * Valve
+         * @description An isolating valve; it divides the line into sections. Throttled, it is `opening` of the way open; 0 is shut.
+         *
+         *     One `worked` by wire is opened by a controller, at 24 V.
+         */
+        Valve: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "valve";
+            /**
+             * Opening, 1 is wide open
+             * @default 1
+             */
+            opening: number;
+            /**
+             * It is worked
+             * @default by hand
+             * @enum {string}
+             */
+            worked: "by hand" | "by wire";
+        };
+        /**
+         * Vent
+         * @description An air and vacuum valve at a high point.
+         */
+        Vent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vent";
+        };
+        /**
          * Vessel
+         * @description A pressure vessel at the end of a branch: `volume` (m³); the pump starts at `cut_in` and stops at `cut_out` (Pa,
+         *     gauge).
+         */
+        Vessel: {
+            /**
+             * Pump starts at
+             * @default 200000
+             */
+            cut_in: number;
+            /**
+             * Pump stops at
+             * @default 340000
+             */
+            cut_out: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vessel";
+            /**
+             * Volume
+             * @default 0.1
+             */
+            volume: number;
+        };
+        /**
+         * VesselSizes
          * @description A pressure vessel: water drawn between the pump's stop and start (m³), the volume it takes (m³), its air charge
          *     (Pa).
          */
-        Vessel: {
+        VesselSizes: {
             /** Charge */
             charge: number;
             /** Drawdown */
@@ -10259,6 +9423,29 @@ export interface components {
             weather?: components["schemas"]["Weather"] | null;
         };
         /**
+         * WateringNeed
+         * @description What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with
+         *     `depth` (m).
+         *
+         *     `formula` is what the reference is reckoned by, and `weather` the days, in words.
+         */
+        WateringNeed: {
+            /** A Day */
+            a_day: number;
+            /** Days */
+            days: number;
+            /** Depth */
+            depth: number;
+            /** Formula */
+            formula: string;
+            /** Reference */
+            reference: number;
+            /** Says */
+            says: string;
+            /** Weather */
+            weather: string;
+        };
+        /**
          * Way
          * @description An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
          *
@@ -10383,7 +9570,7 @@ export interface components {
              *       "limits": []
              *     }
              */
-            heard: components["schemas"]["Heard"];
+            heard: components["schemas"]["Understood"];
             /**
              * Kind
              * @default join
@@ -10564,6 +9751,45 @@ export interface components {
         WellInto: {
             plan: components["schemas"]["Plan"];
             well: components["schemas"]["WellIn"];
+        };
+        /**
+         * WellPump
+         * @description A pump that lifts from a water level: its curve, falling, from shut-off to its largest flow.
+         */
+        WellPump: {
+            /**
+             * Pump curve
+             * @default [
+             *       {
+             *         "flow": 0,
+             *         "head": 75
+             *       },
+             *       {
+             *         "flow": 0.001,
+             *         "head": 62
+             *       },
+             *       {
+             *         "flow": 0.002,
+             *         "head": 24
+             *       }
+             *     ]
+             */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "well_pump";
+            /**
+             * Speed, share of rated
+             * @default 1
+             */
+            speed: number;
+            /**
+             * Water level when pumping
+             * @default -30
+             */
+            water_level: number;
         };
         /**
          * What

@@ -2,8 +2,10 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 
-/** What stands at a point: its kind, and the fields the reference lists for that kind. */
-export type What = { kind: string; [field: string]: unknown };
+/** What stands at a point: one of the kinds that core declares, told apart by `kind`. */
+export type What = Schemas["Point"]["what"];
+/** A head, which throws over an arc. */
+export type Head = Extract<What, { arc?: number }>;
 export type Point = Required<Omit<Schemas["Point"], "what">> & { what: What };
 export type RunEnd = Required<Schemas["RunEnd"]>;
 export type Run = Required<Omit<Schemas["Run"], "a" | "b">> & { a: RunEnd; b: RunEnd };
@@ -88,7 +90,7 @@ export type ProblemDocument = Schemas["ProblemDocument"];
 export type UnitSystem = Plan["units"];
 export type PipeOrEnd = Schemas["PipeOrEnd"];
 export type Ways = Schemas["Ways"];
-export type Body = Schemas["Body"];
+export type Body = Schemas["FittingBody"];
 export type Way = Schemas["Way"];
 export type WrongWay = Schemas["WrongWay"];
 export type EndView = Schemas["EndView"];

@@ -1,5 +1,5 @@
 import { type PointerEvent, useState } from "react";
-import type { Point } from "../api/types";
+import type { Head, Point } from "../api/types";
 import { changeWhat } from "../job/edits";
 import { useJob } from "../job/jobStore";
 import { useFormat } from "../ui/context";
@@ -18,14 +18,14 @@ const SHARE = 0.55; // of the throw: heads that throw to one another would lie u
  *
  * Nothing of the plan changes until a handle is let go.
  */
-export function ArcHandles({ head, view }: { head: Point; view: View }) {
+export function ArcHandles({ head, view }: { head: Point & { what: Head }; view: View }) {
   const edit = useJob((s) => s.edit);
   const format = useFormat();
   const [held, setHeld] = useState<(Arc & { side: "turn" | "widen" }) | null>(null);
-  const stands = { begins: Number(head.what.begins ?? 0), arc: Number(head.what.arc ?? ROUND) };
+  const stands = { begins: head.what.begins ?? 0, arc: head.what.arc ?? ROUND };
   const { begins, arc } = held ?? stands;
   const c = toScreen(view, head);
-  const thrown = Number(head.what.radius) * view.scale;
+  const thrown = head.what.radius * view.scale;
   const r = Math.max(OUT, SHARE * thrown);
   if (stands.arc > ROUND - 1e-6) return null;
 

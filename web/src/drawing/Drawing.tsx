@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo, useRef } from "react";
 import type { Stage } from "../api/types";
 import { useProblems, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
-import { isPlain } from "../job/kinds";
+import { isHeadAt, isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import { Button } from "../ui/parts";
 import { ArcHandles } from "./ArcHandles";
@@ -137,7 +137,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const wrong = useMemo(() => wrongPlaces(edited, problems), [edited, problems]);
   const thrower =
     stage === "survey" && tool.kind === "select" && how.kind === "above" && !lifted
-      ? edited.points.find((p) => p.id === selected && typeof p.what.arc === "number" && Number(p.what.radius) > 0)
+      ? edited.points.filter(isHeadAt).find((p) => p.id === selected && p.what.radius > 0)
       : undefined;
   const cross = cursor ? toScreen(view, cursor) : null;
   const fromSpot = hands.from ? toScreen(view, hands.from) : null; // as it is seen

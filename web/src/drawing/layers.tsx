@@ -1,6 +1,6 @@
 import { memo } from "react";
 import type { Joint, Plan, Point, Readiness, Reference, Run } from "../api/types";
-import { has, isPlain, kindOf, portsOf } from "../job/kinds";
+import { has, isHead, isPlain, kindOf, portsOf } from "../job/kinds";
 import { useFormat } from "../ui/context";
 import { jointState, worstState } from "./dress";
 import { BEYOND, CROWD, drawn, FOOT, niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
@@ -37,14 +37,14 @@ export const Throws = memo(function Throws({ points, view }: { points: readonly 
   return (
     <g pointerEvents="none">
       {points.map((p) => {
+        if (!isHead(p.what) || p.what.radius <= 0) return null;
         const { radius, arc, begins } = p.what;
-        if (typeof radius !== "number" || radius <= 0) return null;
         const c = toScreen(view, p);
         const r = radius * view.scale;
         return (
           <path
             key={p.id}
-            d={sector(c, r, Number(begins ?? 0), Number(arc ?? 2 * Math.PI))}
+            d={sector(c, r, begins, arc)}
             fill="var(--color-water)"
             fillOpacity={0.07}
             stroke="var(--color-water)"

@@ -1,4 +1,4 @@
-import type { KindView, Market, Plan, Point, PortView, Reference, What } from "../api/types";
+import type { Head, KindView, Market, Plan, Point, PortView, Reference, What } from "../api/types";
 
 /** What the reference says of the kinds of thing, looked up; nothing here knows one kind from another. */
 
@@ -36,10 +36,19 @@ export function namesOf(reference: Reference, plan: Plan): ReadonlyMap<string, s
   return known;
 }
 
+/** The fields of a thing by the names that the reference lists them under. */
+export const fieldsOf = (what: What): Readonly<Record<string, unknown>> => what;
+
+/** Whether a thing throws water over an arc. */
+export const isHead = (what: What): what is Head => "arc" in what;
+
+/** Whether what stands at a point is such a head. */
+export const isHeadAt = (point: Point): point is Point & { what: Head } => isHead(point.what);
+
 /** A thing of a kind as it is set down: its fields as they begin. */
 export function newWhat(reference: Reference, kind: string): What {
   const spec = reference.kinds.find((k) => k.kind === kind);
-  return { kind, ...Object.fromEntries((spec?.fields ?? []).map((f) => [f.name, f.default])) };
+  return { kind, ...Object.fromEntries((spec?.fields ?? []).map((f) => [f.name, f.default])) } as What;
 }
 
 type OwnRow = { name: string; role: "in" | "out" | "any"; end: string };
@@ -48,7 +57,7 @@ type OwnRow = { name: string; role: "in" | "out" | "any"; end: string };
 export function portsOf(reference: Reference, what: What): PortView[] {
   const kind = kindOf(reference, what);
   if (!kind) return [];
-  const rows = kind.own_ports ? (what[kind.own_ports] as OwnRow[] | undefined) : undefined;
+  const rows = kind.own_ports ? (fieldsOf(what)[kind.own_ports] as OwnRow[] | undefined) : undefined;
   if (!rows) return kind.ports;
   const like = kind.ports[0];
   return rows.map((r) => ({

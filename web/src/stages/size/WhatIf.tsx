@@ -5,7 +5,7 @@ import type { FieldView, Plan, Point, Run } from "../../api/types";
 import { changeRun, changeWhat } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { nameOf } from "../../job/kinds";
+import { fieldsOf, nameOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { money } from "../../ui/format";
 import { Box, Button, Heading, Row, Table } from "../../ui/parts";
@@ -16,7 +16,7 @@ export function WhatIf({ point }: { point: Point }) {
   const reference = useReference();
   const edit = useJob((s) => s.edit);
   const [tried, setTried] = useState<Record<string, number>>({});
-  const { what } = point;
+  const what = fieldsOf(point.what);
   const fields = (reference.kinds.find((k) => k.kind === point.what.kind)?.fields ?? []).filter(
     (f) => f.quantity && typeof what[f.name] === "number",
   );

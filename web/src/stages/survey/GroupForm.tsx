@@ -9,7 +9,7 @@ import { useLook } from "../../drawing/viewStore";
 import { useAsked } from "../../job/asked";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { has, kindOf } from "../../job/kinds";
+import { has, isHeadAt } from "../../job/kinds";
 import { putInZone } from "../../job/zones";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Check, Fold, Heading, Pick } from "../../ui/parts";
@@ -59,7 +59,7 @@ export function GroupForm() {
           className="min-w-36 flex-1"
           options={[
             ["", "choose a kind"],
-            ...kinds.map((k) => [k, kindOf(reference, { kind: k })?.title ?? k] as const),
+            ...kinds.map((k) => [k, reference.kinds.find((known) => known.kind === k)?.title ?? k] as const),
           ]}
           value=""
           onPick={(k) =>
@@ -210,9 +210,8 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
 
 /** The heads among the chosen things, given one nozzle. */
 function Nozzled({ points }: { points: readonly Point[] }) {
-  const reference = useReference();
-  const heads = points.filter((p) => has(reference, p, "throws"));
-  const now = new Set(heads.map((p) => String(p.what.nozzle ?? "")));
+  const heads = points.filter(isHeadAt);
+  const now = new Set(heads.map((p) => p.what.nozzle));
   if (!heads.length) return null;
   return <NozzlePick heads={heads.map((p) => p.id)} now={now.size === 1 ? [...now][0] : ""} />;
 }

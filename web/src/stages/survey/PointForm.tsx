@@ -3,7 +3,7 @@ import type { KindView, Point } from "../../api/types";
 import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
 import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { has, nameOf, newWhat } from "../../job/kinds";
+import { has, isHead, nameOf, newWhat } from "../../job/kinds";
 import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
@@ -69,10 +69,10 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
           />
         </>
       )}
-      {has(reference, point, "throws") && (
+      {isHead(point.what) && (
         <>
-          <NozzlePick heads={[point.id]} now={String(point.what.nozzle ?? "")} />
-          <ArcTurn head={point.id} arc={Number(point.what.arc)} />
+          <NozzlePick heads={[point.id]} now={point.what.nozzle} />
+          <ArcTurn head={point.id} arc={point.what.arc} />
         </>
       )}
       {has(reference, point, "leads-drip") && <DripHead at={point.id} />}

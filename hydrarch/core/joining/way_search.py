@@ -30,7 +30,7 @@ from hydrarch.core.joining.stacks import (
     SPLITS,
     Limits,
     Stack,
-    Step,
+    StackStep,
     is_foreign,
     is_soft,
     ranked_price,
@@ -68,7 +68,7 @@ _DIRTY = ("drain", "drip", "band", "body")  # bodies that are not made for drink
 class _Edge:
     """One way on from a state: the step taken, its weight, and whether its joint or part comes apart."""
 
-    step: Step
+    step: StackStep
     into: str
     leave: str
     weight: int
@@ -77,18 +77,18 @@ class _Edge:
 
 
 @remembered()
-def _steps_into(also: tuple[str, ...], drink: bool) -> dict[str, tuple[Step, ...]]:
+def _steps_into(also: tuple[str, ...], drink: bool) -> dict[str, tuple[StackStep, ...]]:
     """For every end name, the steps a straight fitting offers, or one of the families `also`, whose entry port is that
     end.
     """
-    found: dict[str, list[Step]] = defaultdict(list)
+    found: dict[str, list[StackStep]] = defaultdict(list)
     for part in fittings().values():
         if len(part.ports) != 2 or part.family not in (*_STRAIGHT, *also):
             continue
         if drink and part.material in _DIRTY:
             continue
         for into, out in ((0, 1), (1, 0)):
-            found[part.ports[into].end.name].append(Step(part, into, out))
+            found[part.ports[into].end.name].append(StackStep(part, into, out))
     return {name: tuple(steps) for name, steps in found.items()}
 
 

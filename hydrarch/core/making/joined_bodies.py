@@ -13,7 +13,7 @@ from hydrarch.core.base.cache import remembered
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.equipment import Equipment
-from hydrarch.core.joining.records import Assembly, Joint, Side
+from hydrarch.core.joining.assembled import Assembly, Joint, Side
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 

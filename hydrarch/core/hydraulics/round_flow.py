@@ -18,7 +18,7 @@ from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.waters import use_of
 from hydrarch.core.components.basins import Basin, Blower, InWall, Jet, Standpipe
 from hydrarch.core.components.devices import Pump
-from hydrarch.core.plan.basins import shape_of
+from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System, water_at

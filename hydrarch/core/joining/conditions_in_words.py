@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import PSI
 
-__all__ = ["NOTHING_HEARD", "Heard", "read_conditions"]
+__all__ = ["NOTHING_HEARD", "Understood", "read_conditions"]
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class Understood:
     """What words say besides the two things: the `limits` they set, by the names of the bench's own, the pressure (Pa)
     it must stand and the water's temperature (K), None where they are not said.
 
@@ -27,7 +27,7 @@ class Heard:
     corrected: tuple[tuple[str, str], ...] = ()
 
 
-NOTHING_HEARD = Heard()
+NOTHING_HEARD = Understood()
 _NO = r"(?:no|without|not|never|can ?not use|can't use|don't want)(?: with| any| an?| to use| use)*|don't use"
 _NOT_ASKED = re.compile(
     r"\b(?:no|not|without|never|need not|needn't|does(?:n't| not) (?:have|need)(?: to)?|don't (?:need|want))"
@@ -78,7 +78,7 @@ _WARMTH = re.compile(
 _HOT = re.compile(r"\b(?:for )?hot(?: water)?\b")
 
 
-def read_conditions(text: str) -> tuple[str, Heard]:
+def read_conditions(text: str) -> tuple[str, Understood]:
     """What is left of a question once its conditions are read, and those: no glue, no heat, a valve between, at 6 bar.
 
     Raises `HydrarchError` for water that is said to be hot and not how hot, for no pressure, and for two.
@@ -105,4 +105,4 @@ def read_conditions(text: str) -> tuple[str, Heard]:
         text = _HOT.sub(" ", _WARMTH.sub(" ", text, count=1))
     if _HOT.search(text):
         raise HydrarchError("say how hot the water is, for example 'at 60 °C' or 'at 140 °F'")
-    return text, Heard(tuple(found), pressure, temperature)
+    return text, Understood(tuple(found), pressure, temperature)

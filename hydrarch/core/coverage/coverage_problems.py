@@ -10,8 +10,8 @@ from hydrarch.core.coverage.driphead import driphead_problems
 from hydrarch.core.coverage.emission import Emission, emission_problems, tubing_problems
 from hydrarch.core.coverage.landing import Coverage, coverage_problems
 from hydrarch.core.coverage.lowhead import lowhead_problems
-from hydrarch.core.coverage.nozzles import nozzle_problems
 from hydrarch.core.coverage.schedule import station_problems
+from hydrarch.core.coverage.throws import nozzle_problems
 from hydrarch.core.coverage.wire import Wire, wire_problems
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.plan.document import Plan

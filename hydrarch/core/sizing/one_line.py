@@ -24,7 +24,7 @@ from hydrarch.core.hydraulics.friction import (
 from hydrarch.core.hydraulics.gravity import PartFull, part_full
 from hydrarch.core.hydraulics.surge import Surge, surge
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.sizing.rules import Rule, rule_of_thumb
+from hydrarch.core.sizing.rules import ThumbRule, rule_of_thumb
 
 __all__ = ["FrictionTable", "LineAnswer", "LineQuestion", "SizeRow", "drain_sizes", "friction_table", "line_sizes"]
 
@@ -108,7 +108,7 @@ class LineAnswer:
     pick: str | None
     below: str | None
     above: str | None
-    rule: Rule | None
+    rule: ThumbRule | None
     says: str
     curves: tuple[tuple[str, tuple[tuple[float, float], ...]], ...]
 

@@ -9,12 +9,12 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.airside import air_side_problems
-from hydrarch.core.circulation.bodies import Body, body_at, comes_in
+from hydrarch.core.circulation.bodies import WaterBody, body_at, comes_in
 from hydrarch.core.circulation.overflow import overflow_problems
 from hydrarch.core.circulation.safety import entrapment_problems, flowing_entrapment, warmth_problems
 from hydrarch.core.components.basins import Basin, Heater, InWall, Jet, Skimmer
 from hydrarch.core.hydraulics.flow import Flow
-from hydrarch.core.hydraulics.rounds import loops, suction_side
+from hydrarch.core.hydraulics.round_flow import loops, suction_side
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System
@@ -156,7 +156,7 @@ def flowing_rounds(
     )
 
 
-def _bodies(plan: Plan, system: System) -> list[Body]:
+def _bodies(plan: Plan, system: System) -> list[WaterBody]:
     homes = {w.basin for p in system.points if isinstance(what := plan.by_id[p].what, InWall) and (w := what.waters)}
     return [body_at(plan, h) for h in sorted(homes)]
 

@@ -16,23 +16,23 @@ from hydrarch.core.components.outlets import Outlet
 from hydrarch.core.components.synonyms import named
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.draft import Draft
-from hydrarch.core.editing.measures import At, Go, Join, Measured, Put, Sized, To
+from hydrarch.core.editing.measures import At, Go, Join, Measured, Put, SizeSaid, To
 from hydrarch.core.plan.document import Plan, Point
 
-__all__ = ["Drawn", "draw_measures", "heading_of"]
+__all__ = ["LineDrawn", "draw_measures", "heading_of"]
 
 _SAME = 0.005  # m within which two places are one
 
 
 @dataclass(frozen=True, slots=True)
-class Drawn:
+class LineDrawn:
     """A plan with a line of measures drawn into it, and the point it ends at."""
 
     plan: Plan
     end: str
 
 
-def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
+def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> LineDrawn:
     """Draw a line of measures from a point of a plan, under that point's ground; the plan itself stays as it is.
 
     From a mark, what comes before the first thing only measures to where that thing is set: no pipe goes to a mark. A
@@ -46,10 +46,10 @@ def draw_measures(plan: Plan, start: str, steps: tuple[Measured, ...]) -> Drawn:
         raise HydrarchError("the point to draw from is not on the drawing any more: choose another")
     done = _Line(plan, start, steps)
     if not any(isinstance(s, Go) and s.faces for s in steps):
-        return Drawn(done.draft.plan(), done.here)
+        return LineDrawn(done.draft.plan(), done.here)
     centres = tuple(_centred(done, n, s) if isinstance(s, Go) and s.faces else s for n, s in enumerate(steps))
     done = _Line(plan, start, centres)
-    return Drawn(done.draft.plan(), done.here)
+    return LineDrawn(done.draft.plan(), done.here)
 
 
 class _Line:
@@ -71,7 +71,7 @@ class _Line:
 
     def _begin(self, plan: Plan, steps: tuple[Measured, ...]) -> None:
         """Come to where the first words say that the line begins."""
-        first = next((s for s in steps if not isinstance(s, Sized)), None)
+        first = next((s for s in steps if not isinstance(s, SizeSaid)), None)
         if isinstance(first, At):
             return  # it is gone to as it comes
         if plan.points:
@@ -87,7 +87,7 @@ class _Line:
     def _do(self, n: int, step: Measured) -> None:
         if isinstance(step, Put):
             self._set(step)
-        elif isinstance(step, Sized):
+        elif isinstance(step, SizeSaid):
             self.size = step.size
         elif isinstance(step, At):
             self.here, self.met, self.size = self._named(step.name), True, ""

@@ -16,7 +16,7 @@ import numpy as np
 from hydrarch.core.components.base import What
 from hydrarch.core.components.basins import Basin, InWall, TopUp, Waters
 
-__all__ = ["REACH", "Shape", "filled_by", "let_in", "nearest", "shape_of"]
+__all__ = ["REACH", "BasinShape", "filled_by", "let_in", "nearest", "shape_of"]
 
 REACH = 0.6
 """How far (m) from a body's wall a thing may stand and still be meant to be in it: a skimmer's box, a pipe's stub."""
@@ -40,11 +40,11 @@ class _Point(Protocol):
 
 
 @dataclass(frozen=True)
-class Shape:
+class BasinShape:
     """A body of water in its place: corners of the rim (m, anticlockwise), rim and floor (m), and the floor's share of
     the rim's area.
 
-    >>> tank = Shape(((0, 0), (2, 0), (2, 1), (0, 1)), rim=1.0, bottom=0.0, share=1.0)
+    >>> tank = BasinShape(((0, 0), (2, 0), (2, 1), (0, 1)), rim=1.0, bottom=0.0, share=1.0)
     >>> tank.area(0.5), tank.volume(0.5), tank.level(1.0)
     (2.0, 1.0, 0.5)
     """
@@ -111,7 +111,7 @@ class Shape:
         return hypot(flat, max(z - self.rim, 0.0), max(self.bottom - z, 0.0))
 
 
-def shape_of(point: _Point) -> Shape:
+def shape_of(point: _Point) -> BasinShape:
     """The body of water that stands at a point."""
     what = point.what
     assert isinstance(what, Basin)
@@ -126,10 +126,10 @@ def shape_of(point: _Point) -> Shape:
         corners = [(c * u - s * v, s * u + c * v) for u, v in ((-x, -y), (x, -y), (x, y), (-x, y))]
     rim = point.ground + what.rim
     placed = tuple((point.x + u, point.y + v) for u, v in corners)
-    return Shape(placed, rim, rim - what.depth, what.floor)
+    return BasinShape(placed, rim, rim - what.depth, what.floor)
 
 
-def nearest(shapes: Mapping[str, Shape], x: float, y: float, z: float) -> str | None:
+def nearest(shapes: Mapping[str, BasinShape], x: float, y: float, z: float) -> str | None:
     """The body of water a place belongs to, within `REACH` of its wall and not far over its rim or under its floor.
 
     Of several it is the nearest, and of those the smallest, as a box that stands in a tank.
