@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any, get_args, get_origin
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, cast, get_args, get_origin
 
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
@@ -37,7 +38,7 @@ class FieldView:
 
     `shape` says how it is asked for: "number", "text", "choice", "end" (of a port), "curve" (points of flow and head)
     or "rows" (each of `fields`). `low` and `high` are the least and most of a number, None where there is no such
-    limit.
+    limit. It says something `only` where the fields named have one of those values; always where none is named.
     """
 
     name: str
@@ -49,6 +50,7 @@ class FieldView:
     low: float | None
     high: float | None
     fields: tuple[FieldView, ...] = ()
+    only: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,8 +160,18 @@ def _field(name: str, info: FieldInfo) -> FieldView:
     if shape == "number" and info.annotation is str:
         shape = "text"
     told = None if shape in ("curve", "end", "rows") or not quantity else str(quantity)
+    low, high = _limits(info)
     return FieldView(
-        name, info.title or name, shape, told, default, choices, *_limits(info), _fields(row) if row else ()
+        name=name,
+        label=info.title or name,
+        shape=shape,
+        quantity=told,
+        default=default,
+        choices=choices,
+        low=low,
+        high=high,
+        fields=_fields(row) if row else (),
+        only={other: tuple(values) for other, values in cast(Any, extra.get("only", {})).items()},
     )
 
 

@@ -37,3 +37,20 @@ class Traits(unittest.TestCase):
         table = re.compile(rf"(?:new Set\(|= )\[\s*\"(?:{names})\"\s*,\s*\"(?:{names})\"")
         for file in (f for f in WEB.rglob("*.ts*") if f.name != "schema.d.ts"):
             self.assertIsNone(table.search(file.read_text("utf-8")), file.name)
+
+    def test_no_type_is_known_by_name(self) -> None:
+        """Nothing in the page asks whether a thing is of one type, but for the tee and the bend that it sets down."""
+        asked = re.compile(r"\.what\.kind\s*[!=]==\s*\"")
+        for file in (f for f in WEB.rglob("*.ts*") if f.name != "schema.d.ts"):
+            self.assertIsNone(asked.search(file.read_text("utf-8")), file.name)
+
+    def test_what_says_nothing_names_what_it_goes_by(self) -> None:
+        """A field that tells only for some values of another names a field of its own type, and values that it has."""
+        told = 0
+        for kind in reference().kinds:
+            fields = {f.name: f for f in kind.fields}
+            for f in fields.values():
+                for other, values in f.only.items():
+                    told += 1
+                    self.assertLessEqual(set(values), set(fields[other].choices), f"{kind.kind} {f.name}")
+        self.assertGreater(told, 0)

@@ -38,6 +38,7 @@ class Whole(unittest.TestCase):
             ("mates_of", lambda end: (), "nothing mates with"),
             ("pipe_price", no_price, "no starting price called 'glass pipe'"),
             ("fitting_price", no_price, "no starting price called 'glass pipe'"),
+            ("fitting_rating", no_price, "no starting price called 'glass pipe'"),
             ("ends", dict, "there is no end npt:female"),
         ):
             with self.subTest(name), patch.object(whole, name, gone):

@@ -14,7 +14,6 @@ from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.tables import read_rows
 
 __all__ = [
-    "SYSTEMS",
     "End",
     "Fitting",
     "Loss",
@@ -31,70 +30,12 @@ __all__ = [
     "pipe_end",
     "pipe_ends",
     "reduction_loss_coefficient",
+    "end_systems",
 ]
 
 _PACKAGE = "hydrarch.core.catalogue"
 _GENDERS = {"deep": "deep socket", "flex": "flexible spigot"}
 _INNER = frozenset({"male", "spigot", "pipe", "tube", "insert", "flex", "body", "barb"})
-
-SYSTEMS = {
-    "solvent": "solvent",
-    "dwv": "drain solvent",
-    "sewer": "sewer solvent",
-    "npt": "NPT",
-    "cleanout": "clean-out",
-    "bsp": "BSP taper",
-    "bspp": "BSP parallel",
-    "hose": "hose thread",
-    "buttress": "union thread",
-    "barb": "barb",
-    "compression": "compression",
-    "fusion": "fusion",
-    "band-sewer": "sewer band",
-    "band-dwv": "drain band",
-    "copper": "copper compression",
-    "copper-metric": "metric copper compression",
-    "drip-170": "0.170 drip",
-    "drip-520": "0.520 drip",
-    "drip-535": "16 mm drip",
-    "od-630": "16 mm drip nut",
-    "drip-600": "0.600 drip",
-    "drip-620": "0.620 drip",
-    "drip-820": "0.820 drip",
-    "drip-118": "0.118 drip",
-    "drip-1060": "1.060 drip",
-    "solvent-metric": "metric solvent",
-    "pe-fusion": "polyethylene fusion",
-    "compression-ips": "IPS compression",
-    "compression-cts": "copper-size compression",
-    "rural": "rural compression",
-    "repair": "repair compression",
-    "grip": "gripping compression",
-    "vinyl": "vinyl barb",
-    "corrugated": "corrugated",
-    "lead": "lead",
-    "fibre": "fibre drain",
-    "od-620": "0.620 drip nut",
-    "od-700": "0.700 drip nut",
-    "od-710": "0.710 drip nut",
-    "od-940": "0.940 drip nut",
-    "lock": "drip lock",
-    "universal": "universal",
-    "gasket": "sewer gasket",
-    "gasket-ips": "pressure gasket",
-    "gasket-metric": "drain gasket",
-    "bulkhead": "tank wall",
-    "saddle": "saddle on IPS",
-    "saddle-metric": "saddle on metric",
-    "punch": "punched hole",
-    "band-fibre": "fibre band",
-    "copper-dwv": "copper drain",
-    "band-copper-dwv": "copper drain band",
-    "cast-iron": "cast iron",
-    "band-cast-iron": "cast-iron band",
-    "band-drain-metric": "metric drain band",
-}
-"""The systems of ends, in words."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +71,7 @@ class End:
 
     def kind_words(self) -> str:
         """Its system and gender as a crew would say it."""
-        return f"{SYSTEMS[self.system]} {_GENDERS.get(self.gender, self.gender)}"
+        return f"{end_systems()[self.system]} {_GENDERS.get(self.gender, self.gender)}"
 
     def takes(self, outside: float) -> bool:
         """Whether a wide-range nut takes a pipe of that outside diameter (m)."""
@@ -188,6 +129,12 @@ class Fitting:
 
 
 @remembered()
+def end_systems() -> dict[str, str]:
+    """The systems of ends, in words."""
+    return dict(read_rows(_PACKAGE, "systems.csv", lambda row: (row["system"], row["words"])))
+
+
+@remembered()
 def ends() -> dict[str, End]:
     """Every end by its name."""
 
@@ -195,7 +142,7 @@ def ends() -> dict[str, End]:
         diameter, engagement = float(row["diameter_in"]) * INCH, float(row["engagement_in"]) * INCH
         if diameter <= 0 or engagement <= 0:
             raise ValueError("diameter and engagement must be above zero")
-        if row["system"] not in SYSTEMS:
+        if row["system"] not in end_systems():
             raise ValueError(f"'{row['system']}' is not a system of ends")
         least = float(row["least_in"]) * INCH if row["least_in"] else None
         if least is not None and not 0 < least < diameter:

@@ -7,7 +7,7 @@ from typing import Literal, get_args
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.catalogue.beginnings import Usual
-from hydrarch.core.catalogue.fittings import SYSTEMS, ends, pipe_end
+from hydrarch.core.catalogue.fittings import end_systems, ends, pipe_end
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.tables import read_rows
 
@@ -57,7 +57,7 @@ def markets() -> dict[str, MarketRow]:
 
     def make(row: dict[str, str]) -> MarketRow:
         foreign = frozenset(row["foreign"].split("|")) if row["foreign"] else frozenset()
-        unknown = (foreign | {row["thread"], row["hose"]}) - SYSTEMS.keys()
+        unknown = (foreign | {row["thread"], row["hose"]}) - end_systems().keys()
         if unknown:
             raise ValueError(f"'{min(unknown)}' is not a system of ends")
         for usual in ("series", "tubing", "house", "rigid", "drain"):

@@ -8,7 +8,7 @@ with their roles, which fittings of the catalogue may stand for it, and how a li
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, cast
@@ -117,9 +117,14 @@ class What(Model):
         return self
 
 
-def field(default: float | None, label: str, quantity: str, **limits: Any) -> Any:
-    """A number of a model: its default, what a form calls it, and its quantity."""
-    return Field(default, title=label, json_schema_extra={"quantity": quantity}, **limits)
+def field(
+    default: float | None, label: str, quantity: str, only: Mapping[str, Sequence[str]] | None = None, **limits: Any
+) -> Any:
+    """A number of a model: its default, what a form calls it, and its quantity. It says something `only` where other
+    fields have one of the values named.
+    """
+    extra: dict[str, Any] = {"quantity": quantity} | ({"only": only} if only else {})
+    return Field(default, title=label, json_schema_extra=extra, **limits)
 
 
 def listed(most: int, default: tuple[Any, ...] = (), **more: Any) -> Any:

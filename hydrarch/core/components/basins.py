@@ -56,6 +56,10 @@ class Corner(Model):
     north: float = field(0.0, "North", "length", ge=-500, le=500)
 
 
+_OBLONG = {"shape": ["oblong"]}
+_MEASURED = {"shape": ["round", "oblong"]}
+
+
 class Basin(What):
     """A body of water: its outline at the rim, its `depth` (m) from the rim down, and how far below the rim its water
     stands.
@@ -71,10 +75,12 @@ class Basin(What):
     kind: Literal["basin"] = "basin"
     use: Use = Field("garden pond", title="What it is")
     shape: Literal["round", "oblong", "outline"] = Field("oblong", title="Shape")
-    long: float = field(3.0, "Length, or across", "length", gt=0, le=500)
-    wide: float = field(2.0, "Width", "length", gt=0, le=500)
-    facing: float = field(0.0, "Its length points, left of east", "angle", ge=-2 * pi, le=2 * pi)
-    outline: tuple[Corner, ...] = listed(60, title="Corners of its outline")
+    long: float = field(3.0, "Length, or across", "length", _MEASURED, gt=0, le=500)
+    wide: float = field(2.0, "Width", "length", _OBLONG, gt=0, le=500)
+    facing: float = field(0.0, "Its length points, left of east", "angle", _OBLONG, ge=-2 * pi, le=2 * pi)
+    outline: tuple[Corner, ...] = listed(
+        60, title="Corners of its outline", json_schema_extra={"only": {"shape": ["outline"]}}
+    )
     depth: float = field(1.0, "Depth, from the rim", "length", gt=0, le=50)
     floor: float = field(1.0, "Floor, share of the rim's area", "ratio", ge=0, le=1)
     rim: float = field(0.0, "Rim above ground", "length", ge=-20, le=50)

@@ -14,6 +14,7 @@ from hydrarch.core.catalogue.markets import Market
 from hydrarch.core.catalogue.methods import methods
 from hydrarch.core.catalogue.pipes import series_list
 from hydrarch.core.catalogue.prices import fitting_price, pipe_price
+from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.components.base import kinds
 from hydrarch.core.making.steps import steps_of
 
@@ -23,10 +24,11 @@ __all__ = ["gaps"]
 def gaps() -> tuple[str, ...]:
     """Return what the tables lack, in words; empty where every reference between them is met.
 
-    Every method has steps, every method a mating and every mating its method; every pipe and fitting a price; every end
+    Every method has steps, every method a mating and every mating its method; every pipe and fitting a price, every
+    fitting a rating; every end
     of a fitting is one that something mates with; every end that a component type gives its ports exists.
     """
-    return (*_methods(), *_prices(), *_ends())
+    return (*_methods(), *_prices(), *_ratings(), *_ends())
 
 
 def _methods() -> Iterator[str]:
@@ -49,6 +51,14 @@ def _prices() -> Iterator[str]:
     for part in fittings().values():
         try:
             fitting_price(part.id)
+        except Unknown as error:
+            yield f"fitting {part.id}: {error}"
+
+
+def _ratings() -> Iterator[str]:
+    for part in fittings().values():
+        try:
+            fitting_rating(part.id)
         except Unknown as error:
             yield f"fitting {part.id}: {error}"
 

@@ -4099,7 +4099,7 @@ export interface components {
          *
          *     `shape` says how it is asked for: "number", "text", "choice", "end" (of a port), "curve" (points of flow and head)
          *     or "rows" (each of `fields`). `low` and `high` are the least and most of a number, None where there is no such
-         *     limit.
+         *     limit. It says something `only` where the fields named have one of those values; always where none is named.
          */
         FieldView: {
             /** Choices */
@@ -4119,6 +4119,10 @@ export interface components {
             low: number | null;
             /** Name */
             name: string;
+            /** Only */
+            only?: {
+                [key: string]: string[];
+            };
             /** Quantity */
             quantity: string | null;
             /** Shape */

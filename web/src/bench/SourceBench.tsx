@@ -120,7 +120,7 @@ export function SourceBench({ format }: { format: Formatter }) {
                   done="The mains has it."
                   stage="survey"
                   of={(plan) =>
-                    plan.points.flatMap((p) => (p.what.kind === "mains" ? [[p.id, nameOf(reference, p)]] : []))
+                    plan.points.flatMap((p) => ("flowing_pressure" in p.what ? [[p.id, nameOf(reference, p)]] : []))
                   }
                   change={async (plan, id) =>
                     changeWhat(plan, id, { pressure: found.rest, flowing: middle[0], flowing_pressure: middle[1] })

@@ -3,8 +3,6 @@ import type { Point } from "../api/types";
 import { drawn, toScreen, type View } from "./geometry";
 import { flat, levelOf, type Projection } from "./projection";
 
-type Long = { east: number; north: number; width: number; what: string };
-
 const line = (dash: string | undefined, width: number) => ({
   fill: "none",
   stroke: "var(--color-muted)",
@@ -25,8 +23,8 @@ export const Marks = memo(function Marks({
   return (
     <g pointerEvents="none">
       {points.map((p) => {
-        const mark = p.what as unknown as Long;
-        if (p.what.kind !== "mark" || (!mark.east && !mark.north)) return null;
+        const mark = p.what;
+        if (!("east" in mark) || (!mark.east && !mark.north)) return null;
         const z = levelOf(p);
         const a = toScreen(view, flat(how, { x: p.x, y: p.y, z }));
         const b = toScreen(view, flat(how, { x: p.x + mark.east, y: p.y + mark.north, z }));

@@ -2,7 +2,7 @@ import { useEffect, useId, useState } from "react";
 import { api, Refused } from "../api/client";
 import { useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
-import { nameOf } from "../job/kinds";
+import { kindOf, nameOf } from "../job/kinds";
 import { useReference } from "../ui/context";
 import { Button } from "../ui/parts";
 import { useTools } from "./toolStore";
@@ -102,7 +102,7 @@ export function MeasureBar() {
           role="status"
         >
           {read.kind === "nothing"
-            ? from?.what.kind === "mark"
+            ? from && kindOf(reference, from.what)?.role === "mark"
               ? "how far from it, then what stands there: 3.2 e, 1.1 n, tap; no pipe goes to it"
               : !from
                 ? plan.points.length

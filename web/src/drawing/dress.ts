@@ -1,7 +1,7 @@
 import type { Joint, JointState, Plan, Readiness, Reference, Stage, StateName } from "../api/types";
 import type { Derived } from "../job/derived";
 import { planned } from "../job/folded";
-import { isOutlet, isPlain, nameOf } from "../job/kinds";
+import { fieldsOf, isOutlet, isPlain, kindOf, nameOf } from "../job/kinds";
 import { type Formatter, lies } from "../ui/format";
 
 /** What the one drawing wears in each stage: the words at points and runs, and how joints are shown. */
@@ -47,8 +47,8 @@ export function dress(worn: Worn): Dress {
 /** The words at a point; levels only where the ground is not `flat`, all of one level. */
 function pointWords(worn: Worn, p: Plan["points"][number], flat: boolean): Words {
   const { stage, derived, reference, format, scenario } = worn;
-  if (p.what.kind === "mark") {
-    const deep = ["cable", "other pipe"].includes(String(p.what.what));
+  if (kindOf(reference, p.what)?.role === "mark") {
+    const deep = ["cable", "other pipe"].includes(String(fieldsOf(p.what).what));
     return { lines: [nameOf(reference, p), ...(deep ? [lies(format, p.depth)] : [])] };
   }
   const water = derived.lines.waters[p.id];

@@ -9,7 +9,7 @@ import { useLook } from "../../drawing/viewStore";
 import { useAsked } from "../../job/asked";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { has, isHeadAt } from "../../job/kinds";
+import { has, isHeadAt, kindOf } from "../../job/kinds";
 import { putInZone } from "../../job/zones";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Check, Fold, Heading, Pick } from "../../ui/parts";
@@ -84,7 +84,7 @@ export function GroupForm() {
           <Moves act={act} />
           <Give act={act} pipes={runs.length > 0} />
           {points.length > 2 && <Fills act={act} />}
-          {points.some((p) => p.what.kind === "mark") && <Rings act={act} />}
+          {points.some((p) => kindOf(reference, p.what)?.role === "mark") && <Rings act={act} />}
           <Nozzled points={points} />
           <IntoZone points={points} />
           <Carried chosen={chosen} />

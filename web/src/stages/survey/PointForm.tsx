@@ -3,7 +3,7 @@ import type { KindView, Point } from "../../api/types";
 import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
 import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { has, isHead, nameOf, newWhat } from "../../job/kinds";
+import { fieldsOf, has, isHead, nameOf, newWhat } from "../../job/kinds";
 import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
@@ -63,7 +63,7 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
         <>
           <Heading>{kind.title}</Heading>
           <Fields
-            fields={kind.fields.filter((f) => f.name !== "nozzle" && !idle(point.what, f.name))}
+            fields={kind.fields.filter((f) => f.name !== "nozzle" && tells(point.what, f))}
             values={point.what}
             onChange={(change) => edit((p) => changeWhat(p, point.id, change))}
           />
@@ -114,12 +114,9 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
   );
 }
 
-/** Whether a number of a body of water says nothing for the shape it has. */
-function idle(what: Point["what"], field: string): boolean {
-  if (what.kind !== "basin") return false;
-  const used = { round: ["long"], oblong: ["long", "wide", "facing"], outline: ["outline"] }[String(what.shape)] ?? [];
-  return ["long", "wide", "facing", "outline"].includes(field) && !used.includes(field);
-}
+/** Whether a field says something of a thing, by what its other fields are. */
+const tells = (what: Point["what"], field: KindView["fields"][number]): boolean =>
+  Object.entries(field.only ?? {}).every(([other, values]) => values.includes(String(fieldsOf(what)[other])));
 
 /** What is done otherwise here than in the rest of the job, each taken back at a press. */
 function Otherwise({ point }: { point: Point }) {

@@ -4,6 +4,7 @@ import type { Plan, Points, ProblemDocument, Reference } from "../../api/types";
 import { addPoint, changePoint } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
+import { kindOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { Said } from "../../ui/Messages";
 import { Box, Button, Pick } from "../../ui/parts";
@@ -100,6 +101,8 @@ const set = (plan: Plan, reference: Reference, kind: string, found: Points): Pla
       x: p.x,
       y: p.y,
       name: p.name,
-      ...(level === null ? {} : { ground: level, ...(kind === "mark" ? { depth: 0 } : {}) }),
+      ...(level === null
+        ? {}
+        : { ground: level, ...(kindOf(reference, point.what)?.role === "mark" ? { depth: 0 } : {}) }),
     });
   }, plan);
