@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from math import cos, dist, pi, sin
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.pipes import Pipe
@@ -58,6 +59,8 @@ NEEDS: Mapping[str, RoomNeed] = {
 plate beyond its socket: from memory."""
 NUT = RoomNeed(0.025, 0.02, _WAYS, "fingers about its nut")
 """What the nut of a union wants."""
+_AT_ONCE = 64
+"""Spots whose surroundings are looked up in one go."""
 _HANDLE = 2.2
 """Length of a ball valve's handle in outer diameters of its body, from memory."""
 
@@ -126,21 +129,31 @@ class _Surroundings:
                 self.joined[line.b].add(line.a)
         self.spots = list(self.mine)
         self.places = np.array([lay.places[p] for p in self.spots]).reshape(-1, 3)
+        self.tree = cKDTree(self.places)
+        self.passing = self._passing()
         self.known: dict[str, list[Barrel]] = {}
+
+    def _passing(self) -> dict[str, list[int]]:
+        """The lines within reach of each spot, by number, in the order of the drawing; many spots at a time."""
+        found: dict[str, list[int]] = defaultdict(list)
+        for first in range(0, len(self.spots) if len(self.starts) else 0, _AT_ONCE):
+            here = self.places[first : first + _AT_ONCE, None, :]
+            share = np.clip(((here - self.starts) * self.ways).sum(axis=2) / self.long, 0, 1)
+            away = ((self.starts + share[..., None] * self.ways - here) ** 2).sum(axis=2)
+            for spot, line in np.argwhere(away < _FAR**2).tolist():
+                found[self.spots[first + spot]].append(line)
+        return found
 
     def near(self, point: str) -> list[Barrel]:
         """Barrels within reach of a point's hands: of other points, and of pipe that does not come to it."""
         if point not in self.known:
-            here = np.array(self.lay.places[point])
             found = [
                 b
-                for i in np.flatnonzero(((self.places - here) ** 2).sum(axis=1) < _FAR**2)
+                for i in sorted(self.tree.query_ball_point(self.lay.places[point], _FAR))
                 if self.spots[i] != point and self.spots[i] not in self.joined[point]
                 for b in self.mine[self.spots[i]]
             ]
-            share = np.clip(((here - self.starts) * self.ways).sum(axis=1) / self.long, 0, 1)
-            away = ((self.starts + share[:, None] * self.ways - here) ** 2).sum(axis=1)
-            for i in np.flatnonzero(away < _FAR**2):
+            for i in self.passing[point]:
                 a, b = self.ends[i]
                 if point not in (a, b):
                     found.append(Barrel(self.lay.places[a], self.lay.places[b], self.radii[i]))

@@ -428,7 +428,7 @@ class Derivation:
             if stage in stages and name != "systems":  # the layout tells what its systems told
                 told += getattr(getattr(self, name), "problems", ())
         whole = folded(self.plan, self.systems, (*self.failed, *_once(told)))
-        return tuple(replace(p, does=self._does(p)) if p.code in MENDS else p for p in whole)
+        return tuple(replace(p, does=says) if p.code in MENDS and (says := self._does(p)) else p for p in whole)
 
     def _does(self, problem: Problem) -> str:
         """What the plain mend of a problem does; "" where that cannot be told: it hides no problem."""
@@ -456,7 +456,7 @@ def _once(told: list[Problem]) -> Iterator[Problem]:
         count = more.pop(what(p), None)
         if count is not None:
             again = f" The same in {count} other scenario{'s' if count > 1 else ''}." if count else ""
-            yield replace(p, says=p.says + again)
+            yield replace(p, says=p.says + again) if again else p
 
 
 Derived = Derivation

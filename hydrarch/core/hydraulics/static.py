@@ -207,11 +207,20 @@ def pressure_at(plan: Plan, pressures: Mapping[str, float], end: RunEnd, run: Ru
     return pressures[far.id] + (far.level - here.level) * water(plan.conditions.water_temperature).weight
 
 
-def pressing(plan: Plan, system: System, pressures: Mapping[str, float], run: Run) -> float:
+def pressing(plan: Plan, lay: Layout, run: Run) -> float:
     """The most (Pa) that presses out of a run at rest: inside a well what water stands outside presses back.
 
-    The well's water is taken as it stands while it is pumped, the lowest it comes to.
+    The well's water is taken as it stands while it is pumped, the lowest it comes to. Worked out once for a layout.
     """
+    known: tuple[Plan, dict[str, float]] | None = lay.remembered.get("pressing")
+    if known is None or known[0] is not plan:
+        known = lay.remembered["pressing"] = plan, {}
+    if run.id not in known[1]:
+        known[1][run.id] = _pressing(plan, lay.systems.found[lay.systems.of[run.id]], static_pressure(plan, lay), run)
+    return known[1][run.id]
+
+
+def _pressing(plan: Plan, system: System, pressures: Mapping[str, float], run: Run) -> float:
     seen = {e.point: p for e in run.ends if (p := pressure_at(plan, pressures, e, run)) is not None}
     if run.situation == HUNG:
         weight = water(plan.conditions.water_temperature).weight
@@ -234,7 +243,7 @@ def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple
         warm, item, worst = (
             lay.warm[run.id],
             pipes[run.id],
-            pressing(plan, lay.systems.found[lay.systems.of[run.id]], pressures, run),
+            pressing(plan, lay, run),
         )
         rated, between = (
             laid_rating(item, warm, run.situation),

@@ -107,13 +107,15 @@ def folded(plan: Plan, parts: Systems, told: Sequence[Problem]) -> tuple[Problem
         at = roots[p.key]
         if at not in worst or _GRAVE[p.severity] > _GRAVE[worst[at].severity]:
             worst[at] = p
-    whole = [
-        replace(p, follows=roots[p.key])
-        if roots[p.key] != p.key
-        else replace(p, severity=worst[p.key].severity)  # what leads to a stop is one
-        for p in told
-    ]
-    return tuple(sorted(whole, key=lambda p: bool(p.follows)))
+
+    def placed(p: Problem) -> Problem:
+        at = roots[p.key]
+        if at != p.key:
+            return replace(p, follows=at)
+        grave = worst[at].severity  # what leads to a stop is one
+        return p if grave == p.severity else replace(p, severity=grave)
+
+    return tuple(sorted(map(placed, told), key=lambda p: bool(p.follows)))
 
 
 class _Near:

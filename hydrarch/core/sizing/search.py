@@ -27,7 +27,7 @@ from hydrarch.core.hydraulics.drain_flow import DrainRun
 from hydrarch.core.hydraulics.flow import ENOUGH, FlowModel, Trial, draws
 from hydrarch.core.hydraulics.links import Array, Rows, Sizes
 from hydrarch.core.hydraulics.round_flow import alike
-from hydrarch.core.hydraulics.static import pressing, static_pressure
+from hydrarch.core.hydraulics.static import pressing
 from hydrarch.core.plan.document import Plan, Run
 from hydrarch.core.site.layout import Layout, path_between
 from hydrarch.core.site.systems import water_at
@@ -83,7 +83,6 @@ class Search:
     ) -> None:
         self.plan, self.lay, self.minor, self.models, self.drains, self.late = plan, lay, minor, ready, drains, late
         self.limit = plan.conditions.max_velocity
-        self._static = static_pressure(plan, lay)
         self.least = Least(plan, lay)
         self.options: dict[str, tuple[Pipe, ...]] = {r.id: self._options(r) for r in plan.runs}
         self._free = [r.id for r in plan.runs if len(self.options[r.id]) > 1]
@@ -118,7 +117,7 @@ class Search:
         return sizes[self.least.place(run.id, sizes) :]
 
     def _pressing(self, run: Run) -> float:
-        return pressing(self.plan, self.lay.systems.found[self.lay.systems.of[run.id]], self._static, run)
+        return pressing(self.plan, self.lay, run)
 
     def stands(self, run: Run, item: Pipe) -> bool:
         """Whether a pipe carries what a run sees at rest, in water as warm as it gets there."""

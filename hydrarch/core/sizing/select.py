@@ -206,7 +206,7 @@ def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
             code="too-fast", severity="warn", where=run.id, says=says, mend=mend, scenario=top.scenario
         )
         alike[top.scenario, f"{top.runs[run.id].velocity:.3g}"].append(Edge(run.id, *run.points))
-    for edges in alike.values():
+    for edges in (e for e in alike.values() if len(e) > 1):
         for _, stretch in Graph(edges).parts():
             first, *rest = sorted((e.name for e in stretch), key=list(found).index)
             found |= {r: replace(found[r], follows=found[first].key) for r in rest}
