@@ -33,9 +33,7 @@ from hydrarch.api.service import Service, hold_book
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.plan import references
-from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID, drying_yard, herb_bank, thistledown, thistledown_events
-from hydrarch.demo_watering import BEDS_ID, MEADOW_ID, herb_beds, partly_made, tent_meadow
-from hydrarch.demo_waters import POND_ID, TANK_ID, TUB_ID, cedar_tub, left_dry, show_tank, swimming_pond
+from hydrarch.demo import JOBS, demo_events, demo_job
 from hydrarch.devices.authority import Certified, certified
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.exports import EXPORTS, Subject
@@ -154,30 +152,10 @@ def _demo(store: Store, given: argparse.Namespace) -> int:
 
 def put_demo(store: Store, *, reset: bool) -> None:
     """Put the demo jobs in, anew if asked to."""
-    for name, make, share, by in ((BEDS_ID, herb_beds, 0.5, "Rowan"), (MEADOW_ID, tent_meadow, 0.3, "Ash")):
+    for name in JOBS:
         if _wanted(store, name, reset):
-            watered = make()
-            add_job(store, name, watered)
-            add_events(store, name, partly_made(watered, share, 3, by))
-    for name, make, share, things, why in (
-        (TANK_ID, show_tank, 0.4, ("B1", "B2"), "it comes out for cleaning"),
-        (TUB_ID, cedar_tub, 0.3, ("RW",), "the next person glues it"),
-        (POND_ID, swimming_pond, 0.5, ("B2",), "it is turned later, when the line below is in"),
-    ):
-        if _wanted(store, name, reset):
-            round_ = make()
-            add_job(store, name, round_)
-            add_events(
-                store, name, [*partly_made(round_, share, 2, "Juniper"), *left_dry(round_, things, why, "Sorrel")]
-            )
-    if _wanted(store, YARD_ID, reset):
-        add_job(store, YARD_ID, drying_yard())
-    if _wanted(store, HERBS_ID, reset):
-        add_job(store, HERBS_ID, herb_bank())
-    if _wanted(store, DEMO_ID, reset):
-        plan = thistledown()
-        add_job(store, DEMO_ID, plan)
-        add_events(store, DEMO_ID, thistledown_events(plan))
+            add_job(store, name, demo_job(name).plan)
+            add_events(store, name, demo_events(name, time.time()))
 
 
 def _wanted(store: Store, name: str, reset: bool) -> bool:

@@ -3,7 +3,7 @@
 import unittest
 import uuid
 
-from hydrarch.demo_waters import TANK_ID, show_tank
+from hydrarch.demo import TANK_ID, show_tank
 from tests.api.client import WithClient
 
 

@@ -9,9 +9,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 from hydrarch.api.app import create_app
-from hydrarch.demo import DEMO_ID, HERBS_ID, YARD_ID
-from hydrarch.demo_watering import BEDS_ID, MEADOW_ID
-from hydrarch.demo_waters import POND_ID, TANK_ID, TUB_ID
+from hydrarch.demo import BEDS_ID, DEMO_ID, HERBS_ID, MEADOW_ID, POND_ID, TANK_ID, TUB_ID, YARD_ID
 from tests.api.client import WithClient
 
 ROOT = Path(__file__).resolve().parents[2]

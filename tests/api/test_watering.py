@@ -4,7 +4,7 @@ import csv
 import io
 import re
 
-from hydrarch.demo_watering import BEDS_ID, MEADOW_ID
+from hydrarch.demo import BEDS_ID, MEADOW_ID
 from tests.api.client import WithClient
 
 

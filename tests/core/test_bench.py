@@ -27,8 +27,7 @@ from hydrarch.core.joining.wrong import tempting
 from hydrarch.core.making.at_bench import steps_at_bench
 from hydrarch.core.making.fusion import fused_joint
 from hydrarch.core.making.steps import fusion_times, other_mark, procedure
-from hydrarch.demo import drying_yard, herb_bank, thistledown
-from hydrarch.demo_waters import cedar_tub, show_tank
+from hydrarch.demo import cedar_tub, drying_yard, herb_bank, show_tank, thistledown
 
 ENDS = sorted(ends())
 HOT, SOLVENT = methods_where("heat", True), methods_where("solvent", True)

@@ -20,8 +20,7 @@ from hydrarch.core.cutting.nest import LONG, nest_lengths
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.short import cut_from, part_rating
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo import herb_bank, thistledown
-from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from hydrarch.demo import cedar_tub, herb_bank, show_tank, swimming_pond, thistledown
 from hydrarch.formats.tables import prices_csv, read_prices
 from tests.core.plans import make_plan, point
 

@@ -11,8 +11,7 @@ from pydantic import ValidationError
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.plan.details import SEEN_FROM, Detail
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo import thistledown
-from hydrarch.demo_waters import show_tank
+from hydrarch.demo import show_tank, thistledown
 from hydrarch.formats.drawing import drawings, project
 from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point

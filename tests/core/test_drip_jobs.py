@@ -15,7 +15,7 @@ from hydrarch.core.editing.drip_beds import bedded, tubing_of
 from hydrarch.core.editing.drip_head import drip_head
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo_watering import herb_beds
+from hydrarch.demo import herb_beds
 from hydrarch.formats.tables import prices_csv, read_prices
 from tests.core.plans import draw, point
 

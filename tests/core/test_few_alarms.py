@@ -10,9 +10,16 @@ from hydrarch.core.joining.answer import answer
 from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.question import read_question
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo import drying_yard, herb_bank, thistledown
-from hydrarch.demo_watering import herb_beds, tent_meadow
-from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from hydrarch.demo import (
+    cedar_tub,
+    drying_yard,
+    herb_bank,
+    herb_beds,
+    show_tank,
+    swimming_pond,
+    tent_meadow,
+    thistledown,
+)
 from tests.core.jobs import (
     bathrooms,
     building_drain,

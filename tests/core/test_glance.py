@@ -6,7 +6,7 @@ from hydrarch.core.commissioning.glance import Glance, Wait, glance
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.log import Log
-from hydrarch.demo import thistledown, thistledown_events
+from hydrarch.demo import DEMO_ID, demo_events, thistledown
 from tests.core.plans import draw, point
 
 NOW = 1e9
@@ -38,7 +38,7 @@ class AtAGlance(unittest.TestCase):
     def test_the_demo_waits_at_its_dry_joints(self) -> None:
         """Five dry joints wait in Make, and nothing is called done."""
         plan = thistledown()
-        found = seen(plan, Log(thistledown_events(plan, NOW)))
+        found = seen(plan, Log(demo_events(DEMO_ID, NOW)))
         self.assertEqual(found.stage, "make")
         self.assertIn(Wait("5 dry-fitted only", dry=True), found.waits)
         self.assertEqual(found.waits[0].says, "1 problem")  # the heads hang on a well that is drunk from

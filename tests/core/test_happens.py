@@ -17,7 +17,9 @@ from hydrarch.core.components.basins import Basin
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
 from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan, Point
-from hydrarch.demo_waters import cedar_tub, left_dry, show_tank, swimming_pond
+from hydrarch.core.record.events import Event
+from hydrarch.core.record.states import mark_joints
+from hydrarch.demo import cedar_tub, show_tank, swimming_pond
 from tests.core.plans import draw
 from tests.core.test_rounds import Things, cover, over_sump, thing, tub
 
@@ -291,7 +293,18 @@ class LeftDry(unittest.TestCase):
         d = derive(plan, strict=True)
 
         def told(at: str) -> str:
-            done = left_dry(plan, (at,), "it comes out for cleaning", "Ash", now=1.7e9)
+            dry = [j for j in d.assembly.joints if j.point == at and j.method != "bulkhead"]
+            done = [
+                Event(
+                    id=j.id[-20:],
+                    kind="left_dry",
+                    at=1.7e9 - 1800,
+                    by="Ash",
+                    joints=mark_joints(dry, [j.id], {}, place=True),
+                    note="it comes out for cleaning",
+                )
+                for j in dry
+            ]
             self.assertTrue(done)
             ready = where_it_stands(plan, d, done, 1.7e9)
             self.assertEqual(ready.hand_over.left, len(done))

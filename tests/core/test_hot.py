@@ -13,7 +13,7 @@ from hydrarch.core.derivation.chain import derive
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.joining.strength import seen_by, too_weak
 from hydrarch.core.report.headlines import says
-from hydrarch.demo_waters import cedar_tub
+from hydrarch.demo import cedar_tub
 from tests.core.plans import draw, point
 
 

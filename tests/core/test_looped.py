@@ -6,7 +6,7 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.loops import as_tree, closes_a_loop, loop_beside_tree
-from hydrarch.demo_watering import tent_meadow
+from hydrarch.demo import tent_meadow
 from tests.core.plans import draw, point
 
 

@@ -26,7 +26,7 @@ from hydrarch.core.record.events import Event, EventKind
 from hydrarch.core.record.log import Log
 from hydrarch.core.record.states import StateName, joint_state, mark_joints, spoken_state
 from hydrarch.core.report.working import WORKINGS, working
-from hydrarch.demo import thistledown, thistledown_events
+from hydrarch.demo import DEMO_ID, demo_events, thistledown
 from tests.checks.values import values
 from tests.core.plans import make_plan, point
 
@@ -349,7 +349,7 @@ class States(unittest.TestCase):
 
     def test_hand_over_lists_dry_first(self) -> None:
         """What is dry stands before what is made, not tested."""
-        ready = stands(thistledown_events(PLAN, 100000.0), 100000.0)
+        ready = stands(demo_events(DEMO_ID, 100000.0), 100000.0)
         states = [ready.joints[j].state for j in ready.first]
         dry = states.count("dry")
         self.assertEqual(dry, 5)

@@ -18,7 +18,7 @@ from hydrarch.core.editing.drip_head import drip_head
 from hydrarch.core.editing.set_nozzle import nozzled
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import layout
-from hydrarch.demo_watering import herb_beds, partly_made, tent_meadow
+from hydrarch.demo import BEDS_ID, MEADOW_ID, demo_events, herb_beds, tent_meadow
 from hydrarch.formats.tables import nozzles_csv, read_nozzles
 from tests.core.plans import codes, draw, point
 
@@ -258,9 +258,9 @@ class Demo(unittest.TestCase):
         self.assertIn("They overlap", meadow.watered["meadow"].says[0])
         self.assertEqual(set(meadow.shut["meadow"]), {"Y1", "Y2"})
         self.assertEqual({len(rows) for rows in beds.dripped.values()}, {3})
-        for d in (meadow, beds):
+        for name, d in ((MEADOW_ID, meadow), (BEDS_ID, beds)):
             self.assertFalse([p for p in d.problems() if p.severity != "note"])
-            kinds = {e.kind for e in partly_made(d.plan, 0.4, 3, "Ash", 1e9)}
+            kinds = {e.kind for e in demo_events(name, 1e9)}
             self.assertEqual(kinds, {"made", "dry_fitted"})
 
 

@@ -29,7 +29,7 @@ from hydrarch.core.editing.jet_ring import jet_ring
 from hydrarch.core.hydraulics.round_flow import air_carried
 from hydrarch.core.plan.basin_shapes import BasinShape, let_in, nearest, shape_of
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo_waters import cedar_tub
+from hydrarch.demo import cedar_tub
 from tests.core.plans import draw
 from tests.core.test_rounds import cover, over_sump, thing, told, tub
 

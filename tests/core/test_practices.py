@@ -9,9 +9,7 @@ from hydrarch.core.catalogue.guidance import practices
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo import drying_yard, herb_bank, thistledown
-from hydrarch.demo_watering import herb_beds
-from hydrarch.demo_waters import swimming_pond
+from hydrarch.demo import drying_yard, herb_bank, herb_beds, swimming_pond, thistledown
 from tests.core.plans import draw, point
 
 

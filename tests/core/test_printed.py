@@ -18,7 +18,7 @@ from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.plan.document import Run, RunEnd
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.core.report.handing import what_valves_shut
-from hydrarch.demo import drying_yard, thistledown, thistledown_events
+from hydrarch.demo import DEMO_ID, demo_events, drying_yard, thistledown
 from hydrarch.formats.longsection import long_sections
 from hydrarch.formats.printed import as_laid_pdf
 from hydrarch.formats.sheet import sheet_html
@@ -156,7 +156,7 @@ class Pdf(unittest.TestCase):
         """
         plan = thistledown()
         done = derive(plan)
-        ready = where_it_stands(plan, done, thistledown_events(plan, NOW), NOW)
+        ready = where_it_stands(plan, done, demo_events(DEMO_ID, NOW), NOW)
         laid = as_laid(plan, done, ready)
         self.assertTrue(laid)
         for units, size in zip(get_args(System), ((612.0, 792.0), (595.28, 841.89)), strict=True):

@@ -15,9 +15,7 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event, Reading
 from hydrarch.core.record.log import Log
 from hydrarch.core.record.states import mark_joints
-from hydrarch.demo import herb_bank, thistledown
-from hydrarch.demo_watering import herb_beds, tent_meadow
-from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from hydrarch.demo import cedar_tub, herb_bank, herb_beds, show_tank, swimming_pond, tent_meadow, thistledown
 from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point, tank_to_tap
 

@@ -13,7 +13,7 @@ from hydrarch.core.commissioning.walk import wet_sections
 from hydrarch.core.components.base import Kind, PortSpec, What, kinds
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo_watering import herb_beds
+from hydrarch.demo import herb_beds
 from tests.core.jobs import cellar_sump, square
 from tests.core.plans import draw, point
 

@@ -20,7 +20,7 @@ from hydrarch.core.components.basins import Jet
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.hydraulics.round_flow import AIR_SPEED, overflows, turnover_flow
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from hydrarch.demo import cedar_tub, show_tank, swimming_pond
 from tests.core.plans import draw, point
 
 Things = list[dict[str, Any]]

@@ -6,7 +6,7 @@ from typing import Any
 from hydrarch.core.base.problems import Problem
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo_waters import cedar_tub
+from hydrarch.demo import cedar_tub
 from tests.core.plans import draw, point
 
 

@@ -10,7 +10,7 @@ from hydrarch.core.components.basins import InWall
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.making.steps import StepText, procedure
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo_waters import show_tank, swimming_pond
+from hydrarch.demo import show_tank, swimming_pond
 from tests.core.plans import draw, point
 
 MAINS = point("M", 0, 0, "mains", pressure=400e3)

@@ -23,7 +23,7 @@ from hydrarch.core.making.steps import fusion_times
 from hydrarch.core.making.tins import old_tins
 from hydrarch.core.record.events import Reading
 from hydrarch.core.record.went_wrong import went_wrong
-from hydrarch.demo import thistledown, thistledown_events
+from hydrarch.demo import DEMO_ID, demo_events, thistledown
 from hydrarch.devices.gauge import SimulatedGauge, read_log
 from hydrarch.devices.weather import SimulatedWeather, lowest, read_weather
 from tests.checks.values import Value, values
@@ -384,7 +384,7 @@ class Making(unittest.TestCase):
 class Wrong(unittest.TestCase):
     """A joint that went wrong."""
 
-    STATES = where_it_stands(PLAN, DONE, thistledown_events(PLAN, 1.8e9), 1.8e9).joints
+    STATES = where_it_stands(PLAN, DONE, demo_events(DEMO_ID, 1.8e9), 1.8e9).joints
 
     def joint(self, method: str, made: bool = True) -> Joint:
         """A joint of that method, made or not."""

@@ -12,8 +12,7 @@ from hydrarch.core.cutting.bill import joints_per_quart
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.making.fusion import fused_joint
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo import herb_bank, thistledown
-from hydrarch.demo_waters import cedar_tub, show_tank, swimming_pond
+from hydrarch.demo import cedar_tub, herb_bank, show_tank, swimming_pond, thistledown
 from hydrarch.formats.explained import explain
 from tests.core.plans import draw, make_plan, point
 

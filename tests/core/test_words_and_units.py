@@ -22,7 +22,7 @@ from hydrarch.core.report.working import working
 from hydrarch.core.sizing.one_line import LineQuestion, line_sizes
 from hydrarch.core.wells.droppipe import Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
-from hydrarch.demo import drying_yard, herb_bank, thistledown, thistledown_events
+from hydrarch.demo import DEMO_ID, demo_events, drying_yard, herb_bank, thistledown
 
 FOREIGN: dict[System, re.Pattern[str]] = {
     "us": re.compile(r"\d\s?(m|mm|cm|bar|mbar|kPa|L|L/s|L/min|L/h|°C|kg|kg/m|m/s|N·m)(?![\w/])"),
@@ -63,7 +63,7 @@ class Words(unittest.TestCase):
             for system in ("us", "metric"):
                 plan = make().model_copy(update={"units": system})
                 done = derive(plan)
-                events = thistledown_events(plan, 1e6) if make is thistledown else []
+                events = demo_events(DEMO_ID, 1e6) if make is thistledown else []
                 self.own_units_only(done.problems(), system, "problems")
                 self.own_units_only((done.sizes.choices, done.bill, done.drains, done.sections), system, "derived")
                 self.own_units_only(where_it_stands(plan, done, events, 1e6), system, "stands")
