@@ -14,7 +14,7 @@ import {
 } from "../src/drawing/geometry";
 import { placeLabels } from "../src/drawing/labels";
 import { bring } from "../src/drawing/snapping";
-import { csv, extent, ticks } from "../src/ui/chart";
+import { axis, csv, extent, path } from "../src/ui/chart";
 import { clockTime, formatter, inchFraction, wait } from "../src/ui/format";
 import { reference } from "./plans";
 
@@ -113,7 +113,21 @@ test("a segment meets a box it crosses, touches within or ends in, and no other"
 
 test("round steps and ticks", () => {
   assert.equal(niceStep(10, 48), 5);
-  assert.deepEqual(ticks(0, 10), [0, 2, 4, 6, 8, 10]);
+  const up = axis([0, 10], 100, 0);
+  assert.deepEqual(up.ticks, [0, 2, 4, 6, 8, 10]);
+  assert.deepEqual([up.at(0), up.at(5), up.at(10)], [100, 50, 0]);
+  assert.deepEqual(axis([0, 1], 0, 1).ticks.map(axis([0, 1], 0, 1).words), ["0.0", "0.2", "0.4", "0.6", "0.8", "1.0"]);
+  assert.equal(
+    path(
+      [
+        [0, 10],
+        [2, 5],
+      ],
+      (v) => v,
+      up.at,
+    ),
+    "M0,0L2,50",
+  );
   assert.deepEqual(extent([{ name: "a", points: [] }], 1, true), [0, 1]);
   assert.deepEqual(
     extent(

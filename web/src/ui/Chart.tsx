@@ -1,13 +1,13 @@
 import { useRef, useState } from "react";
 import { useFormat } from "../ui/context";
-import { csv, extent, type Line, path, ticks, tickText } from "./chart";
+import { axis, csv, extent, type Line, path, valueText } from "./chart";
 import { Button, Row, Table } from "./parts";
 
-type Axis = { label: string; quantity: string | null; zero?: boolean };
+type Shown = { label: string; quantity: string | null; zero?: boolean };
 type ChartProps = {
   title: string;
-  x: Axis;
-  y: Axis;
+  x: Shown;
+  y: Shown;
   lines: readonly Line[];
   marks?: readonly { at: readonly [number, number]; label: string }[];
 };
@@ -29,16 +29,15 @@ export function Chart({ title, x, y, lines: given, marks = [] }: ChartProps) {
   const format = useFormat();
   const svg = useRef<SVGSVGElement>(null);
   const [table, setTable] = useState(false);
-  const unit = (a: Axis) => (a.quantity ? format.unit(a.quantity) : "");
-  const to = (a: Axis, v: number) => (a.quantity ? format.number(v, a.quantity) : v);
+  const unit = (a: Shown) => (a.quantity ? format.unit(a.quantity) : "");
+  const to = (a: Shown, v: number) => (a.quantity ? format.number(v, a.quantity) : v);
   const lines = given.map((l) => ({ ...l, points: l.points.map(([a, b]): [number, number] => [to(x, a), to(y, b)]) }));
   const spots = marks.map((m) => ({ ...m, at: [to(x, m.at[0]), to(y, m.at[1])] as [number, number] }));
   const all = [...lines, { name: "", points: spots.map((m) => m.at) }];
-  const [x0, x1] = extent(all, 0, x.zero ?? true);
-  const [y0, y1] = extent(all, 1, y.zero ?? true);
-  const px = (v: number) => box.left + ((v - x0) / (x1 - x0)) * (box.width - box.left - box.right);
-  const py = (v: number) => box.height - box.bottom - ((v - y0) / (y1 - y0)) * (box.height - box.top - box.bottom);
-  const label = (a: Axis) => (unit(a) ? `${a.label}, ${unit(a)}` : a.label);
+  const across = axis(extent(all, 0, x.zero ?? true), box.left, box.width - box.right);
+  const up = axis(extent(all, 1, y.zero ?? true), box.height - box.bottom, box.top);
+  const [px, py] = [across.at, up.at];
+  const label = (a: Shown) => (unit(a) ? `${a.label}, ${unit(a)}` : a.label);
   const file = title.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-");
   const save = () => {
     if (!svg.current) return;
@@ -63,19 +62,19 @@ export function Chart({ title, x, y, lines: given, marks = [] }: ChartProps) {
         fontSize="11"
         fontFamily="sans-serif"
       >
-        {ticks(x0, x1).map((t) => (
+        {across.ticks.map((t) => (
           <g key={t}>
             <path d={`M${px(t)} ${box.top}V${box.height - box.bottom}`} stroke="var(--color-line)" strokeWidth={0.7} />
             <text x={px(t)} y={box.height - box.bottom + 14} textAnchor="middle" fill="var(--color-muted)">
-              {tickText(t)}
+              {across.words(t)}
             </text>
           </g>
         ))}
-        {ticks(y0, y1).map((t) => (
+        {up.ticks.map((t) => (
           <g key={t}>
             <path d={`M${box.left} ${py(t)}H${box.width - box.right}`} stroke="var(--color-line)" strokeWidth={0.7} />
             <text x={box.left - 5} y={py(t) + 4} textAnchor="end" fill="var(--color-muted)">
-              {tickText(t)}
+              {up.words(t)}
             </text>
           </g>
         ))}
@@ -149,8 +148,8 @@ export function Chart({ title, x, y, lines: given, marks = [] }: ChartProps) {
             l.points.map(([a, b]) => (
               <Row key={`${l.name}${a}`}>
                 <td>{l.name}</td>
-                <td className="text-right">{tickText(a)}</td>
-                <td className="text-right">{tickText(b)}</td>
+                <td className="text-right">{valueText(a)}</td>
+                <td className="text-right">{valueText(b)}</td>
               </Row>
             )),
           )}

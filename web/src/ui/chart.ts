@@ -1,20 +1,21 @@
+import { scaleLinear } from "d3-scale";
+import { line } from "d3-shape";
+
 /** Axes and paths of a chart, as pure functions from numbers to places. */
 
 export type Line = { name: string; points: readonly (readonly [number, number])[]; dash?: string; tone?: string };
 
-/** About `count` round numbers from 0 or the least to the most. */
-export function ticks(low: number, high: number, count = 5): number[] {
-  const span = high - low || 1;
-  const raw = span / count;
-  const power = 10 ** Math.floor(Math.log10(raw));
-  const step = ([1, 2, 2.5, 5, 10].find((m) => m * power >= raw) ?? 10) * power;
-  const first = Math.ceil(low / step - 1e-9) * step;
-  const found: number[] = [];
-  for (let at = first; at <= high + step * 1e-6; at += step) found.push(Math.abs(at) < step * 1e-6 ? 0 : at);
-  return found;
+/** An axis: where a value lies, the round values along it, and each of them in words. */
+export type Axis = { at: (value: number) => number; ticks: number[]; words: (value: number) => string };
+
+/** The axis from the least to the most value, between two places. */
+export function axis([low, high]: readonly [number, number], from: number, to: number, count = 5): Axis {
+  const scale = scaleLinear([low, high], [from, to]);
+  return { at: (v) => scale(v), ticks: scale.ticks(count), words: scale.tickFormat(count, "f") };
 }
 
-export const tickText = (value: number): string => {
+/** A value of a table, to as many figures as its size bears. */
+export const valueText = (value: number): string => {
   const size = Math.abs(value);
   return size >= 100 || Number.isInteger(value)
     ? value.toFixed(0)
@@ -30,11 +31,19 @@ export function extent(lines: readonly Line[], axis: 0 | 1, withZero: boolean): 
   return high > low ? [low, high] : [low, low + 1];
 }
 
+/** A line through places, as a path. */
 export const path = (
   points: readonly (readonly [number, number])[],
   x: (v: number) => number,
   y: (v: number) => number,
-) => points.map(([a, b], i) => `${i ? "L" : "M"}${x(a).toFixed(1)} ${y(b).toFixed(1)}`).join("");
+): string =>
+  line<readonly [number, number]>(
+    ([a]) => tenth(x(a)),
+    ([, b]) => tenth(y(b)),
+  )([...points]) ?? "";
+
+/** A place to a tenth of a dot: more is not seen. */
+const tenth = (place: number): number => Math.round(place * 10) / 10;
 
 /** The numbers behind a chart: a column for each line, a row for each place along. */
 export function csv(xName: string, lines: readonly Line[]): string {
