@@ -23,6 +23,11 @@ SMALL = """() => [...document.querySelectorAll('button, select, input, a[href], 
   .filter(([e, r]) => r.height < 43.5 && getComputedStyle(e).display !== 'inline')
   .map(([e, r]) => `${e.tagName.toLowerCase()} ${(e.textContent || e.ariaLabel || e.id).trim().slice(0, 40)} ${Math.round(r.height)}`)"""
 
+CUT_SHORT = """() => [...document.querySelectorAll('input')]
+  .filter(e => /^[-\u2212]?\\d/.test(e.value) && e.offsetParent && !['checkbox', 'radio', 'range'].includes(e.type))
+  .filter(e => e.scrollWidth > e.clientWidth + 1)
+  .map(e => `${e.labels?.[0]?.textContent ?? e.ariaLabel}: ${e.value}, ${e.scrollWidth} in ${e.clientWidth}`)"""
+
 
 class Access(Browsing):
     """Every main view in both themes under axe-core's rules."""
@@ -59,8 +64,8 @@ class Thumb(Browsing):
     phone = True
 
     def test_targets(self) -> None:
-        """What can be tapped is 44 pixels high or more, and nothing runs over the edge, on every stage and bench
-        question.
+        """What can be tapped is 44 pixels high or more, nothing runs over the edge, and no figure is wider than its
+        field, also in what is folded, on every stage and bench question.
         """
         for address in VIEWS:
             with self.subTest(address=address):
@@ -70,4 +75,6 @@ class Thumb(Browsing):
                     self.page.get_by_text("drawing saved").last.wait_for()
                     self.page.wait_for_load_state("networkidle")
                 self.assertEqual(self.page.evaluate(SMALL), [])
+                self.page.evaluate("document.querySelectorAll('details').forEach((d) => { d.open = true })")
                 self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), self.viewport[0])
+                self.assertEqual(self.page.evaluate(CUT_SHORT), [])

@@ -50,16 +50,28 @@ export function SourceBench({ format }: { format: Formatter }) {
         </div>
         {readings.map((r, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: readings keep their order
-          <fieldset key={i} className="mt-3 grid grid-cols-[1fr_1fr_1fr_auto] items-end gap-2">
+          <fieldset key={i} className="mt-3 flex flex-wrap items-end gap-2">
             <legend className="font-semibold">Water running, reading {i + 1}</legend>
-            <Typed label="Gauge" quantity="pressure" value={r.pressure} onValue={(pressure) => set(i, { pressure })} />
-            <Typed label="Bucket" quantity="volume" value={r.volume} onValue={(volume) => set(i, { volume })} />
-            <label className="flex flex-col text-[13px] text-muted">
+            <Typed
+              label="Gauge"
+              quantity="pressure"
+              value={r.pressure}
+              onValue={(pressure) => set(i, { pressure })}
+              className="flex-1"
+            />
+            <Typed
+              label="Bucket"
+              quantity="volume"
+              value={r.volume}
+              onValue={(volume) => set(i, { volume })}
+              className="flex-1"
+            />
+            <label className="flex flex-1 flex-col text-[13px] text-muted">
               Full in, s
               <input
                 value={r.seconds}
                 inputMode="decimal"
-                className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+                className="min-h-[38px] w-full min-w-16 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
                 onChange={(e) => set(i, { seconds: e.target.value })}
               />
             </label>

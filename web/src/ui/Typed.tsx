@@ -70,7 +70,7 @@ export function Typed(props: TypedProps) {
   };
 
   return (
-    <div className={`flex min-w-0 flex-col ${className}`}>
+    <div className={`flex min-w-fit flex-col ${className}`}>
       <label htmlFor={id} className="text-[13px] text-muted">
         {label}
       </label>
@@ -83,7 +83,8 @@ export function Typed(props: TypedProps) {
           autoComplete="off"
           aria-invalid={fault !== null}
           aria-describedby={fault ? `${id}-fault` : undefined}
-          className="min-h-[34px] w-full min-w-0 bg-transparent px-2 pointer-coarse:min-h-[44px]"
+          style={{ minWidth: `calc(${Math.max(4, text.length)}ch + 1.25rem)` }} // a figure is never half shown
+          className="min-h-[34px] w-full bg-transparent px-2 pointer-coarse:min-h-[44px]"
           onChange={(e) => setText(e.target.value)}
           onBlur={commit}
           onKeyDown={(e) => {

@@ -26,15 +26,28 @@ export function AddByTyping() {
       <summary className="min-h-[32px] cursor-pointer font-semibold pointer-coarse:min-h-[44px]">
         Type it instead
       </summary>
-      <div className="mt-1 grid grid-cols-[1.3fr_1fr_1fr_auto] items-end gap-2">
+      <div className="mt-1 flex flex-wrap items-end gap-2">
         <Pick
           label="New point"
+          className="min-w-32 flex-[1.3]"
           options={reference.kinds.map((k) => [k.kind, k.title] as const)}
           value={kind || reference.kinds[0]?.kind}
           onPick={setKind}
         />
-        <Typed label="East" quantity="length" value={at.x} onValue={(x) => setAt((p) => ({ ...p, x }))} />
-        <Typed label="North" quantity="length" value={at.y} onValue={(y) => setAt((p) => ({ ...p, y }))} />
+        <Typed
+          label="East"
+          quantity="length"
+          value={at.x}
+          onValue={(x) => setAt((p) => ({ ...p, x }))}
+          className="flex-1"
+        />
+        <Typed
+          label="North"
+          quantity="length"
+          value={at.y}
+          onValue={(y) => setAt((p) => ({ ...p, y }))}
+          className="flex-1"
+        />
         <Button
           onClick={() => {
             edit((p) => {
